@@ -1,0 +1,86 @@
+using NodaTime;
+using WideKeel.Core.Time;
+
+namespace WideKeel.Core.Content;
+
+/// <summary>What the rules need to know of one item. Dates are calendar dates in the organisation's time zone.</summary>
+/// <param name="FieldDate">The value of the one date field that the rule at hand looks at; null when the item has none.</param>
+/// <param name="ExtendedUntil">A reviewer's extension: the item is kept at least through this day.</param>
+/// <param name="Bytes">Size of the content, ≥ 0.</param>
+public readonly record struct ItemFacts(
+    long Id,
+    LocalDate Created,
+    LocalDate Modified,
+    LocalDate? FieldDate,
+    LocalDate? ExtendedUntil,
+    long Bytes);
+
+/// <summary>Where an item stands. The words are those of the schedule.</summary>
+public enum ItemState
+{
+    NoRule,
+    InTerm,
+    AwaitingEvent,
+    Due,
+    OnDocket,
+    Permanent,
+    Destroyed,
+}
+
+/// <summary>How strongly an item is protected.</summary>
+public enum Grade
+{
+    None,
+    Kept,
+}
+
+public static class PlausibleDate
+{
+    private static readonly LocalDate Earliest = new(1900, 1, 1);
+
+    /// <summary>A date before 1900 or more than 50 years ahead is not a date to count from: it is listed to be mended, never guessed.</summary>
+    public static bool Holds(LocalDate date, LocalDate today) => date >= Earliest && date <= today.PlusYears(50);
+}
+
+/// <summary>One column for everything that a keep-until can be, ordered as the rules order it: nothing &lt; dates &lt; awaiting event &lt; permanent.</summary>
+public readonly record struct KeepUntil : IComparable<KeepUntil>
+{
+    private const int AwaitingCode = int.MaxValue - 1;
+    private const int PermanentCode = int.MaxValue;
+
+    private KeepUntil(int? code) => Code = code;
+
+    /// <summary>Day number, one of two large codes, or null; the form in which a column holds it.</summary>
+    public int? Code { get; }
+
+    public static KeepUntil Nothing => default;
+
+    public static KeepUntil AwaitingEvent { get; } = new(AwaitingCode);
+
+    public static KeepUntil Permanent { get; } = new(PermanentCode);
+
+    public static KeepUntil On(LocalDate date) => new(date.ToDayNumber());
+
+    public static KeepUntil FromCode(int? code) => new(code);
+
+    public bool IsNothing => Code is null;
+
+    public bool IsAwaiting => Code == AwaitingCode;
+
+    public bool IsPermanent => Code == PermanentCode;
+
+    /// <summary>The last day through which the item is kept, when there is one.</summary>
+    public LocalDate? Date => Code is { } code and < AwaitingCode ? DayNumber.ToDate(code) : null;
+
+    public int CompareTo(KeepUntil other) => Nullable.Compare(Code, other.Code);
+
+    public static bool operator <(KeepUntil a, KeepUntil b) => a.CompareTo(b) < 0;
+
+    public static bool operator >(KeepUntil a, KeepUntil b) => a.CompareTo(b) > 0;
+
+    public static bool operator <=(KeepUntil a, KeepUntil b) => a.CompareTo(b) <= 0;
+
+    public static bool operator >=(KeepUntil a, KeepUntil b) => a.CompareTo(b) >= 0;
+
+    public static KeepUntil Latest(KeepUntil a, KeepUntil b) => a >= b ? a : b;
+}

@@ -1,0 +1,66 @@
+using System.Text.Json.Nodes;
+using NodaTime;
+using NodaTime.Text;
+
+namespace WideKeel.Core.Ledger;
+
+/// <summary>What a change was about. The unit, when there is one, decides who may read the entry.</summary>
+public sealed record LedgerSubject(string Kind, string Id, string? Unit = null);
+
+/// <summary>Who did something: a person's name or <c>job:scan</c>, for whom, and from which address.</summary>
+public sealed record LedgerActor(string Who, string? OnBehalfOf = null, string? Address = null)
+{
+    public static LedgerActor Job(string kind, string? onBehalfOf) => new($"job:{kind}", onBehalfOf);
+}
+
+/// <summary>One entry of the ledger: a change made, or an attempt refused that matters.</summary>
+public sealed record LedgerEntry(
+    long Sequence,
+    Instant At,
+    LedgerActor Actor,
+    string Verb,
+    LedgerSubject Subject,
+    JsonNode? Before = null,
+    JsonNode? After = null,
+    string? Reason = null)
+{
+    /// <summary>The RFC 8785 form that is hashed and stored. Absent parts are left out, so that old entries keep their hash when a part is added.</summary>
+    public string ToCanonicalText()
+    {
+        var entry = new JsonObject
+        {
+            ["seq"] = Sequence,
+            ["at"] = InstantPattern.ExtendedIso.Format(At),
+            ["who"] = Actor.Who,
+            ["verb"] = Verb,
+            ["subject"] = new JsonObject { ["kind"] = Subject.Kind, ["id"] = Subject.Id },
+        };
+        if (Subject.Unit is not null)
+        {
+            entry["subject"]!["unit"] = Subject.Unit;
+        }
+
+        Add(entry, "onBehalfOf", Actor.OnBehalfOf);
+        Add(entry, "address", Actor.Address);
+        Add(entry, "reason", Reason);
+        if (Before is not null)
+        {
+            entry["before"] = Before.DeepClone();
+        }
+
+        if (After is not null)
+        {
+            entry["after"] = After.DeepClone();
+        }
+
+        return CanonicalJson.Text(entry);
+    }
+
+    private static void Add(JsonObject entry, string name, string? value)
+    {
+        if (value is not null)
+        {
+            entry[name] = value;
+        }
+    }
+}

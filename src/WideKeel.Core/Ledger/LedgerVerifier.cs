@@ -1,0 +1,135 @@
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json;
+
+namespace WideKeel.Core.Ledger;
+
+/// <summary>An entry as stored: its canonical text and the leaf hash written beside it.</summary>
+public readonly record struct StoredEntry(long Sequence, string Body, byte[] LeafHash);
+
+/// <summary>What a verification found. <paramref name="Finding"/> is null when all is well.</summary>
+/// <param name="Entries">Entries read.</param>
+/// <param name="Heads">Signed heads compared.</param>
+/// <param name="FirstBadEntry">The first entry at fault, where one can be named.</param>
+public sealed record VerificationReport(long Entries, int Heads, byte[] Root, long? FirstBadEntry, string? Finding)
+{
+    public bool Sound => Finding is null;
+}
+
+/// <summary>
+/// Recomputes the ledger: every entry's hash from its bytes, the unbroken sequence, and every signed head. Names the first thing that is wrong.
+/// </summary>
+public static class LedgerVerifier
+{
+    /// <param name="entries">All entries in order of sequence; streamed, not held.</param>
+    /// <param name="heads">The heads file's lines in order; a line that is not a head is reported.</param>
+    /// <param name="key">The public key; null when the key file is missing, which is itself a finding.</param>
+    public static VerificationReport Verify(IEnumerable<StoredEntry> entries, IReadOnlyList<string> heads, ECDsa? key)
+    {
+        var range = new CompactRange();
+        if (key is null)
+        {
+            return new(0, 0, range.Root(), null, "The public key of the ledger is missing, so no head can be checked.");
+        }
+
+        List<TreeHead> parsed = new(heads.Count);
+        for (var i = 0; i < heads.Count; i++)
+        {
+            // The last line may be half written when the machine stopped; the one before it still stands.
+            if (TreeHead.FromLine(heads[i]) is not { } head)
+            {
+                if (i == heads.Count - 1)
+                {
+                    break;
+                }
+
+                return new(0, parsed.Count, range.Root(), null, $"Line {i + 1} of the heads file is not a signed head.");
+            }
+
+            if (!head.IsSignedBy(key))
+            {
+                return new(0, parsed.Count, range.Root(), null, $"The head on line {i + 1} of the heads file (size {head.Size}) does not carry this ledger's signature.");
+            }
+
+            if (parsed.Count > 0 && head.Size < parsed[^1].Size)
+            {
+                return new(0, parsed.Count, range.Root(), null, $"The head on line {i + 1} covers {head.Size} entries, fewer than the {parsed[^1].Size} before it: the database was rolled back and written on.");
+            }
+
+            parsed.Add(head);
+        }
+
+        var next = 0;
+        long lastSound = 0;
+        byte[] buffer = [];
+        foreach (var entry in entries)
+        {
+            var expected = range.Size + 1;
+            if (entry.Sequence != expected)
+            {
+                return Bad(expected, $"Entry {expected} is missing; the next one stored is {entry.Sequence}.");
+            }
+
+            var needed = 1 + Encoding.UTF8.GetMaxByteCount(entry.Body.Length);
+            if (buffer.Length < needed)
+            {
+                buffer = new byte[Math.Max(needed, 4096)];
+            }
+
+            // The leaf's prefix byte stands in the buffer, so one call hashes both: buffer[0] is 0x00 from the start and stays so.
+            var length = Encoding.UTF8.GetBytes(entry.Body, buffer.AsSpan(1));
+            var hash = SHA256.HashData(buffer.AsSpan(0, 1 + length));
+            if (!hash.AsSpan().SequenceEqual(entry.LeafHash))
+            {
+                return Bad(expected, $"Entry {expected} was changed after it was written: its content does not give the hash stored with it.");
+            }
+
+            if (!SequenceInside(buffer.AsSpan(1, length), expected))
+            {
+                return Bad(expected, $"Entry {expected} does not carry its own number.");
+            }
+
+            range.Append(hash);
+            while (next < parsed.Count && parsed[next].Size == range.Size)
+            {
+                if (!range.Root().AsSpan().SequenceEqual(parsed[next].Root))
+                {
+                    var first = lastSound + 1;
+                    return Bad(first, first == range.Size
+                        ? $"Entry {first} and its hash were replaced: they do not match the head signed after it."
+                        : $"An entry from {first} to {range.Size} and its hash were replaced: they do not match the head signed after {range.Size}.");
+                }
+
+                lastSound = range.Size;
+                next++;
+            }
+        }
+
+        return next < parsed.Count
+            ? Bad(range.Size + 1, $"The tail is missing: {range.Size} entries are stored, but a head signed at {parsed[^1].At} covers {parsed[^1].Size}. The database was rolled back, cut or replaced.")
+            : new(range.Size, parsed.Count, range.Root(), null, null);
+
+        VerificationReport Bad(long sequence, string finding) => new(range.Size, next, range.Root(), sequence, finding);
+    }
+
+    private static bool SequenceInside(ReadOnlySpan<byte> body, long expected)
+    {
+        try
+        {
+            var reader = new Utf8JsonReader(body);
+            while (reader.Read())
+            {
+                if (reader.CurrentDepth == 1 && reader.TokenType == JsonTokenType.PropertyName && reader.ValueTextEquals("seq"))
+                {
+                    return reader.Read() && reader.TokenType == JsonTokenType.Number && reader.TryGetInt64(out var sequence) && sequence == expected;
+                }
+            }
+        }
+        catch (JsonException)
+        {
+            return false;
+        }
+
+        return false;
+    }
+}

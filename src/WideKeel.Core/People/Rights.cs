@@ -1,0 +1,97 @@
+namespace WideKeel.Core.People;
+
+/// <summary>What a person comes for. A role is held over a part of the unit tree: see <see cref="Remit"/>.</summary>
+public enum Role
+{
+    RecordsManager,
+    Steward,
+    Staff,
+    Administrator,
+}
+
+/// <summary>One thing that can be allowed or not. Endpoints name one; nothing else decides.</summary>
+public enum Right
+{
+    ReadContent,
+    FileContent,
+    ReadSchedule,
+    WriteSchedule,
+    ReadDocket,
+    SignDisposition,
+    ReadLedger,
+    VerifyLedger,
+    ScanSources,
+    ReadSources,
+    ManageSources,
+    ManagePeople,
+    ReadJobs,
+}
+
+/// <summary>A role over a unit and everything beneath it.</summary>
+public readonly record struct Remit(Role Role, UnitPath Unit);
+
+/// <summary>
+/// The place of a unit in the tree, as the ids from the root down: <c>/1/4/9/</c>. Ends in a slash, so that "beneath" is a prefix.
+/// </summary>
+public readonly record struct UnitPath
+{
+    public UnitPath(string value)
+    {
+        if (value is not ['/', .., '/'] and not "/")
+        {
+            throw new ArgumentException($"A unit's path begins and ends with a slash; “{value}” does not.", nameof(value));
+        }
+
+        Value = value;
+    }
+
+    public string Value { get; }
+
+    /// <summary>True when <paramref name="other"/> is this unit or lies beneath it.</summary>
+    public bool Covers(UnitPath other) => other.Value.StartsWith(Value, StringComparison.Ordinal);
+
+    public UnitPath Child(long id) => new($"{Value}{id}/");
+
+    public override string ToString() => Value;
+}
+
+/// <summary>The one place that decides by role × remit.</summary>
+public static class AccessPolicy
+{
+    private static readonly Dictionary<Role, HashSet<Right>> Grants = new()
+    {
+        [Role.RecordsManager] =
+        [
+            Right.ReadContent, Right.FileContent, Right.ReadSchedule, Right.WriteSchedule, Right.ReadDocket, Right.SignDisposition,
+            Right.ReadLedger, Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ReadJobs,
+        ],
+        [Role.Steward] =
+        [
+            Right.ReadContent, Right.FileContent, Right.ReadSchedule, Right.WriteSchedule, Right.ReadDocket, Right.SignDisposition,
+            Right.ReadLedger, Right.ReadJobs,
+        ],
+        [Role.Staff] = [Right.ReadContent, Right.FileContent, Right.ReadSchedule],
+        [Role.Administrator] =
+        [
+            Right.ReadLedger, Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ManageSources, Right.ManagePeople, Right.ReadJobs,
+        ],
+    };
+
+    /// <summary>Rights over something that has no part: the whole ledger, the people, a source that feeds several units. Only a remit over the root gives them.</summary>
+    private static readonly HashSet<Right> WholeOrganisation =
+        [Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ManageSources, Right.ManagePeople];
+
+    public static bool Grant(Role role, Right right) => Grants[role].Contains(right);
+
+    /// <summary>May a person with these remits use the right at all, somewhere?</summary>
+    public static bool Allows(IEnumerable<Remit> remits, Right right, UnitPath root) =>
+        remits.Any(r => Grant(r.Role, right) && (!WholeOrganisation.Contains(right) || r.Unit == root));
+
+    /// <summary>May a person with these remits use the right on something that belongs to this unit?</summary>
+    public static bool Allows(IEnumerable<Remit> remits, Right right, UnitPath root, UnitPath unit) =>
+        remits.Any(r => Grant(r.Role, right) && r.Unit.Covers(unit) && (!WholeOrganisation.Contains(right) || r.Unit == root));
+
+    /// <summary>The units whose whole subtree the right covers.</summary>
+    public static IReadOnlyList<UnitPath> Reach(IEnumerable<Remit> remits, Right right) =>
+        [.. remits.Where(r => Grant(r.Role, right)).Select(r => r.Unit).Distinct()];
+}

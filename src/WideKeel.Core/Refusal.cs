@@ -1,0 +1,26 @@
+namespace WideKeel.Core;
+
+/// <summary>An expected refusal: something a person asked for that the rules do not allow. Not an exception.</summary>
+/// <param name="Code">Stable machine word, e.g. <c>period-negative</c>; becomes the problem's <c>type</c>.</param>
+/// <param name="Field">The input at fault as the caller named it, or null when it is the act as a whole.</param>
+/// <param name="Sentence">One plain sentence that names place and cause.</param>
+public sealed record Refusal(string Code, string? Field, string Sentence);
+
+/// <summary>A value, or the refusal that took its place.</summary>
+public readonly struct Outcome<T>
+{
+    private readonly T? value;
+
+    private Outcome(T? value, Refusal? refusal) => (this.value, Refusal) = (value, refusal);
+
+    public Refusal? Refusal { get; }
+
+    /// <summary>The value; throws <see cref="InvalidOperationException"/> when refused, because asking then is a bug.</summary>
+    public T Value => Refusal is null ? value! : throw new InvalidOperationException(Refusal.Sentence);
+
+    public bool Refused => Refusal is not null;
+
+    public static implicit operator Outcome<T>(T value) => new(value, null);
+
+    public static implicit operator Outcome<T>(Refusal refusal) => new(default, refusal);
+}

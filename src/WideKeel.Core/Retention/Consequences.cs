@@ -1,0 +1,155 @@
+using System.Runtime.InteropServices;
+using NodaTime;
+using WideKeel.Core.Content;
+
+namespace WideKeel.Core.Retention;
+
+/// <summary>What a change does to one item. An item can be in several groups.</summary>
+[Flags]
+public enum Effects
+{
+    None = 0,
+
+    /// <summary>Due after the change, and not before.</summary>
+    BecomesDue = 1,
+
+    /// <summary>Kept for a shorter time than before, but still for some time or until a date.</summary>
+    Sooner = 2,
+
+    /// <summary>Kept for longer than before.</summary>
+    Later = 4,
+
+    /// <summary>Under no rule before, under one after.</summary>
+    NewlyUnderRule = 8,
+
+    /// <summary>Kept today before the change; nothing keeps it and nobody signs for it after.</summary>
+    LosesProtection = 16,
+
+    /// <summary>Due before and no longer due after.</summary>
+    NoLongerDue = 32,
+}
+
+/// <summary>Number of items and their bytes.</summary>
+public readonly record struct Tally(long Items, long Bytes)
+{
+    public Tally Plus(long bytes) => new(Items + 1, Bytes + bytes);
+}
+
+/// <summary>Items that fall due in one month, before and after.</summary>
+/// <param name="Month">First day of the month; items already due are counted in the month of "today".</param>
+public readonly record struct MonthOfDue(LocalDate Month, long Before, long After);
+
+/// <summary>Items of one container that the change touches at all, and how many of them become due.</summary>
+public readonly record struct ContainerEffect(long ContainerId, long Items, long Changed, long BecomeDue);
+
+/// <summary>The exact preview of a change: every item in reach, before and after.</summary>
+public sealed record ConsequenceFigures(
+    Tally InReach,
+    Tally DueBefore,
+    Tally DueAfter,
+    Tally BecomeDue,
+    Tally NoLongerDue,
+    Tally Sooner,
+    Tally Later,
+    Tally NewlyUnderRule,
+    Tally LoseProtection,
+    Tally Unchanged,
+    IReadOnlyList<MonthOfDue> ByMonth,
+    IReadOnlyList<ContainerEffect> ByContainer);
+
+/// <summary>Adds up a change item by item; one pass, constant memory but for months and containers.</summary>
+public sealed class Consequences(LocalDate today)
+{
+    private readonly Dictionary<int, (long Before, long After)> months = [];
+    private readonly Dictionary<long, (long Items, long Changed, long BecomeDue)> containers = [];
+    private Tally inReach, dueBefore, dueAfter, becomeDue, noLongerDue, sooner, later, newly, losing, unchanged;
+
+    /// <summary>What one item's change amounts to. Pure: the same function picks the rows that a figure opens into.</summary>
+    public static Effects EffectsOf(in Standing before, in Standing after, LocalDate today)
+    {
+        var effects = Effects.None;
+        var wasDue = before.State == ItemState.Due;
+        var isDue = after.State == ItemState.Due;
+        if (isDue && !wasDue)
+        {
+            effects |= Effects.BecomesDue;
+        }
+
+        if (wasDue && !isDue)
+        {
+            effects |= Effects.NoLongerDue;
+        }
+
+        if (!before.KeepUntil.IsNothing && !after.KeepUntil.IsNothing)
+        {
+            effects |= after.KeepUntil.CompareTo(before.KeepUntil) switch
+            {
+                < 0 => Effects.Sooner,
+                > 0 => Effects.Later,
+                _ => Effects.None,
+            };
+        }
+
+        if (before.KeepUntil.IsNothing && !after.KeepUntil.IsNothing)
+        {
+            effects |= Effects.NewlyUnderRule;
+        }
+
+        if ((before.Keeps(today) || wasDue) && !after.Keeps(today) && !isDue)
+        {
+            effects |= Effects.LosesProtection;
+        }
+
+        return effects;
+    }
+
+    public void Add(long containerId, long bytes, in Standing before, in Standing after)
+    {
+        var effects = EffectsOf(before, after, today);
+        inReach = inReach.Plus(bytes);
+        Count(ref dueBefore, before.State == ItemState.Due, bytes);
+        Count(ref dueAfter, after.State == ItemState.Due, bytes);
+        Count(ref becomeDue, effects.HasFlag(Effects.BecomesDue), bytes);
+        Count(ref noLongerDue, effects.HasFlag(Effects.NoLongerDue), bytes);
+        Count(ref sooner, effects.HasFlag(Effects.Sooner), bytes);
+        Count(ref later, effects.HasFlag(Effects.Later), bytes);
+        Count(ref newly, effects.HasFlag(Effects.NewlyUnderRule), bytes);
+        Count(ref losing, effects.HasFlag(Effects.LosesProtection), bytes);
+        Count(ref unchanged, effects == Effects.None, bytes);
+
+        if (before.DisposableFrom is { } was)
+        {
+            CollectionsMarshal.GetValueRefOrAddDefault(months, MonthNumber(was), out _).Before++;
+        }
+
+        if (after.DisposableFrom is { } becomes)
+        {
+            CollectionsMarshal.GetValueRefOrAddDefault(months, MonthNumber(becomes), out _).After++;
+        }
+
+        ref var container = ref CollectionsMarshal.GetValueRefOrAddDefault(containers, containerId, out _);
+        container.Items++;
+        container.Changed += effects == Effects.None ? 0 : 1;
+        container.BecomeDue += effects.HasFlag(Effects.BecomesDue) ? 1 : 0;
+    }
+
+    public ConsequenceFigures Figures() => new(
+        inReach, dueBefore, dueAfter, becomeDue, noLongerDue, sooner, later, newly, losing, unchanged,
+        [.. months.OrderBy(m => m.Key).Select(m => new MonthOfDue(new LocalDate(m.Key / 12, (m.Key % 12) + 1, 1), m.Value.Before, m.Value.After))],
+        [.. containers.OrderByDescending(c => c.Value.Items).ThenBy(c => c.Key)
+            .Select(c => new ContainerEffect(c.Key, c.Value.Items, c.Value.Changed, c.Value.BecomeDue))]);
+
+    private static void Count(ref Tally tally, bool counts, long bytes)
+    {
+        if (counts)
+        {
+            tally = tally.Plus(bytes);
+        }
+    }
+
+    private int MonthNumber(LocalDate date)
+    {
+        var shown = date < today ? today : date;
+        return (shown.Year * 12) + shown.Month - 1;
+    }
+}

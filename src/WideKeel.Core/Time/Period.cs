@@ -1,0 +1,160 @@
+using System.Globalization;
+using System.Text;
+using NodaTime;
+
+namespace WideKeel.Core.Time;
+
+/// <summary>
+/// A length of time in calendar units, written as an ISO 8601 duration <c>PnYnMnWnD</c> (ISO 8601-1:2019 §5.5.2).
+/// Never negative, never zero in a rule; no time of day.
+/// </summary>
+/// <param name="Years">0 to 999.</param>
+/// <param name="Months">0 to 11,988.</param>
+/// <param name="Weeks">0 to 52,142.</param>
+/// <param name="Days">0 to 364,999.</param>
+public readonly record struct Period(int Years, int Months, int Weeks, int Days) : IComparable<Period>
+{
+    /// <summary>No record is kept by period for longer than this; "permanent" is the word for more.</summary>
+    public const int MaxYears = 999;
+
+    public static Period OfYears(int years) => new(years, 0, 0, 0);
+
+    public static Period OfMonths(int months) => new(0, months, 0, 0);
+
+    public static Period OfDays(int days) => new(0, 0, 0, days);
+
+    public bool IsZero => this == default;
+
+    /// <summary>
+    /// Adds the period to a date: years and months first, together, with the day clamped to the month's end; then weeks and days.
+    /// 31 January + P1M is the last day of February; 29 February 2020 + P1Y1M is 29 March 2021.
+    /// </summary>
+    public LocalDate AddTo(LocalDate date) => date.PlusMonths((12 * Years) + Months).PlusDays((7 * Weeks) + Days);
+
+    /// <summary>Orders by mean length (a year 365.2425 days); only for sorting lists, never for deciding.</summary>
+    public int CompareTo(Period other) => MeanDays.CompareTo(other.MeanDays);
+
+    private double MeanDays => (365.2425 * (Years + (Months / 12.0))) + (7 * Weeks) + Days;
+
+    public static bool operator <(Period a, Period b) => a.CompareTo(b) < 0;
+
+    public static bool operator >(Period a, Period b) => a.CompareTo(b) > 0;
+
+    public static bool operator <=(Period a, Period b) => a.CompareTo(b) <= 0;
+
+    public static bool operator >=(Period a, Period b) => a.CompareTo(b) >= 0;
+
+    /// <summary>Reads <c>P7Y</c>, <c>P1Y6M</c>, <c>P2W</c>, <c>P90D</c>. Each unit at most once, in this order; zero in total is refused.</summary>
+    public static Outcome<Period> Parse(string? text, string field = "period")
+    {
+        if (string.IsNullOrWhiteSpace(text))
+        {
+            return new Refusal("period-missing", field, "A period is needed, such as P7Y for seven years.");
+        }
+
+        if (text.Contains('-', StringComparison.Ordinal))
+        {
+            return new Refusal("period-negative", field, $"The period “{Clip(text)}” is negative; a record cannot be kept for less than no time.");
+        }
+
+        if (text[0] != 'P' || text.Length < 3)
+        {
+            return Malformed(text, field);
+        }
+
+        Span<int> units = stackalloc int[4];
+        const string letters = "YMWD";
+        var next = 0;
+        var i = 1;
+        while (i < text.Length)
+        {
+            var start = i;
+            while (i < text.Length && char.IsAsciiDigit(text[i]))
+            {
+                i++;
+            }
+
+            if (i == start || i == text.Length)
+            {
+                return Malformed(text, field);
+            }
+
+            var unit = letters.IndexOf(text[i], StringComparison.Ordinal);
+            if (unit < next)
+            {
+                return Malformed(text, field);
+            }
+
+            if (!int.TryParse(text.AsSpan(start, i - start), NumberStyles.None, CultureInfo.InvariantCulture, out units[unit]) || units[unit] > 365_000)
+            {
+                return TooLong(text, field);
+            }
+
+            next = unit + 1;
+            i++;
+        }
+
+        var period = new Period(units[0], units[1], units[2], units[3]);
+        if (period.IsZero)
+        {
+            return new Refusal("period-zero", field, "A period of zero keeps nothing; give at least one day.");
+        }
+
+        return period.MeanDays > 365.2425 * MaxYears ? TooLong(text, field) : period;
+    }
+
+    public override string ToString()
+    {
+        if (IsZero)
+        {
+            return "P0D";
+        }
+
+        var text = new StringBuilder("P");
+        Append(text, Years, 'Y');
+        Append(text, Months, 'M');
+        Append(text, Weeks, 'W');
+        Append(text, Days, 'D');
+        return text.ToString();
+    }
+
+    /// <summary>The period in words, right for one and many: <c>1 year and 6 months</c>.</summary>
+    public string InWords()
+    {
+        List<string> parts = [];
+        AddWords(parts, Years, "year");
+        AddWords(parts, Months, "month");
+        AddWords(parts, Weeks, "week");
+        AddWords(parts, Days, "day");
+        return parts.Count switch
+        {
+            0 => "no time",
+            1 => parts[0],
+            _ => string.Join(", ", parts[..^1]) + " and " + parts[^1],
+        };
+    }
+
+    private static void AddWords(List<string> parts, int count, string unit)
+    {
+        if (count > 0)
+        {
+            parts.Add(count == 1 ? $"1 {unit}" : string.Create(CultureInfo.InvariantCulture, $"{count} {unit}s"));
+        }
+    }
+
+    private static void Append(StringBuilder text, int count, char unit)
+    {
+        if (count > 0)
+        {
+            text.Append(CultureInfo.InvariantCulture, $"{count}{unit}");
+        }
+    }
+
+    private static Refusal Malformed(string text, string field) =>
+        new("period-malformed", field, $"“{Clip(text)}” is not an ISO 8601 period; write for example P7Y, P18M, P2W or P90D.");
+
+    private static Refusal TooLong(string text, string field) =>
+        new("period-too-long", field, $"“{Clip(text)}” is longer than {MaxYears} years; choose “permanently” instead.");
+
+    private static string Clip(string text) => text.Length <= 40 ? text : text[..40] + "…";
+}

@@ -1,0 +1,37 @@
+using System.Data.Common;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Diagnostics;
+
+namespace WideKeel.Store;
+
+/// <summary>How every connection to the database file is opened.</summary>
+public static class Connections
+{
+    public static string StringFor(string databaseFile) => new SqliteConnectionStringBuilder { DataSource = databaseFile, Pooling = true }.ToString();
+
+    public static DbContextOptionsBuilder UseWideKeel(this DbContextOptionsBuilder options, string databaseFile) =>
+        options.UseSqlite(StringFor(databaseFile)).AddInterceptors(Pragmas.Instance);
+
+    /// <summary>
+    /// WAL so that readers never wait for the writer; FULL so that a committed entry survives a power cut, because the signed
+    /// heads beside the database would otherwise run ahead of it.
+    /// </summary>
+    private sealed class Pragmas : DbConnectionInterceptor
+    {
+        public static Pragmas Instance { get; } = new();
+
+        public override void ConnectionOpened(DbConnection connection, ConnectionEndEventData eventData)
+        {
+            using var command = connection.CreateCommand();
+            command.CommandText = "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON; PRAGMA busy_timeout=15000; PRAGMA cache_size=-65536; PRAGMA temp_store=MEMORY;";
+            command.ExecuteNonQuery();
+        }
+
+        public override Task ConnectionOpenedAsync(DbConnection connection, ConnectionEndEventData eventData, CancellationToken cancellationToken = default)
+        {
+            ConnectionOpened(connection, eventData);
+            return Task.CompletedTask;
+        }
+    }
+}

@@ -1,0 +1,209 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using NodaTime;
+
+namespace WideKeel.Store.Content;
+
+/// <summary>A connected system that holds content; in this version a file share.</summary>
+public sealed class Source
+{
+    public long Id { get; init; }
+
+    public required string Name { get; set; }
+
+    /// <summary>The directory that is the share's root.</summary>
+    public required string Root { get; init; }
+
+    public bool Connected { get; set; } = true;
+
+    public Instant? LastScan { get; set; }
+
+    public long Version { get; set; } = 1;
+}
+
+/// <summary>A folder of the share's first level; files directly in the root lie in the container named <c>.</c>.</summary>
+public sealed class Container
+{
+    public long Id { get; init; }
+
+    public long SourceId { get; init; }
+
+    public required string Name { get; init; }
+
+    public long UnitId { get; set; }
+
+    public long Version { get; set; } = 1;
+}
+
+/// <summary>One file with its fields. Its standing under the rules is kept beside it, so that lists and counts are plain queries.</summary>
+public sealed class Item
+{
+    public long Id { get; init; }
+
+    public long ContainerId { get; set; }
+
+    public Container? Container { get; init; }
+
+    /// <summary>Path beneath the source's root, with forward slashes.</summary>
+    public required string Path { get; init; }
+
+    public required string Title { get; set; }
+
+    /// <summary>Lower-case extension without the dot.</summary>
+    public required string Type { get; set; }
+
+    public string? Author { get; set; }
+
+    public long Bytes { get; set; }
+
+    /// <summary>SHA-256 of the content, lower-case hex.</summary>
+    public required string Hash { get; set; }
+
+    public LocalDate Created { get; set; }
+
+    public LocalDate Modified { get; set; }
+
+    /// <summary>The file's modification time as the last scan saw it; with the size, tells whether it must be read again.</summary>
+    public long ModifiedTicks { get; set; }
+
+    public long? SeriesId { get; set; }
+
+    public LocalDate? FiledOn { get; set; }
+
+    public string? FiledBy { get; set; }
+
+    public LocalDate? ExtendedUntil { get; set; }
+
+    public string? ExtendedBy { get; set; }
+
+    public string? ExtendedWhy { get; set; }
+
+    /// <summary>Code of <see cref="Core.Content.KeepUntil"/>.</summary>
+    public int? KeepUntil { get; set; }
+
+    public LocalDate? DisposableFrom { get; set; }
+
+    /// <summary>The open batch the item lies in.</summary>
+    public long? BatchId { get; set; }
+
+    /// <summary>When a scan first found the file gone from its place.</summary>
+    public Instant? MissingSince { get; set; }
+
+    public Instant? DestroyedAt { get; set; }
+
+    public long? CertificateId { get; set; }
+
+    /// <summary>The scan that saw it last.</summary>
+    public long SeenByScan { get; set; }
+}
+
+/// <summary>The text drawn from an item, up to a limit. Gone with the item's content.</summary>
+public sealed class ItemText
+{
+    public long ItemId { get; init; }
+
+    public required string Text { get; set; }
+
+    /// <summary>Why there is less text than content, in a sentence; null when all of it was read.</summary>
+    public string? Limit { get; set; }
+}
+
+/// <summary>A date field found in an item, by its name.</summary>
+public sealed class ItemDate
+{
+    public long ItemId { get; init; }
+
+    public required string Name { get; init; }
+
+    public LocalDate Date { get; set; }
+}
+
+/// <summary>A copy in safekeeping of one state of an item's content.</summary>
+public sealed class ItemCopy
+{
+    public long ItemId { get; init; }
+
+    public required string Hash { get; init; }
+
+    public long Bytes { get; init; }
+
+    public Instant At { get; init; }
+}
+
+/// <summary>Something a scan could not read, with the reason.</summary>
+public sealed class Unreadable
+{
+    public long Id { get; init; }
+
+    public long SourceId { get; init; }
+
+    public required string Path { get; init; }
+
+    public required string Reason { get; set; }
+
+    public long SeenByScan { get; set; }
+}
+
+internal sealed class SourceTable : IEntityTypeConfiguration<Source>
+{
+    public void Configure(EntityTypeBuilder<Source> table)
+    {
+        table.ToTable("source").HasIndex(s => s.Root).IsUnique();
+        table.Property(s => s.Version).IsConcurrencyToken();
+    }
+}
+
+internal sealed class ContainerTable : IEntityTypeConfiguration<Container>
+{
+    public void Configure(EntityTypeBuilder<Container> table)
+    {
+        table.ToTable("container").HasIndex(c => new { c.SourceId, c.Name }).IsUnique();
+        table.Property(c => c.Version).IsConcurrencyToken();
+        table.HasOne<Source>().WithMany().HasForeignKey(c => c.SourceId);
+        table.HasOne<People.Unit>().WithMany().HasForeignKey(c => c.UnitId);
+    }
+}
+
+internal sealed class ItemTable : IEntityTypeConfiguration<Item>
+{
+    public void Configure(EntityTypeBuilder<Item> table)
+    {
+        table.ToTable("item");
+        table.HasOne(i => i.Container).WithMany().HasForeignKey(i => i.ContainerId);
+        table.HasOne<Retention.Series>().WithMany().HasForeignKey(i => i.SeriesId);
+        table.HasIndex(i => new { i.ContainerId, i.Path }).IsUnique();
+        table.HasIndex(i => new { i.SeriesId, i.DisposableFrom });
+        table.HasIndex(i => i.DisposableFrom);
+        table.HasIndex(i => i.BatchId);
+        table.HasIndex(i => i.Hash);
+    }
+}
+
+internal sealed class ItemTextTable : IEntityTypeConfiguration<ItemText>
+{
+    public void Configure(EntityTypeBuilder<ItemText> table)
+    {
+        table.ToTable("item_text").HasKey(t => t.ItemId);
+        table.Property(t => t.ItemId).ValueGeneratedNever();
+    }
+}
+
+internal sealed class ItemDateTable : IEntityTypeConfiguration<ItemDate>
+{
+    public void Configure(EntityTypeBuilder<ItemDate> table) => table.ToTable("item_date").HasKey(d => new { d.ItemId, d.Name });
+}
+
+internal sealed class ItemCopyTable : IEntityTypeConfiguration<ItemCopy>
+{
+    public void Configure(EntityTypeBuilder<ItemCopy> table)
+    {
+        table.ToTable("item_copy").HasKey(c => new { c.ItemId, c.Hash });
+        table.HasIndex(c => c.Hash);
+    }
+}
+
+internal sealed class UnreadableTable : IEntityTypeConfiguration<Unreadable>
+{
+    public void Configure(EntityTypeBuilder<Unreadable> table) =>
+        table.ToTable("unreadable").HasIndex(e => new { e.SourceId, e.Path }).IsUnique();
+}

@@ -1,0 +1,165 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using NodaTime;
+using WideKeel.Core.Disposition;
+
+namespace WideKeel.Store.Disposition;
+
+/// <summary>Items of one series that go through sign-off together.</summary>
+public sealed class Batch
+{
+    public long Id { get; init; }
+
+    public long SeriesId { get; init; }
+
+    public Retention.Series? Series { get; init; }
+
+    /// <summary>The version of the series under which the items fell due.</summary>
+    public int SeriesVersion { get; init; }
+
+    public BatchState State { get; set; }
+
+    public required string OpenedBy { get; init; }
+
+    public Instant OpenedAt { get; init; }
+
+    public Instant? DoneAt { get; set; }
+
+    public long? CertificateId { get; set; }
+
+    public long Revision { get; set; } = 1;
+
+    public List<SignOff> SignOffs { get; init; } = [];
+}
+
+/// <summary>How far a line has come.</summary>
+public enum LineState
+{
+    Waiting,
+
+    /// <summary>Re-checked and about to be destroyed; after a stop in the middle, the job goes on from here.</summary>
+    Destroying,
+    Destroyed,
+    Extended,
+
+    /// <summary>Left the batch at re-check; the reason says why.</summary>
+    DroppedOut,
+
+    /// <summary>The source could not delete it; tried again on request.</summary>
+    Failed,
+}
+
+/// <summary>One item in a batch.</summary>
+public sealed class BatchLine
+{
+    public long BatchId { get; init; }
+
+    public long ItemId { get; init; }
+
+    public Content.Item? Item { get; init; }
+
+    public Mark Mark { get; set; }
+
+    public LocalDate? ExtendUntil { get; set; }
+
+    public string? ExtendWhy { get; set; }
+
+    public string? MarkedBy { get; set; }
+
+    /// <summary>SHA-256 of the content when the batch was opened.</summary>
+    public required string Hash { get; init; }
+
+    public LineState State { get; set; }
+
+    public string? Outcome { get; set; }
+
+    public string? FirstOpenedBy { get; set; }
+
+}
+
+/// <summary>One signature under a batch.</summary>
+public sealed class SignOff
+{
+    public long Id { get; init; }
+
+    public long BatchId { get; init; }
+
+    /// <summary>0-based.</summary>
+    public int Stage { get; init; }
+
+    public long PersonId { get; init; }
+
+    public required string PersonName { get; init; }
+
+    public required string Comment { get; init; }
+
+    /// <summary>How many of the lines this signature saw opened, by anyone, when it was given.</summary>
+    public int LinesOpened { get; init; }
+
+    public int Lines { get; init; }
+
+    public Instant At { get; init; }
+}
+
+/// <summary>The proof that remains: the document as it was issued.</summary>
+public sealed class Certificate
+{
+    public long Id { get; init; }
+
+    /// <summary><c>2026-0007</c>.</summary>
+    public required string Number { get; init; }
+
+    public long BatchId { get; init; }
+
+    public long SeriesId { get; init; }
+
+    public Instant IssuedAt { get; init; }
+
+    public int Items { get; init; }
+
+    public long Bytes { get; init; }
+
+    /// <summary>The certificate as JSON; the PDF is drawn from it.</summary>
+    public required string Document { get; init; }
+}
+
+internal sealed class BatchTable : IEntityTypeConfiguration<Batch>
+{
+    public void Configure(EntityTypeBuilder<Batch> table)
+    {
+        table.ToTable("batch").HasOne(b => b.Series).WithMany().HasForeignKey(b => b.SeriesId);
+        table.Property(b => b.Revision).IsConcurrencyToken();
+        table.HasMany(b => b.SignOffs).WithOne().HasForeignKey(s => s.BatchId);
+    }
+}
+
+internal sealed class BatchLineTable : IEntityTypeConfiguration<BatchLine>
+{
+    public void Configure(EntityTypeBuilder<BatchLine> table)
+    {
+        table.ToTable("batch_line").HasKey(l => new { l.BatchId, l.ItemId });
+        table.HasOne<Batch>().WithMany().HasForeignKey(l => l.BatchId);
+        table.HasOne(l => l.Item).WithMany().HasForeignKey(l => l.ItemId);
+        table.HasIndex(l => l.ItemId);
+        table.HasIndex(l => new { l.BatchId, l.State });
+    }
+}
+
+internal sealed class SignOffTable : IEntityTypeConfiguration<SignOff>
+{
+    public void Configure(EntityTypeBuilder<SignOff> table)
+    {
+        // The database, too, knows that a stage is signed once and nobody signs twice.
+        table.ToTable("sign_off").HasIndex(s => new { s.BatchId, s.Stage }).IsUnique();
+        table.HasIndex(s => new { s.BatchId, s.PersonId }).IsUnique();
+    }
+}
+
+internal sealed class CertificateTable : IEntityTypeConfiguration<Certificate>
+{
+    public void Configure(EntityTypeBuilder<Certificate> table)
+    {
+        table.ToTable("certificate").HasIndex(c => c.Number).IsUnique();
+        table.HasIndex(c => c.BatchId).IsUnique();
+    }
+}

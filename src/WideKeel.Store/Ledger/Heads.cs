@@ -1,0 +1,112 @@
+using System.Security.Cryptography;
+using System.Text;
+using NodaTime;
+using WideKeel.Core.Ledger;
+
+namespace WideKeel.Store.Ledger;
+
+/// <summary>
+/// The signed heads beside the database: <c>heads.jsonl</c>, one line a checkpoint, and the key pair that signs them. A database that was
+/// swapped or rolled back does not match the last line.
+/// </summary>
+public sealed class Heads : IDisposable
+{
+    public const string FileName = "heads.jsonl";
+    private const string PrivateKeyFile = "ledger-key.pem";
+    private const string PublicKeyFile = "ledger-public.pem";
+
+    private readonly string folder;
+    private readonly ECDsa key;
+
+    private Heads(string folder, ECDsa key) => (this.folder, this.key) = (folder, key);
+
+    /// <summary>Opens the heads of a data folder for signing; makes the key pair the first time.</summary>
+    public static Heads Open(string folder)
+    {
+        Directory.CreateDirectory(folder);
+        var privateFile = Path.Combine(folder, PrivateKeyFile);
+        var key = ECDsa.Create(ECCurve.NamedCurves.nistP256);
+        if (File.Exists(privateFile))
+        {
+            key.ImportFromPem(File.ReadAllText(privateFile));
+        }
+        else
+        {
+            using (var file = new FileStream(privateFile, new FileStreamOptions
+            {
+                Mode = FileMode.CreateNew,
+                Access = FileAccess.Write,
+                UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
+            }))
+            {
+                file.Write(Encoding.ASCII.GetBytes(key.ExportPkcs8PrivateKeyPem()));
+                file.Flush(flushToDisk: true);
+            }
+
+            File.WriteAllText(Path.Combine(folder, PublicKeyFile), key.ExportSubjectPublicKeyInfoPem());
+        }
+
+        return new(folder, key);
+    }
+
+    /// <summary>The public key as PEM, for exports.</summary>
+    public string PublicKeyPem => key.ExportSubjectPublicKeyInfoPem();
+
+    /// <summary>Signs and appends a head; on disk when this returns.</summary>
+    public void Append(long size, byte[] root, Instant at)
+    {
+        var line = Encoding.UTF8.GetBytes(TreeHead.Sign(size, root, at, key).ToLine() + "\n");
+        using var file = new FileStream(Path.Combine(folder, FileName), FileMode.OpenOrCreate, FileAccess.ReadWrite, FileShare.Read);
+        // A stop in the middle of the last append leaves half a line; it is cut, never written on.
+        file.Seek(WholeLinesLength(file), SeekOrigin.Begin);
+        file.SetLength(file.Position);
+        file.Write(line);
+        file.Flush(flushToDisk: true);
+    }
+
+    public static IReadOnlyList<string> ReadLines(string folder)
+    {
+        var file = Path.Combine(folder, FileName);
+        return File.Exists(file) ? File.ReadAllLines(file) : [];
+    }
+
+    /// <summary>The public key, or null when its file is not there or is not a key.</summary>
+    public static ECDsa? ReadPublicKey(string folder)
+    {
+        var file = Path.Combine(folder, PublicKeyFile);
+        if (!File.Exists(file))
+        {
+            return null;
+        }
+
+        var key = ECDsa.Create();
+        try
+        {
+            key.ImportFromPem(File.ReadAllText(file));
+            return key;
+        }
+        catch (Exception e) when (e is ArgumentException or CryptographicException)
+        {
+            key.Dispose();
+            return null;
+        }
+    }
+
+    public void Dispose() => key.Dispose();
+
+    private static long WholeLinesLength(FileStream file)
+    {
+        Span<byte> last = stackalloc byte[1];
+        for (var end = file.Length; end > 0; end--)
+        {
+            file.Seek(end - 1, SeekOrigin.Begin);
+            file.ReadExactly(last);
+            if (last[0] == (byte)'\n')
+            {
+                return end;
+            }
+        }
+
+        return 0;
+    }
+}

@@ -1,0 +1,124 @@
+using Microsoft.AspNetCore.Identity;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using NodaTime;
+using WideKeel.Core.People;
+
+namespace WideKeel.Store.People;
+
+/// <summary>The settings of the organisation; one row.</summary>
+public sealed class Organisation
+{
+    public long Id { get; init; } = 1;
+
+    public required string Name { get; set; }
+
+    /// <summary>IANA name of the time zone in which retention's dates are read.</summary>
+    public required string Zone { get; set; }
+
+    /// <summary><c>MM-DD</c>.</summary>
+    public required string FiscalYearEnd { get; set; }
+
+    /// <summary>True when the content was generated to show the product; the sign-in page then lists the accounts.</summary>
+    public bool Demo { get; set; }
+}
+
+/// <summary>A node of the organisation's tree.</summary>
+public sealed class Unit
+{
+    public long Id { get; init; }
+
+    public long? ParentId { get; init; }
+
+    public required string Name { get; set; }
+
+    /// <summary>Ids from the root down, as <see cref="UnitPath"/> writes them.</summary>
+    public required string Path { get; set; }
+}
+
+/// <summary>A person who can sign in. The user name is the mail address.</summary>
+public sealed class Person : IdentityUser<long>
+{
+    public required string DisplayName { get; set; }
+
+    public bool Active { get; set; } = true;
+
+    public long Version { get; set; } = 1;
+
+    public List<PersonRemit> Remits { get; init; } = [];
+}
+
+/// <summary>A role over a unit, held by a person.</summary>
+public sealed class PersonRemit
+{
+    public long Id { get; init; }
+
+    public long PersonId { get; init; }
+
+    public Role Role { get; init; }
+
+    public long UnitId { get; init; }
+
+    public Unit? Unit { get; init; }
+}
+
+/// <summary>A key for programs. Only its SHA-256 is kept; the prefix tells keys apart in lists.</summary>
+public sealed class ApiKey
+{
+    public long Id { get; init; }
+
+    public long PersonId { get; init; }
+
+    public required string Name { get; init; }
+
+    public required string Prefix { get; init; }
+
+    public required string Hash { get; init; }
+
+    /// <summary>The rights it may use, of those its person has; comma-separated names.</summary>
+    public required string Scopes { get; init; }
+
+    public Instant CreatedAt { get; init; }
+
+    public Instant ExpiresAt { get; init; }
+
+    public Instant? RevokedAt { get; set; }
+}
+
+internal sealed class OrganisationTable : IEntityTypeConfiguration<Organisation>
+{
+    public void Configure(EntityTypeBuilder<Organisation> table) => table.ToTable("organisation").Property(o => o.Id).ValueGeneratedNever();
+}
+
+internal sealed class UnitTable : IEntityTypeConfiguration<Unit>
+{
+    public void Configure(EntityTypeBuilder<Unit> table)
+    {
+        table.ToTable("unit").HasIndex(u => u.Path).IsUnique();
+        table.HasOne<Unit>().WithMany().HasForeignKey(u => u.ParentId);
+    }
+}
+
+internal sealed class PersonTable : IEntityTypeConfiguration<Person>
+{
+    public void Configure(EntityTypeBuilder<Person> table)
+    {
+        table.ToTable("person").Property(p => p.Version).IsConcurrencyToken();
+        table.HasMany(p => p.Remits).WithOne().HasForeignKey(r => r.PersonId);
+    }
+}
+
+internal sealed class PersonRemitTable : IEntityTypeConfiguration<PersonRemit>
+{
+    public void Configure(EntityTypeBuilder<PersonRemit> table) =>
+        table.ToTable("remit").HasIndex(r => new { r.PersonId, r.Role, r.UnitId }).IsUnique();
+}
+
+internal sealed class ApiKeyTable : IEntityTypeConfiguration<ApiKey>
+{
+    public void Configure(EntityTypeBuilder<ApiKey> table)
+    {
+        table.ToTable("api_key").HasIndex(k => k.Hash).IsUnique();
+        table.HasOne<Person>().WithMany().HasForeignKey(k => k.PersonId);
+    }
+}

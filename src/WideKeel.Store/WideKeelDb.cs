@@ -1,0 +1,72 @@
+using Microsoft.AspNetCore.Identity.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
+using NodaTime;
+using WideKeel.Core.Time;
+using WideKeel.Store.Content;
+using WideKeel.Store.Disposition;
+using WideKeel.Store.Jobs;
+using WideKeel.Store.Ledger;
+using WideKeel.Store.People;
+using WideKeel.Store.Retention;
+
+namespace WideKeel.Store;
+
+/// <summary>The one database. Instants are stored as milliseconds since 1970 (UTC), dates as day numbers: both sort and compare as integers.</summary>
+public sealed class WideKeelDb(DbContextOptions<WideKeelDb> options) : IdentityUserContext<Person, long>(options)
+{
+    public DbSet<Organisation> Organisations => Set<Organisation>();
+
+    public DbSet<Unit> Units => Set<Unit>();
+
+    public DbSet<PersonRemit> Remits => Set<PersonRemit>();
+
+    public DbSet<ApiKey> ApiKeys => Set<ApiKey>();
+
+    public DbSet<Source> Sources => Set<Source>();
+
+    public DbSet<Container> Containers => Set<Container>();
+
+    public DbSet<Item> Items => Set<Item>();
+
+    public DbSet<ItemText> ItemTexts => Set<ItemText>();
+
+    public DbSet<ItemDate> ItemDates => Set<ItemDate>();
+
+    public DbSet<ItemCopy> ItemCopies => Set<ItemCopy>();
+
+    public DbSet<Unreadable> Unreadables => Set<Unreadable>();
+
+    public DbSet<Series> Series => Set<Series>();
+
+    public DbSet<SeriesVersion> SeriesVersions => Set<SeriesVersion>();
+
+    public DbSet<Batch> Batches => Set<Batch>();
+
+    public DbSet<BatchLine> BatchLines => Set<BatchLine>();
+
+    public DbSet<SignOff> SignOffs => Set<SignOff>();
+
+    public DbSet<Certificate> Certificates => Set<Certificate>();
+
+    public DbSet<Job> Jobs => Set<Job>();
+
+    public DbSet<LedgerRow> Ledger => Set<LedgerRow>();
+
+    protected override void OnModelCreating(ModelBuilder builder)
+    {
+        base.OnModelCreating(builder);
+        builder.ApplyConfigurationsFromAssembly(typeof(WideKeelDb).Assembly);
+    }
+
+    protected override void ConfigureConventions(ModelConfigurationBuilder configurationBuilder)
+    {
+        configurationBuilder.Properties<Instant>().HaveConversion<InstantConverter>();
+        configurationBuilder.Properties<LocalDate>().HaveConversion<DateConverter>();
+        configurationBuilder.Properties<Enum>().HaveConversion<string>();
+    }
+
+    private sealed class InstantConverter() : ValueConverter<Instant, long>(i => i.ToUnixTimeMilliseconds(), ms => Instant.FromUnixTimeMilliseconds(ms));
+
+    private sealed class DateConverter() : ValueConverter<LocalDate, int>(d => d.ToDayNumber(), n => DayNumber.ToDate(n));
+}

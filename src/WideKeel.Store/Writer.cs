@@ -1,0 +1,157 @@
+using System.Text;
+using System.Text.Json.Nodes;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Storage;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+using WideKeel.Core;
+using WideKeel.Core.Ledger;
+using WideKeel.Store.Ledger;
+
+namespace WideKeel.Store;
+
+/// <summary>
+/// The one way to change the database. Writes queue up one behind the other; each is a transaction that holds the change and its ledger
+/// entries, so that there is no change without an entry. After the commit the new tree head is signed beside the database.
+/// </summary>
+public sealed class Writer : IDisposable
+{
+    private readonly SemaphoreSlim gate = new(1, 1);
+    private readonly IServiceScopeFactory scopes;
+    private readonly Heads heads;
+    private readonly IClock clock;
+    private CompactRange? range;
+
+    public Writer(IServiceScopeFactory scopes, Heads heads, IClock clock) => (this.scopes, this.heads, this.clock) = (scopes, heads, clock);
+
+    /// <summary>Runs one change. A refusal rolls it back; entries marked to be kept in spite of a refusal are written all the same.</summary>
+    public async Task<Outcome<T>> RunAsync<T>(LedgerActor actor, Func<WriteSession, Task<Outcome<T>>> work, CancellationToken cancel = default)
+    {
+        await gate.WaitAsync(cancel);
+        try
+        {
+            List<PendingEntry> kept;
+            await using (var scope = scopes.CreateAsyncScope())
+            {
+                var db = scope.ServiceProvider.GetRequiredService<WideKeelDb>();
+                await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+                var session = new WriteSession(db, scope.ServiceProvider, clock);
+                var outcome = await work(session);
+                if (!outcome.Refused)
+                {
+                    await db.SaveChangesAsync(cancel);
+                    Commit(db, transaction, actor, session.Entries);
+                    return outcome;
+                }
+
+                kept = [.. session.Entries.Where(e => e.KeepWhenRefused)];
+                if (kept.Count == 0)
+                {
+                    return outcome;
+                }
+
+                await transaction.RollbackAsync(CancellationToken.None);
+                await using var again = await db.Database.BeginTransactionAsync(CancellationToken.None);
+                Commit(db, again, actor, kept);
+                return outcome;
+            }
+        }
+        finally
+        {
+            gate.Release();
+        }
+    }
+
+    /// <summary>Runs one change that cannot be refused.</summary>
+    public async Task RunAsync(LedgerActor actor, Func<WriteSession, Task> work, CancellationToken cancel = default) =>
+        await RunAsync<bool>(actor, async session =>
+        {
+            await work(session);
+            return true;
+        }, cancel);
+
+    public void Dispose() => gate.Dispose();
+
+    private void Commit(WideKeelDb db, IDbContextTransaction transaction, LedgerActor actor, List<PendingEntry> pending)
+    {
+        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        range ??= LoadRange(connection);
+        var now = clock.GetCurrentInstant();
+        List<byte[]> leaves = new(pending.Count);
+        if (pending.Count > 0)
+        {
+            using var insert = connection.CreateCommand();
+            insert.Transaction = (SqliteTransaction)transaction.GetDbTransaction();
+            insert.CommandText = "INSERT INTO ledger (Sequence, Body, LeafHash) VALUES ($sequence, $body, $hash)";
+            var sequence = insert.Parameters.Add("$sequence", SqliteType.Integer);
+            var body = insert.Parameters.Add("$body", SqliteType.Text);
+            var hash = insert.Parameters.Add("$hash", SqliteType.Blob);
+            foreach (var entry in pending)
+            {
+                var number = range.Size + leaves.Count + 1;
+                var text = new LedgerEntry(number, now, actor, entry.Verb, entry.Subject, entry.Before, entry.After, entry.Reason).ToCanonicalText();
+                var leaf = MerkleTree.LeafHash(Encoding.UTF8.GetBytes(text));
+                (sequence.Value, body.Value, hash.Value) = (number, text, leaf);
+                insert.ExecuteNonQuery();
+                leaves.Add(leaf);
+            }
+        }
+
+        transaction.Commit();
+        leaves.ForEach(range.Append);
+        if (leaves.Count > 0)
+        {
+            heads.Append(range.Size, range.Root(), now);
+        }
+    }
+
+    private static CompactRange LoadRange(SqliteConnection connection)
+    {
+        var range = new CompactRange();
+        foreach (var leaf in LedgerReader.LeafHashes(connection))
+        {
+            range.Append(leaf);
+        }
+
+        return range;
+    }
+
+    internal sealed record PendingEntry(string Verb, LedgerSubject Subject, JsonNode? Before, JsonNode? After, string? Reason, bool KeepWhenRefused);
+}
+
+/// <summary>What one change works with.</summary>
+public sealed class WriteSession
+{
+    private readonly IClock clock;
+
+    internal WriteSession(WideKeelDb db, IServiceProvider services, IClock clock) => (Db, Services, this.clock) = (db, services, clock);
+
+    public WideKeelDb Db { get; }
+
+    public IServiceProvider Services { get; }
+
+    public Instant Now => clock.GetCurrentInstant();
+
+    /// <summary>The connection inside the transaction, for the raw paths.</summary>
+    public SqliteConnection Connection => (SqliteConnection)Db.Database.GetDbConnection();
+
+    internal List<Writer.PendingEntry> Entries { get; } = [];
+
+    /// <summary>A command on the connection, inside the transaction.</summary>
+    public SqliteCommand Command(string sql)
+    {
+        var command = Connection.CreateCommand();
+        command.Transaction = (SqliteTransaction)Db.Database.CurrentTransaction!.GetDbTransaction();
+        command.CommandText = sql;
+        return command;
+    }
+
+    /// <summary>Adds an entry to the ledger, in the same transaction as the change.</summary>
+    public void Record(string verb, LedgerSubject subject, JsonNode? before = null, JsonNode? after = null, string? reason = null) =>
+        Entries.Add(new(verb, subject, before, after, reason, false));
+
+    /// <summary>Adds an entry that stands even though the act itself is refused.</summary>
+    public void RecordAttempt(string verb, LedgerSubject subject, string reason) =>
+        Entries.Add(new(verb, subject, null, null, reason, true));
+}
