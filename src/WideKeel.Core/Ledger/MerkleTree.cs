@@ -29,79 +29,6 @@ public static class MerkleTree
         return SHA256.HashData(bytes);
     }
 
-    public static byte[] Root(ReadOnlySpan<byte[]> leaves)
-    {
-        var range = new CompactRange();
-        foreach (var leaf in leaves)
-        {
-            range.Append(leaf);
-        }
-
-        return range.Root();
-    }
-
-    /// <summary>PATH(m, D[n]) of RFC 6962 §2.1.1: the sibling hashes from the leaf upwards.</summary>
-    /// <param name="index">0 ≤ index &lt; leaves.Length.</param>
-    public static IReadOnlyList<byte[]> InclusionProof(ReadOnlySpan<byte[]> leaves, int index)
-    {
-        ArgumentOutOfRangeException.ThrowIfNegative(index);
-        ArgumentOutOfRangeException.ThrowIfGreaterThanOrEqual(index, leaves.Length);
-        List<byte[]> proof = [];
-        while (leaves.Length > 1)
-        {
-            var split = SplitPoint(leaves.Length);
-            if (index < split)
-            {
-                proof.Add(Root(leaves[split..]));
-                leaves = leaves[..split];
-            }
-            else
-            {
-                proof.Add(Root(leaves[..split]));
-                leaves = leaves[split..];
-                index -= split;
-            }
-        }
-
-        proof.Reverse();
-        return proof;
-    }
-
-    /// <summary>PROOF(m, D[n]) of RFC 6962 §2.1.2; empty when the two sizes are equal.</summary>
-    /// <param name="leaves">All n leaves of the newer tree.</param>
-    /// <param name="olderSize">m, 1 ≤ m ≤ n.</param>
-    public static IReadOnlyList<byte[]> ConsistencyProof(ReadOnlySpan<byte[]> leaves, int olderSize)
-    {
-        ArgumentOutOfRangeException.ThrowIfLessThan(olderSize, 1);
-        ArgumentOutOfRangeException.ThrowIfGreaterThan(olderSize, leaves.Length);
-        List<byte[]> proof = [];
-        var wholeSubtree = true;
-        while (olderSize != leaves.Length)
-        {
-            var split = SplitPoint(leaves.Length);
-            if (olderSize <= split)
-            {
-                proof.Add(Root(leaves[split..]));
-                leaves = leaves[..split];
-            }
-            else
-            {
-                proof.Add(Root(leaves[..split]));
-                leaves = leaves[split..];
-                olderSize -= split;
-                wholeSubtree = false;
-            }
-        }
-
-        if (!wholeSubtree)
-        {
-            proof.Add(Root(leaves));
-        }
-
-        proof.Reverse();
-        return proof;
-    }
-
     /// <summary>RFC 9162 §2.1.3.2.</summary>
     public static bool VerifyInclusion(byte[] leafHash, long index, long treeSize, IReadOnlyList<byte[]> proof, byte[] root)
     {
@@ -198,6 +125,109 @@ public static class MerkleTree
         }
 
         return sn == 0 && fr.AsSpan().SequenceEqual(olderRoot) && sr.AsSpan().SequenceEqual(newerRoot);
+    }
+}
+
+/// <summary>
+/// Proofs over a fixed list of leaves. The roots of all perfect subtrees are computed once, so that ten thousand proofs over a million
+/// entries cost ten thousand short walks and not ten thousand trees.
+/// </summary>
+public sealed class MerkleProver
+{
+    /// <summary><c>levels[h][i]</c> is the root of the 2^h leaves from i·2^h on, where all of them exist.</summary>
+    private readonly List<byte[][]> levels;
+
+    public MerkleProver(byte[][] leaves)
+    {
+        levels = [leaves];
+        while (levels[^1].Length > 1)
+        {
+            var below = levels[^1];
+            var level = new byte[below.Length / 2][];
+            for (var i = 0; i < level.Length; i++)
+            {
+                level[i] = MerkleTree.NodeHash(below[2 * i], below[(2 * i) + 1]);
+            }
+
+            levels.Add(level);
+        }
+    }
+
+    public int Size => levels[0].Length;
+
+    public byte[] Root() => Size == 0 ? MerkleTree.EmptyRoot : Root(0, Size);
+
+    /// <summary>PATH(m, D[n]) of RFC 6962 §2.1.1: the sibling hashes from the leaf upwards.</summary>
+    /// <param name="index">0 ≤ index &lt; Size.</param>
+    public IReadOnlyList<byte[]> InclusionProof(int index)
+    {
+        ArgumentOutOfRangeException.ThrowIfNegative(index);
+        ArgumentOutOfRangeException.ThrowIfGreaterThanOrEqual(index, Size);
+        List<byte[]> proof = [];
+        var (from, to) = (0, Size);
+        while (to - from > 1)
+        {
+            var split = from + SplitPoint(to - from);
+            if (index < split)
+            {
+                proof.Add(Root(split, to));
+                to = split;
+            }
+            else
+            {
+                proof.Add(Root(from, split));
+                from = split;
+            }
+        }
+
+        proof.Reverse();
+        return proof;
+    }
+
+    /// <summary>PROOF(m, D[n]) of RFC 6962 §2.1.2; empty when the two sizes are equal.</summary>
+    /// <param name="olderSize">m, 1 ≤ m ≤ Size.</param>
+    public IReadOnlyList<byte[]> ConsistencyProof(int olderSize)
+    {
+        ArgumentOutOfRangeException.ThrowIfLessThan(olderSize, 1);
+        ArgumentOutOfRangeException.ThrowIfGreaterThan(olderSize, Size);
+        List<byte[]> proof = [];
+        var (from, to) = (0, Size);
+        while (olderSize != to)
+        {
+            var split = from + SplitPoint(to - from);
+            if (olderSize <= split)
+            {
+                proof.Add(Root(split, to));
+                to = split;
+            }
+            else
+            {
+                proof.Add(Root(from, split));
+                from = split;
+            }
+        }
+
+        // SUBPROOF's flag b: only the whole older tree may be left out, because the verifier knows its root.
+        if (from > 0)
+        {
+            proof.Add(Root(from, to));
+        }
+
+        proof.Reverse();
+        return proof;
+    }
+
+    private byte[] Root(int from, int to)
+    {
+        var count = to - from;
+        if (int.IsPow2(count))
+        {
+            var height = int.Log2(count);
+            return levels[height][from >> height];
+        }
+
+        var split = from + SplitPoint(count);
+        return MerkleTree.NodeHash(Root(from, split), Root(split, to));
     }
 
     /// <summary>The largest power of two smaller than n (RFC 6962 §2.1: k &lt; n ≤ 2k).</summary>

@@ -92,9 +92,6 @@ public sealed class Item
     public Instant? DestroyedAt { get; set; }
 
     public long? CertificateId { get; set; }
-
-    /// <summary>The scan that saw it last.</summary>
-    public long SeenByScan { get; set; }
 }
 
 /// <summary>The text drawn from an item, up to a limit. Gone with the item's content.</summary>
@@ -171,7 +168,8 @@ internal sealed class ItemTable : IEntityTypeConfiguration<Item>
         table.ToTable("item");
         table.HasOne(i => i.Container).WithMany().HasForeignKey(i => i.ContainerId);
         table.HasOne<Retention.Series>().WithMany().HasForeignKey(i => i.SeriesId);
-        table.HasIndex(i => new { i.ContainerId, i.Path }).IsUnique();
+        // A stub keeps its path; a new file may come to lie there.
+        table.HasIndex(i => new { i.ContainerId, i.Path }).IsUnique().HasFilter("DestroyedAt IS NULL");
         table.HasIndex(i => new { i.SeriesId, i.DisposableFrom });
         table.HasIndex(i => i.DisposableFrom);
         table.HasIndex(i => i.BatchId);

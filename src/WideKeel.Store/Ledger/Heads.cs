@@ -52,10 +52,12 @@ public sealed class Heads : IDisposable
     /// <summary>The public key as PEM, for exports.</summary>
     public string PublicKeyPem => key.ExportSubjectPublicKeyInfoPem();
 
+    public TreeHead Sign(long size, byte[] root, Instant at) => TreeHead.Sign(size, root, at, key);
+
     /// <summary>Signs and appends a head; on disk when this returns.</summary>
     public void Append(long size, byte[] root, Instant at)
     {
-        var line = Encoding.UTF8.GetBytes(TreeHead.Sign(size, root, at, key).ToLine() + "\n");
+        var line = Encoding.UTF8.GetBytes(Sign(size, root, at).ToLine() + "\n");
         using var file = new FileStream(Path.Combine(folder, FileName), FileMode.OpenOrCreate, FileAccess.ReadWrite, FileShare.Read);
         // A stop in the middle of the last append leaves half a line; it is cut, never written on.
         file.Seek(WholeLinesLength(file), SeekOrigin.Begin);

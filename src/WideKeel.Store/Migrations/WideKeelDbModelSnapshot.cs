@@ -174,9 +174,6 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
-                    b.Property<long>("SeenByScan")
-                        .HasColumnType("INTEGER");
-
                     b.Property<long?>("SeriesId")
                         .HasColumnType("INTEGER");
 
@@ -197,7 +194,8 @@ namespace WideKeel.Store.Migrations
                     b.HasIndex("Hash");
 
                     b.HasIndex("ContainerId", "Path")
-                        .IsUnique();
+                        .IsUnique()
+                        .HasFilter("DestroyedAt IS NULL");
 
                     b.HasIndex("SeriesId", "DisposableFrom");
 

@@ -435,8 +435,7 @@ namespace WideKeel.Store.Migrations
                     BatchId = table.Column<long>(type: "INTEGER", nullable: true),
                     MissingSince = table.Column<long>(type: "INTEGER", nullable: true),
                     DestroyedAt = table.Column<long>(type: "INTEGER", nullable: true),
-                    CertificateId = table.Column<long>(type: "INTEGER", nullable: true),
-                    SeenByScan = table.Column<long>(type: "INTEGER", nullable: false)
+                    CertificateId = table.Column<long>(type: "INTEGER", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -604,7 +603,8 @@ namespace WideKeel.Store.Migrations
                 name: "IX_item_ContainerId_Path",
                 table: "item",
                 columns: new[] { "ContainerId", "Path" },
-                unique: true);
+                unique: true,
+                filter: "DestroyedAt IS NULL");
 
             migrationBuilder.CreateIndex(
                 name: "IX_item_DisposableFrom",
@@ -723,6 +723,8 @@ namespace WideKeel.Store.Migrations
             // Append-only in the database itself: no connection, ours included, can change or remove an entry.
             migrationBuilder.Sql("CREATE TRIGGER ledger_no_update BEFORE UPDATE ON ledger BEGIN SELECT RAISE(ABORT, 'the ledger is append-only'); END;");
             migrationBuilder.Sql("CREATE TRIGGER ledger_no_delete BEFORE DELETE ON ledger BEGIN SELECT RAISE(ABORT, 'the ledger is append-only'); END;");
+            // INSERT OR REPLACE would remove a row without the delete trigger; entries come in order or not at all.
+            migrationBuilder.Sql("CREATE TRIGGER ledger_in_order BEFORE INSERT ON ledger WHEN NEW.Sequence <> (SELECT COALESCE(MAX(Sequence), 0) + 1 FROM ledger) BEGIN SELECT RAISE(ABORT, 'the ledger is append-only'); END;");
             migrationBuilder.Sql(WideKeel.Store.Content.FullText.Create);
         }
 

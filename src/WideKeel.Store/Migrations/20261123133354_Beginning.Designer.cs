@@ -11,7 +11,7 @@ using WideKeel.Store;
 namespace WideKeel.Store.Migrations
 {
     [DbContext(typeof(WideKeelDb))]
-    [Migration("20261123132816_Beginning")]
+    [Migration("20261123133354_Beginning")]
     partial class Beginning
     {
         /// <inheritdoc />
@@ -177,9 +177,6 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
-                    b.Property<long>("SeenByScan")
-                        .HasColumnType("INTEGER");
-
                     b.Property<long?>("SeriesId")
                         .HasColumnType("INTEGER");
 
@@ -200,7 +197,8 @@ namespace WideKeel.Store.Migrations
                     b.HasIndex("Hash");
 
                     b.HasIndex("ContainerId", "Path")
-                        .IsUnique();
+                        .IsUnique()
+                        .HasFilter("DestroyedAt IS NULL");
 
                     b.HasIndex("SeriesId", "DisposableFrom");
 

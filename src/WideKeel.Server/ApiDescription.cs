@@ -1,0 +1,60 @@
+using Microsoft.AspNetCore.OpenApi;
+using Microsoft.OpenApi;
+using NodaTime;
+using WideKeel.Core.Content;
+
+namespace WideKeel.Server;
+
+/// <summary>What the OpenAPI document says beyond what the routes say themselves.</summary>
+public static class ApiDescription
+{
+    public static void Configure(OpenApiOptions options)
+    {
+        options.OpenApiVersion = OpenApiSpecVersion.OpenApi3_1;
+        options.AddDocumentTransformer((document, _, _) =>
+        {
+            document.Info = new OpenApiInfo
+            {
+                Title = "Wide Keel",
+                Version = "1",
+                Description = "Retention schedule, disposition and ledger. Errors are RFC 9457 problem details; lists are paged by cursor; writes of shared objects want If-Match.",
+            };
+            document.Servers = [new() { Url = "/" }];
+            return Task.CompletedTask;
+        });
+        options.AddSchemaTransformer((schema, context, _) =>
+        {
+            var type = Nullable.GetUnderlyingType(context.JsonTypeInfo.Type) ?? context.JsonTypeInfo.Type;
+            var optional = type != context.JsonTypeInfo.Type;
+            if (type == typeof(LocalDate))
+            {
+                Text(schema, "date", optional);
+            }
+            else if (type == typeof(Instant))
+            {
+                Text(schema, "date-time", optional);
+            }
+            else if (type == typeof(KeepUntil))
+            {
+                Text(schema, null, optional: true);
+            }
+
+            return Task.CompletedTask;
+        });
+        options.AddOperationTransformer((operation, context, _) =>
+        {
+            var path = context.Description.RelativePath ?? "";
+            operation.Tags = null;
+            operation.OperationId ??= $"{context.Description.HttpMethod?.ToLowerInvariant()}-{path.Replace('/', '-').Replace(":long", "", StringComparison.Ordinal).Replace("{", "", StringComparison.Ordinal).Replace("}", "", StringComparison.Ordinal)}";
+            return Task.CompletedTask;
+        });
+    }
+
+    private static void Text(OpenApiSchema schema, string? format, bool optional)
+    {
+        schema.Type = JsonSchemaType.String | (optional ? JsonSchemaType.Null : 0);
+        schema.Format = format;
+        schema.Properties = null;
+        schema.Required = null;
+    }
+}

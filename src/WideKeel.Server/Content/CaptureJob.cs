@@ -1,0 +1,116 @@
+using System.Globalization;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Server.Jobs;
+using WideKeel.Sources;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+
+namespace WideKeel.Server.Content;
+
+/// <summary>One at a time for whoever puts copies in or takes them out: between "nobody needs it" and the removal nobody may come to need it.</summary>
+public sealed class SafekeepingGate : IDisposable
+{
+    private readonly SemaphoreSlim gate = new(1, 1);
+
+    public async Task<T> RunAsync<T>(Func<Task<T>> work, CancellationToken cancel)
+    {
+        await gate.WaitAsync(cancel);
+        try
+        {
+            return await work();
+        }
+        finally
+        {
+            gate.Release();
+        }
+    }
+
+    public void Dispose() => gate.Dispose();
+}
+
+/// <summary>Copies what a series keeps into safekeeping, so that a later change or deletion on the share loses nothing.</summary>
+public sealed class CaptureJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Safekeeping safekeeping, SafekeepingGate gate) : IJobKind
+{
+    private const int Portion = 200;
+
+    public string Kind => JobBoard.CaptureKind;
+
+    public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
+    {
+        safekeeping.Tidy();
+        long copied = 0, failed = 0, last = 0, total;
+        string? unit;
+        await using (var db = await databases.CreateDbContextAsync(cancel))
+        {
+            total = await Wanted(db, run.Job.SubjectId, 0).LongCountAsync(cancel);
+            unit = run.Job.Unit;
+        }
+
+        while (true)
+        {
+            List<WantedCopy> portion;
+            await using (var db = await databases.CreateDbContextAsync(cancel))
+            {
+                portion = await Wanted(db, run.Job.SubjectId, last).Take(Portion).ToListAsync(cancel);
+            }
+
+            if (portion.Count == 0)
+            {
+                return string.Create(CultureInfo.InvariantCulture, $"{copied:N0} copied into safekeeping{(failed == 0 ? "" : $", {failed:N0} could not be read; the next scan lists them")}.");
+            }
+
+            last = portion[^1].ItemId;
+            var done = await gate.RunAsync(() => CopyAsync(run, unit, portion, cancel), cancel);
+            copied += done;
+            failed += portion.Count - done;
+            await run.ReportAsync(copied + failed, total, null, cancel);
+        }
+    }
+
+    private static IQueryable<WantedCopy> Wanted(WideKeelDb db, long seriesId, long after) =>
+        from item in db.Items.AsNoTracking()
+        join container in db.Containers on item.ContainerId equals container.Id
+        join source in db.Sources on container.SourceId equals source.Id
+        where item.SeriesId == seriesId && item.Id > after && item.KeepUntil != null && item.DestroyedAt == null && item.MissingSince == null
+            && !db.ItemCopies.Any(c => c.ItemId == item.Id && c.Hash == item.Hash)
+        orderby item.Id
+        select new WantedCopy(item.Id, item.Path, item.Bytes, source.Root);
+
+    private async Task<int> CopyAsync(JobRun run, string? unit, List<WantedCopy> portion, CancellationToken cancel)
+    {
+        List<(WantedCopy Item, string Hash)> copies = [];
+        foreach (var item in portion)
+        {
+            var full = new DirectoryShare(item.Root).Resolve(item.Path);
+            try
+            {
+                if (!full.Refused)
+                {
+                    copies.Add((item, await safekeeping.PutAsync(full.Value, cancel)));
+                }
+            }
+            catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+            {
+                // Gone or locked since the scan; the next scan says so and asks for the copy again.
+            }
+        }
+
+        await writer.RunAsync(run.Actor, async session =>
+        {
+            var ids = copies.Select(c => c.Item.ItemId).ToList();
+            var had = (await session.Db.ItemCopies.Where(c => ids.Contains(c.ItemId)).Select(c => new { c.ItemId, c.Hash }).ToListAsync(cancel))
+                .Select(c => (c.ItemId, c.Hash)).ToHashSet();
+            var fresh = copies.Where(c => !had.Contains((c.Item.ItemId, c.Hash))).ToList();
+            session.Db.ItemCopies.AddRange(fresh.Select(c => new ItemCopy { ItemId = c.Item.ItemId, Hash = c.Hash, Bytes = c.Item.Bytes, At = session.Now }));
+            if (fresh.Count > 0)
+            {
+                session.Record("copied-to-safekeeping", new("series", run.Job.SubjectId.ToString(CultureInfo.InvariantCulture), unit),
+                    after: new JsonObject { ["items"] = new JsonArray([.. fresh.Select(c => (JsonNode)c.Item.ItemId)]) });
+            }
+        }, cancel);
+        return copies.Count;
+    }
+
+    private sealed record WantedCopy(long ItemId, string Path, long Bytes, string Root);
+}

@@ -1,0 +1,410 @@
+using System.Globalization;
+using System.Text.Json.Nodes;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using NodaTime.Text;
+using WideKeel.Core;
+using WideKeel.Core.Content;
+using WideKeel.Core.People;
+using WideKeel.Core.Retention;
+using WideKeel.Core.Time;
+using WideKeel.Server.Ledger;
+using WideKeel.Server.Retention;
+using WideKeel.Server.SignIn;
+using WideKeel.Sources;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+
+namespace WideKeel.Server.Content;
+
+/// <summary>Which items: the same parameters for list, count, facets, spreadsheet and mass filing. Several values of one kind mean any of them.</summary>
+public sealed record ItemQuery(
+    string? Words = null,
+    ItemState[]? State = null,
+    long[]? Series = null,
+    bool? Unfiled = null,
+    long[]? Container = null,
+    long[]? Unit = null,
+    string[]? Type = null,
+    int[]? Year = null,
+    bool? Missing = null,
+    long[]? Ids = null)
+{
+    public ItemFilter ToFilter(ItemFilter visible) => visible with
+    {
+        Words = Words,
+        States = State ?? [],
+        Series = Series ?? [],
+        Unfiled = Unfiled ?? false,
+        Containers = Container ?? [],
+        InUnits = Unit ?? [],
+        Types = Type ?? [],
+        Years = Year ?? [],
+        Missing = Missing ?? false,
+        Ids = Ids ?? [],
+    };
+}
+
+public sealed record SeriesRef(long Id, string Code, string Title);
+
+/// <summary>The marks of a tideline: where the clock starts, where it is cut off, until when the item is kept.</summary>
+/// <param name="KeepUntil">A date, <c>permanent</c>, <c>awaiting-event</c> or null.</param>
+public sealed record TidelineView(LocalDate? Start, LocalDate? Cutoff, string? KeepUntil, LocalDate? DisposableFrom);
+
+public sealed record ItemRow(
+    long Id,
+    string Title,
+    string Path,
+    long ContainerId,
+    string Container,
+    string Unit,
+    string Type,
+    long Bytes,
+    string? Author,
+    LocalDate Created,
+    LocalDate Modified,
+    SeriesRef? Series,
+    ItemState State,
+    bool Missing,
+    TidelineView Tideline);
+
+/// <param name="Next">To be sent as <c>cursor</c> for the following page; null on the last.</param>
+/// <param name="Total">All that match, not only this page.</param>
+public sealed record ItemPage(IReadOnlyList<ItemRow> Items, string? Next, long Total, long Bytes);
+
+public sealed record FacetValue(string Value, string Label, long Count);
+
+public sealed record Facet(string Name, IReadOnlyList<FacetValue> Values);
+
+public sealed record DateField(string Name, LocalDate Date, bool CanBeCounted);
+
+public sealed record ItemDetail(
+    ItemRow Item,
+    string Hash,
+    Grade Grade,
+    string Standing,
+    IReadOnlyList<Reason> Reasons,
+    IReadOnlyList<DateField> Dates,
+    int Copies,
+    LocalDate? FiledOn,
+    string? FiledBy,
+    Instant? DestroyedAt,
+    long? CertificateId,
+    string? CertificateNumber,
+    long? BatchId,
+    string? TextLimit);
+
+/// <param name="Kind"><c>text</c>, <c>html</c>, <c>image</c> or <c>none</c>.</param>
+public sealed record Preview(string Kind, string? Content, string? Note);
+
+public static class ItemEndpoints
+{
+    private const int MostRows = 500;
+    private const long MostImageBytes = 5_000_000;
+
+    private static readonly Dictionary<string, string> ImageTypes = new() { ["png"] = "image/png", ["jpg"] = "image/jpeg", ["jpeg"] = "image/jpeg", ["gif"] = "image/gif", ["webp"] = "image/webp" };
+
+    /// <summary>Sort name → expression. Null dates sort last in both directions' first page by way of a large stand-in.</summary>
+    private static readonly Dictionary<string, string> Sorts = new()
+    {
+        ["title"] = "i.Title COLLATE NOCASE",
+        ["path"] = "i.Path",
+        ["created"] = "i.Created",
+        ["modified"] = "i.Modified",
+        ["bytes"] = "i.Bytes",
+        ["due"] = "COALESCE(i.DisposableFrom, 9999999)",
+    };
+
+    public static void MapItems(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/items", List).Requires(Right.ReadContent);
+        api.MapGet("/items.csv", Csv).Requires(Right.ReadContent);
+        api.MapGet("/items/facets", Facets).Requires(Right.ReadContent);
+        api.MapGet("/items/{id:long}", Show).Requires(Right.ReadContent);
+        api.MapGet("/items/{id:long}/preview", PreviewOf).Requires(Right.ReadContent);
+        api.MapGet("/items/{id:long}/history", History).Requires(Right.ReadContent);
+    }
+
+    private static async Task<Reply<ItemPage>> List([AsParameters] ItemQuery query, string? sort, string? cursor, int? limit, Caller caller, WideKeelDb db, Calendar calendar) =>
+        await PageAsync(query.ToFilter(caller.Items()), sort, cursor, Math.Clamp(limit ?? 100, 1, MostRows), db, calendar);
+
+    private static async Task<IResult> Csv([AsParameters] ItemQuery query, string? sort, Caller caller, WideKeelDb db, Calendar calendar, HttpContext http, CancellationToken cancel)
+    {
+        var filter = query.ToFilter(caller.Items());
+        return await CsvAnswer.WriteAsync(http, "items.csv",
+            ["id", "title", "path", "container", "unit", "type", "bytes", "author", "created", "modified", "series", "state", "keepUntil", "disposableFrom"], Rows(), cancel);
+
+        async IAsyncEnumerable<object?[]> Rows()
+        {
+            string? next = null;
+            do
+            {
+                var page = await PageAsync(filter, sort, next, MostRows, db, calendar);
+                if (page.Refused)
+                {
+                    yield break;
+                }
+
+                foreach (var i in page.Value.Items)
+                {
+                    yield return [i.Id, i.Title, i.Path, i.Container, i.Unit, i.Type, i.Bytes, i.Author, i.Created, i.Modified, i.Series?.Code, i.State, i.Tideline.KeepUntil, i.Tideline.DisposableFrom];
+                }
+
+                next = page.Value.Next;
+            }
+            while (next is not null);
+        }
+    }
+
+    internal static async Task<Outcome<ItemPage>> PageAsync(ItemFilter filter, string? sort, string? cursor, int limit, WideKeelDb db, Calendar calendar)
+    {
+        var name = (sort ?? "-modified").TrimStart('-');
+        var descending = (sort ?? "-modified").StartsWith('-');
+        if (!Sorts.TryGetValue(name, out var expression))
+        {
+            return new Refusal("sort-unknown", "sort", $"Sort by {string.Join(", ", Sorts.Keys)}, with - before it for the other way round.");
+        }
+
+        await db.Database.OpenConnectionAsync();
+        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        var today = calendar.Today.ToDayNumber();
+        using var count = connection.CreateCommand();
+        count.CommandText = $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i JOIN container c ON c.Id = i.ContainerId WHERE {filter.Where()}";
+        filter.Bind(count.Parameters, today);
+        long total, bytes;
+        using (var reader = await count.ExecuteReaderAsync())
+        {
+            reader.Read();
+            (total, bytes) = (reader.GetInt64(0), reader.GetInt64(1));
+        }
+
+        using var command = connection.CreateCommand();
+        var beyond = "";
+        if (cursor is not null)
+        {
+            if (Cursor.Read(cursor) is not { } at)
+            {
+                return new Refusal("cursor-malformed", "cursor", "This cursor is not one that the list gave out.");
+            }
+
+            beyond = $"AND ({expression}, i.Id) {(descending ? "<" : ">")} ($at, $atId)";
+            command.Parameters.AddWithValue("$at", at.Value);
+            command.Parameters.AddWithValue("$atId", at.Id);
+        }
+
+        var way = descending ? "DESC" : "ASC";
+        command.CommandText = $"""
+            SELECT i.Id, {expression} FROM item i JOIN container c ON c.Id = i.ContainerId
+            WHERE {filter.Where()} {beyond} ORDER BY {expression} {way}, i.Id {way} LIMIT $limit
+            """;
+        filter.Bind(command.Parameters, today);
+        command.Parameters.AddWithValue("$limit", limit + 1);
+        List<(long Id, object Value)> page = [];
+        using (var reader = await command.ExecuteReaderAsync())
+        {
+            while (reader.Read())
+            {
+                page.Add((reader.GetInt64(0), reader.GetValue(1)));
+            }
+        }
+
+        var more = page.Count > limit;
+        var shown = page.Take(limit).ToList();
+        var rows = await RowsAsync([.. shown.Select(p => p.Id)], db, calendar);
+        return new ItemPage([.. shown.Select(p => rows[p.Id])], more ? Cursor.Write(shown[^1].Value, shown[^1].Id) : null, total, bytes);
+    }
+
+    /// <summary>Full rows for some ids; the caller has made sure that they may be seen.</summary>
+    internal static async Task<Dictionary<long, ItemRow>> RowsAsync(IReadOnlyCollection<long> ids, WideKeelDb db, Calendar calendar)
+    {
+        var found = await (
+            from item in db.Items.AsNoTracking()
+            join container in db.Containers on item.ContainerId equals container.Id
+            join unit in db.Units on container.UnitId equals unit.Id
+            where ids.Contains(item.Id)
+            select new { item, Container = container.Name, Unit = unit.Name }).ToListAsync();
+        var seriesIds = found.Where(f => f.item.SeriesId is not null).Select(f => f.item.SeriesId!.Value).Distinct().ToList();
+        var series = (await db.Series.AsNoTracking().Where(s => seriesIds.Contains(s.Id)).ToListAsync()).ToDictionary(s => s.Id);
+        var dates = (await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync()).ToLookup(d => d.ItemId);
+        var evaluator = calendar.Evaluator;
+        return found.ToDictionary(f => f.item.Id, f =>
+        {
+            var item = f.item;
+            var own = item.SeriesId is { } id ? series[id] : null;
+            var rule = own?.InForce?.Check().Value;
+            var clause = rule is Rule.Timed timed ? evaluator.Dates(timed, FactsOf(item, rule, dates[item.Id])) : default;
+            return new ItemRow(item.Id, item.Title, item.Path, item.ContainerId, f.Container, f.Unit, item.Type, item.Bytes, item.Author, item.Created, item.Modified,
+                own is null ? null : new(own.Id, own.Code, own.Title),
+                StateOf(item, evaluator.Today),
+                item.MissingSince is not null,
+                new(clause.Base, clause.Cutoff, Json.Text(KeepUntil.FromCode(item.KeepUntil)), item.DisposableFrom));
+        });
+    }
+
+    internal static ItemFacts FactsOf(Item item, Rule? rule, IEnumerable<ItemDate> dates) =>
+        new(item.Id, item.Created, item.Modified, rule?.DateFieldName is { } name ? dates.SingleOrDefault(d => d.Name == name)?.Date : null, item.ExtendedUntil, item.Bytes);
+
+    /// <summary>The same decision as <see cref="ItemFilter.StateSql"/>, for one item in hand; a test holds the two together.</summary>
+    internal static ItemState StateOf(Item item, LocalDate today)
+    {
+        var keep = KeepUntil.FromCode(item.KeepUntil);
+        return item switch
+        {
+            { DestroyedAt: not null } => ItemState.Destroyed,
+            { BatchId: not null } => ItemState.OnDocket,
+            { KeepUntil: null } => ItemState.NoRule,
+            _ when keep.IsPermanent => ItemState.Permanent,
+            _ when keep.IsAwaiting => ItemState.AwaitingEvent,
+            { DisposableFrom: { } from } => from <= today ? ItemState.Due : ItemState.InTerm,
+            _ => keep.Date < today ? ItemState.NoRule : ItemState.InTerm,
+        };
+    }
+
+    private static async Task<Reply<IReadOnlyList<Facet>>> Facets([AsParameters] ItemQuery query, Caller caller, WideKeelDb db, Calendar calendar)
+    {
+        await db.Database.OpenConnectionAsync();
+        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        var today = calendar.Today.ToDayNumber();
+        var visible = caller.Items();
+
+        // Each facet counts under the choices of all the others, so that a second value of the same kind can be added.
+        List<Facet> facets =
+        [
+            Count("state", query with { State = null }, ItemFilter.StateSql, "x.Value"),
+            Count("series", query with { Series = null, Unfiled = null }, "i.SeriesId", "COALESCE((SELECT s.Code || ' ' || s.Title FROM series s WHERE s.Id = x.Value), 'Under no series')"),
+            Count("container", query with { Container = null }, "i.ContainerId", "(SELECT k.Name FROM container k WHERE k.Id = x.Value)"),
+            Count("unit", query with { Unit = null }, "c.UnitId", "(SELECT u.Name FROM unit u WHERE u.Id = x.Value)"),
+            Count("type", query with { Type = null }, "i.Type", "x.Value"),
+            Count("year", query with { Year = null }, ItemFilter.YearSql, "x.Value"),
+        ];
+        return (Outcome<IReadOnlyList<Facet>>)facets;
+
+        Facet Count(string name, ItemQuery others, string value, string label)
+        {
+            var filter = others.ToFilter(visible);
+            using var command = connection.CreateCommand();
+            command.CommandText = $"""
+                SELECT x.Value, {label}, x.Count FROM (
+                    SELECT {value} AS Value, COUNT(*) AS Count FROM item i JOIN container c ON c.Id = i.ContainerId WHERE {filter.Where()} GROUP BY 1) x
+                ORDER BY x.Count DESC, 2 LIMIT 200
+                """;
+            filter.Bind(command.Parameters, today);
+            using var reader = command.ExecuteReader();
+            List<FacetValue> values = [];
+            while (reader.Read())
+            {
+                var text = reader.IsDBNull(0) ? "" : Convert.ToString(reader.GetValue(0), CultureInfo.InvariantCulture)!;
+                values.Add(new(name == "state" ? char.ToLowerInvariant(text[0]) + text[1..] : text,
+                    reader.IsDBNull(1) ? "" : Convert.ToString(reader.GetValue(1), CultureInfo.InvariantCulture)!, reader.GetInt64(2)));
+            }
+
+            return new(name, values);
+        }
+    }
+
+    private static async Task<Reply<ItemDetail>> Show(long id, Caller caller, WideKeelDb db, Calendar calendar)
+    {
+        var item = await VisibleAsync(id, caller, db);
+        if (item is null)
+        {
+            return Problems.NotFound("item");
+        }
+
+        var row = (await RowsAsync([id], db, calendar))[id];
+        var series = item.SeriesId is { } seriesId ? await db.Series.AsNoTracking().SingleAsync(s => s.Id == seriesId) : null;
+        var rule = series?.InForce?.Check().Value;
+        var dates = await db.ItemDates.AsNoTracking().Where(d => d.ItemId == id).OrderBy(d => d.Name).ToListAsync();
+        var facts = FactsOf(item, rule, dates);
+        var evaluator = calendar.Evaluator;
+        var standing = evaluator.Evaluate(rule, facts);
+        var extension = item.ExtendedUntil is { } until ? new Extension(until, item.ExtendedBy ?? "", item.ExtendedWhy ?? "") : null;
+        var inForce = series is null ? null : new RuleInForce(SeriesCode.Parse(series.Code).Value, series.Title, series.VersionInForce, rule);
+        var certificate = item.CertificateId is { } certificateId ? await db.Certificates.AsNoTracking().Where(c => c.Id == certificateId).Select(c => c.Number).SingleAsync() : null;
+        return new ItemDetail(
+            row,
+            item.Hash,
+            item.DestroyedAt is null ? standing.Grade : Grade.None,
+            Sentence(item, series?.Code, row, calendar, certificate),
+            item.DestroyedAt is null ? Reasons.Explain(evaluator, inForce, facts, extension) : [],
+            [.. dates.Select(d => new DateField(d.Name, d.Date, PlausibleDate.Holds(d.Date, evaluator.Today)))],
+            await db.ItemCopies.CountAsync(c => c.ItemId == id),
+            item.FiledOn,
+            item.FiledBy,
+            item.DestroyedAt,
+            item.CertificateId,
+            certificate,
+            item.BatchId,
+            await db.ItemTexts.Where(t => t.ItemId == id).Select(t => t.Limit).SingleOrDefaultAsync());
+    }
+
+    /// <summary>What rules the item and until when, in one sentence.</summary>
+    private static string Sentence(Item item, string? code, ItemRow row, Calendar calendar, string? certificate)
+    {
+        var day = LocalDatePattern.Create("d MMM uuuu", CultureInfo.InvariantCulture);
+        var keep = KeepUntil.FromCode(item.KeepUntil);
+        var missing = item.MissingSince is { } since && item.DestroyedAt is null ? $" It has been gone from the share since {day.Format(calendar.DateOf(since))}." : "";
+        return row.State switch
+        {
+            ItemState.Destroyed => $"Destroyed on {day.Format(calendar.DateOf(item.DestroyedAt!.Value))}{(certificate is null ? "" : $", certificate {certificate}")}.",
+            ItemState.OnDocket => $"On the docket since it fell due on {day.Format(item.DisposableFrom!.Value)}; waiting for signatures.",
+            ItemState.Due => $"{code} kept it through {day.Format(keep.Date!.Value)}; it is due for sign-off.",
+            ItemState.InTerm => $"{code ?? "An extension"} keeps it through {day.Format(keep.Date!.Value)}.",
+            ItemState.Permanent => $"{code} keeps it permanently.",
+            ItemState.AwaitingEvent => $"{code} keeps it; its clock waits for a date.",
+            _ when item.SeriesId is not null && keep.IsNothing => $"Filed under {code}, whose rule is not in force yet.",
+            _ when item.SeriesId is not null => $"{code} kept it through {day.Format(keep.Date!.Value)}; nothing keeps or removes it now.",
+            _ => "Under no rule: nothing keeps it, nothing removes it.",
+        } + missing;
+    }
+
+    private static async Task<Reply<Preview>> PreviewOf(long id, Caller caller, WideKeelDb db, CancellationToken cancel)
+    {
+        var item = await VisibleAsync(id, caller, db);
+        if (item is null)
+        {
+            return Problems.NotFound("item");
+        }
+
+        if (item.DestroyedAt is not null)
+        {
+            return new Preview("none", null, "The content was destroyed; this stub and the certificate remain.");
+        }
+
+        var text = await db.ItemTexts.AsNoTracking().SingleOrDefaultAsync(t => t.ItemId == id, cancel);
+        var root = await db.Sources.Where(s => s.Id == item.Container!.SourceId).Select(s => s.Root).SingleAsync(cancel);
+        var full = new DirectoryShare(root).Resolve(item.Path);
+        var readable = !full.Refused && File.Exists(full.Value);
+        try
+        {
+            if (readable && item.Bytes <= MostImageBytes && ImageTypes.TryGetValue(item.Type, out var type))
+            {
+                return new Preview("image", $"data:{type};base64,{Convert.ToBase64String(await File.ReadAllBytesAsync(full.Value, cancel))}", null);
+            }
+
+            if (readable && item.Type is "html" or "htm" && item.Bytes <= TextExtraction.MaxCharacters)
+            {
+                return new Preview("html", SafeHtml.Sanitize(await File.ReadAllTextAsync(full.Value, cancel)), null);
+            }
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            return new Preview("text", text?.Text, $"{DirectoryShare.Words(e)} This is the text of the last scan.");
+        }
+
+        return string.IsNullOrEmpty(text?.Text)
+            ? new Preview("none", null, text?.Limit ?? "There is no text in it that can be shown.")
+            : new Preview("text", text.Text, readable ? text.Limit : "The file is not on the share now; this is the text of the last scan.");
+    }
+
+    private static async Task<Reply<IReadOnlyList<LedgerView>>> History(long id, Caller caller, WideKeelDb db, CancellationToken cancel) =>
+        await VisibleAsync(id, caller, db) is null
+            ? Problems.NotFound("item")
+            : (Outcome<IReadOnlyList<LedgerView>>)await LedgerEndpoints.HistoryAsync(db, "item", id, cancel);
+
+    internal static async Task<Item?> VisibleAsync(long id, Caller caller, WideKeelDb db)
+    {
+        var item = await db.Items.AsNoTracking().Include(i => i.Container).SingleOrDefaultAsync(i => i.Id == id);
+        return item is not null && caller.May(Right.ReadContent, item.Container!.UnitId) ? item : null;
+    }
+}

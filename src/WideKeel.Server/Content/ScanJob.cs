@@ -1,0 +1,328 @@
+using System.Globalization;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core.Content;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.Retention;
+using WideKeel.Server.Jobs;
+using WideKeel.Sources;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+
+namespace WideKeel.Server.Content;
+
+/// <summary>
+/// Takes stock of a file share. The listing is compared with what is known; only what is new or changed is read. Each portion is one
+/// transaction, and what is known already is passed over, so a run that was cut off is simply run again.
+/// </summary>
+public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writer, JobBoard queue, Calendar calendar) : IJobKind
+{
+    public const string KindName = "scan";
+    private const int Portion = 100;
+
+    /// <summary>Bytes of text in one transaction, so that a portion of large files does not pile up in memory.</summary>
+    private const long PortionCharacters = 8_000_000;
+
+    public string Kind => KindName;
+
+    public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
+    {
+        Source source;
+        Dictionary<string, Known> known;
+        Dictionary<string, long> containers;
+        await using (var db = await databases.CreateDbContextAsync(cancel))
+        {
+            source = await db.Sources.AsNoTracking().SingleAsync(s => s.Id == run.Job.SubjectId, cancel);
+            containers = await db.Containers.AsNoTracking().Where(c => c.SourceId == source.Id).ToDictionaryAsync(c => c.Name, c => c.Id, cancel);
+            known = await db.Items.AsNoTracking()
+                .Where(i => i.Container!.SourceId == source.Id && i.DestroyedAt == null)
+                .Select(i => new Known(i.Id, i.Path, i.Bytes, i.ModifiedTicks, i.Hash, i.MissingSince != null))
+                .ToDictionaryAsync(i => i.Path, cancel);
+        }
+
+        if (DirectoryShare.CheckRoot(source.Root) is { } unusable)
+        {
+            // A share that is not mounted must not look like a share that was emptied.
+            throw new IOException(unusable.Sentence);
+        }
+
+        var share = new DirectoryShare(source.Root);
+        List<Found.File> files = [];
+        List<Found.Unreadable> unreadable = [];
+        foreach (var found in share.Walk())
+        {
+            cancel.ThrowIfCancellationRequested();
+            switch (found)
+            {
+                case Found.File file:
+                    files.Add(file);
+                    break;
+                case Found.Unreadable exception:
+                    unreadable.Add(exception);
+                    break;
+            }
+
+            if ((files.Count & 1023) == 0)
+            {
+                await run.ReportAsync(0, 0, $"Listing: {files.Count.ToString("N0", CultureInfo.InvariantCulture)} files so far", cancel);
+            }
+        }
+
+        await AddContainersAsync(run, source, files, containers, cancel);
+
+        var listed = files.Select(f => f.Path).ToHashSet();
+        var gone = known.Values.Where(k => !listed.Contains(k.Path) && !unreadable.Any(u => Covers(u.Path, k.Path))).ToList();
+        var goneByHash = gone.ToLookup(k => k.Hash);
+        HashSet<long> moved = [];
+        Counts counts = new();
+        List<(Found.File File, string Hash, Extracted Text)> portion = [];
+        long characters = 0;
+        for (var i = 0; i < files.Count; i++)
+        {
+            var file = files[i];
+            if (!known.TryGetValue(file.Path, out var before) || before.Bytes != file.Bytes || before.ModifiedTicks != file.Modified.ToUnixTimeTicks() || before.Missing)
+            {
+                try
+                {
+                    var full = share.Resolve(file.Path);
+                    if (full.Refused)
+                    {
+                        unreadable.Add(new(file.Path, full.Refusal!.Sentence));
+                        continue;
+                    }
+
+                    var hash = await DirectoryShare.HashFileAsync(full.Value, cancel);
+                    var text = await TextExtraction.ExtractAsync(full.Value, TypeOf(file.Path), cancel);
+                    portion.Add((file, hash, text));
+                    characters += text.Text.Length;
+                }
+                catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+                {
+                    unreadable.Add(new(file.Path, DirectoryShare.Words(e)));
+                }
+            }
+
+            if (portion.Count >= Portion || characters > PortionCharacters || (i == files.Count - 1 && portion.Count > 0))
+            {
+                await WritePortionAsync(run, portion, known, containers, goneByHash, moved, counts, cancel);
+                portion.Clear();
+                characters = 0;
+            }
+
+            await run.ReportAsync(i + 1, files.Count, $"Reading: {counts.New:N0} new, {counts.Changed:N0} changed", cancel);
+        }
+
+        if (portion.Count > 0)
+        {
+            await WritePortionAsync(run, portion, known, containers, goneByHash, moved, counts, cancel);
+        }
+
+        await FinishAsync(run, source, gone.Where(k => !moved.Contains(k.Id)).ToList(), unreadable, counts, cancel);
+        queue.Wake();
+        return string.Create(CultureInfo.InvariantCulture,
+            $"{files.Count:N0} files: {counts.New:N0} new, {counts.Changed:N0} changed, {counts.Moved:N0} moved, {counts.Gone:N0} gone, {unreadable.Count:N0} could not be read.");
+    }
+
+    public static string ContainerOf(string path) => path.IndexOf('/', StringComparison.Ordinal) is var slash and > 0 ? path[..slash] : ".";
+
+    /// <summary>Lower-case extension; empty when there is none that looks like one.</summary>
+    private static string TypeOf(string path)
+    {
+        var extension = Path.GetExtension(path).TrimStart('.').ToLowerInvariant();
+        return extension.Length <= 10 && extension.All(char.IsAsciiLetterOrDigit) ? extension : "";
+    }
+
+    private static bool Covers(string folder, string path) => folder == "." || path == folder || path.StartsWith(folder + "/", StringComparison.Ordinal);
+
+    private async Task AddContainersAsync(JobRun run, Source source, List<Found.File> files, Dictionary<string, long> containers, CancellationToken cancel)
+    {
+        var missing = files.Select(f => ContainerOf(f.Path)).Distinct().Where(name => !containers.ContainsKey(name)).ToList();
+        if (missing.Count == 0)
+        {
+            return;
+        }
+
+        await writer.RunAsync(run.Actor, async session =>
+        {
+            var root = await session.Db.Units.OrderBy(u => u.Path.Length).FirstAsync(cancel);
+            foreach (var name in missing)
+            {
+                var container = new Container { SourceId = source.Id, Name = name, UnitId = root.Id };
+                session.Db.Containers.Add(container);
+                await session.Db.SaveChangesAsync(cancel);
+                containers[name] = container.Id;
+                session.Record("found", new("container", Text(container.Id), root.Path), after: new JsonObject { ["name"] = name, ["source"] = source.Name });
+            }
+        }, cancel);
+    }
+
+    private async Task WritePortionAsync(
+        JobRun run,
+        List<(Found.File File, string Hash, Extracted Text)> portion,
+        Dictionary<string, Known> known,
+        Dictionary<string, long> containers,
+        ILookup<string, Known> goneByHash,
+        HashSet<long> moved,
+        Counts counts,
+        CancellationToken cancel)
+    {
+        await writer.RunAsync(run.Actor, async session =>
+        {
+            var unitPaths = await session.Db.Containers.Where(c => containers.Values.Contains(c.Id))
+                .Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path }).ToDictionaryAsync(c => c.Id, c => c.Path, cancel);
+            List<Item> changed = [];
+            foreach (var (file, hash, text) in portion)
+            {
+                var container = containers[ContainerOf(file.Path)];
+                var unit = unitPaths[container];
+                if (known.TryGetValue(file.Path, out var before))
+                {
+                    var item = await session.Db.Items.SingleAsync(i => i.Id == before.Id, cancel);
+                    var subject = new LedgerSubject("item", Text(item.Id), unit);
+                    if (before.Missing)
+                    {
+                        item.MissingSince = null;
+                        session.Record("came-back", subject, after: new JsonObject { ["path"] = file.Path });
+                    }
+
+                    if (item.Hash != hash)
+                    {
+                        session.Record("content-changed", subject, new JsonObject { ["hash"] = item.Hash, ["bytes"] = item.Bytes }, new JsonObject { ["hash"] = hash, ["bytes"] = file.Bytes });
+                        counts.Changed++;
+                    }
+
+                    Fill(item, file, hash, text);
+                    changed.Add(item);
+                    continue;
+                }
+
+                var match = goneByHash[hash].FirstOrDefault(k => !moved.Contains(k.Id) && k.Bytes == file.Bytes && k.Bytes > 0);
+                if (match is not null)
+                {
+                    moved.Add(match.Id);
+                    await session.Db.Items.Where(i => i.Id == match.Id).ExecuteUpdateAsync(set => set
+                        .SetProperty(i => i.Path, file.Path)
+                        .SetProperty(i => i.ContainerId, container)
+                        .SetProperty(i => i.MissingSince, (Instant?)null)
+                        .SetProperty(i => i.ModifiedTicks, file.Modified.ToUnixTimeTicks()), cancel);
+                    var movedItem = await session.Db.Items.SingleAsync(i => i.Id == match.Id, cancel);
+                    FullText.Put(session, match.Id, movedItem.Title, file.Path, text.Text);
+                    session.Record("moved", new("item", Text(match.Id), unit), new JsonObject { ["path"] = match.Path }, new JsonObject { ["path"] = file.Path });
+                    counts.Moved++;
+                    continue;
+                }
+
+                var fresh = new Item { ContainerId = container, Path = file.Path, Title = "", Type = "", Hash = hash };
+                Fill(fresh, file, hash, text);
+                session.Db.Items.Add(fresh);
+                changed.Add(fresh);
+                counts.New++;
+            }
+
+            await session.Db.SaveChangesAsync(cancel);
+            var texts = portion.ToDictionary(p => p.File.Path, p => p.Text);
+            foreach (var item in changed)
+            {
+                if (!known.ContainsKey(item.Path))
+                {
+                    session.Record("found", new("item", Text(item.Id), unitPaths[item.ContainerId]), after: new JsonObject { ["path"] = item.Path, ["hash"] = item.Hash, ["bytes"] = item.Bytes });
+                }
+
+                await WriteTextAsync(session, item, texts[item.Path], isNew: !known.ContainsKey(item.Path), cancel);
+            }
+
+            await session.Db.SaveChangesAsync(cancel);
+            await ReevaluateAsync(session, changed, cancel);
+        }, cancel);
+    }
+
+    private void Fill(Item item, Found.File file, string hash, Extracted text)
+    {
+        item.Title = text.Title ?? Path.GetFileName(file.Path);
+        item.Type = TypeOf(file.Path);
+        item.Author = text.Author;
+        item.Bytes = file.Bytes;
+        item.Hash = hash;
+        item.Modified = calendar.DateOf(file.Modified);
+        // The document's own word comes first; a copied file's birth time is that of the copy, so the earlier of the two times counts.
+        item.Created = text.Created ?? calendar.DateOf(Instant.Min(file.Born, file.Modified));
+        item.ModifiedTicks = file.Modified.ToUnixTimeTicks();
+    }
+
+    private static async Task WriteTextAsync(WriteSession session, Item item, Extracted text, bool isNew, CancellationToken cancel)
+    {
+        if (!isNew)
+        {
+            await session.Db.ItemTexts.Where(t => t.ItemId == item.Id).ExecuteDeleteAsync(cancel);
+            await session.Db.ItemDates.Where(d => d.ItemId == item.Id).ExecuteDeleteAsync(cancel);
+        }
+
+        session.Db.ItemTexts.Add(new() { ItemId = item.Id, Text = text.Text, Limit = text.Limit });
+        session.Db.ItemDates.AddRange(text.Dates.Select(d => new ItemDate { ItemId = item.Id, Name = d.Key, Date = d.Value }));
+        FullText.Put(session, item.Id, item.Title, item.Path, text.Text);
+    }
+
+    private async Task ReevaluateAsync(WriteSession session, List<Item> changed, CancellationToken cancel)
+    {
+        foreach (var filed in changed.Where(i => i.SeriesId is not null).GroupBy(i => i.SeriesId!.Value))
+        {
+            var series = await session.Db.Series.AsNoTracking().SingleAsync(s => s.Id == filed.Key, cancel);
+            var ids = new ItemFilter(Units: null) { Ids = [.. filed.Select(i => i.Id)] };
+            ItemScan.WriteStandings(session, calendar.Evaluator, series.InForce?.Check().Value, ids.WhereItem(), p => ids.Bind(p, 0));
+            await JobBoard.AddAsync(session, JobBoard.CaptureKind, series.Id, $"Copies for {series.Code}", session.Db.Units.Single(u => u.Id == series.UnitId).Path, "scan");
+        }
+    }
+
+    private async Task FinishAsync(JobRun run, Source source, List<Known> gone, List<Found.Unreadable> unreadable, Counts counts, CancellationToken cancel)
+    {
+        await writer.RunAsync(run.Actor, async session =>
+        {
+            foreach (var item in gone.Where(g => !g.Missing))
+            {
+                var row = await session.Db.Items.Include(i => i.Container).SingleAsync(i => i.Id == item.Id, cancel);
+                if (row.DestroyedAt is null && !File.Exists(Path.Combine(source.Root, row.Path)))
+                {
+                    row.MissingSince = session.Now;
+                    var unit = await session.Db.Units.SingleAsync(u => u.Id == row.Container!.UnitId, cancel);
+                    session.Record("gone-from-source", new("item", Text(item.Id), unit.Path), before: new JsonObject { ["path"] = item.Path });
+                    counts.Gone++;
+                }
+            }
+
+            await session.Db.Unreadables.Where(u => u.SourceId == source.Id).ExecuteDeleteAsync(cancel);
+            session.Db.Unreadables.AddRange(unreadable.GroupBy(u => u.Path).Select(u => new Unreadable
+            {
+                SourceId = source.Id,
+                Path = u.Key,
+                Reason = u.First().Reason,
+                SeenByScan = run.Job.Id,
+            }));
+            var scanned = await session.Db.Sources.SingleAsync(s => s.Id == source.Id, cancel);
+            scanned.LastScan = session.Now;
+            session.Record("scanned", new("source", Text(source.Id)), after: new JsonObject
+            {
+                ["new"] = counts.New,
+                ["changed"] = counts.Changed,
+                ["moved"] = counts.Moved,
+                ["gone"] = counts.Gone,
+                ["unreadable"] = unreadable.Count,
+            });
+        }, cancel);
+    }
+
+    private static string Text(long id) => id.ToString(CultureInfo.InvariantCulture);
+
+    private sealed record Known(long Id, string Path, long Bytes, long ModifiedTicks, string Hash, bool Missing);
+
+    private sealed class Counts
+    {
+        public int New { get; set; }
+
+        public int Changed { get; set; }
+
+        public int Moved { get; set; }
+
+        public int Gone { get; set; }
+    }
+}

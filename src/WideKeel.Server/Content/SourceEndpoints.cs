@@ -1,0 +1,148 @@
+using System.Globalization;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core;
+using WideKeel.Core.People;
+using WideKeel.Server.Jobs;
+using WideKeel.Server.SignIn;
+using WideKeel.Sources;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+
+namespace WideKeel.Server.Content;
+
+/// <param name="Reachable">The root can be opened now.</param>
+public sealed record SourceView(long Id, string Name, string Root, bool Reachable, Instant? LastScan, long Items, long Bytes, long Unreadable, IReadOnlyList<ContainerView> Containers);
+
+public sealed record ContainerView(long Id, string Name, long UnitId, string Unit, long Items, long Bytes, long Revision) : IRevised;
+
+public sealed record UnreadableView(string Path, string Reason);
+
+public sealed record NewSource(string Name, string Root);
+
+public sealed record ContainerChange(long UnitId);
+
+public static class SourceEndpoints
+{
+    public static void MapSources(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/sources", List).Requires(Right.ReadSources);
+        api.MapPost("/sources", Add).Requires(Right.ManageSources);
+        api.MapGet("/sources/{id:long}/exceptions", Exceptions).Requires(Right.ReadSources);
+        api.MapPost("/sources/{id:long}/scans", Scan).Requires(Right.ScanSources);
+        api.MapPut("/containers/{id:long}", Assign).Requires(Right.ManageSources);
+    }
+
+    private static async Task<Reply<IReadOnlyList<SourceView>>> List(WideKeelDb db, CancellationToken cancel)
+    {
+        var sources = await db.Sources.AsNoTracking().OrderBy(s => s.Name).ToListAsync(cancel);
+        var counts = await db.Items.AsNoTracking().Where(i => i.DestroyedAt == null).GroupBy(i => i.ContainerId)
+            .Select(g => new { g.Key, Items = g.LongCount(), Bytes = g.Sum(i => i.Bytes) }).ToDictionaryAsync(g => g.Key, cancel);
+        var containers = await (from c in db.Containers.AsNoTracking() join u in db.Units on c.UnitId equals u.Id orderby c.Name select new { c, u.Name }).ToListAsync(cancel);
+        var unreadable = await db.Unreadables.GroupBy(u => u.SourceId).Select(g => new { g.Key, Count = g.LongCount() }).ToDictionaryAsync(g => g.Key, g => g.Count, cancel);
+        return (Outcome<IReadOnlyList<SourceView>>)sources.Select(s =>
+        {
+            var own = containers.Where(c => c.c.SourceId == s.Id)
+                .Select(c => new ContainerView(c.c.Id, c.c.Name, c.c.UnitId, c.Name, counts.GetValueOrDefault(c.c.Id)?.Items ?? 0, counts.GetValueOrDefault(c.c.Id)?.Bytes ?? 0, c.c.Version)).ToList();
+            return new SourceView(s.Id, s.Name, s.Root, DirectoryShare.CheckRoot(s.Root) is null, s.LastScan, own.Sum(c => c.Items), own.Sum(c => c.Bytes), unreadable.GetValueOrDefault(s.Id), own);
+        }).ToList();
+    }
+
+    private static async Task<Reply<Done>> Add(NewSource request, Caller caller, Writer writer, WideKeelOptions options, JobBoard queue, CancellationToken cancel)
+    {
+        if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200)
+        {
+            return new Refusal("name-missing", "name", "A source needs a name of at most 200 characters.");
+        }
+
+        if (DirectoryShare.CheckRoot(request.Root) is { } unusable)
+        {
+            return unusable;
+        }
+
+        var root = new DirectoryShare(request.Root).Root;
+        var data = Path.GetFullPath(options.DataFolder);
+        if (Within(root, data) || Within(data, root))
+        {
+            return new Refusal("root-is-our-own", "root", "This directory holds, or lies in, the product's own data; it cannot be a share.");
+        }
+
+        var outcome = await writer.RunAsync<Done>(caller.Actor, async session =>
+        {
+            var roots = await session.Db.Sources.Select(s => s.Root).ToListAsync(cancel);
+            if (roots.FirstOrDefault(r => Within(r, root) || Within(root, r)) is { } taken)
+            {
+                return new Refusal("share-taken", "root", $"This directory overlaps with the share {taken}; a file belongs to one source.");
+            }
+
+            var source = new Source { Name = request.Name.Trim(), Root = root };
+            session.Db.Sources.Add(source);
+            await session.Db.SaveChangesAsync(cancel);
+            session.Record("connected", new("source", source.Id.ToString(CultureInfo.InvariantCulture)), after: new JsonObject { ["name"] = source.Name, ["root"] = root });
+            await JobBoard.AddAsync(session, ScanJob.KindName, source.Id, $"Scanning {source.Name}", null, caller.Name);
+            return new Done();
+        }, cancel);
+        queue.Wake();
+        return outcome;
+    }
+
+    private static async Task<Reply<IReadOnlyList<UnreadableView>>> Exceptions(long id, WideKeelDb db, CancellationToken cancel) =>
+        (Outcome<IReadOnlyList<UnreadableView>>)await db.Unreadables.AsNoTracking().Where(u => u.SourceId == id).OrderBy(u => u.Path).Select(u => new UnreadableView(u.Path, u.Reason)).ToListAsync(cancel);
+
+    private static async Task<Reply<JobView>> Scan(long id, Caller caller, Writer writer, JobBoard queue, CancellationToken cancel)
+    {
+        var outcome = await writer.RunAsync<JobView>(caller.Actor, async session =>
+        {
+            var source = await session.Db.Sources.SingleOrDefaultAsync(s => s.Id == id, cancel);
+            if (source is null)
+            {
+                return Problems.NotFound("source");
+            }
+
+            var job = await JobBoard.AddAsync(session, ScanJob.KindName, id, $"Scanning {source.Name}", null, caller.Name);
+            if (job.Id == 0)
+            {
+                session.Record("scan-asked", new("source", id.ToString(CultureInfo.InvariantCulture)));
+                await session.Db.SaveChangesAsync(cancel);
+            }
+
+            return JobView.Of(job);
+        }, cancel);
+        queue.Wake();
+        return outcome;
+    }
+
+    private static async Task<Reply<Done>> Assign(long id, ContainerChange request, HttpContext http, Caller caller, Writer writer, CancellationToken cancel) =>
+        await writer.RunAsync<Done>(caller.Actor, async session =>
+        {
+            var container = await session.Db.Containers.SingleOrDefaultAsync(c => c.Id == id, cancel);
+            var unit = await session.Db.Units.SingleOrDefaultAsync(u => u.Id == request.UnitId, cancel);
+            if (container is null || unit is null)
+            {
+                return Problems.NotFound(container is null ? "container" : "unit");
+            }
+
+            if (Problems.CheckMatch(http, container.Version) is { } stale)
+            {
+                return stale;
+            }
+
+            var foreign = await (
+                from i in session.Db.Items
+                join s in session.Db.Series on i.SeriesId equals s.Id
+                join u in session.Db.Units on s.UnitId equals u.Id
+                where i.ContainerId == id && i.DestroyedAt == null && !unit.Path.StartsWith(u.Path)
+                select s.Code).Distinct().ToListAsync(cancel);
+            if (foreign.Count > 0)
+            {
+                return new Refusal("series-left-behind", "unitId", $"Items in it are filed under {string.Join(", ", foreign)}, which do not cover {unit.Name}. File them anew first.");
+            }
+
+            session.Record("assigned", new("container", id.ToString(CultureInfo.InvariantCulture), unit.Path), new JsonObject { ["unitId"] = container.UnitId }, new JsonObject { ["unitId"] = unit.Id, ["unit"] = unit.Name });
+            (container.UnitId, container.Version) = (unit.Id, container.Version + 1);
+            return new Done();
+        }, cancel);
+
+    private static bool Within(string path, string folder) => path == folder || path.StartsWith(folder + "/", StringComparison.Ordinal);
+}

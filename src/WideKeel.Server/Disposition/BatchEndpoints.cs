@@ -1,0 +1,337 @@
+using System.Globalization;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using NodaTime.Text;
+using WideKeel.Core;
+using WideKeel.Core.Content;
+using WideKeel.Core.Disposition;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.People;
+using WideKeel.Core.Retention;
+using WideKeel.Server.Content;
+using WideKeel.Server.Jobs;
+using WideKeel.Server.SignIn;
+using WideKeel.Store;
+using WideKeel.Store.Disposition;
+using WideKeel.Store.Retention;
+
+namespace WideKeel.Server.Disposition;
+
+/// <summary>What is due under one series and lies in no batch yet.</summary>
+/// <param name="GraceEnds">The day by which the oldest should have been disposed of.</param>
+public sealed record DueGroup(SeriesRef Series, string Unit, long Items, long Bytes, LocalDate Oldest, LocalDate GraceEnds, IReadOnlyList<Stage> Stages);
+
+public sealed record SignOffView(int Stage, string By, Instant At, string Comment, int LinesOpened, int Lines);
+
+/// <param name="MaySign">Null when the caller may sign the next stage; otherwise why not.</param>
+public sealed record BatchView(
+    long Id, SeriesRef Series, string Unit, BatchState State, string OpenedBy, Instant OpenedAt, Instant? DoneAt, IReadOnlyList<Stage> Stages, IReadOnlyList<SignOffView> SignOffs,
+    int Lines, int Opened, int ToDestroy, int ToExtend, int Destroyed, int Extended, int DroppedOut, int Failed, long Bytes,
+    LocalDate Oldest, LocalDate GraceEnds, string? MayNotSign, long? CertificateId, string? CertificateNumber, long Revision) : IRevised;
+
+public sealed record Docket(IReadOnlyList<DueGroup> Due, IReadOnlyList<BatchView> Batches);
+
+public sealed record LineView(ItemRow Item, Mark Mark, LocalDate? ExtendUntil, string? ExtendWhy, LineState State, string? Outcome, string? OpenedBy);
+
+public sealed record LinePage(IReadOnlyList<LineView> Lines, string? Next, long Total);
+
+public sealed record NewBatch(long SeriesId);
+
+/// <param name="Items">Ids of the lines to mark.</param>
+/// <param name="Until">Needed to extend: a day after today, at most 50 years ahead.</param>
+public sealed record Marking(long[] Items, Mark Mark, LocalDate? Until = null, string? Why = null);
+
+public sealed record Signing(string Comment);
+
+public static class BatchEndpoints
+{
+    public static void MapDocket(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/docket", Show).Requires(Right.ReadDocket);
+        api.MapPost("/batches", Open).Requires(Right.SignDisposition);
+        api.MapGet("/batches/{id:long}", ShowBatch).Requires(Right.ReadDocket);
+        api.MapGet("/batches/{id:long}/lines", Lines).Requires(Right.ReadDocket);
+        api.MapPost("/batches/{id:long}/lines/{item:long}/opened", Opened).Requires(Right.SignDisposition);
+        api.MapPost("/batches/{id:long}/marks", MarkLines).Requires(Right.SignDisposition);
+        api.MapPost("/batches/{id:long}/sign-offs", Sign).Requires(Right.SignDisposition);
+        api.MapPost("/batches/{id:long}/withdrawal", Withdraw).Requires(Right.SignDisposition);
+        api.MapPost("/batches/{id:long}/retry", Retry).Requires(Right.SignDisposition);
+    }
+
+    private static async Task<Reply<Docket>> Show(Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        var batches = await db.Batches.AsNoTracking().Include(b => b.Series).OrderByDescending(b => b.Id).ToListAsync(cancel);
+        List<BatchView> views = [];
+        foreach (var batch in batches.Where(b => caller.May(Right.ReadDocket, b.Series!.UnitId)))
+        {
+            views.Add(await ViewAsync(db, batch.Id, caller, cancel));
+        }
+
+        return new Docket(await DueAsync(caller, db, calendar, cancel), views);
+    }
+
+    /// <summary>What is due, by series; only whole series of the remit, because a batch is signed as a whole.</summary>
+    internal static async Task<List<DueGroup>> DueAsync(Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        var today = calendar.Today;
+        var groups = await db.Items.AsNoTracking()
+            .Where(i => i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null && i.SeriesId != null)
+            .GroupBy(i => i.SeriesId!.Value)
+            .Select(g => new { Series = g.Key, Items = g.LongCount(), Bytes = g.Sum(i => i.Bytes), Oldest = g.Min(i => i.DisposableFrom) })
+            .ToListAsync(cancel);
+        var series = await db.Series.AsNoTracking().Include(s => s.Unit).Where(s => s.InForce != null).ToDictionaryAsync(s => s.Id, cancel);
+        return [.. groups
+            .Where(g => series.TryGetValue(g.Series, out var own) && caller.May(Right.ReadDocket, own.UnitId))
+            .Select(g =>
+            {
+                var own = series[g.Series];
+                return new DueGroup(new(own.Id, own.Code, own.Title), own.Unit!.Name, g.Items, g.Bytes, g.Oldest!.Value, g.Oldest.Value.PlusDays(own.InForce!.GraceDays), own.InForce.Stages);
+            })
+            .OrderBy(g => g.GraceEnds).ThenBy(g => g.Series.Code)];
+    }
+
+    private static async Task<Reply<BatchView>> Open(NewBatch request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        var opened = await writer.RunAsync<long>(caller.Actor, async session =>
+        {
+            var series = await session.Db.Series.SingleOrDefaultAsync(s => s.Id == request.SeriesId, cancel);
+            if (series is null || caller.Check(Right.SignDisposition, series.UnitId, "series") is not null)
+            {
+                return Problems.NotFound("series");
+            }
+
+            var today = calendar.Today;
+            var due = await session.Db.Items.Where(i => i.SeriesId == series.Id && i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null).ToListAsync(cancel);
+            if (due.Count == 0)
+            {
+                return new Refusal("nothing-due", null, $"Nothing is due under {series.Code} that does not lie in a batch already.");
+            }
+
+            var batch = new Batch { SeriesId = series.Id, SeriesVersion = series.VersionInForce, State = BatchState.Open, OpenedBy = caller.Name, OpenedAt = session.Now };
+            session.Db.Batches.Add(batch);
+            await session.Db.SaveChangesAsync(cancel);
+            session.Db.BatchLines.AddRange(due.Select(i => new BatchLine { BatchId = batch.Id, ItemId = i.Id, Hash = i.Hash, Mark = Mark.Destroy }));
+            due.ForEach(i => i.BatchId = batch.Id);
+            session.Record("batch-opened", Subject(batch.Id, series, caller), after: new JsonObject { ["series"] = series.Code, ["items"] = due.Count });
+            return batch.Id;
+        }, cancel);
+        return opened.Refused ? opened.Refusal! : await ViewAsync(db, opened.Value, caller, cancel);
+    }
+
+    private static async Task<Reply<BatchView>> ShowBatch(long id, Caller caller, WideKeelDb db, CancellationToken cancel) =>
+        await VisibleAsync(db, id, caller, Right.ReadDocket, cancel) is null ? Problems.NotFound("batch") : await ViewAsync(db, id, caller, cancel);
+
+    private static async Task<Reply<LinePage>> Lines(long id, string? cursor, int? limit, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        if (await VisibleAsync(db, id, caller, Right.ReadDocket, cancel) is null)
+        {
+            return Problems.NotFound("batch");
+        }
+
+        var most = Math.Clamp(limit ?? 200, 1, 500);
+        var after = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
+        var lines = await db.BatchLines.AsNoTracking().Where(l => l.BatchId == id && l.ItemId > after).OrderBy(l => l.ItemId).Take(most + 1).ToListAsync(cancel);
+        var rows = await ItemEndpoints.RowsAsync([.. lines.Take(most).Select(l => l.ItemId)], db, calendar);
+        return new LinePage(
+            [.. lines.Take(most).Select(l => new LineView(rows[l.ItemId], l.Mark, l.ExtendUntil, l.ExtendWhy, l.State, l.Outcome, l.FirstOpenedBy))],
+            lines.Count > most ? Cursor.Write(0L, lines[most - 1].ItemId) : null,
+            await db.BatchLines.LongCountAsync(l => l.BatchId == id, cancel));
+    }
+
+    private static async Task<Reply<Done>> Opened(long id, long item, Caller caller, Writer writer, CancellationToken cancel) =>
+        await ChangeAsync(id, null, caller, writer, async (session, batch) =>
+        {
+            var line = await session.Db.BatchLines.SingleOrDefaultAsync(l => l.BatchId == id && l.ItemId == item, cancel);
+            if (line is null)
+            {
+                return Problems.NotFound("line");
+            }
+
+            if (line.FirstOpenedBy is null && batch.State is BatchState.Open or BatchState.Signing)
+            {
+                line.FirstOpenedBy ??= caller.Name;
+            }
+
+            return null;
+        }, cancel, keepsRevision: true);
+
+    private static async Task<Reply<Done>> MarkLines(long id, Marking request, Caller caller, Writer writer, Calendar calendar, CancellationToken cancel) =>
+        await ChangeAsync(id, null, caller, writer, async (session, batch) =>
+        {
+            if (batch.State != BatchState.Open)
+            {
+                return new Refusal("batch-closed", null, "The marks of this batch are settled: somebody has signed for them. Withdraw it to start over.");
+            }
+
+            if (request.Mark == Mark.Extend)
+            {
+                if (request.Until is not { } until || until <= calendar.Today || !PlausibleDate.Holds(until, calendar.Today))
+                {
+                    return new Refusal("until-out-of-range", "until", "An extension ends on a day after today and within 50 years.");
+                }
+
+                if (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000)
+                {
+                    return new Refusal("why-missing", "why", "Say why it is kept longer, in at most 1,000 characters.");
+                }
+            }
+
+            var lines = await session.Db.BatchLines.Where(l => l.BatchId == id && request.Items.Contains(l.ItemId)).ToListAsync(cancel);
+            if (lines.Count != request.Items.Distinct().Count())
+            {
+                return Problems.NotFound("line");
+            }
+
+            foreach (var line in lines)
+            {
+                line.Mark = request.Mark;
+                line.ExtendUntil = request.Mark == Mark.Extend ? request.Until : null;
+                line.ExtendWhy = request.Mark == Mark.Extend ? request.Why!.Trim() : null;
+                line.MarkedBy = caller.Name;
+            }
+
+            var after = new JsonObject { ["mark"] = request.Mark.ToString(), ["items"] = new JsonArray([.. request.Items.Select(i => (JsonNode)i)]) };
+            if (request.Mark == Mark.Extend)
+            {
+                after["until"] = LocalDatePattern.Iso.Format(request.Until!.Value);
+            }
+
+            session.Record("marked", Subject(id, batch.Series!, caller), after: after, reason: request.Why);
+            return null;
+        }, cancel);
+
+    private static async Task<Reply<BatchView>> Sign(long id, Signing request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, JobBoard queue, CancellationToken cancel)
+    {
+        if (string.IsNullOrWhiteSpace(request.Comment) || request.Comment.Length > 1000)
+        {
+            return new Refusal("comment-missing", "comment", "A signature needs a comment of at most 1,000 characters.");
+        }
+
+        var done = await ChangeAsync(id, http, caller, writer, async (session, batch) =>
+        {
+            var stages = batch.Series!.InForce!.Stages;
+            var given = batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId)).ToList();
+            if (SignOffRules.MaySign(batch.State, stages, given, caller.PersonId, [.. caller.Remits], caller.PathOf(batch.Series.UnitId)) is { } refusal)
+            {
+                session.RecordAttempt("sign-off-refused", Subject(id, batch.Series, caller), refusal.Sentence);
+                return refusal;
+            }
+
+            var opened = await session.Db.BatchLines.CountAsync(l => l.BatchId == id && l.FirstOpenedBy != null, cancel);
+            var lines = await session.Db.BatchLines.CountAsync(l => l.BatchId == id, cancel);
+            session.Db.SignOffs.Add(new()
+            {
+                BatchId = id,
+                Stage = given.Count,
+                PersonId = caller.PersonId,
+                PersonName = caller.Name,
+                Comment = request.Comment.Trim(),
+                LinesOpened = opened,
+                Lines = lines,
+                At = session.Now,
+            });
+            session.Record("signed-off", Subject(id, batch.Series, caller), after: new JsonObject { ["stage"] = given.Count + 1, ["of"] = stages.Count, ["opened"] = opened, ["lines"] = lines }, reason: request.Comment.Trim());
+            batch.State = BatchState.Signing;
+            if (SignOffRules.Complete(stages, given.Count + 1))
+            {
+                batch.State = BatchState.Executing;
+                await JobBoard.AddAsync(session, ExecuteJob.KindName, id, $"Destroying batch {id}, {batch.Series.Code}", caller.PathOf(batch.Series.UnitId).Value, caller.Name);
+            }
+
+            return null;
+        }, cancel);
+        queue.Wake();
+        return done.Refused ? done.Refusal! : await ViewAsync(db, id, caller, cancel);
+    }
+
+    private static async Task<Reply<Done>> Withdraw(long id, Signing request, Caller caller, Writer writer, CancellationToken cancel) =>
+        await ChangeAsync(id, null, caller, writer, async (session, batch) =>
+        {
+            if (batch.State is not (BatchState.Open or BatchState.Signing))
+            {
+                return new Refusal("batch-closed", null, "This batch can no longer be taken back.");
+            }
+
+            await session.Db.Items.Where(i => i.BatchId == id).ExecuteUpdateAsync(set => set.SetProperty(i => i.BatchId, (long?)null), cancel);
+            batch.State = BatchState.Withdrawn;
+            session.Record("batch-withdrawn", Subject(id, batch.Series!, caller), reason: request.Comment);
+            return null;
+        }, cancel);
+
+    /// <summary>Tries again what the source could not delete. The signatures stand; every item is re-checked.</summary>
+    private static async Task<Reply<Done>> Retry(long id, Caller caller, Writer writer, JobBoard queue, CancellationToken cancel)
+    {
+        var outcome = await ChangeAsync(id, null, caller, writer, async (session, batch) =>
+        {
+            var failed = await session.Db.BatchLines.Include(l => l.Item).Where(l => l.BatchId == id && l.State == LineState.Failed).ToListAsync(cancel);
+            if (batch.State != BatchState.Done || failed.Count == 0)
+            {
+                return new Refusal("nothing-due", null, "Nothing in this batch failed.");
+            }
+
+            failed.RemoveAll(l => l.Item!.BatchId is not null || l.Item.DestroyedAt is not null);
+            failed.ForEach(l => (l.State, l.Outcome, l.Item!.BatchId) = (LineState.Waiting, null, id));
+            batch.State = BatchState.Executing;
+            await JobBoard.AddAsync(session, ExecuteJob.KindName, id, $"Trying batch {id} again, {batch.Series!.Code}", caller.PathOf(batch.Series.UnitId).Value, caller.Name);
+            session.Record("batch-retried", Subject(id, batch.Series, caller), after: new JsonObject { ["items"] = failed.Count });
+            return null;
+        }, cancel);
+        queue.Wake();
+        return outcome;
+    }
+
+    private static async Task<Outcome<Done>> ChangeAsync(long id, HttpContext? guarded, Caller caller, Writer writer, Func<WriteSession, Batch, Task<Refusal?>> change, CancellationToken cancel, bool keepsRevision = false) =>
+        await writer.RunAsync<Done>(caller.Actor, async session =>
+        {
+            var batch = await session.Db.Batches.Include(b => b.Series).Include(b => b.SignOffs).SingleOrDefaultAsync(b => b.Id == id, cancel);
+            if (batch is null || caller.Check(Right.SignDisposition, batch.Series!.UnitId, "batch") is not null)
+            {
+                return Problems.NotFound("batch");
+            }
+
+            if (guarded is not null && Problems.CheckMatch(guarded, batch.Revision) is { } stale)
+            {
+                return stale;
+            }
+
+            if (await change(session, batch) is { } refusal)
+            {
+                return refusal;
+            }
+
+            batch.Revision += keepsRevision ? 0 : 1;
+            return new Done();
+        }, cancel);
+
+    private static async Task<Batch?> VisibleAsync(WideKeelDb db, long id, Caller caller, Right right, CancellationToken cancel)
+    {
+        var batch = await db.Batches.AsNoTracking().Include(b => b.Series).SingleOrDefaultAsync(b => b.Id == id, cancel);
+        return batch is not null && caller.May(right, batch.Series!.UnitId) ? batch : null;
+    }
+
+    private static async Task<BatchView> ViewAsync(WideKeelDb db, long id, Caller caller, CancellationToken cancel)
+    {
+        var batch = await db.Batches.AsNoTracking().Include(b => b.Series).ThenInclude(s => s!.Unit).Include(b => b.SignOffs).SingleAsync(b => b.Id == id, cancel);
+        var series = batch.Series!;
+        var counts = await db.BatchLines.AsNoTracking().Where(l => l.BatchId == id)
+            .GroupBy(l => new { l.State, l.Mark, Opened = l.FirstOpenedBy != null })
+            .Select(g => new { g.Key, Count = g.Count(), Bytes = g.Sum(l => l.Item!.Bytes), Oldest = g.Min(l => l.Item!.DisposableFrom) })
+            .ToListAsync(cancel);
+        var oldest = counts.Min(c => c.Oldest) ?? default;
+        var stages = series.InForce!.Stages;
+        var refusal = SignOffRules.MaySign(batch.State, stages, [.. batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId))], caller.PersonId, [.. caller.Remits], caller.PathOf(series.UnitId));
+        var number = batch.CertificateId is { } certificate ? await db.Certificates.Where(c => c.Id == certificate).Select(c => c.Number).SingleAsync(cancel) : null;
+        int Count(Func<LineState, Mark, bool, bool> which) => counts.Where(c => which(c.Key.State, c.Key.Mark, c.Key.Opened)).Sum(c => c.Count);
+        return new(
+            batch.Id, new(series.Id, series.Code, series.Title), series.Unit!.Name, batch.State, batch.OpenedBy, batch.OpenedAt, batch.DoneAt, stages,
+            [.. batch.SignOffs.OrderBy(s => s.Stage).Select(s => new SignOffView(s.Stage, s.PersonName, s.At, s.Comment, s.LinesOpened, s.Lines))],
+            Count((_, _, _) => true), Count((_, _, opened) => opened),
+            Count((_, mark, _) => mark == Mark.Destroy), Count((_, mark, _) => mark == Mark.Extend),
+            Count((state, _, _) => state == LineState.Destroyed), Count((state, _, _) => state == LineState.Extended),
+            Count((state, _, _) => state == LineState.DroppedOut), Count((state, _, _) => state == LineState.Failed),
+            counts.Sum(c => c.Bytes), oldest, oldest.PlusDays(series.InForce.GraceDays), refusal?.Sentence, batch.CertificateId, number, batch.Revision);
+    }
+
+    private static LedgerSubject Subject(long id, Series series, Caller caller) => new("batch", id.ToString(CultureInfo.InvariantCulture), caller.PathOf(series.UnitId).Value);
+}

@@ -1,0 +1,74 @@
+using System.Globalization;
+using System.Net.ServerSentEvents;
+using System.Runtime.CompilerServices;
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Core;
+using WideKeel.Core.People;
+using WideKeel.Server.SignIn;
+using WideKeel.Store;
+using WideKeel.Store.Jobs;
+
+namespace WideKeel.Server.Jobs;
+
+public static class JobEndpoints
+{
+    public static void MapJobs(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/jobs", List).Requires(Right.ReadJobs);
+        api.MapGet("/jobs/{id:long}", Show).Requires(Right.ReadJobs);
+        api.MapPost("/jobs/{id:long}/cancellation", Cancel).Requires(Right.ReadJobs);
+        api.MapGet("/jobs/stream", Stream).Requires(Right.ReadJobs).ExcludeFromDescription();
+    }
+
+    private static async Task<Reply<IReadOnlyList<JobView>>> List(Caller caller, WideKeelDb db, CancellationToken cancel)
+    {
+        var recent = await db.Jobs.AsNoTracking().OrderByDescending(j => j.Id).Take(200).ToListAsync(cancel);
+        return (Outcome<IReadOnlyList<JobView>>)recent.Select(JobView.Of).Where(j => MaySee(caller, j)).Take(50).ToList();
+    }
+
+    private static async Task<Reply<JobView>> Show(long id, Caller caller, WideKeelDb db, CancellationToken cancel)
+    {
+        var job = await db.Jobs.AsNoTracking().SingleOrDefaultAsync(j => j.Id == id, cancel);
+        return job is not null && MaySee(caller, JobView.Of(job)) ? JobView.Of(job) : Problems.NotFound("job");
+    }
+
+    /// <summary>Stops a scan or a copy. An execution goes on to its end: it was signed for, and half a batch helps nobody.</summary>
+    private static async Task<Reply<Done>> Cancel(long id, Caller caller, Writer writer, CancellationToken cancel) =>
+        await writer.RunAsync<Done>(caller.Actor, async session =>
+        {
+            var job = await session.Db.Jobs.SingleOrDefaultAsync(j => j.Id == id, cancel);
+            if (job is null || !MaySee(caller, JobView.Of(job)))
+            {
+                return Problems.NotFound("job");
+            }
+
+            if (job.Kind == Disposition.ExecuteJob.KindName)
+            {
+                return new Refusal("job-not-stoppable", null, "An execution that was signed for goes on to its end.");
+            }
+
+            job.CancelAsked = true;
+            session.Record("job-stopped", new("job", id.ToString(CultureInfo.InvariantCulture), job.Unit));
+            return new Done();
+        }, cancel);
+
+    private static Microsoft.AspNetCore.Http.HttpResults.ServerSentEventsResult<JobView> Stream(Caller caller, JobFeed feed, CancellationToken cancel) =>
+        TypedResults.ServerSentEvents(Events(caller, feed, cancel));
+
+    private static async IAsyncEnumerable<SseItem<JobView>> Events(Caller caller, JobFeed feed, [EnumeratorCancellation] CancellationToken cancel)
+    {
+        await foreach (var job in feed.Listen(cancel))
+        {
+            if (MaySee(caller, job))
+            {
+                yield return new SseItem<JobView>(job, "job");
+            }
+        }
+    }
+
+    private static bool MaySee(Caller caller, JobView job)
+    {
+        var reach = AccessPolicy.Reach(caller.Remits, Right.ReadJobs);
+        return reach.Any(r => r == caller.Root || (job.Unit is { } unit && r.Covers(new UnitPath(unit))));
+    }
+}

@@ -1,0 +1,179 @@
+using System.Threading.Channels;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core.Ledger;
+using WideKeel.Store;
+using WideKeel.Store.Jobs;
+
+namespace WideKeel.Server.Jobs;
+
+/// <summary>A kind of long work. Running it again from the start after a stop in the middle must give what one run would have given.</summary>
+public interface IJobKind
+{
+    string Kind { get; }
+
+    /// <summary>Does the work and returns one sentence on what was done.</summary>
+    Task<string> RunAsync(JobRun run, CancellationToken cancel);
+}
+
+/// <summary>One run of a job: what it is about, and where it reports.</summary>
+public sealed class JobRun(Job job, Writer writer, JobFeed feed, IClock clock)
+{
+    private static readonly Duration Pace = Duration.FromMilliseconds(400);
+    private Instant lastReport = clock.GetCurrentInstant();
+
+    public Job Job { get; } = job;
+
+    public LedgerActor Actor => LedgerActor.Job(Job.Kind, Job.AskedBy);
+
+    /// <summary>Tells how far the work has come; written and pushed a few times a second at most.</summary>
+    public async Task ReportAsync(long done, long total, string? message, CancellationToken cancel)
+    {
+        (Job.Done, Job.Total, Job.Message) = (done, total, message);
+        var now = clock.GetCurrentInstant();
+        if (now - lastReport < Pace && done != total)
+        {
+            return;
+        }
+
+        lastReport = now;
+        await writer.RunAsync(Actor, async session =>
+            Job.CancelAsked = await JobBoard.SaveProgressAsync(session, Job), cancel);
+        feed.Publish(JobView.Of(Job));
+        if (Job.CancelAsked)
+        {
+            throw new JobCancelledException();
+        }
+    }
+}
+
+/// <summary>Ends a run whose person asked for it.</summary>
+public sealed class JobCancelledException : Exception;
+
+/// <summary>Putting jobs into the queue, inside the change that calls for them.</summary>
+public sealed class JobBoard
+{
+    private readonly Channel<bool> signal = Channel.CreateBounded<bool>(new BoundedChannelOptions(1) { FullMode = BoundedChannelFullMode.DropWrite });
+
+    /// <summary>Adds a job unless the same one waits or runs already; that one is returned then.</summary>
+    public static async Task<Job> AddAsync(WriteSession session, string kind, long subjectId, string title, string? unit, string askedBy)
+    {
+        var same = await session.Db.Jobs.FirstOrDefaultAsync(j => j.Kind == kind && j.SubjectId == subjectId && (j.State == JobState.Queued || (j.State == JobState.Running && kind != CaptureKind)));
+        if (same is not null)
+        {
+            return same;
+        }
+
+        var job = new Job { Kind = kind, SubjectId = subjectId, Title = title, Unit = unit, AskedBy = askedBy, AskedAt = session.Now };
+        session.Db.Jobs.Add(job);
+        return job;
+    }
+
+    /// <summary>A capture that runs may have passed what is new since, so another may queue up behind it.</summary>
+    public const string CaptureKind = "capture";
+
+    /// <summary>Says that there may be something to do; after the commit.</summary>
+    public void Wake() => signal.Writer.TryWrite(true);
+
+    internal async Task WaitAsync(CancellationToken cancel)
+    {
+        // A look every few seconds costs nothing and makes a lost signal harmless.
+        using var timeout = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        timeout.CancelAfter(TimeSpan.FromSeconds(5));
+        try
+        {
+            await signal.Reader.ReadAsync(timeout.Token);
+        }
+        catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
+        {
+        }
+    }
+
+    internal static async Task<bool> SaveProgressAsync(WriteSession session, Job job)
+    {
+        await session.Db.Jobs.Where(j => j.Id == job.Id).ExecuteUpdateAsync(set => set
+            .SetProperty(j => j.Done, job.Done)
+            .SetProperty(j => j.Total, job.Total)
+            .SetProperty(j => j.Message, job.Message)
+            .SetProperty(j => j.Cursor, job.Cursor));
+        return await session.Db.Jobs.Where(j => j.Id == job.Id).Select(j => j.CancelAsked).SingleAsync();
+    }
+}
+
+/// <summary>Takes jobs from the queue, one at a time, oldest first; what was running when the process stopped comes first.</summary>
+public sealed class JobRunner(IDbContextFactory<WideKeelDb> databases, IEnumerable<IJobKind> kinds, Writer writer, JobBoard queue, JobFeed feed, IClock clock, ILogger<JobRunner> log) : BackgroundService
+{
+    private readonly Dictionary<string, IJobKind> byKind = kinds.ToDictionary(k => k.Kind);
+
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        while (!stoppingToken.IsCancellationRequested)
+        {
+            try
+            {
+                Job? next;
+                await using (var db = await databases.CreateDbContextAsync(stoppingToken))
+                {
+                    next = await db.Jobs.AsNoTracking()
+                        .Where(j => j.State == JobState.Running || j.State == JobState.Queued)
+                        .OrderBy(j => j.State == JobState.Running ? 0 : 1).ThenBy(j => j.Id)
+                        .FirstOrDefaultAsync(stoppingToken);
+                }
+
+                if (next is null)
+                {
+                    await queue.WaitAsync(stoppingToken);
+                }
+                else
+                {
+                    await RunAsync(next, stoppingToken);
+                }
+            }
+            catch (OperationCanceledException) when (stoppingToken.IsCancellationRequested)
+            {
+                return;
+            }
+        }
+    }
+
+    private async Task RunAsync(Job job, CancellationToken stopping)
+    {
+        (job.State, job.StartedAt) = (JobState.Running, job.StartedAt ?? clock.GetCurrentInstant());
+        await SaveAsync(job, stopping);
+        try
+        {
+            job.Message = await byKind[job.Kind].RunAsync(new JobRun(job, writer, feed, clock), stopping);
+            job.State = JobState.Done;
+        }
+        catch (OperationCanceledException) when (stopping.IsCancellationRequested)
+        {
+            // Left as running: the next start goes on with it.
+            throw;
+        }
+        catch (JobCancelledException)
+        {
+            (job.State, job.Message) = (JobState.Cancelled, "Stopped on request. What was done so far stays done.");
+        }
+        catch (Exception e)
+        {
+            log.LogError(e, "Job {Id} ({Kind}) failed", job.Id, job.Kind);
+            (job.State, job.Message) = (JobState.Failed, $"It stopped with an error: {e.Message} What was done so far stays done; it can be started again.");
+        }
+
+        job.EndedAt = clock.GetCurrentInstant();
+        await SaveAsync(job, CancellationToken.None);
+    }
+
+    private async Task SaveAsync(Job job, CancellationToken cancel)
+    {
+        await writer.RunAsync(LedgerActor.Job(job.Kind, job.AskedBy), async session =>
+            await session.Db.Jobs.Where(j => j.Id == job.Id).ExecuteUpdateAsync(set => set
+                .SetProperty(j => j.State, job.State)
+                .SetProperty(j => j.Message, job.Message)
+                .SetProperty(j => j.StartedAt, job.StartedAt)
+                .SetProperty(j => j.EndedAt, job.EndedAt)
+                .SetProperty(j => j.Done, job.Done)
+                .SetProperty(j => j.Total, job.Total), cancel), cancel);
+        feed.Publish(JobView.Of(job));
+    }
+}

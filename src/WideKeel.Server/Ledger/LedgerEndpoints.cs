@@ -1,0 +1,135 @@
+using System.Globalization;
+using System.Text;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.People;
+using WideKeel.Server.Disposition;
+using WideKeel.Server.SignIn;
+using WideKeel.Store;
+using WideKeel.Store.Ledger;
+
+namespace WideKeel.Server.Ledger;
+
+/// <summary>An entry as the API shows it; <c>Before</c> and <c>After</c> are the values as they were written.</summary>
+public sealed record LedgerView(long Sequence, string At, string Who, string? OnBehalfOf, string? Address, string Verb, string SubjectKind, string SubjectId, JsonElement? Before, JsonElement? After, string? Reason, string Hash);
+
+public sealed record LedgerPage(IReadOnlyList<LedgerView> Entries, string? Next, long Total);
+
+public sealed record VerificationView(bool Sound, long Entries, int Heads, string Root, long? FirstBadEntry, string? Finding);
+
+public static class LedgerEndpoints
+{
+    private const int MostExported = 100_000;
+
+    public static void MapLedger(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/ledger", List).Requires(Right.ReadLedger);
+        api.MapGet("/ledger/verification", Verify).Requires(Right.VerifyLedger);
+        api.MapGet("/ledger/export", Export).Requires(Right.VerifyLedger);
+    }
+
+    private static async Task<Reply<LedgerPage>> List(string? words, string? who, string? verb, string? kind, string? subject, string? cursor, int? limit, Caller caller, WideKeelDb db, CancellationToken cancel)
+    {
+        var most = Math.Clamp(limit ?? 100, 1, 500);
+        var entries = Visible(caller, db);
+        entries = string.IsNullOrEmpty(who) ? entries : entries.Where(e => e.Who == who);
+        entries = string.IsNullOrEmpty(verb) ? entries : entries.Where(e => e.Verb == verb);
+        entries = string.IsNullOrEmpty(kind) ? entries : entries.Where(e => e.SubjectKind == kind);
+        entries = string.IsNullOrEmpty(subject) ? entries : entries.Where(e => e.SubjectId == subject);
+        if (!string.IsNullOrWhiteSpace(words))
+        {
+            var pattern = $"%{words.Trim().Replace(@"\", @"\\", StringComparison.Ordinal).Replace("%", @"\%", StringComparison.Ordinal).Replace("_", @"\_", StringComparison.Ordinal)}%";
+            entries = entries.Where(e => EF.Functions.Like(e.Body, pattern, @"\"));
+        }
+
+        var total = await entries.LongCountAsync(cancel);
+        if (cursor is not null)
+        {
+            if (Cursor.Read(cursor) is not { } at)
+            {
+                return new Refusal("cursor-malformed", "cursor", "This cursor is not one that the list gave out.");
+            }
+
+            entries = entries.Where(e => e.Sequence < at.Id);
+        }
+
+        var page = await entries.OrderByDescending(e => e.Sequence).Take(most + 1).ToListAsync(cancel);
+        return new LedgerPage([.. page.Take(most).Select(View)], page.Count > most ? Cursor.Write(0L, page[most - 1].Sequence) : null, total);
+    }
+
+    /// <summary>Entries about units of the remit; entries about nobody's unit only for those over the whole organisation.</summary>
+    private static IQueryable<LedgerRow> Visible(Caller caller, WideKeelDb db)
+    {
+        var rows = db.Ledger.AsNoTracking();
+        if (caller.Units(Right.ReadLedger) is not { } units)
+        {
+            return rows;
+        }
+
+        var paths = units.Select(u => caller.PathOf(u).Value).ToList();
+        return rows.Where(e => e.SubjectUnit != null && paths.Contains(e.SubjectUnit));
+    }
+
+    internal static async Task<List<LedgerView>> HistoryAsync(WideKeelDb db, string kind, long id, CancellationToken cancel)
+    {
+        var subject = id.ToString(CultureInfo.InvariantCulture);
+        var rows = await db.Ledger.AsNoTracking().Where(e => e.SubjectKind == kind && e.SubjectId == subject).OrderByDescending(e => e.Sequence).Take(200).ToListAsync(cancel);
+        return [.. rows.Select(View)];
+    }
+
+    private static LedgerView View(LedgerRow row)
+    {
+        using var body = JsonDocument.Parse(row.Body);
+        var root = body.RootElement;
+        return new(row.Sequence, row.At, row.Who, Text("onBehalfOf"), Text("address"), row.Verb, row.SubjectKind, row.SubjectId,
+            Part("before"), Part("after"), Text("reason"), Convert.ToHexStringLower(row.LeafHash));
+
+        string? Text(string name) => root.TryGetProperty(name, out var value) ? value.GetString() : null;
+
+        JsonElement? Part(string name) => root.TryGetProperty(name, out var value) ? value.Clone() : null;
+    }
+
+    private static async Task<Reply<VerificationView>> Verify(WideKeelOptions options, Caller caller, Writer writer, CancellationToken cancel)
+    {
+        var report = await Task.Run(() => LedgerReader.Verify(options.DatabaseFile), cancel);
+        await writer.RunAsync(caller.Actor, session =>
+        {
+            session.Record("ledger-verified", new("ledger", "1"), after: new JsonObject { ["sound"] = report.Sound, ["entries"] = report.Entries }, reason: report.Finding);
+            return Task.CompletedTask;
+        }, cancel);
+        return new VerificationView(report.Sound, report.Entries, report.Heads, Convert.ToHexStringLower(report.Root), report.FirstBadEntry, report.Finding);
+    }
+
+    /// <summary>A range with its proofs, for a check without the product; format in docs/formats.md.</summary>
+    private static async Task<IResult> Export(long? from, long? to, WideKeelDb db, Heads heads, IClock clock, CancellationToken cancel)
+    {
+        await db.Database.OpenConnectionAsync(cancel);
+        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        var prover = new MerkleProver(LedgerReader.LeafHashes(connection));
+        var (first, last) = (from ?? 1, Math.Min(to ?? prover.Size, prover.Size));
+        if (first < 1 || first > last || last - first >= MostExported)
+        {
+            return (Reply<Done>)new Refusal("range-malformed", "from", $"Give a range within 1 to {prover.Size}, of at most {MostExported} entries.");
+        }
+
+        var head = heads.Sign(prover.Size, prover.Root(), clock.GetCurrentInstant());
+        var export = new JsonObject
+        {
+            ["format"] = "widekeel-ledger/1",
+            ["head"] = JsonNode.Parse(head.ToLine()),
+            ["publicKey"] = heads.PublicKeyPem,
+            ["entries"] = new JsonArray([.. LedgerReader.Entries(connection, first, last).Select(e => (JsonNode)new JsonObject
+            {
+                ["seq"] = e.Sequence,
+                ["body"] = e.Body,
+                ["inclusion"] = CertificateDocument.Hashes(prover.InclusionProof((int)e.Sequence - 1)),
+            })]),
+        };
+        return Results.File(Encoding.UTF8.GetBytes(export.ToJsonString()), "application/json", $"ledger-{first}-{last}.json");
+    }
+}

@@ -1,0 +1,155 @@
+using NodaTime;
+using NodaTime.Text;
+using WideKeel.Demo;
+using WideKeel.Server;
+using WideKeel.Store.Ledger;
+
+const string usage = """
+    widekeel serve  [--data FOLDER] [--urls URLS] [--as-of DATE]
+    widekeel demo   [--data FOLDER] [--urls URLS] [--as-of DATE] [--seed N] [--scale N] [--fresh]
+    widekeel verify [--data FOLDER]
+    widekeel openapi FILE
+    """;
+
+var arguments = Arguments.Parse(args);
+if (arguments is null)
+{
+    Console.Error.WriteLine(usage);
+    return 2;
+}
+
+try
+{
+    switch (arguments.Verb)
+    {
+        case "serve":
+            return await ServeAsync(Options([]));
+        case "demo":
+            return await DemoAsync();
+        case "verify":
+            return Verify();
+        case "openapi" when arguments.Operand is { } file:
+            return await WriteDescriptionAsync(file);
+        default:
+            Console.Error.WriteLine(usage);
+            return 2;
+    }
+}
+catch (RolledBackException e)
+{
+    Console.Error.WriteLine(e.Message);
+    return 1;
+}
+
+WideKeelOptions Options(IReadOnlyList<DemoAccount> accounts) => new()
+{
+    DataFolder = Path.GetFullPath(arguments.Data ?? "data"),
+    Urls = arguments.Urls ?? "http://127.0.0.1:5000",
+    Clock = arguments.AsOf is { } asOf ? new ShiftedClock(asOf, SystemClock.Instance) : SystemClock.Instance,
+    DemoAccounts = accounts,
+};
+
+async Task<int> ServeAsync(WideKeelOptions options)
+{
+    await using var app = WideKeelHost.Create(options);
+    await app.StartAsync();
+    Console.WriteLine($"Wide Keel is at {string.Join(", ", app.Urls)}");
+    foreach (var account in options.DemoAccounts)
+    {
+        Console.WriteLine($"  {account.Role,-28} {account.Mail,-34} {account.Password}");
+    }
+
+    await app.WaitForShutdownAsync();
+    return 0;
+}
+
+async Task<int> DemoAsync()
+{
+    var options = Options(DemoSeed.Accounts);
+    await DemoSeed.EnsureAsync(options, arguments.Seed ?? 1, arguments.Scale ?? 1, arguments.Fresh, Console.WriteLine);
+    return await ServeAsync(options);
+}
+
+int Verify()
+{
+    var file = Options([]).DatabaseFile;
+    if (!File.Exists(file))
+    {
+        Console.Error.WriteLine($"There is no database {file}; name its folder with --data.");
+        return 2;
+    }
+
+    var report = LedgerReader.Verify(file);
+    Console.WriteLine(report.Sound
+        ? $"All is well: {report.Entries} entries match {report.Heads} signed heads. Root {Convert.ToHexStringLower(report.Root)}"
+        : report.Finding);
+    return report.Sound ? 0 : 1;
+}
+
+async Task<int> WriteDescriptionAsync(string file)
+{
+    var folder = Directory.CreateTempSubdirectory("widekeel-openapi-").FullName;
+    try
+    {
+        await using var app = WideKeelHost.Create(new() { DataFolder = folder, Urls = "http://127.0.0.1:0" });
+        await app.StartAsync();
+        using var http = new HttpClient();
+        await File.WriteAllTextAsync(file, await http.GetStringAsync(new Uri($"{app.Urls.First()}/openapi/v1.json")));
+        await app.StopAsync();
+        return 0;
+    }
+    finally
+    {
+        Directory.Delete(folder, recursive: true);
+    }
+}
+
+/// <summary>What stands on the command line.</summary>
+internal sealed record Arguments(string Verb, string? Operand, string? Data, string? Urls, Instant? AsOf, int? Seed, int? Scale, bool Fresh)
+{
+    /// <summary>Null when something is unknown or lacks its value.</summary>
+    public static Arguments? Parse(string[] args)
+    {
+        if (args.Length == 0)
+        {
+            return null;
+        }
+
+        var parsed = new Arguments(args[0], null, null, null, null, null, null, false);
+        for (var i = 1; i < args.Length; i++)
+        {
+            var value = i + 1 < args.Length ? args[i + 1] : null;
+            switch (args[i])
+            {
+                case "--fresh":
+                    parsed = parsed with { Fresh = true };
+                    continue;
+                case "--data" when value is not null:
+                    parsed = parsed with { Data = value };
+                    break;
+                case "--urls" when value is not null:
+                    parsed = parsed with { Urls = value };
+                    break;
+                case "--as-of" when value is not null && LocalDatePattern.Iso.Parse(value) is { Success: true, Value: var date }:
+                    // Eight in the morning, UTC: a working day in the zones of the demo.
+                    parsed = parsed with { AsOf = date.At(new LocalTime(8, 0)).InUtc().ToInstant() };
+                    break;
+                case "--seed" when int.TryParse(value, out var seed):
+                    parsed = parsed with { Seed = seed };
+                    break;
+                case "--scale" when int.TryParse(value, out var scale) && scale is >= 1 and <= 1000:
+                    parsed = parsed with { Scale = scale };
+                    break;
+                case var operand when !operand.StartsWith('-') && parsed.Operand is null:
+                    parsed = parsed with { Operand = operand };
+                    continue;
+                default:
+                    return null;
+            }
+
+            i++;
+        }
+
+        return parsed;
+    }
+}

@@ -1,0 +1,92 @@
+using System.Security.Claims;
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Core;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.People;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+
+namespace WideKeel.Server.SignIn;
+
+/// <summary>
+/// Who is asking: loaded from the database at every request, so that a right taken away is gone at once. Units are resolved here, and
+/// nowhere else, into what the person may see.
+/// </summary>
+public sealed class Caller
+{
+    private IReadOnlyDictionary<long, UnitPath> units = new Dictionary<long, UnitPath>();
+    private IReadOnlyCollection<Right>? scopes;
+
+    public long PersonId { get; private set; }
+
+    public string Name { get; private set; } = "";
+
+    public string? Address { get; private set; }
+
+    public IReadOnlyList<Remit> Remits { get; private set; } = [];
+
+    public UnitPath Root { get; private set; } = new("/");
+
+    public bool SignedIn => PersonId != 0;
+
+    public LedgerActor Actor => new(SignedIn ? Name : "nobody", null, Address);
+
+    /// <summary>Fills the caller for this request. A person who is switched off is nobody.</summary>
+    public async Task LoadAsync(HttpContext http, WideKeelDb db)
+    {
+        Address = http.Connection.RemoteIpAddress?.MapToIPv4().ToString();
+        if (!long.TryParse(http.User.FindFirstValue(ClaimTypes.NameIdentifier), out var id))
+        {
+            return;
+        }
+
+        var person = await db.Users.AsNoTracking().Include(p => p.Remits).ThenInclude(r => r.Unit).SingleOrDefaultAsync(p => p.Id == id && p.Active);
+        if (person is null)
+        {
+            return;
+        }
+
+        // A password change or a switched-off account ends the cookies that were given out before.
+        if (http.User.FindFirstValue("stamp") is { } stamp && stamp != person.SecurityStamp)
+        {
+            return;
+        }
+
+        units = await db.Units.AsNoTracking().ToDictionaryAsync(u => u.Id, u => new UnitPath(u.Path));
+        Root = units.Values.OrderBy(u => u.Value.Length).FirstOrDefault(new UnitPath("/"));
+        Remits = [.. person.Remits.Select(r => new Remit(r.Role, new UnitPath(r.Unit!.Path)))];
+        scopes = http.User.FindFirstValue("scopes")?.Split(',').Select(Enum.Parse<Right>).ToHashSet();
+        (PersonId, Name) = (person.Id, person.DisplayName);
+    }
+
+    /// <summary>May the caller use the right at all?</summary>
+    public bool May(Right right) => InScope(right) && AccessPolicy.Allows(Remits, right, Root);
+
+    /// <summary>May the caller use the right on something of this unit?</summary>
+    public bool May(Right right, long unitId) => InScope(right) && units.TryGetValue(unitId, out var unit) && AccessPolicy.Allows(Remits, right, Root, unit);
+
+    public UnitPath PathOf(long unitId) => units[unitId];
+
+    /// <summary>May the caller know of a series of this unit? One's own part, and what lies above it, because that rules it too.</summary>
+    public bool MaySee(Right right, long unitId) =>
+        InScope(right) && units.TryGetValue(unitId, out var unit) && AccessPolicy.Reach(Remits, right).Any(r => r.Covers(unit) || unit.Covers(r));
+
+    /// <summary>Ids of the units on which the caller may use the right; null when that is the whole organisation.</summary>
+    public IReadOnlyCollection<long>? Units(Right right)
+    {
+        if (!InScope(right))
+        {
+            return [];
+        }
+
+        var reach = AccessPolicy.Reach(Remits, right);
+        return reach.Contains(Root) ? null : [.. units.Where(u => reach.Any(r => r.Covers(u.Value))).Select(u => u.Key)];
+    }
+
+    public ItemFilter Items(Right right = Right.ReadContent) => new(Units(right));
+
+    /// <summary>Null when the right covers the unit; otherwise the refusal, the same as for something that does not exist.</summary>
+    public Refusal? Check(Right right, long unitId, string what) => May(right, unitId) ? null : Problems.NotFound(what);
+
+    private bool InScope(Right right) => scopes is null || scopes.Contains(right);
+}

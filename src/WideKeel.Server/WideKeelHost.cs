@@ -1,0 +1,222 @@
+using System.Threading.RateLimiting;
+using Microsoft.AspNetCore.Antiforgery;
+using Microsoft.AspNetCore.Authentication;
+using Microsoft.AspNetCore.Authentication.Cookies;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.Diagnostics;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.RateLimiting;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core;
+using WideKeel.Core.Ledger;
+using WideKeel.Server.Content;
+using WideKeel.Server.Disposition;
+using WideKeel.Server.Jobs;
+using WideKeel.Server.Ledger;
+using WideKeel.Server.People;
+using WideKeel.Server.Retention;
+using WideKeel.Server.SignIn;
+using WideKeel.Server.Today;
+using WideKeel.Sources;
+using WideKeel.Store;
+using WideKeel.Store.Ledger;
+using WideKeel.Store.People;
+
+namespace WideKeel.Server;
+
+/// <summary>Puts the product together: services, the door, the routes.</summary>
+public static class WideKeelHost
+{
+    private const long MostRequestBytes = 2_000_000;
+
+    /// <summary>Everything but a listening socket; starting it migrates the database first.</summary>
+    public static WebApplication Create(WideKeelOptions options)
+    {
+        Directory.CreateDirectory(options.DataFolder);
+        var builder = WebApplication.CreateBuilder(new WebApplicationOptions { ContentRootPath = AppContext.BaseDirectory, WebRootPath = "wwwroot" });
+        builder.WebHost.UseUrls(options.Urls);
+        builder.WebHost.ConfigureKestrel(kestrel => (kestrel.Limits.MaxRequestBodySize, kestrel.AddServerHeader) = (MostRequestBytes, false));
+        builder.Logging.SetMinimumLevel(LogLevel.Warning);
+        builder.Logging.AddFilter("Microsoft.EntityFrameworkCore", LogLevel.Error);
+        // Both say on every start what docs/operating.md says once.
+        builder.Logging.AddFilter("Microsoft.AspNetCore.DataProtection", LogLevel.Error);
+        builder.Logging.AddFilter("Microsoft.AspNetCore.Antiforgery", LogLevel.Error);
+        AddServices(builder.Services, options);
+        var app = builder.Build();
+        Prepare(app.Services);
+        MapPipeline(app);
+        return app;
+    }
+
+    /// <summary>The services alone, for commands that work without the web.</summary>
+    public static IServiceCollection AddServices(IServiceCollection services, WideKeelOptions options)
+    {
+        services.AddSingleton(options);
+        services.AddSingleton(options.Clock);
+        services.AddDbContext<WideKeelDb>(db => db.UseWideKeel(options.DatabaseFile), ServiceLifetime.Scoped, ServiceLifetime.Singleton);
+        services.AddDbContextFactory<WideKeelDb>(db => db.UseWideKeel(options.DatabaseFile));
+        services.AddSingleton(_ => Heads.Open(options.DataFolder));
+        services.AddSingleton<Writer>();
+        services.AddSingleton<Calendar>();
+        services.AddSingleton<JobBoard>();
+        services.AddSingleton<JobFeed>();
+        services.AddSingleton(new Safekeeping(options.SafekeepingFolder));
+        services.AddSingleton<SafekeepingGate>();
+        services.AddSingleton<IJobKind, ScanJob>();
+        services.AddSingleton<IJobKind, CaptureJob>();
+        services.AddSingleton<IJobKind, ExecuteJob>();
+        services.AddHostedService<JobRunner>();
+        services.AddScoped<Caller>();
+        services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(options.DataFolder, "cookie-keys"))).SetApplicationName("WideKeel");
+        services.AddIdentityCore<Person>(identity =>
+        {
+            identity.Password.RequiredLength = 12;
+            identity.Password.RequireNonAlphanumeric = false;
+            identity.Password.RequireUppercase = false;
+            identity.Password.RequireDigit = false;
+            identity.Lockout.MaxFailedAccessAttempts = 5;
+            identity.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
+            identity.User.AllowedUserNameCharacters += "'";
+        }).AddEntityFrameworkStores<WideKeelDb>().AddDefaultTokenProviders();
+        services.AddAuthentication(IdentityConstants.ApplicationScheme)
+            .AddCookie(IdentityConstants.ApplicationScheme, cookie =>
+            {
+                cookie.Cookie.Name = "widekeel";
+                cookie.Cookie.HttpOnly = true;
+                cookie.Cookie.SameSite = SameSiteMode.Strict;
+                cookie.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
+                cookie.ExpireTimeSpan = TimeSpan.FromHours(10);
+                cookie.SlidingExpiration = true;
+            })
+            .AddScheme<AuthenticationSchemeOptions, ApiKeyAuthentication>(ApiKeyAuthentication.SchemeName, null);
+        services.AddAntiforgery(antiforgery =>
+        {
+            antiforgery.HeaderName = "X-XSRF-TOKEN";
+            antiforgery.Cookie.Name = "widekeel-form";
+            antiforgery.Cookie.SameSite = SameSiteMode.Strict;
+        });
+        services.AddRateLimiter(limits =>
+        {
+            limits.AddPolicy("sign-in", http => RateLimitPartition.GetFixedWindowLimiter(
+                http.Connection.RemoteIpAddress?.ToString() ?? "",
+                _ => new FixedWindowRateLimiterOptions { PermitLimit = options.SignInsAMinute, Window = TimeSpan.FromMinutes(1) }));
+            limits.OnRejected = async (context, _) =>
+                await Problems.WriteAsync(context.HttpContext, new("too-many-attempts", null, "Too many attempts from this address. Wait a minute."));
+        });
+        services.ConfigureHttpJsonOptions(json => Json.Configure(json.SerializerOptions));
+        services.AddResponseCompression(compression => compression.EnableForHttps = true);
+        services.AddOpenApi("v1", ApiDescription.Configure);
+        return services;
+    }
+
+    /// <summary>Brings the database up to date and makes sure that it is the one whose heads lie beside it.</summary>
+    public static void Prepare(IServiceProvider services)
+    {
+        var options = services.GetRequiredService<WideKeelOptions>();
+        using var db = services.GetRequiredService<IDbContextFactory<WideKeelDb>>().CreateDbContext();
+        db.Database.Migrate();
+        var last = Heads.ReadLines(options.DataFolder).Select(TreeHead.FromLine).LastOrDefault(h => h is not null);
+        if (last is not null && db.Ledger.LongCount() is var stored && stored < last.Size)
+        {
+            throw new RolledBackException(
+                $"The database in {options.DataFolder} holds {stored} ledger entries, but a head signed at {last.At} covers {last.Size}: it was rolled back or replaced. " +
+                "Nothing was started, so that nothing is written over the evidence. Put the right database back, or run “widekeel verify” for the details.");
+        }
+    }
+
+    private static void MapPipeline(WebApplication app)
+    {
+        app.UseResponseCompression();
+        app.UseExceptionHandler(new ExceptionHandlerOptions
+        {
+            SuppressDiagnosticsCallback = context => Problems.FromException(context.Exception) is not null,
+            ExceptionHandler = http =>
+            {
+                var exception = http.Features.Get<IExceptionHandlerFeature>()!.Error;
+                if (Problems.FromException(exception) is { } refusal)
+                {
+                    return Problems.WriteAsync(http, refusal);
+                }
+
+                http.Response.StatusCode = StatusCodes.Status500InternalServerError;
+                return http.Response.WriteAsJsonAsync(
+                    new Microsoft.AspNetCore.Mvc.ProblemDetails { Type = "urn:widekeel:problem:fault", Title = "Something in the product went wrong; nothing was changed. The server's log has the details.", Status = 500 },
+                    options: null, contentType: "application/problem+json");
+            },
+        });
+        app.Use((http, next) =>
+        {
+            var headers = http.Response.Headers;
+            headers.XContentTypeOptions = "nosniff";
+            headers.XFrameOptions = "DENY";
+            headers["Referrer-Policy"] = "same-origin";
+            headers.ContentSecurityPolicy = "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; font-src 'self'; connect-src 'self'; frame-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
+            return next(http);
+        });
+        app.UseDefaultFiles();
+        app.UseStaticFiles(new StaticFileOptions
+        {
+            OnPrepareResponse = file => file.Context.Response.Headers.CacheControl =
+                file.Context.Request.Path.StartsWithSegments("/assets") ? "public, max-age=31536000, immutable" : "no-cache",
+        });
+        app.UseRouting();
+        app.UseRateLimiter();
+        app.Use(DoorAsync);
+        app.MapOpenApi("/openapi/{documentName}.json").OpenToAll();
+
+        var api = app.MapGroup("/api");
+        api.MapSession();
+        api.MapToday();
+        api.MapFind();
+        api.MapItems();
+        api.MapFilings();
+        api.MapSources();
+        api.MapSeries();
+        api.MapDocket();
+        api.MapCertificates();
+        api.MapLedger();
+        api.MapPeople();
+        api.MapJobs();
+        api.Map("/{**rest}", http => Problems.WriteAsync(http, Problems.NotFound("address"))).OpenToAll().ExcludeFromDescription();
+        app.MapFallbackToFile("index.html").OpenToAll();
+    }
+
+    /// <summary>The door: who is it, is the change their own, may they use this address.</summary>
+    private static async Task DoorAsync(HttpContext http, RequestDelegate next)
+    {
+        if (!http.Request.Path.StartsWithSegments("/api"))
+        {
+            await next(http);
+            return;
+        }
+
+        var byKey = ApiKeyAuthentication.IsOffered(http.Request);
+        var scheme = byKey ? ApiKeyAuthentication.SchemeName : IdentityConstants.ApplicationScheme;
+        if (await http.AuthenticateAsync(scheme) is { Succeeded: true, Principal: { } principal })
+        {
+            http.User = principal;
+        }
+
+        http.Response.Headers.CacheControl = "no-store";
+        var caller = http.RequestServices.GetRequiredService<Caller>();
+        await caller.LoadAsync(http, http.RequestServices.GetRequiredService<WideKeelDb>());
+        if (Requirements.Decide(http.GetEndpoint()?.Metadata.GetMetadata<Requirement>(), caller) is { } refusal)
+        {
+            await Problems.WriteAsync(http, refusal);
+            return;
+        }
+
+        if (!byKey && !HttpMethods.IsGet(http.Request.Method) && !HttpMethods.IsHead(http.Request.Method)
+            && !await http.RequestServices.GetRequiredService<IAntiforgery>().IsRequestValidAsync(http))
+        {
+            await Problems.WriteAsync(http, new("antiforgery", null, "This change did not come from a page of the product. Reload and try again."));
+            return;
+        }
+
+        await next(http);
+    }
+}
+
+/// <summary>The database is older than the heads that were signed over it.</summary>
+public sealed class RolledBackException(string message) : Exception(message);

@@ -1,0 +1,38 @@
+using NodaTime;
+
+namespace WideKeel.Server;
+
+/// <summary>What one running instance is told at its start.</summary>
+public sealed record WideKeelOptions
+{
+    /// <summary>The folder of the database, the ledger's heads and keys, and safekeeping.</summary>
+    public required string DataFolder { get; init; }
+
+    public IClock Clock { get; init; } = SystemClock.Instance;
+
+    /// <summary>Addresses to listen on; port 0 picks a free one.</summary>
+    public string Urls { get; init; } = "http://127.0.0.1:5000";
+
+    /// <summary>Sign-in attempts that one network address may make in a minute.</summary>
+    public int SignInsAMinute { get; init; } = 20;
+
+    /// <summary>Accounts shown on the sign-in page; only the demo has any.</summary>
+    public IReadOnlyList<DemoAccount> DemoAccounts { get; init; } = [];
+
+    public bool Quiet { get; init; }
+
+    public string DatabaseFile => Path.Combine(DataFolder, "widekeel.db");
+
+    public string SafekeepingFolder => Path.Combine(DataFolder, "safekeeping");
+}
+
+/// <summary>An account of the demo, with its password in the open.</summary>
+public sealed record DemoAccount(string Name, string Mail, string Role, string Password);
+
+/// <summary>A clock that began on a chosen moment and runs on from there at the usual pace.</summary>
+public sealed class ShiftedClock(Instant start, IClock real) : IClock
+{
+    private readonly Duration shift = start - real.GetCurrentInstant();
+
+    public Instant GetCurrentInstant() => real.GetCurrentInstant() + shift;
+}

@@ -1,0 +1,211 @@
+using System.Security.Cryptography;
+using NodaTime;
+using WideKeel.Core;
+
+namespace WideKeel.Sources;
+
+/// <summary>Something a walk over the share came upon.</summary>
+public abstract record Found(string Path)
+{
+    /// <param name="Bytes">Size in bytes.</param>
+    /// <param name="Modified">The file's modification time.</param>
+    /// <param name="Born">The file's birth time, where the file system keeps one; copying resets it, so it may be later than <paramref name="Modified"/>.</param>
+    public sealed record File(string Path, long Bytes, Instant Modified, Instant Born) : Found(Path);
+
+    /// <summary>Could not be taken in, and why, in a sentence.</summary>
+    public sealed record Unreadable(string Path, string Reason) : Found(Path);
+}
+
+/// <summary>
+/// A real directory tree. It can only be observed: nothing is asked of us before a file changes there. Never follows a link, never leaves its root.
+/// </summary>
+public sealed class DirectoryShare(string root)
+{
+    private const int BufferSize = 1 << 20;
+
+    /// <summary>Bytes; Linux gives 255 a name and 4,096 a path, and a tree can still be nested beyond reason.</summary>
+    private const int MaxDepth = 100;
+
+    public string Root { get; } = Path.TrimEndingDirectorySeparator(Path.GetFullPath(root));
+
+    /// <summary>Why the root cannot be used as a share, or null.</summary>
+    public static Refusal? CheckRoot(string? root)
+    {
+        if (string.IsNullOrWhiteSpace(root) || !Path.IsPathFullyQualified(root))
+        {
+            return new("root-not-absolute", "root", "The share's root is an absolute path, such as /srv/share.");
+        }
+
+        if (Path.GetFullPath(root) == "/")
+        {
+            return new("root-is-everything", "root", "The whole machine cannot be a share; name a directory in it.");
+        }
+
+        return Directory.Exists(root) ? null : new("root-not-found", "root", $"There is no directory {root} on the server.");
+    }
+
+    /// <summary>Walks the tree in a steady order, so that a walk that was interrupted can be told where to go on.</summary>
+    public IEnumerable<Found> Walk()
+    {
+        Stack<(string Relative, int Depth)> folders = new([("", 0)]);
+        while (folders.TryPop(out var folder))
+        {
+            List<FileSystemInfo> entries;
+            string? failure = null;
+            try
+            {
+                entries = [.. new DirectoryInfo(Path.Combine(Root, folder.Relative)).EnumerateFileSystemInfos()];
+            }
+            catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+            {
+                entries = [];
+                failure = Words(e);
+            }
+
+            if (failure is not null)
+            {
+                yield return new Found.Unreadable(folder.Relative.Length == 0 ? "." : folder.Relative, failure);
+                continue;
+            }
+
+            entries.Sort((a, b) => string.CompareOrdinal(a.Name, b.Name));
+            List<string> deeper = [];
+            foreach (var entry in entries)
+            {
+                var relative = folder.Relative.Length == 0 ? entry.Name : $"{folder.Relative}/{entry.Name}";
+                if (entry.LinkTarget is not null || entry.Attributes.HasFlag(FileAttributes.ReparsePoint))
+                {
+                    yield return new Found.Unreadable(relative, "It is a link. Links are never followed, because they may lead out of the share.");
+                }
+                else if (entry.Name.Contains('\uFFFD', StringComparison.Ordinal) && !entry.Exists)
+                {
+                    yield return new Found.Unreadable(relative, "Its name is not valid UTF-8, so it cannot be opened. Rename it on the share.");
+                }
+                else if (entry is DirectoryInfo)
+                {
+                    if (folder.Depth >= MaxDepth)
+                    {
+                        yield return new Found.Unreadable(relative, $"It is nested deeper than {MaxDepth} folders.");
+                    }
+                    else
+                    {
+                        deeper.Add(relative);
+                    }
+                }
+                else if (entry is FileInfo file)
+                {
+                    yield return Describe(relative, file);
+                }
+            }
+
+            deeper.Reverse();
+            deeper.ForEach(d => folders.Push((d, folder.Depth + 1)));
+        }
+    }
+
+    /// <summary>The full path of something beneath the root; a refusal for whatever would lead out of it.</summary>
+    public Outcome<string> Resolve(string relative)
+    {
+        if (relative.Length == 0 || Path.IsPathRooted(relative) || relative.Contains('\0', StringComparison.Ordinal)
+            || relative.Split('/').Any(part => part is "" or "." or ".."))
+        {
+            return new Refusal("path-leaves-share", "path", "The path does not stay beneath the share's root.");
+        }
+
+        var full = Root;
+        foreach (var part in relative.Split('/'))
+        {
+            full = Path.Combine(full, part);
+            if (new FileInfo(full).LinkTarget is not null)
+            {
+                return new Refusal("path-through-link", "path", $"“{relative}” leads through a link, and links are never followed.");
+            }
+        }
+
+        return full;
+    }
+
+    /// <summary>SHA-256 of a file's content in lower-case hex, or null when it is not there. Throws <see cref="IOException"/> when it cannot be read.</summary>
+    public async Task<string?> HashAsync(string relative, CancellationToken cancel)
+    {
+        var full = Resolve(relative);
+        if (full.Refused || !File.Exists(full.Value))
+        {
+            return null;
+        }
+
+        return await HashFileAsync(full.Value, cancel);
+    }
+
+    public static async Task<string> HashFileAsync(string file, CancellationToken cancel)
+    {
+        // An empty file needs no opening; nor does a pipe or a device, which would block and also has length 0.
+        if (new FileInfo(file).Length == 0)
+        {
+            return Convert.ToHexStringLower(SHA256.HashData([]));
+        }
+
+        await using var stream = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 0, FileOptions.SequentialScan);
+        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        var buffer = System.Buffers.ArrayPool<byte>.Shared.Rent((int)Math.Min(BufferSize, stream.Length + 1));
+        try
+        {
+            int read;
+            while ((read = await stream.ReadAsync(buffer, cancel)) > 0)
+            {
+                hash.AppendData(buffer, 0, read);
+            }
+        }
+        finally
+        {
+            System.Buffers.ArrayPool<byte>.Shared.Return(buffer);
+        }
+
+        return Convert.ToHexStringLower(hash.GetHashAndReset());
+    }
+
+    /// <summary>Deletes a file and makes sure that it is gone. Null when it is; otherwise why not. A file that was gone already is gone.</summary>
+    public string? Delete(string relative)
+    {
+        var full = Resolve(relative);
+        if (full.Refused)
+        {
+            return full.Refusal!.Sentence;
+        }
+
+        try
+        {
+            File.Delete(full.Value);
+            return File.Exists(full.Value) ? "The file system reported success, yet the file is still there." : null;
+        }
+        catch (DirectoryNotFoundException)
+        {
+            return null;
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            return Words(e);
+        }
+    }
+
+    /// <summary>An error of the file system in a sentence for the list of exceptions.</summary>
+    public static string Words(Exception e) => e switch
+    {
+        UnauthorizedAccessException => "The server's account may not read or change it.",
+        PathTooLongException => "Its path is too long for the file system.",
+        FileNotFoundException or DirectoryNotFoundException => "It was gone before it could be read.",
+        _ => $"The file system refused: {e.Message}",
+    };
+
+    private static Found Describe(string relative, FileInfo file)
+    {
+        try
+        {
+            return new Found.File(relative, file.Length, Instant.FromDateTimeUtc(file.LastWriteTimeUtc), Instant.FromDateTimeUtc(file.CreationTimeUtc));
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            return new Found.Unreadable(relative, Words(e));
+        }
+    }
+}

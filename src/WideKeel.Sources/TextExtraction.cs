@@ -1,0 +1,333 @@
+using System.Globalization;
+using System.IO.Compression;
+using System.Text;
+using AngleSharp.Html.Parser;
+using DocumentFormat.OpenXml.CustomProperties;
+using DocumentFormat.OpenXml.Packaging;
+using DocumentFormat.OpenXml.Spreadsheet;
+using DocumentFormat.OpenXml.Wordprocessing;
+using MimeKit;
+using NodaTime;
+using NodaTime.Text;
+using UglyToad.PdfPig;
+
+namespace WideKeel.Sources;
+
+/// <summary>What was drawn from a file.</summary>
+/// <param name="Text">Plain text, at most <see cref="TextExtraction.MaxCharacters"/> characters.</param>
+/// <param name="Limit">Why this is not all there is; null when it is.</param>
+/// <param name="Created">The date on which the document itself says it was made.</param>
+/// <param name="Dates">Date fields by name, lower case with hyphens.</param>
+public sealed record Extracted(string Text, string? Limit, string? Title, string? Author, LocalDate? Created, IReadOnlyDictionary<string, LocalDate> Dates)
+{
+    public static Extracted Nothing(string? limit) => new("", limit, null, null, null, new Dictionary<string, LocalDate>());
+}
+
+/// <summary>Text and fields of the formats that the product reads. Never throws for what is inside a file: the limit says what went wrong.</summary>
+public static class TextExtraction
+{
+    public const int MaxCharacters = 1_000_000;
+
+    /// <summary>Bytes of a document that is opened as a whole.</summary>
+    public const long MaxDocumentBytes = 100_000_000;
+
+    /// <summary>Bytes that the parts of a zipped document may unpack to, together.</summary>
+    public const long MaxUnpackedBytes = 200_000_000;
+
+    private const int MaxFieldName = 40;
+    private const int MaxFields = 50;
+    private static readonly TimeSpan MaxTime = TimeSpan.FromSeconds(30);
+    private static readonly HashSet<string> PlainTypes = ["txt", "md", "csv", "log", "json", "xml"];
+
+    /// <param name="type">Lower-case extension without the dot.</param>
+    public static async Task<Extracted> ExtractAsync(string file, string type, CancellationToken cancel)
+    {
+        var bytes = new FileInfo(file).Length;
+        if (bytes == 0)
+        {
+            return Extracted.Nothing(null);
+        }
+
+        var plain = PlainTypes.Contains(type);
+        if (!plain && bytes > MaxDocumentBytes)
+        {
+            return Extracted.Nothing($"No text was read: the file has more than {MaxDocumentBytes / 1_000_000} MB.");
+        }
+
+        Func<Extracted>? read = type switch
+        {
+            _ when plain => () => Plain(file, fields: type is "md" or "txt"),
+            "html" or "htm" => () => Html(file),
+            "docx" => () => Docx(file),
+            "xlsx" => () => Xlsx(file),
+            "pdf" => () => Pdf(file),
+            "eml" => () => Mail(file),
+            _ => null,
+        };
+        if (read is null)
+        {
+            return Extracted.Nothing(null);
+        }
+
+        try
+        {
+            // A parser that never comes back must not stop the scan; it is left behind and its file listed.
+            return await Task.Run(read, cancel).WaitAsync(MaxTime, cancel);
+        }
+        catch (TimeoutException)
+        {
+            return Extracted.Nothing($"No text was read: the file took longer than {MaxTime.TotalSeconds:0} seconds.");
+        }
+        catch (TooMuchException e)
+        {
+            return Extracted.Nothing(e.Message);
+        }
+        catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
+        {
+            return Extracted.Nothing($"No text was read: the file is not the {type} that its name says, or it is damaged.");
+        }
+    }
+
+    private static Extracted Plain(string file, bool fields)
+    {
+        using var reader = new StreamReader(file, Encoding.UTF8, detectEncodingFromByteOrderMarks: true);
+        var buffer = new char[Math.Min(MaxCharacters, Math.Max(16, new FileInfo(file).Length)) + 1];
+        var length = reader.ReadBlock(buffer, 0, buffer.Length);
+        var cut = length > MaxCharacters;
+        var text = new string(buffer, 0, Math.Min(length, MaxCharacters)).Replace('\0', ' ');
+        var (head, body) = fields ? FrontMatter(text) : ([], text);
+        return Build(body, cut ? CutWords : null, head);
+    }
+
+    /// <summary>Fields at the top between two lines of three hyphens, one <c>name: value</c> a line, as many text tools write them.</summary>
+    private static (List<(string, string)> Fields, string Body) FrontMatter(string text)
+    {
+        List<(string, string)> fields = [];
+        if (!text.StartsWith("---\n", StringComparison.Ordinal))
+        {
+            return (fields, text);
+        }
+
+        var end = text.IndexOf("\n---\n", 3, StringComparison.Ordinal);
+        if (end < 0)
+        {
+            return (fields, text);
+        }
+
+        foreach (var line in text[4..(end + 1)].Split('\n'))
+        {
+            var colon = line.IndexOf(':', StringComparison.Ordinal);
+            if (colon > 0)
+            {
+                fields.Add((line[..colon], line[(colon + 1)..].Trim()));
+            }
+        }
+
+        return (fields, text[(end + 5)..]);
+    }
+
+    private static Extracted Html(string file)
+    {
+        using var stream = File.OpenRead(file);
+        using var document = new HtmlParser().ParseDocument(stream);
+        foreach (var hidden in document.QuerySelectorAll("script,style,noscript,template"))
+        {
+            hidden.Remove();
+        }
+
+        List<(string, string)> fields = [.. document.QuerySelectorAll("meta[name][content]").Select(m => (m.GetAttribute("name")!, m.GetAttribute("content")!))];
+        if (!string.IsNullOrWhiteSpace(document.Title))
+        {
+            fields.Add(("title", document.Title));
+        }
+
+        return Build(Clip(document.Body?.TextContent ?? "", out var cut), cut, fields);
+    }
+
+    private static Extracted Docx(string file)
+    {
+        RefuseBomb(file);
+        using var document = WordprocessingDocument.Open(file, false, new OpenSettings { MaxCharactersInPart = MaxUnpackedBytes });
+        var text = new StringBuilder();
+        foreach (var paragraph in document.MainDocumentPart?.Document?.Body?.Descendants<Paragraph>() ?? [])
+        {
+            if (text.Length > MaxCharacters)
+            {
+                break;
+            }
+
+            text.Append(paragraph.InnerText).Append('\n');
+        }
+
+        return Build(Clip(text.ToString(), out var cut), cut, OfficeFields(document, document.CustomFilePropertiesPart));
+    }
+
+    private static Extracted Xlsx(string file)
+    {
+        RefuseBomb(file);
+        using var document = SpreadsheetDocument.Open(file, false, new OpenSettings { MaxCharactersInPart = MaxUnpackedBytes });
+        var shared = document.WorkbookPart?.SharedStringTablePart?.SharedStringTable?.Elements<SharedStringItem>().Select(s => s.InnerText).ToArray() ?? [];
+        var text = new StringBuilder();
+        foreach (var sheet in document.WorkbookPart?.WorksheetParts ?? [])
+        {
+            foreach (var row in sheet.Worksheet?.Descendants<Row>() ?? [])
+            {
+                if (text.Length > MaxCharacters)
+                {
+                    break;
+                }
+
+                text.AppendJoin('\t', row.Elements<Cell>().Select(cell =>
+                    cell.DataType?.Value == CellValues.SharedString && int.TryParse(cell.InnerText, out var index) && index >= 0 && index < shared.Length
+                        ? shared[index]
+                        : cell.InnerText)).Append('\n');
+            }
+        }
+
+        return Build(Clip(text.ToString(), out var cut), cut, OfficeFields(document, document.CustomFilePropertiesPart));
+    }
+
+    private static List<(string, string)> OfficeFields(OpenXmlPackage package, CustomFilePropertiesPart? custom)
+    {
+        List<(string, string)> fields = [];
+        var core = package.PackageProperties;
+        Add("title", core.Title);
+        Add("author", core.Creator);
+        Add("created", core.Created?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture));
+        foreach (var property in custom?.Properties?.Elements<CustomDocumentProperty>() ?? [])
+        {
+            Add(property.Name?.Value, property.InnerText);
+        }
+
+        return fields;
+
+        void Add(string? name, string? value)
+        {
+            if (!string.IsNullOrEmpty(name) && !string.IsNullOrEmpty(value))
+            {
+                fields.Add((name, value));
+            }
+        }
+    }
+
+    private static Extracted Pdf(string file)
+    {
+        using var document = PdfDocument.Open(file);
+        var text = new StringBuilder();
+        foreach (var page in document.GetPages())
+        {
+            if (text.Length > MaxCharacters)
+            {
+                break;
+            }
+
+            text.Append(UglyToad.PdfPig.DocumentLayoutAnalysis.TextExtractor.ContentOrderTextExtractor.GetText(page)).Append('\n');
+        }
+
+        List<(string, string)> fields = [];
+        Add("title", document.Information.Title);
+        Add("author", document.Information.Author);
+        Add("created", PdfDate(document.Information.CreationDate));
+        return Build(Clip(text.ToString(), out var cut), cut, fields);
+
+        void Add(string name, string? value)
+        {
+            if (!string.IsNullOrWhiteSpace(value))
+            {
+                fields.Add((name, value));
+            }
+        }
+    }
+
+    /// <summary>ISO 32000-1 §7.9.4: <c>D:YYYYMMDDHHmmSS</c>; only the date is taken.</summary>
+    private static string? PdfDate(string? value) =>
+        value is { Length: >= 10 } && value.StartsWith("D:", StringComparison.Ordinal) ? $"{value[2..6]}-{value[6..8]}-{value[8..10]}" : null;
+
+    private static Extracted Mail(string file)
+    {
+        using var stream = File.OpenRead(file);
+        using var message = MimeMessage.Load(stream);
+        var body = message.TextBody ?? (message.HtmlBody is { } html ? new HtmlParser().ParseDocument(html).Body?.TextContent : null) ?? "";
+        var text = $"From: {message.From}\nTo: {message.To}\nSubject: {message.Subject}\n\n{body}";
+        List<(string, string)> fields = [("title", message.Subject ?? ""), ("author", message.From.Mailboxes.FirstOrDefault()?.Address ?? "")];
+        if (message.Date != default)
+        {
+            var sent = message.Date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture);
+            fields.AddRange([("created", sent), ("sent", sent)]);
+        }
+
+        return Build(Clip(text, out var cut), cut, fields);
+    }
+
+    /// <summary>Counts what a zipped document really unpacks to, before a parser sees it; the sizes that it declares may lie.</summary>
+    private static void RefuseBomb(string file)
+    {
+        using var zip = ZipFile.OpenRead(file);
+        long unpacked = 0;
+        var buffer = new byte[81_920];
+        foreach (var entry in zip.Entries)
+        {
+            using var part = entry.Open();
+            int read;
+            while ((read = part.Read(buffer)) > 0)
+            {
+                unpacked += read;
+                if (unpacked > MaxUnpackedBytes)
+                {
+                    throw new TooMuchException($"No text was read: the document unpacks to more than {MaxUnpackedBytes / 1_000_000} MB.");
+                }
+            }
+        }
+    }
+
+    private static Extracted Build(string text, string? limit, List<(string Name, string Value)> fields)
+    {
+        string? title = null, author = null;
+        LocalDate? created = null;
+        Dictionary<string, LocalDate> dates = [];
+        foreach (var (rawName, value) in fields.Take(MaxFields))
+        {
+            var name = rawName.Trim().ToLowerInvariant().Replace(' ', '-').Replace('_', '-');
+            switch (name)
+            {
+                case "title":
+                    title = Short(value);
+                    break;
+                case "author" or "creator":
+                    author = Short(value);
+                    break;
+                default:
+                    if (name.Length is > 0 and <= MaxFieldName && DateIn(value) is { } date)
+                    {
+                        if (name is "created" or "date")
+                        {
+                            created = date;
+                        }
+                        else
+                        {
+                            dates[name] = date;
+                        }
+                    }
+
+                    break;
+            }
+        }
+
+        return new(text, limit, title, author, created, dates);
+    }
+
+    private static LocalDate? DateIn(string value) =>
+        value.Length >= 10 && LocalDatePattern.Iso.Parse(value.Trim()[..Math.Min(10, value.Trim().Length)]) is { Success: true } parsed ? parsed.Value : null;
+
+    private static string? Short(string value) => string.IsNullOrWhiteSpace(value) ? null : value.Length <= 300 ? value.Trim() : value[..300].Trim() + "…";
+
+    private static string Clip(string text, out string? limit)
+    {
+        limit = text.Length > MaxCharacters ? CutWords : null;
+        return limit is null ? text : text[..MaxCharacters];
+    }
+
+    private static string CutWords => string.Create(CultureInfo.InvariantCulture, $"Only the first {MaxCharacters:N0} characters were read.");
+
+    private sealed class TooMuchException(string message) : Exception(message);
+}

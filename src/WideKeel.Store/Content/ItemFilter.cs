@@ -1,0 +1,96 @@
+using System.Globalization;
+using System.Text.Json;
+using Microsoft.Data.Sqlite;
+using WideKeel.Core.Content;
+
+namespace WideKeel.Store.Content;
+
+/// <summary>
+/// Which items are meant: by a list, a count, a facet or a mass act. One text of SQL for all of them, so that what a person sees counted is
+/// what an act reaches.
+/// </summary>
+/// <param name="Units">Ids of the units that the caller may see; null when all of them. Never left out by accident: it has no default.</param>
+public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
+{
+    public string? Words { get; init; }
+
+    public IReadOnlyCollection<ItemState> States { get; init; } = [];
+
+    public IReadOnlyCollection<long> Series { get; init; } = [];
+
+    public bool Unfiled { get; init; }
+
+    public IReadOnlyCollection<long> Containers { get; init; } = [];
+
+    public IReadOnlyCollection<long> InUnits { get; init; } = [];
+
+    public IReadOnlyCollection<string> Types { get; init; } = [];
+
+    public IReadOnlyCollection<int> Years { get; init; } = [];
+
+    public IReadOnlyCollection<long> Ids { get; init; } = [];
+
+    /// <summary>Only what was gone from its source at the last scan.</summary>
+    public bool Missing { get; init; }
+
+    /// <summary>An SQL expression over <c>i</c> that gives the name of an <see cref="ItemState"/>; <c>$today</c> is bound by <see cref="Bind"/>.</summary>
+    public static string StateSql { get; } = string.Create(CultureInfo.InvariantCulture, $"""
+        CASE WHEN i.DestroyedAt IS NOT NULL THEN 'Destroyed'
+             WHEN i.BatchId IS NOT NULL THEN 'OnDocket'
+             WHEN i.KeepUntil IS NULL THEN 'NoRule'
+             WHEN i.KeepUntil = {KeepUntil.Permanent.Code} THEN 'Permanent'
+             WHEN i.KeepUntil = {KeepUntil.AwaitingEvent.Code} THEN 'AwaitingEvent'
+             WHEN i.DisposableFrom <= $today THEN 'Due'
+             WHEN i.DisposableFrom IS NULL AND i.KeepUntil < $today THEN 'NoRule'
+             ELSE 'InTerm' END
+        """);
+
+    /// <summary>An SQL expression for the calendar year of a day number.</summary>
+    public const string YearSql = "CAST(strftime('%Y', i.Created * 86400, 'unixepoch') AS INTEGER)";
+
+    /// <summary>The condition over <c>i</c> (item) and <c>c</c> (container). The state's parts are put so that the indexes serve.</summary>
+    public string Where()
+    {
+        List<string> conditions = ["1"];
+        Add(Units is not null, "c.UnitId IN (SELECT value FROM json_each($units))");
+        Add(FullText.WordsQuery(Words) is not null, "i.Id IN (SELECT rowid FROM item_fts WHERE item_fts MATCH $words)");
+        Add(States.Count > 0, $"({StateSql}) IN (SELECT value FROM json_each($states))");
+        Add(States.Count == 1 && States.Contains(ItemState.Due), "i.DisposableFrom <= $today");
+        Add(Series.Count > 0, "i.SeriesId IN (SELECT value FROM json_each($series))");
+        Add(Unfiled, "i.SeriesId IS NULL");
+        Add(Containers.Count > 0, "i.ContainerId IN (SELECT value FROM json_each($containers))");
+        Add(InUnits.Count > 0, "c.UnitId IN (SELECT value FROM json_each($inUnits))");
+        Add(Types.Count > 0, "i.Type IN (SELECT value FROM json_each($types))");
+        Add(Years.Count > 0, $"{YearSql} IN (SELECT value FROM json_each($years))");
+        Add(Ids.Count > 0, "i.Id IN (SELECT value FROM json_each($ids))");
+        Add(Missing, "i.MissingSince IS NOT NULL AND i.DestroyedAt IS NULL");
+        return string.Join(" AND ", conditions);
+
+        void Add(bool applies, string condition)
+        {
+            if (applies)
+            {
+                conditions.Add(condition);
+            }
+        }
+    }
+
+    /// <summary>The same condition for a pass over the item alone.</summary>
+    public string WhereItem() => $"i.Id IN (SELECT i.Id FROM item i JOIN container c ON c.Id = i.ContainerId WHERE {Where()})";
+
+    public void Bind(SqliteParameterCollection parameters, int today)
+    {
+        parameters.AddWithValue("$today", today);
+        BindList("$units", Units);
+        BindList("$states", States.Select(s => s.ToString()).ToList());
+        BindList("$series", Series);
+        BindList("$containers", Containers);
+        BindList("$inUnits", InUnits);
+        BindList("$types", Types);
+        BindList("$years", Years);
+        BindList("$ids", Ids);
+        parameters.AddWithValue("$words", (object?)FullText.WordsQuery(Words) ?? DBNull.Value);
+
+        void BindList<T>(string name, IReadOnlyCollection<T>? values) => parameters.AddWithValue(name, JsonSerializer.Serialize(values ?? []));
+    }
+}
