@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.OpenApi;
 using Microsoft.OpenApi;
 using NodaTime;
 using WideKeel.Core.Content;
+using WideKeel.Server.Content;
 
 namespace WideKeel.Server;
 
@@ -38,6 +39,15 @@ public static class ApiDescription
             {
                 Text(schema, null, optional: true);
             }
+            else if (type == typeof(StateWord))
+            {
+                Text(schema, null, optional: false);
+            }
+            else if (type.IsValueType && schema.Properties is { Count: > 0 })
+            {
+                // Structs are always written whole; the generator only knows that of classes.
+                schema.Required = schema.Properties.Keys.ToHashSet();
+            }
 
             return Task.CompletedTask;
         });
@@ -45,6 +55,11 @@ public static class ApiDescription
         {
             var path = context.Description.RelativePath ?? "";
             operation.Tags = null;
+            foreach (var parameter in operation.Parameters?.OfType<OpenApiParameter>() ?? [])
+            {
+                parameter.Name = char.ToLowerInvariant(parameter.Name![0]) + parameter.Name[1..];
+            }
+
             operation.OperationId ??= $"{context.Description.HttpMethod?.ToLowerInvariant()}-{path.Replace('/', '-').Replace(":long", "", StringComparison.Ordinal).Replace("{", "", StringComparison.Ordinal).Replace("}", "", StringComparison.Ordinal)}";
             return Task.CompletedTask;
         });

@@ -104,6 +104,7 @@ public static class WideKeelHost
             limits.OnRejected = async (context, _) =>
                 await Problems.WriteAsync(context.HttpContext, new("too-many-attempts", null, "Too many attempts from this address. Wait a minute."));
         });
+        services.Configure<RouteHandlerOptions>(routes => routes.ThrowOnBadRequest = true);
         services.ConfigureHttpJsonOptions(json => Json.Configure(json.SerializerOptions));
         services.AddResponseCompression(compression => compression.EnableForHttps = true);
         services.AddOpenApi("v1", ApiDescription.Configure);

@@ -273,11 +273,16 @@ public static class SeriesEndpoints
             return await Previews.SummariseAsync(db, evaluator, Previews.OfDraft(connection, evaluator, id, before, after), untouchable);
         });
 
-    private static async Task<Reply<ItemPage>> PreviewGroup(long id, Effects group, SeriesDefinition draft, string? cursor, Caller caller, WideKeelDb db, Calendar calendar) =>
+    private static async Task<Reply<ItemPage>> PreviewGroup(long id, string group, SeriesDefinition draft, string? cursor, Caller caller, WideKeelDb db, Calendar calendar) =>
         await WithDraftAsync<ItemPage>(id, draft, caller, db, async (connection, before, after) =>
         {
+            if (!Enum.TryParse<Effects>(group, ignoreCase: true, out var effects))
+            {
+                return Problems.NotFound("group");
+            }
+
             var evaluator = calendar.Evaluator;
-            return await GroupPageAsync(evaluator, Previews.OfDraft(connection, evaluator, id, before, after), group, cursor, db, calendar);
+            return await GroupPageAsync(evaluator, Previews.OfDraft(connection, evaluator, id, before, after), effects, cursor, db, calendar);
         });
 
     internal static async Task<Outcome<ItemPage>> GroupPageAsync(Evaluator evaluator, IEnumerable<(FactsRow Row, Standing Before, Standing After)> pass, Effects group, string? cursor, WideKeelDb db, Calendar calendar)

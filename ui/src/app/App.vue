@@ -1,0 +1,37 @@
+<script setup lang="ts">
+import { onMounted, ref } from 'vue'
+import SetUp from '@/signin/SetUp.vue'
+import SignIn from '@/signin/SignIn.vue'
+import Masthead from './Masthead.vue'
+import { loadSession, person, session } from './session'
+
+const problem = ref<string | null>(null)
+onMounted(async () => {
+  try {
+    await loadSession()
+  } catch (e) {
+    problem.value = (e as Error).message
+  }
+})
+</script>
+
+<template>
+  <p v-if="problem" class="wait" role="alert">{{ problem }}</p>
+  <p v-else-if="!session" class="wait quiet" role="status">Opening …</p>
+  <SetUp v-else-if="session.needsSetUp" />
+  <SignIn v-else-if="!person" />
+  <div v-else class="app">
+    <a class="skip" href="#place">Skip to the place</a>
+    <Masthead />
+    <div id="place" class="place" tabindex="-1"><RouterView /></div>
+  </div>
+</template>
+
+<style scoped>
+.wait { padding: 60px; text-align: center }
+.app { display: grid; grid-template-rows: 52px minmax(0, 1fr); height: 100% }
+.place { min-height: 0; overflow: auto; outline: none }
+.skip { position: absolute; left: -999px }
+.skip:focus { left: 8px; top: 8px; z-index: 20; background: var(--sheet); padding: 6px 12px }
+@media (max-width: 900px) { .app { grid-template-rows: auto minmax(0, 1fr) } }
+</style>

@@ -1,0 +1,17 @@
+<script setup lang="ts">
+const shown = defineModel<boolean>({ required: true })
+const keys = [
+  ['/ or Ctrl K', 'find anything, do anything'],
+  ['j  k', 'next and former row'],
+  ['x', 'mark a row'],
+  ['Enter', 'open the row'],
+  ['Esc', 'close what is open'],
+  ['?', 'this list'],
+]
+</script>
+
+<template>
+  <el-dialog v-model="shown" title="Keys" width="360">
+    <dl class="kv"><template v-for="[key, does] in keys" :key="key"><dt><kbd>{{ key }}</kbd></dt><dd>{{ does }}</dd></template></dl>
+  </el-dialog>
+</template>

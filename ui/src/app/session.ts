@@ -1,0 +1,29 @@
+import { computed, ref } from 'vue'
+import { api, take, useToken, whenSignedOut, type Schemas } from '@/shared/api/client'
+
+export const session = ref<Schemas['SessionView'] | null>(null)
+export const person = computed(() => session.value?.person ?? null)
+export const today = computed(() => session.value?.today ?? '2000-01-01')
+export const may = (right: Schemas['Right']) => person.value?.rights.includes(right) ?? false
+
+function begin(view: Schemas['SessionView']) {
+  session.value = view
+  useToken(view.token)
+}
+
+export async function loadSession() {
+  begin(await take(api.GET('/api/session')))
+}
+
+export async function signIn(mail: string, password: string) {
+  begin(await take(api.POST('/api/session', { body: { mail, password } })))
+}
+
+export async function signOut() {
+  await take(api.DELETE('/api/session'))
+  await loadSession()
+}
+
+whenSignedOut(() => {
+  if (person.value) void loadSession()
+})

@@ -1,0 +1,136 @@
+<script setup lang="ts">
+import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/vue-query'
+import { refDebounced, useEventListener } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import { may, today } from '@/app/session'
+import { api, take } from '@/shared/api/client'
+import DataTable, { type Column } from '@/shared/DataTable.vue'
+import { bytes, count, day } from '@/shared/format'
+import StateMark from '@/shared/StateMark.vue'
+import Tideline from '@/shared/Tideline.vue'
+import { useUrl } from '@/shared/url'
+import Workbench from '@/shared/Workbench.vue'
+import { stateWords, type ItemState } from '@/shared/words'
+import FilingPanel from './FilingPanel.vue'
+import ItemPane from './ItemPane.vue'
+import ItemSide from './ItemSide.vue'
+import { useItemQuery } from './query'
+
+const { query, forUrl, list, text, put } = useItemQuery()
+const { number } = useUrl()
+const open = number('item')
+const sort = computed({ get: () => text('sort').value || '-modified', set: (s) => void put({ sort: s === '-modified' ? null : s }) })
+const typed = ref(text('words').value)
+const words = refDebounced(typed, 200)
+watch(words, (w) => w !== text('words').value && put({ words: w }))
+watch(() => text('words').value, (w) => w !== words.value && (typed.value = w))
+
+const pages = useInfiniteQuery({
+  queryKey: computed(() => ['items', forUrl.value, sort.value]),
+  queryFn: ({ pageParam }) => take(api.GET('/api/items', { params: { query: { ...forUrl.value, sort: sort.value, cursor: pageParam, limit: 100 } } })),
+  initialPageParam: undefined as string | undefined,
+  getNextPageParam: (last) => last.next ?? undefined,
+  placeholderData: keepPreviousData,
+})
+const rows = computed(() => pages.data.value?.pages.flatMap((p) => p.items) ?? [])
+const total = computed(() => pages.data.value?.pages[0]?.total ?? 0)
+const size = computed(() => pages.data.value?.pages[0]?.bytes ?? 0)
+const facets = useQuery({ queryKey: computed(() => ['facets', forUrl.value]), queryFn: () => take(api.GET('/api/items/facets', { params: { query: forUrl.value } })), placeholderData: keepPreviousData })
+
+const facetNames: Record<string, string> = { state: 'State', series: 'Series', container: 'Container', unit: 'Unit', type: 'Type', year: 'Year' }
+const showing = ref<string | null>(null)
+const chosen = (name: string) => [...list(name), ...(name === 'series' && list('unfiled').length ? [''] : [])]
+function pick(name: string, value: string) {
+  if (name === 'series' && value === '') return put({ unfiled: list('unfiled').length ? null : 'true' })
+  const now = list(name)
+  return put({ [name]: now.includes(value) ? now.filter((v) => v !== value) : [...now, value] })
+}
+const label = (name: string, value: string, told: string) => (name === 'state' ? stateWords[value as ItemState] : told || '(none)')
+function summary(name: string) {
+  const now = chosen(name)
+  if (now.length === 0) return facetNames[name]
+  const values = facets.data.value?.find((f) => f.name === name)?.values
+  const first = values?.find((v) => v.value === now[0])
+  return `${facetNames[name]}: ${label(name, now[0]!, first?.label ?? now[0]!)}${now.length > 1 ? ` +${now.length - 1}` : ''}`
+}
+const anyChosen = computed(() => Object.keys(forUrl.value).length > 0)
+function clear() {
+  typed.value = ''
+  return put({ words: null, state: null, series: null, unfiled: null, container: null, unit: null, type: null, year: null, missing: null })
+}
+
+const selected = ref(new Set<number>())
+const all = ref(false)
+const filing = ref(false)
+watch(forUrl, () => ((selected.value = new Set()), (all.value = false)))
+const selection = computed(() => (all.value ? query.value : { ids: [...selected.value] }))
+
+const columns: Column[] = [
+  { key: 'title', label: 'Title', width: 220, grow: true, sort: 'title' },
+  { key: 'state', label: 'State', width: 130 },
+  { key: 'series', label: 'Series', width: 84 },
+  { key: 'tideline', label: 'Tideline', width: 136 },
+  { key: 'due', label: 'Disposable from', width: 122, sort: 'due' },
+  { key: 'container', label: 'Container', width: 190 },
+  { key: 'modified', label: 'Modified', width: 104, sort: 'modified' },
+  { key: 'bytes', label: 'Size', width: 84, align: 'right', sort: 'bytes' },
+]
+const compact = computed(() => (open.value ? columns.filter((c) => ['title', 'state'].includes(c.key)) : columns))
+const year = computed(() => Number(today.value.slice(0, 4)))
+const [from, to] = [computed(() => `${year.value - 12}-01-01`), computed(() => `${year.value + 12}-12-31`)]
+const csv = computed(() => `/api/items.csv?${new URLSearchParams(Object.entries(forUrl.value).flatMap(([k, v]) => (Array.isArray(v) ? (v as unknown[]).map((x) => [k, String(x)]) : [[k, String(v)]])) as string[][])}`)
+
+useEventListener(document, 'keydown', (e: KeyboardEvent) => {
+  if (e.key !== 'Escape' || (e.target as HTMLElement).closest('.el-overlay, .el-popper, input')) return
+  if (showing.value) showing.value = null
+  else if (open.value) open.value = null
+})
+</script>
+
+<template>
+  <Workbench name="content" :subject="!!open" :side="!!open" :list-width="400">
+    <template #list>
+      <header class="head"><h1>Content</h1><span class="quiet small">{{ count(total) }} items, {{ bytes(size) }}</span></header>
+      <div class="filters">
+        <el-input v-model="typed" class="words" placeholder="Words in title, path or text" aria-label="Words" clearable />
+        <button v-for="(name, key) in facetNames" :key="key" class="chip" :aria-pressed="chosen(key).length > 0" :aria-expanded="showing === key" :aria-label="`Filter by ${name}`" @click="showing = showing === key ? null : key">{{ summary(key) }}</button>
+        <button class="chip" :aria-pressed="list('missing').length > 0" @click="put({ missing: list('missing').length ? null : 'true' })">Gone from source</button>
+        <button v-if="anyChosen" class="link small" @click="clear">Clear</button>
+      </div>
+      <div v-if="showing" class="facet" role="group" :aria-label="facetNames[showing]">
+        <label v-for="v in facets.data.value?.find((f) => f.name === showing)?.values ?? []" :key="v.value"><input type="checkbox" :checked="chosen(showing!).includes(v.value)" @change="pick(showing!, v.value)" /><span>{{ label(showing!, v.value, v.label) }}</span><span class="num quiet">{{ count(v.count) }}</span></label>
+      </div>
+      <p v-if="pages.error.value" class="problem pad" role="alert">{{ pages.error.value.message }}</p>
+      <DataTable v-model:selected="selected" v-model:all-selected="all" v-model:sort="sort" :name="open ? 'items-narrow' : 'items'" label="Items" :rows="rows" :columns="compact" :total="total" word="item" :selectable="may('fileContent')" :open="open"
+        :loading="pages.isFetching.value" :has-more="pages.hasNextPage.value" @more="pages.fetchNextPage()" @open="open = $event.id">
+        <template #acts><el-button size="small" type="primary" @click="filing = true">File under …</el-button></template>
+        <template #tools><a :href="csv" download>CSV</a></template>
+        <template #title="{ row }"><span :title="row.path">{{ row.title }}</span><span v-if="row.missing" class="gone"> gone from source</span></template>
+        <template #state="{ row }"><StateMark :state="row.state" /></template>
+        <template #series="{ row }"><span v-if="row.series" :title="row.series.title">{{ row.series.code }}</span><span v-else class="quiet">–</span></template>
+        <template #tideline="{ row }"><Tideline v-if="row.tideline.keepUntil" :line="row.tideline" :today="today" :from="from" :to="to" /></template>
+        <template #due="{ row }"><span :title="row.tideline.disposableFrom ?? undefined">{{ row.tideline.disposableFrom ? day(row.tideline.disposableFrom) : row.tideline.keepUntil === 'permanent' ? 'never' : '–' }}</span></template>
+        <template #container="{ row }">{{ row.container }}</template>
+        <template #modified="{ row }"><span :title="row.modified">{{ day(row.modified) }}</span></template>
+        <template #bytes="{ row }">{{ bytes(row.bytes) }}</template>
+        <template #empty><h2>Nothing here fits</h2><p>{{ anyChosen ? 'No item matches all of these filters.' : 'Once a source has been scanned, its files stand here.' }}</p><el-button v-if="anyChosen" @click="clear">Clear the filters</el-button></template>
+      </DataTable>
+      <FilingPanel v-if="filing" :selection="selection" :count="all ? total : selected.size" @close="filing = false" @filed="((filing = false), (selected = new Set()), (all = false))" />
+    </template>
+    <template #subject><ItemPane v-if="open" :id="open" :key="open" @close="open = null" /></template>
+    <template #side><ItemSide v-if="open" :id="open" :key="open" /></template>
+  </Workbench>
+</template>
+
+<style scoped>
+.head { display: flex; align-items: baseline; gap: 10px; padding: 14px 16px 8px }
+h1 { font-size: 18px }
+.filters { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; padding: 0 16px 10px; border-bottom: 1px solid var(--line) }
+.words { width: 240px }
+.facet { display: grid; grid-template-columns: repeat(auto-fill, minmax(250px, 1fr)); gap: 2px 24px; padding: 10px 16px; max-height: 190px; overflow: auto; background: var(--sheet-2); border-bottom: 1px solid var(--line) }
+.facet label { display: grid; grid-template-columns: 18px 1fr auto; gap: 6px; font-size: 13px; cursor: pointer }
+.facet label span:nth-child(2) { overflow: hidden; text-overflow: ellipsis; white-space: nowrap }
+.gone { color: var(--copper); font-size: 12px }
+.pad { padding: 8px 16px }
+input[type='checkbox'] { accent-color: var(--sea) }
+</style>

@@ -1,0 +1,58 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { may, today } from '@/app/session'
+import { bytes, day, moment } from '@/shared/format'
+import PreviewPane from '@/shared/PreviewPane.vue'
+import StateMark from '@/shared/StateMark.vue'
+import Tideline from '@/shared/Tideline.vue'
+import FilingPanel from './FilingPanel.vue'
+import { useItem } from './useItem'
+
+const { id, closable = true } = defineProps<{ id: number; closable?: boolean }>()
+const emit = defineEmits<{ close: [] }>()
+const { data, error } = useItem(() => id)
+const filing = ref(false)
+const shift = (iso: string, years: number) => `${Number(iso.slice(0, 4)) + years}${iso.slice(4)}`
+</script>
+
+<template>
+  <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
+  <article v-else-if="data" class="item">
+    <header>
+      <div><p class="small quiet path">{{ data.item.path }}</p><h1>{{ data.item.title }}</h1></div>
+      <button v-if="closable" class="link" aria-label="Close the item" @click="emit('close')">Close</button>
+    </header>
+    <p class="standing"><StateMark :state="data.item.state" /> <span>{{ data.standing }}</span></p>
+    <Tideline v-if="data.item.tideline.keepUntil" wide :line="data.item.tideline" :today="today" :from="shift(data.item.tideline.start ?? today, -1)" :to="shift([today, /^\d/.test(data.item.tideline.keepUntil) ? data.item.tideline.keepUntil : today].sort().at(-1)!, 2)" />
+    <p class="acts">
+      <el-button v-if="may('fileContent') && !data.batchId && !data.destroyedAt" @click="filing = true">{{ data.item.series ? 'File under another series' : 'File under a series' }}</el-button>
+      <RouterLink v-if="data.batchId" :to="`/schedule/docket?batch=${data.batchId}&line=${id}`">Open its batch</RouterLink>
+      <RouterLink v-if="data.certificateId && may('readDocket')" :to="`/schedule/certificates?certificate=${data.certificateId}`">Certificate {{ data.certificateNumber }}</RouterLink>
+    </p>
+    <PreviewPane :item="id" />
+    <dl class="kv">
+      <dt>Series</dt><dd><RouterLink v-if="data.item.series" :to="`/schedule/${data.item.series.id}`">{{ data.item.series.code }} {{ data.item.series.title }}</RouterLink><span v-else>none</span><span v-if="data.filedOn" class="quiet"> · filed {{ day(data.filedOn) }} by {{ data.filedBy }}</span></dd>
+      <dt>Unit</dt><dd>{{ data.item.unit }} · {{ data.item.container }}</dd>
+      <dt>Created</dt><dd :title="data.item.created">{{ day(data.item.created) }}<span v-if="data.item.author" class="quiet"> by {{ data.item.author }}</span></dd>
+      <dt>Modified</dt><dd :title="data.item.modified">{{ day(data.item.modified) }}</dd>
+      <template v-for="d in data.dates" :key="d.name"><dt>{{ d.name.replaceAll('-', ' ') }}</dt><dd :title="d.date">{{ day(d.date) }}<span v-if="!d.canBeCounted" class="problem"> cannot be counted from; mend it</span></dd></template>
+      <dt>Size</dt><dd>{{ bytes(data.item.bytes) }}</dd>
+      <dt>Protection</dt><dd>{{ data.grade === 'kept' ? `Kept, ${data.copies === 0 ? 'no copy in safekeeping yet' : data.copies === 1 ? 'one copy in safekeeping' : `${data.copies} copies in safekeeping`}` : 'none' }}</dd>
+      <template v-if="data.destroyedAt"><dt>Destroyed</dt><dd>{{ moment(data.destroyedAt) }}</dd></template>
+      <dt>SHA-256</dt><dd class="hash">{{ data.hash }}</dd>
+    </dl>
+    <FilingPanel v-if="filing" :selection="{ ids: [id] }" :count="1" @close="filing = false" @filed="filing = false" />
+  </article>
+</template>
+
+<style scoped>
+.item { display: grid; gap: 14px }
+header { display: flex; justify-content: space-between; gap: 20px; align-items: start }
+h1 { font-size: 22px; overflow-wrap: anywhere }
+.path { margin: 0 0 2px; overflow-wrap: anywhere }
+.standing { display: flex; gap: 12px; margin: 0; font-size: 15px; flex-wrap: wrap }
+.acts { margin: 0; display: flex; gap: 14px; align-items: center }
+.acts:empty { display: none }
+.hash { font-size: 12px; color: var(--ink-2) }
+.problem { display: inline }
+</style>

@@ -1,0 +1,6 @@
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { api, take } from '@/shared/api/client'
+
+export const useItem = (id: () => number) =>
+  useQuery({ queryKey: computed(() => ['item', id()]), queryFn: () => take(api.GET('/api/items/{id}', { params: { path: { id: id() } } })) })

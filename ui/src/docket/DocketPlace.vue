@@ -1,0 +1,128 @@
+<script setup lang="ts">
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useEventListener } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { may, today } from '@/app/session'
+import ItemSide from '@/content/ItemSide.vue'
+import { api, take, type Schemas } from '@/shared/api/client'
+import { bytes, count, day, moment, plural } from '@/shared/format'
+import { useUrl } from '@/shared/url'
+import Workbench from '@/shared/Workbench.vue'
+import { signers } from '@/shared/words'
+import BatchPane from './BatchPane.vue'
+
+
+type Batch = Schemas['BatchView']
+const { number, put } = useUrl()
+const client = useQueryClient()
+const batch = number('batch')
+const due = number('due')
+const line = number('line')
+const problem = ref<string | null>(null)
+const busy = ref(false)
+const { data, error } = useQuery({ queryKey: ['docket'], queryFn: () => take(api.GET('/api/docket')) })
+
+const parts = computed<[string, Batch[]][]>(() => {
+  const all = data.value?.batches ?? []
+  const parts: [string, Batch[]][] = [
+    ['Waits for your signature', all.filter((b) => (b.state === 'open' || b.state === 'signing') && !b.mayNotSign)],
+    ['Waits for somebody else', all.filter((b) => (b.state === 'open' || b.state === 'signing') && b.mayNotSign)],
+    ['Being destroyed', all.filter((b) => b.state === 'executing')],
+    ['Done', all.filter((b) => b.state === 'done' || b.state === 'withdrawn')],
+  ]
+  return parts.filter(([, list]) => list.length)
+})
+const group = computed(() => data.value?.due.find((g) => g.series.id === due.value) ?? null)
+const where = (b: Batch) =>
+  ({ open: `stage 1 of ${b.stages.length}`, signing: `${b.signOffs.length} of ${b.stages.length} signed`, executing: 'at work', done: `${count(b.destroyed)} destroyed`, withdrawn: 'withdrawn' })[b.state]
+const grace = (iso: string) => (iso < today.value ? `grace ended ${day(iso)}` : `grace until ${day(iso)}`)
+
+async function open(series: number) {
+  busy.value = true
+  problem.value = null
+  try {
+    const made = await take(api.POST('/api/batches', { body: { seriesId: series } }))
+    await client.invalidateQueries()
+    await put({ batch: String(made.id), due: null, line: null }, true)
+  } catch (e) {
+    problem.value = (e as Error).message
+  } finally {
+    busy.value = false
+  }
+}
+useEventListener(document, 'keydown', (e: KeyboardEvent) => {
+  if (e.key !== 'Escape' || (e.target as HTMLElement).closest('.el-overlay, .el-popper, input, textarea')) return
+  if (line.value) line.value = null
+  else void put({ batch: null, due: null })
+})
+</script>
+
+<template>
+  <Workbench name="docket" :subject="!!batch || !!group" :side="!!batch && !!line" :list-width="350">
+    <template #list>
+      <header class="head"><h1>Docket</h1><span class="quiet small">what is due and waits for sign-off</span><RouterLink to="/schedule/certificates" class="small">Certificates</RouterLink></header>
+      <p v-if="error" class="problem pad" role="alert">{{ error.message }}</p>
+      <div class="scroll">
+        <template v-for="[title, batches] in parts.filter(([t]) => t !== 'Done')" :key="title">
+          <h2>{{ title }} · {{ batches.length }}</h2>
+          <button v-for="b in batches" :key="b.id" class="entry" :class="{ open: b.id === batch }" :aria-current="b.id === batch" @click="put({ batch: String(b.id), due: null, line: null }, true)">
+            <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true"><path d="M6 1 11 6 6 11 1 6Z" :fill="b.mayNotSign ? 'none' : 'var(--copper)'" stroke="var(--copper)" stroke-width="1.500" /></svg>
+            <span class="what"><strong>{{ b.series.title }}</strong><small class="quiet">{{ b.series.code }} · {{ where(b) }} · {{ grace(b.graceEnds) }}</small></span><span class="num">{{ count(b.lines) }}</span>
+          </button>
+        </template>
+        <h2>Due, in no batch yet · {{ data?.due.length ?? 0 }}</h2>
+        <p v-if="data && data.due.length === 0" class="quiet pad small">Nothing is due beyond what lies in batches.</p>
+        <button v-for="g in data?.due ?? []" :key="g.series.id" class="entry" :class="{ open: g.series.id === due && !batch }" :aria-current="g.series.id === due && !batch" @click="put({ due: String(g.series.id), batch: null, line: null }, true)">
+          <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true"><path d="M6 1 11 6 6 11 1 6Z" fill="var(--copper)" /></svg>
+          <span class="what"><strong>{{ g.series.title }}</strong><small class="quiet">{{ g.series.code }} · {{ g.unit }} · {{ grace(g.graceEnds) }}</small></span><span class="num">{{ count(g.items) }}</span>
+        </button>
+        <template v-for="[title, batches] in parts.filter(([t]) => t === 'Done')" :key="title">
+          <h2>{{ title }} · {{ batches.length }}</h2>
+          <button v-for="b in batches" :key="b.id" class="entry" :class="{ open: b.id === batch }" @click="put({ batch: String(b.id), due: null, line: null }, true)">
+            <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true"><rect x="1" y="4.500" width="10" height="3" fill="var(--sea)" /></svg>
+            <span class="what"><strong>{{ b.series.title }}</strong><small class="quiet">{{ b.series.code }} · {{ where(b) }}<template v-if="b.certificateNumber"> · certificate {{ b.certificateNumber }}</template></small></span><span class="num">{{ count(b.lines) }}</span>
+          </button>
+        </template>
+      </div>
+    </template>
+    <template #subject>
+      <BatchPane v-if="batch" :id="batch" :key="batch" />
+      <article v-else-if="group" class="group">
+        <p class="small quiet">{{ group.series.code }} · {{ group.unit }}</p>
+        <h1>{{ plural(group.items, 'item') }} due: {{ group.series.title }}</h1>
+        <dl class="kv">
+          <dt>Size</dt><dd>{{ bytes(group.bytes) }}</dd>
+          <dt>Oldest due since</dt><dd :title="group.oldest">{{ day(group.oldest) }}</dd>
+          <dt>Grace</dt><dd>{{ grace(group.graceEnds) }}</dd>
+          <dt>Who signs</dt><dd>{{ signers(group.stages) }}, one after the other</dd>
+        </dl>
+        <p class="quiet">Opening a batch destroys nothing. The items are looked through, marked and signed by each stage; only then are they destroyed.</p>
+        <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+        <p class="acts"><el-button v-if="may('signDisposition')" type="primary" :loading="busy" @click="open(group.series.id)">Open a batch of {{ count(group.items) }}</el-button><RouterLink :to="`/content?series=${group.series.id}&state=due`">See them in Content</RouterLink></p>
+      </article>
+      <p v-else class="quiet">Nothing is due there any more. Last look: {{ moment(new Date().toISOString()) }}.</p>
+    </template>
+    <template #side><ItemSide v-if="batch && line" :id="line" :key="line" /></template>
+  </Workbench>
+</template>
+
+<style scoped>
+.head { display: flex; align-items: baseline; gap: 10px; padding: 14px 16px 10px; border-bottom: 1px solid var(--line) }
+.head a { margin-left: auto }
+h1 { font-size: 18px }
+.scroll { overflow: auto; flex: 1 }
+.scroll h2 { font: 600 12.5px var(--sans); color: var(--ink-2); background: var(--sheet-2); padding: 6px 16px; border-bottom: 1px solid var(--line) }
+.entry { display: grid; grid-template-columns: 14px minmax(0, 1fr) auto; gap: 10px; align-items: center; width: 100%; text-align: left; background: none; border: 0; border-bottom: 1px solid var(--line); padding: 6px 16px; color: var(--ink); cursor: pointer }
+.entry:hover { background: var(--sheet-2) }
+.entry.open { background: var(--sea-wash); box-shadow: inset 3px 0 0 var(--sea) }
+.what { display: grid; line-height: 1.35 }
+.what strong { font-weight: 600; font-size: 13.5px }
+.what > * { overflow: hidden; text-overflow: ellipsis; white-space: nowrap }
+small { font-size: 12px }
+.num { font-weight: 600 }
+.pad { padding: 8px 16px; margin: 0 }
+.group { display: grid; gap: 12px; max-width: 640px }
+.group h1 { font-size: 23px }
+.group p { margin: 0 }
+.acts { display: flex; gap: 16px; align-items: center }
+</style>

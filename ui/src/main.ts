@@ -1,0 +1,17 @@
+import '@fontsource-variable/source-sans-3'
+import '@fontsource-variable/source-serif-4'
+import './shared/tokens.css'
+import './shared/element.css'
+import './shared/base.css'
+import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
+import { createApp } from 'vue'
+import App from './app/App.vue'
+import { router } from './app/router'
+import { applyLook } from './app/look'
+import { Problem } from './shared/api/client'
+
+applyLook()
+const queries = new QueryClient({
+  defaultOptions: { queries: { staleTime: 5_000, retry: (failures, error) => !(error instanceof Problem && error.status >= 400) && failures < 2, refetchOnWindowFocus: false } },
+})
+createApp(App).use(router).use(VueQueryPlugin, { queryClient: queries }).mount('#app')

@@ -1,0 +1,118 @@
+<script setup lang="ts">
+import { computed, defineAsyncComponent, ref } from 'vue'
+import type { Schemas } from './api/client'
+import { bytes, count, plural } from './format'
+
+const Histogram = defineAsyncComponent(() => import('./Histogram.vue'))
+
+const props = defineProps<{
+  view: Schemas['ConsequencesView'] | undefined
+  loading?: boolean
+  problem?: string | null
+  /** `draft` or `filing`. */
+  of: string
+}>()
+const emit = defineEmits<{ open: [group: string, title: string] }>()
+
+const table = ref(false)
+const figures = computed(() => {
+  const f = props.view?.figures
+  if (!f) return []
+  return [
+    { group: 'becomesDue', tally: f.becomeDue, label: 'become due today', tone: 'copper' },
+    { group: 'sooner', tally: f.sooner, label: 'are kept shorter', tone: 'ink' },
+    { group: 'later', tally: f.later, label: 'are kept longer', tone: 'ink' },
+    { group: 'newlyUnderRule', tally: f.newlyUnderRule, label: 'come under a rule', tone: 'sea' },
+    { group: 'losesProtection', tally: f.loseProtection, label: 'lose protection', tone: 'copper' },
+    { group: 'noLongerDue', tally: f.noLongerDue, label: 'are no longer due', tone: 'ink' },
+    { group: 'none', tally: f.unchanged, label: 'stay as they are', tone: 'ink' },
+  ].filter((x, i) => i < 1 || x.tally.items > 0 || (i < 4 && x.group !== 'later'))
+})
+
+/** The first two years by month, and the rest by year, so that no month is lost and none is too thin to see. */
+const months = computed(() => {
+  const all = props.view?.figures.byMonth ?? []
+  const names = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec']
+  const first = all[0]?.month
+  if (!first) return []
+  const index = (iso: string) => +iso.slice(0, 4) * 12 + +iso.slice(5, 7) - 1
+  const start = index(first)
+  const last = Math.max(start + 11, index(all.at(-1)!.month))
+  const byYear = last - start > 35
+  const buckets = new Map<string, { label: string; before: number; after: number }>()
+  for (let m = start; m <= last; m++) {
+    const year = Math.floor(m / 12)
+    const label = byYear ? String(year) : `${names[m % 12]} ${year}`
+    if (!buckets.has(label)) buckets.set(label, { label, before: 0, after: 0 })
+  }
+  for (const m of all) {
+    const label = byYear ? m.month.slice(0, 4) : `${names[+m.month.slice(5, 7) - 1]} ${m.month.slice(0, 4)}`
+    const bucket = buckets.get(label)!
+    bucket.before += m.before
+    bucket.after += m.after
+  }
+  return [...buckets.values()]
+})
+const containers = computed(() => {
+  const names = new Map(props.view?.containers.map((c) => [c.id, c.name]))
+  return (props.view?.figures.byContainer ?? []).map((c) => ({ ...c, name: names.get(c.containerId) ?? '' }))
+})
+</script>
+
+<template>
+  <section class="consequences panel" aria-label="Consequences" :aria-busy="loading">
+    <header>
+      <h2>Consequences</h2>
+      <span v-if="view" class="small quiet">of this {{ of }} for {{ plural(view.figures.inReach.items, 'item') }}, {{ bytes(view.figures.inReach.bytes) }}{{ loading ? ', computing …' : '' }}</span>
+      <span v-else-if="loading" class="small quiet">computing …</span>
+    </header>
+    <p v-if="problem" class="problem pad" role="alert">{{ problem }}</p>
+    <template v-else-if="view">
+      <div class="figures">
+        <div v-for="f in figures" :key="f.group" class="figure">
+          <strong :style="{ color: `var(--${f.tally.items ? f.tone : 'ink'})` }">{{ count(f.tally.items) }}</strong>
+          <button v-if="f.tally.items" class="link small" :data-group="f.group" @click="emit('open', f.group, `${plural(f.tally.items, 'item')} that ${f.label}`)">{{ f.label }}</button>
+          <span v-else class="small quiet">{{ f.label }}</span>
+          <span class="small quiet">{{ f.tally.items ? bytes(f.tally.bytes) : ' ' }}</span>
+        </div>
+      </div>
+      <div v-if="months.length" class="chart">
+        <Histogram v-if="!table" :labels="months.map((m) => m.label)" :before="months.map((m) => m.before)" :after="months.map((m) => m.after)" :names="['falls due now', 'under this ' + of]" />
+        <table v-else class="twin">
+          <thead><tr><th>Falls due</th><th class="num">now</th><th class="num">under this {{ of }}</th></tr></thead>
+          <tbody><tr v-for="m in months.filter((m) => m.before || m.after)" :key="m.label"><td>{{ m.label }}</td><td class="num">{{ count(m.before) }}</td><td class="num">{{ count(m.after) }}</td></tr></tbody>
+        </table>
+        <div class="legend small quiet">
+          <span><i class="before" />falls due as it is now</span><span><i class="after" />under this {{ of }}</span>
+          <button class="link" @click="table = !table">{{ table ? 'as a chart' : 'as a table' }}</button>
+        </div>
+      </div>
+      <details v-if="containers.length" class="containers small">
+        <summary>By container ({{ containers.length }})</summary>
+        <table class="twin"><thead><tr><th>Container</th><th class="num">items</th><th class="num">changed</th><th class="num">become due</th></tr></thead>
+          <tbody><tr v-for="c in containers" :key="c.containerId"><td>{{ c.name }}</td><td class="num">{{ count(c.items) }}</td><td class="num">{{ count(c.changed) }}</td><td class="num">{{ count(c.becomeDue) }}</td></tr></tbody></table>
+      </details>
+      <p v-if="view.untouchable" class="small quiet pad">{{ plural(view.untouchable, 'item') }} on the docket or destroyed {{ view.untouchable === 1 ? 'is' : 'are' }} left alone.</p>
+    </template>
+  </section>
+</template>
+
+<style scoped>
+header { display: flex; align-items: baseline; gap: 10px; padding: 10px 14px; border-bottom: 1px solid var(--line) }
+h2 { font-size: 15.5px }
+.pad { padding: 8px 14px; margin: 0 }
+.figures { display: grid; grid-template-columns: repeat(auto-fit, minmax(112px, 1fr)) }
+.figure { padding: 10px 14px; border-right: 1px solid var(--line); border-bottom: 1px solid var(--line); display: grid; justify-items: start; gap: 2px }
+.figure strong { font: 600 22px/1.1 var(--serif) }
+.chart { padding: 6px 14px 8px }
+.legend { display: flex; gap: 16px; align-items: center }
+.legend button { margin-left: auto }
+i { display: inline-block; width: 10px; height: 10px; margin-right: 6px }
+i.before { background: var(--line-2) }
+i.after { background: var(--copper) }
+.twin { width: 100%; border-collapse: collapse; font-size: 13px; margin-bottom: 6px }
+.twin th, .twin td { padding: 4px 8px 4px 0; border-bottom: 1px solid var(--line); text-align: left }
+.twin .num { text-align: right }
+.containers { padding: 0 14px 10px }
+.containers summary { cursor: pointer; color: var(--ink-2); padding: 4px 0 }
+</style>

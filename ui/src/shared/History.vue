@@ -1,0 +1,27 @@
+<script setup lang="ts">
+import type { Schemas } from './api/client'
+import { moment } from './format'
+import { verbWords } from './words'
+
+defineProps<{ entries: readonly Schemas['LedgerView'][] }>()
+</script>
+
+<template>
+  <section aria-label="History">
+    <h3>History</h3>
+    <p v-if="entries.length === 0" class="quiet small">Nothing has happened to it yet.</p>
+    <ul>
+      <li v-for="entry in entries" :key="entry.sequence">
+        <RouterLink :to="{ path: '/ledger', query: { kind: entry.subjectKind, subject: entry.subjectId } }" :title="`Ledger entry ${entry.sequence}`">{{ moment(entry.at) }}</RouterLink>
+        <span> {{ verbWords(entry.verb) }}, {{ entry.onBehalfOf ?? entry.who }}</span>
+        <em v-if="entry.reason">“{{ entry.reason }}”</em>
+      </li>
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+h3 { font-size: 15px; margin: 0 0 8px }
+ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 7px; font-size: 12.5px; color: var(--ink-2) }
+em { display: block; color: var(--ink-3) }
+</style>

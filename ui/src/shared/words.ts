@@ -1,0 +1,74 @@
+import type { Schemas } from './api/client'
+
+export type ItemState = Schemas['ItemState']
+export type Role = Schemas['Role']
+export type Cutoff = Schemas['Cutoff']
+
+export const stateWords: Record<ItemState, string> = {
+  noRule: 'No rule',
+  inTerm: 'In term',
+  awaitingEvent: 'Awaiting event',
+  due: 'Due',
+  onDocket: 'On docket',
+  permanent: 'Permanent',
+  destroyed: 'Destroyed',
+}
+
+export const roleWords: Record<Role, string> = {
+  recordsManager: 'records manager',
+  steward: 'steward',
+  staff: 'staff',
+  administrator: 'administrator',
+}
+
+export const cutoffWords: Record<Cutoff, string> = {
+  none: 'day',
+  month: 'month',
+  quarter: 'quarter',
+  year: 'calendar year',
+  fiscal: 'fiscal year',
+}
+
+const numbers = ['no', 'a', 'two', 'three', 'four', 'five', 'six']
+
+/** `a steward and two records managers`; stages are signed in the order told. */
+export function signers(stages: readonly Schemas['Stage'][]): string {
+  const runs: { role: Role; count: number }[] = []
+  for (const stage of stages) {
+    const last = runs.at(-1)
+    if (last?.role === stage.role) last.count++
+    else runs.push({ role: stage.role, count: 1 })
+  }
+  const told = runs.map((r) => `${numbers[r.count] ?? r.count} ${roleWords[r.role]}${r.count > 1 ? 's' : ''}`)
+  return told.length < 2 ? (told[0] ?? 'nobody') : `${told.slice(0, -1).join(', then ')} and ${told.at(-1)}`
+}
+
+export interface SimplePeriod {
+  count: number
+  unit: 'Y' | 'M' | 'W' | 'D'
+}
+
+const unitWords = { Y: 'year', M: 'month', W: 'week', D: 'day' }
+
+/** Reads `P7Y`; null for a period of several units or none at all. */
+export function simplePeriod(iso: string | null): SimplePeriod | null {
+  const match = /^P(\d+)([YMWD])$/.exec(iso ?? '')
+  return match ? { count: Number(match[1]), unit: match[2] as SimplePeriod['unit'] } : null
+}
+
+/** A period in words, right for one and many. */
+export function periodWords(iso: string | null): string {
+  const parts = [...(iso ?? '').matchAll(/(\d+)([YMWD])/g)].map(([, n, u]) => `${n} ${unitWords[u as SimplePeriod['unit']]}${n === '1' ? '' : 's'}`)
+  if (parts.length === 0) return 'some time'
+  return parts.length === 1 ? parts[0]! : `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}`
+}
+
+/** Where the clock starts, as the end of “… in which”. */
+export function triggerWords(trigger: string): string {
+  if (trigger === 'created') return 'it was created'
+  if (trigger === 'modified') return 'it was last modified'
+  return `its “${trigger.slice('field:'.length).replaceAll('-', ' ')}” date falls`
+}
+
+/** The verbs of the ledger in words. */
+export const verbWords = (verb: string) => verb.replaceAll('-', ' ')
