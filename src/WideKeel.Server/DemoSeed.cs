@@ -119,6 +119,11 @@ public static class DemoSeed
         await ines.PostAsync<BatchView>($"batches/{done.Id}/sign-offs", new Signing("Agreed."), done.Revision);
         await ines.WaitForJobsAsync();
         var waiting = await tobias.PostAsync<BatchView>("batches", new NewBatch(series["VES-010"]));
+        foreach (var line in (await tobias.GetAsync<LinePage>($"batches/{waiting.Id}/lines?limit=24")).Lines)
+        {
+            await tobias.PostAsync<Done>($"batches/{waiting.Id}/lines/{line.Item.Id}/opened", new { });
+        }
+
         await tobias.PostAsync<BatchView>($"batches/{waiting.Id}/sign-offs", new Signing("Pages checked against the vessels' list."), waiting.Revision);
     }
 

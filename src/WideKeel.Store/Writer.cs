@@ -41,7 +41,7 @@ public sealed class Writer : IDisposable
                 if (!outcome.Refused)
                 {
                     await db.SaveChangesAsync(cancel);
-                    Commit(db, transaction, actor, session.Entries);
+                    Commit(db, transaction, session.Actor ?? actor, session.Entries);
                     return outcome;
                 }
 
@@ -130,6 +130,9 @@ public sealed class WriteSession
     public WideKeelDb Db { get; }
 
     public IServiceProvider Services { get; }
+
+    /// <summary>Who acts, where that is only known inside the change: a sign-in.</summary>
+    public LedgerActor? Actor { get; set; }
 
     public Instant Now => clock.GetCurrentInstant();
 

@@ -65,6 +65,7 @@ public static class SessionEndpoints
             if (await people.CheckPasswordAsync(person, request.Password ?? ""))
             {
                 await people.ResetAccessFailedCountAsync(person);
+                session.Actor = new LedgerActor(person.DisplayName, null, address);
                 session.Record("signed-in", Subject(person.Id));
                 return person;
             }

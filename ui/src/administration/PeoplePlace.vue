@@ -58,7 +58,7 @@ const revoke = (id: number) => run(() => take(api.DELETE('/api/api-keys/{id}', {
 
 <template>
   <main class="page">
-    <header><h1>People</h1><span class="quiet">{{ plural(people.data.value?.length ?? 0, 'person').replace('persons', 'people') }}, each with a role over a part of the organisation</span><el-button class="right" type="primary" @click="edit('new')">Add a person</el-button></header>
+    <header><h1>People</h1><span class="quiet">{{ plural(people.data.value?.length ?? 0, 'person', 'people') }}, each with a role over a part of the organisation</span><el-button class="right" type="primary" @click="edit('new')">Add a person</el-button></header>
     <p v-if="people.error.value" class="problem">{{ people.error.value.message }}</p>
     <section class="panel"><table><thead><tr><th>Name</th><th>Mail</th><th>Remits</th><th>State</th><th><span class="sr">Change</span></th></tr></thead>
       <tbody><tr v-for="p in people.data.value ?? []" :key="p.id"><td><strong>{{ p.name }}</strong></td><td>{{ p.mail }}</td><td>{{ p.remits.map((r) => `${roleWords[r.role]}, ${r.unit}`).join(' · ') || 'none' }}</td><td>{{ p.lockedOut ? 'locked out' : p.active ? 'active' : 'switched off' }}</td><td class="num"><button class="link" :aria-label="`Change ${p.name}`" @click="edit(p)">Change</button></td></tr></tbody></table></section>

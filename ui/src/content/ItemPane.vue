@@ -8,7 +8,7 @@ import Tideline from '@/shared/Tideline.vue'
 import FilingPanel from './FilingPanel.vue'
 import { useItem } from './useItem'
 
-const { id, closable = true } = defineProps<{ id: number; closable?: boolean }>()
+const { id, inBatch = false } = defineProps<{ id: number; inBatch?: boolean }>()
 const emit = defineEmits<{ close: [] }>()
 const { data, error } = useItem(() => id)
 const filing = ref(false)
@@ -20,13 +20,13 @@ const shift = (iso: string, years: number) => `${Number(iso.slice(0, 4)) + years
   <article v-else-if="data" class="item">
     <header>
       <div><p class="small quiet path">{{ data.item.path }}</p><h1>{{ data.item.title }}</h1></div>
-      <button v-if="closable" class="link" aria-label="Close the item" @click="emit('close')">Close</button>
+      <button class="link" aria-label="Close the item" @click="emit('close')">Close</button>
     </header>
     <p class="standing"><StateMark :state="data.item.state" /> <span>{{ data.standing }}</span></p>
     <Tideline v-if="data.item.tideline.keepUntil" wide :line="data.item.tideline" :today="today" :from="shift(data.item.tideline.start ?? today, -1)" :to="shift([today, /^\d/.test(data.item.tideline.keepUntil) ? data.item.tideline.keepUntil : today].sort().at(-1)!, 2)" />
     <p class="acts">
       <el-button v-if="may('fileContent') && !data.batchId && !data.destroyedAt" @click="filing = true">{{ data.item.series ? 'File under another series' : 'File under a series' }}</el-button>
-      <RouterLink v-if="data.batchId" :to="`/schedule/docket?batch=${data.batchId}&line=${id}`">Open its batch</RouterLink>
+      <RouterLink v-if="data.batchId && !inBatch" :to="`/schedule/docket?batch=${data.batchId}&line=${id}`">Open its batch</RouterLink>
       <RouterLink v-if="data.certificateId && may('readDocket')" :to="`/schedule/certificates?certificate=${data.certificateId}`">Certificate {{ data.certificateNumber }}</RouterLink>
     </p>
     <PreviewPane :item="id" />
@@ -46,7 +46,7 @@ const shift = (iso: string, years: number) => `${Number(iso.slice(0, 4)) + years
 </template>
 
 <style scoped>
-.item { display: grid; gap: 14px }
+.item { display: grid; grid-template-columns: minmax(0, 1fr); gap: 14px }
 header { display: flex; justify-content: space-between; gap: 20px; align-items: start }
 h1 { font-size: 22px; overflow-wrap: anywhere }
 .path { margin: 0 0 2px; overflow-wrap: anywhere }

@@ -146,7 +146,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         <template #bytes="{ row }">{{ bytes(row.item.bytes) }}</template>
       </DataTable>
     </div>
-    <ItemPane v-if="line" :id="line" :key="line" @close="line = null" />
+    <ItemPane v-if="line" :id="line" :key="line" in-batch @close="line = null" />
 
     <el-dialog v-model="signing" :title="button" width="480" append-to-body>
       <p>{{ count(batch.opened) }} of {{ plural(batch.lines, 'item') }} {{ batch.opened === 1 ? 'was' : 'were' }} opened before this signature; the number stays with it.</p>
@@ -172,7 +172,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
 </template>
 
 <style scoped>
-.batch { display: grid; gap: 12px }
+.batch { display: grid; grid-template-columns: minmax(0, 1fr); gap: 12px }
 header p { margin: 0 }
 h1 { font-size: 23px }
 .stages { list-style: none; margin: 0; padding: 0; display: grid; gap: 5px }

@@ -74,7 +74,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         <p v-if="data && data.due.length === 0" class="quiet pad small">Nothing is due beyond what lies in batches.</p>
         <button v-for="g in data?.due ?? []" :key="g.series.id" class="entry" :class="{ open: g.series.id === due && !batch }" :aria-current="g.series.id === due && !batch" @click="put({ due: String(g.series.id), batch: null, line: null }, true)">
           <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true"><path d="M6 1 11 6 6 11 1 6Z" fill="var(--copper)" /></svg>
-          <span class="what"><strong>{{ g.series.title }}</strong><small class="quiet">{{ g.series.code }} · {{ g.unit }} · {{ grace(g.graceEnds) }}</small></span><span class="num">{{ count(g.items) }}</span>
+          <span class="what"><strong>{{ g.series.title }}</strong><small class="quiet">{{ g.series.code }} · {{ grace(g.graceEnds) }}</small></span><span class="num">{{ count(g.items) }}</span>
         </button>
         <template v-for="[title, batches] in parts.filter(([t]) => t === 'Done')" :key="title">
           <h2>{{ title }} · {{ batches.length }}</h2>

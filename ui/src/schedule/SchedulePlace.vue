@@ -64,7 +64,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
   <Workbench name="schedule" :subject="!!open" :side="!!open">
     <template #list>
       <header class="head">
-        <h1>Schedule</h1><span class="quiet small">{{ plural(all.length, 'series').replace('seriess', 'series') }}</span>
+        <h1>Schedule</h1><span class="quiet small">{{ plural(all.length, 'series', 'series') }}</span>
         <el-button v-if="may('writeSchedule')" class="new" @click="put({ new: 'series' })">New series</el-button>
       </header>
       <div class="filters">
@@ -74,7 +74,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
       <p v-if="error" class="problem pad" role="alert">{{ error.message }}</p>
       <DataTable :name="open ? 'series-narrow' : 'series'" label="Record series" tall :rows="rows" :columns="open ? columns : wide" :total="rows.length" word="row" :loading="isFetching" :open="open"
         :group-of="(s, before) => (s.function !== before?.function ? s.function || 'Without a function' : null)" @open="go($event.id)">
-        <template #series="{ row }"><div class="two"><span><span class="quiet">{{ row.code }}</span> {{ row.title }}</span><small class="quiet">{{ row.state === 'draft' ? 'not in force yet' : row.hasDraft ? `${row.rule} · draft waits` : row.rule }}</small></div></template>
+        <template #series="{ row }"><div class="two"><span><span class="quiet">{{ row.code }}</span> {{ row.title }}</span><small class="quiet">{{ row.state === 'draft' ? 'not in force yet' : row.hasDraft ? 'draft waits' : open ? row.rule : row.definition.description }}</small></div></template>
         <template #rule="{ row }">{{ row.rule }}</template>
         <template #unit="{ row }">{{ row.unit }}</template>
         <template #tideline="{ row }"><Tideline v-if="row.items > 0 && row.state === 'active'" :line="line(row)" :today="today" :from="from" :to="to" /></template>

@@ -169,7 +169,7 @@ watch(() => data.value?.revision, () => (problem.value = null))
 </template>
 
 <style scoped>
-.series { display: grid; gap: 14px; max-width: 860px }
+.series { display: grid; grid-template-columns: minmax(0, 1fr); gap: 14px; max-width: 860px }
 header p { margin: 0 }
 h1 { font-size: 25px; line-height: 1.25; overflow-wrap: anywhere }
 .tags { display: flex; gap: 6px; margin-top: 6px !important }

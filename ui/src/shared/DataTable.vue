@@ -177,7 +177,7 @@ watch(
             <div v-if="line.kind === 'group'" class="group" role="row" :style="{ transform: `translateY(${item.start}px)` }"><span role="gridcell">{{ line.text }}</span></div>
             <div v-else class="row body" role="row" :class="{ at: line.index === at, open: line.row.id === open }" :aria-selected="line.row.id === open" :aria-rowindex="line.index + 2"
               :style="{ gridTemplateColumns: template, height: `${rowHeight}px`, transform: `translateY(${item.start}px)` }" @click="((at = line.index), press(line.row))">
-              <div v-if="selectable" role="gridcell" @click.stop><input type="checkbox" :aria-label="`Mark row ${line.index + 1}`" :checked="allSelected || selected?.has(line.row.id)" @change="mark(line.row)" /></div>
+              <div v-if="selectable" class="tick" role="gridcell" @click.stop><input type="checkbox" :aria-label="`Mark row ${line.index + 1}`" :checked="allSelected || selected?.has(line.row.id)" @change="mark(line.row)" /></div>
               <div v-for="column in shown" :key="column.key" role="gridcell" :class="{ num: column.align === 'right' }"><slot :name="column.key" :row="line.row" /></div>
             </div>
           </template>
@@ -216,5 +216,7 @@ watch(
 .tools { display: flex; gap: 14px }
 .chooser { position: absolute; right: 8px; bottom: 30px; z-index: 5; padding: 10px 14px; display: grid; gap: 6px; box-shadow: var(--shadow); color: var(--ink) }
 .empty { padding: 40px 24px; text-align: center; color: var(--ink-2) }
-input[type='checkbox'] { accent-color: var(--sea) }
+.body > .tick { overflow: visible; text-overflow: clip; padding: 0 0 0 12px }
+.head > div:first-child:has(input) { padding-left: 12px }
+input[type='checkbox'] { margin: 0; vertical-align: middle; accent-color: var(--sea) }
 </style>

@@ -13,7 +13,7 @@ defineProps<{ entries: readonly Schemas['LedgerView'][] }>()
     <ul>
       <li v-for="entry in entries" :key="entry.sequence">
         <RouterLink :to="{ path: '/ledger', query: { kind: entry.subjectKind, subject: entry.subjectId } }" :title="`Ledger entry ${entry.sequence}`">{{ moment(entry.at) }}</RouterLink>
-        <span> {{ verbWords(entry.verb) }}, {{ entry.onBehalfOf ?? entry.who }}</span>
+        <span>&nbsp;{{ verbWords(entry.verb) }}, {{ entry.onBehalfOf ?? entry.who }}</span>
         <em v-if="entry.reason">“{{ entry.reason }}”</em>
       </li>
     </ul>

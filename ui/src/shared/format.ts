@@ -3,8 +3,8 @@ const whole = new Intl.NumberFormat('en-GB')
 
 export const count = (n: number) => whole.format(n)
 
-/** `1 item`, `2 items`. */
-export const plural = (n: number, word: string) => `${count(n)} ${word}${n === 1 ? '' : 's'}`
+/** `1 item`, `2 items`; with a word for many where it is not the one with an s. */
+export const plural = (n: number, word: string, many = `${word}s`) => `${count(n)} ${n === 1 ? word : many}`
 
 /** `2026-03-14` → `14 Mar 2026`. */
 export function day(iso: string | null | undefined): string {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { day, plural } from '@/shared/format'
 import { today } from '@/app/session'
@@ -13,13 +13,16 @@ const groups = computed(() => {
   const all = data.value?.waiting ?? []
   const week = new Date(Date.parse(today.value) + 7 * 86_400_000).toISOString().slice(0, 10)
   const parts: [string, Schemas['Waiting'][]][] = [
-    ['Past its day', all.filter((w) => w.by && w.by < today.value)],
+    ['Past their day', all.filter((w) => w.by && w.by < today.value).sort((a, b) => Number(b.kind === 'sign') - Number(a.kind === 'sign'))],
     ['This week', all.filter((w) => w.by && w.by >= today.value && w.by <= week)],
     ['Later', all.filter((w) => w.by && w.by > week)],
     ['Without a day', all.filter((w) => !w.by)],
   ]
   return parts.filter(([, items]) => items.length > 0)
 })
+/** As many lines of a group as leave the figures in sight; the rest is one press away. */
+const FEW = 6
+const whole = ref(new Set<string>())
 const pressing = computed(() => data.value?.waiting.filter((w) => w.by && w.by < today.value).length ?? 0)
 </script>
 
@@ -33,7 +36,7 @@ const pressing = computed(() => data.value?.waiting.filter((w) => w.by && w.by <
     <section v-if="groups.length" class="panel work" aria-label="What waits for you">
       <template v-for="[title, items] in groups" :key="title">
         <h2>{{ title }} · {{ items.length }}</h2>
-        <article v-for="(w, i) in items" :key="i">
+        <article v-for="(w, i) in whole.has(title) ? items : items.slice(0, FEW)" :key="i">
           <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true" :style="{ color: w.pressing ? 'var(--copper)' : 'var(--ink-2)' }">
             <path v-if="w.by" d="M6 1 11 6 6 11 1 6Z" :fill="w.kind === 'sign' ? 'currentColor' : 'none'" stroke="currentColor" stroke-width="1.500" /><circle v-else cx="6" cy="6" r="4.200" fill="none" stroke="currentColor" stroke-width="1.600" />
           </svg>
@@ -41,6 +44,7 @@ const pressing = computed(() => data.value?.waiting.filter((w) => w.by && w.by <
           <span class="small quiet" :title="w.by ?? undefined">{{ w.byWords }}<template v-if="w.by"> · {{ day(w.by) }}</template></span>
           <RouterLink :to="w.link" class="act" :class="{ strong: w.kind === 'sign' }">{{ w.action }}</RouterLink>
         </article>
+        <button v-if="items.length > FEW && !whole.has(title)" class="rest" @click="whole = new Set(whole).add(title)">{{ plural(items.length - FEW, 'more', 'more') }}</button>
       </template>
     </section>
     <section v-else-if="data" class="panel clear"><h2>All clear</h2><p class="quiet">What falls due, waits for your signature or cannot be read will stand here, each with one button.</p></section>
@@ -62,6 +66,8 @@ header p { margin: 0; font-size: 15px }
 .work { box-shadow: var(--shadow) }
 .work h2 { font: 600 12.5px var(--sans); color: var(--ink-2); background: var(--sheet-2); padding: 6px 20px; border-bottom: 1px solid var(--line) }
 article { display: grid; grid-template-columns: 14px minmax(0, 1fr) 270px 170px; align-items: center; gap: 14px; padding: 7px 20px; border-bottom: 1px solid var(--line); min-height: 50px }
+.rest { display: block; width: 100%; text-align: left; padding: 6px 20px 6px 48px; background: var(--sheet); border: 0; border-bottom: 1px solid var(--line); font-size: 12.5px; font-weight: 600; color: var(--ink-2); cursor: pointer }
+.rest:hover { background: var(--sheet-2) }
 .what { display: grid; line-height: 1.35 }
 .what strong { font-weight: 600 }
 .act { justify-self: end; padding: 5px 11px; border: 1px solid var(--line-2); border-radius: var(--radius); text-decoration: none; font-weight: 600; font-size: 13px; white-space: nowrap }
