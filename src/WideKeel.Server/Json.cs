@@ -16,6 +16,9 @@ public static class Json
         options.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.CamelCase, allowIntegerValues: false));
         options.Converters.Add(new KeepUntilConverter());
         options.NumberHandling = JsonNumberHandling.Strict;
+        // What a record needs must be sent; a null where none may be is refused at the door, with its place.
+        options.RespectRequiredConstructorParameters = true;
+        options.RespectNullableAnnotations = true;
     }
 
     public static JsonSerializerOptions Options { get; } = Create();

@@ -58,10 +58,16 @@ public static class Problems
     {
         DbUpdateConcurrencyException => Stale,
         BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => new("body-too-large", null, "The request is larger than 2 MB."),
-        BadHttpRequestException e => new("request-malformed", null, $"The request cannot be read: {e.InnerException?.Message ?? e.Message}"),
-        System.Text.Json.JsonException e => new("request-malformed", e.Path, $"The request cannot be read at {e.Path ?? "its beginning"}."),
+        BadHttpRequestException { InnerException: System.Text.Json.JsonException e } => Unreadable(e),
+        BadHttpRequestException e => new("request-malformed", null, $"The request cannot be read: {e.Message}"),
         _ => null,
     };
+
+    private static Refusal Unreadable(System.Text.Json.JsonException e) =>
+        new("request-malformed", e.Path?.TrimStart('$', '.') is { Length: > 0 } path ? path : null,
+            e.Message.Contains("required", StringComparison.Ordinal)
+                ? $"The request lacks something that is needed: {e.Message.Split(':')[^1].Trim()}"
+                : $"The request cannot be read at {(e.Path is { Length: > 1 } at ? at[2..] : "its beginning")}{(e.LineNumber is { } line ? $" (line {line + 1})" : "")}.");
 }
 
 /// <summary>An endpoint's answer: the value as JSON, or the refusal as problem details. Tells OpenAPI both.</summary>

@@ -32,7 +32,7 @@ public sealed class SafekeepingGate : IDisposable
 /// <summary>Copies what a series keeps into safekeeping, so that a later change or deletion on the share loses nothing.</summary>
 public sealed class CaptureJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Safekeeping safekeeping, SafekeepingGate gate) : IJobKind
 {
-    private const int Portion = 200;
+    private static readonly int Portion = Portions.Or(200);
 
     public string Kind => JobBoard.CaptureKind;
 

@@ -25,7 +25,7 @@ namespace WideKeel.Server.Disposition;
 public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Safekeeping safekeeping, SafekeepingGate gate, Heads heads, Calendar calendar) : IJobKind
 {
     public const string KindName = "execute";
-    private const int Portion = 100;
+    private static readonly int Portion = Portions.Or(100);
 
     public string Kind => KindName;
 

@@ -47,6 +47,13 @@ public sealed class JobRun(Job job, Writer writer, JobFeed feed, IClock clock)
     }
 }
 
+/// <summary>How many items one transaction of a job covers.</summary>
+public static class Portions
+{
+    /// <summary>The usual number, or what WIDEKEEL_PORTION says: small portions lengthen the work and shorten the waits of others.</summary>
+    public static int Or(int usual) => int.TryParse(Environment.GetEnvironmentVariable("WIDEKEEL_PORTION"), out var asked) && asked > 0 ? asked : usual;
+}
+
 /// <summary>Ends a run whose person asked for it.</summary>
 public sealed class JobCancelledException : Exception;
 

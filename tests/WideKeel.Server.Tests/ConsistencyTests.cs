@@ -1,0 +1,136 @@
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using NetArchTest.Rules;
+using NodaTime;
+using WideKeel.Core.Content;
+using WideKeel.Server.Content;
+using WideKeel.Store.Content;
+
+namespace WideKeel.Server.Tests;
+
+/// <summary>Things that stand in two places and must say the same.</summary>
+public class ConsistencyTests
+{
+    private static readonly string[] CoreOrder = ["Time", "Query", "Sensitive", "Ledger", "People", "Content", "Retention", "Disposition", "Matters", "Activity", "Access", "Readiness"];
+
+    [Fact]
+    public void In_the_core_later_folders_use_the_earlier_ones_and_never_the_other_way()
+    {
+        for (var i = 0; i < CoreOrder.Length; i++)
+        {
+            var later = CoreOrder.Skip(i + 1).Select(f => $"WideKeel.Core.{f}").ToArray();
+            if (later.Length > 0)
+            {
+                Types.InAssembly(typeof(Core.Refusal).Assembly).That().ResideInNamespace($"WideKeel.Core.{CoreOrder[i]}").ShouldNot().HaveDependencyOnAny(later).GetResult()
+                    .FailingTypeNames.ShouldBeNull(CoreOrder[i]);
+            }
+        }
+    }
+
+    [Fact]
+    public void The_core_knows_no_database_no_web_and_no_file_system() =>
+        Types.InAssembly(typeof(Core.Refusal).Assembly).ShouldNot()
+            .HaveDependencyOnAny("Microsoft.EntityFrameworkCore", "Microsoft.AspNetCore", "Microsoft.Data.Sqlite", "System.IO.File", "System.IO.Directory", "System.Net", "WideKeel.Store", "WideKeel.Sources", "WideKeel.Server")
+            .GetResult().FailingTypeNames.ShouldBeNull();
+
+    [Fact]
+    public void Arrows_between_the_projects_only_point_down()
+    {
+        Below(typeof(Store.WideKeelDb), "WideKeel.Sources", "WideKeel.Server", "WideKeel.Demo");
+        Below(typeof(Sources.DirectoryShare), "WideKeel.Store", "WideKeel.Server", "WideKeel.Demo");
+        Below(typeof(Demo.Scenario), "WideKeel.Server");
+
+        static void Below(Type of, params string[] above) =>
+            Types.InAssembly(of.Assembly).ShouldNot().HaveDependencyOnAny(above).GetResult().FailingTypeNames.ShouldBeNull();
+    }
+
+    [Fact]
+    public async Task The_description_in_the_repository_is_the_one_that_the_server_gives()
+    {
+        await using var product = new Product();
+        await product.InitializeAsync();
+        using var http = new HttpClient();
+        var served = await http.GetStringAsync(new Uri(product.Address, "/openapi/v1.json"), TestContext.Current.CancellationToken);
+        var kept = await File.ReadAllTextAsync(Path.Combine(Repository(), "docs", "openapi.json"), TestContext.Current.CancellationToken);
+        JsonElement.DeepEquals(JsonDocument.Parse(served).RootElement, JsonDocument.Parse(kept).RootElement)
+            .ShouldBeTrue("docs/openapi.json is stale: run “widekeel openapi docs/openapi.json” and build the interface anew.");
+    }
+
+    [Fact]
+    public async Task The_state_in_lists_counts_and_on_the_page_is_the_engine_s_for_every_item()
+    {
+        await using var product = new Product();
+        await product.InitializeAsync();
+        for (var year = 2005; year <= 2026; year++)
+        {
+            product.Write($"Fleet/{year}.md", $"{year}-03-01", $"{year}", year % 3 == 0 ? "" : $"Closed: {year + 1}-02-28\n");
+            product.Write($"Island/{year}.md", $"{year}-03-01", $"i{year}");
+        }
+
+        var containers = await product.ScanAsync();
+        using var ines = await product.SignInAsync("ines");
+        var fleet = await product.SeriesInForceAsync(ines, "VES-030", "Fleet", [containers["Fleet"]], Product.Definition(trigger: "field:closed", cutoff: "fiscal", period: "P7Y"));
+        await ines.PostOk("batches", new { seriesId = fleet });
+        product.Clock.Advance(Duration.FromDays(400));
+
+        await using var db = product.Database();
+        var calendar = (Calendar)product.Services.GetService(typeof(Calendar))!;
+        var items = await db.Items.AsNoTracking().ToListAsync(TestContext.Current.CancellationToken);
+        var series = await db.Series.AsNoTracking().ToDictionaryAsync(s => s.Id, TestContext.Current.CancellationToken);
+        var dates = (await db.ItemDates.AsNoTracking().ToListAsync(TestContext.Current.CancellationToken)).ToLookup(d => d.ItemId);
+        items.Count.ShouldBe(44);
+        foreach (var item in items)
+        {
+            var rule = item.SeriesId is { } id ? series[id].InForce!.Check().Value : null;
+            var standing = calendar.Evaluator.Evaluate(rule, ItemEndpoints.FactsOf(item, rule, dates[item.Id]));
+            (item.KeepUntil, item.DisposableFrom).ShouldBe((standing.KeepUntil.Code, standing.DisposableFrom));
+            var expected = item.BatchId is not null ? ItemState.OnDocket : standing.State;
+            ItemEndpoints.StateOf(item, calendar.Today).ShouldBe(expected);
+            var word = char.ToLowerInvariant(expected.ToString()[0]) + expected.ToString()[1..];
+            (await ines.GetOk($"items?state={word}&ids={item.Id}")).GetProperty("total").GetInt64().ShouldBe(1, item.Path);
+            (await ines.GetOk($"items/{item.Id}")).GetProperty("item").GetProperty("state").GetString().ShouldBe(word);
+        }
+
+        var facet = (await ines.GetOk("items/facets")).EnumerateArray().Single(f => f.GetProperty("name").GetString() == "state").GetProperty("values").EnumerateArray();
+        facet.Sum(v => v.GetProperty("count").GetInt64()).ShouldBe(44);
+    }
+
+    [Fact]
+    public async Task Paging_through_a_list_gives_every_item_once_in_every_order()
+    {
+        await using var product = new Product();
+        await product.InitializeAsync();
+        for (var i = 0; i < 45; i++)
+        {
+            product.Write($"Fleet/{i % 7} {i}.md", $"20{10 + (i % 9)}-01-01", new string('x', i % 5));
+        }
+
+        await product.ScanAsync();
+        using var ines = await product.SignInAsync("ines");
+        foreach (var sort in new[] { "title", "-title", "created", "-created", "bytes", "-bytes", "path", "due", "-due", "modified", "-modified" })
+        {
+            List<long> seen = [];
+            string? cursor = null;
+            do
+            {
+                var page = await ines.GetOk($"items?sort={sort}&limit=10{(cursor is null ? "" : $"&cursor={cursor}")}");
+                seen.AddRange(page.GetProperty("items").EnumerateArray().Select(i => i.GetProperty("id").GetInt64()));
+                cursor = page.GetProperty("next").GetString();
+            }
+            while (cursor is not null);
+            seen.Distinct().Count().ShouldBe(45, sort);
+            seen.Count.ShouldBe(45, sort);
+        }
+    }
+
+    private static string Repository()
+    {
+        var folder = new DirectoryInfo(AppContext.BaseDirectory);
+        while (!File.Exists(Path.Combine(folder!.FullName, "WideKeel.slnx")))
+        {
+            folder = folder.Parent;
+        }
+
+        return folder.FullName;
+    }
+}

@@ -1,0 +1,259 @@
+using System.Net;
+using System.Net.Http.Json;
+using System.Text.Json;
+using Microsoft.AspNetCore.Builder;
+using Microsoft.Data.Sqlite;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+using NodaTime.Testing;
+using WideKeel.Server;
+using WideKeel.Store;
+
+namespace WideKeel.Server.Tests;
+
+/// <summary>A whole running product: real host, real socket, real SQLite file, a share on disk. One organisation with two sister units.</summary>
+public sealed class Product : IAsyncLifetime
+{
+    public const string Password = "quiet-harbour-12";
+    private WebApplication? app;
+
+    public string Folder { get; } = Directory.CreateTempSubdirectory("widekeel-test-").FullName;
+
+    public string Data => Path.Combine(Folder, "data");
+
+    public string Share => Path.Combine(Folder, "share");
+
+    public string DatabaseFile => Path.Combine(Data, "widekeel.db");
+
+    public FakeClock Clock { get; } = new(Instant.FromUtc(2026, 6, 15, 8, 0));
+
+    public Uri Address => new(app!.Urls.First());
+
+    public IServiceProvider Services => app!.Services;
+
+    public Dictionary<string, long> Units { get; } = [];
+
+    public async ValueTask InitializeAsync()
+    {
+        Directory.CreateDirectory(Share);
+        await StartAsync();
+        using var first = await Api.ConnectAsync(Address);
+        await first.PostOk("set-up", new { organisation = "Tarn Lines", zone = "Etc/UTC", fiscalYearEnd = "09-30", administratorName = "Admin", administratorMail = "admin@tarn.example", password = Password });
+        using var admin = await SignInAsync("admin");
+        Units["Tarn Lines"] = (await admin.GetOk("units"))[0].GetProperty("id").GetInt64();
+        foreach (var (name, parent) in new[] { ("Fleet", "Tarn Lines"), ("Northern", "Fleet"), ("Island", "Fleet") })
+        {
+            Units[name] = (await admin.PostOk("units", new { name, parentId = Units[parent] })).GetProperty("id").GetInt64();
+        }
+
+        foreach (var (name, role, unit) in new[] { ("ines", "recordsManager", "Tarn Lines"), ("tobias", "recordsManager", "Tarn Lines"), ("maren", "steward", "Island"), ("edvin", "steward", "Northern"), ("pia", "staff", "Island") })
+        {
+            await admin.PostOk("people", new { name, mail = $"{name}@tarn.example", password = Password, remits = new[] { new { role, unitId = Units[unit] } } });
+        }
+
+        await admin.PostOk("people", new { name = "jonas", mail = "jonas@tarn.example", password = Password, remits = new[] { new { role = "administrator", unitId = Units["Tarn Lines"] } } });
+    }
+
+    public async Task StartAsync()
+    {
+        app = WideKeelHost.Create(new WideKeelOptions { DataFolder = Data, Urls = "http://127.0.0.1:0", Clock = Clock, SignInsAMinute = 10_000 });
+        await app.StartAsync();
+    }
+
+    public async Task StopAsync()
+    {
+        await app!.StopAsync();
+        await app.DisposeAsync();
+        app = null;
+        SqliteConnection.ClearAllPools();
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        if (app is not null)
+        {
+            await StopAsync();
+        }
+
+        // Not Directory.Delete: it cannot remove names that are no UTF-8, and one test makes one.
+        using var remove = System.Diagnostics.Process.Start("rm", ["-rf", Folder]);
+        await remove.WaitForExitAsync();
+    }
+
+    public async Task<Api> SignInAsync(string name)
+    {
+        var api = await Api.ConnectAsync(Address);
+        (await api.Post("session", new { mail = $"{name}@tarn.example", password = Password })).Status.ShouldBe(HttpStatusCode.OK);
+        await api.RenewTokenAsync();
+        return api;
+    }
+
+    /// <summary>Writes a file whose document says when it was made.</summary>
+    public string Write(string path, string created, string body = "text", string extra = "")
+    {
+        var file = Path.Combine(Share, path);
+        Directory.CreateDirectory(Path.GetDirectoryName(file)!);
+        File.WriteAllText(file, $"---\ncreated: {created}\n{extra}---\n{body}\n");
+        return file;
+    }
+
+    /// <summary>Connects the share if it is not yet, scans it, and gives each container that is named after a unit to it. Container name → id.</summary>
+    public async Task<Dictionary<string, long>> ScanAsync()
+    {
+        using var admin = await SignInAsync("jonas");
+        var sources = await admin.GetOk("sources");
+        if (sources.GetArrayLength() == 0)
+        {
+            await admin.PostOk("sources", new { name = "Share", root = Share });
+        }
+        else
+        {
+            await admin.PostOk($"sources/{sources[0].GetProperty("id").GetInt64()}/scans", new { });
+        }
+
+        await admin.WaitForJobsAsync();
+        Dictionary<string, long> containers = [];
+        foreach (var container in (await admin.GetOk("sources"))[0].GetProperty("containers").EnumerateArray())
+        {
+            var name = container.GetProperty("name").GetString()!;
+            var id = containers[name] = container.GetProperty("id").GetInt64();
+            if (Units.TryGetValue(name, out var unit) && container.GetProperty("unitId").GetInt64() != unit)
+            {
+                (await admin.Put($"containers/{id}", new { unitId = unit }, container.GetProperty("revision").GetInt64())).Status.ShouldBe(HttpStatusCode.OK);
+            }
+        }
+
+        return containers;
+    }
+
+    public static object Definition(string title = "Voyage reports", string period = "P5Y", string trigger = "created", string cutoff = "none", string[]? stages = null) => new
+    {
+        title,
+        description = "",
+        guidance = "",
+        function = "Vessels",
+        authority = "",
+        permanent = false,
+        trigger,
+        cutoff,
+        period,
+        atEnd = "signOff",
+        graceDays = 90,
+        stages = (stages ?? ["recordsManager", "recordsManager"]).Select(role => new { role }),
+    };
+
+    /// <summary>A series in force with the items of some containers filed under it. Returns its id.</summary>
+    public async Task<long> SeriesInForceAsync(Api who, string code, string unit, long[] containers, object definition)
+    {
+        var made = await who.PostOk("series", new { code, unitId = Units[unit], draft = definition });
+        var id = made.GetProperty("row").GetProperty("id").GetInt64();
+        var filing = new { selection = new { container = containers }, seriesId = id };
+        var preview = await who.PostOk("filings/consequences", filing);
+        await who.PostOk("filings", new { filing.selection, filing.seriesId, fingerprint = preview.GetProperty("fingerprint").GetString() });
+        await ActivateAsync(who, id, definition);
+        await who.WaitForJobsAsync();
+        return id;
+    }
+
+    public static async Task ActivateAsync(Api who, long series, object definition)
+    {
+        var consequences = await who.PostOk($"series/{series}/consequences", definition);
+        var revision = (await who.GetOk($"series/{series}")).GetProperty("revision").GetInt64();
+        var answer = await who.Post($"series/{series}/activation", new { fingerprint = consequences.GetProperty("fingerprint").GetString(), why = "test" }, revision);
+        answer.Status.ShouldBe(HttpStatusCode.OK, answer.Body.ToString());
+    }
+
+    public static async Task<Answer> SignAsync(Api who, long batch, string comment = "agreed")
+    {
+        var revision = (await who.GetOk($"batches/{batch}")).GetProperty("revision").GetInt64();
+        return await who.Post($"batches/{batch}/sign-offs", new { comment }, revision);
+    }
+
+    public WideKeelDb Database() => Services.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<WideKeelDb>>().CreateDbContext();
+}
+
+/// <param name="Body">Undefined when there was none.</param>
+public readonly record struct Answer(HttpStatusCode Status, JsonElement Body, HttpResponseMessage Response)
+{
+    public string? Problem => Body.ValueKind == JsonValueKind.Object && Body.TryGetProperty("type", out var type) ? type.GetString()!.Split(':')[^1] : null;
+}
+
+/// <summary>Somebody at the API, with cookie and form token.</summary>
+public sealed class Api : IDisposable
+{
+    private readonly HttpClient http;
+
+    private Api(HttpClient http) => this.http = http;
+
+    public static async Task<Api> ConnectAsync(Uri address)
+    {
+        var api = new Api(new HttpClient(new SocketsHttpHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false }) { BaseAddress = new Uri(address, "/api/") });
+        await api.RenewTokenAsync();
+        return api;
+    }
+
+    public HttpClient Http => http;
+
+    public async Task RenewTokenAsync()
+    {
+        var session = (await Get("session")).Body;
+        http.DefaultRequestHeaders.Remove("X-XSRF-TOKEN");
+        http.DefaultRequestHeaders.Add("X-XSRF-TOKEN", session.GetProperty("token").GetString());
+    }
+
+    public Task<Answer> Get(string path) => SendAsync(HttpMethod.Get, path, null, null);
+
+    public Task<Answer> Post(string path, object body, long? revision = null) => SendAsync(HttpMethod.Post, path, body, revision);
+
+    public Task<Answer> Put(string path, object body, long? revision = null) => SendAsync(HttpMethod.Put, path, body, revision);
+
+    public Task<Answer> Delete(string path, long? revision = null) => SendAsync(HttpMethod.Delete, path, null, revision);
+
+    public async Task<JsonElement> GetOk(string path) => Ok(await Get(path), path);
+
+    public async Task<JsonElement> PostOk(string path, object body) => Ok(await Post(path, body), path);
+
+    /// <summary>Until no job waits or runs. Asks again in short steps, because what it waits for is the product's own state.</summary>
+    public async Task WaitForJobsAsync()
+    {
+        for (var i = 0; i < 6_000; i++)
+        {
+            var jobs = await GetOk("jobs");
+            if (!jobs.EnumerateArray().Any(j => j.GetProperty("state").GetString() is "queued" or "running"))
+            {
+                return;
+            }
+
+            await Task.Delay(20);
+        }
+
+        throw new TimeoutException("The jobs did not come to an end.");
+    }
+
+    public async Task<Answer> SendAsync(HttpMethod method, string path, object? body, long? revision)
+    {
+        using var request = new HttpRequestMessage(method, path);
+        if (body is not null)
+        {
+            request.Content = JsonContent.Create(body);
+        }
+
+        if (revision is not null)
+        {
+            request.Headers.TryAddWithoutValidation("If-Match", $"\"{revision}\"");
+        }
+
+        var response = await http.SendAsync(request);
+        var text = await response.Content.ReadAsStringAsync();
+        var json = response.Content.Headers.ContentType?.MediaType?.EndsWith("json", StringComparison.Ordinal) == true;
+        return new(response.StatusCode, json && text.Length > 0 ? JsonDocument.Parse(text).RootElement : default, response);
+    }
+
+    public void Dispose() => http.Dispose();
+
+    private static JsonElement Ok(Answer answer, string path)
+    {
+        answer.Status.ShouldBe(HttpStatusCode.OK, $"{path}: {answer.Body}");
+        return answer.Body;
+    }
+}
