@@ -83,6 +83,10 @@ public static class DemoSeed
             await setUp.PostAsync<PersonView>("people", new NewPerson(person.Name, person.Mail, Scenario.Password, [new(person.Role, units[person.Unit])]));
         }
 
+        // Set-up makes the first person a records manager too; in the demo these are different people.
+        var first = (await setUp.GetAsync<List<PersonView>>("people")).Single(p => p.Mail == administrator.Mail);
+        await setUp.PutAsync<PersonView>($"people/{first.Id}", new PersonChange(first.Name, true, [new(Role.Administrator, units[administrator.Unit])]), first.Revision);
+
         await setUp.PostAsync<Done>("sources", new NewSource(Scenario.ShareName, share));
         await setUp.WaitForJobsAsync();
         var source = (await setUp.GetAsync<List<SourceView>>("sources")).Single();

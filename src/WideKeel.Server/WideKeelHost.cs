@@ -106,6 +106,7 @@ public static class WideKeelHost
         });
         services.Configure<RouteHandlerOptions>(routes => routes.ThrowOnBadRequest = true);
         services.ConfigureHttpJsonOptions(json => Json.Configure(json.SerializerOptions));
+        services.AddSignalR().AddJsonProtocol(json => Json.Configure(json.PayloadSerializerOptions));
         services.AddResponseCompression(compression => compression.EnableForHttps = true);
         services.AddOpenApi("v1", ApiDescription.Configure);
         return services;

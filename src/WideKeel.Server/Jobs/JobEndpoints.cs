@@ -1,6 +1,6 @@
 using System.Globalization;
-using System.Net.ServerSentEvents;
 using System.Runtime.CompilerServices;
+using Microsoft.AspNetCore.SignalR;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core;
 using WideKeel.Core.People;
@@ -17,7 +17,7 @@ public static class JobEndpoints
         api.MapGet("/jobs", List).Requires(Right.ReadJobs);
         api.MapGet("/jobs/{id:long}", Show).Requires(Right.ReadJobs);
         api.MapPost("/jobs/{id:long}/cancellation", Cancel).Requires(Right.ReadJobs);
-        api.MapGet("/jobs/stream", Stream).Requires(Right.ReadJobs).ExcludeFromDescription();
+        api.MapHub<JobHub>("/jobs/stream").Requires(Right.ReadJobs);
     }
 
     private static async Task<Reply<IReadOnlyList<JobView>>> List(Caller caller, WideKeelDb db, CancellationToken cancel)
@@ -52,23 +52,26 @@ public static class JobEndpoints
             return new Done();
         }, cancel);
 
-    private static Microsoft.AspNetCore.Http.HttpResults.ServerSentEventsResult<JobView> Stream(Caller caller, JobFeed feed, CancellationToken cancel) =>
-        TypedResults.ServerSentEvents(Events(caller, feed, cancel));
-
-    private static async IAsyncEnumerable<SseItem<JobView>> Events(Caller caller, JobFeed feed, [EnumeratorCancellation] CancellationToken cancel)
-    {
-        await foreach (var job in feed.Listen(cancel))
-        {
-            if (MaySee(caller, job))
-            {
-                yield return new SseItem<JobView>(job, "job");
-            }
-        }
-    }
-
-    private static bool MaySee(Caller caller, JobView job)
+    internal static bool MaySee(Caller caller, JobView job)
     {
         var reach = AccessPolicy.Reach(caller.Remits, Right.ReadJobs);
         return reach.Any(r => r == caller.Root || (job.Unit is { } unit && r.Covers(new UnitPath(unit))));
+    }
+}
+
+/// <summary>Pushes what changes in jobs to a page, over one WebSocket; server-sent events would hold one of the six connections that a browser gives a host.</summary>
+public sealed class JobHub(JobFeed feed) : Hub
+{
+    /// <summary>The jobs that the person of this connection may see, as they change.</summary>
+    public async IAsyncEnumerable<JobView> Jobs([EnumeratorCancellation] CancellationToken cancel)
+    {
+        var caller = Context.GetHttpContext()!.RequestServices.GetRequiredService<Caller>();
+        await foreach (var job in feed.Listen(cancel))
+        {
+            if (JobEndpoints.MaySee(caller, job))
+            {
+                yield return job;
+            }
+        }
     }
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { HttpTransportType, HubConnectionBuilder, LogLevel, type HubConnection } from '@microsoft/signalr'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
@@ -28,17 +29,27 @@ function pace(job: Job) {
   return `${count(Math.round(rate))} a second, ${left < 90 ? `${left} s` : `${Math.ceil(left / 60)} min`} left`
 }
 
-let stream: EventSource | undefined
-onMounted(() => {
-  stream = new EventSource('/api/jobs/stream')
-  stream.addEventListener('job', (e) => {
-    const job = JSON.parse((e as MessageEvent<string>).data) as Job
-    if (!firstSeen.has(job.id)) firstSeen.set(job.id, { at: Date.now(), done: job.done })
-    live.value = new Map(live.value).set(job.id, job)
-    if (job.state === 'done' || job.state === 'failed' || job.state === 'cancelled') void client.invalidateQueries()
+function show(job: Job) {
+  if (!firstSeen.has(job.id)) firstSeen.set(job.id, { at: Date.now(), done: job.done })
+  live.value = new Map(live.value).set(job.id, job)
+  if (job.state === 'done' || job.state === 'failed' || job.state === 'cancelled') void client.invalidateQueries()
+}
+let hub: HubConnection | undefined
+const listen = () => hub?.stream<Job>('Jobs').subscribe({ next: show, error: () => {}, complete: () => {} })
+onMounted(async () => {
+  hub = new HubConnectionBuilder()
+    .withUrl('/api/jobs/stream', { skipNegotiation: true, transport: HttpTransportType.WebSockets })
+    .withAutomaticReconnect()
+    .configureLogging(LogLevel.None)
+    .build()
+  hub.onreconnected(() => {
+    listen()
+    void client.invalidateQueries({ queryKey: ['jobs'] })
   })
+  // Without the push the tray still shows what it read; nothing else hangs on it.
+  await hub.start().then(listen).catch(() => {})
 })
-onBeforeUnmount(() => stream?.close())
+onBeforeUnmount(() => void hub?.stop())
 const stop = (job: Job) => take(api.POST('/api/jobs/{id}/cancellation', { params: { path: { id: job.id } } })).catch(() => {})
 const words: Record<Job['state'], string> = { queued: 'waits', running: 'at work', done: 'done', failed: 'failed', cancelled: 'stopped' }
 </script>

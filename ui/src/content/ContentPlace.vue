@@ -93,7 +93,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
       <header class="head"><h1>Content</h1><span class="quiet small">{{ count(total) }} items, {{ bytes(size) }}</span></header>
       <div class="filters">
         <el-input v-model="typed" class="words" placeholder="Words in title, path or text" aria-label="Words" clearable />
-        <button v-for="(name, key) in facetNames" :key="key" class="chip" :aria-pressed="chosen(key).length > 0" :aria-expanded="showing === key" :aria-label="`Filter by ${name}`" @click="showing = showing === key ? null : key">{{ summary(key) }}</button>
+        <button v-for="(name, key) in facetNames" :key="key" class="chip" :aria-pressed="chosen(key).length > 0" :aria-expanded="showing === key" :title="`Filter by ${name}`" @click="showing = showing === key ? null : key">{{ summary(key) }}</button>
         <button class="chip" :aria-pressed="list('missing').length > 0" @click="put({ missing: list('missing').length ? null : 'true' })">Gone from source</button>
         <button v-if="anyChosen" class="link small" @click="clear">Clear</button>
       </div>

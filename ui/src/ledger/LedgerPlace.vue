@@ -78,7 +78,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         <template v-else><strong>Something is wrong.</strong> {{ report.finding }}</template>
       </p>
       <p v-if="problem" class="problem pad" role="alert">{{ problem }}</p>
-      <div class="filters"><el-input v-model="typed" class="words" placeholder="Anything in an entry" aria-label="Search the ledger" clearable /><button v-for="c in chosen" :key="c.key" class="chip" aria-pressed="true" :aria-label="`Remove the filter ${c.key}`" @click="put({ [c.key]: null })">{{ c.key }}: {{ c.value }} ×</button></div>
+      <div class="filters"><el-input v-model="typed" class="words" placeholder="Anything in an entry" aria-label="Search the ledger" clearable /><button v-for="c in chosen" :key="c.key" class="chip" aria-pressed="true" :title="`Remove the filter ${c.key}`" @click="put({ [c.key]: null })">{{ c.key }}: {{ c.value }} ×</button></div>
       <DataTable :name="entry ? 'ledger-narrow' : 'ledger'" label="Ledger entries" :rows="rows" :columns="entry ? narrow : columns" :total="total" word="row" :loading="pages.isFetching.value" :has-more="pages.hasNextPage.value" :open="open" @more="pages.fetchNextPage()" @open="open = $event.id">
         <template #sequence="{ row }">{{ count(row.sequence) }}</template>
         <template #at="{ row }"><span :title="row.at">{{ moment(row.at) }}</span></template>

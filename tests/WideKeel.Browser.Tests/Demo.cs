@@ -1,0 +1,167 @@
+using Microsoft.AspNetCore.Builder;
+using NodaTime;
+using OpenQA.Selenium;
+using OpenQA.Selenium.Chrome;
+using OpenQA.Selenium.Support.UI;
+using WideKeel.Server;
+
+namespace WideKeel.Browser.Tests;
+
+/// <summary>The demo, running, for all tests of one class.</summary>
+public sealed class Demo : IAsyncLifetime
+{
+    private readonly string folder = Directory.CreateTempSubdirectory("widekeel-browser-").FullName;
+    private WebApplication? app;
+
+    public WideKeelOptions Options { get; private set; } = null!;
+
+    public Uri Address => new(app!.Urls.First());
+
+    public string Share => DemoSeed.ShareFolder(Options);
+
+    public async ValueTask InitializeAsync()
+    {
+        Options = new WideKeelOptions
+        {
+            DataFolder = Path.Combine(folder, "data"),
+            Urls = "http://127.0.0.1:0",
+            Clock = new ShiftedClock(Instant.FromUtc(2026, 6, 15, 8, 0), NodaTime.SystemClock.Instance),
+            DemoAccounts = DemoSeed.Accounts,
+            SignInsAMinute = 10_000,
+        };
+        await DemoSeed.EnsureAsync(Options, seed: 1, scale: 1, fresh: false, _ => { });
+        app = WideKeelHost.Create(Options);
+        await app.StartAsync();
+    }
+
+    public async ValueTask DisposeAsync()
+    {
+        if (app is not null)
+        {
+            await app.StopAsync();
+            await app.DisposeAsync();
+        }
+
+        Directory.Delete(folder, recursive: true);
+    }
+}
+
+/// <summary>A person at a browser. Every wait is for something that the person would see.</summary>
+public sealed class Page : IDisposable
+{
+    private readonly ChromeDriver driver;
+    private readonly string profile = Directory.CreateTempSubdirectory("widekeel-chromium-").FullName;
+    private readonly Uri address;
+
+    public Page(Uri address, string look = "light")
+    {
+        this.address = address;
+        var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
+        options.AddArguments(
+            "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
+            "--disable-dev-shm-usage", "--hide-scrollbars", "--force-device-scale-factor=1", "--window-size=1280,943", $"--user-data-dir={profile}");
+        options.SetLoggingPreference(LogType.Browser, LogLevel.All);
+        driver = new ChromeDriver(ChromeDriverService.CreateDefaultService("/usr/bin/chromedriver"), options);
+        Go("/");
+        driver.ExecuteScript("localStorage.setItem('widekeel.look', arguments[0])", look);
+        Go("/");
+    }
+
+    public string Url => driver.Url;
+
+    public void Go(string path) => driver.Navigate().GoToUrl(new Uri(address, path));
+
+    public void EnterAs(string name)
+    {
+        Press(By.XPath($"//button[.//strong[text()='{name}']]"));
+        See(By.CssSelector(".masthead"));
+    }
+
+    public IWebElement See(By by) => Wait(d => d.FindElements(by).FirstOrDefault(e => e.Displayed), by.ToString());
+
+    public IWebElement SeeText(string text) => See(By.XPath($"//*[not(self::script)][text()[contains(normalize-space(.), \"{text}\")]]"));
+
+    public void Gone(By by) => Wait(d => d.FindElements(by).All(e => !e.Displayed) ? d : null, $"{by} to go");
+
+    public void Press(By by) => Wait(d =>
+    {
+        var element = d.FindElements(by).FirstOrDefault(e => e.Displayed && e.Enabled);
+        if (element is null)
+        {
+            return null;
+        }
+
+        try
+        {
+            element.Click();
+            return element;
+        }
+        catch (Exception e) when (e is ElementClickInterceptedException or StaleElementReferenceException)
+        {
+            return null;
+        }
+    }, $"{by} to press");
+
+    public void PressButton(string text) => Press(By.XPath($"//button[contains(normalize-space(.), \"{text}\")]"));
+
+    public void Type(By by, string text)
+    {
+        var field = See(by);
+        field.SendKeys(Keys.Control + "a");
+        field.SendKeys(text);
+    }
+
+    /// <summary>Keys to whatever has the focus.</summary>
+    public void Send(string keys) => driver.SwitchTo().ActiveElement().SendKeys(keys);
+
+    public bool HasFocus(By by) => driver.FindElements(by).Any(e => (bool)driver.ExecuteScript("return document.activeElement === arguments[0]", e)!);
+
+    public T Wait<T>(Func<IWebDriver, T?> what, string until)
+        where T : class
+    {
+        try
+        {
+            return new WebDriverWait(driver, TimeSpan.FromSeconds(20)) { PollingInterval = TimeSpan.FromMilliseconds(50) }.Until(d =>
+            {
+                try
+                {
+                    return what(d);
+                }
+                catch (StaleElementReferenceException)
+                {
+                    return null;
+                }
+            })!;
+        }
+        catch (WebDriverTimeoutException)
+        {
+            throw new TimeoutException($"Waited in vain for {until} at {driver.Url}. The page says: {driver.FindElement(By.TagName("body")).Text}");
+        }
+    }
+
+    public long Count(By by) => driver.FindElements(by).Count;
+
+    /// <summary>Lets axe look at the page by WCAG 2.2 AA; what it finds, one line each.</summary>
+    public IReadOnlyList<string> Violations()
+    {
+        driver.ExecuteScript(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "axe.min.js")));
+        var found = (IReadOnlyCollection<object>)driver.ExecuteAsyncScript("""
+            const done = arguments[0]
+            axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] }).then((r) => done(r.violations.map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + ' ' + n.failureSummary.slice(0, 260)).join(' | ')}`)))
+            """)!;
+        return [.. found.Select(f => f.ToString()!)];
+    }
+
+    /// <summary>Errors in the browser's console. A refused request is logged there by the browser itself and is none.</summary>
+    public IReadOnlyList<string> ConsoleErrors() =>
+        [.. driver.Manage().Logs.GetLog(LogType.Browser).Where(l => l.Level == LogLevel.Severe && !l.Message.Contains("Failed to load resource", StringComparison.Ordinal)).Select(l => l.Message)];
+
+    public void Picture(string file) => driver.GetScreenshot().SaveAsFile(file);
+
+    public void Dispose()
+    {
+        driver.Quit();
+        driver.Dispose();
+        Directory.Delete(profile, recursive: true);
+    }
+}

@@ -1,0 +1,140 @@
+using OpenQA.Selenium;
+
+namespace WideKeel.Browser.Tests;
+
+/// <summary>Each screen in each look: accessible by axe (WCAG 2.2 AA), without a console error; and what only some may see.</summary>
+public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
+{
+    private static readonly (string Path, By Ready)[] Screens =
+    [
+        ("/", By.CssSelector(".work article")),
+        ("/content", By.CssSelector("[role=row].body")),
+        ("/content?state=due&item=1", By.CssSelector(".item .preview")),
+        ("/schedule", By.CssSelector("[role=row].body")),
+        ("/schedule/15", By.CssSelector(".consequences .figure")),
+        ("/schedule/docket?due=7", By.CssSelector(".group h1")),
+        ("/schedule/docket?batch=2", By.CssSelector(".lines [role=row].body")),
+        ("/schedule/certificates?certificate=1", By.CssSelector(".certificate tbody tr")),
+        ("/ledger?entry=3", By.CssSelector("[role=row].body")),
+        ("/administration/sources", By.CssSelector(".source table")),
+    ];
+
+    [Theory]
+    [InlineData("light")]
+    [InlineData("night")]
+    [InlineData("contrast")]
+    public void Every_screen_of_a_records_manager_is_accessible_in_every_look(string look)
+    {
+        using var page = new Page(demo.Address, look);
+        page.SeeText("Accounts of the demo");
+        page.Violations().ShouldBeEmpty("sign-in");
+        page.EnterAs("Ines Calloway");
+        foreach (var (path, ready) in Screens)
+        {
+            page.Go(path);
+            page.See(ready);
+            page.Violations().ShouldBeEmpty($"{look} {path}");
+        }
+
+        page.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void Dialogs_are_accessible_too()
+    {
+        using var page = new Page(demo.Address);
+        page.EnterAs("Ines Calloway");
+        page.Go("/schedule?new=series");
+        page.See(By.Id("code"));
+        page.Violations().ShouldBeEmpty();
+        page.Go("/schedule/15");
+        page.Press(By.CssSelector("[data-part=term]"));
+        page.See(By.Id("period-count"));
+        page.Violations().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void An_administrator_finds_people_and_sources_and_no_content()
+    {
+        using var page = new Page(demo.Address);
+        page.EnterAs("Jonas Aske");
+        page.Count(By.LinkText("Content")).ShouldBe(0);
+        page.Press(By.LinkText("People"));
+        page.SeeText("Maren Holt");
+        page.Violations().ShouldBeEmpty();
+        page.PressButton("Add a person");
+        page.Type(By.Id("p-name"), "Nora Vik");
+        page.Type(By.Id("p-mail"), "nora.vik@tarnholm.example");
+        page.Type(By.Id("p-password"), "short");
+        page.PressButton("Save");
+        page.SeeText("at least 12 characters");
+        page.Type(By.Id("p-password"), "long-enough-word");
+        page.PressButton("Save");
+        page.SeeText("Nora Vik");
+        page.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void A_steward_sees_one_part_and_not_its_sister()
+    {
+        using var page = new Page(demo.Address);
+        page.EnterAs("Maren Holt");
+        page.Go("/content");
+        page.Press(By.CssSelector("[title='Filter by Container']"));
+        page.SeeText("Island Routes - voyage reports");
+        page.Count(By.XPath("//*[text()[contains(.,'Northern Routes')]]")).ShouldBe(0);
+        page.Go("/schedule");
+        page.SeeText("Island berth permits");
+        page.Count(By.XPath("//*[text()[contains(.,'NOR-010')]]")).ShouldBe(0);
+        page.Go("/content?item=1");
+        page.Wait(d => d.FindElements(By.CssSelector(".subject .problem, .item h1")).FirstOrDefault(), "an answer");
+        page.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void A_copied_address_shows_another_person_the_same()
+    {
+        using var page = new Page(demo.Address);
+        page.EnterAs("Ines Calloway");
+        page.Go("/content");
+        page.Press(By.CssSelector("[title='Filter by State']"));
+        page.Press(By.XPath("//div[contains(@class,'facet')]//label[contains(.,'Awaiting event')]"));
+        page.SeeText("State: Awaiting event");
+        page.Press(By.XPath("//button[contains(@class,'sort')][contains(.,'Title')]"));
+        page.Press(By.CssSelector("[role=row].body"));
+        var title = page.See(By.CssSelector(".item h1")).Text;
+        var address = new Uri(page.Url).PathAndQuery;
+
+        using var other = new Page(demo.Address);
+        other.EnterAs("Tobias Renner");
+        other.Go(address);
+        other.SeeText("State: Awaiting event");
+        other.See(By.CssSelector(".item h1")).Text.ShouldBe(title);
+    }
+
+    [Fact]
+    public void A_wrong_password_says_so_and_keeps_what_was_typed()
+    {
+        using var page = new Page(demo.Address);
+        page.Type(By.Id("mail"), "ines.calloway@tarnholm.example");
+        page.Type(By.Id("password"), "not the password");
+        page.PressButton("Sign in");
+        page.SeeText("do not belong together");
+        page.See(By.Id("mail")).GetAttribute("value").ShouldBe("ines.calloway@tarnholm.example");
+    }
+
+    [Fact]
+    public void A_wrong_period_is_refused_in_place_and_unsaved_work_survives_a_reload()
+    {
+        using var page = new Page(demo.Address);
+        page.EnterAs("Ines Calloway");
+        page.Go("/schedule/15");
+        page.Press(By.CssSelector("[data-part=term]"));
+        page.Type(By.Id("period-iso"), "P-1Y" + Keys.Enter);
+        page.SeeText("is negative");
+        page.Type(By.Id("period-iso"), "P1Y6M" + Keys.Enter);
+        page.Wait(d => d.FindElement(By.CssSelector("[data-part=term]")).Text == "1 year and 6 months" ? d : null, "the term in words");
+        page.Go("/schedule/15");
+        page.Wait(d => d.FindElement(By.CssSelector("[data-part=term]")).Text == "1 year and 6 months" ? d : null, "the unsaved term after a reload");
+    }
+}
