@@ -33,7 +33,6 @@ public static class WideKeelHost
     /// <summary>Everything but a listening socket; starting it migrates the database first.</summary>
     public static WebApplication Create(WideKeelOptions options)
     {
-        Directory.CreateDirectory(options.DataFolder);
         var builder = WebApplication.CreateBuilder(new WebApplicationOptions { ContentRootPath = AppContext.BaseDirectory, WebRootPath = "wwwroot" });
         builder.WebHost.UseUrls(options.Urls);
         builder.WebHost.ConfigureKestrel(kestrel => (kestrel.Limits.MaxRequestBodySize, kestrel.AddServerHeader) = (MostRequestBytes, false));
@@ -116,6 +115,7 @@ public static class WideKeelHost
     public static void Prepare(IServiceProvider services)
     {
         var options = services.GetRequiredService<WideKeelOptions>();
+        Directory.CreateDirectory(options.DataFolder);
         using var db = services.GetRequiredService<IDbContextFactory<WideKeelDb>>().CreateDbContext();
         db.Database.Migrate();
         var last = Heads.ReadLines(options.DataFolder).Select(TreeHead.FromLine).LastOrDefault(h => h is not null);

@@ -115,7 +115,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         <template #bytes="{ row }">{{ bytes(row.bytes) }}</template>
         <template #empty><h2>Nothing here fits</h2><p>{{ anyChosen ? 'No item matches all of these filters.' : 'Once a source has been scanned, its files stand here.' }}</p><el-button v-if="anyChosen" @click="clear">Clear the filters</el-button></template>
       </DataTable>
-      <FilingPanel v-if="filing" :selection="selection" :count="all ? total : selected.size" @close="filing = false" @filed="((filing = false), (selected = new Set()), (all = false))" />
+      <FilingPanel v-if="filing" :selection="selection" :items="all ? total : selected.size" @close="filing = false" @filed="((filing = false), (selected = new Set()), (all = false))" />
     </template>
     <template #subject><ItemPane v-if="open" :id="open" :key="open" @close="open = null" /></template>
     <template #side><ItemSide v-if="open" :id="open" :key="open" /></template>

@@ -9,7 +9,7 @@ import Consequences from '@/shared/Consequences.vue'
 import { count, plural } from '@/shared/format'
 import type { ItemQuery } from './query'
 
-const props = defineProps<{ selection: ItemQuery; count: number }>()
+const props = defineProps<{ selection: ItemQuery; items: number }>()
 const emit = defineEmits<{ close: []; filed: [] }>()
 const client = useQueryClient()
 const NONE = -1
@@ -29,7 +29,7 @@ const preview = useQuery({
 const guidance = computed(() => series.data.value?.find((s) => s.id === target.value)?.definition.guidance)
 const code = computed(() => (target.value === NONE ? 'no series' : series.data.value?.find((s) => s.id === target.value)?.code))
 const due = computed(() => preview.data.value?.figures.becomeDue.items ?? 0)
-const says = computed(() => `File ${plural(preview.data.value?.figures.inReach.items ?? props.count, 'item')} under ${code.value ?? '…'}${due.value ? ` — ${count(due.value)} become due today` : ''}`)
+const says = computed(() => `File ${plural(preview.data.value?.figures.inReach.items ?? props.items, 'item')} under ${code.value ?? '…'}${due.value ? ` — ${count(due.value)} become due today` : ''}`)
 
 async function file() {
   busy.value = true
@@ -49,7 +49,7 @@ async function file() {
 </script>
 
 <template>
-  <el-dialog v-model="shown" :title="`File ${plural(props.count, 'item')}`" width="720" append-to-body @closed="emit('close')">
+  <el-dialog v-model="shown" :title="`File ${plural(props.items, 'item')}`" width="720" append-to-body @closed="emit('close')">
     <label class="label" for="target">Under the series</label>
     <el-select id="target" v-model="target" filterable placeholder="Code or title" aria-label="Series" class="target">
       <el-option v-for="s in series.data.value ?? []" :key="s.id" :value="s.id" :label="`${s.code} ${s.title}`" />

@@ -41,7 +41,7 @@ const shift = (iso: string, years: number) => `${Number(iso.slice(0, 4)) + years
       <template v-if="data.destroyedAt"><dt>Destroyed</dt><dd>{{ moment(data.destroyedAt) }}</dd></template>
       <dt>SHA-256</dt><dd class="hash">{{ data.hash }}</dd>
     </dl>
-    <FilingPanel v-if="filing" :selection="{ ids: [id] }" :count="1" @close="filing = false" @filed="filing = false" />
+    <FilingPanel v-if="filing" :selection="{ ids: [id] }" :items="1" @close="filing = false" @filed="filing = false" />
   </article>
 </template>
 

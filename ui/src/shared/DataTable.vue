@@ -77,6 +77,8 @@ const virtual = useVirtualizer(
     overscan: 12,
   })),
 )
+/** The lines in sight. A list that has just become shorter may still be asked for lines that it no longer has. */
+const visible = computed(() => virtual.value.getVirtualItems().flatMap((v) => (lines.value[v.index] ? [{ key: v.index, start: v.start, line: lines.value[v.index]! }] : [])))
 watch([rowHeight, lines], () => virtual.value.measure())
 
 /** Asks for the next page before the end comes into view. */
@@ -172,15 +174,13 @@ watch(
         </div>
       </div>
       <div role="rowgroup" :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
-        <template v-for="item in virtual.getVirtualItems()" :key="item.index">
-          <template v-for="line in [lines[item.index]!]" :key="item.index">
-            <div v-if="line.kind === 'group'" class="group" role="row" :style="{ transform: `translateY(${item.start}px)` }"><span role="gridcell">{{ line.text }}</span></div>
-            <div v-else class="row body" role="row" :class="{ at: line.index === at, open: line.row.id === open }" :aria-selected="line.row.id === open" :aria-rowindex="line.index + 2"
-              :style="{ gridTemplateColumns: template, height: `${rowHeight}px`, transform: `translateY(${item.start}px)` }" @click="((at = line.index), press(line.row))">
-              <div v-if="selectable" class="tick" role="gridcell" @click.stop><input type="checkbox" :aria-label="`Mark row ${line.index + 1}`" :checked="allSelected || selected?.has(line.row.id)" @change="mark(line.row)" /></div>
-              <div v-for="column in shown" :key="column.key" role="gridcell" :class="{ num: column.align === 'right' }"><slot :name="column.key" :row="line.row" /></div>
-            </div>
-          </template>
+        <template v-for="{ line, start, key } in visible" :key="key">
+          <div v-if="line.kind === 'group'" class="group" role="row" :style="{ transform: `translateY(${start}px)` }"><span role="gridcell">{{ line.text }}</span></div>
+          <div v-else class="row body" role="row" :class="{ at: line.index === at, open: line.row.id === open }" :aria-selected="line.row.id === open" :aria-rowindex="line.index + 2"
+            :style="{ gridTemplateColumns: template, height: `${rowHeight}px`, transform: `translateY(${start}px)` }" @click="((at = line.index), press(line.row))">
+            <div v-if="selectable" class="tick" role="gridcell" @click.stop><input type="checkbox" :aria-label="`Mark row ${line.index + 1}`" :checked="allSelected || selected?.has(line.row.id)" @change="mark(line.row)" /></div>
+            <div v-for="column in shown" :key="column.key" role="gridcell" :class="{ num: column.align === 'right' }"><slot :name="column.key" :row="line.row" /></div>
+          </div>
         </template>
       </div>
       <div v-if="rows.length === 0 && !loading" class="empty"><slot name="empty" /></div>

@@ -1,0 +1,223 @@
+using System.Diagnostics;
+using System.Globalization;
+using System.Security.Cryptography;
+using System.Text;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.Retention;
+using WideKeel.Core.Time;
+using WideKeel.Demo;
+using WideKeel.Server;
+using WideKeel.Server.Content;
+using WideKeel.Server.Jobs;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+using WideKeel.Store.Jobs;
+using WideKeel.Store.Ledger;
+
+// Scale runs: each figure beside a bare baseline of the same run, as a ratio. Nothing here is a test.
+//   dotnet run -c Release --project bench/WideKeel.Bench [-- items]
+var items = args.Length > 0 ? int.Parse(args[0], CultureInfo.InvariantCulture) : 1_000_000;
+var folder = Directory.CreateTempSubdirectory("widekeel-bench-").FullName;
+try
+{
+    await ConsequencesRun.RunAsync(folder, items);
+    LedgerRun.Run(folder);
+    await ScanRun.RunAsync(folder);
+}
+finally
+{
+    Directory.Delete(folder, recursive: true);
+}
+
+/// <summary>Times two ways in turn, A B A B …, after one round that is not counted, and prints the median of the pairwise ratios.</summary>
+internal static class Pair
+{
+    private const int Rounds = 7;
+
+    public static async Task CompareAsync(string name, string goal, Func<Task> ours, Func<Task> bare)
+    {
+        List<(double Ours, double Bare)> times = [];
+        for (var i = 0; i <= Rounds; i++)
+        {
+            var pair = (await TimeAsync(ours), await TimeAsync(bare));
+            if (i > 0)
+            {
+                times.Add(pair);
+            }
+        }
+
+        var ratio = times.Select(t => t.Ours / t.Bare).Order().ElementAt(Rounds / 2);
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture,
+            $"{name}: {times.Select(t => t.Ours).Order().ElementAt(Rounds / 2):0.000} s, bare {times.Select(t => t.Bare).Order().ElementAt(Rounds / 2):0.000} s, ratio {ratio:0.00} ({goal})"));
+    }
+
+    private static async Task<double> TimeAsync(Func<Task> work)
+    {
+        GC.Collect();
+        var watch = Stopwatch.StartNew();
+        await work();
+        return watch.Elapsed.TotalSeconds;
+    }
+}
+
+/// <summary>Consequences of one draft over all items, against reading the same columns with a bare SELECT.</summary>
+internal static class ConsequencesRun
+{
+    public static async Task RunAsync(string folder, int items)
+    {
+        var file = Path.Combine(folder, "items.db");
+        var options = new DbContextOptionsBuilder<WideKeelDb>();
+        options.UseWideKeel(file);
+        await using var db = new WideKeelDb(options.Options);
+        await db.Database.MigrateAsync();
+        await db.Database.OpenConnectionAsync();
+        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        Fill(connection, items);
+
+        var evaluator = new Evaluator(new LocalDate(2026, 6, 15), new FiscalYearEnd(9, 30));
+        var before = new Rule.Timed(new Trigger.Created(), Cutoff.Fiscal, Period.OfYears(7), EndAction.SignOff);
+        var after = new Rule.Timed(new Trigger.Created(), Cutoff.Year, Period.OfYears(5), EndAction.SignOff);
+        var figures = new ConsequenceFigures(default, default, default, default, default, default, default, default, default, default, [], []);
+        await Pair.CompareAsync(string.Create(CultureInfo.InvariantCulture, $"Consequences of a draft for {items:N0} items"), "goal ≤ 3", () =>
+        {
+            var consequences = new Consequences(evaluator.Today);
+            foreach (var row in ItemScan.Facts(connection, "i.SeriesId = $series", p => p.AddWithValue("$series", 1), null, null))
+            {
+                consequences.Add(row.ContainerId, row.Bytes, evaluator.Evaluate(before, row.Before), evaluator.Evaluate(after, row.After));
+            }
+
+            figures = consequences.Figures();
+            return Task.CompletedTask;
+        }, () =>
+        {
+            using var command = connection.CreateCommand();
+            command.CommandText = "SELECT Id, ContainerId, SeriesId, Created, Modified, ExtendedUntil, Bytes FROM item WHERE DestroyedAt IS NULL AND SeriesId = 1";
+            using var reader = command.ExecuteReader();
+            long sum = 0;
+            while (reader.Read())
+            {
+                sum += reader.GetInt64(0) + reader.GetInt64(1) + reader.GetInt64(2) + reader.GetInt64(3) + reader.GetInt64(4) + (reader.IsDBNull(5) ? 0 : reader.GetInt64(5)) + reader.GetInt64(6);
+            }
+
+            return Task.CompletedTask;
+        });
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"  {figures.InReach.Items:N0} in reach, {figures.BecomeDue.Items:N0} would become due"));
+    }
+
+    private static void Fill(SqliteConnection connection, int items)
+    {
+        using var transaction = connection.BeginTransaction();
+        void Execute(string sql)
+        {
+            using var command = connection.CreateCommand();
+            command.Transaction = transaction;
+            command.CommandText = sql;
+            command.ExecuteNonQuery();
+        }
+
+        Execute("INSERT INTO unit (Id, Name, Path) VALUES (1, 'All', '/1/')");
+        Execute("INSERT INTO source (Id, Name, Root, Connected, Version) VALUES (1, 'Share', '/none', 1, 1)");
+        Execute("INSERT INTO series (Id, Code, UnitId, State, Title, VersionInForce, Revision) VALUES (1, 'VES-010', 1, 'Active', 'Bench', 1, 1)");
+        Execute("WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 200) INSERT INTO container (Id, SourceId, Name, UnitId, Version) SELECT i, 1, 'c' || i, 1, 1 FROM n");
+        Execute($"""
+            WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < {items})
+            INSERT INTO item (Id, ContainerId, Path, Title, Type, Bytes, Hash, Created, Modified, ModifiedTicks, SeriesId)
+            SELECT i, 1 + i % 200, 'folder/' || i || '.md', 'Item ' || i, 'md', i % 100000, printf('%064x', i), 15000 + (i * 7919) % 5500, 15000 + (i * 104729) % 5500, 0, 1 FROM n
+            """);
+        transaction.Commit();
+    }
+}
+
+/// <summary>Verification of a ledger, against SHA-256 over the same bytes.</summary>
+internal static class LedgerRun
+{
+    public static void Run(string folder)
+    {
+        const int count = 500_000;
+        using var connection = new SqliteConnection($"Data Source={Path.Combine(folder, "ledger.db")}");
+        connection.Open();
+        using (var create = connection.CreateCommand())
+        {
+            create.CommandText = "CREATE TABLE ledger (Sequence INTEGER PRIMARY KEY, Body TEXT NOT NULL, LeafHash BLOB NOT NULL)";
+            create.ExecuteNonQuery();
+        }
+
+        using var key = ECDsa.Create(ECCurve.NamedCurves.nistP256);
+        var range = new CompactRange();
+        List<byte[]> bodies = new(count);
+        using (var transaction = connection.BeginTransaction())
+        {
+            using var insert = connection.CreateCommand();
+            insert.Transaction = transaction;
+            insert.CommandText = "INSERT INTO ledger VALUES ($s, $b, $h)";
+            var (s, b, h) = (insert.Parameters.Add("$s", SqliteType.Integer), insert.Parameters.Add("$b", SqliteType.Text), insert.Parameters.Add("$h", SqliteType.Blob));
+            for (var i = 1; i <= count; i++)
+            {
+                var body = new LedgerEntry(i, Instant.FromUnixTimeSeconds(i), LedgerActor.Job("scan", "Ines Calloway"), "found", new LedgerSubject("item", i.ToString(CultureInfo.InvariantCulture), "/1/2/"), null,
+                    new System.Text.Json.Nodes.JsonObject { ["path"] = $"Northern Routes - voyage reports/2019/{i}.md", ["hash"] = new string('a', 64), ["bytes"] = i }).ToCanonicalText();
+                var bytes = Encoding.UTF8.GetBytes(body);
+                var leaf = MerkleTree.LeafHash(bytes);
+                (s.Value, b.Value, h.Value) = (i, body, leaf);
+                insert.ExecuteNonQuery();
+                range.Append(leaf);
+                bodies.Add(bytes);
+            }
+
+            transaction.Commit();
+        }
+
+        string[] heads = [TreeHead.Sign(range.Size, range.Root(), Instant.FromUnixTimeSeconds(count), key).ToLine()];
+        Pair.CompareAsync(string.Create(CultureInfo.InvariantCulture, $"Verification of {count:N0} ledger entries, {bodies.Sum(x => (long)x.Length):N0} bytes"), "goal ≤ 4", () =>
+        {
+            var report = LedgerVerifier.Verify(LedgerReader.Entries(connection), heads, key);
+            return report.Sound ? Task.CompletedTask : throw new InvalidOperationException(report.Finding);
+        }, () =>
+        {
+            foreach (var body in bodies)
+            {
+                SHA256.HashData(body);
+            }
+
+            return Task.CompletedTask;
+        }).GetAwaiter().GetResult();
+    }
+}
+
+/// <summary>The first scan of the demo's files, against sha256sum over the same files.</summary>
+internal static class ScanRun
+{
+    public static async Task RunAsync(string folder)
+    {
+        var share = Path.Combine(folder, "share");
+        var today = new LocalDate(2026, 6, 15);
+        var files = new Documents(1, today).Write(share, 3);
+        var run = 0;
+        await Pair.CompareAsync(string.Create(CultureInfo.InvariantCulture, $"First scan of {files:N0} files, with text, index and ledger"), "no goal set", async () =>
+        {
+            var options = new WideKeelOptions { DataFolder = Path.Combine(folder, $"data-{run++}") };
+            await using var services = WideKeelHost.AddServices(new ServiceCollection().AddLogging(), options).BuildServiceProvider();
+            WideKeelHost.Prepare(services);
+            var writer = services.GetRequiredService<Writer>();
+            Job? job = null;
+            await writer.RunAsync(new LedgerActor("bench"), async session =>
+            {
+                session.Db.Units.Add(new() { Name = "All", Path = "/1/" });
+                var source = new Source { Name = "Share", Root = share };
+                session.Db.Sources.Add(source);
+                await session.Db.SaveChangesAsync();
+                job = await JobBoard.AddAsync(session, ScanJob.KindName, source.Id, "Scan", null, "bench");
+                await session.Db.SaveChangesAsync();
+            });
+            var scan = services.GetServices<IJobKind>().Single(k => k.Kind == ScanJob.KindName);
+            await scan.RunAsync(new JobRun(job!, writer, services.GetRequiredService<JobFeed>(), options.Clock), CancellationToken.None);
+        }, async () =>
+        {
+            using var sum = Process.Start(new ProcessStartInfo("sh", ["-c", "find . -type f -print0 | xargs -0 sha256sum > /dev/null"]) { WorkingDirectory = share })!;
+            await sum.WaitForExitAsync();
+        });
+    }
+}
