@@ -26,22 +26,21 @@ public static class ApiDescription
         options.AddSchemaTransformer((schema, context, _) =>
         {
             var type = Nullable.GetUnderlyingType(context.JsonTypeInfo.Type) ?? context.JsonTypeInfo.Type;
-            var optional = type != context.JsonTypeInfo.Type;
             if (type == typeof(LocalDate))
             {
-                Text(schema, "date", optional);
+                Text(schema, "date");
             }
             else if (type == typeof(Instant))
             {
-                Text(schema, "date-time", optional);
+                Text(schema, "date-time");
             }
             else if (type == typeof(KeepUntil))
             {
-                Text(schema, null, optional: true);
+                Text(schema, null, orNull: true);
             }
             else if (type == typeof(StateWord))
             {
-                Text(schema, null, optional: false);
+                Text(schema, null);
             }
             else if (type.IsValueType && schema.Properties is { Count: > 0 })
             {
@@ -65,9 +64,9 @@ public static class ApiDescription
         });
     }
 
-    private static void Text(OpenApiSchema schema, string? format, bool optional)
+    private static void Text(OpenApiSchema schema, string? format, bool orNull = false)
     {
-        schema.Type = JsonSchemaType.String | (optional ? JsonSchemaType.Null : 0);
+        schema.Type = JsonSchemaType.String | (orNull ? JsonSchemaType.Null : 0);
         schema.Format = format;
         schema.Properties = null;
         schema.Required = null;

@@ -119,16 +119,21 @@ public static class DemoSeed
 
         // One batch is finished, one waits for its second signature, the rest of the docket is as it falls due.
         var done = await tobias.PostAsync<BatchView>("batches", new NewBatch(series["PPL-020"]));
+        await LookThroughAsync(tobias, done.Id, 49);
         done = await tobias.PostAsync<BatchView>($"batches/{done.Id}/sign-offs", new Signing("Compared with the payroll system; nothing open."), done.Revision);
         await ines.PostAsync<BatchView>($"batches/{done.Id}/sign-offs", new Signing("Agreed."), done.Revision);
         await ines.WaitForJobsAsync();
         var waiting = await tobias.PostAsync<BatchView>("batches", new NewBatch(series["VES-010"]));
-        foreach (var line in (await tobias.GetAsync<LinePage>($"batches/{waiting.Id}/lines?limit=24")).Lines)
-        {
-            await tobias.PostAsync<Done>($"batches/{waiting.Id}/lines/{line.Item.Id}/opened", new { });
-        }
-
+        await LookThroughAsync(tobias, waiting.Id, 24);
         await tobias.PostAsync<BatchView>($"batches/{waiting.Id}/sign-offs", new Signing("Pages checked against the vessels' list."), waiting.Revision);
+    }
+
+    private static async Task LookThroughAsync(DemoClient who, long batch, int lines)
+    {
+        foreach (var line in (await who.GetAsync<LinePage>($"batches/{batch}/lines?limit={lines}")).Lines)
+        {
+            await who.PostAsync<Done>($"batches/{batch}/lines/{line.Item.Id}/opened", new { });
+        }
     }
 
     private static string RoleWords(Role role) => role switch

@@ -33,7 +33,7 @@ public static class LedgerEndpoints
         api.MapGet("/ledger/export", Export).Requires(Right.VerifyLedger);
     }
 
-    private static async Task<Reply<LedgerPage>> List(string? words, string? who, string? verb, string? kind, string? subject, string? cursor, int? limit, Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<LedgerPage>> List(string? words, string? who, string? verb, string? kind, string? subject, long? upTo, string? cursor, int? limit, Caller caller, WideKeelDb db, CancellationToken cancel)
     {
         var most = Math.Clamp(limit ?? 100, 1, 500);
         var entries = Visible(caller, db);
@@ -41,6 +41,7 @@ public static class LedgerEndpoints
         entries = string.IsNullOrEmpty(verb) ? entries : entries.Where(e => e.Verb == verb);
         entries = string.IsNullOrEmpty(kind) ? entries : entries.Where(e => e.SubjectKind == kind);
         entries = string.IsNullOrEmpty(subject) ? entries : entries.Where(e => e.SubjectId == subject);
+        entries = upTo is { } last ? entries.Where(e => e.Sequence <= last) : entries;
         if (!string.IsNullOrWhiteSpace(words))
         {
             var pattern = $"%{words.Trim().Replace(@"\", @"\\", StringComparison.Ordinal).Replace("%", @"\%", StringComparison.Ordinal).Replace("_", @"\_", StringComparison.Ordinal)}%";

@@ -153,7 +153,7 @@ public static class TodayEndpoints
             new("covered", now[0] == 0 ? "–" : $"{(100.0 * now[1] / now[0]).ToString("0.0", CultureInfo.InvariantCulture)} %", "of content under a rule", $"{(now[0] - now[1]).ToString("N0", CultureInfo.InvariantCulture)} items under none",
                 [.. rows.Select(r => r[0] == 0 ? 0 : 100.0 * r[1] / r[0])], "sea", "/content?state=noRule"),
             new("due", now[2].ToString("N0", CultureInfo.InvariantCulture), "items due", $"{now[5].ToString("N0", CultureInfo.InvariantCulture)} past grace", [.. rows.Select(r => (double)r[2])], "copper", "/content?state=due&state=onDocket"),
-            new("destroyed", now[3].ToString("N0", CultureInfo.InvariantCulture), "items destroyed with a certificate", "stubs remain", [.. rows.Select(r => (double)r[3])], "sea", "/content?state=destroyed"),
+            new("destroyed", now[3].ToString("N0", CultureInfo.InvariantCulture), "items destroyed", "each with a certificate", [.. rows.Select(r => (double)r[3])], "sea", "/content?state=destroyed"),
             new("unfiled", now[4].ToString("N0", CultureInfo.InvariantCulture), "items under no series", $"{now[0].ToString("N0", CultureInfo.InvariantCulture)} items in all", [.. rows.Select(r => (double)r[4])], "copper", "/content?unfiled=true"),
         ];
     }

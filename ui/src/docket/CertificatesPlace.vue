@@ -28,7 +28,7 @@ const columns: Column[] = [
   { key: 'number', label: 'Number', width: 100 },
   { key: 'series', label: 'Series', width: 170, grow: true },
   { key: 'items', label: 'Items', width: 70, align: 'right' },
-  { key: 'issued', label: 'Issued', width: 150 },
+  { key: 'issued', label: 'Issued', width: 110 },
 ]
 </script>
 
@@ -38,7 +38,7 @@ const columns: Column[] = [
       <header class="head"><h1>Certificates of destruction</h1><RouterLink to="/schedule/docket" class="small">Docket</RouterLink></header>
       <p v-if="error" class="problem">{{ error.message }}</p>
       <DataTable name="certificates" label="Certificates" :rows="data ?? []" :columns="columns" :total="data?.length ?? 0" word="certificate" :loading="isFetching" :open="open" @open="open = $event.id">
-        <template #number="{ row }">{{ row.number }}</template><template #series="{ row }">{{ row.series.code }} {{ row.series.title }}</template><template #items="{ row }">{{ count(row.items) }}</template><template #issued="{ row }">{{ moment(row.issuedAt) }}</template>
+        <template #number="{ row }">{{ row.number }}</template><template #series="{ row }">{{ row.series.code }} {{ row.series.title }}</template><template #items="{ row }">{{ count(row.items) }}</template><template #issued="{ row }"><span :title="row.issuedAt">{{ moment(row.issuedAt).split(',')[0] }}</span></template>
         <template #empty><h2>No certificate yet</h2><p>When a batch has been signed and destroyed, its certificate stands here.</p></template>
       </DataTable>
     </template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/vue-query'
 import { refDebounced, useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { may } from '@/app/session'
@@ -25,7 +25,13 @@ const pages = useInfiniteQuery({
 const rows = computed(() => pages.data.value?.pages.flatMap((p) => p.entries.map((e) => ({ ...e, id: e.sequence }))) ?? [])
 const total = computed(() => pages.data.value?.pages[0]?.total ?? 0)
 const open = number('entry')
-const entry = computed(() => rows.value.find((r) => r.id === open.value))
+/** An address may open an entry that lies far below what the list has loaded. */
+const alone = useQuery({
+  queryKey: computed(() => ['ledger-entry', open.value]),
+  queryFn: async () => (await take(api.GET('/api/ledger', { params: { query: { upTo: open.value!, limit: 1 } } }))).entries[0] ?? null,
+  enabled: computed(() => !!open.value),
+})
+const entry = computed(() => rows.value.find((r) => r.id === open.value) ?? (alone.data.value?.sequence === open.value ? alone.data.value : undefined))
 const chosen = computed(() => (['who', 'verb', 'kind', 'subject'] as const).filter((k) => query.value[k]).map((k) => ({ key: k, value: query.value[k]! })))
 const report = ref<Schemas['VerificationView'] | null>(null)
 const busy = ref(false)

@@ -102,7 +102,7 @@ header { display: flex; align-items: baseline; gap: 10px; padding: 10px 14px; bo
 h2 { font-size: 15.5px }
 .pad { padding: 8px 14px; margin: 0 }
 .figures { display: grid; grid-template-columns: repeat(auto-fit, minmax(112px, 1fr)) }
-.figure { padding: 10px 14px; border-right: 1px solid var(--line); border-bottom: 1px solid var(--line); display: grid; justify-items: start; gap: 2px }
+.figure { padding: 10px 14px; border-right: 1px solid var(--line); border-bottom: 1px solid var(--line); display: grid; justify-items: start; align-content: start; gap: 2px }
 .figure strong { font: 600 22px/1.1 var(--serif) }
 .chart { padding: 6px 14px 8px }
 .legend { display: flex; gap: 16px; align-items: center }

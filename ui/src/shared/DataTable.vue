@@ -146,14 +146,11 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
     keys[e.key]!()
   }
 })
-watch(
-  () => props.open,
-  (id) => {
-    const index = props.rows.findIndex((r) => r.id === id)
-    if (index >= 0) at.value = index
-  },
-  { immediate: true },
-)
+// The open row comes into view when an address opened it; pressed rows are in view already.
+watch([() => props.open, () => props.rows.length > 0], ([id]) => {
+  const index = props.rows.findIndex((r) => r.id === id)
+  if (index >= 0) go(index)
+}, { flush: 'post', immediate: true })
 </script>
 
 <template>

@@ -971,7 +971,7 @@ export interface components {
         /** @enum {unknown} */
         Grade: "none" | "kept";
         /** Format: date-time */
-        Instant: null | string;
+        Instant: string;
         IssuedApiKey: {
             key: string;
             view: components["schemas"]["ApiKeyView"];
@@ -1105,7 +1105,7 @@ export interface components {
             items: number[];
             mark: components["schemas"]["Mark"];
             /** Format: date */
-            until?: null | string;
+            until?: string;
             why?: null | string;
         };
         MonthOfDue: {
@@ -2735,6 +2735,7 @@ export interface operations {
                 verb?: string;
                 kind?: string;
                 subject?: string;
+                upTo?: number;
                 cursor?: string;
                 limit?: number;
             };
