@@ -69,7 +69,7 @@ async function run(work: () => Promise<unknown>) {
 }
 const mark = (as: 'destroy' | 'extend') =>
   run(async () => {
-    await take(api.POST('/api/batches/{id}/marks', { ...path, body: { items: targets.value, mark: as, until: as === 'extend' ? until.value : null, why: as === 'extend' ? why.value : null } }))
+    await take(api.POST('/api/batches/{id}/marks', { ...path, body: { items: targets.value, mark: as, until: as === 'extend' ? until.value : undefined, why: as === 'extend' ? why.value : undefined } }))
     selected.value = new Set()
     extending.value = false
   })
