@@ -73,13 +73,14 @@ public sealed class DirectoryShare(string root)
             foreach (var entry in entries)
             {
                 var relative = folder.Relative.Length == 0 ? entry.Name : $"{folder.Relative}/{entry.Name}";
-                if (entry.LinkTarget is not null || entry.Attributes.HasFlag(FileAttributes.ReparsePoint))
-                {
-                    yield return new Found.Unreadable(relative, "It is a link. Links are never followed, because they may lead out of the share.");
-                }
-                else if (entry.Name.Contains('\uFFFD', StringComparison.Ordinal) && !entry.Exists)
+                // First: of such a name nothing else can be asked, and its attributes would read as those of a link.
+                if (entry.Name.Contains('\uFFFD', StringComparison.Ordinal) && !Path.Exists(entry.FullName))
                 {
                     yield return new Found.Unreadable(relative, "Its name is not valid UTF-8, so it cannot be opened. Rename it on the share.");
+                }
+                else if (entry.LinkTarget is not null || entry.Attributes.HasFlag(FileAttributes.ReparsePoint))
+                {
+                    yield return new Found.Unreadable(relative, "It is a link. Links are never followed, because they may lead out of the share.");
                 }
                 else if (entry is DirectoryInfo)
                 {
