@@ -182,11 +182,12 @@ public class StoryTests
     }
 
     [Fact]
-    public async Task An_exported_ledger_can_be_checked_without_the_product()
+    public async Task A_new_installation_says_what_comes_first_and_its_exported_ledger_can_be_checked_without_the_product()
     {
         await using var product = new Product();
         await product.InitializeAsync();
         using var ines = await product.SignInAsync("ines");
+        (await ines.GetOk("today")).GetProperty("waiting")[0].GetProperty("title").GetString().ShouldBe("No source is connected yet");
         var export = (await ines.Get("ledger/export?from=2&to=6")).Body;
         var head = export.GetProperty("head");
         using var key = ECDsa.Create();

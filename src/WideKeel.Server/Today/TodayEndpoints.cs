@@ -101,7 +101,13 @@ public static class TodayEndpoints
 
     private static async Task AddSourcesAsync(List<Waiting> waiting, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
-        foreach (var source in await db.Sources.AsNoTracking().ToListAsync(cancel))
+        var sources = await db.Sources.AsNoTracking().ToListAsync(cancel);
+        if (sources.Count == 0)
+        {
+            waiting.Add(new("scan", "No source is connected yet", "Content is known once a share has been scanned", null, "no date", "Connect a share", "/administration/sources", false));
+        }
+
+        foreach (var source in sources)
         {
             var unreadable = await db.Unreadables.CountAsync(u => u.SourceId == source.Id, cancel);
             if (unreadable > 0)
