@@ -19,14 +19,26 @@ using WideKeel.Store.Jobs;
 using WideKeel.Store.Ledger;
 
 // Scale runs: each figure beside a bare baseline of the same run, as a ratio. Nothing here is a test.
-//   dotnet run -c Release --project bench/WideKeel.Bench [-- items]
+//   dotnet run -c Release --project bench/WideKeel.Bench [-- items [run]]      run: consequences, ledger or scan
 var items = args.Length > 0 ? int.Parse(args[0], CultureInfo.InvariantCulture) : 1_000_000;
+bool Wanted(string run) => args.Length < 2 || args[1] == run;
 var folder = Directory.CreateTempSubdirectory("widekeel-bench-").FullName;
 try
 {
-    await ConsequencesRun.RunAsync(folder, items);
-    LedgerRun.Run(folder);
-    await ScanRun.RunAsync(folder);
+    if (Wanted("consequences"))
+    {
+        await ConsequencesRun.RunAsync(folder, items);
+    }
+
+    if (Wanted("ledger"))
+    {
+        LedgerRun.Run(folder);
+    }
+
+    if (Wanted("scan"))
+    {
+        await ScanRun.RunAsync(folder);
+    }
 }
 finally
 {

@@ -1,21 +1,20 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref } from 'vue'
 import { person } from '@/app/session'
-import { api, ifMatch, take, type Problem, type Schemas } from '@/shared/api/client'
+import { useAct } from '@/shared/act'
+import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { moment, plural } from '@/shared/format'
 import { roleWords, type Role } from '@/shared/words'
 
 type Person = Schemas['PersonView']
-const client = useQueryClient()
 const people = useQuery({ queryKey: ['people'], queryFn: () => take(api.GET('/api/people')) })
 const units = useQuery({ queryKey: ['units'], queryFn: () => take(api.GET('/api/units')) })
 const keys = useQuery({ queryKey: ['api-keys'], queryFn: () => take(api.GET('/api/api-keys')) })
 const roles: Role[] = ['recordsManager', 'steward', 'staff', 'administrator']
 const editing = ref<Person | 'new' | null>(null)
 const form = reactive({ name: '', mail: '', password: '', active: true, remits: [] as { role: Role; unitId: number }[] })
-const problem = ref<Problem | null>(null)
-const busy = ref(false)
+const { act, busy, problem } = useAct()
 const unitForm = reactive({ name: '', parentId: 0, shown: false })
 const keyForm = reactive({ name: '', days: 90, scopes: [] as Schemas['Right'][], shown: false, issued: '' })
 const rights = computed(() => person.value?.rights ?? [])
@@ -28,32 +27,18 @@ function edit(who: Person | 'new') {
     ? { name: '', mail: '', password: '', active: true, remits: [{ role: 'staff', unitId: units.data.value?.[0]?.id ?? 0 }] }
     : { name: who.name, mail: who.mail, password: '', active: who.active, remits: who.remits.map((r) => ({ role: r.role, unitId: r.unitId })) })
 }
-async function run(work: () => Promise<unknown>) {
-  busy.value = true
-  problem.value = null
-  try {
-    await work()
-    await client.invalidateQueries()
-    return true
-  } catch (e) {
-    problem.value = e as Problem
-    return false
-  } finally {
-    busy.value = false
-  }
-}
 async function save() {
   const who = editing.value
-  const done = await run(() =>
+  const done = await act(() =>
     who === 'new'
       ? take(api.POST('/api/people', { body: { name: form.name, mail: form.mail, password: form.password, remits: form.remits } }))
       : take(api.PUT('/api/people/{id}', { params: { path: { id: (who as Person).id } }, ...ifMatch((who as Person).revision), body: { name: form.name, active: form.active, remits: form.remits, newPassword: form.password || null } })),
   )
   if (done) editing.value = null
 }
-const addUnit = async () => (await run(() => take(api.POST('/api/units', { body: { name: unitForm.name, parentId: unitForm.parentId || units.data.value![0]!.id } })))) && Object.assign(unitForm, { name: '', shown: false })
-const addKey = () => run(async () => (keyForm.issued = (await take(api.POST('/api/api-keys', { body: { name: keyForm.name, days: keyForm.days, scopes: keyForm.scopes } }))).key))
-const revoke = (id: number) => run(() => take(api.DELETE('/api/api-keys/{id}', { params: { path: { id } } })))
+const addUnit = async () => (await act(() => take(api.POST('/api/units', { body: { name: unitForm.name, parentId: unitForm.parentId || units.data.value![0]!.id } })))) && Object.assign(unitForm, { name: '', shown: false })
+const addKey = () => act(async () => (keyForm.issued = (await take(api.POST('/api/api-keys', { body: { name: keyForm.name, days: keyForm.days, scopes: keyForm.scopes } }))).key))
+const revoke = (id: number) => act(() => take(api.DELETE('/api/api-keys/{id}', { params: { path: { id } } })))
 </script>
 
 <template>

@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref } from 'vue'
 import { may } from '@/app/session'
-import { api, ifMatch, take, type Problem, type Schemas } from '@/shared/api/client'
+import { useAct } from '@/shared/act'
+import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { bytes, count, moment, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
 
-const client = useQueryClient()
 const { number } = useUrl()
 const exceptionsOf = number('exceptions')
 const { data, error } = useQuery({ queryKey: ['sources'], queryFn: () => take(api.GET('/api/sources')) })
@@ -18,26 +18,13 @@ const exceptions = useQuery({
 })
 const form = reactive({ name: '', root: '' })
 const adding = ref(false)
-const problem = ref<Problem | null>(null)
+const { act, busy, problem } = useAct()
 
-async function run(work: () => Promise<unknown>) {
-  problem.value = null
-  try {
-    await work()
-    await client.invalidateQueries()
-    return true
-  } catch (e) {
-    problem.value = e as Problem
-    return false
-  }
-}
-const scan = (s: Schemas['SourceView']) => run(() => take(api.POST('/api/sources/{id}/scans', { params: { path: { id: s.id } } })))
-const assign = async (c: Schemas['ContainerView'], unitId: number) => {
-  await run(() => take(api.PUT('/api/containers/{id}', { params: { path: { id: c.id } }, ...ifMatch(c.revision), body: { unitId } })))
-  await client.invalidateQueries({ queryKey: ['sources'] })
-}
+const scan = (s: Schemas['SourceView']) => act(() => take(api.POST('/api/sources/{id}/scans', { params: { path: { id: s.id } } })))
+const assign = (c: Schemas['ContainerView'], unitId: number) =>
+  act(() => take(api.PUT('/api/containers/{id}', { params: { path: { id: c.id } }, ...ifMatch(c.revision), body: { unitId } })))
 async function add() {
-  if (await run(() => take(api.POST('/api/sources', { body: { ...form } })))) {
+  if (await act(() => take(api.POST('/api/sources', { body: { ...form } })))) {
     adding.value = false
     form.name = form.root = ''
   }
@@ -75,7 +62,7 @@ async function add() {
         <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
         <p class="small quiet">It is scanned at once. Links in it are never followed.</p>
       </form>
-      <template #footer><el-button @click="adding = false">Leave it</el-button><el-button type="primary" @click="add">Connect and scan</el-button></template>
+      <template #footer><el-button @click="adding = false">Leave it</el-button><el-button type="primary" :loading="busy" @click="add">Connect and scan</el-button></template>
     </el-dialog>
   </main>
 </template>

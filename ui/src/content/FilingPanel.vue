@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, ref } from 'vue'
 import { may } from '@/app/session'
+import { useAct } from '@/shared/act'
 import { api, take } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
 import { count, plural } from '@/shared/format'
@@ -11,12 +12,10 @@ import type { ItemQuery } from './query'
 
 const props = defineProps<{ selection: ItemQuery; items: number }>()
 const emit = defineEmits<{ close: []; filed: [] }>()
-const client = useQueryClient()
 const NONE = -1
 const target = ref<number | null>(null)
 const shown = ref(true)
-const busy = ref(false)
-const problem = ref<string | null>(null)
+const { act, busy, problem } = useAct({ refused: () => preview.refetch() })
 
 const series = useQuery({ queryKey: ['series'], queryFn: () => take(api.GET('/api/series')) })
 const filing = computed(() => ({ selection: props.selection, seriesId: target.value === NONE ? null : target.value }))
@@ -32,19 +31,11 @@ const due = computed(() => preview.data.value?.figures.becomeDue.items ?? 0)
 const says = computed(() => `File ${plural(preview.data.value?.figures.inReach.items ?? props.items, 'item')} under ${code.value ?? '…'}${due.value ? ` — ${count(due.value)} become due today` : ''}`)
 
 async function file() {
-  busy.value = true
-  problem.value = null
-  try {
-    const done = await take(api.POST('/api/filings', { body: { ...filing.value, fingerprint: preview.data.value!.fingerprint } }))
-    ElMessage({ message: `${plural(done.figures.inReach.items, 'item')} filed under ${code.value}.`, type: 'success' })
-    await client.invalidateQueries()
-    emit('filed')
-  } catch (e) {
-    problem.value = (e as Error).message
-    await preview.refetch()
-  } finally {
-    busy.value = false
-  }
+  const done = await act(async () => {
+    const { figures } = await take(api.POST('/api/filings', { body: { ...filing.value, fingerprint: preview.data.value!.fingerprint } }))
+    ElMessage({ message: `${plural(figures.inReach.items, 'item')} filed under ${code.value}.`, type: 'success' })
+  })
+  if (done) emit('filed')
 }
 </script>
 
@@ -57,7 +48,7 @@ async function file() {
     </el-select>
     <p v-if="guidance" class="quiet guidance">{{ guidance }}</p>
     <Consequences v-if="target !== null" :view="preview.data.value" :loading="preview.isFetching.value" :problem="preview.error.value?.message" of="filing" />
-    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <template #footer>
       <el-button @click="shown = false">Leave it</el-button>
       <el-button :type="due ? 'danger' : 'primary'" :disabled="!preview.data.value || preview.isFetching.value" :loading="busy" @click="file">{{ says }}</el-button>

@@ -5,7 +5,8 @@ import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, ref, watch } from 'vue'
 import { may } from '@/app/session'
-import { api, ifMatch, take, type Problem, type Schemas } from '@/shared/api/client'
+import { useAct } from '@/shared/act'
+import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import DataTable, { type Column } from '@/shared/DataTable.vue'
 import { bytes, count, day, moment, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
@@ -34,8 +35,7 @@ const withdrawing = ref(false)
 const extending = ref(false)
 const until = ref('')
 const why = ref('')
-const problem = ref<Problem | null>(null)
-const busy = ref(false)
+const { act, busy, problem } = useAct({ refused: async (p) => p.code === 'stale' && client.invalidateQueries({ queryKey: ['batch', id] }) })
 
 const isLast = computed(() => !!batch.value && batch.value.signOffs.length === batch.value.stages.length - 1)
 const maySign = computed(() => may('signDisposition') && !!batch.value && !batch.value.mayNotSign && (batch.value.state === 'open' || batch.value.state === 'signing'))
@@ -52,37 +52,22 @@ const columns: Column[] = [
 ]
 const outcomes: Record<Schemas['LineState'], string> = { waiting: '', destroying: 'being destroyed', destroyed: 'destroyed', extended: 'extended', droppedOut: 'dropped out', failed: 'failed' }
 
-async function run(work: () => Promise<unknown>) {
-  busy.value = true
-  problem.value = null
-  try {
-    await work()
-    await client.invalidateQueries()
-    return true
-  } catch (e) {
-    problem.value = e as Problem
-    if ((e as Problem).code === 'stale') await client.invalidateQueries({ queryKey: ['batch', id] })
-    return false
-  } finally {
-    busy.value = false
-  }
-}
 const mark = (as: 'destroy' | 'extend') =>
-  run(async () => {
+  act(async () => {
     await take(api.POST('/api/batches/{id}/marks', { ...path, body: { items: targets.value, mark: as, until: as === 'extend' ? until.value : undefined, why: as === 'extend' ? why.value : undefined } }))
     selected.value = new Set()
     extending.value = false
   })
 async function sign() {
-  const done = await run(() => take(api.POST('/api/batches/{id}/sign-offs', { ...path, ...ifMatch(batch.value!.revision), body: { comment: comment.value } })))
+  const done = await act(() => take(api.POST('/api/batches/{id}/sign-offs', { ...path, ...ifMatch(batch.value!.revision), body: { comment: comment.value } })))
   if (done) {
     signing.value = false
     comment.value = typed.value = ''
     ElMessage({ message: batch.value?.state === 'executing' || batch.value?.state === 'done' ? 'Signed. The items are being destroyed.' : 'Signed. The next stage is asked.', type: 'success' })
   }
 }
-const withdraw = async () => (await run(() => take(api.POST('/api/batches/{id}/withdrawal', { ...path, body: { comment: comment.value } })))) && (withdrawing.value = false)
-const retry = () => run(() => take(api.POST('/api/batches/{id}/retry', path)))
+const withdraw = async () => (await act(() => take(api.POST('/api/batches/{id}/withdrawal', { ...path, body: { comment: comment.value } })))) && (withdrawing.value = false)
+const retry = () => act(() => take(api.POST('/api/batches/{id}/retry', path)))
 
 /** What was really looked at is counted: opening a line tells the server so. */
 watch(

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { may, today } from '@/app/session'
 import ItemSide from '@/content/ItemSide.vue'
+import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { bytes, count, day, moment, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
@@ -11,15 +12,12 @@ import Workbench from '@/shared/Workbench.vue'
 import { signers } from '@/shared/words'
 import BatchPane from './BatchPane.vue'
 
-
 type Batch = Schemas['BatchView']
 const { number, put } = useUrl()
-const client = useQueryClient()
 const batch = number('batch')
 const due = number('due')
 const line = number('line')
-const problem = ref<string | null>(null)
-const busy = ref(false)
+const { act, busy, problem } = useAct()
 const { data, error } = useQuery({ queryKey: ['docket'], queryFn: () => take(api.GET('/api/docket')) })
 
 const parts = computed<[string, Batch[]][]>(() => {
@@ -37,19 +35,11 @@ const where = (b: Batch) =>
   ({ open: `stage 1 of ${b.stages.length}`, signing: `${b.signOffs.length} of ${b.stages.length} signed`, executing: 'at work', done: `${count(b.destroyed)} destroyed`, withdrawn: 'withdrawn' })[b.state]
 const grace = (iso: string) => (iso < today.value ? `grace ended ${day(iso)}` : `grace until ${day(iso)}`)
 
-async function open(series: number) {
-  busy.value = true
-  problem.value = null
-  try {
+const open = (series: number) =>
+  act(async () => {
     const made = await take(api.POST('/api/batches', { body: { seriesId: series } }))
-    await client.invalidateQueries()
     await put({ batch: String(made.id), due: null, line: null }, true)
-  } catch (e) {
-    problem.value = (e as Error).message
-  } finally {
-    busy.value = false
-  }
-}
+  })
 useEventListener(document, 'keydown', (e: KeyboardEvent) => {
   if (e.key !== 'Escape' || (e.target as HTMLElement).closest('.el-overlay, .el-popper, input, textarea')) return
   if (line.value) line.value = null
@@ -97,7 +87,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
           <dt>Who signs</dt><dd>{{ signers(group.stages) }}, one after the other</dd>
         </dl>
         <p class="quiet">Opening a batch destroys nothing. The items are looked through, marked and signed by each stage; only then are they destroyed.</p>
-        <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+        <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
         <p class="acts"><el-button v-if="may('signDisposition')" type="primary" :loading="busy" @click="open(group.series.id)">Open a batch of {{ count(group.items) }}</el-button><RouterLink :to="`/content?series=${group.series.id}&state=due`">See them in Content</RouterLink></p>
       </article>
       <p v-else class="quiet">Nothing is due there any more. Last look: {{ moment(new Date().toISOString()) }}.</p>

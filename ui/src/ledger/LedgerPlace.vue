@@ -3,6 +3,7 @@ import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/vue-quer
 import { refDebounced, useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { may } from '@/app/session'
+import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import DataTable, { type Column } from '@/shared/DataTable.vue'
 import { count, moment } from '@/shared/format'
@@ -34,21 +35,13 @@ const alone = useQuery({
 const entry = computed(() => rows.value.find((r) => r.id === open.value) ?? (alone.data.value?.sequence === open.value ? alone.data.value : undefined))
 const chosen = computed(() => (['who', 'verb', 'kind', 'subject'] as const).filter((k) => query.value[k]).map((k) => ({ key: k, value: query.value[k]! })))
 const report = ref<Schemas['VerificationView'] | null>(null)
-const busy = ref(false)
-const problem = ref<string | null>(null)
+const { act, busy, problem } = useAct({ refresh: false })
 
-async function verify() {
-  busy.value = true
-  problem.value = null
-  try {
+const verify = () =>
+  act(async () => {
     report.value = await take(api.GET('/api/ledger/verification'))
     await pages.refetch()
-  } catch (e) {
-    problem.value = (e as Error).message
-  } finally {
-    busy.value = false
-  }
-}
+  })
 watch(
   () => list('verify')[0],
   (asked) => {
@@ -83,7 +76,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         <template v-if="report.sound"><strong>All is well.</strong> {{ count(report.entries) }} entries match {{ count(report.heads) }} signed heads. Root <span class="hash">{{ report.root }}</span></template>
         <template v-else><strong>Something is wrong.</strong> {{ report.finding }}</template>
       </p>
-      <p v-if="problem" class="problem pad" role="alert">{{ problem }}</p>
+      <p v-if="problem" class="problem pad" role="alert">{{ problem.message }}</p>
       <div class="filters"><el-input v-model="typed" class="words" placeholder="Anything in an entry" aria-label="Search the ledger" clearable /><button v-for="c in chosen" :key="c.key" class="chip" aria-pressed="true" :title="`Remove the filter ${c.key}`" @click="put({ [c.key]: null })">{{ c.key }}: {{ c.value }} ×</button></div>
       <DataTable :name="entry ? 'ledger-narrow' : 'ledger'" label="Ledger entries" :rows="rows" :columns="entry ? narrow : columns" :total="total" word="row" :loading="pages.isFetching.value" :has-more="pages.hasNextPage.value" :open="open" @more="pages.fetchNextPage()" @open="open = $event.id">
         <template #sequence="{ row }">{{ count(row.sequence) }}</template>

@@ -1,20 +1,17 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { reactive, ref } from 'vue'
-import { api, take, type Problem } from '@/shared/api/client'
+import { useAct } from '@/shared/act'
+import { api, take } from '@/shared/api/client'
 
 const emit = defineEmits<{ close: []; made: [id: number] }>()
-const client = useQueryClient()
 const units = useQuery({ queryKey: ['units'], queryFn: () => take(api.GET('/api/units')) })
 const form = reactive({ code: '', title: '', function: '', unitId: null as number | null })
-const problem = ref<Problem | null>(null)
-const busy = ref(false)
+const { act, busy, problem } = useAct()
 const shown = ref(true)
 
-async function make() {
-  problem.value = null
-  busy.value = true
-  try {
+const make = () =>
+  act(async () => {
     const made = await take(
       api.POST('/api/series', {
         body: {
@@ -27,14 +24,8 @@ async function make() {
         },
       }),
     )
-    await client.invalidateQueries({ queryKey: ['series'] })
     emit('made', made.row.id)
-  } catch (e) {
-    problem.value = e as Problem
-  } finally {
-    busy.value = false
-  }
-}
+  })
 </script>
 
 <template>

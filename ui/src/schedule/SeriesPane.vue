@@ -4,7 +4,8 @@ import { refDebounced, useSessionStorage } from '@vueuse/core'
 import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, ref, watch } from 'vue'
-import { api, ifMatch, take, type Problem, type Schemas } from '@/shared/api/client'
+import { useAct } from '@/shared/act'
+import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
 import { bytes, count, moment, plural } from '@/shared/format'
 import Sentence from '@/shared/Sentence.vue'
@@ -24,8 +25,7 @@ const current = computed(() => written.value ?? saved.value)
 const changed = computed(() => !!written.value && JSON.stringify(written.value) !== JSON.stringify(saved.value))
 const isDraft = computed(() => !!data.value && (changed.value || !!data.value.draft))
 const editable = computed(() => data.value?.mayWrite ?? false)
-const problem = ref<Problem | null>(null)
-const busy = ref(false)
+const { act, busy, problem } = useAct({ refresh: false })
 const activating = ref(false)
 const why = ref('')
 const group = ref<{ name: string; title: string } | null>(null)
@@ -57,22 +57,9 @@ const fields = useQuery({
   },
 })
 
-async function run(work: () => Promise<unknown>) {
-  busy.value = true
-  problem.value = null
-  try {
-    await work()
-    return true
-  } catch (e) {
-    problem.value = e as Problem
-    return false
-  } finally {
-    busy.value = false
-  }
-}
 async function save() {
   if (!changed.value) return true
-  return run(async () => {
+  return act(async () => {
     const detail = await take(api.PUT('/api/series/{id}/draft', { ...path, ...ifMatch(data.value!.revision), body: written.value! }))
     written.value = null
     client.setQueryData(['series', id], detail)
@@ -87,14 +74,14 @@ async function drop() {
     written.value = null
     return
   }
-  await run(async () => {
+  await act(async () => {
     client.setQueryData(['series', id], await take(api.DELETE('/api/series/{id}/draft', { ...path, ...ifMatch(data.value!.revision) })))
     written.value = null
   })
 }
 async function activate() {
   if (!(await save())) return
-  const done = await run(async () => {
+  const done = await act(async () => {
     const fingerprint = consequences.data.value!.fingerprint
     client.setQueryData(['series', id], await take(api.POST('/api/series/{id}/activation', { ...path, ...ifMatch(data.value!.revision), body: { fingerprint, why: why.value } })))
     ElMessage({ message: `Version ${data.value!.version} is in force.`, type: 'success' })

@@ -19,14 +19,16 @@ const figures = computed(() => {
   const f = props.view?.figures
   if (!f) return []
   return [
-    { group: 'becomesDue', tally: f.becomeDue, label: 'become due today', tone: 'copper' },
-    { group: 'sooner', tally: f.sooner, label: 'are kept shorter', tone: 'ink' },
-    { group: 'later', tally: f.later, label: 'are kept longer', tone: 'ink' },
-    { group: 'newlyUnderRule', tally: f.newlyUnderRule, label: 'come under a rule', tone: 'sea' },
-    { group: 'losesProtection', tally: f.loseProtection, label: 'lose protection', tone: 'copper' },
-    { group: 'noLongerDue', tally: f.noLongerDue, label: 'are no longer due', tone: 'ink' },
-    { group: 'none', tally: f.unchanged, label: 'stay as they are', tone: 'ink' },
-  ].filter((x, i) => i < 1 || x.tally.items > 0 || (i < 4 && x.group !== 'later'))
+    { group: 'becomesDue', tally: f.becomeDue, one: 'becomes due today', many: 'become due today', tone: 'copper' },
+    { group: 'sooner', tally: f.sooner, one: 'is kept shorter', many: 'are kept shorter', tone: 'ink' },
+    { group: 'later', tally: f.later, one: 'is kept longer', many: 'are kept longer', tone: 'ink' },
+    { group: 'newlyUnderRule', tally: f.newlyUnderRule, one: 'comes under a rule', many: 'come under a rule', tone: 'sea' },
+    { group: 'losesProtection', tally: f.loseProtection, one: 'loses protection', many: 'lose protection', tone: 'copper' },
+    { group: 'noLongerDue', tally: f.noLongerDue, one: 'is no longer due', many: 'are no longer due', tone: 'ink' },
+    { group: 'none', tally: f.unchanged, one: 'stays as it is', many: 'stay as they are', tone: 'ink' },
+  ]
+    .map((x) => ({ ...x, label: x.tally.items === 1 ? x.one : x.many }))
+    .filter((x, i) => i < 1 || x.tally.items > 0 || (i < 4 && x.group !== 'later'))
 })
 
 /** The first two years by month, and the rest by year, so that no month is lost and none is too thin to see. */

@@ -59,9 +59,9 @@ function setStage(index: number, role: Role) {
     Keep
     <s v-if="was.term" class="was">{{ was.term }}</s>
     {{ ' ' }}
-    <el-popover :visible="open === 'term'" placement="bottom-start" :width="300" trigger="click" :disabled="!editable">
+    <el-popover role="dialog" aria-label="How long" :visible="open === 'term'" placement="bottom-start" :width="300" trigger="click" :disabled="!editable">
       <template #reference>
-        <button class="part" :class="{ changed: was.term }" :disabled="!editable" data-part="term" :aria-expanded="open === 'term'" @click="open = open === 'term' ? null : 'term'">{{ term(definition) }}</button>
+        <button class="part" :class="{ changed: was.term }" :disabled="!editable" data-part="term" @click="open = open === 'term' ? null : 'term'">{{ term(definition) }}</button>
       </template>
       <div class="editor" @keydown.esc.stop="open = null">
         <label class="label" for="period-count">How long</label>
@@ -84,9 +84,9 @@ function setStage(index: number, role: Role) {
       after the {{ definition.cutoff === 'none' ? '' : 'end of the ' }}
       <s v-if="was.cutoff" class="was">{{ was.cutoff }}</s>
       {{ ' ' }}
-      <el-popover :visible="open === 'cutoff'" placement="bottom-start" :width="220" trigger="click">
+      <el-popover role="dialog" aria-label="Cutoff" :visible="open === 'cutoff'" placement="bottom-start" :width="220" trigger="click">
         <template #reference>
-          <button class="part" :class="{ changed: was.cutoff }" :disabled="!editable" data-part="cutoff" :aria-expanded="open === 'cutoff'" @click="open = open === 'cutoff' ? null : 'cutoff'">{{ cutoffWords[definition.cutoff] }}</button>
+          <button class="part" :class="{ changed: was.cutoff }" :disabled="!editable" data-part="cutoff" @click="open = open === 'cutoff' ? null : 'cutoff'">{{ cutoffWords[definition.cutoff] }}</button>
         </template>
         <div class="menu" role="listbox" aria-label="Cutoff" @keydown.esc.stop="open = null">
           <button v-for="c in cutoffs" :key="c" role="option" :aria-selected="c === definition.cutoff" @click="(emit('change', { cutoff: c }), (open = null))">{{ cutoffWords[c] }}</button>
@@ -95,9 +95,9 @@ function setStage(index: number, role: Role) {
       {{ definition.cutoff === 'none' ? 'on which' : 'in which' }}
       <s v-if="was.trigger" class="was">{{ was.trigger }}</s>
       {{ ' ' }}
-      <el-popover :visible="open === 'trigger'" placement="bottom-start" :width="280" trigger="click">
+      <el-popover role="dialog" aria-label="Where the clock starts" :visible="open === 'trigger'" placement="bottom-start" :width="280" trigger="click">
         <template #reference>
-          <button class="part" :class="{ changed: was.trigger }" :disabled="!editable" data-part="trigger" :aria-expanded="open === 'trigger'" @click="open = open === 'trigger' ? null : 'trigger'">{{ triggerWords(definition.trigger) }}</button>
+          <button class="part" :class="{ changed: was.trigger }" :disabled="!editable" data-part="trigger" @click="open = open === 'trigger' ? null : 'trigger'">{{ triggerWords(definition.trigger) }}</button>
         </template>
         <div class="menu" role="listbox" aria-label="Where the clock starts" @keydown.esc.stop="open = null">
           <button v-for="t in triggers" :key="t" role="option" :aria-selected="t === definition.trigger" @click="(emit('change', { trigger: t }), (open = null))">{{ triggerWords(t) }}</button>
@@ -112,9 +112,9 @@ function setStage(index: number, role: Role) {
       </el-popover>; then
       <s v-if="was.end" class="was">{{ was.end }}</s>
       {{ ' ' }}
-      <el-popover :visible="open === 'end'" placement="bottom-start" :width="320" trigger="click">
+      <el-popover role="dialog" aria-label="What happens at the end" :visible="open === 'end'" placement="bottom-start" :width="320" trigger="click">
         <template #reference>
-          <button class="part" :class="{ changed: was.end }" :disabled="!editable" data-part="end" :aria-expanded="open === 'end'" @click="open = open === 'end' ? null : 'end'">{{ end(definition) }}</button>
+          <button class="part" :class="{ changed: was.end }" :disabled="!editable" data-part="end" @click="open = open === 'end' ? null : 'end'">{{ end(definition) }}</button>
         </template>
         <div class="editor" @keydown.esc.stop="open = null">
           <label class="check"><input type="radio" name="at-end" :checked="definition.atEnd === 'signOff'" @change="setEnd('signOff')" /> it is destroyed after sign-off</label>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { reactive, ref } from 'vue'
+import { reactive } from 'vue'
 import { loadSession, signIn } from '@/app/session'
-import { api, take, type Problem } from '@/shared/api/client'
+import { useAct } from '@/shared/act'
+import { api, take } from '@/shared/api/client'
 
 const form = reactive({
   organisation: '',
@@ -19,22 +20,14 @@ const fields = [
   { key: 'administratorMail', field: 'mail', label: 'Your mail address', hint: '' },
   { key: 'password', field: 'password', label: 'Your password', hint: 'At least 12 characters' },
 ] as const
-const problem = ref<Problem | null>(null)
-const busy = ref(false)
+const { act, busy, problem } = useAct({ refresh: false })
 
-async function begin() {
-  busy.value = true
-  problem.value = null
-  try {
+const begin = () =>
+  act(async () => {
     await take(api.POST('/api/set-up', { body: { ...form } }))
     await loadSession()
     await signIn(form.administratorMail, form.password)
-  } catch (e) {
-    problem.value = e as Problem
-  } finally {
-    busy.value = false
-  }
-}
+  })
 </script>
 
 <template>

@@ -1,23 +1,13 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { session, signIn } from '@/app/session'
+import { useAct } from '@/shared/act'
 
 const mail = ref('')
 const password = ref('')
-const problem = ref<string | null>(null)
-const busy = ref(false)
+const { act, busy, problem } = useAct({ refresh: false })
 
-async function enter() {
-  busy.value = true
-  problem.value = null
-  try {
-    await signIn(mail.value, password.value)
-  } catch (e) {
-    problem.value = (e as Error).message
-  } finally {
-    busy.value = false
-  }
-}
+const enter = () => act(() => signIn(mail.value, password.value))
 function use(account: { mail: string; password: string }) {
   mail.value = account.mail
   password.value = account.password
@@ -35,7 +25,7 @@ function use(account: { mail: string; password: string }) {
       <el-input id="mail" v-model="mail" type="email" autocomplete="username" />
       <label class="label" for="password">Password</label>
       <el-input id="password" v-model="password" type="password" autocomplete="current-password" show-password />
-      <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+      <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
       <el-button type="primary" native-type="submit" :loading="busy">Sign in</el-button>
     </form>
     <section v-if="session?.accounts.length" class="panel accounts" aria-label="Accounts of the demo">
