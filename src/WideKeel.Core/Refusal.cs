@@ -4,7 +4,17 @@ namespace WideKeel.Core;
 /// <param name="Code">Stable machine word, e.g. <c>period-negative</c>; becomes the problem's <c>type</c>.</param>
 /// <param name="Field">The input at fault as the caller named it, or null when it is the act as a whole.</param>
 /// <param name="Sentence">One plain sentence that names place and cause.</param>
-public sealed record Refusal(string Code, string? Field, string Sentence);
+public sealed record Refusal(string Code, string? Field, string Sentence)
+{
+    /// <summary>Which characters of a long input are at fault, where that can be told.</summary>
+    public TextSpan? Span { get; init; }
+}
+
+/// <summary>Some characters of a text, in UTF-16 units from 0. A length of 0 means the place before <paramref name="Start"/>.</summary>
+public readonly record struct TextSpan(int Start, int Length)
+{
+    public int End => Start + Length;
+}
 
 /// <summary>A value, or the refusal that took its place.</summary>
 public readonly struct Outcome<T>

@@ -2,14 +2,21 @@ using NodaTime;
 using NodaTime.Text;
 using WideKeel.Demo;
 using WideKeel.Server;
+using WideKeel.Server.CommandLine;
 using WideKeel.Store.Ledger;
 
-const string usage = """
+const string usage = $"""
     widekeel serve  [--data FOLDER] [--urls URLS] [--as-of DATE]
     widekeel demo   [--data FOLDER] [--urls URLS] [--as-of DATE] [--seed N] [--scale N] [--fresh]
     widekeel verify [--data FOLDER]
     widekeel openapi FILE
+    {PipelineVerbs.Usage}
     """;
+
+if (args is [var verb, ..] && PipelineVerbs.Knows(verb))
+{
+    return await new PipelineVerbs(Console.In, Console.Out, Console.Error).RunAsync(args);
+}
 
 var arguments = Arguments.Parse(args);
 if (arguments is null)

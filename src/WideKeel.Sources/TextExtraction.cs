@@ -39,6 +39,9 @@ public static class TextExtraction
     private static readonly TimeSpan MaxTime = TimeSpan.FromSeconds(30);
     private static readonly HashSet<string> PlainTypes = ["txt", "md", "csv", "log", "json", "xml"];
 
+    /// <summary>Whether text can be drawn from this type.</summary>
+    public static bool Reads(string type) => PlainTypes.Contains(type) || type is "html" or "htm" or "docx" or "xlsx" or "pdf" or "eml";
+
     /// <param name="type">Lower-case extension without the dot.</param>
     public static async Task<Extracted> ExtractAsync(string file, string type, CancellationToken cancel)
     {

@@ -32,6 +32,9 @@ public readonly record struct Period(int Years, int Months, int Weeks, int Days)
     public LocalDate AddTo(LocalDate date) => date.PlusMonths((12 * Years) + Months).PlusDays((7 * Weeks) + Days);
 
     /// <summary>Orders by mean length (a year 365.2425 days); only for sorting lists, never for deciding.</summary>
+    /// <summary>The date this much earlier, by the same rule: months first, then days.</summary>
+    public LocalDate SubtractFrom(LocalDate date) => date.PlusMonths(-((12 * Years) + Months)).PlusDays(-((7 * Weeks) + Days));
+
     public int CompareTo(Period other) => MeanDays.CompareTo(other.MeanDays);
 
     private double MeanDays => (365.2425 * (Years + (Months / 12.0))) + (7 * Weeks) + Days;

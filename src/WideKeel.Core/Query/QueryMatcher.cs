@@ -1,0 +1,322 @@
+using System.Globalization;
+using NodaTime;
+using NodaTime.Text;
+
+namespace WideKeel.Core.Query;
+
+/// <summary>One item as a query sees it. Null means that it has no such value; then no comparison fits, <c>&lt;&gt;</c> included.</summary>
+public sealed class QueryItem
+{
+    private readonly Dictionary<QueryIndex, List<Word>> words = [];
+
+    public string? Title { get; init; }
+
+    /// <summary>The extracted text.</summary>
+    public string? Body { get; init; }
+
+    public string? Author { get; init; }
+
+    public string? Owner { get; init; }
+
+    public string? Path { get; init; }
+
+    public string? Type { get; init; }
+
+    public string? Source { get; init; }
+
+    public string? Container { get; init; }
+
+    public string? Unit { get; init; }
+
+    public string? Series { get; init; }
+
+    public string? Grade { get; init; }
+
+    public string? State { get; init; }
+
+    public LocalDate? Created { get; init; }
+
+    public LocalDate? Modified { get; init; }
+
+    /// <summary>Bytes.</summary>
+    public decimal? Size { get; init; }
+
+    /// <summary>Names of the sensitive kinds found in it.</summary>
+    public IReadOnlyCollection<string> Sensitive { get; init; } = [];
+
+    /// <summary>Other fields, by their name in lower case.</summary>
+    public IReadOnlyDictionary<string, string> Fields { get; init; } = new Dictionary<string, string>();
+
+    internal string? Text(QueryIndex index) => index switch
+    {
+        QueryIndex.Title => Title,
+        QueryIndex.Text => Body,
+        QueryIndex.Author => Author,
+        QueryIndex.Owner => Owner,
+        _ => throw new ArgumentOutOfRangeException(nameof(index)),
+    };
+
+    /// <summary>The words of title, body (<see cref="QueryIndex.Text"/>), author or owner; cut once.</summary>
+    internal List<Word> WordsOf(QueryIndex element)
+    {
+        if (!words.TryGetValue(element, out var found))
+        {
+            words[element] = found = Query.Words.Of(Text(element) ?? "");
+        }
+
+        return found;
+    }
+
+    internal IEnumerable<string> Values(QueryIndex index, string? field) => index switch
+    {
+        QueryIndex.Sensitive => Sensitive,
+        // The body, too, can be asked for as a whole.
+        QueryIndex.Text => One(Title).Concat(One(Body)),
+        _ => One(index switch
+        {
+            QueryIndex.Title => Title,
+            QueryIndex.Author => Author,
+            QueryIndex.Owner => Owner,
+            QueryIndex.Path => Path,
+            QueryIndex.Type => Type,
+            QueryIndex.Source => Source,
+            QueryIndex.Container => Container,
+            QueryIndex.Unit => Unit,
+            QueryIndex.Series => Series,
+            QueryIndex.Grade => Grade,
+            QueryIndex.State => State,
+            QueryIndex.Created => Created is { } d ? LocalDatePattern.Iso.Format(d) : null,
+            QueryIndex.Modified => Modified is { } d ? LocalDatePattern.Iso.Format(d) : null,
+            QueryIndex.Size => Size?.ToString(CultureInfo.InvariantCulture),
+            QueryIndex.Field => Fields.GetValueOrDefault(field!),
+            _ => throw new ArgumentOutOfRangeException(nameof(index)),
+        }),
+    };
+
+    private static string[] One(string? value) => value is null ? [] : [value];
+}
+
+/// <summary>How values are read out of what fields hold; the same for both evaluations.</summary>
+public static class QueryValues
+{
+    /// <summary>A calendar date: <c>2026-03-14</c>, or the date of an ISO 8601 date and time.</summary>
+    public static LocalDate? Date(string value) =>
+        LocalDatePattern.Iso.Parse(value is { Length: > 10 } && value[10] == 'T' ? value[..10] : value) is { Success: true, Value: var date } ? date : null;
+
+    /// <summary>A decimal number with a point, perhaps signed, perhaps with an exponent.</summary>
+    public static decimal? Number(string value) =>
+        decimal.TryParse(value, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : null;
+
+    public static bool Fits(Condition.Is condition, string value) => Mask.Fits(condition.Pattern, value, condition.IgnoreCase);
+
+    public static bool Fits(Condition.DateIn condition, LocalDate date) => !(date < condition.From) && !(date > condition.To);
+
+    public static bool Fits(Condition.NumberIn condition, decimal number) =>
+        (condition.From is not { } from || number > from || (condition.FromIncluded && number == from))
+        && (condition.To is not { } to || number < to || (condition.ToIncluded && number == to));
+
+    public static bool Fits(Condition.NameIn condition, string value) =>
+        (condition.From is null || Compare(value, condition.From) is var a && (a > 0 || (condition.FromIncluded && a == 0)))
+        && (condition.To is null || Compare(value, condition.To) is var b && (b < 0 || (condition.ToIncluded && b == 0)));
+
+    private static int Compare(string a, string b) => string.Compare(a, b, StringComparison.OrdinalIgnoreCase);
+}
+
+/// <summary>Whether one item in hand is meant.</summary>
+public static class QueryMatcher
+{
+    private static readonly QueryIndex[] TextElements = [QueryIndex.Title, QueryIndex.Text];
+
+    public static bool Matches(Condition condition, QueryItem item) => condition switch
+    {
+        Condition.Everything => true,
+        Condition.All all => all.Of.All(c => Matches(c, item)),
+        Condition.Any any => any.Of.Any(c => Matches(c, item)),
+        Condition.Not not => !Matches(not.Of, item),
+        Condition.HasWords words => HasWords(words, item),
+        Condition.Near near => Elements(near).Any(e => Places(near, item, e, atLeastOne: true).Count > 0),
+        Condition.Is value => item.Values(value.Index, value.Field).Any(v => QueryValues.Fits(value, v)),
+        Condition.Has has => item.Values(has.Index, has.Field).Any(),
+        Condition.DateIn dates => Date(dates, item) is { } date && QueryValues.Fits(dates, date),
+        Condition.NumberIn numbers => Number(numbers, item) is { } number && QueryValues.Fits(numbers, number),
+        Condition.NameIn names => item.Values(names.Index, names.Field).Any(v => QueryValues.Fits(names, v)),
+        _ => throw new ArgumentOutOfRangeException(nameof(condition)),
+    };
+
+    /// <summary>The words of an element that the query looks for, to be marked where it is shown; in their order, none twice.</summary>
+    /// <param name="element">Title, author, owner, or <see cref="QueryIndex.Text"/> for the body.</param>
+    public static IReadOnlyList<TextSpan> Marks(Condition condition, QueryItem item, QueryIndex element)
+    {
+        var words = item.WordsOf(element);
+        SortedSet<int> marked = [];
+        Collect(condition);
+        return [.. marked.Select(i => new TextSpan(words[i].Start, words[i].Length))];
+
+        void Collect(Condition part)
+        {
+            switch (part)
+            {
+                case Condition.All all:
+                    foreach (var c in all.Of)
+                    {
+                        Collect(c);
+                    }
+
+                    break;
+                case Condition.Any any:
+                    foreach (var c in any.Of)
+                    {
+                        Collect(c);
+                    }
+
+                    break;
+                case Condition.HasWords or Condition.Near when Elements(part).Contains(element):
+                    foreach (var (from, to) in Places(part, item, element, atLeastOne: false))
+                    {
+                        // Between near words lies what was not asked for; only their ends are marked there.
+                        for (var i = from; i <= to; i++)
+                        {
+                            if (part is Condition.HasWords { Words: var wanted } && wanted.Any(w => w.Fits(words[i].Text)))
+                            {
+                                marked.Add(i);
+                            }
+                        }
+                    }
+
+                    if (part is Condition.Near near)
+                    {
+                        Collect(near.Left);
+                        Collect(near.Right);
+                    }
+
+                    break;
+            }
+        }
+    }
+
+    private static LocalDate? Date(Condition.DateIn condition, QueryItem item) => condition.Index switch
+    {
+        QueryIndex.Created => item.Created,
+        QueryIndex.Modified => item.Modified,
+        _ => item.Fields.TryGetValue(condition.Field!, out var value) ? QueryValues.Date(value) : null,
+    };
+
+    private static decimal? Number(Condition.NumberIn condition, QueryItem item) =>
+        condition.Index == QueryIndex.Size ? item.Size : item.Fields.TryGetValue(condition.Field!, out var value) ? QueryValues.Number(value) : null;
+
+    private static bool HasWords(Condition.HasWords condition, QueryItem item)
+    {
+        if (condition.Words.Count == 0)
+        {
+            return false;
+        }
+
+        var elements = Elements(condition);
+        return condition.How switch
+        {
+            WordMatch.Phrase => elements.Any(e => PhraseAt(condition.Words, item.WordsOf(e), 0) >= 0),
+            WordMatch.AnyOf => condition.Words.Any(w => elements.Any(e => Find(w, item.WordsOf(e)))),
+            WordMatch.AllOf => condition.Words.All(w => elements.Any(e => Find(w, item.WordsOf(e)))),
+            _ => throw new ArgumentOutOfRangeException(nameof(condition)),
+        };
+
+        static bool Find(WordPattern pattern, List<Word> words)
+        {
+            for (var i = 0; i < words.Count; i++)
+            {
+                if (FitsAt(pattern, words, i))
+                {
+                    return true;
+                }
+            }
+
+            return false;
+        }
+    }
+
+    private static bool FitsAt(WordPattern pattern, List<Word> words, int at) =>
+        (!pattern.AtStart || at == 0) && (!pattern.AtEnd || at == words.Count - 1) && pattern.Fits(words[at].Text);
+
+    /// <summary>Where the phrase begins, from a place on; -1 when nowhere.</summary>
+    private static int PhraseAt(IReadOnlyList<WordPattern> phrase, List<Word> words, int from)
+    {
+        for (var i = from; i + phrase.Count <= words.Count; i++)
+        {
+            var fits = true;
+            for (var k = 0; fits && k < phrase.Count; k++)
+            {
+                fits = FitsAt(phrase[k], words, i + k);
+            }
+
+            if (fits)
+            {
+                return i;
+            }
+        }
+
+        return -1;
+    }
+
+    /// <summary>In which elements a condition on words looks.</summary>
+    private static IReadOnlyCollection<QueryIndex> Elements(Condition condition) => condition switch
+    {
+        Condition.HasWords { Index: QueryIndex.Text } => TextElements,
+        Condition.HasWords words => [words.Index],
+        Condition.Any any => [.. any.Of.SelectMany(Elements).Distinct()],
+        Condition.Near near => [.. Elements(near.Left).Intersect(Elements(near.Right))],
+        _ => [],
+    };
+
+    /// <summary>First and last word of each place that fits, by first word.</summary>
+    private static List<(int From, int To)> Places(Condition condition, QueryItem item, QueryIndex element, bool atLeastOne)
+    {
+        if (!Elements(condition).Contains(element))
+        {
+            return [];
+        }
+
+        var words = item.WordsOf(element);
+        List<(int, int)> places = [];
+        switch (condition)
+        {
+            case Condition.HasWords { How: WordMatch.Phrase, Words: { Count: > 0 } phrase }:
+                for (var at = PhraseAt(phrase, words, 0); at >= 0; at = PhraseAt(phrase, words, at + 1))
+                {
+                    places.Add((at, at + phrase.Count - 1));
+                }
+
+                break;
+            case Condition.HasWords { How: var how, Words: { Count: > 0 } wanted }:
+                var seen = new bool[wanted.Count];
+                for (var i = 0; i < words.Count; i++)
+                {
+                    var fits = false;
+                    for (var k = 0; k < wanted.Count; k++)
+                    {
+                        if (FitsAt(wanted[k], words, i))
+                        {
+                            fits = seen[k] = true;
+                        }
+                    }
+
+                    if (fits)
+                    {
+                        places.Add((i, i));
+                    }
+                }
+
+                if (how == WordMatch.AllOf && seen.Contains(false))
+                {
+                    places.Clear();
+                }
+
+                break;
+            case Condition.Any any:
+                return [.. any.Of.SelectMany(c => Places(c, item, element, atLeastOne: false)).Distinct().Order()];
+            case Condition.Near near:
+                return Proximity.Pairs(near, Places(near.Left, item, element, false), Places(near.Right, item, element, false), Proximity.Scale(near.Unit, words, item.Text(element) ?? ""), atLeastOne);
+        }
+
+        return places;
+    }
+}
