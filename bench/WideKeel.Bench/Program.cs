@@ -97,7 +97,7 @@ internal static class ConsequencesRun
         await Pair.CompareAsync(string.Create(CultureInfo.InvariantCulture, $"Consequences of a draft for {items:N0} items"), "goal ≤ 3", () =>
         {
             var consequences = new Consequences(evaluator.Today);
-            foreach (var row in ItemScan.Facts(connection, "i.SeriesId = $series", p => p.AddWithValue("$series", 1), null, null))
+            foreach (var row in ItemScan.Facts(connection, "i.SeriesId = $series", c => c.Parameters.AddWithValue("$series", 1), null, null))
             {
                 consequences.Add(row.ContainerId, row.Bytes, evaluator.Evaluate(before, row.Before), evaluator.Evaluate(after, row.After));
             }

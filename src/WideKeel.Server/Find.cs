@@ -1,9 +1,12 @@
+using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core;
 using WideKeel.Core.People;
+using WideKeel.Core.Query;
 using WideKeel.Server.Content;
 using WideKeel.Server.SignIn;
 using WideKeel.Store;
+using WideKeel.Store.Content;
 
 namespace WideKeel.Server;
 
@@ -33,12 +36,11 @@ public static class FindEndpoints
 
         if (caller.May(Right.ReadContent))
         {
-            var filter = new ItemQuery(Words: words).ToFilter(caller.Items());
-            var page = await ItemEndpoints.PageAsync(filter, "-modified", null, 8, db, calendar);
-            hits.AddRange(page.Value.Items.Select(i => new FindHit("item", i.Title, $"{i.Container} · {i.Path}", $"/content?item={i.Id}&words={Uri.EscapeDataString(words)}")));
+            var page = await ItemEndpoints.PageAsync(await WordsAsync(words, caller, db), "-modified", null, 8, db, calendar);
+            hits.AddRange(page.Value.Items.Select(i => new FindHit("item", i.Title, $"{i.Container} · {i.Path}", $"/content?item={i.Id}&cql={Uri.EscapeDataString(words)}")));
             if (page.Value.Total > 8)
             {
-                hits.Add(new("more", $"All {page.Value.Total:N0} items with “{words}”", "Content", $"/content?words={Uri.EscapeDataString(words)}"));
+                hits.Add(new("more", $"All {page.Value.Total:N0} items with “{words}”", "Content", $"/content?cql={Uri.EscapeDataString(words)}"));
             }
         }
 
@@ -49,5 +51,19 @@ public static class FindEndpoints
         }
 
         return (Outcome<IReadOnlyList<FindHit>>)hits;
+    }
+
+    /// <summary>All of the words, the last perhaps not typed to its end yet. What is typed here is never syntax.</summary>
+    private static async Task<ItemFilter> WordsAsync(string typed, Caller caller, WideKeelDb db)
+    {
+        var words = Words.Of(typed).Select(w => new WordPattern(w.Text, false, false, false)).ToList();
+        if (words.Count > 0)
+        {
+            words[^1] = WordPattern.BeginningWith(words[^1].Text);
+        }
+
+        await db.Database.OpenConnectionAsync();
+        var query = QuerySql.Translate((SqliteConnection)db.Database.GetDbConnection(), new(new Condition.HasWords(QueryIndex.Text, WordMatch.AllOf, words), [], false));
+        return caller.Items() with { Query = query };
     }
 }

@@ -20,7 +20,7 @@ public static class Problems
         "not-signed-in" or "sign-in-failed" => StatusCodes.Status401Unauthorized,
         "not-allowed" or "second-person-needed" or "stage-of-another" or "antiforgery" => StatusCodes.Status403Forbidden,
         "not-found" => StatusCodes.Status404NotFound,
-        "consequences-changed" or "code-taken" or "mail-taken" or "batch-closed" or "batch-complete" or "nothing-due" or "already-running" or "share-taken" => StatusCodes.Status409Conflict,
+        "consequences-changed" or "code-taken" or "mail-taken" or "batch-closed" or "batch-complete" or "nothing-due" or "already-running" or "share-taken" or "view-taken" or "kind-taken" => StatusCodes.Status409Conflict,
         "stale" => StatusCodes.Status412PreconditionFailed,
         "precondition-missing" => StatusCodes.Status428PreconditionRequired,
         "locked-out" or "too-many-attempts" => StatusCodes.Status429TooManyRequests,
@@ -33,6 +33,12 @@ public static class Problems
         if (refusal.Field is not null)
         {
             problem.Extensions["field"] = refusal.Field;
+        }
+
+        if (refusal.Span is { } span)
+        {
+            problem.Extensions["at"] = span.Start;
+            problem.Extensions["length"] = span.Length;
         }
 
         return problem;

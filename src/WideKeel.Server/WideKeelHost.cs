@@ -6,6 +6,7 @@ using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.RateLimiting;
+using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core;
@@ -20,6 +21,7 @@ using WideKeel.Server.SignIn;
 using WideKeel.Server.Today;
 using WideKeel.Sources;
 using WideKeel.Store;
+using WideKeel.Store.Content;
 using WideKeel.Store.Ledger;
 using WideKeel.Store.People;
 
@@ -65,6 +67,7 @@ public static class WideKeelHost
         services.AddSingleton<IJobKind, ScanJob>();
         services.AddSingleton<IJobKind, CaptureJob>();
         services.AddSingleton<IJobKind, ExecuteJob>();
+        services.AddSingleton<IJobKind, LookJob>();
         services.AddHostedService<JobRunner>();
         services.AddScoped<Caller>();
         services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(options.DataFolder, "cookie-keys"))).SetApplicationName("WideKeel");
@@ -118,6 +121,8 @@ public static class WideKeelHost
         Directory.CreateDirectory(options.DataFolder);
         using var db = services.GetRequiredService<IDbContextFactory<WideKeelDb>>().CreateDbContext();
         db.Database.Migrate();
+        db.Database.OpenConnection();
+        FullText.Renew((SqliteConnection)db.Database.GetDbConnection());
         var last = Heads.ReadLines(options.DataFolder).Select(TreeHead.FromLine).LastOrDefault(h => h is not null);
         if (last is not null && db.Ledger.LongCount() is var stored && stored < last.Size)
         {
@@ -172,6 +177,9 @@ public static class WideKeelHost
         api.MapToday();
         api.MapFind();
         api.MapItems();
+        api.MapQueries();
+        api.MapViews();
+        api.MapSensitive();
         api.MapFilings();
         api.MapSources();
         api.MapSeries();

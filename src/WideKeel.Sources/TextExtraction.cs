@@ -16,11 +16,12 @@ namespace WideKeel.Sources;
 /// <summary>What was drawn from a file.</summary>
 /// <param name="Text">Plain text, at most <see cref="TextExtraction.MaxCharacters"/> characters.</param>
 /// <param name="Limit">Why this is not all there is; null when it is.</param>
+/// <param name="Owner">Who answers for it: its field "owner", or who saved it last.</param>
 /// <param name="Created">The date on which the document itself says it was made.</param>
 /// <param name="Dates">Date fields by name, lower case with hyphens.</param>
-public sealed record Extracted(string Text, string? Limit, string? Title, string? Author, LocalDate? Created, IReadOnlyDictionary<string, LocalDate> Dates)
+public sealed record Extracted(string Text, string? Limit, string? Title, string? Author, string? Owner, LocalDate? Created, IReadOnlyDictionary<string, LocalDate> Dates)
 {
-    public static Extracted Nothing(string? limit) => new("", limit, null, null, null, new Dictionary<string, LocalDate>());
+    public static Extracted Nothing(string? limit) => new("", limit, null, null, null, null, new Dictionary<string, LocalDate>());
 }
 
 /// <summary>Text and fields of the formats that the product reads. Never throws for what is inside a file: the limit says what went wrong.</summary>
@@ -196,6 +197,7 @@ public static class TextExtraction
         var core = package.PackageProperties;
         Add("title", core.Title);
         Add("author", core.Creator);
+        Add("owner", core.LastModifiedBy);
         Add("created", core.Created?.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture));
         foreach (var property in custom?.Properties?.Elements<CustomDocumentProperty>() ?? [])
         {
@@ -285,7 +287,7 @@ public static class TextExtraction
 
     private static Extracted Build(string text, string? limit, List<(string Name, string Value)> fields)
     {
-        string? title = null, author = null;
+        string? title = null, author = null, owner = null;
         LocalDate? created = null;
         Dictionary<string, LocalDate> dates = [];
         foreach (var (rawName, value) in fields.Take(MaxFields))
@@ -298,6 +300,9 @@ public static class TextExtraction
                     break;
                 case "author" or "creator":
                     author = Short(value);
+                    break;
+                case "owner":
+                    owner = Short(value);
                     break;
                 default:
                     if (name.Length is > 0 and <= MaxFieldName && DateIn(value) is { } date)
@@ -316,7 +321,7 @@ public static class TextExtraction
             }
         }
 
-        return new(text, limit, title, author, created, dates);
+        return new(text, limit, title, author, owner, created, dates);
     }
 
     private static LocalDate? DateIn(string value) =>

@@ -35,6 +35,12 @@ public sealed class WideKeelDb(DbContextOptions<WideKeelDb> options) : IdentityU
 
     public DbSet<ItemCopy> ItemCopies => Set<ItemCopy>();
 
+    public DbSet<ItemSensitive> ItemSensitives => Set<ItemSensitive>();
+
+    public DbSet<OwnKind> OwnKinds => Set<OwnKind>();
+
+    public DbSet<SavedView> SavedViews => Set<SavedView>();
+
     public DbSet<Unreadable> Unreadables => Set<Unreadable>();
 
     public DbSet<Series> Series => Set<Series>();

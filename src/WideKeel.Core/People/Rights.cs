@@ -25,6 +25,13 @@ public enum Right
     ManageSources,
     ManagePeople,
     ReadJobs,
+
+    /// <summary>To know which sensitive kinds lie where. What they hide stays masked.</summary>
+    ReadSensitive,
+
+    /// <summary>To see what is masked; each time is an entry of the ledger.</summary>
+    UnmaskSensitive,
+    WriteKinds,
 }
 
 /// <summary>A role over a unit and everything beneath it.</summary>
@@ -63,12 +70,12 @@ public static class AccessPolicy
         [Role.RecordsManager] =
         [
             Right.ReadContent, Right.FileContent, Right.ReadSchedule, Right.WriteSchedule, Right.ReadDocket, Right.SignDisposition,
-            Right.ReadLedger, Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ReadJobs,
+            Right.ReadLedger, Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ReadJobs, Right.ReadSensitive, Right.UnmaskSensitive, Right.WriteKinds,
         ],
         [Role.Steward] =
         [
             Right.ReadContent, Right.FileContent, Right.ReadSchedule, Right.WriteSchedule, Right.ReadDocket, Right.SignDisposition,
-            Right.ReadLedger, Right.ReadJobs,
+            Right.ReadLedger, Right.ReadJobs, Right.ReadSensitive,
         ],
         [Role.Staff] = [Right.ReadContent, Right.FileContent, Right.ReadSchedule],
         [Role.Administrator] =
@@ -79,7 +86,7 @@ public static class AccessPolicy
 
     /// <summary>Rights over something that has no part: the whole ledger, the people, a source that feeds several units. Only a remit over the root gives them.</summary>
     private static readonly HashSet<Right> WholeOrganisation =
-        [Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ManageSources, Right.ManagePeople];
+        [Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ManageSources, Right.ManagePeople, Right.WriteKinds];
 
     public static bool Grant(Role role, Right right) => Grants[role].Contains(right);
 

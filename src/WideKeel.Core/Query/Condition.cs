@@ -86,4 +86,4 @@ public sealed record SortKey(QueryIndex Index, string? Field, bool Descending);
 
 /// <summary>A query that is understood.</summary>
 /// <param name="ByRelevance">Somewhere <c>/relevant</c> was asked: the best first, unless sort keys say otherwise.</param>
-public sealed record ItemQuery(Condition Condition, IReadOnlyList<SortKey> SortBy, bool ByRelevance);
+public sealed record CompiledQuery(Condition Condition, IReadOnlyList<SortKey> SortBy, bool ByRelevance);

@@ -100,6 +100,10 @@ public readonly record struct WordPattern(string Text, bool Stemmed, bool AtStar
         : Stemmed ? PorterStemmer.Stem(word) == Text
         : Text == word;
 
+    /// <summary>Any word that begins so.</summary>
+    /// <param name="word">Folded.</param>
+    public static WordPattern BeginningWith(string word) => new(word + Mask.Any, false, false, false);
+
     /// <summary>The words of a term. Masks belong to the word they touch; one that stands alone means any word.</summary>
     public static IReadOnlyList<WordPattern> Of(string term, bool stemmed)
     {

@@ -29,7 +29,7 @@ public sealed partial class QueryCompiler
     public static string Name(QueryIndex index) => index.ToString().ToLowerInvariant();
 
     /// <param name="today">What <c>today</c> in a term means.</param>
-    public static Outcome<ItemQuery> Compile(CqlQuery query, LocalDate today)
+    public static Outcome<CompiledQuery> Compile(CqlQuery query, LocalDate today)
     {
         try
         {
@@ -40,7 +40,7 @@ public sealed partial class QueryCompiler
                 return new Refusal("query-too-deep", "query", string.Create(CultureInfo.InvariantCulture, $"In this query and, or and not lie {MostLevels} times within one another; that is the limit for their nesting."));
             }
 
-            return new ItemQuery(condition, [.. query.SortBy.Select(Sort)], compiler.byRelevance);
+            return new CompiledQuery(condition, [.. query.SortBy.Select(Sort)], compiler.byRelevance);
         }
         catch (CqlMistake mistake)
         {
@@ -49,7 +49,7 @@ public sealed partial class QueryCompiler
     }
 
     /// <summary>Parses and compiles.</summary>
-    public static Outcome<ItemQuery> Compile(string? text, LocalDate today) =>
+    public static Outcome<CompiledQuery> Compile(string? text, LocalDate today) =>
         CqlParser.Parse(text) is var parsed && parsed.Refusal is { } refusal ? refusal : Compile(parsed.Value, today);
 
     private Condition Node(CqlNode node, IReadOnlyList<CqlPrefix> scope)

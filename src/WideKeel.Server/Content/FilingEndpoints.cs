@@ -43,7 +43,13 @@ public static class FilingEndpoints
             return target.Refusal!;
         }
 
-        var filter = request.Selection.ToFilter(caller.Items(Right.FileContent));
+        var selected = await request.Selection.ToFilterAsync(caller.Items(Right.FileContent), db, calendar);
+        if (selected.Refusal is { } mistake)
+        {
+            return mistake;
+        }
+
+        var filter = selected.Value;
         var today = calendar.Today.ToDayNumber();
         if (target.Value is { } series && OutsideSeries(connection, filter, today, caller.PathOf(series.UnitId)) is var outside and > 0)
         {
@@ -53,7 +59,7 @@ public static class FilingEndpoints
 
         var rules = await db.Series.AsNoTracking().Where(s => s.InForce != null).ToDictionaryAsync(s => s.Id, s => s.InForce!);
         var evaluator = calendar.Evaluator;
-        var untouchable = Previews.CountUntouchable(connection, filter.WhereItem(), p => filter.Bind(p, today));
+        var untouchable = Previews.CountUntouchable(connection, filter.WhereItem(), c => filter.Bind(c, today));
         return await Previews.SummariseAsync(db, evaluator,
             Previews.OfFiling(connection, evaluator, filter, today, target.Value?.InForce?.Check().Value, id => rules.GetValueOrDefault(id)?.Check().Value), untouchable);
     }
@@ -83,7 +89,7 @@ public static class FilingEndpoints
 
     private static async Task ApplyAsync(WriteSession session, Filing request, Series? series, Caller caller, Calendar calendar, CancellationToken cancel)
     {
-        var filter = request.Selection.ToFilter(caller.Items(Right.FileContent));
+        var filter = (await request.Selection.ToFilterAsync(caller.Items(Right.FileContent), session.Db, calendar)).Value;
         var today = calendar.Today;
 
         // The ids are settled first: once filed, an item may no longer match the selection ("under no series").
@@ -93,7 +99,7 @@ public static class FilingEndpoints
             WHERE i.BatchId IS NULL AND i.DestroyedAt IS NULL AND i.SeriesId IS NOT $target AND {filter.Where()}
             """))
         {
-            filter.Bind(select.Parameters, today.ToDayNumber());
+            filter.Bind(select, today.ToDayNumber());
             select.Parameters.AddWithValue("$target", (object?)series?.Id ?? DBNull.Value);
             using var reader = select.ExecuteReader();
             while (reader.Read())
@@ -120,7 +126,7 @@ public static class FilingEndpoints
         foreach (var portion in items.Select(i => i.Id).Chunk(5_000))
         {
             var these = new ItemFilter(Units: null) { Ids = portion };
-            ItemScan.WriteStandings(session, calendar.Evaluator, series?.InForce?.Check().Value, these.WhereItem(), p => these.Bind(p, today.ToDayNumber()));
+            ItemScan.WriteStandings(session, calendar.Evaluator, series?.InForce?.Check().Value, these.WhereItem(), c => these.Bind(c, today.ToDayNumber()));
         }
 
         if (series?.InForce is not null)
@@ -149,7 +155,7 @@ public static class FilingEndpoints
             SELECT COUNT(*) FROM item i JOIN container c ON c.Id = i.ContainerId JOIN unit u ON u.Id = c.UnitId
             WHERE substr(u.Path, 1, length($unit)) <> $unit AND {filter.Where()}
             """;
-        filter.Bind(command.Parameters, today);
+        filter.Bind(command, today);
         command.Parameters.AddWithValue("$unit", unit.Value);
         return Convert.ToInt64(command.ExecuteScalar(), CultureInfo.InvariantCulture);
     }

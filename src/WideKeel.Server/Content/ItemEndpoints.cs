@@ -7,6 +7,7 @@ using NodaTime.Text;
 using WideKeel.Core;
 using WideKeel.Core.Content;
 using WideKeel.Core.People;
+using WideKeel.Core.Query;
 using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
 using WideKeel.Server.Ledger;
@@ -17,55 +18,6 @@ using WideKeel.Store;
 using WideKeel.Store.Content;
 
 namespace WideKeel.Server.Content;
-
-/// <summary>A state as it stands in an address or a request: <c>inTerm</c>, <c>due</c> …</summary>
-[System.Text.Json.Serialization.JsonConverter(typeof(Converter))]
-public readonly record struct StateWord(ItemState State)
-{
-    public static bool TryParse(string? text, out StateWord word)
-    {
-        var known = Enum.TryParse<ItemState>(text, ignoreCase: true, out var state) && Enum.IsDefined(state) && !char.IsAsciiDigit(text![0]);
-        word = new(state);
-        return known;
-    }
-
-    private sealed class Converter : System.Text.Json.Serialization.JsonConverter<StateWord>
-    {
-        public override StateWord Read(ref System.Text.Json.Utf8JsonReader reader, Type typeToConvert, System.Text.Json.JsonSerializerOptions options) =>
-            TryParse(reader.GetString(), out var word) ? word : throw new System.Text.Json.JsonException("There is no such state.");
-
-        public override void Write(System.Text.Json.Utf8JsonWriter writer, StateWord value, System.Text.Json.JsonSerializerOptions options) =>
-            System.Text.Json.JsonSerializer.Serialize(writer, value.State, options);
-    }
-}
-
-/// <summary>Which items: the same parameters for list, count, facets, spreadsheet and mass filing. Several values of one kind mean any of them.</summary>
-public sealed record ItemQuery(
-    string? Words = null,
-    StateWord[]? State = null,
-    long[]? Series = null,
-    bool? Unfiled = null,
-    long[]? Container = null,
-    long[]? Unit = null,
-    string[]? Type = null,
-    int[]? Year = null,
-    bool? Missing = null,
-    long[]? Ids = null)
-{
-    public ItemFilter ToFilter(ItemFilter visible) => visible with
-    {
-        Words = Words,
-        States = [.. (State ?? []).Select(s => s.State)],
-        Series = Series ?? [],
-        Unfiled = Unfiled ?? false,
-        Containers = Container ?? [],
-        InUnits = Unit ?? [],
-        Types = Type ?? [],
-        Years = Year ?? [],
-        Missing = Missing ?? false,
-        Ids = Ids ?? [],
-    };
-}
 
 public sealed record SeriesRef(long Id, string Code, string Title);
 
@@ -79,16 +31,26 @@ public sealed record ItemRow(
     string Path,
     long ContainerId,
     string Container,
+    string Source,
     string Unit,
     string Type,
     long Bytes,
     string? Author,
+    string? Owner,
     LocalDate Created,
     LocalDate Modified,
     SeriesRef? Series,
     ItemState State,
     bool Missing,
-    TidelineView Tideline);
+    TidelineView Tideline)
+{
+    /// <summary>Where the words of the query stand; null where no words were looked for.</summary>
+    public FoundWords? Found { get; init; }
+}
+
+/// <summary>What the query found in an item. Places are in UTF-16 units.</summary>
+/// <param name="Snippet">Some of the text around the first words found; sensitive finds in it are masked. Null when only the title has them.</param>
+public sealed record FoundWords(IReadOnlyList<TextSpan> Title, string? Snippet, IReadOnlyList<TextSpan> SnippetMarks);
 
 /// <param name="Next">To be sent as <c>cursor</c> for the following page; null on the last.</param>
 /// <param name="Total">All that match, not only this page.</param>
@@ -117,7 +79,14 @@ public sealed record ItemDetail(
     string? TextLimit);
 
 /// <param name="Kind"><c>text</c>, <c>html</c>, <c>image</c> or <c>none</c>.</param>
-public sealed record Preview(string Kind, string? Content, string? Note);
+/// <param name="Marks">Words of the query within a text.</param>
+/// <param name="Finds">Sensitive finds within a text, for those who may know of them; what they hide is masked in the text.</param>
+public sealed record Preview(string Kind, string? Content, string? Note)
+{
+    public IReadOnlyList<TextSpan> Marks { get; init; } = [];
+
+    public IReadOnlyList<FindMark> Finds { get; init; } = [];
+}
 
 public static class ItemEndpoints
 {
@@ -126,21 +95,14 @@ public static class ItemEndpoints
 
     private static readonly Dictionary<string, string> ImageTypes = new() { ["png"] = "image/png", ["jpg"] = "image/jpeg", ["jpeg"] = "image/jpeg", ["gif"] = "image/gif", ["webp"] = "image/webp" };
 
-    /// <summary>Sort name → expression. Null dates sort last in both directions' first page by way of a large stand-in.</summary>
-    private static readonly Dictionary<string, string> Sorts = new()
-    {
-        ["title"] = "i.Title COLLATE NOCASE",
-        ["path"] = "i.Path",
-        ["created"] = "i.Created",
-        ["modified"] = "i.Modified",
-        ["bytes"] = "i.Bytes",
-        ["due"] = "COALESCE(i.DisposableFrom, 9999999)",
-    };
+    private static readonly string[] SheetColumns =
+        ["id", "title", "path", "source", "container", "unit", "type", "bytes", "author", "owner", "created", "modified", "series", "state", "keepUntil", "disposableFrom"];
 
     public static void MapItems(this IEndpointRouteBuilder api)
     {
         api.MapGet("/items", List).Requires(Right.ReadContent);
         api.MapGet("/items.csv", Csv).Requires(Right.ReadContent);
+        api.MapGet("/items.xlsx", Xlsx).Requires(Right.ReadContent);
         api.MapGet("/items/facets", Facets).Requires(Right.ReadContent);
         api.MapGet("/items/{id:long}", Show).Requires(Right.ReadContent);
         api.MapGet("/items/{id:long}/preview", PreviewOf).Requires(Right.ReadContent);
@@ -148,43 +110,49 @@ public static class ItemEndpoints
     }
 
     private static async Task<Reply<ItemPage>> List([AsParameters] ItemQuery query, string? sort, string? cursor, int? limit, Caller caller, WideKeelDb db, Calendar calendar) =>
-        await PageAsync(query.ToFilter(caller.Items()), sort, cursor, Math.Clamp(limit ?? 100, 1, MostRows), db, calendar);
+        await query.ToFilterAsync(caller.Items(), db, calendar) is var filter && filter.Refusal is { } refusal
+            ? refusal
+            : await PageAsync(filter.Value, sort, cursor, Math.Clamp(limit ?? 100, 1, MostRows), db, calendar);
 
     private static async Task<IResult> Csv([AsParameters] ItemQuery query, string? sort, Caller caller, WideKeelDb db, Calendar calendar, HttpContext http, CancellationToken cancel)
     {
-        var filter = query.ToFilter(caller.Items());
-        return await CsvAnswer.WriteAsync(http, "items.csv",
-            ["id", "title", "path", "container", "unit", "type", "bytes", "author", "created", "modified", "series", "state", "keepUntil", "disposableFrom"], Rows(), cancel);
+        var filter = await query.ToFilterAsync(caller.Items(), db, calendar);
+        return filter.Refusal is { } refusal ? (Reply<ItemPage>)refusal : await CsvAnswer.WriteAsync(http, "items.csv", SheetColumns, SheetRowsAsync(filter.Value, sort, db, calendar), cancel);
+    }
 
-        async IAsyncEnumerable<object?[]> Rows()
+    private static async Task<IResult> Xlsx([AsParameters] ItemQuery query, string? sort, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        var filter = await query.ToFilterAsync(caller.Items(), db, calendar);
+        return filter.Refusal is { } refusal ? (Reply<ItemPage>)refusal : await XlsxAnswer.WriteAsync("items.xlsx", SheetColumns, SheetRowsAsync(filter.Value, sort, db, calendar), cancel);
+    }
+
+    private static async IAsyncEnumerable<object?[]> SheetRowsAsync(ItemFilter filter, string? sort, WideKeelDb db, Calendar calendar)
+    {
+        string? next = null;
+        do
         {
-            string? next = null;
-            do
+            var page = await PageAsync(filter, sort, next, MostRows, db, calendar);
+            if (page.Refused)
             {
-                var page = await PageAsync(filter, sort, next, MostRows, db, calendar);
-                if (page.Refused)
-                {
-                    yield break;
-                }
-
-                foreach (var i in page.Value.Items)
-                {
-                    yield return [i.Id, i.Title, i.Path, i.Container, i.Unit, i.Type, i.Bytes, i.Author, i.Created, i.Modified, i.Series?.Code, i.State, i.Tideline.KeepUntil, i.Tideline.DisposableFrom];
-                }
-
-                next = page.Value.Next;
+                yield break;
             }
-            while (next is not null);
+
+            foreach (var i in page.Value.Items)
+            {
+                yield return [i.Id, i.Title, i.Path, i.Source, i.Container, i.Unit, i.Type, i.Bytes, i.Author, i.Owner, i.Created, i.Modified, i.Series?.Code, i.State, i.Tideline.KeepUntil, i.Tideline.DisposableFrom];
+            }
+
+            next = page.Value.Next;
         }
+        while (next is not null);
     }
 
     internal static async Task<Outcome<ItemPage>> PageAsync(ItemFilter filter, string? sort, string? cursor, int limit, WideKeelDb db, Calendar calendar)
     {
-        var name = (sort ?? "-modified").TrimStart('-');
-        var descending = (sort ?? "-modified").StartsWith('-');
-        if (!Sorts.TryGetValue(name, out var expression))
+        var order = ItemOrder.Of(sort, filter.Query);
+        if (order.Refusal is { } noSort)
         {
-            return new Refusal("sort-unknown", "sort", $"Sort by {string.Join(", ", Sorts.Keys)}, with - before it for the other way round.");
+            return noSort;
         }
 
         await db.Database.OpenConnectionAsync();
@@ -192,7 +160,7 @@ public static class ItemEndpoints
         var today = calendar.Today.ToDayNumber();
         using var count = connection.CreateCommand();
         count.CommandText = $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i JOIN container c ON c.Id = i.ContainerId WHERE {filter.Where()}";
-        filter.Bind(count.Parameters, today);
+        filter.Bind(count, today);
         long total, bytes;
         using (var reader = await count.ExecuteReaderAsync())
         {
@@ -201,25 +169,17 @@ public static class ItemEndpoints
         }
 
         using var command = connection.CreateCommand();
-        var beyond = "";
-        if (cursor is not null)
+        var at = cursor is null ? null : Cursor.Read(cursor);
+        if (cursor is not null && (at is null || !order.Value.Accepts(at.Value)))
         {
-            if (Cursor.Read(cursor) is not { } at)
-            {
-                return new Refusal("cursor-malformed", "cursor", "This cursor is not one that the list gave out.");
-            }
-
-            beyond = $"AND ({expression}, i.Id) {(descending ? "<" : ">")} ($at, $atId)";
-            command.Parameters.AddWithValue("$at", at.Value);
-            command.Parameters.AddWithValue("$atId", at.Id);
+            return new Refusal("cursor-malformed", "cursor", "This cursor is not one that the list gave out.");
         }
 
-        var way = descending ? "DESC" : "ASC";
         command.CommandText = $"""
-            SELECT i.Id, {expression} FROM item i JOIN container c ON c.Id = i.ContainerId
-            WHERE {filter.Where()} {beyond} ORDER BY {expression} {way}, i.Id {way} LIMIT $limit
+            SELECT i.Id, {order.Value.Expression} FROM item i JOIN container c ON c.Id = i.ContainerId {order.Value.Join}
+            WHERE {filter.Where()} {order.Value.Beyond(at, command)} ORDER BY {order.Value.OrderBy} LIMIT $limit {order.Value.Offset(at)}
             """;
-        filter.Bind(command.Parameters, today);
+        filter.Bind(command, today);
         command.Parameters.AddWithValue("$limit", limit + 1);
         List<(long Id, object Value)> page = [];
         using (var reader = await command.ExecuteReaderAsync())
@@ -232,19 +192,21 @@ public static class ItemEndpoints
 
         var more = page.Count > limit;
         var shown = page.Take(limit).ToList();
-        var rows = await RowsAsync([.. shown.Select(p => p.Id)], db, calendar);
-        return new ItemPage([.. shown.Select(p => rows[p.Id])], more ? Cursor.Write(shown[^1].Value, shown[^1].Id) : null, total, bytes);
+        var rows = await RowsAsync([.. shown.Select(p => p.Id)], db, calendar, filter.Query);
+        return new ItemPage([.. shown.Select(p => rows[p.Id])], more ? order.Value.Next(at, shown[^1].Value, shown[^1].Id, shown.Count) : null, total, bytes);
     }
 
     /// <summary>Full rows for some ids; the caller has made sure that they may be seen.</summary>
-    internal static async Task<Dictionary<long, ItemRow>> RowsAsync(IReadOnlyCollection<long> ids, WideKeelDb db, Calendar calendar)
+    internal static async Task<Dictionary<long, ItemRow>> RowsAsync(IReadOnlyCollection<long> ids, WideKeelDb db, Calendar calendar, QuerySql? query = null)
     {
         var found = await (
             from item in db.Items.AsNoTracking()
             join container in db.Containers on item.ContainerId equals container.Id
             join unit in db.Units on container.UnitId equals unit.Id
+            join source in db.Sources on container.SourceId equals source.Id
             where ids.Contains(item.Id)
-            select new { item, Container = container.Name, Unit = unit.Name }).ToListAsync();
+            select new { item, Container = container.Name, Source = source.Name, Unit = unit.Name }).ToListAsync();
+        var foundWords = query is null ? [] : await FoundText.InAsync(query.Query.Condition, [.. found.Select(f => f.item)], db);
         var seriesIds = found.Where(f => f.item.SeriesId is not null).Select(f => f.item.SeriesId!.Value).Distinct().ToList();
         var series = (await db.Series.AsNoTracking().Where(s => seriesIds.Contains(s.Id)).ToListAsync()).ToDictionary(s => s.Id);
         var dates = (await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync()).ToLookup(d => d.ItemId);
@@ -255,11 +217,14 @@ public static class ItemEndpoints
             var own = item.SeriesId is { } id ? series[id] : null;
             var rule = own?.InForce?.Check().Value;
             var clause = rule is Rule.Timed timed ? evaluator.Dates(timed, FactsOf(item, rule, dates[item.Id])) : default;
-            return new ItemRow(item.Id, item.Title, item.Path, item.ContainerId, f.Container, f.Unit, item.Type, item.Bytes, item.Author, item.Created, item.Modified,
+            return new ItemRow(item.Id, item.Title, item.Path, item.ContainerId, f.Container, f.Source, f.Unit, item.Type, item.Bytes, item.Author, item.Owner, item.Created, item.Modified,
                 own is null ? null : new(own.Id, own.Code, own.Title),
                 StateOf(item, evaluator.Today),
                 item.MissingSince is not null,
-                new(clause.Base, clause.Cutoff, Json.Text(KeepUntil.FromCode(item.KeepUntil)), item.DisposableFrom));
+                new(clause.Base, clause.Cutoff, Json.Text(KeepUntil.FromCode(item.KeepUntil)), item.DisposableFrom))
+            {
+                Found = foundWords.GetValueOrDefault(item.Id),
+            };
         });
     }
 
@@ -287,30 +252,41 @@ public static class ItemEndpoints
         await db.Database.OpenConnectionAsync();
         var connection = (SqliteConnection)db.Database.GetDbConnection();
         var today = calendar.Today.ToDayNumber();
-        var visible = caller.Items();
+        var visible = await query.ToFilterAsync(caller.Items(), db, calendar);
+        if (visible.Refusal is { } refusal)
+        {
+            return refusal;
+        }
 
         // Each facet counts under the choices of all the others, so that a second value of the same kind can be added.
         List<Facet> facets =
         [
             Count("state", query with { State = null }, ItemFilter.StateSql, "x.Value"),
             Count("series", query with { Series = null, Unfiled = null }, "i.SeriesId", "COALESCE((SELECT s.Code || ' ' || s.Title FROM series s WHERE s.Id = x.Value), 'Under no series')"),
+            Count("source", query with { Source = null }, "c.SourceId", "(SELECT s.Name FROM source s WHERE s.Id = x.Value)"),
             Count("container", query with { Container = null }, "i.ContainerId", "(SELECT k.Name FROM container k WHERE k.Id = x.Value)"),
             Count("unit", query with { Unit = null }, "c.UnitId", "(SELECT u.Name FROM unit u WHERE u.Id = x.Value)"),
             Count("type", query with { Type = null }, "i.Type", "x.Value"),
+            Count("owner", query with { Owner = null }, "i.Owner", "x.Value"),
+            .. caller.May(Right.ReadSensitive)
+                ? [Count("kind", query with { Kind = null }, "f.Kind", "x.Value", "JOIN item_sensitive f ON f.ItemId = i.Id")]
+                : Array.Empty<Facet>(),
             Count("year", query with { Year = null }, ItemFilter.YearSql, "x.Value"),
+            Count("size", query with { Size = null }, ItemFilter.SizeBandSql, "x.Value"),
         ];
         return (Outcome<IReadOnlyList<Facet>>)facets;
 
-        Facet Count(string name, ItemQuery others, string value, string label)
+        Facet Count(string name, ItemQuery others, string value, string label, string join = "")
         {
-            var filter = others.ToFilter(visible);
+            var filter = others.ToFilter(caller.Items(), visible.Value.Query);
             using var command = connection.CreateCommand();
             command.CommandText = $"""
                 SELECT x.Value, {label}, x.Count FROM (
-                    SELECT {value} AS Value, COUNT(*) AS Count FROM item i JOIN container c ON c.Id = i.ContainerId WHERE {filter.Where()} GROUP BY 1) x
+                    SELECT {value} AS Value, COUNT(*) AS Count FROM item i JOIN container c ON c.Id = i.ContainerId {join} WHERE {filter.Where()} GROUP BY 1) x
+                WHERE x.Value IS NOT NULL OR '{name}' = 'series'
                 ORDER BY x.Count DESC, 2 LIMIT 200
                 """;
-            filter.Bind(command.Parameters, today);
+            filter.Bind(command, today);
             using var reader = command.ExecuteReader();
             List<FacetValue> values = [];
             while (reader.Read())
@@ -379,7 +355,7 @@ public static class ItemEndpoints
         } + missing;
     }
 
-    private static async Task<Reply<Preview>> PreviewOf(long id, Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<Preview>> PreviewOf(long id, string? cql, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
         var item = await VisibleAsync(id, caller, db);
         if (item is null)
@@ -393,9 +369,11 @@ public static class ItemEndpoints
         }
 
         var text = await db.ItemTexts.AsNoTracking().SingleOrDefaultAsync(t => t.ItemId == id, cancel);
+        var finds = (await KindSet.ScanAsync(db)).FindIn(text?.Text ?? "");
         var root = await db.Sources.Where(s => s.Id == item.Container!.SourceId).Select(s => s.Root).SingleAsync(cancel);
         var full = new DirectoryShare(root).Resolve(item.Path);
         var readable = !full.Refused && File.Exists(full.Value);
+        var note = readable ? text?.Limit : "The file is not on the share now; this is the text of the last scan.";
         try
         {
             if (readable && item.Bytes <= MostImageBytes && ImageTypes.TryGetValue(item.Type, out var type))
@@ -403,19 +381,28 @@ public static class ItemEndpoints
                 return new Preview("image", $"data:{type};base64,{Convert.ToBase64String(await File.ReadAllBytesAsync(full.Value, cancel))}", null);
             }
 
-            if (readable && item.Type is "html" or "htm" && item.Bytes <= TextExtraction.MaxCharacters)
+            // What must be masked is masked in the text; a page as it looks cannot be.
+            if (readable && item.Type is "html" or "htm" && item.Bytes <= TextExtraction.MaxCharacters && !finds.Any(FoundText.IsHidden))
             {
                 return new Preview("html", SafeHtml.Sanitize(await File.ReadAllTextAsync(full.Value, cancel)), null);
             }
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            return new Preview("text", text?.Text, $"{DirectoryShare.Words(e)} This is the text of the last scan.");
+            note = $"{DirectoryShare.Words(e)} This is the text of the last scan.";
         }
 
-        return string.IsNullOrEmpty(text?.Text)
-            ? new Preview("none", null, text?.Limit ?? "There is no text in it that can be shown.")
-            : new Preview("text", text.Text, readable ? text.Limit : "The file is not on the share now; this is the text of the last scan.");
+        if (string.IsNullOrEmpty(text?.Text))
+        {
+            return new Preview("none", null, text?.Limit ?? "There is no text in it that can be shown.");
+        }
+
+        var condition = string.IsNullOrWhiteSpace(cql) ? null : QueryCompiler.Compile(PlainWords.ToQuery(cql), calendar.Today) is { Refused: false, Value: var compiled } ? compiled.Condition : null;
+        return new Preview("text", FoundText.Mask(text.Text, finds), note)
+        {
+            Marks = condition is null ? [] : QueryMatcher.Marks(condition, new() { Body = text.Text }, QueryIndex.Text),
+            Finds = caller.May(Right.ReadSensitive, item.Container!.UnitId) ? [.. finds.Select(f => new FindMark(f.Kind, f.Confidence, f.Start, f.Length))] : [],
+        };
     }
 
     private static async Task<Reply<IReadOnlyList<LedgerView>>> History(long id, Caller caller, WideKeelDb db, CancellationToken cancel) =>

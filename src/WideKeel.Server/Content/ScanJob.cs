@@ -5,6 +5,7 @@ using NodaTime;
 using WideKeel.Core.Content;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.Retention;
+using WideKeel.Core.Sensitive;
 using WideKeel.Server.Jobs;
 using WideKeel.Sources;
 using WideKeel.Store;
@@ -31,8 +32,10 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         Source source;
         Dictionary<string, Known> known;
         Dictionary<string, long> containers;
+        SensitiveScan scan;
         await using (var db = await databases.CreateDbContextAsync(cancel))
         {
+            scan = await KindSet.ScanAsync(db);
             source = await db.Sources.AsNoTracking().SingleAsync(s => s.Id == run.Job.SubjectId, cancel);
             containers = await db.Containers.AsNoTracking().Where(c => c.SourceId == source.Id).ToDictionaryAsync(c => c.Name, c => c.Id, cancel);
             known = await db.Items.AsNoTracking()
@@ -76,7 +79,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         var goneByHash = gone.ToLookup(k => k.Hash);
         HashSet<long> moved = [];
         Counts counts = new();
-        List<(Found.File File, string Hash, Extracted Text)> portion = [];
+        List<ReadFile> portion = [];
         long characters = 0;
         for (var i = 0; i < files.Count; i++)
         {
@@ -94,7 +97,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
 
                     var hash = await DirectoryShare.HashFileAsync(full.Value, cancel);
                     var text = await TextExtraction.ExtractAsync(full.Value, TypeOf(file.Path), cancel);
-                    portion.Add((file, hash, text));
+                    portion.Add(new(file, hash, text, scan.FindIn(text.Text)));
                     characters += text.Text.Length;
                 }
                 catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -159,7 +162,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
 
     private async Task WritePortionAsync(
         JobRun run,
-        List<(Found.File File, string Hash, Extracted Text)> portion,
+        List<ReadFile> portion,
         Dictionary<string, Known> known,
         Dictionary<string, long> containers,
         ILookup<string, Known> goneByHash,
@@ -172,7 +175,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
             var unitPaths = await session.Db.Containers.Where(c => containers.Values.Contains(c.Id))
                 .Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path }).ToDictionaryAsync(c => c.Id, c => c.Path, cancel);
             List<Item> changed = [];
-            foreach (var (file, hash, text) in portion)
+            foreach (var (file, hash, text, _) in portion)
             {
                 var container = containers[ContainerOf(file.Path)];
                 var unit = unitPaths[container];
@@ -207,7 +210,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
                         .SetProperty(i => i.MissingSince, (Instant?)null)
                         .SetProperty(i => i.ModifiedTicks, file.Modified.ToUnixTimeTicks()), cancel);
                     var movedItem = await session.Db.Items.SingleAsync(i => i.Id == match.Id, cancel);
-                    FullText.Put(session, match.Id, movedItem.Title, file.Path, text.Text);
+                    FullText.Put(session, movedItem, text.Text);
                     session.Record("moved", new("item", Text(match.Id), unit), new JsonObject { ["path"] = match.Path }, new JsonObject { ["path"] = file.Path });
                     counts.Moved++;
                     continue;
@@ -221,7 +224,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
             }
 
             await session.Db.SaveChangesAsync(cancel);
-            var texts = portion.ToDictionary(p => p.File.Path, p => p.Text);
+            var texts = portion.ToDictionary(p => p.File.Path);
             foreach (var item in changed)
             {
                 if (!known.ContainsKey(item.Path))
@@ -242,6 +245,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         item.Title = text.Title ?? Path.GetFileName(file.Path);
         item.Type = TypeOf(file.Path);
         item.Author = text.Author;
+        item.Owner = text.Owner;
         item.Bytes = file.Bytes;
         item.Hash = hash;
         item.Modified = calendar.DateOf(file.Modified);
@@ -250,17 +254,20 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         item.ModifiedTicks = file.Modified.ToUnixTimeTicks();
     }
 
-    private static async Task WriteTextAsync(WriteSession session, Item item, Extracted text, bool isNew, CancellationToken cancel)
+    private static async Task WriteTextAsync(WriteSession session, Item item, ReadFile file, bool isNew, CancellationToken cancel)
     {
+        var text = file.Text;
         if (!isNew)
         {
             await session.Db.ItemTexts.Where(t => t.ItemId == item.Id).ExecuteDeleteAsync(cancel);
             await session.Db.ItemDates.Where(d => d.ItemId == item.Id).ExecuteDeleteAsync(cancel);
+            await session.Db.ItemSensitives.Where(s => s.ItemId == item.Id).ExecuteDeleteAsync(cancel);
         }
 
         session.Db.ItemTexts.Add(new() { ItemId = item.Id, Text = text.Text, Limit = text.Limit });
         session.Db.ItemDates.AddRange(text.Dates.Select(d => new ItemDate { ItemId = item.Id, Name = d.Key, Date = d.Value }));
-        FullText.Put(session, item.Id, item.Title, item.Path, text.Text);
+        session.Db.ItemSensitives.AddRange(KindSet.CountsOf(item.Id, file.Finds));
+        FullText.Put(session, item, text.Text);
     }
 
     private async Task ReevaluateAsync(WriteSession session, List<Item> changed, CancellationToken cancel)
@@ -269,7 +276,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         {
             var series = await session.Db.Series.AsNoTracking().SingleAsync(s => s.Id == filed.Key, cancel);
             var ids = new ItemFilter(Units: null) { Ids = [.. filed.Select(i => i.Id)] };
-            ItemScan.WriteStandings(session, calendar.Evaluator, series.InForce?.Check().Value, ids.WhereItem(), p => ids.Bind(p, 0));
+            ItemScan.WriteStandings(session, calendar.Evaluator, series.InForce?.Check().Value, ids.WhereItem(), c => ids.Bind(c, 0));
             await JobBoard.AddAsync(session, JobBoard.CaptureKind, series.Id, $"Copies for {series.Code}", session.Db.Units.Single(u => u.Id == series.UnitId).Path, "scan");
         }
     }
@@ -312,6 +319,8 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
     }
 
     private static string Text(long id) => id.ToString(CultureInfo.InvariantCulture);
+
+    private sealed record ReadFile(Found.File File, string Hash, Extracted Text, IReadOnlyList<SensitiveFind> Finds);
 
     private sealed record Known(long Id, string Path, long Bytes, long ModifiedTicks, string Hash, bool Missing);
 

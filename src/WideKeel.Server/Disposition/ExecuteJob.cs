@@ -163,7 +163,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         (line.State, line.Outcome) = (LineState.Extended, $"Kept until {until:uuuu-MM-dd}.");
         session.Db.SaveChanges();
         var filter = new ItemFilter(Units: null) { Ids = [item.Id] };
-        ItemScan.WriteStandings(session, calendar.Evaluator, rule, filter.WhereItem(), p => filter.Bind(p, 0));
+        ItemScan.WriteStandings(session, calendar.Evaluator, rule, filter.WhereItem(), c => filter.Bind(c, 0));
         session.Db.Entry(item).Reload();
     }
 
@@ -187,7 +187,9 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
 
         await session.Db.ItemCopies.Where(c => c.ItemId == item.Id).ExecuteDeleteAsync(cancel);
         await session.Db.ItemTexts.Where(t => t.ItemId == item.Id).ExecuteDeleteAsync(cancel);
-        FullText.Remove(session, item.Id);
+        await session.Db.ItemSensitives.Where(s => s.ItemId == item.Id).ExecuteDeleteAsync(cancel);
+        // The stub keeps its title and is found by it; the text is gone.
+        FullText.Put(session, item, "");
         (item.DestroyedAt, item.BatchId, line.State) = (session.Now, null, LineState.Destroyed);
         session.Record("destroyed", subject,
             new JsonObject { ["path"] = item.Path, ["hash"] = item.Hash, ["bytes"] = item.Bytes },

@@ -24,7 +24,7 @@ public static class Previews
     /// <summary>A draft of a series against what is in force, for the items filed under it.</summary>
     public static IEnumerable<(FactsRow Row, Standing Before, Standing After)> OfDraft(SqliteConnection connection, Evaluator evaluator, long seriesId, Rule? before, Rule after)
     {
-        var rows = ItemScan.Facts(connection, $"i.SeriesId = $seriesId AND {Touchable}", p => p.AddWithValue("$seriesId", seriesId), before?.DateFieldName, after.DateFieldName);
+        var rows = ItemScan.Facts(connection, $"i.SeriesId = $seriesId AND {Touchable}", c => c.Parameters.AddWithValue("$seriesId", seriesId), before?.DateFieldName, after.DateFieldName);
         foreach (var row in rows)
         {
             yield return (row, evaluator.Evaluate(before, row.Before), evaluator.Evaluate(after, row.After));
@@ -37,10 +37,10 @@ public static class Previews
         foreach (var current in CurrentSeries(connection, selection, today))
         {
             var before = current is { } id ? ruleOf(id) : null;
-            var rows = ItemScan.Facts(connection, $"{Touchable} AND i.SeriesId IS $current AND {selection.WhereItem()}", p =>
+            var rows = ItemScan.Facts(connection, $"{Touchable} AND i.SeriesId IS $current AND {selection.WhereItem()}", command =>
             {
-                selection.Bind(p, today);
-                p.AddWithValue("$current", (object?)current ?? DBNull.Value);
+                selection.Bind(command, today);
+                command.Parameters.AddWithValue("$current", (object?)current ?? DBNull.Value);
             }, before?.DateFieldName, after?.DateFieldName);
             foreach (var row in rows)
             {
@@ -64,11 +64,11 @@ public static class Previews
         return new(figures, names, fingerprint, untouchable);
     }
 
-    public static long CountUntouchable(SqliteConnection connection, string where, Action<SqliteParameterCollection> bind)
+    public static long CountUntouchable(SqliteConnection connection, string where, Action<SqliteCommand> bind)
     {
         using var command = connection.CreateCommand();
         command.CommandText = $"SELECT COUNT(*) FROM item i WHERE (i.BatchId IS NOT NULL OR i.DestroyedAt IS NOT NULL) AND {where}";
-        bind(command.Parameters);
+        bind(command);
         return Convert.ToInt64(command.ExecuteScalar(), CultureInfo.InvariantCulture);
     }
 
@@ -83,7 +83,7 @@ public static class Previews
     {
         using var command = connection.CreateCommand();
         command.CommandText = $"SELECT DISTINCT i.SeriesId FROM item i JOIN container c ON c.Id = i.ContainerId WHERE {selection.Where()}";
-        selection.Bind(command.Parameters, today);
+        selection.Bind(command, today);
         using var reader = command.ExecuteReader();
         List<long?> found = [];
         while (reader.Read())

@@ -196,7 +196,7 @@ public static class SeriesEndpoints
             (series.Title, series.State, series.VersionInForce) = (draft.Title, SeriesState.Active, series.VersionInForce + 1);
             session.Db.SeriesVersions.Add(new() { SeriesId = id, Number = series.VersionInForce, Definition = draft, By = caller.Name, At = session.Now, Why = request.Why.Trim() });
             await session.Db.SaveChangesAsync(cancel);
-            ItemScan.WriteStandings(session, evaluator, rule.Value, "i.SeriesId = $seriesId", p => p.AddWithValue("$seriesId", id));
+            ItemScan.WriteStandings(session, evaluator, rule.Value, "i.SeriesId = $seriesId", c => c.Parameters.AddWithValue("$seriesId", id));
             await JobBoard.AddAsync(session, JobBoard.CaptureKind, id, $"Copies for {series.Code}", caller.PathOf(series.UnitId).Value, caller.Name);
             var after = AsJson(draft)!.AsObject();
             after["version"] = series.VersionInForce;
@@ -269,7 +269,7 @@ public static class SeriesEndpoints
         await WithDraftAsync<ConsequencesView>(id, draft, caller, db, async (connection, before, after) =>
         {
             var evaluator = calendar.Evaluator;
-            var untouchable = Previews.CountUntouchable(connection, "i.SeriesId = $seriesId", p => p.AddWithValue("$seriesId", id));
+            var untouchable = Previews.CountUntouchable(connection, "i.SeriesId = $seriesId", c => c.Parameters.AddWithValue("$seriesId", id));
             return await Previews.SummariseAsync(db, evaluator, Previews.OfDraft(connection, evaluator, id, before, after), untouchable);
         });
 
@@ -331,7 +331,7 @@ public static class SeriesEndpoints
             FROM item i JOIN container c ON c.Id = i.ContainerId
             WHERE i.SeriesId IS NOT NULL AND i.DestroyedAt IS NULL AND {filter.Where()} GROUP BY i.SeriesId
             """;
-        filter.Bind(command.Parameters, today);
+        filter.Bind(command, today);
         using var reader = await command.ExecuteReaderAsync();
         Dictionary<long, Coverage> coverage = [];
         while (reader.Read())

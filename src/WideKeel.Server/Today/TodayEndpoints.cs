@@ -141,7 +141,7 @@ public static class TodayEndpoints
             """
             .Replace("alive", "(i.DestroyedAt IS NULL OR i.DestroyedAt / 86400000 > d.value)", StringComparison.Ordinal)
             .Replace("past", "i.DisposableFrom + i.Grace < d.value", StringComparison.Ordinal);
-        filter.Bind(command.Parameters, today.ToDayNumber());
+        filter.Bind(command, today.ToDayNumber());
         command.Parameters.AddWithValue("$days", System.Text.Json.JsonSerializer.Serialize(days));
         Dictionary<int, long[]> byDay = [];
         using (var reader = await command.ExecuteReaderAsync(cancel))

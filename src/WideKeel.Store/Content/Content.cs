@@ -54,6 +54,9 @@ public sealed class Item
 
     public string? Author { get; set; }
 
+    /// <summary>Who answers for it, as the document itself says.</summary>
+    public string? Owner { get; set; }
+
     public long Bytes { get; set; }
 
     /// <summary>SHA-256 of the content, lower-case hex.</summary>
@@ -113,6 +116,57 @@ public sealed class ItemDate
     public required string Name { get; init; }
 
     public LocalDate Date { get; set; }
+}
+
+/// <summary>How many finds of one sensitive kind an item has, by how sure they are. Where they stand is found anew when the text is shown.</summary>
+public sealed class ItemSensitive
+{
+    public long ItemId { get; init; }
+
+    public required string Kind { get; init; }
+
+    public int Possible { get; set; }
+
+    public int Likely { get; set; }
+
+    public int Certain { get; set; }
+}
+
+/// <summary>A sensitive kind that the organisation added.</summary>
+public sealed class OwnKind
+{
+    public long Id { get; init; }
+
+    /// <summary>Lower case with hyphens; as queries name it.</summary>
+    public required string Name { get; init; }
+
+    public required string Title { get; set; }
+
+    public required string Pattern { get; set; }
+
+    public Core.Sensitive.Checksum Checksum { get; set; }
+
+    /// <summary>Words that speak of it, each on a line.</summary>
+    public required string Nearby { get; set; }
+
+    public long Revision { get; set; } = 1;
+}
+
+/// <summary>A search that somebody keeps: the query part of its address.</summary>
+public sealed class SavedView
+{
+    public long Id { get; init; }
+
+    public long OwnerId { get; init; }
+
+    public required string Name { get; set; }
+
+    public required string Query { get; set; }
+
+    /// <summary>Everybody may open it; each sees only what they may see.</summary>
+    public bool Shared { get; set; }
+
+    public long Revision { get; set; } = 1;
 }
 
 /// <summary>A copy in safekeeping of one state of an item's content.</summary>
@@ -189,6 +243,34 @@ internal sealed class ItemTextTable : IEntityTypeConfiguration<ItemText>
 internal sealed class ItemDateTable : IEntityTypeConfiguration<ItemDate>
 {
     public void Configure(EntityTypeBuilder<ItemDate> table) => table.ToTable("item_date").HasKey(d => new { d.ItemId, d.Name });
+}
+
+internal sealed class ItemSensitiveTable : IEntityTypeConfiguration<ItemSensitive>
+{
+    public void Configure(EntityTypeBuilder<ItemSensitive> table)
+    {
+        table.ToTable("item_sensitive").HasKey(f => new { f.ItemId, f.Kind });
+        table.HasIndex(f => f.Kind);
+    }
+}
+
+internal sealed class OwnKindTable : IEntityTypeConfiguration<OwnKind>
+{
+    public void Configure(EntityTypeBuilder<OwnKind> table)
+    {
+        table.ToTable("own_kind").HasIndex(k => k.Name).IsUnique();
+        table.Property(k => k.Revision).IsConcurrencyToken();
+    }
+}
+
+internal sealed class SavedViewTable : IEntityTypeConfiguration<SavedView>
+{
+    public void Configure(EntityTypeBuilder<SavedView> table)
+    {
+        table.ToTable("saved_view").HasIndex(v => new { v.OwnerId, v.Name }).IsUnique();
+        table.Property(v => v.Revision).IsConcurrencyToken();
+        table.HasOne<People.Person>().WithMany().HasForeignKey(v => v.OwnerId);
+    }
 }
 
 internal sealed class ItemCopyTable : IEntityTypeConfiguration<ItemCopy>

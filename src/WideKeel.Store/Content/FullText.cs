@@ -1,41 +1,76 @@
+using System.Globalization;
+using Microsoft.Data.Sqlite;
+using WideKeel.Core.Query;
+
 namespace WideKeel.Store.Content;
 
-/// <summary>The full-text index over title, path and text. Contentless: the text itself stands once, in <c>item_text</c>.</summary>
+/// <summary>
+/// The full-text index. It holds the folded words of <see cref="Words"/>, so what a word is, is decided in one place for the index and for
+/// queries; the tokenizer only cuts at blanks. Contentless: the text itself stands once, in <c>item_text</c>.
+/// </summary>
 public static class FullText
 {
     public const string Create = """
-        CREATE VIRTUAL TABLE item_fts USING fts5(title, path, text, content='', contentless_delete=1, tokenize="unicode61 remove_diacritics 2");
+        CREATE VIRTUAL TABLE item_fts USING fts5(title, text, author, owner, content='', contentless_delete=1, tokenize="ascii");
+        CREATE VIRTUAL TABLE item_words USING fts5vocab('item_fts', 'row');
         """;
 
-    public static void Put(WriteSession session, long itemId, string title, string path, string text)
+    public const string Drop = "DROP TABLE IF EXISTS item_words; DROP TABLE IF EXISTS item_fts;";
+
+    /// <summary>Raised whenever the words that one text gives change; the index is then made anew at the start.</summary>
+    private const int Version = 1;
+
+    private const string Insert = "INSERT OR REPLACE INTO item_fts(rowid, title, text, author, owner) VALUES ($id, $title, $text, $author, $owner)";
+
+    public static void Put(WriteSession session, Item item, string text)
     {
-        using var command = session.Command("INSERT OR REPLACE INTO item_fts(rowid, title, path, text) VALUES ($id, $title, $path, $text)");
-        command.Parameters.AddWithValue("$id", itemId);
-        command.Parameters.AddWithValue("$title", title);
-        command.Parameters.AddWithValue("$path", path);
-        command.Parameters.AddWithValue("$text", text);
+        using var command = session.Command(Insert);
+        Bind(command, item.Id, item.Title, text, item.Author, item.Owner);
         command.ExecuteNonQuery();
     }
 
-    public static void Remove(WriteSession session, long itemId)
+    /// <summary>Makes the index anew when it was made by another version of the words. In one transaction: a kill leaves the old one.</summary>
+    public static void Renew(SqliteConnection connection)
     {
-        using var command = session.Command("DELETE FROM item_fts WHERE rowid = $id");
-        command.Parameters.AddWithValue("$id", itemId);
-        command.ExecuteNonQuery();
+        using (var version = connection.CreateCommand())
+        {
+            version.CommandText = "PRAGMA user_version";
+            if (Convert.ToInt32(version.ExecuteScalar(), CultureInfo.InvariantCulture) == Version)
+            {
+                return;
+            }
+        }
+
+        using var transaction = connection.BeginTransaction();
+        using var empty = connection.CreateCommand();
+        empty.CommandText = Drop + Create;
+        empty.ExecuteNonQuery();
+        using var insert = connection.CreateCommand();
+        insert.CommandText = Insert;
+        using var read = connection.CreateCommand();
+        read.CommandText = "SELECT i.Id, i.Title, t.Text, i.Author, i.Owner FROM item i LEFT JOIN item_text t ON t.ItemId = i.Id";
+        using (var reader = read.ExecuteReader())
+        {
+            while (reader.Read())
+            {
+                insert.Parameters.Clear();
+                Bind(insert, reader.GetInt64(0), reader.GetString(1), reader.IsDBNull(2) ? "" : reader.GetString(2), reader.IsDBNull(3) ? null : reader.GetString(3), reader.IsDBNull(4) ? null : reader.GetString(4));
+                insert.ExecuteNonQuery();
+            }
+        }
+
+        using var renewed = connection.CreateCommand();
+        renewed.CommandText = string.Create(CultureInfo.InvariantCulture, $"PRAGMA user_version = {Version}");
+        renewed.ExecuteNonQuery();
+        transaction.Commit();
     }
 
-    /// <summary>
-    /// A query of whole words, all of which must occur, the last as a beginning; null when there is no word in it. Everything is quoted, so
-    /// nothing that a person types can be read as syntax.
-    /// </summary>
-    public static string? WordsQuery(string? typed)
+    private static void Bind(SqliteCommand command, long id, string title, string text, string? author, string? owner)
     {
-        var words = (typed ?? "")
-            .Split([' ', '\t', '\n', '\r', '"'], StringSplitOptions.RemoveEmptyEntries)
-            .Where(w => w.Any(char.IsLetterOrDigit))
-            .Take(20)
-            .Select(w => $"\"{w}\"")
-            .ToList();
-        return words.Count == 0 ? null : string.Join(' ', words) + "*";
+        command.Parameters.AddWithValue("$id", id);
+        command.Parameters.AddWithValue("$title", Words.Folded(title));
+        command.Parameters.AddWithValue("$text", Words.Folded(text));
+        command.Parameters.AddWithValue("$author", Words.Folded(author ?? ""));
+        command.Parameters.AddWithValue("$owner", Words.Folded(owner ?? ""));
     }
 }

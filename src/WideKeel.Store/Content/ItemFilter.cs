@@ -12,7 +12,8 @@ namespace WideKeel.Store.Content;
 /// <param name="Units">Ids of the units that the caller may see; null when all of them. Never left out by accident: it has no default.</param>
 public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
 {
-    public string? Words { get; init; }
+    /// <summary>What is asked in the query language; null asks nothing.</summary>
+    public QuerySql? Query { get; init; }
 
     public IReadOnlyCollection<ItemState> States { get; init; } = [];
 
@@ -27,6 +28,19 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
     public IReadOnlyCollection<string> Types { get; init; } = [];
 
     public IReadOnlyCollection<int> Years { get; init; } = [];
+
+    public IReadOnlyCollection<long> Sources { get; init; } = [];
+
+    public IReadOnlyCollection<string> Owners { get; init; } = [];
+
+    /// <summary>Names of sensitive kinds.</summary>
+    public IReadOnlyCollection<string> Kinds { get; init; } = [];
+
+    /// <summary>Numbers of <see cref="SizeBandSql"/>.</summary>
+    public IReadOnlyCollection<int> SizeBands { get; init; } = [];
+
+    /// <summary>Only copies of one content, by its SHA-256.</summary>
+    public string? Hash { get; init; }
 
     public IReadOnlyCollection<long> Ids { get; init; } = [];
 
@@ -45,6 +59,12 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
              ELSE 'InTerm' END
         """);
 
+    /// <summary>An SQL expression for the name of a <see cref="Grade"/>, as <see cref="Core.Retention.Evaluator"/> decides it.</summary>
+    public static string GradeSql { get; } = "CASE WHEN i.DestroyedAt IS NULL AND i.KeepUntil IS NOT NULL AND (i.KeepUntil >= $today OR i.DisposableFrom IS NOT NULL) THEN 'Kept' ELSE 'None' END";
+
+    /// <summary>An SQL expression for a band of sizes: how many powers of ten above 10 kB, from 0 (smaller) to 5 (a gigabyte and more).</summary>
+    public const string SizeBandSql = "((i.Bytes >= 10000) + (i.Bytes >= 100000) + (i.Bytes >= 1000000) + (i.Bytes >= 10000000) + (i.Bytes >= 1000000000))";
+
     /// <summary>An SQL expression for the calendar year of a day number.</summary>
     public const string YearSql = "CAST(strftime('%Y', i.Created * 86400, 'unixepoch') AS INTEGER)";
 
@@ -53,7 +73,7 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
     {
         List<string> conditions = ["1"];
         Add(Units is not null, "c.UnitId IN (SELECT value FROM json_each($units))");
-        Add(FullText.WordsQuery(Words) is not null, "i.Id IN (SELECT rowid FROM item_fts WHERE item_fts MATCH $words)");
+        Add(Query is not null, Query?.Where ?? "");
         Add(States.Count > 0, $"({StateSql}) IN (SELECT value FROM json_each($states))");
         Add(States.Count == 1 && States.Contains(ItemState.Due), "i.DisposableFrom <= $today");
         Add(Series.Count > 0, "i.SeriesId IN (SELECT value FROM json_each($series))");
@@ -62,6 +82,11 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
         Add(InUnits.Count > 0, "c.UnitId IN (SELECT value FROM json_each($inUnits))");
         Add(Types.Count > 0, "i.Type IN (SELECT value FROM json_each($types))");
         Add(Years.Count > 0, $"{YearSql} IN (SELECT value FROM json_each($years))");
+        Add(Sources.Count > 0, "c.SourceId IN (SELECT value FROM json_each($sources))");
+        Add(Owners.Count > 0, "i.Owner IN (SELECT value FROM json_each($owners))");
+        Add(Kinds.Count > 0, "EXISTS (SELECT 1 FROM item_sensitive f WHERE f.ItemId = i.Id AND f.Kind IN (SELECT value FROM json_each($kinds)))");
+        Add(SizeBands.Count > 0, $"{SizeBandSql} IN (SELECT value FROM json_each($sizeBands))");
+        Add(Hash is not null, "i.Hash = $hash AND i.DestroyedAt IS NULL");
         Add(Ids.Count > 0, "i.Id IN (SELECT value FROM json_each($ids))");
         Add(Missing, "i.MissingSince IS NOT NULL AND i.DestroyedAt IS NULL");
         return string.Join(" AND ", conditions);
@@ -78,8 +103,9 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
     /// <summary>The same condition for a pass over the item alone.</summary>
     public string WhereItem() => $"i.Id IN (SELECT i.Id FROM item i JOIN container c ON c.Id = i.ContainerId WHERE {Where()})";
 
-    public void Bind(SqliteParameterCollection parameters, int today)
+    public void Bind(SqliteCommand command, int today)
     {
+        var parameters = command.Parameters;
         parameters.AddWithValue("$today", today);
         BindList("$units", Units);
         BindList("$states", States.Select(s => s.ToString()).ToList());
@@ -89,7 +115,12 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
         BindList("$types", Types);
         BindList("$years", Years);
         BindList("$ids", Ids);
-        parameters.AddWithValue("$words", (object?)FullText.WordsQuery(Words) ?? DBNull.Value);
+        BindList("$sources", Sources);
+        BindList("$owners", Owners);
+        BindList("$kinds", Kinds);
+        BindList("$sizeBands", SizeBands);
+        parameters.AddWithValue("$hash", (object?)Hash ?? DBNull.Value);
+        Query?.Bind(command);
 
         void BindList<T>(string name, IReadOnlyCollection<T>? values) => parameters.AddWithValue(name, JsonSerializer.Serialize(values ?? []));
     }

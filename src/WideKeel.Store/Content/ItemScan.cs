@@ -22,7 +22,7 @@ public readonly record struct FactsRow(long Id, long ContainerId, long? SeriesId
 public static class ItemScan
 {
     /// <param name="where">Condition over the alias <c>i</c>, of our own text; values are bound by <paramref name="bind"/>.</param>
-    public static IEnumerable<FactsRow> Facts(SqliteConnection connection, string where, Action<SqliteParameterCollection>? bind, string? beforeField, string? afterField)
+    public static IEnumerable<FactsRow> Facts(SqliteConnection connection, string where, Action<SqliteCommand>? bind, string? beforeField, string? afterField)
     {
         using var command = connection.CreateCommand();
         command.CommandText = $"""
@@ -30,7 +30,7 @@ public static class ItemScan
             FROM item i {FieldJoin(beforeField, "b", "$beforeField")} {FieldJoin(afterField, "a", "$afterField")}
             WHERE i.DestroyedAt IS NULL AND ({where})
             """;
-        bind?.Invoke(command.Parameters);
+        bind?.Invoke(command);
         AddField(command, "$beforeField", beforeField);
         AddField(command, "$afterField", afterField);
         using var reader = command.ExecuteReader();
@@ -50,7 +50,7 @@ public static class ItemScan
     }
 
     /// <summary>Evaluates the items that match under one rule and writes the standings that differ. Returns how many were written.</summary>
-    public static int WriteStandings(WriteSession session, Evaluator evaluator, Rule? rule, string where, Action<SqliteParameterCollection>? bind)
+    public static int WriteStandings(WriteSession session, Evaluator evaluator, Rule? rule, string where, Action<SqliteCommand>? bind)
     {
         // Read whole before writing: SQLite leaves it open what a query sees of rows that change under it.
         List<(long Id, int? KeepUntil, int? From)> standings = [];

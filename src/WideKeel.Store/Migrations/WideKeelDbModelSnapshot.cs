@@ -170,6 +170,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<long>("ModifiedTicks")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Owner")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Path")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -239,6 +242,30 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("item_date", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Content.ItemSensitive", b =>
+                {
+                    b.Property<long>("ItemId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Kind")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Certain")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Likely")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Possible")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("ItemId", "Kind");
+
+                    b.HasIndex("Kind");
+
+                    b.ToTable("item_sensitive", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Content.ItemText", b =>
                 {
                     b.Property<long>("ItemId")
@@ -254,6 +281,76 @@ namespace WideKeel.Store.Migrations
                     b.HasKey("ItemId");
 
                     b.ToTable("item_text", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Content.OwnKind", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Checksum")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Nearby")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Pattern")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.ToTable("own_kind", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Content.SavedView", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("OwnerId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Query")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Shared")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("OwnerId", "Name")
+                        .IsUnique();
+
+                    b.ToTable("saved_view", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.Content.Source", b =>
@@ -939,6 +1036,15 @@ namespace WideKeel.Store.Migrations
                         .HasForeignKey("SeriesId");
 
                     b.Navigation("Container");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Content.SavedView", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.Person", null)
+                        .WithMany()
+                        .HasForeignKey("OwnerId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
                 });
 
             modelBuilder.Entity("WideKeel.Store.Disposition.Batch", b =>

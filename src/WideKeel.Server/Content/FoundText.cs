@@ -1,0 +1,88 @@
+using System.Text;
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Core;
+using WideKeel.Core.Query;
+using WideKeel.Core.Sensitive;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+
+namespace WideKeel.Server.Content;
+
+/// <summary>A sensitive find within a text that is shown; places in UTF-16 units.</summary>
+public sealed record FindMark(string Kind, Confidence Confidence, int Start, int Length);
+
+/// <summary>What is shown of texts: the words that were looked for are marked, and what must not be seen by the way is masked.</summary>
+internal static class FoundText
+{
+    private const int SnippetLength = 170;
+
+    /// <summary>Characters of a text in which a snippet is looked for.</summary>
+    private const int MostSearched = 60_000;
+
+    private static readonly HashSet<string> Shown = ["email", "phone", "bic", "imo-number", SensitiveKinds.TaxForm];
+
+    /// <summary>Whether its characters are hidden: identifiers of persons and accounts are; ways to reach somebody, ships and headings are not, nor what is only possible.</summary>
+    public static bool IsHidden(SensitiveFind find) => find.Confidence > Confidence.Possible && !Shown.Contains(find.Kind);
+
+    /// <summary>The text with the same length and every hidden find masked.</summary>
+    public static string Mask(string text, IReadOnlyList<SensitiveFind> finds)
+    {
+        if (!finds.Any(IsHidden))
+        {
+            return text;
+        }
+
+        var masked = new StringBuilder(text);
+        foreach (var find in finds.Where(IsHidden))
+        {
+            var shown = SensitiveScan.Masked(find.Kind, text.AsSpan(find.Start, find.Length));
+            for (var i = 0; i < find.Length; i++)
+            {
+                masked[find.Start + i] = shown[i];
+            }
+        }
+
+        return masked.ToString();
+    }
+
+    /// <summary>Titles with their marks and a snippet of each text, for the items of one page.</summary>
+    public static async Task<Dictionary<long, FoundWords>> InAsync(Condition condition, IReadOnlyList<Item> items, WideKeelDb db)
+    {
+        var ids = items.Select(i => i.Id).ToList();
+        var texts = await db.ItemTexts.AsNoTracking().Where(t => ids.Contains(t.ItemId)).Select(t => new { t.ItemId, Text = t.Text.Substring(0, MostSearched) }).ToDictionaryAsync(t => t.ItemId, t => t.Text);
+        var scan = await KindSet.ScanAsync(db);
+        Dictionary<long, FoundWords> found = [];
+        foreach (var item in items)
+        {
+            var seen = new QueryItem { Title = item.Title, Body = texts.GetValueOrDefault(item.Id) };
+            var title = QueryMatcher.Marks(condition, seen, QueryIndex.Title);
+            var body = QueryMatcher.Marks(condition, seen, QueryIndex.Text);
+            if (title.Count + body.Count > 0)
+            {
+                var (snippet, marks) = body.Count == 0 ? (null, []) : Snippet(seen.Body!, body, scan);
+                found[item.Id] = new(title, snippet, marks);
+            }
+        }
+
+        return found;
+    }
+
+    /// <summary>Begins a little before the first word found, at the beginning of a word.</summary>
+    private static (string Text, IReadOnlyList<TextSpan> Marks) Snippet(string text, IReadOnlyList<TextSpan> marks, SensitiveScan scan)
+    {
+        var from = Math.Max(0, marks[0].Start - 40);
+        while (from > 0 && from < marks[0].Start && !char.IsWhiteSpace(text[from - 1]))
+        {
+            from++;
+        }
+
+        var to = Math.Min(text.Length, Math.Max(from + SnippetLength, marks[0].End));
+        // A little more on both sides is read, so that a number cut by the snippet's edge is still known for what it is.
+        var (around, until) = (Math.Max(0, from - 100), Math.Min(text.Length, to + 100));
+        var finds = scan.FindIn(text[around..until]);
+        var masked = Mask(text[around..until], finds)[(from - around)..(to - around)];
+        var snippet = (from > 0 ? "… " : "") + masked.Replace('\n', ' ').Replace('\r', ' ').Replace('\t', ' ') + (to < text.Length ? " …" : "");
+        var shift = (from > 0 ? 2 : 0) - from;
+        return (snippet, [.. marks.Where(m => m.End <= to).Select(m => new TextSpan(m.Start + shift, m.Length))]);
+    }
+}

@@ -1,0 +1,95 @@
+using System.Globalization;
+using Microsoft.Data.Sqlite;
+using WideKeel.Core;
+using WideKeel.Core.Query;
+using WideKeel.Core.Time;
+using WideKeel.Store.Content;
+
+namespace WideKeel.Server.Content;
+
+/// <summary>
+/// The order of a list. By one column a page goes on after the last row's value, so that what changes in between is neither shown twice nor
+/// left out; by the sort keys of a query, or by relevance, it goes on after so many rows.
+/// </summary>
+/// <param name="Expression">What the last row's place is remembered by.</param>
+/// <param name="Join">What the order needs besides the item.</param>
+internal sealed record ItemOrder(string Expression, string Join, string OrderBy, bool Descending, bool ByCount)
+{
+    /// <summary>Sort name → expression. Null dates sort last in both directions' first page by way of a large stand-in.</summary>
+    private static readonly Dictionary<string, string> Columns = new()
+    {
+        ["title"] = "i.Title COLLATE NOCASE",
+        ["path"] = "i.Path",
+        ["created"] = "i.Created",
+        ["modified"] = "i.Modified",
+        ["bytes"] = "i.Bytes",
+        ["due"] = "COALESCE(i.DisposableFrom, 9999999)",
+    };
+
+    private const string Relevance = "relevance";
+
+    /// <param name="sort">As the caller names it; null leaves the order to the query, and without one to the date.</param>
+    public static Outcome<ItemOrder> Of(string? sort, QuerySql? query)
+    {
+        if (sort is null && query is { Query.SortBy: { Count: > 0 } keys })
+        {
+            return new ItemOrder("0", "", string.Join(", ", keys.Select(Key)) + ", i.Id", false, ByCount: true);
+        }
+
+        if ((sort == Relevance || (sort is null && query?.Query.ByRelevance == true)) && query?.Relevance is not null)
+        {
+            return new ItemOrder("0", "LEFT JOIN (SELECT rowid AS Id, bm25(item_fts, 4.0, 1.0, 1.0, 1.0) AS Rank FROM item_fts WHERE item_fts MATCH $relevance) r ON r.Id = i.Id", "COALESCE(r.Rank, 0), i.Id", false, ByCount: true);
+        }
+
+        sort = sort is null or Relevance ? "-modified" : sort;
+        var way = sort.StartsWith('-') ? "DESC" : "ASC";
+        return Columns.TryGetValue(sort.TrimStart('-'), out var column)
+            ? new ItemOrder(column, "", $"{column} {way}, i.Id {way}", way == "DESC", ByCount: false)
+            : new Refusal("sort-unknown", "sort", $"Sort by {string.Join(", ", Columns.Keys)} or {Relevance}, with - before it for the other way round.");
+    }
+
+    public bool Accepts((object Value, long Id) at) => !ByCount || at.Value is long;
+
+    /// <summary>The condition that leaves out what was shown.</summary>
+    public string Beyond((object Value, long Id)? at, SqliteCommand command)
+    {
+        if (ByCount || at is not { } last)
+        {
+            return "";
+        }
+
+        command.Parameters.AddWithValue("$at", last.Value);
+        command.Parameters.AddWithValue("$atId", last.Id);
+        return $"AND ({Expression}, i.Id) {(Descending ? "<" : ">")} ($at, $atId)";
+    }
+
+    public string Offset((object Value, long Id)? at) => ByCount && at is { } last ? string.Create(CultureInfo.InvariantCulture, $"OFFSET {Math.Max(0, (long)last.Value)}") : "";
+
+    public string Next((object Value, long Id)? at, object value, long id, int shown) =>
+        ByCount ? Cursor.Write((at is { } last ? (long)last.Value : 0) + shown, 0) : Cursor.Write(value, id);
+
+    private static string Key(Core.Query.SortKey key)
+    {
+        var value = key.Index switch
+        {
+            QueryIndex.Title => "i.Title COLLATE NOCASE",
+            QueryIndex.Author => "i.Author COLLATE NOCASE",
+            QueryIndex.Owner => "i.Owner COLLATE NOCASE",
+            QueryIndex.Path => "i.Path COLLATE NOCASE",
+            QueryIndex.Type => "i.Type COLLATE NOCASE",
+            QueryIndex.Source => "(SELECT s.Name FROM source s WHERE s.Id = c.SourceId) COLLATE NOCASE",
+            QueryIndex.Container => "(SELECT s.Name || '/' || c.Name FROM source s WHERE s.Id = c.SourceId) COLLATE NOCASE",
+            QueryIndex.Unit => "(SELECT u.Name FROM unit u WHERE u.Id = c.UnitId) COLLATE NOCASE",
+            QueryIndex.Series => "(SELECT s.Code FROM series s WHERE s.Id = i.SeriesId) COLLATE NOCASE",
+            QueryIndex.State => $"({ItemFilter.StateSql})",
+            QueryIndex.Grade => $"({ItemFilter.GradeSql})",
+            QueryIndex.Created => "i.Created",
+            QueryIndex.Modified => "i.Modified",
+            QueryIndex.Size => "i.Bytes",
+            // The compiler took this name from a query: it is a value here, never a part of the SQL.
+            QueryIndex.Field => $"(SELECT d.Date FROM item_date d WHERE d.ItemId = i.Id AND d.Name = '{key.Field!.Replace("'", "''", StringComparison.Ordinal)}')",
+            _ => throw new ArgumentOutOfRangeException(nameof(key)),
+        };
+        return $"{value} IS NULL, {value} {(key.Descending ? "DESC" : "ASC")}";
+    }
+}

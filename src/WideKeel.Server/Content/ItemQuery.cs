@@ -1,0 +1,93 @@
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Core;
+using WideKeel.Core.Content;
+using WideKeel.Core.Query;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+
+namespace WideKeel.Server.Content;
+
+/// <summary>A state as it stands in an address or a request: <c>inTerm</c>, <c>due</c> …</summary>
+[System.Text.Json.Serialization.JsonConverter(typeof(Converter))]
+public readonly record struct StateWord(ItemState State)
+{
+    public static bool TryParse(string? text, out StateWord word)
+    {
+        var known = Enum.TryParse<ItemState>(text, ignoreCase: true, out var state) && Enum.IsDefined(state) && !char.IsAsciiDigit(text![0]);
+        word = new(state);
+        return known;
+    }
+
+    private sealed class Converter : System.Text.Json.Serialization.JsonConverter<StateWord>
+    {
+        public override StateWord Read(ref System.Text.Json.Utf8JsonReader reader, Type typeToConvert, System.Text.Json.JsonSerializerOptions options) =>
+            TryParse(reader.GetString(), out var word) ? word : throw new System.Text.Json.JsonException("There is no such state.");
+
+        public override void Write(System.Text.Json.Utf8JsonWriter writer, StateWord value, System.Text.Json.JsonSerializerOptions options) =>
+            System.Text.Json.JsonSerializer.Serialize(writer, value.State, options);
+    }
+}
+
+/// <summary>Which items: the same parameters for list, count, facets, spreadsheet and mass filing. Several values of one kind mean any of them.</summary>
+/// <param name="Cql">A query in CQL 1.2; plain words without any operator mean that all of them occur.</param>
+/// <param name="Kind">Names of sensitive kinds found in the item.</param>
+/// <param name="Size">Bands of sizes: 0 below 10 kB, 1 from 10 kB, 2 from 100 kB, 3 from 1 MB, 4 from 10 MB, 5 from 1 GB.</param>
+/// <param name="Hash">Only copies of one content, by its SHA-256 in lower-case hex.</param>
+public sealed record ItemQuery(
+    string? Cql = null,
+    StateWord[]? State = null,
+    long[]? Series = null,
+    bool? Unfiled = null,
+    long[]? Source = null,
+    long[]? Container = null,
+    long[]? Unit = null,
+    string[]? Type = null,
+    string[]? Owner = null,
+    string[]? Kind = null,
+    int[]? Year = null,
+    int[]? Size = null,
+    bool? Missing = null,
+    string? Hash = null,
+    long[]? Ids = null)
+{
+    /// <summary>The filter, or the mistake in the query with its place.</summary>
+    /// <param name="visible">What the caller may see; nothing beyond it is ever matched.</param>
+    public async Task<Outcome<ItemFilter>> ToFilterAsync(ItemFilter visible, WideKeelDb db, Calendar calendar)
+    {
+        QuerySql? query = null;
+        if (!string.IsNullOrWhiteSpace(Cql))
+        {
+            var compiled = QueryCompiler.Compile(PlainWords.ToQuery(Cql), calendar.Today);
+            if (compiled.Refusal is { } refusal)
+            {
+                return refusal with { Field = "cql" };
+            }
+
+            await db.Database.OpenConnectionAsync();
+            query = QuerySql.Translate((SqliteConnection)db.Database.GetDbConnection(), compiled.Value);
+        }
+
+        return ToFilter(visible, query);
+    }
+
+    /// <summary>The filter with a query that is understood already.</summary>
+    public ItemFilter ToFilter(ItemFilter visible, QuerySql? query) => visible with
+    {
+        Query = query,
+        States = [.. (State ?? []).Select(s => s.State)],
+        Series = Series ?? [],
+        Unfiled = Unfiled ?? false,
+        Sources = Source ?? [],
+        Containers = Container ?? [],
+        InUnits = Unit ?? [],
+        Types = Type ?? [],
+        Owners = Owner ?? [],
+        Kinds = Kind ?? [],
+        Years = Year ?? [],
+        SizeBands = Size ?? [],
+        Missing = Missing ?? false,
+        Hash = Hash,
+        Ids = Ids ?? [],
+    };
+}

@@ -1,0 +1,157 @@
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Core;
+using WideKeel.Core.Content;
+using WideKeel.Core.People;
+using WideKeel.Core.Query;
+using WideKeel.Core.Time;
+using WideKeel.Server.SignIn;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+
+namespace WideKeel.Server.Content;
+
+public sealed record QueryText(string Text);
+
+/// <summary>What is wrong with a query, and with which of its characters (UTF-16 units from 0).</summary>
+public sealed record QueryMistake(string Sentence, int At, int Length);
+
+/// <summary>A query as it is understood.</summary>
+/// <param name="Text">The query that is asked; of plain words, the query that they stand for.</param>
+/// <param name="Form">The same as rows; null where the text is no query.</param>
+/// <param name="SortBy">The sort keys as text, without the word before them.</param>
+/// <param name="Mistake">Of syntax or of meaning; null where the query can be asked.</param>
+public sealed record QueryReading(string Text, QueryForm? Form, string SortBy, QueryMistake? Mistake);
+
+public sealed record QueryWriting(QueryForm Form, string SortBy = "");
+
+/// <param name="Kind"><c>words</c>, <c>names</c>, <c>dates</c>, <c>sizes</c> or <c>kinds</c>.</param>
+public sealed record IndexView(string Name, string Kind, IReadOnlyList<string> Relations);
+
+public sealed record ValueCount(string Value, long Items);
+
+/// <summary>The query language for the builder: text to rows and back, and what may stand in them.</summary>
+public static class QueryEndpoints
+{
+    private const int MostValues = 20;
+    private static readonly string[] WordRelations = ["=", "all", "any", "adj", "==", "<>"];
+    private static readonly string[] OrderRelations = ["=", "<", "<=", ">", ">=", "within", "<>"];
+    private static readonly string[] NameRelations = ["=", "any", "==", "<>"];
+
+    public static void MapQueries(this IEndpointRouteBuilder api)
+    {
+        api.MapPost("/query/reading", Read).RequiresSignIn();
+        api.MapPost("/query/writing", Write).RequiresSignIn();
+        api.MapGet("/query/indexes", Indexes).Requires(Right.ReadContent);
+        api.MapGet("/query/values", Values).Requires(Right.ReadContent);
+    }
+
+    private static Reply<QueryReading> Read(QueryText request, Calendar calendar)
+    {
+        var text = PlainWords.ToQuery(request.Text);
+        if (string.IsNullOrWhiteSpace(text))
+        {
+            return new QueryReading("", new(false, []), "", null);
+        }
+
+        var query = CqlParser.Parse(text);
+        if (query.Refusal is { } malformed)
+        {
+            return new QueryReading(text, null, "", MistakeOf(malformed));
+        }
+
+        var compiled = QueryCompiler.Compile(query.Value, calendar.Today);
+        var sortBy = query.Value.SortBy.Count == 0 ? "" : query.Value.ToText().Split(" sortby ")[^1];
+        return new QueryReading(text, QueryForms.Read(query.Value), sortBy, compiled.Refusal is { } meaningless ? MistakeOf(meaningless) : null);
+    }
+
+    private static Reply<QueryReading> Write(QueryWriting request, Calendar calendar)
+    {
+        if (Depth(request.Form) > CqlLimits.Nesting)
+        {
+            return new Refusal("query-too-deep", "form", "The groups of this query lie too deep within one another.");
+        }
+
+        var text = QueryForms.Write(request.Form);
+        return Read(new(request.SortBy.Length == 0 || text.Length == 0 ? text : $"{text} sortby {request.SortBy}"), calendar);
+    }
+
+    private static int Depth(QueryForm form) => 1 + form.Rows.Max(r => r.Group is null ? 0 : (int?)Depth(r.Group)).GetValueOrDefault();
+
+    private static QueryMistake MistakeOf(Refusal refusal) => new(refusal.Sentence, refusal.Span?.Start ?? 0, refusal.Span?.Length ?? 0);
+
+    private static async Task<Reply<IReadOnlyList<IndexView>>> Indexes(Caller caller, WideKeelDb db, CancellationToken cancel)
+    {
+        var fields = await db.ItemDates.Select(d => d.Name).Distinct().OrderBy(n => n).Take(200).ToListAsync(cancel);
+        List<IndexView> indexes = [];
+        foreach (var index in Enum.GetValues<QueryIndex>())
+        {
+            switch (index)
+            {
+                case QueryIndex.Field:
+                    indexes.AddRange(fields.Select(f => new IndexView(f == "docdate" ? f : $"field.{f}", "dates", OrderRelations)));
+                    break;
+                case QueryIndex.Sensitive:
+                    if (caller.May(Right.ReadSensitive))
+                    {
+                        indexes.Add(new("sensitive", "kinds", NameRelations));
+                    }
+
+                    break;
+                default:
+                    var (kind, relations) = index switch
+                    {
+                        QueryIndex.Text or QueryIndex.Title or QueryIndex.Author or QueryIndex.Owner => ("words", WordRelations),
+                        QueryIndex.Created or QueryIndex.Modified => ("dates", OrderRelations),
+                        QueryIndex.Size => ("sizes", OrderRelations),
+                        _ => ("names", NameRelations),
+                    };
+                    indexes.Add(new(QueryCompiler.Name(index), kind, relations));
+                    break;
+            }
+        }
+
+        return (Outcome<IReadOnlyList<IndexView>>)indexes;
+    }
+
+    /// <summary>Values that items within one's remit have, most frequent first.</summary>
+    /// <param name="begins">Only values in which a word begins so, without case.</param>
+    private static async Task<Reply<IReadOnlyList<ValueCount>>> Values(string index, string? begins, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        var (value, join) = index switch
+        {
+            "author" => ("i.Author", ""),
+            "owner" => ("i.Owner", ""),
+            "type" => ("i.Type", ""),
+            "source" => ("s.Name", "JOIN source s ON s.Id = c.SourceId"),
+            "container" => ("s.Name || '/' || c.Name", "JOIN source s ON s.Id = c.SourceId"),
+            "unit" => ("u.Name", "JOIN unit u ON u.Id = c.UnitId"),
+            "series" => ("s.Code", "JOIN series s ON s.Id = i.SeriesId"),
+            "state" => ($"({ItemFilter.StateSql})", ""),
+            "grade" => ($"lower({ItemFilter.GradeSql})", ""),
+            "sensitive" when caller.May(Right.ReadSensitive) => ("f.Kind", "JOIN item_sensitive f ON f.ItemId = i.Id"),
+            _ => ("NULL", ""),
+        };
+        await db.Database.OpenConnectionAsync(cancel);
+        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        var visible = caller.Items();
+        using var command = connection.CreateCommand();
+        command.CommandText = $"""
+            SELECT x.Value, x.Count FROM (
+                SELECT {value} AS Value, COUNT(*) AS Count FROM item i JOIN container c ON c.Id = i.ContainerId {join} WHERE {visible.Where()} GROUP BY 1) x
+            WHERE x.Value IS NOT NULL AND (x.Value LIKE $begins ESCAPE '\' OR x.Value LIKE '% ' || $begins ESCAPE '\' OR x.Value LIKE '%/' || $begins ESCAPE '\') ORDER BY x.Count DESC, x.Value LIMIT $limit
+            """;
+        visible.Bind(command, calendar.Today.ToDayNumber());
+        command.Parameters.AddWithValue("$begins", (begins ?? "").Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal) + "%");
+        command.Parameters.AddWithValue("$limit", MostValues);
+        using var reader = await command.ExecuteReaderAsync(cancel);
+        List<ValueCount> values = [];
+        while (reader.Read())
+        {
+            var text = reader.GetString(0);
+            values.Add(new(index == "state" ? QuerySql.StateName(Enum.Parse<ItemState>(text)) : text, reader.GetInt64(1)));
+        }
+
+        return (Outcome<IReadOnlyList<ValueCount>>)values;
+    }
+}

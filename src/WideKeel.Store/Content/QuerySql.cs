@@ -1,0 +1,364 @@
+using System.Globalization;
+using System.Text.Json;
+using Microsoft.Data.Sqlite;
+using NodaTime;
+using NodaTime.Text;
+using WideKeel.Core.Content;
+using WideKeel.Core.Query;
+using WideKeel.Core.Time;
+
+namespace WideKeel.Store.Content;
+
+/// <summary>
+/// A query as one condition of SQL over <c>i</c> (item), with the same meaning as <see cref="QueryMatcher"/>. Words go to the full-text
+/// index; names of small tables are compared here and become lists of ids; what neither can say exactly is found by the index as far as it
+/// goes and then decided by the matcher itself, called from within SQL.
+/// </summary>
+public sealed class QuerySql
+{
+    private static readonly Dictionary<ItemState, string> StateNames = Enum.GetValues<ItemState>().ToDictionary(s => s, s => JsonNamingPolicy.KebabCaseLower.ConvertName(s.ToString()));
+    private readonly SqliteConnection connection;
+    private readonly List<(string Name, object Value)> parameters = [];
+    private readonly List<Condition> decided = [];
+    private readonly Condition root;
+
+    private QuerySql(SqliteConnection connection, CompiledQuery query)
+    {
+        this.connection = connection;
+        Query = query;
+        root = query.Condition;
+        Where = Sql(root);
+        Relevance = RelevanceOf(root);
+    }
+
+    public CompiledQuery Query { get; }
+
+    /// <summary>The condition; its parameters and functions are bound by <see cref="Bind"/>.</summary>
+    public string Where { get; }
+
+    /// <summary>A full-text query for all the words that are looked for, to rank by; null where there is none. Bound as <c>$relevance</c>.</summary>
+    public string? Relevance { get; }
+
+    /// <summary>Translates; reads the small tables whose names the query speaks of.</summary>
+    public static QuerySql Translate(SqliteConnection connection, CompiledQuery query) => new(connection, query);
+
+    /// <summary>The name of a state in a query: <c>in-term</c>.</summary>
+    public static string StateName(ItemState state) => StateNames[state];
+
+    /// <summary>How a container is named in a query: its source, a slash and its own name.</summary>
+    public static string ContainerName(string source, string container) => $"{source}/{container}";
+
+    public void Bind(SqliteCommand command)
+    {
+        foreach (var (name, value) in parameters)
+        {
+            command.Parameters.AddWithValue(name, value);
+        }
+
+        if (Relevance is not null)
+        {
+            command.Parameters.AddWithValue("$relevance", Relevance);
+        }
+
+        if (decided.Count == 0)
+        {
+            return;
+        }
+
+        var on = command.Connection!;
+        on.CreateFunction("wk_words", (int at, string? title, string? body, string? author, string? owner) =>
+            QueryMatcher.Matches(decided[at], new() { Title = title, Body = body, Author = author, Owner = owner }));
+        on.CreateFunction("wk_value", (int at, string? value) => value is not null && decided[at] switch
+        {
+            Condition.Is exact => QueryValues.Fits(exact, value),
+            Condition.NameIn range => QueryValues.Fits(range, value),
+            _ => throw new InvalidOperationException("Only names are decided by their value."),
+        });
+        on.CreateFunction("wk_day", (int at, int day) =>
+            decided[at] is var condition && LocalDatePattern.Iso.Format(DayNumber.ToDate(day)) is var value
+            && condition switch
+            {
+                Condition.Is exact => QueryValues.Fits(exact, value),
+                Condition.NameIn range => QueryValues.Fits(range, value),
+                _ => throw new InvalidOperationException("Only names are decided by their value."),
+            });
+    }
+
+    private string Sql(Condition condition) => condition switch
+    {
+        Condition.Everything => "1",
+        Condition.Any { Of.Count: 0 } => "0",
+        _ when Words(condition) is { } match => InIndex(match),
+        Condition.All all => Group(all.Of, " AND ", parts => new Condition.All(parts)),
+        Condition.Any any => Group(any.Of, " OR ", parts => new Condition.Any(parts)),
+        Condition.Not not => $"NOT ({Sql(not.Of)})",
+        Condition.HasWords or Condition.Near => Decided(condition),
+        Condition.Is exact => Named(exact, exact.Index, v => QueryValues.Fits(exact, v)),
+        Condition.NameIn range => Named(range, range.Index, v => QueryValues.Fits(range, v)),
+        Condition.Has has => Named(has, has.Index, _ => true),
+        Condition.DateIn dates => Dates(dates),
+        Condition.NumberIn numbers => Numbers(numbers),
+        _ => throw new ArgumentOutOfRangeException(nameof(condition)),
+    };
+
+    /// <summary>Takes what the index can answer of a list together, so that it is asked once, and puts it first.</summary>
+    private string Group(IReadOnlyList<Condition> of, string joint, Func<IReadOnlyList<Condition>, Condition> make)
+    {
+        var indexed = of.Where(c => Words(c) is not null).ToList();
+        var together = indexed.Count > 1 && indexed.Count < of.Count && Words(make(indexed)) is not null;
+        List<string> parts = together ? [Sql(make(indexed))] : [];
+        parts.AddRange(of.Where(c => !together || !indexed.Contains(c)).Select(Sql));
+        return $"({string.Join(joint, parts)})";
+    }
+
+    private string InIndex(string match) => match.Length == 0 ? "0" : $"i.Id IN (SELECT rowid FROM item_fts WHERE item_fts MATCH {Parameter(match)})";
+
+    /// <summary>A full-text query that means exactly this; empty where nothing can fit; null where the index cannot say it.</summary>
+    private string? Words(Condition condition)
+    {
+        switch (condition)
+        {
+            case Condition.HasWords { Words.Count: 0 }:
+                return "";
+            case Condition.HasWords words when words.Words.Any(w => w.Anchored):
+                return null;
+            case Condition.HasWords { How: WordMatch.Phrase, Words.Count: > 1 } phrase:
+                return phrase.Words.SkipLast(1).Any(w => w.HasMask || w.Stemmed) || (phrase.Words[^1] is var last && (last.Stemmed || (last.HasMask && !last.IsPrefix)))
+                    ? null
+                    : $"{Columns(phrase.Index)} : \"{string.Join(' ', phrase.Words.Select(w => w.IsPrefix ? w.Beginning : w.Text))}\"{(last.IsPrefix ? " *" : "")}";
+            case Condition.HasWords words:
+                var each = words.Words.Select(w => Word(w) is { Length: > 0 } any ? $"{Columns(words.Index)} : ({any})" : "").ToList();
+                return words.How == WordMatch.AnyOf ? Joined(each.Where(e => e.Length > 0).ToList(), " OR ") : each.Contains("") ? "" : Joined(each, " AND ");
+            case Condition.Any any:
+                var ways = any.Of.Select(Words).ToList();
+                return ways.Contains(null) ? null : Joined(ways.Where(w => w!.Length > 0).ToList()!, " OR ");
+            case Condition.All all:
+                var wanted = all.Of.Where(c => c is not Condition.Not).Select(Words).ToList();
+                var unwanted = all.Of.OfType<Condition.Not>().Select(n => Words(n.Of)).ToList();
+                if (wanted.Count == 0 || wanted.Contains(null) || unwanted.Contains(null))
+                {
+                    return null;
+                }
+
+                if (wanted.Contains(""))
+                {
+                    return "";
+                }
+
+                return unwanted.Where(u => u!.Length > 0).Aggregate(Joined(wanted!, " AND "), (left, right) => $"({left}) NOT ({right})");
+            default:
+                return null;
+        }
+    }
+
+    private static string Joined(IReadOnlyList<string> parts, string joint) => parts.Count == 1 ? parts[0] : string.Join(joint, parts.Select(p => $"({p})"));
+
+    private static string Columns(QueryIndex index) => index == QueryIndex.Text ? "{title text}" : $"{{{QueryCompiler.Name(index)}}}";
+
+    /// <summary>One word in the index' own language; masks and stems become all the words of the index that fit.</summary>
+    private string Word(WordPattern pattern)
+    {
+        if (pattern is { HasMask: false, Stemmed: false })
+        {
+            return $"\"{pattern.Text}\"";
+        }
+
+        if (pattern.IsPrefix)
+        {
+            return $"\"{pattern.Beginning}\" *";
+        }
+
+        using var command = connection.CreateCommand();
+        command.CommandText = pattern.Beginning.Length == 0 ? "SELECT term FROM item_words" : "SELECT term FROM item_words WHERE term >= $from AND term < $to";
+        command.Parameters.AddWithValue("$from", pattern.Beginning);
+        command.Parameters.AddWithValue("$to", pattern.Beginning + "\U0010FFFF");
+        using var reader = command.ExecuteReader();
+        List<string> words = [];
+        while (reader.Read())
+        {
+            if (reader.GetString(0) is var word && pattern.Fits(word))
+            {
+                words.Add($"\"{word}\"");
+            }
+        }
+
+        return string.Join(" OR ", words);
+    }
+
+    /// <summary>Found by the index as far as it can tell, then decided by the matcher.</summary>
+    private string Decided(Condition condition)
+    {
+        decided.Add(condition);
+        var at = decided.Count - 1;
+        var candidates = Candidates(condition);
+        return candidates.Length == 0 ? "0" : string.Create(CultureInfo.InvariantCulture,
+            $"({InIndex(candidates)} AND wk_words({at}, i.Title, (SELECT x.Text FROM item_text x WHERE x.ItemId = i.Id), i.Author, i.Owner))");
+    }
+
+    /// <summary>A full-text query that finds all that could fit, and more.</summary>
+    private string Candidates(Condition condition)
+    {
+        switch (condition)
+        {
+            case Condition.HasWords words:
+                return Words(words with { How = words.How == WordMatch.AnyOf ? WordMatch.AnyOf : WordMatch.AllOf, Words = [.. words.Words.Select(w => w with { AtStart = false, AtEnd = false })] })!;
+            case Condition.Any any:
+                return Joined([.. any.Of.Select(Candidates).Where(c => c.Length > 0)], " OR ");
+            case Condition.Near near:
+                string[] both = [Candidates(near.Left), Candidates(near.Right)];
+                return both.Contains("") ? "" : Joined(both, " AND ");
+            default:
+                throw new ArgumentOutOfRangeException(nameof(condition));
+        }
+    }
+
+    private string Named(Condition condition, QueryIndex index, Func<string, bool> fits)
+    {
+        switch (index)
+        {
+            case QueryIndex.Source:
+                return $"i.ContainerId IN ({Ids("SELECT k.Id, s.Name FROM container k JOIN source s ON s.Id = k.SourceId", fits)})";
+            case QueryIndex.Container:
+                return $"i.ContainerId IN ({Ids("SELECT k.Id, s.Name || '/' || k.Name FROM container k JOIN source s ON s.Id = k.SourceId", fits)})";
+            case QueryIndex.Unit:
+                return $"i.ContainerId IN ({Ids("SELECT k.Id, u.Name FROM container k JOIN unit u ON u.Id = k.UnitId", fits)})";
+            case QueryIndex.Series:
+                return $"(i.SeriesId IS NOT NULL AND i.SeriesId IN ({Ids("SELECT s.Id, s.Code FROM series s", fits)}))";
+            case QueryIndex.State:
+                return $"({ItemFilter.StateSql}) IN (SELECT value FROM json_each({Parameter(JsonSerializer.Serialize(StateNames.Where(s => fits(s.Value)).Select(s => s.Key.ToString())))}))";
+            case QueryIndex.Grade:
+                return $"({ItemFilter.GradeSql}) IN (SELECT value FROM json_each({Parameter(JsonSerializer.Serialize(Enum.GetValues<Grade>().Where(g => fits(GradeName(g))).Select(g => g.ToString())))}))";
+            case QueryIndex.Sensitive:
+                return $"EXISTS (SELECT 1 FROM item_sensitive f WHERE f.ItemId = i.Id AND f.Kind IN ({Texts("SELECT DISTINCT Kind, Kind FROM item_sensitive", fits)}))";
+            case QueryIndex.Created or QueryIndex.Modified or QueryIndex.Size:
+                return "1";
+            case QueryIndex.Field when condition is Condition.Has { Field: var present }:
+                return $"EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {Parameter(present!)})";
+            case QueryIndex.Field:
+                var field = condition is Condition.Is exact ? exact.Field : ((Condition.NameIn)condition).Field;
+                return $"EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {Parameter(field!)} AND wk_day({Decide(condition)}, d.Date))";
+            case QueryIndex.Text when condition is Condition.Has:
+                return "1";
+            case QueryIndex.Text:
+                var at = Decide(condition);
+                return $"(wk_value({at}, i.Title) OR wk_value({at}, (SELECT x.Text FROM item_text x WHERE x.ItemId = i.Id)))";
+            default:
+                var column = index switch { QueryIndex.Title => "i.Title", QueryIndex.Author => "i.Author", QueryIndex.Owner => "i.Owner", QueryIndex.Path => "i.Path", _ => "i.Type" };
+                return condition is Condition.Has ? $"{column} IS NOT NULL" : $"({column} IS NOT NULL AND wk_value({Decide(condition)}, {column}))";
+        }
+    }
+
+    public static string GradeName(Grade grade) => grade.ToString().ToLowerInvariant();
+
+    private string Dates(Condition.DateIn condition) => condition.Index switch
+    {
+        QueryIndex.Created => Between("i.Created", condition),
+        QueryIndex.Modified => Between("i.Modified", condition),
+        _ => $"EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {Parameter(condition.Field!)} AND {Between("d.Date", condition)})",
+    };
+
+    private static string Between(string column, Condition.DateIn condition)
+    {
+        var from = condition.From is { } first ? Day(first) : null;
+        var to = condition.To is { } last ? Day(last) : null;
+        return (from, to) switch
+        {
+            (null, null) => $"{column} IS NOT NULL",
+            (null, _) => $"{column} <= {to}",
+            (_, null) => $"{column} >= {from}",
+            _ => $"{column} BETWEEN {from} AND {to}",
+        };
+
+        static string Day(LocalDate date) => date.ToDayNumber().ToString(CultureInfo.InvariantCulture);
+    }
+
+    /// <summary>Fields of this store hold dates, never numbers.</summary>
+    private static string Numbers(Condition.NumberIn condition)
+    {
+        if (condition.Index != QueryIndex.Size)
+        {
+            return "0";
+        }
+
+        List<string> parts = [];
+        if (condition.From is { } from)
+        {
+            parts.Add($"i.Bytes {(condition.FromIncluded ? ">=" : ">")} {Number(from)}");
+        }
+
+        if (condition.To is { } to)
+        {
+            parts.Add($"i.Bytes {(condition.ToIncluded ? "<=" : "<")} {Number(to)}");
+        }
+
+        return $"({string.Join(" AND ", parts)})";
+
+        // A fraction of a byte is written as a real number; what is beyond all sizes is cut to the largest.
+        static string Number(decimal number) => number > long.MaxValue ? long.MaxValue.ToString(CultureInfo.InvariantCulture) : number.ToString("0.###", CultureInfo.InvariantCulture);
+    }
+
+    private string Ids(string select, Func<string, bool> fits) => string.Join(',', Rows(select, fits).Select(r => Convert.ToString(r, CultureInfo.InvariantCulture)));
+
+    private string Texts(string select, Func<string, bool> fits) => string.Join(',', Rows(select, fits).Select(r => Parameter(r)));
+
+    private List<object> Rows(string select, Func<string, bool> fits)
+    {
+        using var command = connection.CreateCommand();
+        command.CommandText = select;
+        using var reader = command.ExecuteReader();
+        List<object> keys = [];
+        while (reader.Read())
+        {
+            if (fits(reader.GetString(1)))
+            {
+                keys.Add(reader.GetValue(0));
+            }
+        }
+
+        return keys;
+    }
+
+    private int Decide(Condition condition)
+    {
+        decided.Add(condition);
+        return decided.Count - 1;
+    }
+
+    private string Parameter(object value)
+    {
+        var name = string.Create(CultureInfo.InvariantCulture, $"$q{parameters.Count}");
+        parameters.Add((name, value));
+        return name;
+    }
+
+    private string? RelevanceOf(Condition condition)
+    {
+        List<string> words = [];
+        Collect(condition);
+        return words.Count == 0 ? null : Joined(words, " OR ");
+
+        void Collect(Condition part)
+        {
+            switch (part)
+            {
+                case Condition.All all:
+                    foreach (var c in all.Of)
+                    {
+                        Collect(c);
+                    }
+
+                    break;
+                case Condition.Any any:
+                    foreach (var c in any.Of)
+                    {
+                        Collect(c);
+                    }
+
+                    break;
+                case Condition.HasWords or Condition.Near when Candidates(part) is { Length: > 0 } match:
+                    words.Add(match);
+                    break;
+            }
+        }
+    }
+}
