@@ -34,6 +34,7 @@ public enum DocumentKind
     Payroll,
     Charter,
     BoardPaper,
+    CrewFile,
 }
 
 /// <summary>Makes believable files over twelve years. The same seed, scale and day make the same files, byte for byte where the format allows.</summary>
@@ -51,6 +52,7 @@ public sealed class Documents(int seed, LocalDate today)
     private static readonly string[] Suppliers = ["Brenna Paints", "Norlund Bearings", "Quayside Catering", "Eastlight Fuels", "Skarv Electric"];
 
     private readonly Random random = new(seed);
+    private string keeper = "";
 
     /// <summary>Writes every container of the scenario beneath a root. Returns the number of files.</summary>
     public int Write(string root, int scale)
@@ -59,6 +61,7 @@ public sealed class Documents(int seed, LocalDate today)
         foreach (var container in Scenario.Containers)
         {
             var count = container.Files * scale;
+            keeper = Scenario.Keepers[container.Unit];
             for (var i = 0; i < count; i++)
             {
                 var day = today.PlusDays(-(int)((long)(count - 1 - i) * Years * 365 / count) - random.Next(0, 12));
@@ -103,7 +106,8 @@ public sealed class Documents(int seed, LocalDate today)
                 return ($"{iso} counts.csv", f => Csv(f, ["date", "vessel", "from", "to", "adults", "children", "vehicles"],
                     Enumerable.Range(0, 24).Select(i => new[] { Iso(day.PlusDays(-i)), Pick(Vessels), Pick(Ports), Pick(Ports), N(10, 300), N(0, 60), N(0, 80) })));
             case DocumentKind.Complaint:
-                return ($"{iso} complaint {number:0000}.eml", f => Mail(f, $"{Pick(["Late sailing", "Refund", "Lost luggage", "Damaged car", "Cold coffee"])} on {vessel}", $"passenger{random.Next(100, 999)}@post.example", "service@tarnholm.example", day, Prose(4)));
+                return ($"{iso} complaint {number:0000}.eml", f => Mail(f, $"{Pick(["Late sailing", "Refund", "Lost luggage", "Damaged car", "Cold coffee"])} on {vessel}", $"passenger{random.Next(100, 999)}@post.example", "service@tarnholm.example", day,
+                    Prose(4) + (number % 6 == 0 ? $"\n\nPlease refund the fare to my card {Identifiers.Card(number)}, expires 09/27." : number % 5 == 0 ? $"\n\nMy account is {Identifiers.Iban(number)}. You reach me at +298 {200000 + (number * 37)}." : "")));
             case DocumentKind.Incident:
                 var open = random.Next(5) == 0 && day > today.PlusYears(-2);
                 return ($"{iso} incident {number:000}.docx", f => Docx(f, $"Incident {number}: {Pick(Mishaps)}, {vessel}", who, day, open ? [] : [("Closed", day.PlusDays(random.Next(10, 90)))],
@@ -126,7 +130,7 @@ public sealed class Documents(int seed, LocalDate today)
                 });
             case DocumentKind.Certificate:
                 return ($"{iso} {Plain(vessel)} certificate {number:00}.docx", f => Docx(f, $"{Pick(["Passenger ship safety", "Load line", "Class", "Tonnage"])} certificate, {vessel}", "Class surveyor", day,
-                    day < today.PlusYears(-5) ? [("Superseded", day.PlusYears(5))] : [], [$"Issued at {from}. Valid five years.", Prose(2)]));
+                    day < today.PlusYears(-5) ? [("Superseded", day.PlusYears(5))] : [], [$"Issued at {from}. Valid five years. Vessel IMO {Identifiers.Ship(Array.IndexOf(Vessels, vessel))}.", Prose(2)]));
             case DocumentKind.Scratch:
                 return ($"notes {number:000} {Pick(["draft", "copy", "old", "new", "final final"])}.txt", f => File.WriteAllText(f, Prose(3)));
             case DocumentKind.Invoice:
@@ -143,9 +147,26 @@ public sealed class Documents(int seed, LocalDate today)
                 return ($"{iso} charter {number:00} {Plain(vessel)}.docx", f => Docx(f, $"Charter party, {vessel}", who, day, ended > today ? [] : [("Ended", ended)], [$"Between Tarnholm Ferries and {Pick(Suppliers)}.", Prose(6)]));
             case DocumentKind.BoardPaper:
                 return ($"{iso} board paper {number:00}.pdf", f => Pdf(f, $"Board paper {number}: {Pick(["fleet renewal", "winter timetable", "quay lease", "fuel hedging"])}", who, day, [Prose(4), Prose(4), Prose(3)]));
+            case DocumentKind.CrewFile:
+                return CrewFile(number, day, iso);
             default:
                 throw new InvalidOperationException($"No such kind: {container.Kind}.");
         }
+    }
+
+    /// <summary>What a crewing office keeps of each person: a copy of the passport, the bank account, the tax form, the joining form.</summary>
+    private (string Name, Action<string> Write) CrewFile(int number, LocalDate day, string iso)
+    {
+        var (given, family) = (Pick(["Anna", "Brit", "Carl", "Dana", "Emil", "Frida", "Goran"]), Pick(["Brand", "Solberg", "Nyman", "Ferro", "Haugen", "Dorn", "Lund"]));
+        var crew = $"{given} {family}";
+        return (number % 4) switch
+        {
+            0 => ($"{iso} {family} passport {number:000}.txt", f => File.WriteAllText(f, $"Copy of passport, {crew}, for the muster list\n\n{Identifiers.PassportZone(family, given, number)}\n\nSeen by the crewing office.\n")),
+            1 => ($"{iso} {family} bank details {number:000}.docx", f => Docx(f, $"Bank details, {crew}", crew, day, [], [$"Account holder {crew}. IBAN {Identifiers.Iban(number)}.", "Wages are paid on the 25th."])),
+            2 => ($"{iso} {family} joining form {number:000}.docx", f => Docx(f, $"Joining form, {crew}", crew, day, [],
+                [$"Crew number T{1000 + number}. National insurance number {Identifiers.NationalInsurance(number)}.", $"Mail {given.ToLowerInvariant()}.{family.ToLowerInvariant()}@post.example, mobile +298 {210000 + (number * 53)}.", Prose(1)])),
+            _ => ($"{iso} {family} tax form {number:000}.txt", f => File.WriteAllText(f, $"P60 End of Year Certificate\n\nEmployee {crew}\nNational insurance number {Identifiers.NationalInsurance(number)}\nPay in the year {random.Next(24_000, 52_000)}\n")),
+        };
     }
 
     private string Pick(string[] from) => from[random.Next(from.Length)];
@@ -171,10 +192,10 @@ public sealed class Documents(int seed, LocalDate today)
         return text.ToString().TrimEnd();
     }
 
-    private static void Markdown(string file, string title, string author, LocalDate day, (string Name, LocalDate Date)[] dates, string body)
+    private void Markdown(string file, string title, string author, LocalDate day, (string Name, LocalDate Date)[] dates, string body)
     {
         var fields = string.Concat(dates.Select(d => $"{d.Name}: {Iso(d.Date)}\n"));
-        File.WriteAllText(file, $"---\ntitle: {title}\nauthor: {author}\ncreated: {Iso(day)}\n{fields}---\n\n# {title}\n\n{body}\n");
+        File.WriteAllText(file, $"---\ntitle: {title}\nauthor: {author}\nowner: {keeper}\ncreated: {Iso(day)}\n{fields}---\n\n# {title}\n\n{body}\n");
     }
 
     private static void Csv(string file, string[] head, IEnumerable<string[]> rows) =>
@@ -186,7 +207,7 @@ public sealed class Documents(int seed, LocalDate today)
             <body><h1>{title}</h1><p>{body}</p><table><tr><th>Item</th><th>Amount</th></tr><tr><td>Paint, marine grey</td><td>1,240.00</td></tr></table></body></html>
             """);
 
-    private static void Docx(string file, string title, string author, LocalDate day, (string Name, LocalDate Date)[] dates, string[] paragraphs)
+    private void Docx(string file, string title, string author, LocalDate day, (string Name, LocalDate Date)[] dates, string[] paragraphs)
     {
         using var document = WordprocessingDocument.Create(file, WordprocessingDocumentType.Document);
         document.AddMainDocumentPart().Document = new Word.Document(new Word.Body(paragraphs.Prepend(title).Select(p => new Word.Paragraph(new Word.Run(new Word.Text(p))))));
@@ -202,7 +223,7 @@ public sealed class Documents(int seed, LocalDate today)
         }
     }
 
-    private static void Xlsx(string file, string title, string author, LocalDate day, IEnumerable<string[]> rows)
+    private void Xlsx(string file, string title, string author, LocalDate day, IEnumerable<string[]> rows)
     {
         using var document = SpreadsheetDocument.Create(file, SpreadsheetDocumentType.Workbook);
         var workbook = document.AddWorkbookPart();
@@ -213,10 +234,11 @@ public sealed class Documents(int seed, LocalDate today)
         Describe(document, title, author, day);
     }
 
-    private static void Describe(OpenXmlPackage package, string title, string author, LocalDate day)
+    private void Describe(OpenXmlPackage package, string title, string author, LocalDate day)
     {
         package.PackageProperties.Title = title;
         package.PackageProperties.Creator = author;
+        package.PackageProperties.LastModifiedBy = keeper;
         package.PackageProperties.Created = day.AtMidnight().InUtc().ToDateTimeUtc();
         package.PackageProperties.Modified = day.AtMidnight().InUtc().ToDateTimeUtc();
     }

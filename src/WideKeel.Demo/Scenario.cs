@@ -44,6 +44,13 @@ public static class Scenario
         new("Jonas Aske", "jonas.aske@tarnholm.example", Role.Administrator, Organisation),
     ];
 
+    /// <summary>Who answers for the documents of a unit.</summary>
+    public static IReadOnlyDictionary<string, string> Keepers { get; } = new Dictionary<string, string>
+    {
+        ["Northern Routes"] = "Edvin Strand", ["Island Routes"] = "Maren Holt", ["Passenger Services"] = "Lena Marsh", ["Safety & Environment"] = "Oskar Tarn", ["Yard & Engineering"] = "Pia Lind",
+        ["Finance"] = "Ruth Ferro", ["People"] = "Stina Dorn", ["Claims & Legal"] = "Henrik Wick", ["Crewing"] = "Karl Nyman", [Organisation] = "Ines Calloway",
+    };
+
     public static IReadOnlyList<ScenarioSeries> Series { get; } =
     [
         new("VES-010", "Fleet Operations", Timed("Oil record books", "Vessels", "Pages of the oil record book, part I", "field:last-entry", Cutoff.None, "P3Y", TwoManagers,
@@ -86,6 +93,7 @@ public static class Scenario
         new("Payroll", "People", "PPL-020", 72, DocumentKind.Payroll),
         new("Charters", "Claims & Legal", "CLM-030", 36, DocumentKind.Charter),
         new("Board papers", Organisation, "GOV-020", 40, DocumentKind.BoardPaper),
+        new("Crew files", "Crewing", null, 64, DocumentKind.CrewFile),
     ];
 
     private static SeriesDefinition Timed(string title, string function, string description, string trigger, Cutoff cutoff, string period, Stage[] stages, string authority, string guidance) =>

@@ -178,6 +178,7 @@ public static class WideKeelHost
         api.MapFind();
         api.MapItems();
         api.MapQueries();
+        api.MapAlike();
         api.MapViews();
         api.MapSensitive();
         api.MapFilings();

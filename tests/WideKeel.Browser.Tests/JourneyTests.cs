@@ -35,7 +35,7 @@ public class JourneyTests
         page.SeeText("Draft kept");
 
         // Forty files of the yard are filed under it, from the list.
-        page.Go("/content?words=notes&unfiled=true");
+        page.Go("/content?cql=notes&unfiled=true");
         page.SeeText("40 items,");
         page.Press(By.CssSelector("[aria-label='Mark all that are loaded']"));
         page.PressButton("File under");

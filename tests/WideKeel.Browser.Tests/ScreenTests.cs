@@ -9,6 +9,9 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
     [
         ("/", By.CssSelector(".work article")),
         ("/content", By.CssSelector("[role=row].body")),
+        ("/content?builder=open&cql=berth%20and%20created%20%3E%202024", By.CssSelector("[role=row].body mark")),
+        ("/content?kind=passport-mrz&cql=passport&item=324", By.CssSelector(".find")),
+        ("/content/sensitive", By.CssSelector(".matrix tbody td a")),
         ("/content?state=due&item=1", By.CssSelector(".item .preview")),
         ("/schedule", By.CssSelector("[role=row].body")),
         ("/schedule/15", By.CssSelector(".consequences .figure")),

@@ -25,7 +25,24 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         GET /api/find *
         GET /api/items RSF
         GET /api/items.csv RSF
+        GET /api/items.xlsx RSF
         GET /api/items/facets RSF
+        GET /api/items/{id:long}/alike RSF
+        POST /api/items/{id:long}/unmasking R
+        POST /api/query/reading *
+        POST /api/query/writing *
+        GET /api/query/indexes RSF
+        POST /api/query/completions RSF
+        GET /api/views RSF
+        POST /api/views RSF
+        PUT /api/views/{id:long} RSF
+        DELETE /api/views/{id:long} RSF
+        GET /api/sensitive RS
+        POST /api/sensitive/trial R
+        POST /api/sensitive/kinds R
+        PUT /api/sensitive/kinds/{id:long} R
+        DELETE /api/sensitive/kinds/{id:long} R
+        POST /api/sensitive/look R
         GET /api/items/{id:long} RSF
         GET /api/items/{id:long}/preview RSF
         GET /api/items/{id:long}/history RSF
@@ -122,13 +139,13 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         var product = shared.Product;
         using var maren = await product.SignInAsync("maren");
         using var ines = await product.SignInAsync("ines");
-        var northern = (await ines.GetOk("items?words=secretword")).GetProperty("items")[0];
+        var northern = (await ines.GetOk("items?cql=secretword")).GetProperty("items")[0];
         northern.GetProperty("container").GetString().ShouldBe("Northern");
         var id = northern.GetProperty("id").GetInt64();
 
         (await maren.GetOk("items")).GetProperty("items").EnumerateArray().Select(i => i.GetProperty("container").GetString()).Distinct().ShouldBe(["Island"]);
         (await maren.GetOk("items")).GetProperty("total").GetInt64().ShouldBe(3);
-        (await maren.GetOk("items?words=secretword")).GetProperty("total").GetInt64().ShouldBe(0);
+        (await maren.GetOk("items?cql=secretword")).GetProperty("total").GetInt64().ShouldBe(0);
         (await maren.GetOk($"items?ids={id}")).GetProperty("total").GetInt64().ShouldBe(0);
         (await maren.GetOk($"items?container={northern.GetProperty("containerId").GetInt64()}")).GetProperty("total").GetInt64().ShouldBe(0);
         (await maren.GetOk("items/facets")).ToString().ShouldNotContain("Northern");
@@ -169,7 +186,7 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
     public async Task Items_outside_a_series_unit_are_not_filed_under_it()
     {
         using var ines = await shared.Product.SignInAsync("ines");
-        var answer = await ines.Post("filings/consequences", new { selection = new { words = "secretword" }, seriesId = shared.IslandSeries });
+        var answer = await ines.Post("filings/consequences", new { selection = new { cql = "secretword" }, seriesId = shared.IslandSeries });
         answer.Problem.ShouldBe("outside-the-series");
     }
 

@@ -53,7 +53,7 @@ public class BadInputTests
         (await Limit("bomb.docx"))!.ShouldContain("unpacks to more than 200 MB");
         (await Limit("big.txt"))!.ShouldContain("first 1,000,000 characters");
         (await Limit("empty.docx")).ShouldBeNull();
-        (await ines.GetOk("items?words=bigword")).GetProperty("total").GetInt64().ShouldBe(1);
+        (await ines.GetOk("items?cql=bigword")).GetProperty("total").GetInt64().ShouldBe(1);
 
         var source = (await ines.GetOk("sources"))[0].GetProperty("id").GetInt64();
         var exceptions = (await ines.GetOk($"sources/{source}/exceptions")).EnumerateArray().ToDictionary(e => e.GetProperty("path").GetString()!, e => e.GetProperty("reason").GetString()!);
@@ -157,8 +157,10 @@ public class BadInputTests
         (await ines.Get("nowhere")).Status.ShouldBe(HttpStatusCode.NotFound);
         (await ines.Post("series", new { code = "VES-040" })).Problem.ShouldBe("request-malformed");
         (await ines.Post("series", new { code = new string('x', 3_000_000), unitId = 1, draft = Product.Definition() })).Status.ShouldBe(HttpStatusCode.RequestEntityTooLarge);
-        // What looks like query syntax is only words.
-        (await ines.GetOk("items?words=" + Uri.EscapeDataString("\" OR title:* NEAR( ) -- ; DROP TABLE item"))).GetProperty("total").GetInt64().ShouldBe(0);
+        (await ines.Get("items?cql=" + Uri.EscapeDataString("\" OR title:* NEAR( ) -- ; DROP TABLE item"))).Problem.ShouldBe("query-malformed");
+        (await ines.GetOk("items?cql=" + Uri.EscapeDataString("title = \"' OR 1 --\" and field.x = \"' OR 1 --\" sortby \"field.x' --\""))).GetProperty("total").GetInt64().ShouldBe(0);
+        // What looks like a query is only words in the field that finds things.
+        (await ines.GetOk("find?q=" + Uri.EscapeDataString("\" OR title:* NEAR( ) -- ; DROP TABLE item"))).GetArrayLength().ShouldBe(0);
         (await ines.GetOk("ledger?words=" + Uri.EscapeDataString("%_\\'"))).GetProperty("total").GetInt64().ShouldBe(0);
     }
 

@@ -36,7 +36,7 @@ public class KillTests
         await ines.WaitForJobsAsync();
         (await ines.GetOk("items")).GetProperty("total").GetInt64().ShouldBe(900);
         (await ines.GetOk("ledger?verb=found&kind=item")).GetProperty("total").GetInt64().ShouldBe(900);
-        (await ines.GetOk("items?words=body")).GetProperty("total").GetInt64().ShouldBe(900);
+        (await ines.GetOk("items?cql=body")).GetProperty("total").GetInt64().ShouldBe(900);
         Single(product, "SELECT COUNT(*) FROM item_text").ShouldBe(900);
         LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
     }

@@ -62,7 +62,7 @@ public class StoryTests
         var stub = await ines.GetOk($"items/{gone}");
         stub.GetProperty("standing").GetString().ShouldBe("Destroyed on 15 Jun 2026, certificate 2026-0001.");
         (await ines.GetOk($"items/{gone}/preview")).GetProperty("kind").GetString().ShouldBe("none");
-        (await ines.GetOk("items?words=pump")).GetProperty("total").GetInt64().ShouldBe(1);
+        (await ines.GetOk("items?cql=pump")).GetProperty("total").GetInt64().ShouldBe(1);
 
         // The certificate's proofs hold by the published algorithm, without the product's own verification.
         var certificate = (await ines.GetOk("certificates"))[0].GetProperty("id").GetInt64();

@@ -231,6 +231,9 @@ internal sealed class CqlLexer(string text)
 {
     private int at;
 
+    /// <summary>Where the next token is looked for; after a mistake, where the unfinished one begins.</summary>
+    public int Position => at;
+
     public CqlToken Next()
     {
         while (at < text.Length && char.IsWhiteSpace(text[at]))

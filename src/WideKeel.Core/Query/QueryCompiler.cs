@@ -26,6 +26,9 @@ public sealed partial class QueryCompiler
     /// <summary>Names of the indexes as a person writes them; <c>field.NAME</c> besides.</summary>
     public static IReadOnlyList<string> IndexNames { get; } = [.. Names.Keys, "docdate"];
 
+    /// <summary>Whether there is such an index, however it is written.</summary>
+    public static bool Knows(string name) => Names.ContainsKey(name) || name.Equals("docdate", StringComparison.OrdinalIgnoreCase) || name.StartsWith("field.", StringComparison.OrdinalIgnoreCase);
+
     public static string Name(QueryIndex index) => index.ToString().ToLowerInvariant();
 
     /// <param name="today">What <c>today</c> in a term means.</param>

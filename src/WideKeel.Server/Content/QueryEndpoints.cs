@@ -30,6 +30,15 @@ public sealed record IndexView(string Name, string Kind, IReadOnlyList<string> R
 
 public sealed record ValueCount(string Value, long Items);
 
+/// <param name="At">Where the caret stands, in UTF-16 units from 0.</param>
+public sealed record CompletionRequest(string Text, int At);
+
+/// <param name="Text">What is put in place of the characters named.</param>
+/// <param name="Items">How many items have this value; null where that is not counted.</param>
+public sealed record Completion(string Text, string Label, long? Items);
+
+public sealed record Completions(CompletionKind Kind, int Start, int Length, IReadOnlyList<Completion> Offers);
+
 /// <summary>The query language for the builder: text to rows and back, and what may stand in them.</summary>
 public static class QueryEndpoints
 {
@@ -43,7 +52,7 @@ public static class QueryEndpoints
         api.MapPost("/query/reading", Read).RequiresSignIn();
         api.MapPost("/query/writing", Write).RequiresSignIn();
         api.MapGet("/query/indexes", Indexes).Requires(Right.ReadContent);
-        api.MapGet("/query/values", Values).Requires(Right.ReadContent);
+        api.MapPost("/query/completions", Complete).Requires(Right.ReadContent);
     }
 
     private static Reply<QueryReading> Read(QueryText request, Calendar calendar)
@@ -80,7 +89,10 @@ public static class QueryEndpoints
 
     private static QueryMistake MistakeOf(Refusal refusal) => new(refusal.Sentence, refusal.Span?.Start ?? 0, refusal.Span?.Length ?? 0);
 
-    private static async Task<Reply<IReadOnlyList<IndexView>>> Indexes(Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<IndexView>>> Indexes(Caller caller, WideKeelDb db, CancellationToken cancel) =>
+        (Outcome<IReadOnlyList<IndexView>>)await IndexListAsync(caller, db, cancel);
+
+    private static async Task<List<IndexView>> IndexListAsync(Caller caller, WideKeelDb db, CancellationToken cancel)
     {
         var fields = await db.ItemDates.Select(d => d.Name).Distinct().OrderBy(n => n).Take(200).ToListAsync(cancel);
         List<IndexView> indexes = [];
@@ -99,24 +111,57 @@ public static class QueryEndpoints
 
                     break;
                 default:
-                    var (kind, relations) = index switch
+                    var kind = index switch
                     {
-                        QueryIndex.Text or QueryIndex.Title or QueryIndex.Author or QueryIndex.Owner => ("words", WordRelations),
-                        QueryIndex.Created or QueryIndex.Modified => ("dates", OrderRelations),
-                        QueryIndex.Size => ("sizes", OrderRelations),
-                        _ => ("names", NameRelations),
+                        QueryIndex.Text or QueryIndex.Title or QueryIndex.Author or QueryIndex.Owner => "words",
+                        QueryIndex.Created or QueryIndex.Modified => "dates",
+                        QueryIndex.Size => "sizes",
+                        _ => "names",
                     };
-                    indexes.Add(new(QueryCompiler.Name(index), kind, relations));
+                    indexes.Add(new(QueryCompiler.Name(index), kind, RelationsOf(QueryCompiler.Name(index))));
                     break;
             }
         }
 
-        return (Outcome<IReadOnlyList<IndexView>>)indexes;
+        return indexes;
     }
+
+    private static async Task<Reply<Completions>> Complete(CompletionRequest request, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        if (request.Text.Length > CqlLimits.Length)
+        {
+            return new Refusal("query-too-long", "text", "This query is longer than any that can be asked.");
+        }
+
+        var place = QueryCompletion.At(request.Text, request.At);
+        var offers = place.Kind switch
+        {
+            CompletionKind.Index when place.Begun.Length == 0 => [],
+            CompletionKind.Index => await IndexNamesAsync(place.Begun, caller, db, cancel),
+            CompletionKind.Relation => Offer(RelationsOf(place.Index!), place.Begun),
+            CompletionKind.Operator => Offer(["and", "or", "not", "prox", "sortby"], place.Begun),
+            CompletionKind.Value => [.. (await ValuesAsync(place.Index!, place.Begun, caller, db, calendar, cancel)).Select(v => new Completion(CqlForms.Quoted(v.Value), v.Value, v.Items))],
+            _ => throw new ArgumentOutOfRangeException(nameof(request)),
+        };
+        return new Completions(place.Kind, place.Span.Start, place.Span.Length, offers);
+    }
+
+    private static IReadOnlyList<Completion> Offer(IEnumerable<string> words, string begun) =>
+        [.. words.Where(w => w.StartsWith(begun, StringComparison.OrdinalIgnoreCase) && w.Length > begun.Length).Select(w => new Completion(w, w, null))];
+
+    private static async Task<IReadOnlyList<Completion>> IndexNamesAsync(string begun, Caller caller, WideKeelDb db, CancellationToken cancel) =>
+        [.. (await IndexListAsync(caller, db, cancel)).Where(i => i.Name.StartsWith(begun, StringComparison.OrdinalIgnoreCase)).Select(i => new Completion(i.Name, i.Name, null))];
+
+    private static string[] RelationsOf(string index) => index switch
+    {
+        "text" or "title" or "author" or "owner" => WordRelations,
+        "created" or "modified" or "docdate" or "size" => OrderRelations,
+        _ => index.StartsWith("field.", StringComparison.Ordinal) ? OrderRelations : NameRelations,
+    };
 
     /// <summary>Values that items within one's remit have, most frequent first.</summary>
     /// <param name="begins">Only values in which a word begins so, without case.</param>
-    private static async Task<Reply<IReadOnlyList<ValueCount>>> Values(string index, string? begins, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<IReadOnlyList<ValueCount>> ValuesAsync(string index, string begins, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
         var (value, join) = index switch
         {
@@ -142,7 +187,7 @@ public static class QueryEndpoints
             WHERE x.Value IS NOT NULL AND (x.Value LIKE $begins ESCAPE '\' OR x.Value LIKE '% ' || $begins ESCAPE '\' OR x.Value LIKE '%/' || $begins ESCAPE '\') ORDER BY x.Count DESC, x.Value LIMIT $limit
             """;
         visible.Bind(command, calendar.Today.ToDayNumber());
-        command.Parameters.AddWithValue("$begins", (begins ?? "").Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal) + "%");
+        command.Parameters.AddWithValue("$begins", begins.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal) + "%");
         command.Parameters.AddWithValue("$limit", MostValues);
         using var reader = await command.ExecuteReaderAsync(cancel);
         List<ValueCount> values = [];
@@ -152,6 +197,6 @@ public static class QueryEndpoints
             values.Add(new(index == "state" ? QuerySql.StateName(Enum.Parse<ItemState>(text)) : text, reader.GetInt64(1)));
         }
 
-        return (Outcome<IReadOnlyList<ValueCount>>)values;
+        return values;
     }
 }

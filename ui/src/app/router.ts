@@ -5,6 +5,7 @@ export const router = createRouter({
   routes: [
     { path: '/', component: () => import('@/today/TodayPlace.vue'), meta: { title: 'Today' } },
     { path: '/content', component: () => import('@/content/ContentPlace.vue'), meta: { title: 'Content' } },
+    { path: '/content/sensitive', component: () => import('@/content/SensitivePlace.vue'), meta: { title: 'Sensitive data' } },
     { path: '/schedule', component: () => import('@/schedule/SchedulePlace.vue'), meta: { title: 'Schedule' } },
     { path: '/schedule/docket', component: () => import('@/docket/DocketPlace.vue'), meta: { title: 'Docket' } },
     { path: '/schedule/certificates', component: () => import('@/docket/CertificatesPlace.vue'), meta: { title: 'Certificates' } },

@@ -1,33 +1,36 @@
 <script setup lang="ts">
 import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/vue-query'
-import { refDebounced, useEventListener } from '@vueuse/core'
+import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { may, today } from '@/app/session'
 import { api, take } from '@/shared/api/client'
 import DataTable, { type Column } from '@/shared/DataTable.vue'
-import { bytes, count, day } from '@/shared/format'
+import { bytes, count, day, plural } from '@/shared/format'
+import MarkedText from '@/shared/MarkedText.vue'
 import StateMark from '@/shared/StateMark.vue'
 import Tideline from '@/shared/Tideline.vue'
 import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
-import { stateWords, type ItemState } from '@/shared/words'
+import { sizeWords, stateWords, type ItemState } from '@/shared/words'
 import FilingPanel from './FilingPanel.vue'
 import ItemPane from './ItemPane.vue'
 import ItemSide from './ItemSide.vue'
 import { useItemQuery } from './query'
+import QueryBuilder from './QueryBuilder.vue'
+import SavedViews from './SavedViews.vue'
+import SearchField from './SearchField.vue'
 
 const { query, forUrl, list, text, put } = useItemQuery()
 const { number } = useUrl()
 const open = number('item')
-const sort = computed({ get: () => text('sort').value || '-modified', set: (s) => void put({ sort: s === '-modified' ? null : s }) })
-const typed = ref(text('words').value)
-const words = refDebounced(typed, 200)
-watch(words, (w) => w !== text('words').value && put({ words: w }))
-watch(() => text('words').value, (w) => w !== words.value && (typed.value = w))
+const cql = computed({ get: () => text('cql').value, set: (q) => void put({ cql: q }) })
+/** Without a choice the query may order the list itself. */
+const sort = computed({ get: () => text('sort').value || (/\bsortby\b|\/relevant/i.test(cql.value) ? '' : '-modified'), set: (s) => void put({ sort: s === '-modified' ? null : s }) })
+const building = computed({ get: () => list('builder').length > 0, set: (b) => void put({ builder: b ? 'open' : null }) })
 
 const pages = useInfiniteQuery({
   queryKey: computed(() => ['items', forUrl.value, sort.value]),
-  queryFn: ({ pageParam }) => take(api.GET('/api/items', { params: { query: { ...forUrl.value, sort: sort.value, cursor: pageParam, limit: 100 } } })),
+  queryFn: ({ pageParam }) => take(api.GET('/api/items', { params: { query: { ...forUrl.value, sort: sort.value || undefined, cursor: pageParam, limit: 100 } } })),
   initialPageParam: undefined as string | undefined,
   getNextPageParam: (last) => last.next ?? undefined,
   placeholderData: keepPreviousData,
@@ -37,26 +40,29 @@ const total = computed(() => pages.data.value?.pages[0]?.total ?? 0)
 const size = computed(() => pages.data.value?.pages[0]?.bytes ?? 0)
 const facets = useQuery({ queryKey: computed(() => ['facets', forUrl.value]), queryFn: () => take(api.GET('/api/items/facets', { params: { query: forUrl.value } })), placeholderData: keepPreviousData })
 
-const facetNames: Record<string, string> = { state: 'State', series: 'Series', container: 'Container', unit: 'Unit', type: 'Type', year: 'Year' }
+const allFacets: Record<string, string> = { state: 'State', series: 'Series', container: 'Container', unit: 'Unit', type: 'Type', year: 'Year', source: 'Source', owner: 'Owner', kind: 'Sensitive', size: 'Size' }
+const rare = ['source', 'owner', 'kind', 'size']
+const more = ref(false)
 const showing = ref<string | null>(null)
+/** The rarer ones stand there when they are asked for, or in use. */
+const facetNames = computed(() => Object.fromEntries(Object.entries(allFacets).filter(([key]) => (key !== 'kind' || may('readSensitive')) && (more.value || !rare.includes(key) || list(key).length > 0))))
 const chosen = (name: string) => [...list(name), ...(name === 'series' && list('unfiled').length ? [''] : [])]
 function pick(name: string, value: string) {
   if (name === 'series' && value === '') return put({ unfiled: list('unfiled').length ? null : 'true' })
   const now = list(name)
   return put({ [name]: now.includes(value) ? now.filter((v) => v !== value) : [...now, value] })
 }
-const label = (name: string, value: string, told: string) => (name === 'state' ? stateWords[value as ItemState] : told || '(none)')
+const label = (name: string, value: string, told: string) => (name === 'state' ? stateWords[value as ItemState] : name === 'size' ? sizeWords[+value]! : told || '(none)')
 function summary(name: string) {
   const now = chosen(name)
-  if (now.length === 0) return facetNames[name]
+  if (now.length === 0) return allFacets[name]
   const values = facets.data.value?.find((f) => f.name === name)?.values
   const first = values?.find((v) => v.value === now[0])
-  return `${facetNames[name]}: ${label(name, now[0]!, first?.label ?? now[0]!)}${now.length > 1 ? ` +${now.length - 1}` : ''}`
+  return `${allFacets[name]}: ${label(name, now[0]!, first?.label ?? now[0]!)}${now.length > 1 ? ` +${now.length - 1}` : ''}`
 }
 const anyChosen = computed(() => Object.keys(forUrl.value).length > 0)
 function clear() {
-  typed.value = ''
-  return put({ words: null, state: null, series: null, unfiled: null, container: null, unit: null, type: null, year: null, missing: null })
+  return put({ cql: null, state: null, series: null, unfiled: null, source: null, container: null, unit: null, type: null, owner: null, kind: null, year: null, size: null, missing: null, hash: null })
 }
 
 const selected = ref(new Set<number>())
@@ -78,7 +84,9 @@ const columns: Column[] = [
 const compact = computed(() => (open.value ? columns.filter((c) => ['title', 'state'].includes(c.key)) : columns))
 const year = computed(() => Number(today.value.slice(0, 4)))
 const [from, to] = [computed(() => `${year.value - 12}-01-01`), computed(() => `${year.value + 12}-12-31`)]
-const csv = computed(() => `/api/items.csv?${new URLSearchParams(Object.entries(forUrl.value).flatMap(([k, v]) => (Array.isArray(v) ? (v as unknown[]).map((x) => [k, String(x)]) : [[k, String(v)]])) as string[][])}`)
+const asked = computed(() => new URLSearchParams(Object.entries(forUrl.value).flatMap(([k, v]) => (Array.isArray(v) ? (v as unknown[]).map((x) => [k, String(x)]) : [[k, String(v)]])) as string[][]).toString())
+/** Rows need a second line where there is text to show beneath the title. */
+const snippets = computed(() => rows.value.some((r) => r.found?.snippet))
 
 useEventListener(document, 'keydown', (e: KeyboardEvent) => {
   if (e.key !== 'Escape' || (e.target as HTMLElement).closest('.el-overlay, .el-popper, input')) return
@@ -90,22 +98,29 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
 <template>
   <Workbench name="content" :subject="!!open" :side="!!open" :list-width="400">
     <template #list>
-      <header class="head"><h1>Content</h1><span class="quiet small">{{ count(total) }} items, {{ bytes(size) }}</span></header>
-      <div class="filters">
-        <el-input v-model="typed" class="words" placeholder="Words in title, path or text" aria-label="Words" clearable />
+      <header class="head"><h1>Content</h1><span class="quiet small">{{ plural(total, 'item') }}, {{ bytes(size) }}</span><RouterLink v-if="may('readSensitive') && !open" class="small right" to="/content/sensitive">Where sensitive data lies</RouterLink></header>
+      <div class="search">
+        <SearchField v-model="cql" />
+        <button class="chip" :aria-pressed="building" :aria-expanded="building" title="The same query as rows to fill in" @click="building = !building">As rows</button>
+        <SavedViews v-if="!open" />
+      </div>
+      <QueryBuilder v-if="building" v-model="cql" />
+      <div class="filters" :class="{ below: building }">
         <button v-for="(name, key) in facetNames" :key="key" class="chip" :aria-pressed="chosen(key).length > 0" :aria-expanded="showing === key" :title="`Filter by ${name}`" @click="showing = showing === key ? null : key">{{ summary(key) }}</button>
-        <button class="chip" :aria-pressed="list('missing').length > 0" @click="put({ missing: list('missing').length ? null : 'true' })">Gone from source</button>
+        <button v-if="!more && !open" class="link small" @click="more = true">More</button>
+        <button v-if="list('hash').length" class="chip" aria-pressed="true" title="Only copies of one content" @click="put({ hash: null })">Same content ✕</button>
+        <button v-if="more || list('missing').length" class="chip" :aria-pressed="list('missing').length > 0" @click="put({ missing: list('missing').length ? null : 'true' })">Gone from source</button>
         <button v-if="anyChosen" class="link small" @click="clear">Clear</button>
       </div>
-      <div v-if="showing" class="facet" role="group" :aria-label="facetNames[showing]">
+      <div v-if="showing" class="facet" role="group" :aria-label="allFacets[showing]">
         <label v-for="v in facets.data.value?.find((f) => f.name === showing)?.values ?? []" :key="v.value"><input type="checkbox" :checked="chosen(showing!).includes(v.value)" @change="pick(showing!, v.value)" /><span>{{ label(showing!, v.value, v.label) }}</span><span class="num quiet">{{ count(v.count) }}</span></label>
       </div>
       <p v-if="pages.error.value" class="problem pad" role="alert">{{ pages.error.value.message }}</p>
       <DataTable v-model:selected="selected" v-model:all-selected="all" v-model:sort="sort" :name="open ? 'items-narrow' : 'items'" label="Items" :rows="rows" :columns="compact" :total="total" word="item" :selectable="may('fileContent')" :open="open"
-        :loading="pages.isFetching.value" :has-more="pages.hasNextPage.value" @more="pages.fetchNextPage()" @open="open = $event.id">
+        :tall="snippets" :loading="pages.isFetching.value" :has-more="pages.hasNextPage.value" @more="pages.fetchNextPage()" @open="open = $event.id">
         <template #acts><el-button size="small" type="primary" @click="filing = true">File under …</el-button></template>
-        <template #tools><a :href="csv" download>CSV</a></template>
-        <template #title="{ row }"><span :title="row.path">{{ row.title }}</span><span v-if="row.missing" class="gone"> gone from source</span></template>
+        <template #tools><a :href="`/api/items.csv?${asked}`" download>CSV</a><a :href="`/api/items.xlsx?${asked}`" download>XLSX</a></template>
+        <template #title="{ row }"><span :title="row.path"><MarkedText :text="row.title" :marks="row.found?.title" /></span><span v-if="row.missing" class="gone"> gone from source</span><span v-if="row.found?.snippet" class="snippet"><MarkedText :text="row.found.snippet" :marks="row.found.snippetMarks" /></span></template>
         <template #state="{ row }"><StateMark :state="row.state" /></template>
         <template #series="{ row }"><span v-if="row.series" :title="row.series.title">{{ row.series.code }}</span><span v-else class="quiet">–</span></template>
         <template #tideline="{ row }"><Tideline v-if="row.tideline.keepUntil" :line="row.tideline" :today="today" :from="from" :to="to" /></template>
@@ -117,7 +132,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
       </DataTable>
       <FilingPanel v-if="filing" :selection="selection" :items="all ? total : selected.size" @close="filing = false" @filed="((filing = false), (selected = new Set()), (all = false))" />
     </template>
-    <template #subject><ItemPane v-if="open" :id="open" :key="open" @close="open = null" /></template>
+    <template #subject><ItemPane v-if="open" :id="open" :key="open" :cql="cql" @close="open = null" /></template>
     <template #side><ItemSide v-if="open" :id="open" :key="open" /></template>
   </Workbench>
 </template>
@@ -125,8 +140,12 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
 <style scoped>
 .head { display: flex; align-items: baseline; gap: 10px; padding: 14px 16px 8px }
 h1 { font-size: 18px }
-.filters { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; padding: 0 16px 10px; border-bottom: 1px solid var(--line) }
-.words { width: 240px }
+.filters { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; padding: 2px 16px 10px; border-bottom: 1px solid var(--line) }
+.search { display: flex; gap: 8px; align-items: flex-start; padding: 0 16px 8px }
+.search > .chip, .search > .views { margin-top: 4px; flex: none }
+.snippet { display: block; font-size: 12px; line-height: 1.35; color: var(--ink-2); overflow: hidden; text-overflow: ellipsis }
+.right { margin-left: auto }
+.filters.below { padding-top: 10px }
 .facet { display: grid; grid-template-columns: repeat(auto-fill, minmax(250px, 1fr)); gap: 2px 24px; padding: 10px 16px; max-height: 190px; overflow: auto; background: var(--sheet-2); border-bottom: 1px solid var(--line) }
 .facet label { display: grid; grid-template-columns: 18px 1fr auto; gap: 6px; font-size: 13px; cursor: pointer }
 .facet label span:nth-child(2) { overflow: hidden; text-overflow: ellipsis; white-space: nowrap }

@@ -8,7 +8,7 @@ import Tideline from '@/shared/Tideline.vue'
 import FilingPanel from './FilingPanel.vue'
 import { useItem } from './useItem'
 
-const { id, inBatch = false } = defineProps<{ id: number; inBatch?: boolean }>()
+const { id, inBatch = false, cql = '' } = defineProps<{ id: number; inBatch?: boolean; cql?: string }>()
 const emit = defineEmits<{ close: [] }>()
 const { data, error } = useItem(() => id)
 const filing = ref(false)
@@ -29,11 +29,12 @@ const shift = (iso: string, years: number) => `${Number(iso.slice(0, 4)) + years
       <RouterLink v-if="data.batchId && !inBatch" :to="`/schedule/docket?batch=${data.batchId}&line=${id}`">Open its batch</RouterLink>
       <RouterLink v-if="data.certificateId && may('readDocket')" :to="`/schedule/certificates?certificate=${data.certificateId}`">Certificate {{ data.certificateNumber }}</RouterLink>
     </p>
-    <PreviewPane :item="id" />
+    <PreviewPane :item="id" :cql="cql" />
     <dl class="kv">
       <dt>Series</dt><dd><RouterLink v-if="data.item.series" :to="`/schedule/${data.item.series.id}`">{{ data.item.series.code }} {{ data.item.series.title }}</RouterLink><span v-else>none</span><span v-if="data.filedOn" class="quiet"> · filed {{ day(data.filedOn) }} by {{ data.filedBy }}</span></dd>
-      <dt>Unit</dt><dd>{{ data.item.unit }} · {{ data.item.container }}</dd>
+      <dt>Unit</dt><dd>{{ data.item.unit }} · {{ data.item.source }}/{{ data.item.container }}</dd>
       <dt>Created</dt><dd :title="data.item.created">{{ day(data.item.created) }}<span v-if="data.item.author" class="quiet"> by {{ data.item.author }}</span></dd>
+      <template v-if="data.item.owner"><dt>Owner</dt><dd>{{ data.item.owner }}</dd></template>
       <dt>Modified</dt><dd :title="data.item.modified">{{ day(data.item.modified) }}</dd>
       <template v-for="d in data.dates" :key="d.name"><dt>{{ d.name.replaceAll('-', ' ') }}</dt><dd :title="d.date">{{ day(d.date) }}<span v-if="!d.canBeCounted" class="problem"> cannot be counted from; mend it</span></dd></template>
       <dt>Size</dt><dd>{{ bytes(data.item.bytes) }}</dd>

@@ -2,23 +2,37 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, take } from '@/shared/api/client'
+import { plural } from '@/shared/format'
 import History from '@/shared/History.vue'
 import Reasons from '@/shared/Reasons.vue'
 import { useItem } from './useItem'
 
 const { id } = defineProps<{ id: number }>()
 const { data } = useItem(() => id)
+const alike = useQuery({ queryKey: computed(() => ['item', id, 'alike']), queryFn: () => take(api.GET('/api/items/{id}/alike', { params: { path: { id } } })) })
 const history = useQuery({ queryKey: computed(() => ['item', id, 'history']), queryFn: () => take(api.GET('/api/items/{id}/history', { params: { path: { id } } })) })
 </script>
 
 <template>
   <h2>Reasons</h2>
   <Reasons v-if="data" :reasons="data.reasons" />
+  <template v-if="alike.data.value && (alike.data.value.copies || alike.data.value.similar.length)">
+    <hr />
+    <section aria-label="Alike">
+      <h3>Alike</h3>
+      <p v-if="alike.data.value.copies" class="small"><RouterLink :to="`/content?hash=${alike.data.value.hash}`">{{ plural(alike.data.value.copies, 'other item has', 'other items have') }} the same content</RouterLink></p>
+      <ul><li v-for="s in alike.data.value.similar" :key="s.id"><RouterLink :to="{ path: '/content', query: { item: s.id } }" :title="s.path">{{ s.title }}</RouterLink><span class="quiet num" :title="`${Math.round(s.likeness * 100)} % of all runs of three words stand in both`">{{ Math.round(s.likeness * 100) }} %</span></li></ul>
+    </section>
+  </template>
   <hr />
   <History :entries="history.data.value ?? []" />
 </template>
 
 <style scoped>
 h2 { font-size: 16px; margin-bottom: 12px }
+h3 { font-size: 15px; margin: 0 0 8px }
+ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 5px; font-size: 12.5px }
+li { display: grid; grid-template-columns: 1fr auto; gap: 10px }
+p { margin: 0 0 6px }
 hr { border: 0; border-top: 1px solid var(--line); margin: 18px -16px }
 </style>

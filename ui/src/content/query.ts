@@ -9,14 +9,19 @@ export function useItemQuery() {
   const { list, text, put } = useUrl()
   const numbers = (name: string) => list(name).map(Number)
   const query = computed<ItemQuery>(() => ({
-    words: text('words').value || null,
+    cql: text('cql').value || null,
     state: list('state'),
     series: numbers('series'),
     unfiled: list('unfiled').length > 0 ? true : null,
+    source: numbers('source'),
     container: numbers('container'),
     unit: numbers('unit'),
     type: list('type'),
+    owner: list('owner'),
+    kind: list('kind'),
     year: numbers('year'),
+    size: numbers('size'),
+    hash: text('hash').value || null,
     missing: list('missing').length > 0 ? true : null,
   }))
   /** For an address: what is not asked is left out. */

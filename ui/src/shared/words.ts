@@ -72,3 +72,24 @@ export function triggerWords(trigger: string): string {
 
 /** The verbs of the ledger in words. */
 export const verbWords = (verb: string) => verb.replaceAll('-', ' ')
+
+const indexes: Record<string, string> = {
+  text: 'title or text', title: 'title', author: 'author', owner: 'owner', path: 'path', type: 'type', source: 'source', container: 'container', unit: 'unit', series: 'series', grade: 'grade', state: 'state',
+  sensitive: 'sensitive kind', created: 'created', modified: 'modified', size: 'size', docdate: 'document date',
+}
+/** An index of the query language as a person says it. */
+export const indexWords = (name: string) => indexes[name] ?? `“${name.replace(/^field\./, '').replaceAll('-', ' ')}” field`
+
+const relations: Record<string, Record<string, string>> = {
+  words: { '=': 'have', all: 'have all of', any: 'have any of', adj: 'have, side by side', '==': 'be exactly', '<>': 'be other than' },
+  dates: { '=': 'be on or in', '<': 'be before', '<=': 'be until', '>': 'be after', '>=': 'be from', within: 'be between', '<>': 'be other than' },
+  sizes: { '=': 'be', '<': 'be smaller than', '<=': 'be at most', '>': 'be larger than', '>=': 'be at least', within: 'be between', '<>': 'be other than' },
+  names: { '=': 'be', any: 'be one of', '==': 'be exactly', '<>': 'be other than' },
+}
+/** A relation of the query language, as what follows “must” or “must not”. */
+export const relationWords = (relation: string, kind: string) => relations[kind === 'kinds' ? 'names' : kind]?.[relation] ?? relation
+
+export const confidenceWords: Record<Schemas['Confidence'], string> = { possible: 'possible', likely: 'likely', certain: 'certain' }
+
+/** Bands of sizes, as the server numbers them. */
+export const sizeWords = ['below 10 kB', '10 kB to 100 kB', '100 kB to 1 MB', '1 MB to 10 MB', '10 MB to 1 GB', '1 GB and more']

@@ -100,6 +100,22 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/items.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["get-api-items.xlsx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/items/facets": {
         parameters: {
             query?: never;
@@ -158,6 +174,214 @@ export interface paths {
         get: operations["get-api-items-id-history"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/query/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post-api-query-reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/query/writing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post-api-query-writing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/query/indexes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["get-api-query-indexes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/query/completions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post-api-query-completions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items/{id}/alike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["get-api-items-id-alike"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["get-api-views"];
+        put?: never;
+        post: operations["post-api-views"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/views/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["put-api-views-id"];
+        post?: never;
+        delete: operations["delete-api-views-id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sensitive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["get-api-sensitive"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sensitive/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post-api-sensitive-trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sensitive/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post-api-sensitive-kinds"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sensitive/kinds/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["put-api-sensitive-kinds-id"];
+        post?: never;
+        delete: operations["delete-api-sensitive-kinds-id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sensitive/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post-api-sensitive-look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items/{id}/unmasking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["post-api-items-id-unmasking"];
         delete?: never;
         options?: never;
         head?: never;
@@ -780,6 +1004,21 @@ export interface components {
             fingerprint: string;
             why: string;
         };
+        Alike: {
+            /** Format: int64 */
+            copies: number;
+            hash: string;
+            similar: components["schemas"]["AlikeItem"][];
+        };
+        AlikeItem: {
+            /** Format: int64 */
+            id: number;
+            title: string;
+            container: string;
+            path: string;
+            /** Format: double */
+            likeness: number;
+        };
         ApiKeyView: {
             /** Format: int64 */
             id: number;
@@ -844,11 +1083,36 @@ export interface components {
             /** Format: int64 */
             bytes: number;
         };
+        /** @enum {unknown} */
+        Checksum: "none" | "luhn" | "mod97" | "mod11Radix2" | "mod11Hybrid10" | "verhoeff";
         ClauseDates: {
             base: null | components["schemas"]["LocalDate"];
             cutoff: null | components["schemas"]["LocalDate"];
             until: null | components["schemas"]["LocalDate"];
         };
+        Completion: {
+            text: string;
+            label: string;
+            /** Format: int64 */
+            items: null | number;
+        };
+        /** @enum {unknown} */
+        CompletionKind: "index" | "relation" | "value" | "operator";
+        CompletionRequest: {
+            text: string;
+            /** Format: int32 */
+            at: number;
+        };
+        Completions: {
+            kind: components["schemas"]["CompletionKind"];
+            /** Format: int32 */
+            start: number;
+            /** Format: int32 */
+            length: number;
+            offers: components["schemas"]["Completion"][];
+        };
+        /** @enum {unknown} */
+        Confidence: "possible" | "likely" | "certain";
         ConsequenceFigures: {
             inReach: components["schemas"]["Tally"];
             dueBefore: components["schemas"]["Tally"];
@@ -968,8 +1232,26 @@ export interface components {
             note: string;
             link: string;
         };
+        FindMark: {
+            kind: string;
+            confidence: components["schemas"]["Confidence"];
+            /** Format: int32 */
+            start: number;
+            /** Format: int32 */
+            length: number;
+        };
+        FoundWords: {
+            title: components["schemas"]["TextSpan"][];
+            snippet: null | string;
+            snippetMarks: components["schemas"]["TextSpan"][];
+        };
         /** @enum {unknown} */
         Grade: "none" | "kept";
+        IndexView: {
+            name: string;
+            kind: string;
+            relations: string[];
+        };
         /** Format: date-time */
         Instant: string;
         IssuedApiKey: {
@@ -1004,15 +1286,20 @@ export interface components {
             bytes: number;
         };
         ItemQuery: {
-            words?: null | string;
+            cql?: null | string;
             state?: null | unknown[];
             series?: null | number[];
             unfiled?: null | boolean;
+            source?: null | number[];
             container?: null | number[];
             unit?: null | number[];
             type?: null | string[];
+            owner?: null | string[];
+            kind?: null | string[];
             year?: null | number[];
+            size?: null | number[];
             missing?: null | boolean;
+            hash?: null | string;
             ids?: null | number[];
         };
         ItemRow: {
@@ -1023,17 +1310,20 @@ export interface components {
             /** Format: int64 */
             containerId: number;
             container: string;
+            source: string;
             unit: string;
             type: string;
             /** Format: int64 */
             bytes: number;
             author: null | string;
+            owner: null | string;
             created: components["schemas"]["LocalDate"];
             modified: components["schemas"]["LocalDate"];
             series: null | components["schemas"]["SeriesRef"];
             state: components["schemas"]["ItemState"];
             missing: boolean;
             tideline: components["schemas"]["TidelineView"];
+            found?: null | components["schemas"]["FoundWords"];
         };
         /** @enum {unknown} */
         ItemState: "noRule" | "inTerm" | "awaitingEvent" | "due" | "onDocket" | "permanent" | "destroyed";
@@ -1059,6 +1349,34 @@ export interface components {
         };
         JsonElement: unknown;
         KeepUntil: null | string;
+        KindPlace: {
+            /** Format: int64 */
+            containerId: number;
+            kind: string;
+            /** Format: int64 */
+            items: number;
+            /** Format: int64 */
+            possible: number;
+            /** Format: int64 */
+            likely: number;
+            /** Format: int64 */
+            certain: number;
+        };
+        KindTrial: {
+            kind: null | components["schemas"]["OwnKindDefinition"];
+            text: string;
+        };
+        KindView: {
+            name: string;
+            title: string;
+            /** Format: int64 */
+            items: number;
+            /** Format: int64 */
+            id: null | number;
+            /** Format: int64 */
+            revision: number;
+            definition: null | components["schemas"]["OwnKindDefinition"];
+        };
         LedgerPage: {
             entries: components["schemas"]["LedgerView"][];
             next: null | string;
@@ -1146,6 +1464,13 @@ export interface components {
             /** Format: int64 */
             parentId: number;
         };
+        OwnKindDefinition: {
+            name: string;
+            title: string;
+            pattern: string;
+            checksum: components["schemas"]["Checksum"];
+            nearby: string[];
+        };
         PersonChange: {
             name: string;
             active: boolean;
@@ -1163,10 +1488,21 @@ export interface components {
             /** Format: int64 */
             revision: number;
         };
+        PlaceContainer: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            source: string;
+            unit: string;
+            /** Format: int64 */
+            items: number;
+        };
         Preview: {
             kind: string;
             content: null | string;
             note: null | string;
+            marks?: components["schemas"]["TextSpan"][];
+            finds?: components["schemas"]["FindMark"][];
         };
         ProblemDetails: {
             type?: null | string;
@@ -1175,6 +1511,56 @@ export interface components {
             status?: null | number;
             detail?: null | string;
             instance?: null | string;
+        };
+        /** @enum {unknown} */
+        ProximityUnit: "word" | "sentence" | "paragraph" | "element";
+        QueryForm: {
+            anyOf: boolean;
+            rows: components["schemas"]["QueryFormRow"][];
+        };
+        QueryFormNear: {
+            first: string;
+            second: string;
+            /** Format: int32 */
+            distance: number;
+            unit: components["schemas"]["ProximityUnit"];
+            ordered: boolean;
+        };
+        QueryFormRow: {
+            /** @default false */
+            not: boolean;
+            test?: null | components["schemas"]["QueryFormTest"];
+            group?: null | components["schemas"]["QueryForm"];
+            near?: null | components["schemas"]["QueryFormNear"];
+            text?: null | string;
+        };
+        QueryFormTest: {
+            index: string;
+            relation: string;
+            term: string;
+            /** @default false */
+            stem: boolean;
+        };
+        QueryMistake: {
+            sentence: string;
+            /** Format: int32 */
+            at: number;
+            /** Format: int32 */
+            length: number;
+        };
+        QueryReading: {
+            text: string;
+            form: null | components["schemas"]["QueryForm"];
+            sortBy: string;
+            mistake: null | components["schemas"]["QueryMistake"];
+        };
+        QueryText: {
+            text: string;
+        };
+        QueryWriting: {
+            form: components["schemas"]["QueryForm"];
+            /** @default  */
+            sortBy: string;
         };
         Reason: {
             rule: string;
@@ -1196,9 +1582,14 @@ export interface components {
             unit: string;
         };
         /** @enum {unknown} */
-        Right: "readContent" | "fileContent" | "readSchedule" | "writeSchedule" | "readDocket" | "signDisposition" | "readLedger" | "verifyLedger" | "scanSources" | "readSources" | "manageSources" | "managePeople" | "readJobs";
+        Right: "readContent" | "fileContent" | "readSchedule" | "writeSchedule" | "readDocket" | "signDisposition" | "readLedger" | "verifyLedger" | "scanSources" | "readSources" | "manageSources" | "managePeople" | "readJobs" | "readSensitive" | "unmaskSensitive" | "writeKinds";
         /** @enum {unknown} */
         Role: "recordsManager" | "steward" | "staff" | "administrator";
+        SensitivePlaces: {
+            kinds: components["schemas"]["KindView"][];
+            containers: components["schemas"]["PlaceContainer"][];
+            places: components["schemas"]["KindPlace"][];
+        };
         SeriesDefinition: {
             title: string;
             description: string;
@@ -1334,6 +1725,14 @@ export interface components {
             /** Format: int64 */
             bytes: number;
         };
+        TextSpan: {
+            /** Format: int32 */
+            start: number;
+            /** Format: int32 */
+            length: number;
+            /** Format: int32 */
+            end: number;
+        };
         TidelineView: {
             start: null | components["schemas"]["LocalDate"];
             cutoff: null | components["schemas"]["LocalDate"];
@@ -1345,6 +1744,15 @@ export interface components {
             waiting: components["schemas"]["Waiting"][];
             figures: components["schemas"]["Figure"][];
         };
+        TrialFind: {
+            kind: string;
+            confidence: components["schemas"]["Confidence"];
+            /** Format: int32 */
+            start: number;
+            /** Format: int32 */
+            length: number;
+            masked: string;
+        };
         UnitView: {
             /** Format: int64 */
             id: number;
@@ -1353,6 +1761,13 @@ export interface components {
             name: string;
             /** Format: int32 */
             depth: number;
+        };
+        Unmasked: {
+            text: string;
+            finds: components["schemas"]["FindMark"][];
+        };
+        Unmasking: {
+            why: string;
         };
         UnreadableView: {
             path: string;
@@ -1368,6 +1783,22 @@ export interface components {
             /** Format: int64 */
             firstBadEntry: null | number;
             finding: null | string;
+        };
+        ViewDefinition: {
+            name: string;
+            query: string;
+            shared: boolean;
+        };
+        ViewView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            query: string;
+            shared: boolean;
+            own: boolean;
+            by: string;
+            /** Format: int64 */
+            revision: number;
         };
         Waiting: {
             kind: string;
@@ -1575,15 +2006,20 @@ export interface operations {
     "get-api-items": {
         parameters: {
             query?: {
-                words?: string;
+                cql?: string;
                 state?: unknown[];
                 series?: number[];
                 unfiled?: boolean;
+                source?: number[];
                 container?: number[];
                 unit?: number[];
                 type?: string[];
+                owner?: string[];
+                kind?: string[];
                 year?: number[];
+                size?: number[];
                 missing?: boolean;
+                hash?: string;
                 ids?: number[];
                 sort?: string;
                 cursor?: string;
@@ -1618,15 +2054,55 @@ export interface operations {
     "get-api-items.csv": {
         parameters: {
             query?: {
-                words?: string;
+                cql?: string;
                 state?: unknown[];
                 series?: number[];
                 unfiled?: boolean;
+                source?: number[];
                 container?: number[];
                 unit?: number[];
                 type?: string[];
+                owner?: string[];
+                kind?: string[];
                 year?: number[];
+                size?: number[];
                 missing?: boolean;
+                hash?: string;
+                ids?: number[];
+                sort?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "get-api-items.xlsx": {
+        parameters: {
+            query?: {
+                cql?: string;
+                state?: unknown[];
+                series?: number[];
+                unfiled?: boolean;
+                source?: number[];
+                container?: number[];
+                unit?: number[];
+                type?: string[];
+                owner?: string[];
+                kind?: string[];
+                year?: number[];
+                size?: number[];
+                missing?: boolean;
+                hash?: string;
                 ids?: number[];
                 sort?: string;
             };
@@ -1648,15 +2124,20 @@ export interface operations {
     "get-api-items-facets": {
         parameters: {
             query?: {
-                words?: string;
+                cql?: string;
                 state?: unknown[];
                 series?: number[];
                 unfiled?: boolean;
+                source?: number[];
                 container?: number[];
                 unit?: number[];
                 type?: string[];
+                owner?: string[];
+                kind?: string[];
                 year?: number[];
+                size?: number[];
                 missing?: boolean;
+                hash?: string;
                 ids?: number[];
             };
             header?: never;
@@ -1718,7 +2199,9 @@ export interface operations {
     };
     "get-api-items-id-preview": {
         parameters: {
-            query?: never;
+            query?: {
+                cql?: string;
+            };
             header?: never;
             path: {
                 id: number;
@@ -1765,6 +2248,518 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LedgerView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-query-reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QueryText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueryReading"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-query-writing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QueryWriting"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QueryReading"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-query-indexes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IndexView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-query-completions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompletionRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Completions"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-items-id-alike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Alike"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewDefinition"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-views-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewDefinition"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "delete-api-views-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-sensitive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SensitivePlaces"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-sensitive-trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KindTrial"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialFind"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-sensitive-kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnKindDefinition"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-sensitive-kinds-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnKindDefinition"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "delete-api-sensitive-kinds-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-sensitive-look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-items-id-unmasking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Unmasking"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Unmasked"];
                 };
             };
             /** @description Bad Request */
