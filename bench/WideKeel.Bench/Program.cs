@@ -19,7 +19,7 @@ using WideKeel.Store.Jobs;
 using WideKeel.Store.Ledger;
 
 // Scale runs: each figure beside a bare baseline of the same run, as a ratio. Nothing here is a test.
-//   dotnet run -c Release --project bench/WideKeel.Bench [-- items [run]]      run: consequences, ledger or scan
+//   dotnet run -c Release --project bench/WideKeel.Bench [-- items [run]]      run: consequences, ledger, scan, find or sensitive
 var items = args.Length > 0 ? int.Parse(args[0], CultureInfo.InvariantCulture) : 1_000_000;
 bool Wanted(string run) => args.Length < 2 || args[1] == run;
 var folder = Directory.CreateTempSubdirectory("widekeel-bench-").FullName;
@@ -39,24 +39,35 @@ try
     {
         await ScanRun.RunAsync(folder);
     }
+
+    if (Wanted("find"))
+    {
+        await FindRun.RunAsync(folder, items);
+    }
+
+    if (Wanted("sensitive"))
+    {
+        await SensitiveRun.RunAsync(folder, Math.Min(items, 50_000));
+    }
 }
 finally
 {
     Directory.Delete(folder, recursive: true);
 }
 
-/// <summary>Times two ways in turn, A B A B …, after one round that is not counted, and prints the median of the pairwise ratios.</summary>
+/// <summary>Times two ways in turn, A B A B …, after rounds that are not counted, and prints the median of the pairwise ratios.</summary>
 internal static class Pair
 {
     private const int Rounds = 7;
 
-    public static async Task CompareAsync(string name, string goal, Func<Task> ours, Func<Task> bare)
+    /// <param name="warmUp">Rounds that are not counted; more for what is so short that the compiler is still at work on it.</param>
+    public static async Task CompareAsync(string name, string goal, Func<Task> ours, Func<Task> bare, int warmUp = 1)
     {
         List<(double Ours, double Bare)> times = [];
-        for (var i = 0; i <= Rounds; i++)
+        for (var i = 0; i < warmUp + Rounds; i++)
         {
             var pair = (await TimeAsync(ours), await TimeAsync(bare));
-            if (i > 0)
+            if (i >= warmUp)
             {
                 times.Add(pair);
             }

@@ -59,7 +59,7 @@ public static class FilingEndpoints
 
         var rules = await db.Series.AsNoTracking().Where(s => s.InForce != null).ToDictionaryAsync(s => s.Id, s => s.InForce!);
         var evaluator = calendar.Evaluator;
-        var untouchable = Previews.CountUntouchable(connection, filter.WhereItem(), c => filter.Bind(c, today));
+        var untouchable = Previews.CountUntouchable(connection, filter.Where(), c => filter.Bind(c, today));
         return await Previews.SummariseAsync(db, evaluator,
             Previews.OfFiling(connection, evaluator, filter, today, target.Value?.InForce?.Check().Value, id => rules.GetValueOrDefault(id)?.Check().Value), untouchable);
     }
@@ -126,7 +126,7 @@ public static class FilingEndpoints
         foreach (var portion in items.Select(i => i.Id).Chunk(5_000))
         {
             var these = new ItemFilter(Units: null) { Ids = portion };
-            ItemScan.WriteStandings(session, calendar.Evaluator, series?.InForce?.Check().Value, these.WhereItem(), c => these.Bind(c, today.ToDayNumber()));
+            ItemScan.WriteStandings(session, calendar.Evaluator, series?.InForce?.Check().Value, these.Where(), c => these.Bind(c, today.ToDayNumber()));
         }
 
         if (series?.InForce is not null)

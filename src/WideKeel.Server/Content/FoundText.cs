@@ -51,6 +51,7 @@ internal static class FoundText
         var ids = items.Select(i => i.Id).ToList();
         var texts = await db.ItemTexts.AsNoTracking().Where(t => ids.Contains(t.ItemId)).Select(t => new { t.ItemId, Text = t.Text.Substring(0, MostSearched) }).ToDictionaryAsync(t => t.ItemId, t => t.Text);
         var scan = await KindSet.ScanAsync(db);
+        var holding = await db.ItemSensitives.Where(s => ids.Contains(s.ItemId)).Select(s => s.ItemId).ToHashSetAsync();
         Dictionary<long, FoundWords> found = [];
         foreach (var item in items)
         {
@@ -59,7 +60,7 @@ internal static class FoundText
             var body = QueryMatcher.Marks(condition, seen, QueryIndex.Text);
             if (title.Count + body.Count > 0)
             {
-                var (snippet, marks) = body.Count == 0 ? (null, []) : Snippet(seen.Body!, body, scan);
+                var (snippet, marks) = body.Count == 0 ? (null, []) : Snippet(seen.Body!, body, holding.Contains(item.Id) ? scan : null);
                 found[item.Id] = new(title, snippet, marks);
             }
         }
@@ -68,7 +69,8 @@ internal static class FoundText
     }
 
     /// <summary>Begins a little before the first word found, at the beginning of a word.</summary>
-    private static (string Text, IReadOnlyList<TextSpan> Marks) Snippet(string text, IReadOnlyList<TextSpan> marks, SensitiveScan scan)
+    /// <param name="scan">Null where the item is known to hold nothing sensitive.</param>
+    private static (string Text, IReadOnlyList<TextSpan> Marks) Snippet(string text, IReadOnlyList<TextSpan> marks, SensitiveScan? scan)
     {
         var from = Math.Max(0, marks[0].Start - 40);
         while (from > 0 && from < marks[0].Start && !char.IsWhiteSpace(text[from - 1]))
@@ -79,7 +81,7 @@ internal static class FoundText
         var to = Math.Min(text.Length, Math.Max(from + SnippetLength, marks[0].End));
         // A little more on both sides is read, so that a number cut by the snippet's edge is still known for what it is.
         var (around, until) = (Math.Max(0, from - 100), Math.Min(text.Length, to + 100));
-        var finds = scan.FindIn(text[around..until]);
+        var finds = scan?.FindIn(text[around..until]) ?? [];
         var masked = Mask(text[around..until], finds)[(from - around)..(to - around)];
         var snippet = (from > 0 ? "… " : "") + masked.Replace('\n', ' ').Replace('\r', ' ').Replace('\t', ' ') + (to < text.Length ? " …" : "");
         var shift = (from > 0 ? 2 : 0) - from;

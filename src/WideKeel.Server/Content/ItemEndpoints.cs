@@ -95,6 +95,8 @@ public static class ItemEndpoints
 
     private static readonly Dictionary<string, string> ImageTypes = new() { ["png"] = "image/png", ["jpg"] = "image/jpeg", ["jpeg"] = "image/jpeg", ["gif"] = "image/gif", ["webp"] = "image/webp" };
 
+    private const string InContainer = "JOIN container c ON c.Id = i.ContainerId";
+
     private static readonly string[] SheetColumns =
         ["id", "title", "path", "source", "container", "unit", "type", "bytes", "author", "owner", "created", "modified", "series", "state", "keepUntil", "disposableFrom"];
 
@@ -159,7 +161,7 @@ public static class ItemEndpoints
         var connection = (SqliteConnection)db.Database.GetDbConnection();
         var today = calendar.Today.ToDayNumber();
         using var count = connection.CreateCommand();
-        count.CommandText = $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i JOIN container c ON c.Id = i.ContainerId WHERE {filter.Where()}";
+        count.CommandText = $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {filter.Where()}";
         filter.Bind(count, today);
         long total, bytes;
         using (var reader = await count.ExecuteReaderAsync())
@@ -176,7 +178,7 @@ public static class ItemEndpoints
         }
 
         command.CommandText = $"""
-            SELECT i.Id, {order.Value.Expression} FROM item i JOIN container c ON c.Id = i.ContainerId {order.Value.Join}
+            SELECT i.Id, {order.Value.Expression} FROM item i {order.Value.Join}
             WHERE {filter.Where()} {order.Value.Beyond(at, command)} ORDER BY {order.Value.OrderBy} LIMIT $limit {order.Value.Offset(at)}
             """;
         filter.Bind(command, today);
@@ -249,40 +251,43 @@ public static class ItemEndpoints
 
     private static async Task<Reply<IReadOnlyList<Facet>>> Facets([AsParameters] ItemQuery query, Caller caller, WideKeelDb db, Calendar calendar)
     {
+        var filter = await query.ToFilterAsync(caller.Items(), db, calendar);
+        return filter.Refusal is { } refusal
+            ? refusal
+            : (Outcome<IReadOnlyList<Facet>>)await FacetsAsync(query, caller.Items(), filter.Value.Query, caller.May(Right.ReadSensitive), db, calendar);
+    }
+
+    internal static async Task<List<Facet>> FacetsAsync(ItemQuery query, ItemFilter visible, QuerySql? compiled, bool sensitive, WideKeelDb db, Calendar calendar)
+    {
         await db.Database.OpenConnectionAsync();
         var connection = (SqliteConnection)db.Database.GetDbConnection();
         var today = calendar.Today.ToDayNumber();
-        var visible = await query.ToFilterAsync(caller.Items(), db, calendar);
-        if (visible.Refusal is { } refusal)
-        {
-            return refusal;
-        }
 
         // Each facet counts under the choices of all the others, so that a second value of the same kind can be added.
         List<Facet> facets =
         [
             Count("state", query with { State = null }, ItemFilter.StateSql, "x.Value"),
             Count("series", query with { Series = null, Unfiled = null }, "i.SeriesId", "COALESCE((SELECT s.Code || ' ' || s.Title FROM series s WHERE s.Id = x.Value), 'Under no series')"),
-            Count("source", query with { Source = null }, "c.SourceId", "(SELECT s.Name FROM source s WHERE s.Id = x.Value)"),
+            Count("source", query with { Source = null }, "c.SourceId", "(SELECT s.Name FROM source s WHERE s.Id = x.Value)", InContainer),
             Count("container", query with { Container = null }, "i.ContainerId", "(SELECT k.Name FROM container k WHERE k.Id = x.Value)"),
-            Count("unit", query with { Unit = null }, "c.UnitId", "(SELECT u.Name FROM unit u WHERE u.Id = x.Value)"),
+            Count("unit", query with { Unit = null }, "c.UnitId", "(SELECT u.Name FROM unit u WHERE u.Id = x.Value)", InContainer),
             Count("type", query with { Type = null }, "i.Type", "x.Value"),
             Count("owner", query with { Owner = null }, "i.Owner", "x.Value"),
-            .. caller.May(Right.ReadSensitive)
+            .. sensitive
                 ? [Count("kind", query with { Kind = null }, "f.Kind", "x.Value", "JOIN item_sensitive f ON f.ItemId = i.Id")]
                 : Array.Empty<Facet>(),
             Count("year", query with { Year = null }, ItemFilter.YearSql, "x.Value"),
             Count("size", query with { Size = null }, ItemFilter.SizeBandSql, "x.Value"),
         ];
-        return (Outcome<IReadOnlyList<Facet>>)facets;
+        return facets;
 
         Facet Count(string name, ItemQuery others, string value, string label, string join = "")
         {
-            var filter = others.ToFilter(caller.Items(), visible.Value.Query);
+            var filter = others.ToFilter(visible, compiled);
             using var command = connection.CreateCommand();
             command.CommandText = $"""
                 SELECT x.Value, {label}, x.Count FROM (
-                    SELECT {value} AS Value, COUNT(*) AS Count FROM item i JOIN container c ON c.Id = i.ContainerId {join} WHERE {filter.Where()} GROUP BY 1) x
+                    SELECT {value} AS Value, COUNT(*) AS Count FROM item i {join} WHERE {filter.Where()} GROUP BY 1) x
                 WHERE x.Value IS NOT NULL OR '{name}' = 'series'
                 ORDER BY x.Count DESC, 2 LIMIT 200
                 """;

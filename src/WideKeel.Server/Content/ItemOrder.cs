@@ -33,7 +33,7 @@ internal sealed record ItemOrder(string Expression, string Join, string OrderBy,
     {
         if (sort is null && query is { Query.SortBy: { Count: > 0 } keys })
         {
-            return new ItemOrder("0", "", string.Join(", ", keys.Select(Key)) + ", i.Id", false, ByCount: true);
+            return new ItemOrder("0", "JOIN container c ON c.Id = i.ContainerId", string.Join(", ", keys.Select(Key)) + ", i.Id", false, ByCount: true);
         }
 
         if ((sort == Relevance || (sort is null && query?.Query.ByRelevance == true)) && query?.Relevance is not null)

@@ -276,7 +276,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         {
             var series = await session.Db.Series.AsNoTracking().SingleAsync(s => s.Id == filed.Key, cancel);
             var ids = new ItemFilter(Units: null) { Ids = [.. filed.Select(i => i.Id)] };
-            ItemScan.WriteStandings(session, calendar.Evaluator, series.InForce?.Check().Value, ids.WhereItem(), c => ids.Bind(c, 0));
+            ItemScan.WriteStandings(session, calendar.Evaluator, series.InForce?.Check().Value, ids.Where(), c => ids.Bind(c, 0));
             await JobBoard.AddAsync(session, JobBoard.CaptureKind, series.Id, $"Copies for {series.Code}", session.Db.Units.Single(u => u.Id == series.UnitId).Path, "scan");
         }
     }

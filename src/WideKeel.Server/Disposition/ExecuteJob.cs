@@ -163,7 +163,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         (line.State, line.Outcome) = (LineState.Extended, $"Kept until {until:uuuu-MM-dd}.");
         session.Db.SaveChanges();
         var filter = new ItemFilter(Units: null) { Ids = [item.Id] };
-        ItemScan.WriteStandings(session, calendar.Evaluator, rule, filter.WhereItem(), c => filter.Bind(c, 0));
+        ItemScan.WriteStandings(session, calendar.Evaluator, rule, filter.Where(), c => filter.Bind(c, 0));
         session.Db.Entry(item).Reload();
     }
 

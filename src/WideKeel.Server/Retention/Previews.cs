@@ -37,7 +37,7 @@ public static class Previews
         foreach (var current in CurrentSeries(connection, selection, today))
         {
             var before = current is { } id ? ruleOf(id) : null;
-            var rows = ItemScan.Facts(connection, $"{Touchable} AND i.SeriesId IS $current AND {selection.WhereItem()}", command =>
+            var rows = ItemScan.Facts(connection, $"{Touchable} AND i.SeriesId IS $current AND {selection.Where()}", command =>
             {
                 selection.Bind(command, today);
                 command.Parameters.AddWithValue("$current", (object?)current ?? DBNull.Value);
@@ -82,7 +82,7 @@ public static class Previews
     private static List<long?> CurrentSeries(SqliteConnection connection, ItemFilter selection, int today)
     {
         using var command = connection.CreateCommand();
-        command.CommandText = $"SELECT DISTINCT i.SeriesId FROM item i JOIN container c ON c.Id = i.ContainerId WHERE {selection.Where()}";
+        command.CommandText = $"SELECT DISTINCT i.SeriesId FROM item i WHERE {selection.Where()}";
         selection.Bind(command, today);
         using var reader = command.ExecuteReader();
         List<long?> found = [];

@@ -68,21 +68,21 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
     /// <summary>An SQL expression for the calendar year of a day number.</summary>
     public const string YearSql = "CAST(strftime('%Y', i.Created * 86400, 'unixepoch') AS INTEGER)";
 
-    /// <summary>The condition over <c>i</c> (item) and <c>c</c> (container). The state's parts are put so that the indexes serve.</summary>
+    /// <summary>The condition over <c>i</c> (item) alone. The state's parts are put so that the indexes serve.</summary>
     public string Where()
     {
         List<string> conditions = ["1"];
-        Add(Units is not null, "c.UnitId IN (SELECT value FROM json_each($units))");
+        Add(Units is not null, "i.ContainerId IN (SELECT k.Id FROM container k WHERE k.UnitId IN (SELECT value FROM json_each($units)))");
         Add(Query is not null, Query?.Where ?? "");
         Add(States.Count > 0, $"({StateSql}) IN (SELECT value FROM json_each($states))");
         Add(States.Count == 1 && States.Contains(ItemState.Due), "i.DisposableFrom <= $today");
         Add(Series.Count > 0, "i.SeriesId IN (SELECT value FROM json_each($series))");
         Add(Unfiled, "i.SeriesId IS NULL");
         Add(Containers.Count > 0, "i.ContainerId IN (SELECT value FROM json_each($containers))");
-        Add(InUnits.Count > 0, "c.UnitId IN (SELECT value FROM json_each($inUnits))");
+        Add(InUnits.Count > 0, "i.ContainerId IN (SELECT k.Id FROM container k WHERE k.UnitId IN (SELECT value FROM json_each($inUnits)))");
         Add(Types.Count > 0, "i.Type IN (SELECT value FROM json_each($types))");
         Add(Years.Count > 0, $"{YearSql} IN (SELECT value FROM json_each($years))");
-        Add(Sources.Count > 0, "c.SourceId IN (SELECT value FROM json_each($sources))");
+        Add(Sources.Count > 0, "i.ContainerId IN (SELECT k.Id FROM container k WHERE k.SourceId IN (SELECT value FROM json_each($sources)))");
         Add(Owners.Count > 0, "i.Owner IN (SELECT value FROM json_each($owners))");
         Add(Kinds.Count > 0, "EXISTS (SELECT 1 FROM item_sensitive f WHERE f.ItemId = i.Id AND f.Kind IN (SELECT value FROM json_each($kinds)))");
         Add(SizeBands.Count > 0, $"{SizeBandSql} IN (SELECT value FROM json_each($sizeBands))");
@@ -99,9 +99,6 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
             }
         }
     }
-
-    /// <summary>The same condition for a pass over the item alone.</summary>
-    public string WhereItem() => $"i.Id IN (SELECT i.Id FROM item i JOIN container c ON c.Id = i.ContainerId WHERE {Where()})";
 
     public void Bind(SqliteCommand command, int today)
     {
