@@ -1,8 +1,10 @@
+using System.Text.Json;
 using Microsoft.AspNetCore.OpenApi;
 using Microsoft.OpenApi;
 using NodaTime;
 using WideKeel.Core.Content;
 using WideKeel.Server.Content;
+using WideKeel.Server.SignIn;
 
 namespace WideKeel.Server;
 
@@ -18,6 +20,7 @@ public static class ApiDescription
             {
                 Title = "Wide Keel",
                 Version = "1",
+                Contact = new() { Name = "Whoever runs this installation" },
                 Description = "Retention schedule, disposition and ledger. Errors are RFC 9457 problem details; lists are paged by cursor; writes of shared objects want If-Match.",
             };
             document.Servers = [new() { Url = "/" }];
@@ -42,6 +45,10 @@ public static class ApiDescription
             {
                 Text(schema, null);
             }
+            else if (type == typeof(StateWord[]))
+            {
+                schema.Items = new OpenApiSchema { Type = JsonSchemaType.String };
+            }
             else if (type.IsValueType && schema.Properties is { Count: > 0 })
             {
                 // Structs are always written whole; the generator only knows that of classes.
@@ -54,6 +61,12 @@ public static class ApiDescription
         {
             var path = context.Description.RelativePath ?? "";
             operation.Tags = null;
+            operation.Description ??= context.Description.ActionDescriptor.EndpointMetadata.OfType<Requirement>().LastOrDefault() switch
+            {
+                { Right: { } right } => $"Needs the right {JsonNamingPolicy.CamelCase.ConvertName(right.ToString())} over the unit concerned.",
+                { Anonymous: true } => "Open to everybody.",
+                _ => "Needs a sign-in.",
+            };
             foreach (var parameter in operation.Parameters?.OfType<OpenApiParameter>() ?? [])
             {
                 parameter.Name = char.ToLowerInvariant(parameter.Name![0]) + parameter.Name[1..];

@@ -176,6 +176,20 @@ public sealed class FindingTests(Letters letters) : IClassFixture<Letters>
     }
 
     [Fact]
+    public async Task A_program_with_a_key_finds_what_its_person_finds_within_its_scopes()
+    {
+        using var maren = await letters.Product.SignInAsync("maren");
+        var key = (await maren.PostOk("api-keys", new { name = "finder", days = 2, scopes = new[] { "readContent" } })).GetProperty("key").GetString();
+        using var program = new HttpClient { BaseAddress = new Uri(letters.Product.Address, "/api/") };
+        program.DefaultRequestHeaders.Authorization = new("Bearer", key);
+        var page = JsonDocument.Parse(await program.GetStringAsync(new Uri(Asked("title = pay or title = passport"), UriKind.Relative), Stop)).RootElement;
+        page.GetProperty("total").GetInt64().ShouldBe(3);
+        (await program.PostAsync(new Uri("query/completions", UriKind.Relative), System.Net.Http.Json.JsonContent.Create(new { text = "unit = ", at = 7 }), Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
+        (await program.GetAsync(new Uri("sensitive", UriKind.Relative), Stop)).StatusCode.ShouldBe(HttpStatusCode.Forbidden);
+        (await program.GetAsync(new Uri("items.xlsx?cql=pay", UriKind.Relative), Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
+    }
+
+    [Fact]
     public async Task A_view_is_ones_own_until_it_is_shared()
     {
         using var ines = await letters.Product.SignInAsync("ines");

@@ -25,7 +25,15 @@ public static class QueryForms
     private static QueryForm? Group(CqlNode node)
     {
         var (first, chain) = node.Unchain();
-        if (chain.Count == 0 || chain.Any(b => b.Operator == CqlOperator.Prox || b.Modifiers.Count > 0 || b.Prefixes.Count > 0))
+        // What a group cannot say (nearness, modifiers, prefixes) is one row with all that stands left of it.
+        var whole = chain.FindLastIndex(b => b.Operator == CqlOperator.Prox || b.Modifiers.Count > 0 || b.Prefixes.Count > 0);
+        if (whole >= 0)
+        {
+            first = chain[whole];
+            chain.RemoveRange(0, whole + 1);
+        }
+
+        if (chain.Count == 0)
         {
             return null;
         }
@@ -46,7 +54,7 @@ public static class QueryForms
     {
         if (node is CqlClause { Prefixes.Count: 0 } clause && clause.Relation.Modifiers.All(m => m.Name.Equals("stem", StringComparison.OrdinalIgnoreCase) && m.Comparison is null))
         {
-            var index = clause.Index.Equals(CqlClause.ServerChoice, StringComparison.OrdinalIgnoreCase) ? "text" : clause.Index.ToLowerInvariant();
+            var index = clause.Index.Equals(CqlClause.ServerChoice, StringComparison.OrdinalIgnoreCase) ? "text" : QueryCompiler.Knows(clause.Index) ? clause.Index.ToLowerInvariant() : clause.Index;
             return new(Test: new(index, clause.Relation.Value.ToLowerInvariant(), clause.Term, clause.Relation.Modifiers.Count > 0));
         }
 

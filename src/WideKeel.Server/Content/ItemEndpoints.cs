@@ -375,6 +375,8 @@ public static class ItemEndpoints
 
         var text = await db.ItemTexts.AsNoTracking().SingleOrDefaultAsync(t => t.ItemId == id, cancel);
         var finds = (await KindSet.ScanAsync(db)).FindIn(text?.Text ?? "");
+        var condition = string.IsNullOrWhiteSpace(cql) ? null : QueryCompiler.Compile(PlainWords.ToQuery(cql), calendar.Today) is { Refused: false, Value: var compiled } ? compiled.Condition : null;
+        IReadOnlyList<TextSpan> marks = condition is null ? [] : QueryMatcher.Marks(condition, new() { Body = text?.Text }, QueryIndex.Text);
         var root = await db.Sources.Where(s => s.Id == item.Container!.SourceId).Select(s => s.Root).SingleAsync(cancel);
         var full = new DirectoryShare(root).Resolve(item.Path);
         var readable = !full.Refused && File.Exists(full.Value);
@@ -386,8 +388,8 @@ public static class ItemEndpoints
                 return new Preview("image", $"data:{type};base64,{Convert.ToBase64String(await File.ReadAllBytesAsync(full.Value, cancel))}", null);
             }
 
-            // What must be masked is masked in the text; a page as it looks cannot be.
-            if (readable && item.Type is "html" or "htm" && item.Bytes <= TextExtraction.MaxCharacters && !finds.Any(FoundText.IsHidden))
+            // What must be masked or marked is so in the text; a page as it looks cannot be.
+            if (readable && item.Type is "html" or "htm" && item.Bytes <= TextExtraction.MaxCharacters && marks.Count == 0 && !finds.Any(FoundText.IsHidden))
             {
                 return new Preview("html", SafeHtml.Sanitize(await File.ReadAllTextAsync(full.Value, cancel)), null);
             }
@@ -402,10 +404,9 @@ public static class ItemEndpoints
             return new Preview("none", null, text?.Limit ?? "There is no text in it that can be shown.");
         }
 
-        var condition = string.IsNullOrWhiteSpace(cql) ? null : QueryCompiler.Compile(PlainWords.ToQuery(cql), calendar.Today) is { Refused: false, Value: var compiled } ? compiled.Condition : null;
         return new Preview("text", FoundText.Mask(text.Text, finds), note)
         {
-            Marks = condition is null ? [] : QueryMatcher.Marks(condition, new() { Body = text.Text }, QueryIndex.Text),
+            Marks = marks,
             Finds = caller.May(Right.ReadSensitive, item.Container!.UnitId) ? [.. finds.Select(f => new FindMark(f.Kind, f.Confidence, f.Start, f.Length))] : [],
         };
     }

@@ -28,6 +28,12 @@ function setIndex(at: number, test: Test, index: string) {
   const same = indexes.find((i) => i.name === index)?.relations.includes(test.relation)
   putTest(at, test, { index, relation: same ? test.relation : '=', stem: test.stem && kindOf(index) === 'words' })
 }
+/** "In the last N days" is no relation of the query language: it is written as a comparison with today. */
+const lastDays = (test: Test) => (test.relation === '>' ? /^today-P(\d+)D$/.exec(test.term)?.[1] : undefined)
+function setRelation(at: number, test: Test, relation: string) {
+  if (relation === 'last') putTest(at, test, { relation: '>', term: 'today-P30D' })
+  else putTest(at, test, { relation, term: lastDays(test) ? '' : test.term })
+}
 const remove = (at: number) => emit('change', { ...form, rows: form.rows.filter((_, i) => i !== at) })
 const add = (row: Partial<Row>) => emit('change', { ...form, rows: [...form.rows, { ...blank, ...row } as Row] })
 const value = (e: Event) => (e.target as HTMLInputElement).value
@@ -44,8 +50,9 @@ const value = (e: Event) => (e.target as HTMLInputElement).value
         <select v-if="!row.text" class="box not" :aria-label="`Row ${i + 1}: must or must not`" :value="String(row.not)" @change="put(i, { not: value($event) === 'true' })"><option value="false">must</option><option value="true">must not</option></select>
         <template v-if="row.test">
           <select class="box" :aria-label="`Row ${i + 1}: index`" :value="row.test.index" @change="setIndex(i, row.test, value($event))"><option v-for="name in indexNames(row.test)" :key="name" :value="name">{{ indexWords(name) }}</option></select>
-          <select class="box" :aria-label="`Row ${i + 1}: relation`" :value="row.test.relation" @change="putTest(i, row.test, { relation: value($event) })"><option v-for="relation in relationsOf(row.test)" :key="relation" :value="relation">{{ relationWords(relation, kindOf(row.test.index)) }}</option></select>
-          <input class="box term" :aria-label="`Row ${i + 1}: value`" :value="row.test.term" :placeholder="hints[kindOf(row.test.index)]" @change="putTest(i, row.test, { term: value($event) })" />
+          <select class="box" :aria-label="`Row ${i + 1}: relation`" :value="lastDays(row.test) ? 'last' : row.test.relation" @change="setRelation(i, row.test, value($event))"><option v-if="kindOf(row.test.index) === 'dates'" value="last">be in the last … days</option><option v-for="relation in relationsOf(row.test)" :key="relation" :value="relation">{{ relationWords(relation, kindOf(row.test.index)) }}</option></select>
+          <input v-if="lastDays(row.test)" class="box number" type="number" min="1" max="36500" :aria-label="`Row ${i + 1}: days`" :value="lastDays(row.test)" @change="putTest(i, row.test, { term: `today-P${Math.max(1, +value($event))}D` })" />
+          <input v-else class="box term" :aria-label="`Row ${i + 1}: value`" :value="row.test.term" :placeholder="hints[kindOf(row.test.index)]" @change="putTest(i, row.test, { term: value($event) })" />
           <label v-if="kindOf(row.test.index) === 'words' && row.test.relation !== '=='" class="small stem" title="Finds other forms of the word too"><input type="checkbox" :checked="row.test.stem" @change="putTest(i, row.test, { stem: ($event.target as HTMLInputElement).checked })" /> other forms</label>
         </template>
         <template v-else-if="row.near">

@@ -11,9 +11,12 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Open to everybody. */
         get: operations["get-api-session"];
         put?: never;
+        /** @description Open to everybody. */
         post: operations["post-api-session"];
+        /** @description Open to everybody. */
         delete: operations["delete-api-session"];
         options?: never;
         head?: never;
@@ -29,6 +32,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Open to everybody. */
         post: operations["post-api-set-up"];
         delete?: never;
         options?: never;
@@ -43,6 +47,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs a sign-in. */
         get: operations["get-api-today"];
         put?: never;
         post?: never;
@@ -59,6 +64,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs a sign-in. */
         get: operations["get-api-find"];
         put?: never;
         post?: never;
@@ -75,6 +81,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readContent over the unit concerned. */
         get: operations["get-api-items"];
         put?: never;
         post?: never;
@@ -91,6 +98,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readContent over the unit concerned. */
         get: operations["get-api-items.csv"];
         put?: never;
         post?: never;
@@ -107,6 +115,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readContent over the unit concerned. */
         get: operations["get-api-items.xlsx"];
         put?: never;
         post?: never;
@@ -123,6 +132,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readContent over the unit concerned. */
         get: operations["get-api-items-facets"];
         put?: never;
         post?: never;
@@ -139,6 +149,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readContent over the unit concerned. */
         get: operations["get-api-items-id"];
         put?: never;
         post?: never;
@@ -155,6 +166,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readContent over the unit concerned. */
         get: operations["get-api-items-id-preview"];
         put?: never;
         post?: never;
@@ -171,6 +183,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readContent over the unit concerned. */
         get: operations["get-api-items-id-history"];
         put?: never;
         post?: never;
@@ -189,6 +202,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs a sign-in. */
         post: operations["post-api-query-reading"];
         delete?: never;
         options?: never;
@@ -205,6 +219,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs a sign-in. */
         post: operations["post-api-query-writing"];
         delete?: never;
         options?: never;
@@ -219,6 +234,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readContent over the unit concerned. */
         get: operations["get-api-query-indexes"];
         put?: never;
         post?: never;
@@ -237,6 +253,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right readContent over the unit concerned. */
         post: operations["post-api-query-completions"];
         delete?: never;
         options?: never;
@@ -251,6 +268,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readContent over the unit concerned. */
         get: operations["get-api-items-id-alike"];
         put?: never;
         post?: never;
@@ -267,8 +285,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readContent over the unit concerned. */
         get: operations["get-api-views"];
         put?: never;
+        /** @description Needs the right readContent over the unit concerned. */
         post: operations["post-api-views"];
         delete?: never;
         options?: never;
@@ -284,8 +304,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        /** @description Needs the right readContent over the unit concerned. */
         put: operations["put-api-views-id"];
         post?: never;
+        /** @description Needs the right readContent over the unit concerned. */
         delete: operations["delete-api-views-id"];
         options?: never;
         head?: never;
@@ -299,6 +321,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readSensitive over the unit concerned. */
         get: operations["get-api-sensitive"];
         put?: never;
         post?: never;
@@ -317,6 +340,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right writeKinds over the unit concerned. */
         post: operations["post-api-sensitive-trial"];
         delete?: never;
         options?: never;
@@ -333,6 +357,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right writeKinds over the unit concerned. */
         post: operations["post-api-sensitive-kinds"];
         delete?: never;
         options?: never;
@@ -348,8 +373,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        /** @description Needs the right writeKinds over the unit concerned. */
         put: operations["put-api-sensitive-kinds-id"];
         post?: never;
+        /** @description Needs the right writeKinds over the unit concerned. */
         delete: operations["delete-api-sensitive-kinds-id"];
         options?: never;
         head?: never;
@@ -365,6 +392,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right writeKinds over the unit concerned. */
         post: operations["post-api-sensitive-look"];
         delete?: never;
         options?: never;
@@ -381,6 +409,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right unmaskSensitive over the unit concerned. */
         post: operations["post-api-items-id-unmasking"];
         delete?: never;
         options?: never;
@@ -397,6 +426,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right fileContent over the unit concerned. */
         post: operations["post-api-filings-consequences"];
         delete?: never;
         options?: never;
@@ -413,6 +443,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right fileContent over the unit concerned. */
         post: operations["post-api-filings"];
         delete?: never;
         options?: never;
@@ -427,8 +458,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readSources over the unit concerned. */
         get: operations["get-api-sources"];
         put?: never;
+        /** @description Needs the right manageSources over the unit concerned. */
         post: operations["post-api-sources"];
         delete?: never;
         options?: never;
@@ -443,6 +476,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readSources over the unit concerned. */
         get: operations["get-api-sources-id-exceptions"];
         put?: never;
         post?: never;
@@ -461,6 +495,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right scanSources over the unit concerned. */
         post: operations["post-api-sources-id-scans"];
         delete?: never;
         options?: never;
@@ -476,6 +511,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        /** @description Needs the right manageSources over the unit concerned. */
         put: operations["put-api-containers-id"];
         post?: never;
         delete?: never;
@@ -491,8 +527,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readSchedule over the unit concerned. */
         get: operations["get-api-series"];
         put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
         post: operations["post-api-series"];
         delete?: never;
         options?: never;
@@ -507,6 +545,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readSchedule over the unit concerned. */
         get: operations["get-api-series-id"];
         put?: never;
         post?: never;
@@ -524,8 +563,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
         put: operations["put-api-series-id-draft"];
         post?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
         delete: operations["delete-api-series-id-draft"];
         options?: never;
         head?: never;
@@ -539,6 +580,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readSchedule over the unit concerned. */
         get: operations["get-api-series-id-versions"];
         put?: never;
         post?: never;
@@ -555,6 +597,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readSchedule over the unit concerned. */
         get: operations["get-api-series-id-history"];
         put?: never;
         post?: never;
@@ -573,6 +616,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
         post: operations["post-api-series-id-consequences"];
         delete?: never;
         options?: never;
@@ -589,6 +633,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
         post: operations["post-api-series-id-consequences-group"];
         delete?: never;
         options?: never;
@@ -605,6 +650,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
         post: operations["post-api-series-id-activation"];
         delete?: never;
         options?: never;
@@ -619,6 +665,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readDocket over the unit concerned. */
         get: operations["get-api-docket"];
         put?: never;
         post?: never;
@@ -637,6 +684,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right signDisposition over the unit concerned. */
         post: operations["post-api-batches"];
         delete?: never;
         options?: never;
@@ -651,6 +699,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readDocket over the unit concerned. */
         get: operations["get-api-batches-id"];
         put?: never;
         post?: never;
@@ -667,6 +716,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readDocket over the unit concerned. */
         get: operations["get-api-batches-id-lines"];
         put?: never;
         post?: never;
@@ -685,6 +735,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right signDisposition over the unit concerned. */
         post: operations["post-api-batches-id-lines-item-opened"];
         delete?: never;
         options?: never;
@@ -701,6 +752,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right signDisposition over the unit concerned. */
         post: operations["post-api-batches-id-marks"];
         delete?: never;
         options?: never;
@@ -717,6 +769,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right signDisposition over the unit concerned. */
         post: operations["post-api-batches-id-sign-offs"];
         delete?: never;
         options?: never;
@@ -733,6 +786,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right signDisposition over the unit concerned. */
         post: operations["post-api-batches-id-withdrawal"];
         delete?: never;
         options?: never;
@@ -749,6 +803,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right signDisposition over the unit concerned. */
         post: operations["post-api-batches-id-retry"];
         delete?: never;
         options?: never;
@@ -763,6 +818,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readDocket over the unit concerned. */
         get: operations["get-api-certificates"];
         put?: never;
         post?: never;
@@ -779,6 +835,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readDocket over the unit concerned. */
         get: operations["get-api-certificates-id"];
         put?: never;
         post?: never;
@@ -795,6 +852,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readDocket over the unit concerned. */
         get: operations["get-api-certificates-id-document.json"];
         put?: never;
         post?: never;
@@ -811,6 +869,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readDocket over the unit concerned. */
         get: operations["get-api-certificates-id-document.pdf"];
         put?: never;
         post?: never;
@@ -827,6 +886,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readLedger over the unit concerned. */
         get: operations["get-api-ledger"];
         put?: never;
         post?: never;
@@ -843,6 +903,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right verifyLedger over the unit concerned. */
         get: operations["get-api-ledger-verification"];
         put?: never;
         post?: never;
@@ -859,6 +920,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right verifyLedger over the unit concerned. */
         get: operations["get-api-ledger-export"];
         put?: never;
         post?: never;
@@ -875,8 +937,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs a sign-in. */
         get: operations["get-api-units"];
         put?: never;
+        /** @description Needs the right managePeople over the unit concerned. */
         post: operations["post-api-units"];
         delete?: never;
         options?: never;
@@ -891,8 +955,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right managePeople over the unit concerned. */
         get: operations["get-api-people"];
         put?: never;
+        /** @description Needs the right managePeople over the unit concerned. */
         post: operations["post-api-people"];
         delete?: never;
         options?: never;
@@ -908,6 +974,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        /** @description Needs the right managePeople over the unit concerned. */
         put: operations["put-api-people-id"];
         post?: never;
         delete?: never;
@@ -923,8 +990,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs a sign-in. */
         get: operations["get-api-api-keys"];
         put?: never;
+        /** @description Needs a sign-in. */
         post: operations["post-api-api-keys"];
         delete?: never;
         options?: never;
@@ -942,6 +1011,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
+        /** @description Needs a sign-in. */
         delete: operations["delete-api-api-keys-id"];
         options?: never;
         head?: never;
@@ -955,6 +1025,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readJobs over the unit concerned. */
         get: operations["get-api-jobs"];
         put?: never;
         post?: never;
@@ -971,6 +1042,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        /** @description Needs the right readJobs over the unit concerned. */
         get: operations["get-api-jobs-id"];
         put?: never;
         post?: never;
@@ -989,6 +1061,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** @description Needs the right readJobs over the unit concerned. */
         post: operations["post-api-jobs-id-cancellation"];
         delete?: never;
         options?: never;
@@ -1287,7 +1360,7 @@ export interface components {
         };
         ItemQuery: {
             cql?: null | string;
-            state?: null | unknown[];
+            state?: null | string[];
             series?: null | number[];
             unfiled?: null | boolean;
             source?: null | number[];
@@ -2007,7 +2080,7 @@ export interface operations {
         parameters: {
             query?: {
                 cql?: string;
-                state?: unknown[];
+                state?: string[];
                 series?: number[];
                 unfiled?: boolean;
                 source?: number[];
@@ -2055,7 +2128,7 @@ export interface operations {
         parameters: {
             query?: {
                 cql?: string;
-                state?: unknown[];
+                state?: string[];
                 series?: number[];
                 unfiled?: boolean;
                 source?: number[];
@@ -2090,7 +2163,7 @@ export interface operations {
         parameters: {
             query?: {
                 cql?: string;
-                state?: unknown[];
+                state?: string[];
                 series?: number[];
                 unfiled?: boolean;
                 source?: number[];
@@ -2125,7 +2198,7 @@ export interface operations {
         parameters: {
             query?: {
                 cql?: string;
-                state?: unknown[];
+                state?: string[];
                 series?: number[];
                 unfiled?: boolean;
                 source?: number[];
