@@ -72,7 +72,7 @@ internal static class FoundText
     /// <param name="scan">Null where the item is known to hold nothing sensitive.</param>
     private static (string Text, IReadOnlyList<TextSpan> Marks) Snippet(string text, IReadOnlyList<TextSpan> marks, SensitiveScan? scan)
     {
-        var from = Math.Max(0, marks[0].Start - 40);
+        var from = Math.Max(0, marks[0].Start - 16);
         while (from > 0 && from < marks[0].Start && !char.IsWhiteSpace(text[from - 1]))
         {
             from++;
