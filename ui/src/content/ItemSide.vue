@@ -31,8 +31,9 @@ const history = useQuery({ queryKey: computed(() => ['item', id, 'history']), qu
 <style scoped>
 h2 { font-size: 16px; margin-bottom: 12px }
 h3 { font-size: 15px; margin: 0 0 8px }
-ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 5px; font-size: 12.5px }
+ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 2px; font-size: 12.5px; line-height: 24px }
 li { display: grid; grid-template-columns: 1fr auto; gap: 10px }
+li a { display: block; min-height: 24px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap }
 p { margin: 0 0 6px }
 hr { border: 0; border-top: 1px solid var(--line); margin: 18px -16px }
 </style>

@@ -6,13 +6,13 @@ const { state } = defineProps<{ state: ItemState }>()
 
 /** A shape and a word each, so that nothing hangs on colour alone. */
 const tones: Record<ItemState, string> = {
-  noRule: 'ink-3',
+  noRule: 'ink-2',
   inTerm: 'sea',
   awaitingEvent: 'ink-2',
   due: 'copper',
   onDocket: 'copper',
   permanent: 'gold',
-  destroyed: 'ink-3',
+  destroyed: 'ink-2',
 }
 const tone = computed(() => `var(--${tones[state]})`)
 </script>
