@@ -56,10 +56,6 @@ public sealed record FoundWords(IReadOnlyList<TextSpan> Title, string? Snippet, 
 /// <param name="Total">All that match, not only this page.</param>
 public sealed record ItemPage(IReadOnlyList<ItemRow> Items, string? Next, long Total, long Bytes);
 
-public sealed record FacetValue(string Value, string Label, long Count);
-
-public sealed record Facet(string Name, IReadOnlyList<FacetValue> Values);
-
 public sealed record DateField(string Name, LocalDate Date, bool CanBeCounted);
 
 public sealed record ItemDetail(
@@ -95,8 +91,6 @@ public static class ItemEndpoints
 
     private static readonly Dictionary<string, string> ImageTypes = new() { ["png"] = "image/png", ["jpg"] = "image/jpeg", ["jpeg"] = "image/jpeg", ["gif"] = "image/gif", ["webp"] = "image/webp" };
 
-    private const string InContainer = "JOIN container c ON c.Id = i.ContainerId";
-
     private static readonly string[] SheetColumns =
         ["id", "title", "path", "source", "container", "unit", "type", "bytes", "author", "owner", "created", "modified", "series", "state", "keepUntil", "disposableFrom"];
 
@@ -105,7 +99,7 @@ public static class ItemEndpoints
         api.MapGet("/items", List).Requires(Right.ReadContent);
         api.MapGet("/items.csv", Csv).Requires(Right.ReadContent);
         api.MapGet("/items.xlsx", Xlsx).Requires(Right.ReadContent);
-        api.MapGet("/items/facets", Facets).Requires(Right.ReadContent);
+        api.MapGet("/items/facets", CountFacets).Requires(Right.ReadContent);
         api.MapGet("/items/{id:long}", Show).Requires(Right.ReadContent);
         api.MapGet("/items/{id:long}/preview", PreviewOf).Requires(Right.ReadContent);
         api.MapGet("/items/{id:long}/history", History).Requires(Right.ReadContent);
@@ -249,60 +243,12 @@ public static class ItemEndpoints
         };
     }
 
-    private static async Task<Reply<IReadOnlyList<Facet>>> Facets([AsParameters] ItemQuery query, Caller caller, WideKeelDb db, Calendar calendar)
+    private static async Task<Reply<IReadOnlyList<Facet>>> CountFacets([AsParameters] ItemQuery query, Caller caller, WideKeelDb db, Calendar calendar)
     {
         var filter = await query.ToFilterAsync(caller.Items(), db, calendar);
         return filter.Refusal is { } refusal
             ? refusal
-            : (Outcome<IReadOnlyList<Facet>>)await FacetsAsync(query, caller.Items(), filter.Value.Query, caller.May(Right.ReadSensitive), db, calendar);
-    }
-
-    internal static async Task<List<Facet>> FacetsAsync(ItemQuery query, ItemFilter visible, QuerySql? compiled, bool sensitive, WideKeelDb db, Calendar calendar)
-    {
-        await db.Database.OpenConnectionAsync();
-        var connection = (SqliteConnection)db.Database.GetDbConnection();
-        var today = calendar.Today.ToDayNumber();
-
-        // Each facet counts under the choices of all the others, so that a second value of the same kind can be added.
-        List<Facet> facets =
-        [
-            Count("state", query with { State = null }, ItemFilter.StateSql, "x.Value"),
-            Count("series", query with { Series = null, Unfiled = null }, "i.SeriesId", "COALESCE((SELECT s.Code || ' ' || s.Title FROM series s WHERE s.Id = x.Value), 'Under no series')"),
-            Count("source", query with { Source = null }, "c.SourceId", "(SELECT s.Name FROM source s WHERE s.Id = x.Value)", InContainer),
-            Count("container", query with { Container = null }, "i.ContainerId", "(SELECT k.Name FROM container k WHERE k.Id = x.Value)"),
-            Count("unit", query with { Unit = null }, "c.UnitId", "(SELECT u.Name FROM unit u WHERE u.Id = x.Value)", InContainer),
-            Count("type", query with { Type = null }, "i.Type", "x.Value"),
-            Count("owner", query with { Owner = null }, "i.Owner", "x.Value"),
-            .. sensitive
-                ? [Count("kind", query with { Kind = null }, "f.Kind", "x.Value", "JOIN item_sensitive f ON f.ItemId = i.Id")]
-                : Array.Empty<Facet>(),
-            Count("year", query with { Year = null }, ItemFilter.YearSql, "x.Value"),
-            Count("size", query with { Size = null }, ItemFilter.SizeBandSql, "x.Value"),
-        ];
-        return facets;
-
-        Facet Count(string name, ItemQuery others, string value, string label, string join = "")
-        {
-            var filter = others.ToFilter(visible, compiled);
-            using var command = connection.CreateCommand();
-            command.CommandText = $"""
-                SELECT x.Value, {label}, x.Count FROM (
-                    SELECT {value} AS Value, COUNT(*) AS Count FROM item i {join} WHERE {filter.Where()} GROUP BY 1) x
-                WHERE x.Value IS NOT NULL OR '{name}' = 'series'
-                ORDER BY x.Count DESC, 2 LIMIT 200
-                """;
-            filter.Bind(command, today);
-            using var reader = command.ExecuteReader();
-            List<FacetValue> values = [];
-            while (reader.Read())
-            {
-                var text = reader.IsDBNull(0) ? "" : Convert.ToString(reader.GetValue(0), CultureInfo.InvariantCulture)!;
-                values.Add(new(name == "state" ? char.ToLowerInvariant(text[0]) + text[1..] : text,
-                    reader.IsDBNull(1) ? "" : Convert.ToString(reader.GetValue(1), CultureInfo.InvariantCulture)!, reader.GetInt64(2)));
-            }
-
-            return new(name, values);
-        }
+            : (Outcome<IReadOnlyList<Facet>>)await Facets.CountAsync(query, caller.Items(), filter.Value.Query, caller.May(Right.ReadSensitive), db, calendar);
     }
 
     private static async Task<Reply<ItemDetail>> Show(long id, Caller caller, WideKeelDb db, Calendar calendar)

@@ -1,0 +1,108 @@
+using System.Globalization;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Core.Time;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+
+namespace WideKeel.Server.Content;
+
+public sealed record FacetValue(string Value, string Label, long Count);
+
+public sealed record Facet(string Name, IReadOnlyList<FacetValue> Values);
+
+/// <summary>
+/// How many items each choice would leave. A facet counts under the choices of all the others, so that a second value of the same kind can
+/// be added; those of which nothing is chosen are counted together, in one pass over what matches.
+/// </summary>
+internal static class Facets
+{
+    private const int MostValues = 200;
+
+    /// <param name="Without">The query without this facet's own choice.</param>
+    /// <param name="Value">The value in SQL, over item <c>i</c> and container <c>c</c>.</param>
+    /// <param name="Labels">Reads the name of each value; null where the value is its name.</param>
+    /// <param name="OfNone">Name of the items that have no value; null leaves them out.</param>
+    private sealed record Kind(string Name, Func<ItemQuery, ItemQuery> Without, string Value, string? Labels = null, string? OfNone = null, string Join = "");
+
+    private static readonly Kind[] Kinds =
+    [
+        new("state", q => q with { State = null }, ItemFilter.StateSql),
+        new("series", q => q with { Series = null, Unfiled = null }, "i.SeriesId", "SELECT Id, Code || ' ' || Title FROM series", OfNone: "Under no series"),
+        new("source", q => q with { Source = null }, "c.SourceId", "SELECT Id, Name FROM source"),
+        new("container", q => q with { Container = null }, "i.ContainerId", "SELECT Id, Name FROM container"),
+        new("unit", q => q with { Unit = null }, "c.UnitId", "SELECT Id, Name FROM unit"),
+        new("type", q => q with { Type = null }, "i.Type"),
+        new("owner", q => q with { Owner = null }, "i.Owner"),
+        new("year", q => q with { Year = null }, ItemFilter.YearSql),
+        new("size", q => q with { Size = null }, ItemFilter.SizeBandSql),
+    ];
+
+    /// <summary>An item has several of these, so it is counted on its own.</summary>
+    private static readonly Kind Sensitive = new("kind", q => q with { Kind = null }, "f.Kind", Join: "JOIN item_sensitive f ON f.ItemId = i.Id");
+
+    public static async Task<List<Facet>> CountAsync(ItemQuery query, ItemFilter visible, QuerySql? compiled, bool sensitive, WideKeelDb db, Calendar calendar)
+    {
+        await db.Database.OpenConnectionAsync();
+        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        var today = calendar.Today.ToDayNumber();
+        var own = Kinds.Where(k => k.Without(query) != query).ToList();
+        var counts = Count(connection, [.. Kinds.Except(own)], query.ToFilter(visible, compiled), today);
+        foreach (var kind in sensitive ? [.. own, Sensitive] : own)
+        {
+            foreach (var (name, found) in Count(connection, [kind], kind.Without(query).ToFilter(visible, compiled), today))
+            {
+                counts[name] = found;
+            }
+        }
+
+        return [.. Kinds.Append(Sensitive).Where(k => counts.ContainsKey(k.Name)).Select(k => new Facet(k.Name, ValuesOf(connection, k, counts[k.Name])))];
+    }
+
+    private static Dictionary<string, Dictionary<object, long>> Count(SqliteConnection connection, IReadOnlyList<Kind> kinds, ItemFilter filter, int today)
+    {
+        var counts = kinds.Select(_ => new Dictionary<object, long>()).ToArray();
+        if (kinds.Count > 0)
+        {
+            using var command = connection.CreateCommand();
+            command.CommandText = $"SELECT {string.Join(", ", kinds.Select(k => k.Value))} FROM item i JOIN container c ON c.Id = i.ContainerId {string.Join(' ', kinds.Select(k => k.Join))} WHERE {filter.Where()}";
+            filter.Bind(command, today);
+            using var reader = command.ExecuteReader();
+            while (reader.Read())
+            {
+                for (var i = 0; i < counts.Length; i++)
+                {
+                    System.Runtime.InteropServices.CollectionsMarshal.GetValueRefOrAddDefault(counts[i], reader.GetValue(i), out _)++;
+                }
+            }
+        }
+
+        return kinds.Zip(counts).ToDictionary(k => k.First.Name, k => k.Second);
+    }
+
+    private static List<FacetValue> ValuesOf(SqliteConnection connection, Kind kind, Dictionary<object, long> counts)
+    {
+        Dictionary<long, string> labels = [];
+        if (kind.Labels is not null && counts.Count > 0)
+        {
+            using var command = connection.CreateCommand();
+            command.CommandText = kind.Labels;
+            using var reader = command.ExecuteReader();
+            while (reader.Read())
+            {
+                labels[reader.GetInt64(0)] = reader.GetString(1);
+            }
+        }
+
+        return [.. counts
+            .Where(c => c.Key is not DBNull || kind.OfNone is not null)
+            .Select(c => c.Key is DBNull ? new FacetValue("", kind.OfNone!, c.Value) : new FacetValue(TextOf(kind, c.Key), c.Key is long id && labels.TryGetValue(id, out var label) ? label : TextOf(kind, c.Key), c.Value))
+            .OrderByDescending(v => v.Count).ThenBy(v => v.Label, StringComparer.Ordinal).Take(MostValues)];
+    }
+
+    private static string TextOf(Kind kind, object value)
+    {
+        var text = Convert.ToString(value, CultureInfo.InvariantCulture)!;
+        return kind.Name == "state" ? char.ToLowerInvariant(text[0]) + text[1..] : text;
+    }
+}
