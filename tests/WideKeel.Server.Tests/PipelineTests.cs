@@ -96,4 +96,75 @@ public sealed class PipelineTests : IDisposable
         // One bad file among good ones: nothing is printed at all.
         (await RunAsync("", "scan", file, Path.Combine(folder, "missing.txt"))).Out.ShouldBeEmpty();
     }
+
+    private const string Schedule = """
+        { "fiscalYearEnd": "09-30",
+          "series":   [ { "code": "FIN-020", "grade": "kept", "atEnd": "signoff", "permanent": false, "join": "later",
+                          "clauses": [ { "trigger": "event:contract-ended", "cutoff": "fiscal", "period": "P7Y" },
+                                       { "trigger": "created", "cutoff": "none", "period": "P10Y" } ] } ],
+          "blankets": [ { "name": "All mail", "containers": ["mail/*"], "except": ["mail/claims"], "from": "modified", "keep": "P3Y", "then": "destroy" },
+                        { "name": "Scratch",  "containers": ["ws/scratch"], "except": [], "from": "created", "keep": null, "then": "destroy", "destroyAfter": "P90D" } ],
+          "holds":    [ { "name": "M-7/1", "containers": [], "items": ["i-12"], "query": null }, { "name": "M-8/1", "containers": [], "items": [], "query": "dolphin and sensitive = email" } ] }
+        """;
+
+    private async Task<(int Code, string Out, string Errors)> EvaluateAsync(string schedule, string items, string? events = null)
+    {
+        var stop = TestContext.Current.CancellationToken;
+        var file = Path.Combine(folder, "S.json");
+        await File.WriteAllTextAsync(file, schedule, stop);
+        string[] args = ["evaluate", "--schedule", file, "--items", "-", "--as-of", "2026-06-15"];
+        if (events is not null)
+        {
+            var eventsFile = Path.Combine(folder, "E.jsonl");
+            await File.WriteAllTextAsync(eventsFile, events, stop);
+            args = [.. args, "--events", eventsFile];
+        }
+
+        return await RunAsync(items, args);
+    }
+
+    [Fact]
+    public async Task Evaluate_prints_a_line_an_item_in_the_order_of_the_input()
+    {
+        const string items = """
+            { "id": "i-12", "container": "mail/claims", "series": "FIN-020", "created": "2015-02-28", "modified": "2016-01-04", "filed": "2016-02-01", "subject": "IMO9074729", "fields": { "docdate": "2015-02-20" }, "text": "…" }
+            { "id": "i-2", "container": "mail/in", "created": "2020-01-01", "modified": "2022-02-28" }
+            { "id": "i-1", "container": "ws/scratch", "created": "2026-04-01", "text": "A dolphin. a.b@example.org" }
+            { "id": "i-0" }
+            """;
+        const string events = """{ "type": "contract-ended", "subject": "IMO9074729", "date": "2019-03-31", "revoked": false }""";
+        var run = await EvaluateAsync(Schedule, items, events);
+        run.Errors.ShouldBeEmpty();
+        run.Out.Split('\n')[..4].ShouldBe(
+        [
+            """{"id":"i-12","state":"held","beneath":"in-term","keepUntil":"2026-09-30","disposableFrom":"2026-10-01","atEnd":"signoff","grade":"kept","reasons":[{"rule":"FIN-020","kind":"series","won":true,"keepUntil":"2026-09-30","clauses":[{"base":"2019-03-31","cutoff":"2019-09-30","until":"2026-09-30"},{"base":"2015-02-28","cutoff":"2015-02-28","until":"2025-02-28"}],"why":"It keeps through 30 Sep 2026, the later of its 2 clauses; nothing keeps longer."}]}""",
+            """{"id":"i-2","state":"due","beneath":"due","keepUntil":"2025-02-28","disposableFrom":"2025-03-01","atEnd":"destroy","grade":"none","reasons":[{"rule":"All mail","kind":"blanket","won":true,"keepUntil":"2025-02-28","clauses":[{"base":"2022-02-28","cutoff":"2022-02-28","until":"2025-02-28"}],"why":"It kept through 28 Feb 2025; nothing keeps longer."}]}""",
+            """{"id":"i-1","state":"held","beneath":"in-term","keepUntil":null,"disposableFrom":"2026-07-01","atEnd":"destroy","grade":"kept","reasons":[{"rule":"Scratch","kind":"blanket","won":false,"keepUntil":null,"clauses":[{"base":"2026-04-01","cutoff":"2026-04-01","until":"2026-06-30"}],"why":"It keeps nothing and destroys from 1 Jul 2026."}]}""",
+            """{"id":"i-0","state":"no-rule","beneath":"no-rule","keepUntil":null,"disposableFrom":null,"atEnd":"nothing","grade":"none","reasons":[]}""",
+        ]);
+    }
+
+    [Theory]
+    [InlineData("\"period\": \"P7Y\"", "\"period\": \"7Y\"", "series[0].clauses[0].period: ")]
+    [InlineData("event:contract-ended", "contract", "series[0].clauses[0].trigger: “contract” is none of")]
+    [InlineData("\"kept\"", "\"strong\"", "series[0].grade: “strong” is none of none, kept, declared, worm")]
+    [InlineData("\"keep\": \"P3Y\"", "\"keep\": null", "blankets[0].keep: a blanket has either keep")]
+    [InlineData("\"09-30\"", "\"9/30\"", "fiscalYearEnd: ")]
+    [InlineData("\"dolphin and", "\"dolphin and and", "holds[1].query: At character 17")]
+    [InlineData("[\"mail/*\"]", "\"mail/*\"", "blankets[0].containers: a list is expected")]
+    [InlineData("\"code\": \"FIN-020\", ", "", "series[0].code: it is missing")]
+    [InlineData("{ \"fiscalYearEnd\"", "\"fiscalYearEnd\"", "Line 1: this is no JSON")]
+    public async Task A_wrong_schedule_is_told_with_its_place(string right, string wrong, string says)
+    {
+        var run = await EvaluateAsync(Schedule.Replace(right, wrong, StringComparison.Ordinal), "{\"id\":\"a\"}");
+        (run.Code, run.Out).ShouldBe((2, ""));
+        run.Errors.ShouldContain(says);
+    }
+
+    [Fact]
+    public async Task An_unknown_series_and_a_wrong_event_are_told_with_line_and_field()
+    {
+        (await EvaluateAsync(Schedule, "{\"id\":\"a\"}\n\n{\"id\":\"b\",\"series\":\"X-1\"}")).Errors.ShouldContain("Line 3, series: there is no series X-1");
+        (await EvaluateAsync(Schedule, "{\"id\":\"a\"}", "{\"type\":\"t\",\"subject\":\"s\",\"date\":\"2019-13-01\"}")).Errors.ShouldContain("Line 1, date: “2019-13-01” is no calendar date");
+    }
 }

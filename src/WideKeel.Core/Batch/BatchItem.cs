@@ -9,6 +9,9 @@ namespace WideKeel.Core.Batch;
 /// <summary>One line of a file of items, as JSON Lines give it; every property but the id may be absent.</summary>
 public sealed record BatchItem(string Id)
 {
+    /// <summary>On which line of its file it stands, from 1.</summary>
+    public int Line { get; init; }
+
     public string? Title { get; init; }
 
     public string? Text { get; init; }
@@ -104,6 +107,7 @@ public sealed record BatchItem(string Id)
 
             return new BatchItem(id)
             {
+                Line = number,
                 Title = reader.Text("title"),
                 Text = reader.Text("text"),
                 Path = reader.Text("path"),
@@ -137,6 +141,9 @@ public sealed record BatchItem(string Id)
 
     internal static Refusal Refuse(int line, string field, string what) =>
         new("line-malformed", field, string.Create(CultureInfo.InvariantCulture, $"Line {line}{(field.Length == 0 ? "" : $", {field}")}: {what}."));
+
+    /// <summary>The item as the rules see it.</summary>
+    public Schedules.RuledItem ToRuledItem() => new(Id, Container, Series, Created, Modified, Filed, Subject, Fields);
 
     /// <summary>The item as a query sees it.</summary>
     /// <param name="sensitive">Finds the kinds where the line does not name them.</param>

@@ -7,6 +7,7 @@ using NodaTime.Text;
 using WideKeel.Core;
 using WideKeel.Core.Batch;
 using WideKeel.Core.Query;
+using WideKeel.Core.Schedules;
 using WideKeel.Core.Sensitive;
 using WideKeel.Sources;
 
@@ -20,6 +21,7 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
 {
     private const int Good = 0;
     private const int BadInput = 2;
+    private static readonly SensitiveScan BuiltIn = new(SensitiveKinds.BuiltIn);
     private static readonly JsonSerializerOptions Plain = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
     private static readonly JsonSerializerOptions Indented = new(Plain) { WriteIndented = true };
 
@@ -27,9 +29,10 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
         widekeel cql    [--xcql] QUERY
         widekeel match  --query QUERY --items FILE.jsonl [--as-of DATE]
         widekeel scan   FILE…
+        widekeel evaluate --schedule S.json --items I.jsonl [--events E.jsonl] [--as-of DATE]
         """;
 
-    public static bool Knows(string verb) => verb is "cql" or "match" or "scan";
+    public static bool Knows(string verb) => verb is "cql" or "match" or "scan" or "evaluate";
 
     public async Task<int> RunAsync(string[] args)
     {
@@ -37,6 +40,7 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
         {
             "cql" => Cql(args[1..]),
             "match" => Match(args[1..]),
+            "evaluate" => Evaluate(args[1..]),
             _ => await ScanAsync(args[1..]),
         };
         if (outcome.Refusal is { } refusal)
@@ -94,12 +98,58 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
             return unread;
         }
 
-        var scan = new SensitiveScan(SensitiveKinds.BuiltIn);
         var found = items.Value
-            .Select(i => (i.Id, Item: i.ToQueryItem(t => [.. scan.FindIn(t).Select(f => f.Kind).Distinct()])))
+            .Select(i => (i.Id, Item: Asked(i)))
             .Where(i => QueryMatcher.Matches(query.Value.Condition, i.Item));
         return string.Concat(QuerySort.Sorted(found, i => i.Item, query.Value.SortBy).Select(i => i.Id + "\n"));
     }
+
+    private Outcome<string> Evaluate(string[] args)
+    {
+        var options = Options(args, "--schedule", "--items", "--events", "--as-of");
+        if (options.Refusal is { } wrong)
+        {
+            return wrong;
+        }
+
+        if (!options.Value.TryGetValue("--schedule", out var scheduleFile) || !options.Value.TryGetValue("--items", out var itemsFile))
+        {
+            return new Refusal("usage", null, "Usage: widekeel evaluate --schedule S.json --items I.jsonl [--events E.jsonl] [--as-of DATE]");
+        }
+
+        var today = Today(options.Value);
+        if (today.Refusal is { } noDay)
+        {
+            return noDay;
+        }
+
+        var schedule = Read(scheduleFile, file => BatchSchedule.Read(file.ReadToEnd(), today.Value));
+        var items = Read(itemsFile, BatchItem.ReadAll);
+        var events = options.Value.TryGetValue("--events", out var eventsFile) ? Read(eventsFile, BatchSchedule.ReadEvents) : (Outcome<IReadOnlyList<TriggerEvent>>)new List<TriggerEvent>();
+        if ((schedule.Refusal ?? items.Refusal ?? events.Refusal) is { } unread)
+        {
+            return unread;
+        }
+
+        var evaluator = new ScheduleEvaluator(schedule.Value, events.Value, today.Value);
+        var unknown = items.Value.FirstOrDefault(i => i.Series is not null && !evaluator.Knows(i.Series));
+        if (unknown is not null)
+        {
+            return new Refusal("series-unknown", "series", $"{itemsFile}: Line {unknown.Line.ToString(CultureInfo.InvariantCulture)}, series: there is no series {unknown.Series} in {scheduleFile}.");
+        }
+
+        var lines = new StringWriter(CultureInfo.InvariantCulture);
+        foreach (var item in items.Value)
+        {
+            lines.Write(OutcomeLine.Of(item.Id, evaluator.Evaluate(item.ToRuledItem(), () => Asked(item))).ToJsonString(Plain));
+            lines.Write('\n');
+        }
+
+        return lines.ToString();
+    }
+
+    /// <summary>The item as a query sees it; what is sensitive in it is looked for where the line does not say.</summary>
+    private static QueryItem Asked(BatchItem item) => item.ToQueryItem(text => [.. BuiltIn.FindIn(text).Select(f => f.Kind).Distinct()]);
 
     private static async Task<Outcome<string>> ScanAsync(string[] files)
     {
@@ -108,7 +158,6 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
             return new Refusal("usage", null, "Usage: widekeel scan FILE…");
         }
 
-        var scan = new SensitiveScan(SensitiveKinds.BuiltIn);
         var lines = new StringWriter(CultureInfo.InvariantCulture);
         foreach (var file in files)
         {
@@ -134,7 +183,7 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
             }
 
             var characters = new CharacterCount(extracted.Text);
-            foreach (var find in scan.FindIn(extracted.Text))
+            foreach (var find in BuiltIn.FindIn(extracted.Text))
             {
                 var start = characters.At(find.Start);
                 lines.Write(new JsonObject
