@@ -47,6 +47,15 @@ public enum ProximityUnit
 /// <summary>What a query asks, after every name and value in it is understood. Both evaluations start here: <see cref="QueryMatcher"/> and the SQL.</summary>
 public abstract record Condition
 {
+    /// <summary>The parts that are wanted, out of their joints; what must not fit is left out.</summary>
+    public IEnumerable<Condition> Wanted() => this switch
+    {
+        All all => all.Of.SelectMany(c => c.Wanted()),
+        Any any => any.Of.SelectMany(c => c.Wanted()),
+        Not => [],
+        _ => [this],
+    };
+
     public sealed record Everything : Condition;
 
     public sealed record All(IReadOnlyList<Condition> Of) : Condition;

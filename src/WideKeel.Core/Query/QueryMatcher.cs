@@ -149,44 +149,29 @@ public static class QueryMatcher
     {
         var words = item.WordsOf(element);
         SortedSet<int> marked = [];
-        Collect(condition);
+        foreach (var part in condition.Wanted())
+        {
+            Collect(part);
+        }
+
         return [.. marked.Select(i => new TextSpan(words[i].Start, words[i].Length))];
 
         void Collect(Condition part)
         {
             switch (part)
             {
-                case Condition.All all:
-                    foreach (var c in all.Of)
-                    {
-                        Collect(c);
-                    }
-
-                    break;
-                case Condition.Any any:
-                    foreach (var c in any.Of)
-                    {
-                        Collect(c);
-                    }
-
-                    break;
-                case Condition.HasWords or Condition.Near when Elements(part).Contains(element):
+                case Condition.HasWords { Words: var wanted } when Elements(part).Contains(element):
                     foreach (var (from, to) in Places(part, item, element, atLeastOne: false))
                     {
-                        // Between near words lies what was not asked for; only their ends are marked there.
-                        for (var i = from; i <= to; i++)
-                        {
-                            if (part is Condition.HasWords { Words: var wanted } && wanted.Any(w => w.Fits(words[i].Text)))
-                            {
-                                marked.Add(i);
-                            }
-                        }
+                        marked.UnionWith(Enumerable.Range(from, to - from + 1).Where(i => wanted.Any(w => w.Fits(words[i].Text))));
                     }
 
-                    if (part is Condition.Near near)
+                    break;
+                case Condition.Near near when Elements(part).Contains(element) && Places(part, item, element, atLeastOne: true).Count > 0:
+                    // Between near words lies what was not asked for; only they themselves are marked.
+                    foreach (var side in near.Left.Wanted().Concat(near.Right.Wanted()))
                     {
-                        Collect(near.Left);
-                        Collect(near.Right);
+                        Collect(side);
                     }
 
                     break;

@@ -333,32 +333,7 @@ public sealed class QuerySql
 
     private string? RelevanceOf(Condition condition)
     {
-        List<string> words = [];
-        Collect(condition);
+        var words = condition.Wanted().Where(c => c is Condition.HasWords or Condition.Near).Select(Candidates).Where(c => c.Length > 0).ToList();
         return words.Count == 0 ? null : Joined(words, " OR ");
-
-        void Collect(Condition part)
-        {
-            switch (part)
-            {
-                case Condition.All all:
-                    foreach (var c in all.Of)
-                    {
-                        Collect(c);
-                    }
-
-                    break;
-                case Condition.Any any:
-                    foreach (var c in any.Of)
-                    {
-                        Collect(c);
-                    }
-
-                    break;
-                case Condition.HasWords or Condition.Near when Candidates(part) is { Length: > 0 } match:
-                    words.Add(match);
-                    break;
-            }
-        }
     }
 }
