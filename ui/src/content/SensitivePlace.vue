@@ -29,7 +29,7 @@ const look = () => act(() => take(api.POST('/api/sensitive/look')))
   <main class="page">
     <header><RouterLink to="/content" class="small">Content</RouterLink><h1>Where sensitive data lies</h1><span class="right"><el-button v-if="may('writeKinds')" @click="look">Look through all again</el-button><el-button v-if="may('writeKinds')" type="primary" @click="editing = 'new'">Add a kind</el-button></span></header>
     <p v-if="error || problem" class="problem" role="alert">{{ (error ?? problem)!.message }}</p>
-    <section v-if="data && found.length === 0" class="panel empty"><h2>Nothing was found</h2><p class="quiet">Every text is looked through when a source is scanned. {{ plural(data.kinds.length, 'kind') }} of sensitive data are known.</p></section>
+    <section v-if="data && found.length === 0" class="panel empty"><h2>Nothing was found</h2><p class="quiet">Every text is looked through when a source is scanned. It is looked for: {{ plural(data.kinds.length, 'kind') }} of sensitive data.</p></section>
     <section v-else-if="data" class="panel matrix" tabindex="0" aria-label="Containers by kind">
       <table>
         <thead><tr><th scope="col">Container</th><th v-for="k in found" :key="k.name" scope="col" class="num"><RouterLink :to="`/content?kind=${k.name}`" :title="`${k.name}: ${plural(k.items, 'item')}`">{{ k.title }}</RouterLink></th></tr></thead>
