@@ -61,6 +61,9 @@ public sealed class SensitiveKind(string name, string title, Regex pattern, Func
 
     public IReadOnlyList<string> Nearby { get; } = nearby;
 
+    /// <summary>Whether a text with these traits can hold it at all; tried before the pattern, because most texts cannot.</summary>
+    public Func<TextTraits, bool> CanBeIn { get; init; } = _ => true;
+
     public IEnumerable<SensitiveFind> FindIn(string text)
     {
         for (var match = Pattern.Match(text); match.Success; match = match.NextMatch())
@@ -128,10 +131,10 @@ public sealed class SensitiveScan(IReadOnlyList<SensitiveKind> kinds)
     public IReadOnlyList<SensitiveFind> FindIn(string text)
     {
         List<SensitiveFind> found = [];
-        var hasDigit = text.AsSpan().ContainsAnyInRange('0', '9');
+        var traits = new TextTraits(text);
         foreach (var kind in kinds)
         {
-            if (hasDigit || !SensitiveKinds.NeedsDigits(kind))
+            if (kind.CanBeIn(traits))
             {
                 found.AddRange(kind.FindIn(text));
             }
