@@ -57,7 +57,7 @@ public sealed class QueryTests : IAsyncLifetime
             found.ShouldBe(items.Where(i => QueryMatcher.Matches(compiled.Value.Condition, i.Item)).Select(i => i.Id).ToList(), text);
             Interlocked.Add(ref hits, found.Count is > 0 and < Items ? 1 : 0);
             Interlocked.Increment(ref asked);
-        }, iter: 4000, threads: 1);
+        }, iter: 2500, threads: 1);
 
         // A comparison of nothing with nothing would prove nothing.
         hits.ShouldBeGreaterThan(asked / 3);
@@ -105,7 +105,7 @@ public sealed class QueryTests : IAsyncLifetime
             again.Refusal?.Sentence.ShouldBeNull($"{text} became {written}");
             Ids(again.Value).ShouldBe(Ids(QueryCompiler.Compile(query, Today).Value), $"{text} became {written}");
             QueryForms.Write(QueryForms.Read(CqlParser.Parse(written).Value)).ShouldBe(written);
-        }, iter: 1500);
+        }, iter: 800);
 
     private List<long> Ids(CompiledQuery query) => [.. items.Where(i => QueryMatcher.Matches(query.Condition, i.Item)).Select(i => i.Id)];
 

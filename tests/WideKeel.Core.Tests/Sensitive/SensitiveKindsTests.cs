@@ -36,6 +36,15 @@ public class SensitiveKindsTests
     }
 
     [Fact]
+    public void The_length_of_an_IBAN_is_that_of_the_registry_for_every_country()
+    {
+        // 82 countries of the ISO 13616 registry as python3-stdnum 1.18 carries it; Fixtures/make-iban-lengths.py drew them.
+        var registry = File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "Fixtures", "iban-lengths.csv")).Skip(1).Select(l => l.Split(',')).ToList();
+        registry.Count.ShouldBe(82);
+        registry.Where(r => SensitiveKinds.IbanLengths.GetValueOrDefault(r[0]) != int.Parse(r[1], CultureInfo.InvariantCulture)).Select(r => r[0]).ShouldBeEmpty();
+    }
+
+    [Fact]
     public void Checksums_are_judged_as_an_independent_library_judges_them()
     {
         Dictionary<string, Func<string, bool>> sums = new()
