@@ -63,7 +63,7 @@ public static class FindEndpoints
         }
 
         await db.Database.OpenConnectionAsync();
-        var query = QuerySql.Translate((SqliteConnection)db.Database.GetDbConnection(), new(new Condition.HasWords(QueryIndex.Text, WordMatch.AllOf, words), [], false));
+        var query = QuerySql.Translate((SqliteConnection)db.Database.GetDbConnection(), new(new Condition.HasWords(QueryIndex.Text, WordMatch.AllOf, words), [], false)).Value;
         return caller.Items() with { Query = query };
     }
 }

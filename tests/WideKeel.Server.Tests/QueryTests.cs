@@ -76,12 +76,50 @@ public sealed class QueryTests : IAsyncLifetime
     [InlineData("title == \"pier*\"", false)]
     public void Words_go_to_the_index_and_only_what_it_cannot_say_is_decided_one_by_one(string text, bool byIndexAlone)
     {
-        var sql = QuerySql.Translate(connection, QueryCompiler.Compile(text, Today).Value).Where;
+        var sql = QuerySql.Translate(connection, QueryCompiler.Compile(text, Today).Value).Value.Where;
         sql.Contains("wk_", StringComparison.Ordinal).ShouldBe(!byIndexAlone);
         if (byIndexAlone)
         {
             (sql.Split("MATCH").Length - 1).ShouldBe(1, "the index is asked once");
         }
+    }
+
+    [Theory]
+    [InlineData("w{0}", " or ", 2000)]
+    [InlineData("pier{0}", " not ", 2000)]
+    [InlineData("text = *{0}*", " or ", 300)]
+    [InlineData("path = \"*{0}*\"", " or ", 2000)]
+    [InlineData("size <> {0}", " and ", 2000)]
+    [InlineData("title = ^w{0}", " or ", 1000)]
+    [InlineData("pier prox/distance<={0} dolphin", ") or (", 300)]
+    public void The_longest_queries_that_are_taken_are_asked_in_SQL_with_the_same_answer(string clause, string joint, int clauses)
+    {
+        var text = "(" + string.Join(joint, Enumerable.Range(0, clauses).Select(i => string.Format(System.Globalization.CultureInfo.InvariantCulture, clause, i))) + ")";
+        var query = QueryCompiler.Compile(text, Today).Value;
+        InSql(query).ShouldBe(Ids(query));
+    }
+
+    [Fact]
+    public void The_deepest_queries_that_are_taken_are_asked_in_SQL_with_the_same_answer()
+    {
+        foreach (var clause in new[] { "pier", "size > 1000" })
+        {
+            var text = string.Concat(Enumerable.Range(0, 240).Select(i => i % 2 == 0 ? $"{clause} and " : $"survey or ")) + "dolphin";
+            foreach (var deep in new[] { text, string.Concat(Enumerable.Repeat("dues or (pier and (", 60)) + "dolphin" + new string(')', 120) })
+            {
+                var query = QueryCompiler.Compile(deep, Today).Value;
+                InSql(query).ShouldBe(Ids(query));
+            }
+        }
+    }
+
+    [Fact]
+    public void A_mask_that_stands_for_too_many_words_is_refused_by_name_and_any_word_at_all_is_not()
+    {
+        Execute("INSERT INTO item_fts(rowid, title, text, author, owner) VALUES (100000, '" + string.Join(' ', Enumerable.Range(0, 6000).Select(i => $"x{i}y")) + "', '', '', '')");
+        QuerySql.Translate(connection, QueryCompiler.Compile("x*y or pier", Today).Value).Refusal!.Sentence.ShouldContain("“x*y” stands for more than 5,000 words");
+        var any = QueryCompiler.Compile("author = *", Today).Value;
+        InSql(any).ShouldBe(Ids(any));
     }
 
     [Fact]
@@ -111,7 +149,7 @@ public sealed class QueryTests : IAsyncLifetime
 
     private List<long> InSql(CompiledQuery query)
     {
-        var filter = new ItemFilter(Units: null) { Query = QuerySql.Translate(connection, query) };
+        var filter = new ItemFilter(Units: null) { Query = QuerySql.Translate(connection, query).Value };
         using var command = connection.CreateCommand();
         command.CommandText = $"SELECT i.Id FROM item i JOIN container c ON c.Id = i.ContainerId WHERE {filter.Where()} ORDER BY i.Id";
         filter.Bind(command, Today.ToDayNumber());

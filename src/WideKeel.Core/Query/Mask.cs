@@ -82,6 +82,12 @@ public readonly record struct WordPattern(string Text, bool Stemmed, bool AtStar
     /// <summary>Whether it is a beginning: its only mask is one <c>*</c> at its end.</summary>
     public bool IsPrefix => Text.Length > 1 && Text[^1] == Mask.Any && !Text.AsSpan(0, Text.Length - 1).ContainsAny(Mask.Any, Mask.One);
 
+    /// <summary>Any word at all.</summary>
+    public bool IsAnyWord => Text.Length > 0 && Text.All(c => c == Mask.Any);
+
+    /// <summary>As it was written.</summary>
+    public string Shown => Text.Replace(Mask.Any, '*').Replace(Mask.One, '?');
+
     public bool Anchored => AtStart || AtEnd;
 
     /// <summary>What every word that fits begins with; may be empty.</summary>

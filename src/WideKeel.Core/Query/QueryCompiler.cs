@@ -38,7 +38,7 @@ public sealed partial class QueryCompiler
         {
             var compiler = new QueryCompiler(today);
             var condition = compiler.Node(query.Root, []);
-            if (Levels(condition) > MostLevels)
+            if (condition.Levels > MostLevels)
             {
                 return new Refusal("query-too-deep", "query", string.Create(CultureInfo.InvariantCulture, $"In this query and, or and not lie {MostLevels} times within one another; that is the limit for their nesting."));
             }
@@ -76,15 +76,6 @@ public sealed partial class QueryCompiler
 
         return condition;
     }
-
-    private static int Levels(Condition condition) => condition switch
-    {
-        Condition.All all => 1 + all.Of.Max(Levels),
-        Condition.Any { Of.Count: > 0 } any => 1 + any.Of.Max(Levels),
-        Condition.Not not => 1 + Levels(not.Of),
-        Condition.Near near => 1 + Math.Max(Levels(near.Left), Levels(near.Right)),
-        _ => 1,
-    };
 
     private static Condition Join(Condition left, CqlBoolean at, Condition right)
     {
@@ -174,6 +165,11 @@ public sealed partial class QueryCompiler
             return relation == "=" && clause.Term == "1" ? new Condition.Everything() : throw CqlMistake.At(clause.Span, "cql.allRecords = 1", "it says something else");
         }
 
+        if (relation == "adj" && index is not (QueryIndex.Text or QueryIndex.Title or QueryIndex.Author or QueryIndex.Owner))
+        {
+            throw CqlMistake.At(clause.Relation.Span, "=, ==, <>, <, <=, >, >=, any, all or within", "there is adj, which is for words");
+        }
+
         return index switch
         {
             QueryIndex.Text or QueryIndex.Title or QueryIndex.Author or QueryIndex.Owner => OfWords(clause, index, relation, stemmed),
@@ -239,8 +235,6 @@ public sealed partial class QueryCompiler
             case "within":
                 var (from, to) = Two(clause, "two dates with a space between, the earlier first");
                 return new Condition.DateIn(index, field, Date(from, clause).From, Date(to, clause).To);
-            case "adj":
-                throw CqlMistake.At(clause.Relation.Span, "=, ==, <>, <, <=, >, >=, any, all or within", "there is adj, which is for words");
         }
 
         if (Everything(clause.Term))
@@ -273,8 +267,6 @@ public sealed partial class QueryCompiler
             case "within":
                 var (from, to) = Two(clause, "two sizes with a space between, the smaller first");
                 return new Condition.NumberIn(QueryIndex.Size, null, Size(from, clause), true, Size(to, clause), true);
-            case "adj":
-                throw CqlMistake.At(clause.Relation.Span, "=, ==, <>, <, <=, >, >=, any, all or within", "there is adj, which is for words");
         }
 
         if (Everything(clause.Term) && relation is "=" or "==")
@@ -307,8 +299,6 @@ public sealed partial class QueryCompiler
                 return new Condition.Any([.. Split(clause).Select(t => Is(t, ignoreCase: true))]);
             case "all":
                 return new Condition.All([.. Split(clause).Select(t => Is(t, ignoreCase: true))]);
-            case "adj":
-                throw CqlMistake.At(clause.Relation.Span, "=, ==, <>, <, <=, >, >=, any, all or within", "there is adj, which is for words");
         }
 
         if (index != QueryIndex.Field)

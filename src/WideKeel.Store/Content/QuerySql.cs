@@ -3,6 +3,7 @@ using System.Text.Json;
 using Microsoft.Data.Sqlite;
 using NodaTime;
 using NodaTime.Text;
+using WideKeel.Core;
 using WideKeel.Core.Content;
 using WideKeel.Core.Query;
 using WideKeel.Core.Time;
@@ -20,15 +21,24 @@ public sealed class QuerySql
     private readonly SqliteConnection connection;
     private readonly List<(string Name, object Value)> parameters = [];
     private readonly List<Condition> decided = [];
-    private readonly Condition root;
+    private readonly Dictionary<Condition, string?> inWords = new(ReferenceEqualityComparer.Instance);
+    private readonly Dictionary<WordPattern, string> written = [];
+
+    /// <summary>Words of the index that one mask or stem may stand for.</summary>
+    private const int MostWords = 5_000;
+
+    /// <summary>Parts joined side by side before they are put into groups: SQLite bounds how deep an expression may be, and a chain is as deep as it is long.</summary>
+    private const int MostSideBySide = 100;
+
+    /// <summary>Levels of an expression that the full-text index is given; its parser bounds them.</summary>
+    private const int MostLevelsInIndex = 20;
 
     private QuerySql(SqliteConnection connection, CompiledQuery query)
     {
         this.connection = connection;
         Query = query;
-        root = query.Condition;
-        Where = Sql(root);
-        Relevance = RelevanceOf(root);
+        Where = Sql(query.Condition);
+        Relevance = RelevanceOf(query.Condition);
     }
 
     public CompiledQuery Query { get; }
@@ -39,14 +49,21 @@ public sealed class QuerySql
     /// <summary>A full-text query for all the words that are looked for, to rank by; null where there is none. Bound as <c>$relevance</c>.</summary>
     public string? Relevance { get; }
 
-    /// <summary>Translates; reads the small tables whose names the query speaks of.</summary>
-    public static QuerySql Translate(SqliteConnection connection, CompiledQuery query) => new(connection, query);
+    /// <summary>Translates; reads the small tables whose names the query speaks of. Refused where a mask stands for too many words.</summary>
+    public static Outcome<QuerySql> Translate(SqliteConnection connection, CompiledQuery query)
+    {
+        try
+        {
+            return new QuerySql(connection, query);
+        }
+        catch (TooWideException e)
+        {
+            return new Refusal("query-mask-too-wide", "query", e.Message);
+        }
+    }
 
     /// <summary>The name of a state in a query: <c>in-term</c>.</summary>
     public static string StateName(ItemState state) => StateNames[state];
-
-    /// <summary>How a container is named in a query: its source, a slash and its own name.</summary>
-    public static string ContainerName(string source, string container) => $"{source}/{container}";
 
     public void Bind(SqliteCommand command)
     {
@@ -68,20 +85,15 @@ public sealed class QuerySql
         var on = command.Connection!;
         on.CreateFunction("wk_words", (int at, string? title, string? body, string? author, string? owner) =>
             QueryMatcher.Matches(decided[at], new() { Title = title, Body = body, Author = author, Owner = owner }));
-        on.CreateFunction("wk_value", (int at, string? value) => value is not null && decided[at] switch
+        on.CreateFunction("wk_value", (int at, string? value) => value is not null && Fits(at, value));
+        on.CreateFunction("wk_day", (int at, int day) => Fits(at, LocalDatePattern.Iso.Format(DayNumber.ToDate(day))));
+
+        bool Fits(int at, string value) => decided[at] switch
         {
             Condition.Is exact => QueryValues.Fits(exact, value),
             Condition.NameIn range => QueryValues.Fits(range, value),
             _ => throw new InvalidOperationException("Only names are decided by their value."),
-        });
-        on.CreateFunction("wk_day", (int at, int day) =>
-            decided[at] is var condition && LocalDatePattern.Iso.Format(DayNumber.ToDate(day)) is var value
-            && condition switch
-            {
-                Condition.Is exact => QueryValues.Fits(exact, value),
-                Condition.NameIn range => QueryValues.Fits(range, value),
-                _ => throw new InvalidOperationException("Only names are decided by their value."),
-            });
+        };
     }
 
     private string Sql(Condition condition) => condition switch
@@ -108,19 +120,33 @@ public sealed class QuerySql
         var together = indexed.Count > 1 && indexed.Count < of.Count && Words(make(indexed)) is not null;
         List<string> parts = together ? [Sql(make(indexed))] : [];
         parts.AddRange(of.Where(c => !together || !indexed.Contains(c)).Select(Sql));
-        return $"({string.Join(joint, parts)})";
+        return Grouped(parts, joint);
     }
+
+    private static string Grouped(List<string> parts, string joint) => parts.Count <= MostSideBySide
+        ? $"({string.Join(joint, parts)})"
+        : Grouped([.. parts.Chunk(MostSideBySide).Select(c => Grouped([.. c], joint))], joint);
 
     private string InIndex(string match) => match.Length == 0 ? "0" : $"i.Id IN (SELECT rowid FROM item_fts WHERE item_fts MATCH {Parameter(match)})";
 
     /// <summary>A full-text query that means exactly this; empty where nothing can fit; null where the index cannot say it.</summary>
     private string? Words(Condition condition)
     {
+        if (!inWords.TryGetValue(condition, out var match))
+        {
+            inWords[condition] = match = condition.Levels > MostLevelsInIndex ? null : WordsOf(condition);
+        }
+
+        return match;
+    }
+
+    private string? WordsOf(Condition condition)
+    {
         switch (condition)
         {
             case Condition.HasWords { Words.Count: 0 }:
                 return "";
-            case Condition.HasWords words when words.Words.Any(w => w.Anchored):
+            case Condition.HasWords words when words.Words.Any(w => w.Anchored || w.IsAnyWord):
                 return null;
             case Condition.HasWords { How: WordMatch.Phrase, Words.Count: > 1 } phrase:
                 return phrase.Words.SkipLast(1).Any(w => w.HasMask || w.Stemmed) || (phrase.Words[^1] is var last && (last.Stemmed || (last.HasMask && !last.IsPrefix)))
@@ -145,13 +171,14 @@ public sealed class QuerySql
                     return "";
                 }
 
-                return unwanted.Where(u => u!.Length > 0).Aggregate(Joined(wanted!, " AND "), (left, right) => $"({left}) NOT ({right})");
+                unwanted.RemoveAll(u => u!.Length == 0);
+                return unwanted.Count == 0 ? Joined(wanted!, " AND ") : $"({Joined(wanted!, " AND ")}) NOT ({Joined(unwanted!, " OR ")})";
             default:
                 return null;
         }
     }
 
-    private static string Joined(IReadOnlyList<string> parts, string joint) => parts.Count == 1 ? parts[0] : string.Join(joint, parts.Select(p => $"({p})"));
+    private static string Joined(List<string> parts, string joint) => parts.Count == 1 ? parts[0] : string.Join(joint, parts.Select(p => $"({p})"));
 
     private static string Columns(QueryIndex index) => index == QueryIndex.Text ? "{title text}" : $"{{{QueryCompiler.Name(index)}}}";
 
@@ -168,6 +195,16 @@ public sealed class QuerySql
             return $"\"{pattern.Beginning}\" *";
         }
 
+        if (!written.TryGetValue(pattern, out var words))
+        {
+            written[pattern] = words = Expanded(pattern);
+        }
+
+        return words;
+    }
+
+    private string Expanded(WordPattern pattern)
+    {
         using var command = connection.CreateCommand();
         command.CommandText = pattern.Beginning.Length == 0 ? "SELECT term FROM item_words" : "SELECT term FROM item_words WHERE term >= $from AND term < $to";
         command.Parameters.AddWithValue("$from", pattern.Beginning);
@@ -179,6 +216,10 @@ public sealed class QuerySql
             if (reader.GetString(0) is var word && pattern.Fits(word))
             {
                 words.Add($"\"{word}\"");
+                if (words.Count > MostWords)
+                {
+                    throw new TooWideException(string.Create(CultureInfo.InvariantCulture, $"“{pattern.Shown}” stands for more than {MostWords:N0} words; write more of the word."));
+                }
             }
         }
 
@@ -189,24 +230,40 @@ public sealed class QuerySql
     private string Decided(Condition condition)
     {
         decided.Add(condition);
-        var at = decided.Count - 1;
+        var at = (decided.Count - 1).ToString(CultureInfo.InvariantCulture);
         var candidates = Candidates(condition);
-        return candidates.Length == 0 ? "0" : string.Create(CultureInfo.InvariantCulture,
-            $"({InIndex(candidates)} AND wk_words({at}, i.Title, (SELECT x.Text FROM item_text x WHERE x.ItemId = i.Id), i.Author, i.Owner))");
+        if (candidates is { Length: 0 })
+        {
+            return "0";
+        }
+
+        const string body = "(SELECT x.Text FROM item_text x WHERE x.ItemId = i.Id)";
+        // The body is read only where it matters: not for the other indexes, and not where the title suffices.
+        var decides = condition switch
+        {
+            Condition.HasWords { Index: not QueryIndex.Text } => $"wk_words({at}, i.Title, NULL, i.Author, i.Owner)",
+            Condition.HasWords { How: var how, Words.Count: var count } when how != WordMatch.AllOf || count == 1 => $"(wk_words({at}, i.Title, NULL, NULL, NULL) OR wk_words({at}, NULL, {body}, NULL, NULL))",
+            _ => $"wk_words({at}, i.Title, {body}, i.Author, i.Owner)",
+        };
+        return candidates is null ? decides : $"({InIndex(candidates)} AND {decides})";
     }
 
-    /// <summary>A full-text query that finds all that could fit, and more.</summary>
-    private string Candidates(Condition condition)
+    /// <summary>A full-text query that finds all that could fit, and more; null where that is everything.</summary>
+    private string? Candidates(Condition condition)
     {
         switch (condition)
         {
             case Condition.HasWords words:
-                return Words(words with { How = words.How == WordMatch.AnyOf ? WordMatch.AnyOf : WordMatch.AllOf, Words = [.. words.Words.Select(w => w with { AtStart = false, AtEnd = false })] })!;
+                var known = words.Words.Where(w => !w.IsAnyWord).Select(w => w with { AtStart = false, AtEnd = false }).ToList();
+                return words.How == WordMatch.AnyOf
+                    ? known.Count < words.Words.Count ? null : Words(words with { Words = known })
+                    : known.Count == 0 && words.Words.Count > 0 ? null : Words(words with { How = WordMatch.AllOf, Words = known });
             case Condition.Any any:
-                return Joined([.. any.Of.Select(Candidates).Where(c => c.Length > 0)], " OR ");
+                var ways = any.Of.Select(Candidates).ToList();
+                return ways.Contains(null) ? null : Joined([.. ways.OfType<string>().Where(c => c.Length > 0)], " OR ");
             case Condition.Near near:
-                string[] both = [Candidates(near.Left), Candidates(near.Right)];
-                return both.Contains("") ? "" : Joined(both, " AND ");
+                string?[] both = [Candidates(near.Left), Candidates(near.Right)];
+                return both.Contains("") ? "" : both.All(c => c is null) ? null : Joined([.. both.OfType<string>()], " AND ");
             default:
                 throw new ArgumentOutOfRangeException(nameof(condition));
         }
@@ -333,7 +390,10 @@ public sealed class QuerySql
 
     private string? RelevanceOf(Condition condition)
     {
-        var words = condition.Wanted().Where(c => c is Condition.HasWords or Condition.Near).Select(Candidates).Where(c => c.Length > 0).ToList();
+        var words = condition.Wanted().Where(c => c is Condition.HasWords or Condition.Near).Select(Candidates).OfType<string>().Where(c => c.Length > 0).ToList();
         return words.Count == 0 ? null : Joined(words, " OR ");
     }
+
+    /// <summary>Leaves the translation; never leaves <see cref="Translate"/>.</summary>
+    private sealed class TooWideException(string message) : Exception(message);
 }
