@@ -109,6 +109,12 @@ public sealed class FindingTests(Letters letters) : IClassFixture<Letters>
         using var pia = await letters.Product.SignInAsync("pia");
         (await pia.GetOk("items/facets")).EnumerateArray().Select(f => f.GetProperty("name").GetString()).ShouldNotContain("kind");
         (await pia.PostOk("query/completions", new { text = "sensitive = ", at = 12 })).GetProperty("offers").GetArrayLength().ShouldBe(0);
+        foreach (var path in new[] { "items?kind=iban", "items/facets?kind=iban", "items.csv?kind=iban", Asked("sensitive = iban"), Asked("pay not sensitive = iban"), Asked("pay or (pier and sensitive <> iban)") })
+        {
+            (await pia.Get(path)).Problem.ShouldBe("not-allowed", path);
+        }
+
+        (await pia.Post("filings/consequences", new { selection = new { kind = new[] { "iban" } }, seriesId = (long?)null })).Problem.ShouldBe("not-allowed");
     }
 
     [Theory]

@@ -41,19 +41,23 @@ internal static class Facets
     /// <summary>An item has several of these, so it is counted on its own.</summary>
     private static readonly Kind Sensitive = new("kind", q => q with { Kind = null }, "f.Kind", Join: "JOIN item_sensitive f ON f.ItemId = i.Id");
 
-    public static async Task<List<Facet>> CountAsync(ItemQuery query, ItemFilter visible, QuerySql? compiled, bool sensitive, WideKeelDb db, Calendar calendar)
+    /// <param name="filter">What the query says, within what the caller may see.</param>
+    /// <param name="sensitive">Where the caller may know of sensitive data; null: nowhere.</param>
+    public static async Task<List<Facet>> CountAsync(ItemQuery query, ItemFilter filter, ItemFilter? sensitive, WideKeelDb db, Calendar calendar)
     {
         await db.Database.OpenConnectionAsync();
         var connection = (SqliteConnection)db.Database.GetDbConnection();
         var today = calendar.Today.ToDayNumber();
         var own = Kinds.Where(k => k.Without(query) != query).ToList();
-        var counts = Count(connection, [.. Kinds.Except(own)], query.ToFilter(visible, compiled), today);
-        foreach (var kind in sensitive ? [.. own, Sensitive] : own)
+        var counts = Count(connection, [.. Kinds.Except(own)], filter, today);
+        foreach (var kind in own)
         {
-            foreach (var (name, found) in Count(connection, [kind], kind.Without(query).ToFilter(visible, compiled), today))
-            {
-                counts[name] = found;
-            }
+            counts[kind.Name] = Count(connection, [kind], kind.Without(query).ToFilter(new(filter.Units), filter.Query), today)[kind.Name];
+        }
+
+        if (sensitive is not null)
+        {
+            counts[Sensitive.Name] = Count(connection, [Sensitive], Sensitive.Without(query).ToFilter(sensitive, filter.Query), today)[Sensitive.Name];
         }
 
         return [.. Kinds.Append(Sensitive).Where(k => counts.ContainsKey(k.Name)).Select(k => new Facet(k.Name, ValuesOf(connection, k, counts[k.Name])))];

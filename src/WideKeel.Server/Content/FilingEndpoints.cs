@@ -43,7 +43,7 @@ public static class FilingEndpoints
             return target.Refusal!;
         }
 
-        var selected = await request.Selection.ToFilterAsync(caller.Items(Right.FileContent), db, calendar);
+        var selected = await request.Selection.ToFilterAsync(caller, db, calendar, Right.FileContent);
         if (selected.Refusal is { } mistake)
         {
             return mistake;
@@ -89,7 +89,7 @@ public static class FilingEndpoints
 
     private static async Task ApplyAsync(WriteSession session, Filing request, Series? series, Caller caller, Calendar calendar, CancellationToken cancel)
     {
-        var filter = (await request.Selection.ToFilterAsync(caller.Items(Right.FileContent), session.Db, calendar)).Value;
+        var filter = (await request.Selection.ToFilterAsync(caller, session.Db, calendar, Right.FileContent)).Value;
         var today = calendar.Today;
 
         // The ids are settled first: once filed, an item may no longer match the selection ("under no series").

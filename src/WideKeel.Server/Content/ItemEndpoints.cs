@@ -106,19 +106,19 @@ public static class ItemEndpoints
     }
 
     private static async Task<Reply<ItemPage>> List([AsParameters] ItemQuery query, string? sort, string? cursor, int? limit, Caller caller, WideKeelDb db, Calendar calendar) =>
-        await query.ToFilterAsync(caller.Items(), db, calendar) is var filter && filter.Refusal is { } refusal
+        await query.ToFilterAsync(caller, db, calendar) is var filter && filter.Refusal is { } refusal
             ? refusal
             : await PageAsync(filter.Value, sort, cursor, Math.Clamp(limit ?? 100, 1, MostRows), db, calendar);
 
     private static async Task<IResult> Csv([AsParameters] ItemQuery query, string? sort, Caller caller, WideKeelDb db, Calendar calendar, HttpContext http, CancellationToken cancel)
     {
-        var filter = await query.ToFilterAsync(caller.Items(), db, calendar);
+        var filter = await query.ToFilterAsync(caller, db, calendar);
         return filter.Refusal is { } refusal ? (Reply<ItemPage>)refusal : await CsvAnswer.WriteAsync(http, "items.csv", SheetColumns, SheetRowsAsync(filter.Value, sort, db, calendar), cancel);
     }
 
     private static async Task<IResult> Xlsx([AsParameters] ItemQuery query, string? sort, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
-        var filter = await query.ToFilterAsync(caller.Items(), db, calendar);
+        var filter = await query.ToFilterAsync(caller, db, calendar);
         return filter.Refusal is { } refusal ? (Reply<ItemPage>)refusal : await XlsxAnswer.WriteAsync("items.xlsx", SheetColumns, SheetRowsAsync(filter.Value, sort, db, calendar), cancel);
     }
 
@@ -245,10 +245,10 @@ public static class ItemEndpoints
 
     private static async Task<Reply<IReadOnlyList<Facet>>> CountFacets([AsParameters] ItemQuery query, Caller caller, WideKeelDb db, Calendar calendar)
     {
-        var filter = await query.ToFilterAsync(caller.Items(), db, calendar);
+        var filter = await query.ToFilterAsync(caller, db, calendar);
         return filter.Refusal is { } refusal
             ? refusal
-            : (Outcome<IReadOnlyList<Facet>>)await Facets.CountAsync(query, caller.Items(), filter.Value.Query, caller.May(Right.ReadSensitive), db, calendar);
+            : (Outcome<IReadOnlyList<Facet>>)await Facets.CountAsync(query, filter.Value, caller.May(Right.ReadSensitive) ? caller.Items(Right.ReadContent, Right.ReadSensitive) : null, db, calendar);
     }
 
     private static async Task<Reply<ItemDetail>> Show(long id, Caller caller, WideKeelDb db, Calendar calendar)

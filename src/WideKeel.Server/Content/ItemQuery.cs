@@ -2,7 +2,9 @@ using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core;
 using WideKeel.Core.Content;
+using WideKeel.Core.People;
 using WideKeel.Core.Query;
+using WideKeel.Server.SignIn;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 
@@ -51,24 +53,38 @@ public sealed record ItemQuery(
     string? Hash = null,
     long[]? Ids = null)
 {
-    /// <summary>The filter, or the mistake in the query with its place.</summary>
-    /// <param name="visible">What the caller may see; nothing beyond it is ever matched.</param>
-    public async Task<Outcome<ItemFilter>> ToFilterAsync(ItemFilter visible, WideKeelDb db, Calendar calendar)
+    /// <summary>The filter, or the mistake in the query with its place. Nothing beyond the caller's remit is ever matched.</summary>
+    /// <param name="right">What the caller is about to do with the items.</param>
+    public async Task<Outcome<ItemFilter>> ToFilterAsync(Caller caller, WideKeelDb db, Calendar calendar, Right right = Right.ReadContent)
     {
-        QuerySql? query = null;
+        CompiledQuery? compiled = null;
         if (!string.IsNullOrWhiteSpace(Cql))
         {
-            var compiled = QueryCompiler.Compile(PlainWords.ToQuery(Cql), calendar.Today);
-            if (compiled.Refusal is { } refusal)
+            var outcome = QueryCompiler.Compile(PlainWords.ToQuery(Cql), calendar.Today);
+            if (outcome.Refusal is { } mistake)
             {
-                return refusal with { Field = "cql" };
+                return mistake with { Field = "cql" };
             }
 
-            await db.Database.OpenConnectionAsync();
-            query = QuerySql.Translate((SqliteConnection)db.Database.GetDbConnection(), compiled.Value);
+            compiled = outcome.Value;
         }
 
-        return ToFilter(visible, query);
+        // To find an item by what is sensitive in it is to be told that it is there.
+        var bySensitive = Kind is { Length: > 0 } || compiled?.Condition.LooksAt(QueryIndex.Sensitive) == true;
+        if (bySensitive && !caller.May(Right.ReadSensitive))
+        {
+            return new Refusal("not-allowed", Kind is { Length: > 0 } ? "kind" : "cql", "Your role does not include knowing where sensitive data lies, so items cannot be found by it.");
+        }
+
+        var visible = caller.Items(right, bySensitive ? Right.ReadSensitive : null);
+        if (compiled is null)
+        {
+            return ToFilter(visible, null);
+        }
+
+        await db.Database.OpenConnectionAsync();
+        var query = QuerySql.Translate((SqliteConnection)db.Database.GetDbConnection(), compiled);
+        return query.Refusal is { } tooWide ? tooWide with { Field = "cql" } : ToFilter(visible, query.Value);
     }
 
     /// <summary>The filter with a query that is understood already.</summary>

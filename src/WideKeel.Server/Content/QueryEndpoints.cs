@@ -28,8 +28,6 @@ public sealed record QueryWriting(QueryForm Form, string SortBy = "");
 /// <param name="Kind"><c>words</c>, <c>names</c>, <c>dates</c>, <c>sizes</c> or <c>kinds</c>.</param>
 public sealed record IndexView(string Name, string Kind, IReadOnlyList<string> Relations);
 
-public sealed record ValueCount(string Value, long Items);
-
 /// <param name="At">Where the caret stands, in UTF-16 units from 0.</param>
 public sealed record CompletionRequest(string Text, int At);
 
@@ -161,7 +159,7 @@ public static class QueryEndpoints
 
     /// <summary>Values that items within one's remit have, most frequent first.</summary>
     /// <param name="begins">Only values in which a word begins so, without case.</param>
-    private static async Task<IReadOnlyList<ValueCount>> ValuesAsync(string index, string begins, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<IReadOnlyList<(string Value, long Items)>> ValuesAsync(string index, string begins, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
         var (value, join) = index switch
         {
@@ -179,7 +177,7 @@ public static class QueryEndpoints
         };
         await db.Database.OpenConnectionAsync(cancel);
         var connection = (SqliteConnection)db.Database.GetDbConnection();
-        var visible = caller.Items();
+        var visible = index == "sensitive" ? caller.Items(Right.ReadContent, Right.ReadSensitive) : caller.Items();
         using var command = connection.CreateCommand();
         command.CommandText = $"""
             SELECT x.Value, x.Count FROM (
@@ -190,11 +188,11 @@ public static class QueryEndpoints
         command.Parameters.AddWithValue("$begins", begins.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal) + "%");
         command.Parameters.AddWithValue("$limit", MostValues);
         using var reader = await command.ExecuteReaderAsync(cancel);
-        List<ValueCount> values = [];
+        List<(string Value, long Items)> values = [];
         while (reader.Read())
         {
             var text = reader.GetString(0);
-            values.Add(new(index == "state" ? QuerySql.StateName(Enum.Parse<ItemState>(text)) : text, reader.GetInt64(1)));
+            values.Add((index == "state" ? QuerySql.StateName(Enum.Parse<ItemState>(text)) : text, reader.GetInt64(1)));
         }
 
         return values;

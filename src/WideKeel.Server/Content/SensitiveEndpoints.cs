@@ -56,7 +56,7 @@ public static class SensitiveEndpoints
     {
         await db.Database.OpenConnectionAsync(cancel);
         var connection = (SqliteConnection)db.Database.GetDbConnection();
-        var visible = caller.Items(Right.ReadSensitive);
+        var visible = caller.Items(Right.ReadContent, Right.ReadSensitive);
         List<KindPlace> places = [];
         using (var command = connection.CreateCommand())
         {

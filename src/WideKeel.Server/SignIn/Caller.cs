@@ -83,7 +83,12 @@ public sealed class Caller
         return reach.Contains(Root) ? null : [.. units.Where(u => reach.Any(r => r.Covers(u.Value))).Select(u => u.Key)];
     }
 
-    public ItemFilter Items(Right right = Right.ReadContent) => new(Units(right));
+    /// <summary>The items on which the caller may use all of these rights.</summary>
+    public ItemFilter Items(Right right = Right.ReadContent, Right? andAlso = null)
+    {
+        var units = Units(right);
+        return new(andAlso is not { } also || Units(also) is not { } others ? units : units?.Intersect(others).ToList() ?? others);
+    }
 
     /// <summary>Null when the right covers the unit; otherwise the refusal, the same as for something that does not exist.</summary>
     public Refusal? Check(Right right, long unitId, string what) => May(right, unitId) ? null : Problems.NotFound(what);
