@@ -30,10 +30,6 @@ public static class Json
         return options;
     }
 
-    /// <summary>A date, <c>"permanent"</c>, <c>"awaiting-event"</c> or null.</summary>
-    public static string? Text(KeepUntil keepUntil) =>
-        keepUntil.IsNothing ? null : keepUntil.IsPermanent ? "permanent" : keepUntil.IsAwaiting ? "awaiting-event" : LocalDatePattern.Iso.Format(keepUntil.Date!.Value);
-
     private sealed class KeepUntilConverter : JsonConverter<KeepUntil>
     {
         public override KeepUntil Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options) =>
@@ -41,7 +37,7 @@ public static class Json
 
         public override void Write(Utf8JsonWriter writer, KeepUntil value, JsonSerializerOptions options)
         {
-            if (Text(value) is { } text)
+            if (value.Text is { } text)
             {
                 writer.WriteStringValue(text);
             }

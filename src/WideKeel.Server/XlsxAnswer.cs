@@ -24,7 +24,6 @@ public static class XlsxAnswer
     private static object? Cell(object? value) => value switch
     {
         NodaTime.LocalDate date => date.ToDateTimeUnspecified(),
-        Enum word => word.ToString(),
         _ => value,
     };
 }

@@ -39,9 +39,10 @@ public static class TextExtraction
     private const int MaxFields = 50;
     private static readonly TimeSpan MaxTime = TimeSpan.FromSeconds(30);
     private static readonly HashSet<string> PlainTypes = ["txt", "md", "csv", "log", "json", "xml"];
+    private static readonly Dictionary<string, Func<string, Extracted>> Documents = new() { ["html"] = Html, ["htm"] = Html, ["docx"] = Docx, ["xlsx"] = Xlsx, ["pdf"] = Pdf, ["eml"] = Mail };
 
     /// <summary>Whether text can be drawn from this type.</summary>
-    public static bool Reads(string type) => PlainTypes.Contains(type) || type is "html" or "htm" or "docx" or "xlsx" or "pdf" or "eml";
+    public static bool Reads(string type) => PlainTypes.Contains(type) || Documents.ContainsKey(type);
 
     /// <param name="type">Lower-case extension without the dot.</param>
     public static async Task<Extracted> ExtractAsync(string file, string type, CancellationToken cancel)
@@ -58,17 +59,7 @@ public static class TextExtraction
             return Extracted.Nothing($"No text was read: the file has more than {MaxDocumentBytes / 1_000_000} MB.");
         }
 
-        Func<Extracted>? read = type switch
-        {
-            _ when plain => () => Plain(file, fields: type is "md" or "txt"),
-            "html" or "htm" => () => Html(file),
-            "docx" => () => Docx(file),
-            "xlsx" => () => Xlsx(file),
-            "pdf" => () => Pdf(file),
-            "eml" => () => Mail(file),
-            _ => null,
-        };
-        if (read is null)
+        if (!Reads(type))
         {
             return Extracted.Nothing(null);
         }
@@ -76,7 +67,7 @@ public static class TextExtraction
         try
         {
             // A parser that never comes back must not stop the scan; it is left behind and its file listed.
-            return await Task.Run(read, cancel).WaitAsync(MaxTime, cancel);
+            return await Task.Run(() => plain ? Plain(file, fields: type is "md" or "txt") : Documents[type](file), cancel).WaitAsync(MaxTime, cancel);
         }
         catch (TimeoutException)
         {

@@ -18,7 +18,7 @@ public sealed class Letters : IAsyncLifetime
         Product.Write("Island/pay copy.md", "2026-04-01", "Wages go to IBAN GB82 WEST 1234 5698 7654 32 each month, says the bank.", "title: Pay\n");
         Product.Write("Island/pay later.md", "2026-05-01", "Wages go to IBAN GB82 WEST 1234 5698 7654 32 each month, says the bank, in May.", "title: Pay in May\n");
         Product.Write("Northern/passport.md", "2026-02-01", "P<UTOERIKSSON<<ANNA<MARIA<<<<<<<<<<<<<<<<<<<\nL898902C36UTO7408122F1204159ZE184226B<<<<<10", "title: Passport\n");
-        Product.Write("Northern/crew.md", "2026-02-02", "Crew number T1004 has joined; T1008 left.", "title: Crew list\n");
+        Product.Write("Northern/crew.md", "2026-02-02", "Crew number T1004 has joined; T1008 left.", "title: Crew list\ndischarged: 2026-02-03\n");
         await Product.ScanAsync();
     }
 
@@ -133,6 +133,16 @@ public sealed class FindingTests(Letters letters) : IClassFixture<Letters>
     }
 
     [Fact]
+    public async Task Names_of_fields_are_those_of_the_remit()
+    {
+        using var ines = await letters.Product.SignInAsync("ines");
+        using var maren = await letters.Product.SignInAsync("maren");
+        static string[] Names(JsonElement indexes) => [.. indexes.EnumerateArray().Select(i => i.GetProperty("name").GetString()!).Where(n => n.StartsWith("field.", StringComparison.Ordinal))];
+        Names(await ines.GetOk("query/indexes")).ShouldBe(["field.discharged"]);
+        Names(await maren.GetOk("query/indexes")).ShouldBeEmpty();
+    }
+
+    [Fact]
     public async Task Text_becomes_rows_and_rows_become_text()
     {
         using var ines = await letters.Product.SignInAsync("ines");
@@ -164,6 +174,8 @@ public sealed class FindingTests(Letters letters) : IClassFixture<Letters>
         rows.Count.ShouldBe(csv.Length);
         rows.Count.ShouldBe(4);
         rows[0].InnerText.ShouldContain("disposableFrom");
+        csv[1].ShouldContain(",no-rule,");
+        rows[1].InnerText.ShouldContain("no-rule");
         rows[1].InnerText.ShouldContain("Island/pay copy.md");
     }
 
@@ -268,6 +280,7 @@ public sealed class FindingTests(Letters letters) : IClassFixture<Letters>
         await own.Product.ScanAsync();
         Titles(await ines.GetOk(Asked("sensitive = crew-number sortby title"))).ShouldBe(["Crew list", "Second crew list"]);
         (await ines.Delete($"sensitive/kinds/{id}", 2)).Status.ShouldBe(HttpStatusCode.OK);
+        await jonas.WaitForJobsAsync();
         (await ines.GetOk(Asked("sensitive = crew-number"))).GetProperty("total").GetInt64().ShouldBe(0);
     }
 }

@@ -242,7 +242,7 @@ public sealed class QueryTests : IAsyncLifetime
             items.Add((id, new()
             {
                 Title = title, Body = body, Author = author, Owner = owner, Path = item.Path, Type = item.Type, Source = containers[container].Source, Container = containers[container].Container, Unit = containers[container].Unit,
-                Series = series switch { 1 => "VES-010", 2 => "FIN-020", _ => null }, Grade = kept ? "kept" : "none", State = QuerySql.StateName(state), Created = created, Modified = modified, Size = bytes,
+                Series = series switch { 1 => "VES-010", 2 => "FIN-020", _ => null }, Grade = kept ? "kept" : "none", State = state.Word(), Created = created, Modified = modified, Size = bytes,
                 Sensitive = sensitive, Fields = dates.ToDictionary(d => d.Key, d => LocalDatePattern.Iso.Format(d.Value)),
             }));
         }

@@ -1,4 +1,3 @@
-using System.Text.Json;
 using System.Text.Json.Nodes;
 using NodaTime;
 using NodaTime.Text;
@@ -12,13 +11,13 @@ public static class OutcomeLine
 {
     public static JsonObject Of(string id, ItemOutcome outcome)
     {
-        var beneath = JsonNamingPolicy.KebabCaseLower.ConvertName(outcome.Beneath.ToString());
+        var beneath = outcome.Beneath.Word();
         return new()
         {
             ["id"] = id,
             ["state"] = outcome.Held ? "held" : beneath,
             ["beneath"] = beneath,
-            ["keepUntil"] = Text(outcome.KeepUntil),
+            ["keepUntil"] = outcome.KeepUntil.Text,
             ["disposableFrom"] = Text(outcome.DisposableFrom),
             ["atEnd"] = outcome.AtEnd.ToString().ToLowerInvariant(),
             ["grade"] = outcome.Protection.ToString().ToLowerInvariant(),
@@ -27,7 +26,7 @@ public static class OutcomeLine
                 ["rule"] = r.Rule,
                 ["kind"] = r.Kind,
                 ["won"] = r.Won,
-                ["keepUntil"] = Text(r.KeepUntil),
+                ["keepUntil"] = r.KeepUntil.Text,
                 ["clauses"] = new JsonArray([.. r.Clauses.Select(c => new JsonObject { ["base"] = Text(c.Base), ["cutoff"] = Text(c.Cutoff), ["until"] = Text(c.Until) })]),
                 ["why"] = r.Why,
             })]),
@@ -35,6 +34,4 @@ public static class OutcomeLine
     }
 
     private static string? Text(LocalDate? date) => date is { } day ? LocalDatePattern.Iso.Format(day) : null;
-
-    private static string? Text(KeepUntil keepUntil) => keepUntil.IsPermanent ? "permanent" : keepUntil.IsAwaiting ? "awaiting-event" : Text(keepUntil.Date);
 }

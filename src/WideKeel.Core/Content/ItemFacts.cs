@@ -1,4 +1,6 @@
+using System.Text.Json;
 using NodaTime;
+using NodaTime.Text;
 using WideKeel.Core.Time;
 
 namespace WideKeel.Core.Content;
@@ -25,6 +27,14 @@ public enum ItemState
     OnDocket,
     Permanent,
     Destroyed,
+}
+
+public static class ItemStates
+{
+    private static readonly Dictionary<ItemState, string> Words = Enum.GetValues<ItemState>().ToDictionary(s => s, s => JsonNamingPolicy.KebabCaseLower.ConvertName(s.ToString()));
+
+    /// <summary>The state as queries and files name it: <c>in-term</c>.</summary>
+    public static string Word(this ItemState state) => Words[state];
 }
 
 /// <summary>How strongly an item is protected.</summary>
@@ -71,6 +81,9 @@ public readonly record struct KeepUntil : IComparable<KeepUntil>
 
     /// <summary>The last day through which the item is kept, when there is one.</summary>
     public LocalDate? Date => Code is { } code and < AwaitingCode ? DayNumber.ToDate(code) : null;
+
+    /// <summary>A date, <c>permanent</c>, <c>awaiting-event</c>, or null for nothing.</summary>
+    public string? Text => IsNothing ? null : IsPermanent ? "permanent" : IsAwaiting ? "awaiting-event" : LocalDatePattern.Iso.Format(Date!.Value);
 
     public int CompareTo(KeepUntil other) => Nullable.Compare(Code, other.Code);
 

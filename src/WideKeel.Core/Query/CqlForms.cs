@@ -34,18 +34,16 @@ public static class CqlForms
     public static string ToText(this CqlQuery query)
     {
         var text = Text(query.Root);
-        if (query.SortBy.Count > 0)
-        {
-            text.Append(" sortby");
-            foreach (var key in query.SortBy)
-            {
-                text.Append(' ').Append(Quoted(key.Index));
-                Write(text, key.Modifiers);
-            }
-        }
-
-        return text.ToString();
+        return query.SortBy.Count == 0 ? text.ToString() : text.Append(" sortby ").Append(ToText(query.SortBy)).ToString();
     }
+
+    /// <summary>Sort keys as they stand after <c>sortby</c>.</summary>
+    public static string ToText(IReadOnlyList<CqlSortKey> keys) => string.Join(' ', keys.Select(k =>
+    {
+        var text = new StringBuilder(Quoted(k.Index));
+        Write(text, k.Modifiers);
+        return text.ToString();
+    }));
 
     /// <summary>The term in quotes where it needs them. What stands in it is not changed: escapes are part of a term.</summary>
     public static string Quoted(string term)

@@ -135,7 +135,7 @@ public static class ItemEndpoints
 
             foreach (var i in page.Value.Items)
             {
-                yield return [i.Id, i.Title, i.Path, i.Source, i.Container, i.Unit, i.Type, i.Bytes, i.Author, i.Owner, i.Created, i.Modified, i.Series?.Code, i.State, i.Tideline.KeepUntil, i.Tideline.DisposableFrom];
+                yield return [i.Id, i.Title, i.Path, i.Source, i.Container, i.Unit, i.Type, i.Bytes, i.Author, i.Owner, i.Created, i.Modified, i.Series?.Code, i.State.Word(), i.Tideline.KeepUntil, i.Tideline.DisposableFrom];
             }
 
             next = page.Value.Next;
@@ -217,7 +217,7 @@ public static class ItemEndpoints
                 own is null ? null : new(own.Id, own.Code, own.Title),
                 StateOf(item, evaluator.Today),
                 item.MissingSince is not null,
-                new(clause.Base, clause.Cutoff, Json.Text(KeepUntil.FromCode(item.KeepUntil)), item.DisposableFrom))
+                new(clause.Base, clause.Cutoff, KeepUntil.FromCode(item.KeepUntil).Text, item.DisposableFrom))
             {
                 Found = foundWords.GetValueOrDefault(item.Id),
             };

@@ -68,7 +68,7 @@ public static class QueryEndpoints
         }
 
         var compiled = QueryCompiler.Compile(query.Value, calendar.Today);
-        var sortBy = query.Value.SortBy.Count == 0 ? "" : query.Value.ToText().Split(" sortby ")[^1];
+        var sortBy = CqlForms.ToText(query.Value.SortBy);
         return new QueryReading(text, QueryForms.Read(query.Value), sortBy, compiled.Refusal is { } meaningless ? MistakeOf(meaningless) : null);
     }
 
@@ -92,7 +92,14 @@ public static class QueryEndpoints
 
     private static async Task<List<IndexView>> IndexListAsync(Caller caller, WideKeelDb db, CancellationToken cancel)
     {
-        var fields = await db.ItemDates.Select(d => d.Name).Distinct().OrderBy(n => n).Take(200).ToListAsync(cancel);
+        // Only names that items within the remit have: another unit's fields are none of the caller's business.
+        var units = caller.Units(Right.ReadContent);
+        var fields = await (
+            from d in db.ItemDates
+            join i in db.Items on d.ItemId equals i.Id
+            join c in db.Containers on i.ContainerId equals c.Id
+            where units == null || units.Contains(c.UnitId)
+            select d.Name).Distinct().OrderBy(n => n).Take(200).ToListAsync(cancel);
         List<IndexView> indexes = [];
         foreach (var index in Enum.GetValues<QueryIndex>())
         {
@@ -192,7 +199,7 @@ public static class QueryEndpoints
         while (reader.Read())
         {
             var text = reader.GetString(0);
-            values.Add((index == "state" ? QuerySql.StateName(Enum.Parse<ItemState>(text)) : text, reader.GetInt64(1)));
+            values.Add((index == "state" ? Enum.Parse<ItemState>(text).Word() : text, reader.GetInt64(1)));
         }
 
         return values;

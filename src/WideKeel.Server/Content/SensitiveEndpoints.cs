@@ -196,6 +196,8 @@ public static class SensitiveEndpoints
             session.Record("removed", Subject(id), Json(KindSet.DefinitionOf(kind)));
             session.Db.OwnKinds.Remove(kind);
             await session.Db.ItemSensitives.Where(s => s.Kind == kind.Name).ExecuteDeleteAsync(cancel);
+            // A scan that is at work still looks for it; the job behind it takes out what that one puts in.
+            await LookAgainAsync(session, caller);
             return new Done();
         }, cancel);
         queue.Wake();

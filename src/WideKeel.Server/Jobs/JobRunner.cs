@@ -65,7 +65,8 @@ public sealed class JobBoard
     /// <summary>Adds a job unless the same one waits or runs already; that one is returned then.</summary>
     public static async Task<Job> AddAsync(WriteSession session, string kind, long subjectId, string title, string? unit, string askedBy)
     {
-        var same = await session.Db.Jobs.FirstOrDefaultAsync(j => j.Kind == kind && j.SubjectId == subjectId && (j.State == JobState.Queued || (j.State == JobState.Running && kind != CaptureKind)));
+        var behind = MayQueueBehindItself.Contains(kind);
+        var same = await session.Db.Jobs.FirstOrDefaultAsync(j => j.Kind == kind && j.SubjectId == subjectId && (j.State == JobState.Queued || (j.State == JobState.Running && !behind)));
         if (same is not null)
         {
             return same;
@@ -76,8 +77,10 @@ public sealed class JobBoard
         return job;
     }
 
-    /// <summary>A capture that runs may have passed what is new since, so another may queue up behind it.</summary>
     public const string CaptureKind = "capture";
+
+    /// <summary>One of these that runs may have passed what is new since, so another may queue up behind it.</summary>
+    private static readonly HashSet<string> MayQueueBehindItself = [CaptureKind, Content.LookJob.KindName];
 
     /// <summary>Says that there may be something to do; after the commit.</summary>
     public void Wake() => signal.Writer.TryWrite(true);

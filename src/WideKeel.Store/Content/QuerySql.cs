@@ -17,7 +17,6 @@ namespace WideKeel.Store.Content;
 /// </summary>
 public sealed class QuerySql
 {
-    private static readonly Dictionary<ItemState, string> StateNames = Enum.GetValues<ItemState>().ToDictionary(s => s, s => JsonNamingPolicy.KebabCaseLower.ConvertName(s.ToString()));
     private readonly SqliteConnection connection;
     private readonly List<(string Name, object Value)> parameters = [];
     private readonly List<Condition> decided = [];
@@ -61,9 +60,6 @@ public sealed class QuerySql
             return new Refusal("query-mask-too-wide", "query", e.Message);
         }
     }
-
-    /// <summary>The name of a state in a query: <c>in-term</c>.</summary>
-    public static string StateName(ItemState state) => StateNames[state];
 
     public void Bind(SqliteCommand command)
     {
@@ -282,7 +278,7 @@ public sealed class QuerySql
             case QueryIndex.Series:
                 return $"(i.SeriesId IS NOT NULL AND i.SeriesId IN ({Ids("SELECT s.Id, s.Code FROM series s", fits)}))";
             case QueryIndex.State:
-                return $"({ItemFilter.StateSql}) IN (SELECT value FROM json_each({Parameter(JsonSerializer.Serialize(StateNames.Where(s => fits(s.Value)).Select(s => s.Key.ToString())))}))";
+                return $"({ItemFilter.StateSql}) IN (SELECT value FROM json_each({Parameter(JsonSerializer.Serialize(Enum.GetValues<ItemState>().Where(s => fits(s.Word())).Select(s => s.ToString())))}))";
             case QueryIndex.Grade:
                 return $"({ItemFilter.GradeSql}) IN (SELECT value FROM json_each({Parameter(JsonSerializer.Serialize(Enum.GetValues<Grade>().Where(g => fits(GradeName(g))).Select(g => g.ToString())))}))";
             case QueryIndex.Sensitive:
@@ -305,7 +301,7 @@ public sealed class QuerySql
         }
     }
 
-    public static string GradeName(Grade grade) => grade.ToString().ToLowerInvariant();
+    private static string GradeName(Grade grade) => grade.ToString().ToLowerInvariant();
 
     private string Dates(Condition.DateIn condition) => condition.Index switch
     {
