@@ -2,6 +2,12 @@ using System.Net;
 using System.Text.Json;
 using DocumentFormat.OpenXml.Packaging;
 using DocumentFormat.OpenXml.Spreadsheet;
+using Microsoft.Extensions.DependencyInjection;
+using WideKeel.Core.Ledger;
+using WideKeel.Server.Content;
+using WideKeel.Server.Jobs;
+using WideKeel.Store;
+using WideKeel.Store.Jobs;
 
 namespace WideKeel.Server.Tests;
 
@@ -249,6 +255,33 @@ public sealed class FindingTests(Letters letters) : IClassFixture<Letters>
         using var pia = await letters.Product.SignInAsync("pia");
         (await pia.GetOk($"items/{id}/preview")).GetProperty("finds").GetArrayLength().ShouldBe(0);
         (await pia.GetOk($"items/{id}/preview")).GetProperty("content").GetString()!.ShouldNotContain("WEST 1234");
+    }
+
+    [Fact]
+    public async Task A_look_that_runs_is_followed_by_another_and_a_scan_that_runs_is_not()
+    {
+        // A look reads the kinds when it begins; one added while it runs would otherwise never be looked for.
+        var writer = letters.Product.Services.GetRequiredService<Writer>();
+        await writer.RunAsync(new LedgerActor("test"), async session =>
+        {
+            foreach (var (kind, follows) in new[] { (LookJob.KindName, true), (ScanJob.KindName, false) })
+            {
+                var running = new Job { Kind = kind, SubjectId = 77, Title = "running", AskedBy = "test", State = JobState.Running };
+                session.Db.Jobs.Add(running);
+                await session.Db.SaveChangesAsync(Stop);
+                var asked = await JobBoard.AddAsync(session, kind, 77, "asked", null, "test");
+                ReferenceEquals(asked, running).ShouldBe(!follows, kind);
+                if (follows)
+                {
+                    await session.Db.SaveChangesAsync(Stop);
+                    ReferenceEquals(await JobBoard.AddAsync(session, kind, 77, "again", null, "test"), asked).ShouldBeTrue("one that waits is enough");
+                    session.Db.Jobs.Remove(asked);
+                }
+
+                session.Db.Jobs.Remove(running);
+                await session.Db.SaveChangesAsync(Stop);
+            }
+        }, Stop);
     }
 
     [Fact]

@@ -17,8 +17,33 @@ public enum Confidence
     Certain,
 }
 
+/// <summary>What is hidden when a find is shown masked.</summary>
+public enum Masking
+{
+    /// <summary>All but the last quarter of its letters and digits, at most four.</summary>
+    AllButEnd,
+
+    /// <summary>Every letter and digit.</summary>
+    All,
+
+    /// <summary>All between the first letter and the domain of a mail address.</summary>
+    AllButDomain,
+
+    /// <summary>Nothing: it identifies nobody.</summary>
+    None,
+}
+
 /// <summary>One place where a kind was found, in UTF-16 units of the text.</summary>
-public readonly record struct SensitiveFind(string Kind, Confidence Confidence, int Start, int Length);
+public readonly record struct SensitiveFind(SensitiveKind Of, Confidence Confidence, int Start, int Length)
+{
+    public string Kind => Of.Name;
+
+    /// <summary>Whether its characters are hidden wherever the text is shown. What is only possible is not, or every order number would be.</summary>
+    public bool IsHidden => Of.HiddenInText && Confidence > Confidence.Possible;
+
+    /// <summary>Its characters, masked; as long as they are.</summary>
+    public string MaskedIn(string text) => Of.Masked(text.AsSpan(Start, Length));
+}
 
 /// <summary>How much a candidate proves by itself, before the words around it are read.</summary>
 public enum Proof
@@ -61,6 +86,11 @@ public sealed class SensitiveKind(string name, string title, Regex pattern, Func
 
     public IReadOnlyList<string> Nearby { get; } = nearby;
 
+    public Masking Masking { get; init; }
+
+    /// <summary>It identifies a person or an account, so that it is hidden where the text is shown; ways to reach somebody, ships and headings are not.</summary>
+    public bool HiddenInText { get; init; } = true;
+
     /// <summary>Whether a text with these traits can hold it at all; tried before the pattern, because most texts cannot.</summary>
     public Func<TextTraits, bool> CanBeIn { get; init; } = _ => true;
 
@@ -71,9 +101,34 @@ public sealed class SensitiveKind(string name, string title, Regex pattern, Func
             var proof = judge(match.Value, Compact(match.ValueSpan));
             if (proof != Proof.None && Judge(proof, proof == Proof.Full || HasNearby(text, match.Index, match.Length)) is { } confidence)
             {
-                yield return new(Name, confidence, match.Index, match.Length);
+                yield return new(this, confidence, match.Index, match.Length);
             }
         }
+    }
+
+    /// <summary>The characters of a find, with what <see cref="Masking"/> hides as bullets; as long as they were.</summary>
+    public string Masked(ReadOnlySpan<char> found)
+    {
+        var total = 0;
+        foreach (var c in found)
+        {
+            total += char.IsLetterOrDigit(c) ? 1 : 0;
+        }
+
+        var hidden = Masking switch
+        {
+            Masking.AllButEnd => total - Math.Min(4, total / 4),
+            Masking.All => total,
+            _ => 0,
+        };
+        var at = Masking == Masking.AllButDomain ? found.IndexOf('@') : 0;
+        var masked = new StringBuilder(found.Length);
+        for (var i = 0; i < found.Length; i++)
+        {
+            masked.Append((i > 0 && i < at) || (char.IsLetterOrDigit(found[i]) && hidden-- > 0) ? '•' : found[i]);
+        }
+
+        return masked.ToString();
     }
 
     private static Confidence? Judge(Proof proof, bool words) => proof switch
@@ -166,38 +221,5 @@ public sealed class SensitiveScan(IReadOnlyList<SensitiveKind> kinds)
 
         static bool Outdoes(SensitiveFind other, SensitiveFind find) =>
             other.Start < find.Start + find.Length && find.Start < other.Start + other.Length && other.Confidence > find.Confidence;
-    }
-
-    /// <summary>
-    /// The find with all but its end hidden: a quarter of its letters and digits stay, at most four; of a mail address the first letter and
-    /// the domain; of a machine readable zone and of a heading nothing that identifies.
-    /// </summary>
-    public static string Masked(string kind, ReadOnlySpan<char> found)
-    {
-        var at = found.IndexOf('@');
-        if (at > 0)
-        {
-            return $"{found[0]}{new string('•', at - 1)}{found[at..]}";
-        }
-
-        if (kind == SensitiveKinds.TaxForm)
-        {
-            return found.ToString();
-        }
-
-        var total = 0;
-        foreach (var c in found)
-        {
-            total += char.IsLetterOrDigit(c) ? 1 : 0;
-        }
-
-        var hidden = total - (kind == SensitiveKinds.PassportZone ? 0 : Math.Min(4, total / 4));
-        var masked = new StringBuilder(found.Length);
-        foreach (var c in found)
-        {
-            masked.Append(char.IsLetterOrDigit(c) && hidden-- > 0 ? '•' : c);
-        }
-
-        return masked.ToString();
     }
 }

@@ -7,9 +7,6 @@ namespace WideKeel.Core.Sensitive;
 /// <summary>The kinds that the product knows by itself. Each names what its structure is published in; nearby words are common practice.</summary>
 public static partial class SensitiveKinds
 {
-    public const string TaxForm = "tax-form";
-    public const string PassportZone = "passport-mrz";
-
     /// <summary>IBAN length by country: ISO 13616 registry, held against a library's copy of it in a test; FK, MN, NI, OM, SO and YE joined later and are from memory.</summary>
     public static IReadOnlyDictionary<string, int> IbanLengths { get; } = new Dictionary<string, int>
     {
@@ -42,7 +39,7 @@ public static partial class SensitiveKinds
             "card", "credit", "debit", "visa", "mastercard", "amex", "cvv", "cvc", "expiry", "expires", "cardholder", "pan", "payment") { CanBeIn = t => t.DigitsJoined >= 13 },
         new("iban", "IBAN", Iban(), (_, n) => IbanLengths.TryGetValue(n[..2], out var length) && n.Length == length && Mod97(n[4..] + n[..4]) ? Proof.Full : Proof.None) { CanBeIn = t => t.DigitsAfterCapitals },
         new("bic", "BIC", Bic(), (_, n) => !Countries.Contains(n.Substring(4, 2)) ? Proof.None : n.AsSpan(6).ContainsAnyInRange('0', '9') || n.EndsWith("XXX", StringComparison.Ordinal) ? Proof.Weak : Proof.NeedsWords,
-            "bic", "swift", "iban", "bank", "banking", "correspondent", "beneficiary") { CanBeIn = t => t.CapitalsInARow >= 6 },
+            "bic", "swift", "iban", "bank", "banking", "correspondent", "beneficiary") { CanBeIn = t => t.CapitalsInARow >= 6, HiddenInText = false },
         new("us-ssn", "US social security number", UsNine(), (raw, n) => IsSocialSecurity(n) ? Separated(raw) ? Proof.Strong : Proof.NeedsWords : Proof.None,
             "ssn", "social security", "social security number", "ss number", "taxpayer") { CanBeIn = t => t.DigitsJoined >= 9 },
         new("us-itin", "US individual taxpayer number", UsNine(), (raw, n) => IsIndividualTaxpayer(n) ? Separated(raw) ? Proof.Strong : Proof.NeedsWords : Proof.None,
@@ -66,11 +63,11 @@ public static partial class SensitiveKinds
         new("es-nie", "Spanish NIE", Nie(), (_, n) => IsSpanish($"{n[0] - 'X'}{n[1..]}") ? Proof.Strong : Proof.None, "nie", "extranjero", "numero de identidad") { CanBeIn = t => t.DigitAfterXyz && t.DigitsInARow >= 7 },
         new("nl-bsn", "Dutch citizen service number", Bsn(), (raw, n) => n != "000000000" && (Weighted(n, 9, 8, 7, 6, 5, 4, 3, 2) - (n[8] - '0')) % 11 == 0 ? Separated(raw) ? Proof.Strong : Proof.Weak : Proof.None,
             "bsn", "burgerservicenummer", "sofinummer", "citizen service number") { CanBeIn = t => t.DigitsLoose >= 9 },
-        new(PassportZone, "Passport, machine readable zone", PassportLines(), (raw, _) => IsPassport(raw) ? Proof.Full : Proof.None) { CanBeIn = t => t.HasFiller },
-        new("email", "Mail address", Email(), (_, _) => Proof.Full) { CanBeIn = t => t.HasAt },
-        new("phone", "Phone number", Phone(), (raw, n) => IsPhone(raw, n), "tel", "telephone", "phone", "mobile", "cell", "fax", "call", "mob") { CanBeIn = t => t.DigitsLoose >= (t.HasPlus ? 8 : 9) },
-        new("imo-number", "IMO ship number", Imo(), (raw, n) => IsImo(n[^7..]) ? n.StartsWith("IMO", StringComparison.Ordinal) ? Proof.Full : Proof.NeedsWords : Proof.None, "imo", "vessel", "ship", "lloyd s") { CanBeIn = t => t.DigitsInARow >= 7 },
-        new(TaxForm, "Tax form", TaxForms(), (_, _) => Proof.Full) { CanBeIn = t => t.HasHeading },
+        new("passport-mrz", "Passport, machine readable zone", PassportLines(), (raw, _) => IsPassport(raw) ? Proof.Full : Proof.None) { CanBeIn = t => t.HasFiller, Masking = Masking.All },
+        new("email", "Mail address", Email(), (_, _) => Proof.Full) { CanBeIn = t => t.HasAt, Masking = Masking.AllButDomain, HiddenInText = false },
+        new("phone", "Phone number", Phone(), (raw, n) => IsPhone(raw, n), "tel", "telephone", "phone", "mobile", "cell", "fax", "call", "mob") { CanBeIn = t => t.DigitsLoose >= (t.HasPlus ? 8 : 9), HiddenInText = false },
+        new("imo-number", "IMO ship number", Imo(), (raw, n) => IsImo(n[^7..]) ? n.StartsWith("IMO", StringComparison.Ordinal) ? Proof.Full : Proof.NeedsWords : Proof.None, "imo", "vessel", "ship", "lloyd s") { CanBeIn = t => t.DigitsInARow >= 7, HiddenInText = false },
+        new("tax-form", "Tax form", TaxForms(), (_, _) => Proof.Full) { CanBeIn = t => t.HasHeading, Masking = Masking.None, HiddenInText = false },
     ];
 
     private static bool Separated(string raw) => raw.AsSpan().ContainsAny(' ', '-', '.');

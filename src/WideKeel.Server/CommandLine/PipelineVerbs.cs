@@ -193,7 +193,7 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
                     ["confidence"] = find.Confidence.ToString().ToLowerInvariant(),
                     ["start"] = start,
                     ["end"] = characters.At(find.Start + find.Length),
-                    ["masked"] = SensitiveScan.Masked(find.Kind, extracted.Text.AsSpan(find.Start, find.Length)),
+                    ["masked"] = find.MaskedIn(extracted.Text),
                 }.ToJsonString(Plain));
                 lines.Write('\n');
             }

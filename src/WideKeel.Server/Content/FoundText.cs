@@ -19,26 +19,17 @@ internal static class FoundText
     /// <summary>Characters of a text in which a snippet is looked for.</summary>
     private const int MostSearched = 60_000;
 
-    private static readonly HashSet<string> Shown = ["email", "phone", "bic", "imo-number", SensitiveKinds.TaxForm];
-
-    /// <summary>Whether its characters are hidden: identifiers of persons and accounts are; ways to reach somebody, ships and headings are not, nor what is only possible.</summary>
-    public static bool IsHidden(SensitiveFind find) => find.Confidence > Confidence.Possible && !Shown.Contains(find.Kind);
-
     /// <summary>The text with the same length and every hidden find masked.</summary>
     public static string Mask(string text, IReadOnlyList<SensitiveFind> finds)
     {
-        if (!finds.Any(IsHidden))
-        {
-            return text;
-        }
-
         var masked = new StringBuilder(text);
-        foreach (var find in finds.Where(IsHidden))
+        foreach (var find in finds.Where(f => f.IsHidden))
         {
-            var shown = SensitiveScan.Masked(find.Kind, text.AsSpan(find.Start, find.Length));
+            // Where finds overlap, what one of them hides stays hidden.
+            var shown = find.MaskedIn(text);
             for (var i = 0; i < find.Length; i++)
             {
-                masked[find.Start + i] = shown[i];
+                masked[find.Start + i] = shown[i] == '•' ? '•' : masked[find.Start + i];
             }
         }
 

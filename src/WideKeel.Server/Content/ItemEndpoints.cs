@@ -335,7 +335,7 @@ public static class ItemEndpoints
             }
 
             // What must be masked or marked is so in the text; a page as it looks cannot be.
-            if (readable && item.Type is "html" or "htm" && item.Bytes <= TextExtraction.MaxCharacters && marks.Count == 0 && !finds.Any(FoundText.IsHidden))
+            if (readable && item.Type is "html" or "htm" && item.Bytes <= TextExtraction.MaxCharacters && marks.Count == 0 && !finds.Any(f => f.IsHidden))
             {
                 return new Preview("html", SafeHtml.Sanitize(await File.ReadAllTextAsync(full.Value, cancel)), null);
             }

@@ -114,7 +114,7 @@ public static class SensitiveEndpoints
         }
 
         return (Outcome<IReadOnlyList<TrialFind>>)scan.FindIn(trial.Text)
-            .Select(f => new TrialFind(f.Kind, f.Confidence, f.Start, f.Length, SensitiveScan.Masked(f.Kind, trial.Text.AsSpan(f.Start, f.Length)))).ToList();
+            .Select(f => new TrialFind(f.Kind, f.Confidence, f.Start, f.Length, f.MaskedIn(trial.Text))).ToList();
     }
 
     private static async Task<Reply<KindView>> Add(OwnKindDefinition definition, Caller caller, Writer writer, JobBoard queue, CancellationToken cancel)
@@ -238,7 +238,7 @@ public static class SensitiveEndpoints
 
             var finds = (await KindSet.ScanAsync(session.Db)).FindIn(text);
             session.Record("unmasked", new("item", id.ToString(CultureInfo.InvariantCulture), caller.PathOf(item.Container.UnitId).Value),
-                after: new JsonObject { ["kinds"] = new JsonArray([.. finds.Where(FoundText.IsHidden).Select(f => f.Kind).Distinct().Order(StringComparer.Ordinal).Select(k => (JsonNode)k)]) },
+                after: new JsonObject { ["kinds"] = new JsonArray([.. finds.Where(f => f.IsHidden).Select(f => f.Kind).Distinct().Order(StringComparer.Ordinal).Select(k => (JsonNode)k)]) },
                 reason: request.Why.Trim());
             return new Unmasked(text, [.. finds.Select(f => new FindMark(f.Kind, f.Confidence, f.Start, f.Length))]);
         }, cancel);

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { ref, shallowRef, watch } from 'vue'
-import { api, take, type Schemas } from '@/shared/api/client'
+import { api, take, type Problem, type Schemas } from '@/shared/api/client'
 import QueryGroup, { type Form } from './QueryGroup.vue'
 
 /** The same query as in the search field, as rows. Whichever of the two is changed, the other follows. */
@@ -24,7 +24,13 @@ watch(query, (text) => void read(text), { immediate: true })
 
 async function change(next: Form) {
   form.value = next
-  const reading: Schemas['QueryReading'] = await take(api.POST('/api/query/writing', { body: { form: withoutEmpty(next), sortBy: sortBy.value } }))
+  let reading: Schemas['QueryReading']
+  try {
+    reading = await take(api.POST('/api/query/writing', { body: { form: withoutEmpty(next), sortBy: sortBy.value } }))
+  } catch (e) {
+    problem.value = (e as Problem).message
+    return
+  }
   if (form.value !== next) return
   problem.value = reading.mistake?.sentence.replace(/^At character \d+: /, '') ?? null
   if (!reading.mistake) query.value = written = reading.text

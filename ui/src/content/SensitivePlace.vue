@@ -8,7 +8,7 @@ import { count, plural } from '@/shared/format'
 import KindDialog from './KindDialog.vue'
 
 type Kind = Schemas['KindView']
-const { act, problem } = useAct()
+const { act, busy, problem } = useAct()
 const { data, error } = useQuery({ queryKey: ['sensitive'], queryFn: () => take(api.GET('/api/sensitive')) })
 const editing = ref<Kind | 'new' | null>(null)
 const found = computed(() => data.value?.kinds.filter((k) => k.items > 0).sort((a, b) => b.items - a.items) ?? [])
@@ -21,14 +21,17 @@ const sure = (p: Schemas['KindPlace']) => p.certain + p.likely
 const told = (p: Schemas['KindPlace']) => `${plural(p.certain, 'certain find')}, ${count(p.likely)} likely, ${count(p.possible)} possible`
 /** Darker where more items are; only what is at least likely counts for the eye. */
 const wash = (p: Schemas['KindPlace']) => (sure(p) ? `color-mix(in srgb, var(--copper) ${Math.round(5 + 20 * Math.sqrt(p.items / most.value))}%, transparent)` : undefined)
-const drop = (k: Kind) => act(() => take(api.DELETE('/api/sensitive/kinds/{id}', { params: { path: { id: k.id! } }, ...ifMatch(k.revision) })))
+const dropping = ref<Kind | null>(null)
+async function drop(k: Kind) {
+  if (await act(() => take(api.DELETE('/api/sensitive/kinds/{id}', { params: { path: { id: k.id! } }, ...ifMatch(k.revision) })))) dropping.value = null
+}
 const look = () => act(() => take(api.POST('/api/sensitive/look')))
 </script>
 
 <template>
   <main class="page">
     <header><RouterLink to="/content" class="small">Content</RouterLink><h1>Where sensitive data lies</h1><span class="right"><el-button v-if="may('writeKinds')" @click="look">Look through all again</el-button><el-button v-if="may('writeKinds')" type="primary" @click="editing = 'new'">Add a kind</el-button></span></header>
-    <p v-if="error || problem" class="problem" role="alert">{{ (error ?? problem)!.message }}</p>
+    <p v-if="error || (problem && !dropping)" class="problem" role="alert">{{ (error ?? problem)!.message }}</p>
     <section v-if="data && found.length === 0" class="panel empty"><h2>Nothing was found</h2><p class="quiet">Every text is looked through when a source is scanned. It is looked for: {{ plural(data.kinds.length, 'kind') }} of sensitive data.</p></section>
     <section v-else-if="data" class="panel matrix" tabindex="0" aria-label="Containers by kind">
       <table>
@@ -39,7 +42,7 @@ const look = () => act(() => take(api.POST('/api/sensitive/look')))
             <td v-for="k in found" :key="k.name" class="num" :style="{ background: at(c.id, k.name) && wash(at(c.id, k.name)!) }"><RouterLink v-if="at(c.id, k.name)" :class="{ quiet: !sure(at(c.id, k.name)!) }" :to="`/content?container=${c.id}&kind=${k.name}`" :title="told(at(c.id, k.name)!)" :aria-label="`${at(c.id, k.name)!.items} items of ${c.name} with ${k.title}`">{{ count(at(c.id, k.name)!.items) }}</RouterLink></td>
           </tr>
         </tbody>
-        <tfoot><tr><th scope="row">All containers</th><td v-for="k in found" :key="k.name" class="num"><strong>{{ count(k.items) }}</strong></td></tr></tfoot>
+        <tfoot><tr><th scope="row">All containers</th><td v-for="k in found" :key="k.name" class="num"><RouterLink :to="`/content?kind=${k.name}`"><strong>{{ count(k.items) }}</strong></RouterLink></td></tr></tfoot>
       </table>
     </section>
     <p v-if="data && found.length" class="small quiet">A figure counts items and opens them; grey ones hold only possible finds. What identifies a person or an account is masked wherever text is shown.</p>
@@ -48,10 +51,15 @@ const look = () => act(() => take(api.POST('/api/sensitive/look')))
       <section class="panel own">
         <p v-if="own.length === 0" class="quiet">None yet. A kind is a pattern, perhaps with a check digit, and words that stand near it; {{ count(data.kinds.length) }} kinds are known without one.</p>
         <table v-else><thead><tr><th>Title</th><th>Name in queries</th><th>Pattern</th><th>Words nearby</th><th class="num">Items</th><th><span class="sr">Change</span></th></tr></thead>
-          <tbody><tr v-for="k in own" :key="k.name"><td>{{ k.title }}</td><td><code>{{ k.name }}</code></td><td><code>{{ k.definition?.pattern }}</code></td><td>{{ k.definition?.nearby.join(', ') }}</td><td class="num">{{ count(k.items) }}</td><td class="num acts"><template v-if="may('writeKinds')"><button class="link" :aria-label="`Change ${k.title}`" @click="editing = k">Change</button><button class="link" :aria-label="`Remove ${k.title}`" @click="drop(k)">Remove</button></template></td></tr></tbody></table>
+          <tbody><tr v-for="k in own" :key="k.name"><td>{{ k.title }}</td><td><code>{{ k.name }}</code></td><td><code>{{ k.definition?.pattern }}</code></td><td>{{ k.definition?.nearby.join(', ') }}</td><td class="num"><RouterLink v-if="k.items" :to="`/content?kind=${k.name}`">{{ count(k.items) }}</RouterLink><span v-else>0</span></td><td class="num acts"><template v-if="may('writeKinds')"><button class="link" :aria-label="`Change ${k.title}`" @click="editing = k">Change</button><button class="link" :aria-label="`Remove ${k.title}`" @click="dropping = k">Remove</button></template></td></tr></tbody></table>
       </section>
       <details class="small quiet"><summary>{{ plural(unseen.length, 'kind') }} looked for and not found</summary><p>{{ unseen.map((k) => k.title).join(' · ') }}</p></details>
     </template>
+    <el-dialog :model-value="!!dropping" :title="`Remove ${dropping?.title}`" width="440" append-to-body @update:model-value="dropping = null">
+      <p>It is no longer looked for, and {{ plural(dropping?.items ?? 0, 'item') }} will no longer be known to hold it. Views and queries that name <code>{{ dropping?.name }}</code> will find nothing.</p>
+      <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
+      <template #footer><el-button @click="dropping = null">Keep it</el-button><el-button type="danger" :loading="busy" @click="drop(dropping!)">Remove it</el-button></template>
+    </el-dialog>
     <KindDialog v-if="editing" :kind="editing === 'new' ? null : editing" @close="editing = null" />
   </main>
 </template>

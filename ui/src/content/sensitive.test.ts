@@ -69,6 +69,10 @@ describe('where sensitive data lies', () => {
     const wrapper = await place(SensitivePlace)
     await wrapper.get('[aria-label="Remove Crew number"]').trigger('click')
     await flushPromises()
+    expect(document.body.querySelector('.el-dialog')!.textContent).toContain('3 items will no longer be known to hold it')
+    expect(calls('DELETE /api/sensitive/kinds/{id}')).toHaveLength(0)
+    button('Remove it')!.click()
+    await flushPromises()
     expect(calls('DELETE /api/sensitive/kinds/{id}')[0]!.headers).toEqual({ 'If-Match': '"2"' })
   })
   it('offers nothing to those who may only look', async () => {
