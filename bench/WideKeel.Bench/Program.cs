@@ -6,6 +6,7 @@ using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
+using WideKeel.Core.Content;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
@@ -17,6 +18,7 @@ using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Jobs;
 using WideKeel.Store.Ledger;
+using WideKeel.Store.Retention;
 
 // Scale runs: each figure beside a bare baseline of the same run, as a ratio. Nothing here is a test.
 //   dotnet run -c Release --project bench/WideKeel.Bench [-- items [run]]      run: consequences, ledger, scan, find or sensitive
@@ -102,15 +104,16 @@ internal static class ConsequencesRun
         Fill(connection, items);
 
         var evaluator = new Evaluator(new LocalDate(2026, 6, 15), new FiscalYearEnd(9, 30));
-        var before = new Rule.Timed(new Trigger.Created(), Cutoff.Fiscal, Period.OfYears(7), EndAction.SignOff);
-        var after = new Rule.Timed(new Trigger.Created(), Cutoff.Year, Period.OfYears(5), EndAction.SignOff);
+        SeriesRule Rule(Cutoff cutoff, int years) => new("VES-010", Grade.Kept, EndAction.SignOff, false, ClauseJoin.Later, [new(Trigger.Created, cutoff, Period.OfYears(years))]);
+        var before = new Ruling(evaluator, new Dictionary<long, SeriesRule> { [1] = Rule(Cutoff.Fiscal, 7) }, new Dictionary<long, BlanketRule[]>(), Clocks.None);
+        var after = before with { Series = new Dictionary<long, SeriesRule> { [1] = Rule(Cutoff.Year, 5) } };
         var figures = new ConsequenceFigures(default, default, default, default, default, default, default, default, default, default, [], []);
         await Pair.CompareAsync(string.Create(CultureInfo.InvariantCulture, $"Consequences of a draft for {items:N0} items"), "goal ≤ 3", () =>
         {
             var consequences = new Consequences(evaluator.Today);
-            foreach (var row in ItemScan.Facts(connection, "i.SeriesId = $series", c => c.Parameters.AddWithValue("$series", 1), null, null))
+            foreach (var row in ItemScan.Facts(connection, Clocks.None, "i.SeriesId = $series", c => c.Parameters.AddWithValue("$series", 1)))
             {
-                consequences.Add(row.ContainerId, row.Bytes, evaluator.Evaluate(before, row.Before), evaluator.Evaluate(after, row.After));
+                consequences.Add(row.ContainerId, row.Bytes, before.Of(row), after.Of(row));
             }
 
             figures = consequences.Figures();

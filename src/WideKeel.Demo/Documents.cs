@@ -53,6 +53,7 @@ public sealed class Documents(int seed, LocalDate today)
 
     private readonly Random random = new(seed);
     private string keeper = "";
+    private string? subject;
 
     /// <summary>Writes every container of the scenario beneath a root. Returns the number of files.</summary>
     public int Write(string root, int scale)
@@ -88,6 +89,12 @@ public sealed class Documents(int seed, LocalDate today)
         var (from, to) = (Pick(Ports), Pick(Ports));
         var who = Pick(Names);
         var iso = Iso(day);
+        subject = container.Kind switch
+        {
+            DocumentKind.OilRecord or DocumentKind.WorkOrder or DocumentKind.Certificate or DocumentKind.Charter => Scenario.Vessel(Array.IndexOf(Vessels, vessel)),
+            DocumentKind.CrewFile => Scenario.Crew(1 + (number % 24)),
+            _ => null,
+        };
         switch (container.Kind)
         {
             case DocumentKind.VoyageReport:
@@ -161,11 +168,11 @@ public sealed class Documents(int seed, LocalDate today)
         var crew = $"{given} {family}";
         return (number % 4) switch
         {
-            0 => ($"{iso} {family} passport {number:000}.txt", f => File.WriteAllText(f, $"Copy of passport, {crew}, for the muster list\n\n{Identifiers.PassportZone(family, given, number)}\n\nSeen by the crewing office.\n")),
+            0 => ($"{iso} {family} passport {number:000}.txt", f => File.WriteAllText(f, $"---\nsubject reference: {subject}\n---\nCopy of passport, {crew}, for the muster list\n\n{Identifiers.PassportZone(family, given, number)}\n\nSeen by the crewing office.\n")),
             1 => ($"{iso} {family} bank details {number:000}.docx", f => Docx(f, $"Bank details, {crew}", crew, day, [], [$"Account holder {crew}. IBAN {Identifiers.Iban(number)}.", "Wages are paid on the 25th."])),
             2 => ($"{iso} {family} joining form {number:000}.docx", f => Docx(f, $"Joining form, {crew}", crew, day, [],
                 [$"Crew number T{1000 + number}. National insurance number {Identifiers.NationalInsurance(number)}.", $"Mail {given.ToLowerInvariant()}.{family.ToLowerInvariant()}@post.example, mobile +298 {210000 + (number * 53)}.", Prose(1)])),
-            _ => ($"{iso} {family} tax form {number:000}.txt", f => File.WriteAllText(f, $"P60 End of Year Certificate\n\nEmployee {crew}\nNational insurance number {Identifiers.NationalInsurance(number)}\nPay in the year {random.Next(24_000, 52_000)}\n")),
+            _ => ($"{iso} {family} tax form {number:000}.txt", f => File.WriteAllText(f, $"---\nsubject reference: {subject}\n---\nP60 End of Year Certificate\n\nEmployee {crew}\nNational insurance number {Identifiers.NationalInsurance(number)}\nPay in the year {random.Next(24_000, 52_000)}\n")),
         };
     }
 
@@ -194,7 +201,7 @@ public sealed class Documents(int seed, LocalDate today)
 
     private void Markdown(string file, string title, string author, LocalDate day, (string Name, LocalDate Date)[] dates, string body)
     {
-        var fields = string.Concat(dates.Select(d => $"{d.Name}: {Iso(d.Date)}\n"));
+        var fields = string.Concat(dates.Select(d => $"{d.Name}: {Iso(d.Date)}\n")) + (subject is null ? "" : $"subject reference: {subject}\n");
         File.WriteAllText(file, $"---\ntitle: {title}\nauthor: {author}\nowner: {keeper}\ncreated: {Iso(day)}\n{fields}---\n\n# {title}\n\n{body}\n");
     }
 
@@ -212,9 +219,15 @@ public sealed class Documents(int seed, LocalDate today)
         using var document = WordprocessingDocument.Create(file, WordprocessingDocumentType.Document);
         document.AddMainDocumentPart().Document = new Word.Document(new Word.Body(paragraphs.Prepend(title).Select(p => new Word.Paragraph(new Word.Run(new Word.Text(p))))));
         Describe(document, title, author, day);
-        if (dates.Length > 0)
+        List<(string Name, string Value)> fields = [.. dates.Select(d => (d.Name, Iso(d.Date)))];
+        if (subject is not null)
         {
-            document.AddCustomFilePropertiesPart().Properties = new Properties(dates.Select((d, i) => new CustomDocumentProperty(new VTLPWSTR(Iso(d.Date)))
+            fields.Add(("Subject reference", subject));
+        }
+
+        if (fields.Count > 0)
+        {
+            document.AddCustomFilePropertiesPart().Properties = new Properties(fields.Select((d, i) => new CustomDocumentProperty(new VTLPWSTR(d.Value))
             {
                 FormatId = "{D5CDD505-2E9C-101B-9397-08002B2CF9AE}",
                 PropertyId = i + 2,

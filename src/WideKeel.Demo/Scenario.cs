@@ -1,3 +1,4 @@
+using WideKeel.Core.Content;
 using WideKeel.Core.People;
 using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
@@ -13,6 +14,17 @@ public sealed record ScenarioContainer(string Name, string Unit, string? Series,
 
 /// <param name="InForce">False: stays a draft, so that there is something to decide.</param>
 public sealed record ScenarioSeries(string Code, string Unit, SeriesDefinition Definition, bool InForce = true);
+
+public sealed record ScenarioEventType(string Name, string Title, string Description);
+
+/// <param name="Date">ISO 8601.</param>
+public sealed record ScenarioEvent(string Type, string Subject, string Date, string Note);
+
+/// <param name="Query">A standing reach; null where the containers are listed.</param>
+public sealed record ScenarioBlanket(string Name, string Unit, string[] Containers, string? Query, string From, string? Keep, bool Destroys, string? DestroyAfter, bool InForce);
+
+/// <param name="Kind">A sensitive kind that must be found; null for none.</param>
+public sealed record ScenarioFilingRule(string Name, string Series, string? Query, string? Kind, int Priority, bool Active);
 
 /// <summary>Tarnholm Ferries: an invented regional ferry operator with a small repair yard. Nothing here names anyone who exists.</summary>
 public static class Scenario
@@ -49,27 +61,103 @@ public static class Scenario
     {
         ["Northern Routes"] = "Edvin Strand", ["Island Routes"] = "Maren Holt", ["Passenger Services"] = "Lena Marsh", ["Safety & Environment"] = "Oskar Tarn", ["Yard & Engineering"] = "Pia Lind",
         ["Finance"] = "Ruth Ferro", ["People"] = "Stina Dorn", ["Claims & Legal"] = "Henrik Wick", ["Crewing"] = "Karl Nyman", [Organisation] = "Ines Calloway",
+        ["Fleet Operations"] = "Edvin Strand", ["Freight & Ticketing"] = "Lena Marsh", ["Information Systems"] = "Jonas Aske",
     };
+
+    /// <summary>Authorities of our own making; the published ones come from the starter library.</summary>
+    public static IReadOnlyList<(string Code, AuthorityDefinition Definition)> Authorities { get; } =
+    [
+        ("Yard contract 14", new("Yard contract framework, section 14", "Tarnholm Ferries and its yard", "Home coast", "Work orders, after the fiscal year in which they were closed", ClauseJoin.Later, [new("field:closed", Cutoff.Fiscal, "P5Y")], null, "Invented for the demo.", "The contract itself")),
+        ("Island by-law 7", new("Island harbour by-law 7", "Island harbour authority", "Island Routes", "Berth permits, after the calendar year", ClauseJoin.Later, [new("created", Cutoff.Year, "P5Y")], null, "Invented for the demo.", "The by-law itself")),
+        ("Northern by-law 3", new("Northern harbour by-law 3", "Northern harbour authority", "Northern Routes", "Berth permits, after the calendar year", ClauseJoin.Later, [new("created", Cutoff.Year, "P4Y")], null, "Invented for the demo.", "The by-law itself")),
+        ("Passenger privacy 12", new("Passenger privacy code, article 12", "Home coast privacy office", "Home coast", "Passenger lists and complaints: not longer than needed", ClauseJoin.Later, [], new("field:sent", Cutoff.Quarter, "P3Y"), "Invented for the demo.", "The code itself")),
+    ];
+
+    public static IReadOnlyList<ScenarioEventType> EventTypes { get; } =
+    [
+        new("vessel-sold", "Vessel sold", "The vessel left the fleet; its IMO number is the subject."),
+        new("dry-dock-completed", "Dry-dock completed", "The yard handed the vessel back."),
+        new("charter-ended", "Charter ended", "The last day of a charter."),
+        new("crew-member-left", "Crew member left", "The last day of employment; the crew number is the subject."),
+        new("claim-settled", "Claim settled", "Paid, withdrawn or decided."),
+        new("certificate-superseded", "Certificate superseded", "A new certificate took its place."),
+        new("audit-concluded", "Audit concluded", "The auditor's report is signed."),
+    ];
+
+    /// <summary>Events that outside systems told: the fleet register and the crewing system.</summary>
+    public static IReadOnlyList<ScenarioEvent> Events { get; } =
+    [
+        new("vessel-sold", Vessel(3), "2019-05-14", "Sold to a yard for breaking."), new("vessel-sold", Vessel(6), "2024-03-29", "Sold; handed over at Skarv."),
+        new("dry-dock-completed", Vessel(0), "2023-04-02", ""), new("dry-dock-completed", Vessel(0), "2025-11-20", ""), new("dry-dock-completed", Vessel(1), "2024-10-11", ""), new("dry-dock-completed", Vessel(2), "2022-02-28", ""),
+        .. Enumerable.Range(1, 24).Where(n => n % 3 == 0).Select(n => new ScenarioEvent("crew-member-left", Crew(n), $"{2014 + (n / 3)}-0{1 + (n % 9)}-1{n % 10}", "Told by the crewing system.")),
+    ];
+
+    /// <summary>IMO number of a vessel as the fleet register writes it.</summary>
+    public static string Vessel(int index) => $"IMO{Identifiers.Ship(index)}";
+
+    /// <summary>Crew number as the crewing system writes it.</summary>
+    public static string Crew(int number) => $"T{1000 + number}";
 
     public static IReadOnlyList<ScenarioSeries> Series { get; } =
     [
-        new("VES-010", "Fleet Operations", Timed("Oil record books", "Vessels", "Pages of the oil record book, part I", "field:last-entry", Cutoff.None, "P3Y", TwoManagers,
-            "MARPOL Annex I, regulation 17: three years after the last entry", "File each page under the vessel's folder; the last entry's date starts the clock.")),
-        new("VES-020", "Yard & Engineering", Timed("Class and safety certificates", "Vessels", "Certificates issued by class and flag", "field:superseded", Cutoff.None, "P5Y", TwoManagers, "", "")),
-        new("VES-030", "Yard & Engineering", Timed("Dry-dock work orders", "Vessels", "Work orders of the repair yard, with their attachments", "field:closed", Cutoff.Fiscal, "P7Y", TwoManagers,
-            "Yard contract framework §14: five years", "Only closed orders; open ones wait in the yard's own folder.")),
-        new("VES-040", "Fleet Operations", Timed("Voyage reports", "Vessels", "Master's report of each voyage", "created", Cutoff.Year, "P6Y", TwoManagers, "", "")),
-        new("NOR-010", "Northern Routes", Timed("Northern berth permits", "Vessels", "Permits of the northern harbours", "created", Cutoff.Year, "P4Y", StewardThenManager, "", "")),
-        new("ISL-010", "Island Routes", Timed("Island berth permits", "Vessels", "Permits of the island harbours", "created", Cutoff.Year, "P5Y", StewardThenManager, "Island harbour by-law 7: five years", "")),
-        new("PAX-010", "Passenger Services", Timed("Passenger counts", "Passengers", "Head counts by sailing", "created", Cutoff.Month, "P2Y", TwoManagers, "", "")),
-        new("PAX-020", "Passenger Services", Timed("Complaints and refunds", "Passengers", "Correspondence with passengers", "field:sent", Cutoff.Quarter, "P3Y", TwoManagers, "", "Keep the whole thread together.")),
-        new("FIN-010", "Finance", Timed("Supplier invoices", "Finance", "Invoices received and their checks", "created", Cutoff.Fiscal, "P7Y", TwoManagers, "", "")),
-        new("PPL-020", "People", Timed("Payroll extracts", "People", "Monthly extracts of the payroll", "created", Cutoff.Fiscal, "P3Y", TwoManagers, "29 CFR 516.5: three years", "")),
-        new("CLM-030", "Claims & Legal", Timed("Charter parties", "Claims", "Charters with their addenda", "field:ended", Cutoff.None, "P7Y", TwoManagers, "", "")),
-        new("SAF-010", "Safety & Environment", Timed("Incident and near-miss reports", "Safety", "Reports from vessels and yard", "field:closed", Cutoff.Year, "P5Y", TwoManagers, "29 CFR 1904.33: five years after the calendar year", "")),
-        new("SAF-020", "Safety & Environment", Permanent("Safety committee minutes", "Safety", "Minutes and decisions")),
-        new("GOV-020", Organisation, Permanent("Board papers", "Governance", "Papers and minutes of the board")),
-        new("FIN-040", "Finance", Timed("Tender evaluations", "Finance", "Evaluations of bids with their score sheets", "created", Cutoff.Year, "P6Y", TwoManagers, "", "The winning and the losing bids."), InForce: false),
+        Timed("VES-010", "Fleet Operations", "Oil record books", "Vessels", "Pages of the oil record book, part I", [new("field:last-entry", Cutoff.None, "P3Y")], TwoManagers,
+            ["MARPOL I/17"], "File each page under the vessel's folder; the last entry's date starts the clock."),
+        Timed("VES-020", "Yard & Engineering", "Class and safety certificates", "Vessels", "Certificates issued by class and flag", [new("field:superseded", Cutoff.None, "P5Y")], TwoManagers),
+        Timed("VES-030", "Yard & Engineering", "Dry-dock work orders", "Vessels", "Work orders of the repair yard, with their attachments", [new("field:closed", Cutoff.Fiscal, "P7Y")], TwoManagers,
+            ["Yard contract 14"], "Only closed orders; open ones wait in the yard's own folder."),
+        Timed("VES-040", "Fleet Operations", "Voyage reports", "Vessels", "Master's report of each voyage", [new("created", Cutoff.Year, "P6Y")], TwoManagers),
+        Timed("VES-050", "Fleet Operations", "Vessel purchase and sale files", "Vessels", "Contracts, surveys and deeds of each vessel", [new("event:vessel-sold", Cutoff.Fiscal, "P10Y")], TwoManagers),
+        Timed("VES-060", "Yard & Engineering", "Dry-dock specifications", "Vessels", "Specifications and drawings of a docking", [new("event:dry-dock-completed", Cutoff.None, "P6Y"), new("created", Cutoff.None, "P8Y")], TwoManagers),
+        Timed("VES-070", "Fleet Operations", "Deck logs", "Vessels", "Official log books", [new("created", Cutoff.Year, "P5Y")], TwoManagers),
+        Timed("VES-080", "Yard & Engineering", "Superseded certificates abroad", "Vessels", "Certificates of the island flag", [new("event:certificate-superseded", Cutoff.None, "P3Y")], TwoManagers),
+        Timed("NOR-010", "Northern Routes", "Northern berth permits", "Vessels", "Permits of the northern harbours", [new("created", Cutoff.Year, "P4Y")], StewardThenManager, ["Northern by-law 3"]),
+        Timed("ISL-010", "Island Routes", "Island berth permits", "Vessels", "Permits of the island harbours", [new("created", Cutoff.Year, "P5Y")], StewardThenManager, ["Island by-law 7"]),
+        Timed("ISL-020", "Island Routes", "Island harbour correspondence", "Vessels", "Letters with harbour offices", [new("created", Cutoff.Year, "P6Y")], StewardThenManager, inForce: false),
+        Timed("PAX-010", "Passenger Services", "Passenger counts", "Passengers", "Head counts by sailing", [new("created", Cutoff.Month, "P2Y")], TwoManagers),
+        Timed("PAX-020", "Passenger Services", "Complaints and refunds", "Passengers", "Correspondence with passengers", [new("field:sent", Cutoff.Quarter, "P3Y")], TwoManagers, ["Passenger privacy 12"], "Keep the whole thread together."),
+        Timed("PAX-030", "Passenger Services", "Passenger lists", "Passengers", "Names by sailing", [new("created", Cutoff.Month, "P6M")], TwoManagers),
+        Timed("PAX-040", "Passenger Services", "Lost property", "Passengers", "What was found on board", [new("created", Cutoff.None, "P1Y")], TwoManagers),
+        Timed("FRT-010", "Freight & Ticketing", "Freight bookings", "Freight", "Bookings and waybills", [new("created", Cutoff.Fiscal, "P7Y")], TwoManagers),
+        Timed("FRT-020", "Freight & Ticketing", "Dangerous goods declarations", "Freight", "Declarations by the shipper", [new("created", Cutoff.Year, "P3Y")], TwoManagers),
+        Timed("FRT-030", "Freight & Ticketing", "Ticket sales", "Freight", "Daily totals of the ticket offices", [new("created", Cutoff.Fiscal, "P7Y")], TwoManagers),
+        Timed("FIN-010", "Finance", "Supplier invoices", "Finance", "Invoices received and their checks", [new("created", Cutoff.Fiscal, "P7Y")], TwoManagers),
+        Timed("FIN-020", "Finance", "Fuel supply contracts", "Finance", "Tenders, contracts and deliveries of fuel", [new("created", Cutoff.Fiscal, "P10Y")], TwoManagers),
+        Timed("FIN-030", "Finance", "Bank statements", "Finance", "Statements and reconciliations", [new("created", Cutoff.Fiscal, "P7Y")], TwoManagers, owner: ""),
+        Timed("FIN-040", "Finance", "Tender evaluations", "Finance", "Evaluations of bids with their score sheets", [new("created", Cutoff.Year, "P6Y")], TwoManagers, guidance: "The winning and the losing bids.", inForce: false),
+        Timed("FIN-050", "Finance", "Audit workpapers", "Finance", "Internal and external audit", [new("event:audit-concluded", Cutoff.None, "P7Y")], TwoManagers, ["17 CFR 210.2-06"]),
+        Timed("FIN-060", "Finance", "Asset register", "Finance", "Purchase to disposal of equipment", [new("modified", Cutoff.Fiscal, "P7Y")], TwoManagers),
+        Timed("PPL-010", "Crewing", "Crew personnel files", "People", "Contract, passport copy, bank details, joining form", [new("event:crew-member-left", Cutoff.Fiscal, "P6Y")], TwoManagers,
+            guidance: "One folder for each crew member; the crew number is the subject reference."),
+        Timed("PPL-020", "People", "Payroll extracts", "People", "Monthly extracts of the payroll", [new("created", Cutoff.Fiscal, "P3Y")], TwoManagers, ["29 CFR 516.5"]),
+        Timed("PPL-030", "People", "Work-eligibility forms", "People", "Forms and copies of the documents shown", [new("field:hired", Cutoff.None, "P3Y"), new("event:crew-member-left", Cutoff.None, "P1Y")], TwoManagers, ["8 CFR 274a.2"]),
+        Timed("PPL-040", "Crewing", "Medical fitness certificates", "People", "Certificates of fitness at sea", [new("event:crew-member-left", Cutoff.None, "P30Y")], TwoManagers, ["29 CFR 1910.1020"]),
+        Timed("PPL-050", "People", "Recruitment", "People", "Applications that were not taken up", [new("created", Cutoff.None, "P1Y")], TwoManagers),
+        Timed("CLM-010", "Claims & Legal", "Claims by passengers", "Claims", "From the first letter to the settlement", [new("event:claim-settled", Cutoff.Fiscal, "P7Y")], TwoManagers),
+        Timed("CLM-020", "Claims & Legal", "Insurance policies", "Claims", "Hull, liability and cargo", [new("created", Cutoff.Fiscal, "P15Y")], TwoManagers),
+        Timed("CLM-030", "Claims & Legal", "Charter parties", "Claims", "Charters with their addenda", [new("field:ended", Cutoff.None, "P7Y")], TwoManagers),
+        Timed("SAF-010", "Safety & Environment", "Incident and near-miss reports", "Safety", "Reports from vessels and yard", [new("field:closed", Cutoff.Year, "P5Y")], TwoManagers, ["29 CFR 1904.33"]),
+        Permanent("SAF-020", "Safety & Environment", "Safety committee minutes", "Safety", "Minutes and decisions"),
+        Timed("SAF-030", "Safety & Environment", "Garbage record books", "Safety", "Pages of the garbage record book", [new("field:last-entry", Cutoff.None, "P1Y")], TwoManagers, ["MARPOL V/10"]),
+        Timed("SAF-040", "Safety & Environment", "Drills and musters", "Safety", "Reports of drills on board", [new("created", Cutoff.Year, "P3Y")], TwoManagers),
+        Permanent("GOV-010", Organisation, "Articles and deeds", "Governance", "Foundation, shares, deeds"),
+        Permanent("GOV-020", Organisation, "Board papers", "Governance", "Papers and minutes of the board"),
+        Timed("GOV-030", Organisation, "Policies", "Governance", "Each version of a policy", [new("modified", Cutoff.None, "P6Y")], TwoManagers, ["45 CFR 164.316"]),
+        Timed("INF-010", "Information Systems", "Card-data logs", "Information", "Logs of the ticket shop", [new("created", Cutoff.None, "P1Y")], TwoManagers, ["PCI DSS 10.5.1"]),
+        Timed("INF-020", "Information Systems", "Access requests", "Information", "Requests and approvals of access", [new("created", Cutoff.Fiscal, "P3Y")], TwoManagers),
+    ];
+
+    /// <summary>Two blankets: one in force, one a draft whose consequences want to be seen first.</summary>
+    public static IReadOnlyList<ScenarioBlanket> Blankets { get; } =
+    [
+        new("Crew files", "Crewing", ["Crew files"], null, "modified", "P10Y", false, null, true),
+        new("Scratch folders", "Yard & Engineering", [], "container = \"*scratch*\"", "modified", null, true, "P90D", false),
+    ];
+
+    public static IReadOnlyList<ScenarioFilingRule> FilingRules { get; } =
+    [
+        new("Passport copies", "PPL-010", null, "passport-mrz", 10, false),
+        new("Letters about berths", "ISL-010", "title = berth and container = \"*Island Routes*\"", null, 3, false),
+        new("Harbour letters", "ISL-020", "container = \"*harbour letters*\" and title = harbour", null, 5, false),
     ];
 
     public static IReadOnlyList<ScenarioContainer> Containers { get; } =
@@ -96,9 +184,10 @@ public static class Scenario
         new("Crew files", "Crewing", null, 64, DocumentKind.CrewFile),
     ];
 
-    private static SeriesDefinition Timed(string title, string function, string description, string trigger, Cutoff cutoff, string period, Stage[] stages, string authority, string guidance) =>
-        new(title, description, guidance, function, authority, false, trigger, cutoff, period, EndAction.SignOff, 90, stages);
+    private static ScenarioSeries Timed(
+        string code, string unit, string title, string function, string description, ClauseText[] clauses, Stage[] stages, string[]? authorities = null, string guidance = "", string? owner = null, bool inForce = true) =>
+        new(code, unit, new(title, description, guidance, Descriptors.OfFunction(function) with { Department = unit }, owner ?? Keepers.GetValueOrDefault(unit, ""), authorities ?? [], false, ClauseJoin.Later, clauses, EndAction.SignOff, Grade.Kept, false, 90, stages), inForce);
 
-    private static SeriesDefinition Permanent(string title, string function, string description) =>
-        new(title, description, "", function, "", true, "created", Cutoff.None, null, EndAction.Nothing, 90, TwoManagers);
+    private static ScenarioSeries Permanent(string code, string unit, string title, string function, string description) =>
+        new(code, unit, new(title, description, "", Descriptors.OfFunction(function) with { Department = unit }, Keepers.GetValueOrDefault(unit, ""), [], true, ClauseJoin.Later, [], EndAction.Nothing, Grade.Kept, false, 90, TwoManagers));
 }

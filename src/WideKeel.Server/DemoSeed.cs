@@ -2,6 +2,7 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
 using NodaTime;
+using NodaTime.Text;
 using WideKeel.Core.People;
 using WideKeel.Core.Retention;
 using WideKeel.Demo;
@@ -101,20 +102,57 @@ public static class DemoSeed
         using var tobias = await DemoClient.ConnectAsync(address);
         await tobias.SignInAsync(Scenario.People[1].Mail);
         var containers = source.Containers.ToDictionary(c => c.Name, c => c.Id);
+        await ines.PostAsync<Done>("authorities/library", new { });
+        foreach (var (code, definition) in Scenario.Authorities)
+        {
+            await ines.PostAsync<AuthorityView>("authorities", new NewAuthority(code, definition));
+        }
+
+        foreach (var type in Scenario.EventTypes)
+        {
+            await ines.PostAsync<EventTypeView>("event-types", new EventTypeText(type.Name, type.Title, type.Description));
+        }
+
+        foreach (var told in Scenario.Events)
+        {
+            await ines.PostAsync<EventView>("events", new NewEvent(told.Type, told.Subject, LocalDatePattern.Iso.Parse(told.Date).Value, told.Note));
+        }
+
         Dictionary<string, long> series = [];
         foreach (var planned in Scenario.Series)
         {
             var detail = await ines.PostAsync<SeriesDetail>("series", new NewSeries(planned.Code, units[planned.Unit], planned.Definition));
             series[planned.Code] = detail.Row.Id;
             long[] own = [.. Scenario.Containers.Where(c => c.Series == planned.Code).Select(c => containers[c.Name])];
-            var filing = new Filing(new ItemQuery(Container: own), detail.Row.Id);
-            var preview = await ines.PostAsync<ConsequencesView>("filings/consequences", filing);
-            await ines.PostAsync<ConsequencesView>("filings", filing with { Fingerprint = preview.Fingerprint });
+            if (own.Length > 0)
+            {
+                var filing = new Filing(new ItemQuery(Container: own), detail.Row.Id);
+                var preview = await ines.PostAsync<ConsequencesView>("filings/consequences", filing);
+                await ines.PostAsync<ConsequencesView>("filings", filing with { Fingerprint = preview.Fingerprint });
+            }
+
             if (planned.InForce)
             {
                 var consequences = await ines.PostAsync<ConsequencesView>($"series/{detail.Row.Id}/consequences", planned.Definition);
                 await ines.PostAsync<SeriesDetail>($"series/{detail.Row.Id}/activation", new Activation(consequences.Fingerprint, "First schedule of Tarnholm Ferries."), detail.Revision);
             }
+        }
+
+        foreach (var planned in Scenario.Blankets)
+        {
+            var reach = new ReachDefinition(planned.Query, [.. planned.Containers.Select(c => containers[c])], []);
+            var blanket = await ines.PostAsync<BlanketView>("blankets", new NewBlanket(planned.Name, units[planned.Unit], new("", reach, planned.From, planned.Keep, planned.Destroys, planned.DestroyAfter)));
+            if (planned.InForce)
+            {
+                var consequences = await ines.PostAsync<BlanketConsequences>($"blankets/{blanket.Id}/consequences", blanket.Draft!);
+                await ines.PostAsync<BlanketView>($"blankets/{blanket.Id}/activation", new Activation(consequences.Consequences.Fingerprint, "First schedule of Tarnholm Ferries."), blanket.Revision);
+            }
+        }
+
+        foreach (var rule in Scenario.FilingRules)
+        {
+            WantedKind[] kinds = rule.Kind is null ? [] : [new(rule.Kind, Core.Sensitive.Confidence.Likely, 1)];
+            await ines.PostAsync<FilingRuleView>("filing-rules", new FilingRuleText(rule.Name, series[rule.Series], new(rule.Query, kinds), rule.Priority));
         }
 
         // One batch is finished, one waits for its second signature, the rest of the docket is as it falls due.

@@ -18,9 +18,9 @@ public static class Problems
     public static int StatusOf(string code) => code switch
     {
         "not-signed-in" or "sign-in-failed" => StatusCodes.Status401Unauthorized,
-        "not-allowed" or "second-person-needed" or "stage-of-another" or "antiforgery" => StatusCodes.Status403Forbidden,
+        "not-allowed" or "ratchet" or "grade" or "second-person-needed" or "stage-of-another" or "antiforgery" => StatusCodes.Status403Forbidden,
         "not-found" => StatusCodes.Status404NotFound,
-        "consequences-changed" or "code-taken" or "mail-taken" or "batch-closed" or "batch-complete" or "nothing-due" or "already-running" or "share-taken" or "view-taken" or "kind-taken" => StatusCodes.Status409Conflict,
+        "consequences-changed" or "code-taken" or "mail-taken" or "batch-closed" or "batch-complete" or "nothing-due" or "already-running" or "share-taken" or "view-taken" or "kind-taken" or "reference-taken" or "series-retired" or "blanket-retired" or "proposal-decided" or "event-revoked" or "authority-in-use" or "worm-asked" => StatusCodes.Status409Conflict,
         "stale" => StatusCodes.Status412PreconditionFailed,
         "precondition-missing" => StatusCodes.Status428PreconditionRequired,
         "locked-out" or "too-many-attempts" => StatusCodes.Status429TooManyRequests,

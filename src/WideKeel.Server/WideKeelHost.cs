@@ -68,6 +68,7 @@ public static class WideKeelHost
         services.AddSingleton<IJobKind, CaptureJob>();
         services.AddSingleton<IJobKind, ExecuteJob>();
         services.AddSingleton<IJobKind, LookJob>();
+        services.AddSingleton<IJobKind, FilingRuleJob>();
         services.AddHostedService<JobRunner>();
         services.AddScoped<Caller>();
         services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(options.DataFolder, "cookie-keys"))).SetApplicationName("WideKeel");
@@ -184,6 +185,15 @@ public static class WideKeelHost
         api.MapFilings();
         api.MapSources();
         api.MapSeries();
+        api.MapSchedule();
+        api.MapHealth();
+        api.MapAuthorities();
+        api.MapBlankets();
+        api.MapEvents();
+        api.MapFilingDefaults();
+        api.MapFilingRules();
+        api.MapProposals();
+        api.MapSettings();
         api.MapDocket();
         api.MapCertificates();
         api.MapLedger();

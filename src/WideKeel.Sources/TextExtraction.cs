@@ -17,11 +17,12 @@ namespace WideKeel.Sources;
 /// <param name="Text">Plain text, at most <see cref="TextExtraction.MaxCharacters"/> characters.</param>
 /// <param name="Limit">Why this is not all there is; null when it is.</param>
 /// <param name="Owner">Who answers for it: its field "owner", or who saved it last.</param>
+/// <param name="Subject">What events refer to it by: its field "subject reference".</param>
 /// <param name="Created">The date on which the document itself says it was made.</param>
 /// <param name="Dates">Date fields by name, lower case with hyphens.</param>
-public sealed record Extracted(string Text, string? Limit, string? Title, string? Author, string? Owner, LocalDate? Created, IReadOnlyDictionary<string, LocalDate> Dates)
+public sealed record Extracted(string Text, string? Limit, string? Title, string? Author, string? Owner, string? Subject, LocalDate? Created, IReadOnlyDictionary<string, LocalDate> Dates)
 {
-    public static Extracted Nothing(string? limit) => new("", limit, null, null, null, null, new Dictionary<string, LocalDate>());
+    public static Extracted Nothing(string? limit) => new("", limit, null, null, null, null, null, new Dictionary<string, LocalDate>());
 }
 
 /// <summary>Text and fields of the formats that the product reads. Never throws for what is inside a file: the limit says what went wrong.</summary>
@@ -278,7 +279,7 @@ public static class TextExtraction
 
     private static Extracted Build(string text, string? limit, List<(string Name, string Value)> fields)
     {
-        string? title = null, author = null, owner = null;
+        string? title = null, author = null, owner = null, subject = null;
         LocalDate? created = null;
         Dictionary<string, LocalDate> dates = [];
         foreach (var (rawName, value) in fields.Take(MaxFields))
@@ -294,6 +295,9 @@ public static class TextExtraction
                     break;
                 case "owner":
                     owner = Short(value);
+                    break;
+                case "subject-reference":
+                    subject = Short(value);
                     break;
                 default:
                     if (name.Length is > 0 and <= MaxFieldName && DateIn(value) is { } date)
@@ -312,7 +316,7 @@ public static class TextExtraction
             }
         }
 
-        return new(text, limit, title, author, owner, created, dates);
+        return new(text, limit, title, author, owner, subject, created, dates);
     }
 
     private static LocalDate? DateIn(string value) =>

@@ -47,6 +47,22 @@ public sealed class WideKeelDb(DbContextOptions<WideKeelDb> options) : IdentityU
 
     public DbSet<SeriesVersion> SeriesVersions => Set<SeriesVersion>();
 
+    public DbSet<Blanket> Blankets => Set<Blanket>();
+
+    public DbSet<Authority> Authorities => Set<Authority>();
+
+    public DbSet<EventType> EventTypes => Set<EventType>();
+
+    public DbSet<Event> Events => Set<Event>();
+
+    public DbSet<FilingDefault> FilingDefaults => Set<FilingDefault>();
+
+    public DbSet<FilingRule> FilingRules => Set<FilingRule>();
+
+    public DbSet<FilingMark> FilingMarks => Set<FilingMark>();
+
+    public DbSet<Proposal> Proposals => Set<Proposal>();
+
     public DbSet<Batch> Batches => Set<Batch>();
 
     public DbSet<BatchLine> BatchLines => Set<BatchLine>();

@@ -111,6 +111,7 @@ public sealed class FindingTests(Demo demo) : IClassFixture<Demo>
         other.PressButton("Views");
         other.Press(By.LinkText("Dredging at Eastlight"));
         other.SeeText("View: Dredging at Eastlight");
+        other.See(By.XPath("//*[@role='row'][contains(@class,'body')][contains(.,'Eastlight')]"));
         other.See(By.CssSelector("[role=row].body")).Text.ShouldBe(first);
         other.ConsoleErrors().ShouldBeEmpty();
     }

@@ -46,6 +46,7 @@ public class JourneyTests
 
         // Consequences with numbers, on the button too; each opens into its rows.
         page.Press(By.LinkText("Schedule"));
+        page.Type(By.CssSelector("input[aria-label='Filter the series']"), "YRD");
         page.Press(By.XPath("//*[@role='row'][contains(.,'YRD-010')]"));
         var due = page.See(By.CssSelector("[data-group=becomesDue]")).FindElement(By.XPath("..//strong")).Text;
         page.SeeText($"Put into effect — {due} become due today");

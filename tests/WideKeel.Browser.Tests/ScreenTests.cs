@@ -14,8 +14,16 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
         ("/content/sensitive", By.CssSelector(".matrix tbody td a")),
         ("/content?state=due&item=1", By.CssSelector(".item .preview")),
         ("/schedule", By.CssSelector("[role=row].body")),
-        ("/schedule/15", By.CssSelector(".consequences .figure")),
-        ("/schedule/docket?due=7", By.CssSelector(".group h1")),
+        ("/schedule/22", By.CssSelector(".consequences .figure")),
+        ("/schedule/drafts", By.CssSelector(".consequences .figure")),
+        ("/schedule/blankets?blanket=2", By.CssSelector(".sentence .part")),
+        ("/schedule/authorities?authority=MARPOL%20V%2F10", By.CssSelector("tr.open .kv")),
+        ("/schedule/events?subject=T1003", By.CssSelector("[aria-label='Items of the subject'] tbody tr")),
+        ("/schedule/filing?rule=1", By.CssSelector("[aria-label='Passport copies'] tbody tr")),
+        ("/schedule/spreadsheet", By.CssSelector("input[type=file]")),
+        ("/schedule/health?line=short", By.CssSelector(".rows tbody tr")),
+        ("/administration/organisation", By.Id("o-year")),
+        ("/schedule/docket?due=12", By.CssSelector(".group h1")),
         ("/schedule/docket?batch=2", By.CssSelector(".lines [role=row].body")),
         ("/schedule/certificates?certificate=1", By.CssSelector(".certificate tbody tr")),
         ("/ledger?entry=3", By.CssSelector("[role=row].body")),
@@ -50,7 +58,7 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
         page.Go("/schedule?new=series");
         page.See(By.Id("code"));
         page.Violations().ShouldBeEmpty();
-        page.Go("/schedule/15");
+        page.Go("/schedule/22");
         page.Press(By.CssSelector("[data-part=term]"));
         page.See(By.Id("period-count"));
         page.Violations().ShouldBeEmpty();
@@ -131,13 +139,13 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
     {
         using var page = new Page(demo.Address);
         page.EnterAs("Ines Calloway");
-        page.Go("/schedule/15");
+        page.Go("/schedule/22");
         page.Press(By.CssSelector("[data-part=term]"));
         page.Type(By.Id("period-iso"), "P-1Y" + Keys.Enter);
         page.SeeText("is negative");
         page.Type(By.Id("period-iso"), "P1Y6M" + Keys.Enter);
         page.Wait(d => d.FindElement(By.CssSelector("[data-part=term]")).Text == "1 year and 6 months" ? d : null, "the term in words");
-        page.Go("/schedule/15");
+        page.Go("/schedule/22");
         page.Wait(d => d.FindElement(By.CssSelector("[data-part=term]")).Text == "1 year and 6 months" ? d : null, "the unsaved term after a reload");
     }
 }

@@ -47,7 +47,57 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         GET /api/items/{id:long}/preview RSF
         GET /api/items/{id:long}/history RSF
         POST /api/filings/consequences RSF
+        POST /api/filings/consequences/{group} RSF
         POST /api/filings RSF
+        GET /api/containers RSF
+        GET /api/schedule.csv RSF
+        GET /api/schedule.xlsx RSF
+        POST /api/schedule/return RS
+        GET /api/schedule/drafts RS
+        GET /api/schedule/drafts/{group} RS
+        POST /api/schedule/adoption RS
+        GET /api/schedule/health RS
+        GET /api/authorities RSF
+        POST /api/authorities RS
+        PUT /api/authorities/{id:long} RS
+        DELETE /api/authorities/{id:long} RS
+        POST /api/authorities/library R
+        GET /api/blankets RSF
+        POST /api/blankets RS
+        GET /api/blankets/{id:long} RSF
+        PUT /api/blankets/{id:long}/draft RS
+        DELETE /api/blankets/{id:long}/draft RS
+        POST /api/blankets/{id:long}/consequences RS
+        POST /api/blankets/{id:long}/consequences/{group} RS
+        POST /api/blankets/{id:long}/activation RS
+        POST /api/blankets/{id:long}/retirement/consequences RS
+        POST /api/blankets/{id:long}/retirement RS
+        GET /api/event-types RSF
+        POST /api/event-types R
+        PUT /api/event-types/{id:long} R
+        GET /api/events RSF
+        POST /api/events R
+        POST /api/events/consequences R
+        POST /api/events/csv R
+        POST /api/events/{id:long}/revocation R
+        GET /api/subjects/{subject} RSF
+        GET /api/filing-defaults RSF
+        PUT /api/filing-defaults RS
+        GET /api/filing-rules RSF
+        POST /api/filing-rules RS
+        GET /api/filing-rules/clashes RSF
+        PUT /api/filing-rules/{id:long} RS
+        GET /api/filing-rules/{id:long}/samples RS
+        PUT /api/filing-rules/{id:long}/samples/{item:long} RS
+        POST /api/filing-rules/{id:long}/consequences RS
+        POST /api/filing-rules/{id:long}/activation RS
+        POST /api/filing-rules/{id:long}/stop RS
+        GET /api/proposals *
+        POST /api/proposals/{id:long}/decision *
+        GET /api/settings RA
+        POST /api/settings/consequences RA
+        PUT /api/settings RA
+        POST /api/settings/worm RA
         GET /api/sources RA
         POST /api/sources A
         GET /api/sources/{id:long}/exceptions RA
@@ -63,6 +113,8 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         POST /api/series/{id:long}/consequences RS
         POST /api/series/{id:long}/consequences/{group} RS
         POST /api/series/{id:long}/activation RS
+        POST /api/series/{id:long}/retirement/consequences RS
+        POST /api/series/{id:long}/retirement RS
         GET /api/docket RS
         POST /api/batches RS
         GET /api/batches/{id:long} RS

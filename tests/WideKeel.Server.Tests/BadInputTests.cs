@@ -129,15 +129,15 @@ public class BadInputTests
     }
 
     [Theory]
-    [InlineData("period", "P-1Y", "period-negative")]
+    [InlineData("clauses[0].period", "P-1Y", "period-negative")]
     [InlineData("title", null, "text-too-long")]
-    [InlineData("trigger", "field:NO", "trigger-unknown")]
+    [InlineData("clauses[0].trigger", "field:NO", "trigger-unknown")]
     public async Task A_series_with_a_wrong_part_is_refused_by_name_and_nothing_is_made(string field, string? value, string code)
     {
         await using var product = new Product();
         await product.InitializeAsync();
         using var ines = await product.SignInAsync("ines");
-        var draft = field switch { "period" => Product.Definition(period: value!), "trigger" => Product.Definition(trigger: value!), _ => Product.Definition(new string('x', 100_000)) };
+        var draft = field switch { "clauses[0].period" => Product.Definition(period: value!), "clauses[0].trigger" => Product.Definition(trigger: value!), _ => Product.Definition(new string('x', 100_000)) };
         var answer = await ines.Post("series", new { code = "VES-040", unitId = product.Units["Fleet"], draft });
         answer.Status.ShouldBe(HttpStatusCode.BadRequest);
         answer.Problem.ShouldBe(code);

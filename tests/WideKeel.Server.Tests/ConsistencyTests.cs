@@ -4,6 +4,7 @@ using NetArchTest.Rules;
 using NodaTime;
 using WideKeel.Core.Content;
 using WideKeel.Server.Content;
+using WideKeel.Store.Retention;
 using WideKeel.Store.Content;
 
 namespace WideKeel.Server.Tests;
@@ -65,34 +66,47 @@ public class ConsistencyTests
         {
             product.Write($"Fleet/{year}.md", $"{year}-03-01", $"{year}", year % 3 == 0 ? "" : $"Closed: {year + 1}-02-28\n");
             product.Write($"Island/{year}.md", $"{year}-03-01", $"i{year}");
+            product.Write($"Northern/{year}.md", $"{year}-03-01", $"n{year}", year % 2 == 0 ? "Subject reference: IMO1\n" : "Subject reference: IMO2\n");
         }
 
         var containers = await product.ScanAsync();
         using var ines = await product.SignInAsync("ines");
         var fleet = await product.SeriesInForceAsync(ines, "VES-030", "Fleet", [containers["Fleet"]], Product.Definition(trigger: "field:closed", cutoff: "fiscal", period: "P7Y"));
         await ines.PostOk("batches", new { seriesId = fleet });
+
+        // Every kind of rule at once: two clauses and an event, a grade that runs out, blankets that keep, destroy, and lack nothing.
+        await ines.PostOk("event-types", new { name = "vessel-sold", title = "Vessel sold", description = "" });
+        await ines.PostOk("events", new { type = "vessel-sold", subject = "IMO1", date = "2015-05-01" });
+        await product.SeriesInForceAsync(ines, "VES-050", "Northern", [containers["Northern"]], Product.Definition(grade: "declared", atEnd: "nothing", clauses: [new { trigger = "created", cutoff = "year", period = "P3Y" }, new { trigger = "event:vessel-sold", cutoff = "none", period = "P6Y" }]));
+        await product.BlanketInForceAsync(ines, "Scratch", "Tarn Lines", new { description = "", reach = new { query = "unit = Island", containers = Array.Empty<long>(), except = Array.Empty<long>() }, from = "created", keep = (string?)null, destroys = true, destroyAfter = "P10Y" });
+        await product.BlanketInForceAsync(ines, "All of it", "Tarn Lines", new { description = "", reach = new { query = (string?)null, containers = containers.Values, except = new[] { containers["Fleet"] } }, from = "created", keep = "P4Y", destroys = false, destroyAfter = (string?)null });
         product.Clock.Advance(Duration.FromDays(400));
 
         await using var db = product.Database();
         var calendar = (Calendar)product.Services.GetService(typeof(Calendar))!;
         var items = await db.Items.AsNoTracking().ToListAsync(TestContext.Current.CancellationToken);
-        var series = await db.Series.AsNoTracking().ToDictionaryAsync(s => s.Id, TestContext.Current.CancellationToken);
         var dates = (await db.ItemDates.AsNoTracking().ToListAsync(TestContext.Current.CancellationToken)).ToLookup(d => d.ItemId);
-        items.Count.ShouldBe(44);
+        items.Count.ShouldBe(66);
+        var ruling = await Ruling.LoadAsync(db, calendar.Evaluator);
         foreach (var item in items)
         {
-            var rule = item.SeriesId is { } id ? series[id].InForce!.Check().Value : null;
-            var standing = calendar.Evaluator.Evaluate(rule, ItemEndpoints.FactsOf(item, rule, dates[item.Id]));
-            (item.KeepUntil, item.DisposableFrom).ShouldBe((standing.KeepUntil.Code, standing.DisposableFrom));
+            var standing = ruling.Evaluator.Evaluate(ruling.RuleOf(item.SeriesId), ruling.BlanketsOf(item.ContainerId), ItemEndpoints.FactsOf(item, ruling, dates[item.Id]));
+            (item.KeepUntil, item.DisposableFrom, item.AtEnd, item.OwnGrade, item.OwnGradeUntil).ShouldBe((standing.KeepUntil.Code, standing.DisposableFrom, standing.AtEnd, standing.OwnGrade, standing.OwnGradeUntil.Code));
             var expected = item.BatchId is not null ? ItemState.OnDocket : standing.State;
             ItemEndpoints.StateOf(item, calendar.Today).ShouldBe(expected);
             var word = char.ToLowerInvariant(expected.ToString()[0]) + expected.ToString()[1..];
             (await ines.GetOk($"items?state={word}&ids={item.Id}")).GetProperty("total").GetInt64().ShouldBe(1, item.Path);
-            (await ines.GetOk($"items/{item.Id}")).GetProperty("item").GetProperty("state").GetString().ShouldBe(word);
+            var detail = await ines.GetOk($"items/{item.Id}");
+            detail.GetProperty("item").GetProperty("state").GetString().ShouldBe(word);
+            var grade = standing.GradeOn(calendar.Today).ToString().ToLowerInvariant();
+            detail.GetProperty("grade").GetString().ShouldBe(grade);
+            (await ines.GetOk($"items?cql={Uri.EscapeDataString($"grade = {grade}")}&ids={item.Id}")).GetProperty("total").GetInt64().ShouldBe(1, item.Path);
+            var winner = detail.GetProperty("reasons").EnumerateArray().FirstOrDefault(r => r.GetProperty("won").GetBoolean());
+            (winner.ValueKind == System.Text.Json.JsonValueKind.Undefined ? null : winner.GetProperty("keepUntil").GetString()).ShouldBe(standing.KeepUntil.Text);
         }
 
         var facet = (await ines.GetOk("items/facets")).EnumerateArray().Single(f => f.GetProperty("name").GetString() == "state").GetProperty("values").EnumerateArray();
-        facet.Sum(v => v.GetProperty("count").GetInt64()).ShouldBe(44);
+        facet.Sum(v => v.GetProperty("count").GetInt64()).ShouldBe(66);
     }
 
     [Fact]

@@ -126,18 +126,21 @@ public sealed class Product : IAsyncLifetime
         return containers;
     }
 
-    public static object Definition(string title = "Voyage reports", string period = "P5Y", string trigger = "created", string cutoff = "none", string[]? stages = null) => new
+    public static object Definition(
+        string title = "Voyage reports", string period = "P5Y", string trigger = "created", string cutoff = "none", string[]? stages = null, string grade = "kept", bool ratchet = false, string atEnd = "signOff", object[]? clauses = null, string join = "later", string[]? authorities = null) => new
     {
         title,
         description = "",
         guidance = "",
-        function = "Vessels",
-        authority = "",
+        descriptors = new { function = "Vessels", activity = "", subActivity = "", department = "", tags = Array.Empty<string>() },
+        owner = "",
+        authorities = authorities ?? [],
         permanent = false,
-        trigger,
-        cutoff,
-        period,
-        atEnd = "signOff",
+        join,
+        clauses = clauses ?? [new { trigger, cutoff, period }],
+        atEnd,
+        grade,
+        ratchet,
         graceDays = 90,
         stages = (stages ?? ["recordsManager", "recordsManager"]).Select(role => new { role }),
     };
@@ -147,10 +150,27 @@ public sealed class Product : IAsyncLifetime
     {
         var made = await who.PostOk("series", new { code, unitId = Units[unit], draft = definition });
         var id = made.GetProperty("row").GetProperty("id").GetInt64();
-        var filing = new { selection = new { container = containers }, seriesId = id };
-        var preview = await who.PostOk("filings/consequences", filing);
-        await who.PostOk("filings", new { filing.selection, filing.seriesId, fingerprint = preview.GetProperty("fingerprint").GetString() });
+        // No container would be no condition: everything.
+        if (containers.Length > 0)
+        {
+            var filing = new { selection = new { container = containers }, seriesId = id };
+            var preview = await who.PostOk("filings/consequences", filing);
+            await who.PostOk("filings", new { filing.selection, filing.seriesId, fingerprint = preview.GetProperty("fingerprint").GetString() });
+        }
+
         await ActivateAsync(who, id, definition);
+        await who.WaitForJobsAsync();
+        return id;
+    }
+
+    /// <summary>A blanket in force. Returns its id.</summary>
+    public async Task<long> BlanketInForceAsync(Api who, string name, string unit, object definition)
+    {
+        var made = await who.PostOk("blankets", new { name, unitId = Units[unit], draft = definition });
+        var id = made.GetProperty("id").GetInt64();
+        var fingerprint = (await who.PostOk($"blankets/{id}/consequences", definition)).GetProperty("consequences").GetProperty("fingerprint").GetString();
+        var answer = await who.Post($"blankets/{id}/activation", new { fingerprint, why = "test" }, made.GetProperty("revision").GetInt64());
+        answer.Status.ShouldBe(HttpStatusCode.OK, answer.Body.ToString());
         await who.WaitForJobsAsync();
         return id;
     }
@@ -175,6 +195,9 @@ public sealed class Product : IAsyncLifetime
 /// <param name="Body">Undefined when there was none.</param>
 public readonly record struct Answer(HttpStatusCode Status, JsonElement Body, HttpResponseMessage Response)
 {
+    /// <summary>What was sent, whatever it is.</summary>
+    public string? Text { get; init; }
+
     public string? Problem => Body.ValueKind == JsonValueKind.Object && Body.TryGetProperty("type", out var type) ? type.GetString()!.Split(':')[^1] : null;
 }
 
@@ -246,7 +269,7 @@ public sealed class Api : IDisposable
         var response = await http.SendAsync(request);
         var text = await response.Content.ReadAsStringAsync();
         var json = response.Content.Headers.ContentType?.MediaType?.EndsWith("json", StringComparison.Ordinal) == true;
-        return new(response.StatusCode, json && text.Length > 0 ? JsonDocument.Parse(text).RootElement : default, response);
+        return new(response.StatusCode, json && text.Length > 0 ? JsonDocument.Parse(text).RootElement : default, response) { Text = text };
     }
 
     public void Dispose() => http.Dispose();

@@ -5,6 +5,7 @@ using NodaTime;
 using NodaTime.Text;
 using WideKeel.Core.Content;
 using WideKeel.Core.Query;
+using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
 using WideKeel.Server.Content;
 using WideKeel.Store;
@@ -210,6 +211,7 @@ public sealed class QueryTests : IAsyncLifetime
             var series = random.Next(3);
             int? keep = random.Next(4) switch { 0 => null, 1 => Today.PlusDays(random.Next(-900, 900)).ToDayNumber(), 2 => KeepUntil.Permanent.Code, _ => KeepUntil.AwaitingEvent.Code };
             int? from = keep is { } k && k < KeepUntil.AwaitingEvent.Code && random.Next(2) == 0 ? k + 1 : null;
+            var (own, ownUntil) = (series == 0 ? Grade.None : (Grade)random.Next(1, 4), series == 0 ? (int?)null : random.Next(2) == 0 ? KeepUntil.Permanent.Code : Today.PlusDays(random.Next(-900, 900)).ToDayNumber());
             var (created, modified) = (Today.PlusDays(-random.Next(1200)), Today.PlusDays(-random.Next(1200)));
             var bytes = random.Next(5) == 0 ? 1000 : random.Next(3_000_000);
             Dictionary<string, LocalDate> dates = [];
@@ -228,6 +230,7 @@ public sealed class QueryTests : IAsyncLifetime
             {
                 Id = id, ContainerId = container + 1, Path = $"harbour/{title} {id}.md", Title = title, Type = random.Next(2) == 0 ? "md" : "docx", Author = author, Owner = owner, Bytes = bytes, Hash = "h",
                 Created = created, Modified = modified, SeriesId = series == 0 ? null : series, KeepUntil = keep, DisposableFrom = from is { } f ? DayNumber.ToDate(f) : null,
+                AtEnd = from is null && random.Next(3) > 0 ? EndAction.Nothing : EndAction.Destroy, OwnGrade = own, OwnGradeUntil = ownUntil,
             };
             db.Items.Add(item);
             db.ItemDates.AddRange(dates.Select(d => new ItemDate { ItemId = id, Name = d.Key, Date = d.Value }));
@@ -238,11 +241,11 @@ public sealed class QueryTests : IAsyncLifetime
             }
 
             var state = ItemEndpoints.StateOf(item, Today);
-            var kept = keep is not null && (keep >= Today.ToDayNumber() || from is not null);
+            var grade = new Standing(state, KeepUntil.FromCode(keep), item.DisposableFrom, item.AtEnd, own, KeepUntil.FromCode(ownUntil)).GradeOn(Today);
             items.Add((id, new()
             {
                 Title = title, Body = body, Author = author, Owner = owner, Path = item.Path, Type = item.Type, Source = containers[container].Source, Container = containers[container].Container, Unit = containers[container].Unit,
-                Series = series switch { 1 => "VES-010", 2 => "FIN-020", _ => null }, Grade = kept ? "kept" : "none", State = state.Word(), Created = created, Modified = modified, Size = bytes,
+                Series = series switch { 1 => "VES-010", 2 => "FIN-020", _ => null }, Grade = grade.ToString().ToLowerInvariant(), State = state.Word(), Created = created, Modified = modified, Size = bytes,
                 Sensitive = sensitive, Fields = dates.ToDictionary(d => d.Key, d => LocalDatePattern.Iso.Format(d.Value)),
             }));
         }

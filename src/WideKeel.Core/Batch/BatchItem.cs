@@ -142,8 +142,6 @@ public sealed record BatchItem(string Id)
     internal static Refusal Refuse(int line, string field, string what) =>
         new("line-malformed", field, string.Create(CultureInfo.InvariantCulture, $"Line {line}{(field.Length == 0 ? "" : $", {field}")}: {what}."));
 
-    /// <summary>The item as the rules see it.</summary>
-    public Schedules.RuledItem ToRuledItem() => new(Id, Container, Series, Created, Modified, Filed, Subject, Fields);
 
     /// <summary>The item as a query sees it.</summary>
     /// <param name="sensitive">Finds the kinds where the line does not name them.</param>

@@ -3,7 +3,8 @@ using System.Text.Json;
 using NodaTime;
 using NodaTime.Text;
 using WideKeel.Core.Query;
-using WideKeel.Core.Schedules;
+using WideKeel.Core.Retention;
+using WideKeel.Core.Content;
 using WideKeel.Core.Time;
 
 namespace WideKeel.Core.Batch;
@@ -14,7 +15,7 @@ public static class BatchSchedule
     private static readonly JsonDocumentOptions Strict = new() { AllowDuplicateProperties = false };
 
     /// <param name="today">What <c>today</c> means in the queries of holds.</param>
-    public static Outcome<RetentionSchedule> Read(string json, LocalDate today)
+    public static Outcome<BatchRules> Read(string json, LocalDate today)
     {
         try
         {
@@ -27,7 +28,7 @@ public static class BatchSchedule
                 throw root.Wrong("series", $"{twice.Key} stands there more than once");
             }
 
-            return new RetentionSchedule(fiscal, series, [.. root.Each("blankets").Select(Blanket)], [.. root.Each("holds").Select(h => Hold(h, today))]);
+            return new BatchRules(fiscal, series, [.. root.Each("blankets").Select(Blanket)], [.. root.Each("holds").Select(h => Hold(h, today))]);
         }
         catch (JsonException e)
         {
@@ -72,34 +73,38 @@ public static class BatchSchedule
     private static SeriesRule Series(Place at)
     {
         var permanent = at.Flag("permanent");
-        List<RuleClause> clauses = permanent ? [] : [.. at.Each("clauses").Select(Clause)];
+        List<Clause> clauses = permanent ? [] : [.. at.Each("clauses").Select(ClauseAt)];
         if (!permanent && clauses.Count == 0)
         {
             throw at.Wrong("clauses", "a series that is not permanent needs at least one clause");
         }
 
-        return new(at.Needed("code"), at.Word("grade", Protection.Kept), at.Word("atEnd", AtEnd.Nothing), permanent, at.Word("join", ClauseJoin.Later), clauses);
+        var grade = at.Word("grade", Grade.Kept);
+        return grade == Grade.None
+            ? throw at.Wrong("grade", "a series keeps: kept, declared or worm")
+            : new(at.Needed("code"), grade, at.Word("atEnd", EndAction.Nothing), permanent, at.Word("join", ClauseJoin.Later), clauses);
     }
 
-    private static RuleClause Clause(Place at) =>
+    private static Clause ClauseAt(Place at) =>
         new(Start(at, "trigger"), at.Word("cutoff", Cutoff.None), at.Take(Period.Parse(at.Needed("period")), "period"));
 
-    private static ClockStart Start(Place at, string field) => at.Needed(field) switch
+    // More lenient than a series of the running product: other systems name their fields and events as they like.
+    private static Trigger Start(Place at, string field) => at.Needed(field) switch
     {
-        "created" => new(ClockStartKind.Created, null),
-        "modified" => new(ClockStartKind.Modified, null),
-        "filed" => new(ClockStartKind.Filed, null),
-        ['f', 'i', 'e', 'l', 'd', ':', _, ..] named => new(ClockStartKind.Field, named[6..].ToLowerInvariant()),
-        ['e', 'v', 'e', 'n', 't', ':', _, ..] typed => new(ClockStartKind.Event, typed[6..]),
+        "created" => Trigger.Created,
+        "modified" => Trigger.Modified,
+        "filed" => Trigger.Filed,
+        ['f', 'i', 'e', 'l', 'd', ':', _, ..] named => Trigger.Field(named[6..].ToLowerInvariant()),
+        ['e', 'v', 'e', 'n', 't', ':', _, ..] typed => Trigger.Event(typed[6..]),
         var other => throw at.Wrong(field, $"“{other}” is none of created, modified, filed, field:NAME, event:TYPE"),
     };
 
-    private static BlanketRule Blanket(Place at)
+    private static BatchBlanket Blanket(Place at)
     {
         var keep = at.Text("keep") is { } kept ? at.Take(Period.Parse(kept), "keep") : (Period?)null;
         var after = at.Text("destroyAfter") is { } destroyed ? at.Take(Period.Parse(destroyed), "destroyAfter") : (Period?)null;
         var from = Start(at, "from").Kind;
-        if (from is not (ClockStartKind.Created or ClockStartKind.Modified))
+        if (from is not (TriggerKind.Created or TriggerKind.Modified))
         {
             throw at.Wrong("from", "a blanket counts from created or modified");
         }
@@ -109,16 +114,16 @@ public static class BatchSchedule
             throw at.Wrong("keep", "a blanket has either keep, or destroyAfter with keep null");
         }
 
-        var then = at.Word("then", AtEnd.Nothing);
-        if (then is not (AtEnd.Nothing or AtEnd.Destroy) || (keep is null && then != AtEnd.Destroy))
+        var then = at.Word("then", EndAction.Nothing);
+        if (then is not (EndAction.Nothing or EndAction.Destroy) || (keep is null && then != EndAction.Destroy))
         {
             throw at.Wrong("then", keep is null ? "a blanket that keeps nothing destroys" : "a blanket ends in nothing or destroy");
         }
 
-        return new(at.Needed("name"), new(at.Texts("containers"), at.Texts("except")), from, keep, then == AtEnd.Destroy, after);
+        return new(new(at.Needed("name"), from, keep, then == EndAction.Destroy, after), new(at.Texts("containers"), at.Texts("except")));
     }
 
-    private static HoldRule Hold(Place at, LocalDate today) =>
+    private static BatchHold Hold(Place at, LocalDate today) =>
         new(at.Needed("name"), new(at.Texts("containers"), []), at.Texts("items").ToHashSet(), at.Text("query") is { } query ? at.Take(QueryCompiler.Compile(query, today), "query") : null);
 
     private sealed class PlaceException(Refusal refusal) : Exception

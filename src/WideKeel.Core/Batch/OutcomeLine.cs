@@ -2,25 +2,24 @@ using System.Text.Json.Nodes;
 using NodaTime;
 using NodaTime.Text;
 using WideKeel.Core.Content;
-using WideKeel.Core.Schedules;
 
 namespace WideKeel.Core.Batch;
 
 /// <summary>One item's outcome as a line of JSON.</summary>
 public static class OutcomeLine
 {
-    public static JsonObject Of(string id, ItemOutcome outcome)
+    public static JsonObject Of(string id, BatchOutcome outcome)
     {
-        var beneath = outcome.Beneath.Word();
+        var beneath = outcome.Standing.State.Word();
         return new()
         {
             ["id"] = id,
             ["state"] = outcome.Held ? "held" : beneath,
             ["beneath"] = beneath,
-            ["keepUntil"] = outcome.KeepUntil.Text,
-            ["disposableFrom"] = Text(outcome.DisposableFrom),
-            ["atEnd"] = outcome.AtEnd.ToString().ToLowerInvariant(),
-            ["grade"] = outcome.Protection.ToString().ToLowerInvariant(),
+            ["keepUntil"] = outcome.Standing.KeepUntil.Text,
+            ["disposableFrom"] = Text(outcome.Standing.DisposableFrom),
+            ["atEnd"] = outcome.Standing.AtEnd.ToString().ToLowerInvariant(),
+            ["grade"] = outcome.Grade.ToString().ToLowerInvariant(),
             ["reasons"] = new JsonArray([.. outcome.Reasons.Select(r => new JsonObject
             {
                 ["rule"] = r.Rule,

@@ -32,6 +32,12 @@ public enum Right
     /// <summary>To see what is masked; each time is an entry of the ledger.</summary>
     UnmaskSensitive,
     WriteKinds,
+
+    /// <summary>To tell and revoke trigger events; they start clocks wherever their subject lies.</summary>
+    WriteEvents,
+
+    /// <summary>To change the organisation's calendar and to enable WORM.</summary>
+    ManageSettings,
 }
 
 /// <summary>A role over a unit and everything beneath it.</summary>
@@ -71,6 +77,7 @@ public static class AccessPolicy
         [
             Right.ReadContent, Right.FileContent, Right.ReadSchedule, Right.WriteSchedule, Right.ReadDocket, Right.SignDisposition,
             Right.ReadLedger, Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ReadJobs, Right.ReadSensitive, Right.UnmaskSensitive, Right.WriteKinds,
+            Right.WriteEvents, Right.ManageSettings,
         ],
         [Role.Steward] =
         [
@@ -80,13 +87,13 @@ public static class AccessPolicy
         [Role.Staff] = [Right.ReadContent, Right.FileContent, Right.ReadSchedule],
         [Role.Administrator] =
         [
-            Right.ReadLedger, Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ManageSources, Right.ManagePeople, Right.ReadJobs,
+            Right.ReadLedger, Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ManageSources, Right.ManagePeople, Right.ReadJobs, Right.ManageSettings,
         ],
     };
 
     /// <summary>Rights over something that has no part: the whole ledger, the people, a source that feeds several units. Only a remit over the root gives them.</summary>
     private static readonly HashSet<Right> WholeOrganisation =
-        [Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ManageSources, Right.ManagePeople, Right.WriteKinds];
+        [Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ManageSources, Right.ManagePeople, Right.WriteKinds, Right.WriteEvents, Right.ManageSettings];
 
     public static bool Grant(Role role, Right right) => Grants[role].Contains(right);
 

@@ -69,8 +69,12 @@ public abstract record Condition
         All all => all.Of.Any(c => c.LooksAt(index)),
         Any any => any.Of.Any(c => c.LooksAt(index)),
         Not not => not.Of.LooksAt(index),
+        HasWords words => words.Index == index,
+        Near near => near.Left.LooksAt(index) || near.Right.LooksAt(index),
         Is value => value.Index == index,
         Has has => has.Index == index,
+        DateIn range => range.Index == index,
+        NumberIn range => range.Index == index,
         NameIn range => range.Index == index,
         _ => false,
     };

@@ -4,67 +4,142 @@ using WideKeel.Core.Time;
 
 namespace WideKeel.Core.Retention;
 
-/// <summary>The engine: one item's facts and the rule of its series in, its standing out. No state, no side effects.</summary>
+/// <summary>The engine: one item's facts and the rules over it in, its standing out. No state, no side effects, nothing allocated: a million items are one pass.</summary>
 /// <param name="today">The day of the organisation's calendar on which the question is asked.</param>
 public sealed class Evaluator(LocalDate today, FiscalYearEnd fiscalYearEnd)
 {
     public LocalDate Today { get; } = today;
 
     /// <summary>
-    /// C = last day of the cutoff period that contains the base date B, K = C + P; kept through K, disposable from K + 1.
-    /// Without a date that can be counted from, the clock waits and the item is kept without end.
+    /// Keeping beats destroying; of several keeps the longest wins. At the end the series' choice goes before a blanket's, of several blankets
+    /// the earliest destroys, and nothing before the winning keep-until has passed.
     /// </summary>
-    public ClauseDates Dates(Rule.Timed rule, in ItemFacts item)
+    /// <param name="series">Null: filed under none, or its rule is not in force yet.</param>
+    /// <param name="blankets">Those that cover the item's container.</param>
+    public Standing Evaluate(SeriesRule? series, ReadOnlySpan<BlanketRule> blankets, in ItemFacts item)
     {
-        if (rule.Trigger.DateOf(item, Today) is not { } start)
+        var own = series is null ? KeepUntil.Nothing : Until(series, item);
+        var keep = own;
+        LocalDate? destroys = null;
+        var anyDestroys = false;
+        foreach (var blanket in blankets)
+        {
+            var (until, firstDay) = TermOf(blanket, item);
+            keep = KeepUntil.Latest(keep, until);
+            anyDestroys |= blanket.Destroys;
+            destroys = blanket.Destroys && firstDay is { } day && (destroys is not { } earliest || day < earliest) ? day : destroys;
+        }
+
+        if (item.ExtendedUntil is { } extended)
+        {
+            keep = KeepUntil.Latest(keep, KeepUntil.On(extended));
+        }
+
+        var atEnd = series?.AtEnd ?? (anyDestroys ? EndAction.Destroy : EndAction.Nothing);
+        var from = FirstDay(atEnd, series is null ? destroys : own.Date?.PlusDays(1), keep);
+        var gradeUntil = series is null ? KeepUntil.Nothing : atEnd == EndAction.Nothing ? own : KeepUntil.Permanent;
+        return new(StateOf(keep, atEnd, from), keep, from, atEnd, series?.Grade ?? Grade.None, gradeUntil);
+    }
+
+    /// <summary>
+    /// C = last day of the cutoff period that contains the base date B, K = C + P; kept through K, disposable from K + 1. A clause without a
+    /// date that can be counted from waits.
+    /// </summary>
+    public ClauseDates Dates(Clause clause, in ItemFacts item)
+    {
+        if (BaseOf(clause.Trigger, item) is not { } start)
         {
             return default;
         }
 
-        var cutoff = rule.Cutoff.LastDay(start, fiscalYearEnd);
-        return new(start, cutoff, rule.Period.AddTo(cutoff));
+        var cutoff = clause.Cutoff.LastDay(start, fiscalYearEnd);
+        return new(start, cutoff, clause.Period.AddTo(cutoff));
     }
 
-    /// <summary>The standing under a rule; a null rule is no series, or a series whose rule is not in force yet.</summary>
-    public Standing Evaluate(Rule? rule, in ItemFacts item)
+    /// <summary>The dates of a blanket's one term.</summary>
+    public ClauseDates Dates(BlanketRule blanket, in ItemFacts item) =>
+        Dates(new Clause(new(blanket.From), Cutoff.None, blanket.Keep ?? blanket.DestroyAfter!.Value), item);
+
+    /// <summary>K of a series' rule: permanent, waiting, or the date that its join picks.</summary>
+    public KeepUntil Until(SeriesRule rule, in ItemFacts item)
     {
-        var extension = item.ExtendedUntil is { } until ? KeepUntil.On(until) : KeepUntil.Nothing;
-        switch (rule)
+        if (rule.Permanent)
         {
-            case null:
-                return Keep(extension, EndAction.Nothing);
-            case Rule.Permanent:
-                return new(ItemState.Permanent, KeepUntil.Permanent, null, Grade.Kept);
-            case Rule.Timed timed:
-                var own = Dates(timed, item).Until is { } date ? KeepUntil.On(date) : KeepUntil.AwaitingEvent;
-                return Keep(KeepUntil.Latest(own, extension), timed.AtEnd);
-            default:
-                throw new InvalidOperationException($"No such rule: {rule.GetType().Name}.");
+            return KeepUntil.Permanent;
         }
+
+        var picked = KeepUntil.Nothing;
+        for (var i = 0; i < rule.Clauses.Count; i++)
+        {
+            var until = Dates(rule.Clauses[i], item).Until is { } date ? KeepUntil.On(date) : KeepUntil.AwaitingEvent;
+            // Waiting is later than any date, so that both joins come out by comparing.
+            picked = picked.IsNothing || (rule.Join == ClauseJoin.Later ? until > picked : until < picked) ? until : picked;
+        }
+
+        return picked;
     }
 
-    private Standing Keep(KeepUntil keepUntil, EndAction atEnd)
+    /// <summary>Until when a blanket keeps, and from which day it would destroy, were it alone.</summary>
+    public (KeepUntil Until, LocalDate? FirstDay) TermOf(BlanketRule rule, in ItemFacts item)
     {
-        if (keepUntil.IsNothing)
+        var start = BaseOf(new(rule.From), item);
+        if (rule.Keep is { } keep)
         {
-            return new(ItemState.NoRule, keepUntil, null, Grade.None);
+            var until = start is { } from ? KeepUntil.On(keep.AddTo(from)) : KeepUntil.AwaitingEvent;
+            return (until, rule.Destroys ? until.Date?.PlusDays(1) : null);
         }
 
-        if (keepUntil.IsAwaiting)
+        return (KeepUntil.Nothing, start is { } begun ? rule.DestroyAfter!.Value.AddTo(begun).PlusDays(1) : null);
+    }
+
+    private LocalDate? BaseOf(Trigger trigger, in ItemFacts item)
+    {
+        var date = trigger.Kind switch
         {
-            return new(ItemState.AwaitingEvent, keepUntil, null, Grade.Kept);
+            TriggerKind.Created => item.Created,
+            TriggerKind.Modified => item.Modified,
+            TriggerKind.Filed => item.Filed,
+            TriggerKind.Field => item.Clocks?.Field(trigger.Name!),
+            TriggerKind.Event => item.Clocks?.Event(trigger.Name!),
+            _ => throw new InvalidOperationException($"No such trigger: {trigger.Kind}."),
+        };
+        return date is { } found && PlausibleDate.Holds(found, Today) ? found : null;
+    }
+
+    private static LocalDate? FirstDay(EndAction atEnd, LocalDate? first, KeepUntil keep)
+    {
+        if (atEnd == EndAction.Nothing || keep.IsPermanent || keep.IsAwaiting || first is not { } day)
+        {
+            return null;
         }
 
-        var last = keepUntil.Date!.Value;
-        if (atEnd == EndAction.Nothing)
+        return keep.Date?.PlusDays(1) is { } free && free > day ? free : day;
+    }
+
+    private ItemState StateOf(KeepUntil keep, EndAction atEnd, LocalDate? from)
+    {
+        if (keep.IsPermanent)
+        {
+            return ItemState.Permanent;
+        }
+
+        if (keep.IsAwaiting)
+        {
+            return ItemState.AwaitingEvent;
+        }
+
+        if (from is { } day)
+        {
+            return day <= Today ? ItemState.Due : ItemState.InTerm;
+        }
+
+        if (keep.Date is { } last)
         {
             // A term that has run out with nothing to follow keeps nothing: the item is free, and says so.
-            return last >= Today
-                ? new(ItemState.InTerm, keepUntil, null, Grade.Kept)
-                : new(ItemState.NoRule, keepUntil, null, Grade.None);
+            return last >= Today ? ItemState.InTerm : ItemState.NoRule;
         }
 
-        var from = last.PlusDays(1);
-        return new(from <= Today ? ItemState.Due : ItemState.InTerm, keepUntil, from, Grade.Kept);
+        // Only a rule that would destroy covers it, and it lacks the date to count from.
+        return atEnd == EndAction.Nothing ? ItemState.NoRule : ItemState.AwaitingEvent;
     }
 }

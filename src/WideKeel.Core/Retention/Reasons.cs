@@ -1,4 +1,3 @@
-using System.Globalization;
 using NodaTime;
 using NodaTime.Text;
 using WideKeel.Core.Content;
@@ -7,90 +6,140 @@ using WideKeel.Core.Time;
 namespace WideKeel.Core.Retention;
 
 /// <summary>A series as far as one item's explanation needs it. <paramref name="Rule"/> is null while no rule is in force.</summary>
-public sealed record RuleInForce(SeriesCode Code, string Title, int Version, Rule? Rule);
+public sealed record RuleInForce(string Code, string Title, SeriesRule? Rule);
 
 /// <summary>Who extended an item, until when and why.</summary>
 public sealed record Extension(LocalDate Until, string By, string Why);
 
 /// <summary>One rule that was looked at: won or lost, with its dates and one sentence.</summary>
-/// <param name="Kind"><c>series</c>, <c>extension</c> or <c>none</c>.</param>
-public sealed record Reason(string Rule, string Kind, bool Won, KeepUntil KeepUntil, ClauseDates Dates, string Why);
+/// <param name="Kind"><c>series</c>, <c>blanket</c>, <c>extension</c> or <c>none</c>.</param>
+/// <param name="Won">It decides until when the item is kept.</param>
+public sealed record Reason(string Rule, string Kind, bool Won, KeepUntil KeepUntil, IReadOnlyList<ClauseDates> Clauses, string Why);
 
-/// <summary>Explains a standing rule by rule, winner first.</summary>
+/// <summary>Explains a standing rule by rule, in the order in which they are looked at: the series, the blankets, the extension.</summary>
 public static class Reasons
 {
-    private static readonly LocalDatePattern Day = LocalDatePattern.Create("d MMM uuuu", CultureInfo.InvariantCulture);
+    private static readonly LocalDatePattern Day = LocalDatePattern.CreateWithInvariantCulture("d MMM uuuu");
 
-    public static IReadOnlyList<Reason> Explain(Evaluator evaluator, RuleInForce? series, in ItemFacts item, Extension? extension)
+    public static IReadOnlyList<Reason> Explain(Evaluator evaluator, RuleInForce? series, ReadOnlySpan<BlanketRule> blankets, in ItemFacts item, Extension? extension)
     {
         List<Reason> looked = [];
         if (series is { Rule: null })
         {
-            looked.Add(new(series.Code.Value, "series", false, KeepUntil.Nothing, default,
-                $"Filed under {series.Code}, {series.Title}, whose rule is not in force yet: it is filed, not yet kept."));
+            looked.Add(new(series.Code, "series", false, KeepUntil.Nothing, [], $"Filed under {series.Code}, {series.Title}, whose rule is not in force yet: it is filed, not yet kept."));
         }
 
-        if (series is { Rule: Rule.Permanent })
+        if (series is { Rule: { } rule })
         {
-            looked.Add(new(series.Code.Value, "series", false, KeepUntil.Permanent, default, $"{series.Code} keeps it permanently."));
+            looked.Add(OfSeries(evaluator, rule, item));
         }
 
-        if (series is { Rule: Rule.Timed timed })
+        foreach (var blanket in blankets)
         {
-            var dates = evaluator.Dates(timed, item);
-            looked.Add(new(series.Code.Value, "series", false,
-                dates.Until is { } until ? KeepUntil.On(until) : KeepUntil.AwaitingEvent, dates, Sentence(series.Code, timed, dates, evaluator.Today)));
+            looked.Add(OfBlanket(evaluator, blanket, item, decidesEnd: series?.Rule is null));
         }
 
         if (extension is not null)
         {
-            looked.Add(new("Extension", "extension", false, KeepUntil.On(extension.Until), default,
-                $"{extension.By} extended it until {Day.Format(extension.Until)}: {extension.Why}"));
+            looked.Add(new("Extension", "extension", false, KeepUntil.On(extension.Until), [], $"{extension.By} extended it until {Day.Format(extension.Until)}: {extension.Why}"));
         }
 
         if (looked.Count == 0)
         {
-            looked.Add(new("No rule", "none", false, KeepUntil.Nothing, default, "It is filed under no series, so nothing keeps it and nothing removes it."));
+            return [new("No rule", "none", false, KeepUntil.Nothing, [], "It is filed under no series and no blanket covers it, so nothing keeps it and nothing removes it.")];
         }
 
-        var ordered = looked.OrderByDescending(r => r.KeepUntil).ToList();
-        var winner = ordered[0];
-        var rest = ordered.Skip(1).Select(r => r with { Why = $"{r.Why} Shorter; the longest keeps." });
-        return [winner with { Won = !winner.KeepUntil.IsNothing }, .. rest];
+        var winner = looked.Where(l => !l.KeepUntil.IsNothing).MaxBy(l => l.KeepUntil);
+        return [.. looked.Select(l => ReferenceEquals(l, winner) ? l with { Won = true } : l with { Why = l.Why + Rank(l, winner) })];
     }
 
-    private static string Sentence(SeriesCode code, Rule.Timed rule, ClauseDates dates, LocalDate today)
+    /// <summary>Winner first, as a person reads them.</summary>
+    public static IReadOnlyList<Reason> WinnerFirst(IReadOnlyList<Reason> reasons) => [.. reasons.OrderByDescending(r => r.Won)];
+
+    private static string Rank(Reason loser, Reason? winner) =>
+        winner is null || loser.KeepUntil.IsNothing ? ""
+        : loser.KeepUntil == winner.KeepUntil ? $" {winner.Rule} keeps as long and stands before it."
+        : $" {winner.Rule} keeps longer.";
+
+    private static Reason OfSeries(Evaluator evaluator, SeriesRule rule, in ItemFacts item)
     {
-        var trigger = rule.Trigger switch
+        var until = evaluator.Until(rule, item);
+        if (rule.Permanent)
         {
-            Trigger.Created => "Created",
-            Trigger.Modified => "Last modified",
-            Trigger.DateField field => Capital(field.Name.Replace('-', ' ')),
-            _ => throw new InvalidOperationException($"No such trigger: {rule.Trigger.Code}."),
-        };
-        if (dates is not { Base: { } start, Cutoff: { } cutoff, Until: { } until })
-        {
-            return $"{trigger}: no date that can be counted from. {code} keeps it until there is one; mend the date.";
+            return new(rule.Code, "series", false, until, [], $"{rule.Code} keeps it permanently.");
         }
 
-        var end = rule.Cutoff switch
+        List<ClauseDates> dates = [];
+        List<string> told = [];
+        foreach (var clause in rule.Clauses)
+        {
+            dates.Add(evaluator.Dates(clause, item));
+            told.Add(Told(clause, dates[^1]));
+        }
+
+        var counted = told.Count == 1 ? told[0] : $"The {(rule.Join == ClauseJoin.Later ? "later" : "earlier")} of: {string.Join("; ", told.Select(Small))}";
+        var ending = until.Date is { } last
+            ? $": {(last < evaluator.Today ? "it was kept" : "kept")} through {Day.Format(last)}.{After(rule.AtEnd, last < evaluator.Today)}"
+            : $". {rule.Code} keeps it until there is {(told.Count == 1 ? "one" : "each of them")}.";
+        return new(rule.Code, "series", false, until, dates, counted + ending);
+    }
+
+    private static Reason OfBlanket(Evaluator evaluator, BlanketRule blanket, in ItemFacts item, bool decidesEnd)
+    {
+        var (until, firstDay) = evaluator.TermOf(blanket, item);
+        var dates = evaluator.Dates(blanket, item);
+        var start = blanket.From == TriggerKind.Created ? "Created" : "Last modified";
+        if (dates is not { Base: { } begun, Until: { } last })
+        {
+            return new(blanket.Name, "blanket", false, until, [dates], $"{start}: no date that can be counted from. {(blanket.Keep is null ? "It is not destroyed" : "The blanket keeps it")} until there is one.");
+        }
+
+        var counted = $"{start} {Day.Format(begun)}, plus {(blanket.Keep ?? blanket.DestroyAfter!.Value).InWords()}";
+        var destroys = !blanket.Destroys ? "" : decidesEnd ? $" From {Day.Format(firstDay!.Value)} it may be destroyed without sign-off." : " What happens then is for its series to say.";
+        return new(blanket.Name, "blanket", false, until, [dates], blanket.Keep is null
+            ? $"{counted}: the blanket keeps nothing.{destroys}"
+            : $"{counted}: {(last < evaluator.Today ? "it was kept" : "kept")} through {Day.Format(last)}.{destroys}");
+    }
+
+    private static string Told(Clause clause, ClauseDates dates)
+    {
+        var trigger = clause.Trigger.Kind switch
+        {
+            TriggerKind.Created => "Created",
+            TriggerKind.Modified => "Last modified",
+            TriggerKind.Filed => "Filed",
+            _ => Capital(clause.Trigger.Name!.Replace('-', ' ')),
+        };
+        if (dates is not { Base: { } start, Cutoff: { } cutoff })
+        {
+            return clause.Trigger.Kind == TriggerKind.Event ? $"{trigger}: no such event of its subject yet" : $"{trigger}: no date that can be counted from";
+        }
+
+        var end = clause.Cutoff switch
         {
             Cutoff.None => "",
             Cutoff.Month => $", month ends {Day.Format(cutoff)}",
             Cutoff.Quarter => $", quarter ends {Day.Format(cutoff)}",
             Cutoff.Year => $", year ends {Day.Format(cutoff)}",
             Cutoff.Fiscal => $", fiscal year ends {Day.Format(cutoff)}",
-            _ => throw new InvalidOperationException($"No such cutoff: {rule.Cutoff}."),
+            _ => throw new InvalidOperationException($"No such cutoff: {clause.Cutoff}."),
         };
-        var after = (until < today, rule.AtEnd) switch
-        {
-            (true, EndAction.SignOff) => " The term is over; it may be destroyed after sign-off.",
-            (true, EndAction.Nothing) => " The term is over; nothing keeps it and nothing removes it.",
-            (false, EndAction.SignOff) => " Then it may be destroyed after sign-off.",
-            _ => " Then nothing happens to it.",
-        };
-        return $"{trigger} {Day.Format(start)}{end}, plus {rule.Period.InWords()}: kept through {Day.Format(until)}.{after}";
+        return $"{trigger} {Day.Format(start)}{end}, plus {clause.Period.InWords()}";
     }
 
+    private static string After(EndAction atEnd, bool over) => (over, atEnd) switch
+    {
+        (true, EndAction.SignOff) => " The term is over; it may be destroyed after sign-off.",
+        (true, EndAction.Destroy) => " The term is over; it may be destroyed.",
+        (true, EndAction.Transfer) => " The term is over; it may be handed over.",
+        (true, _) => " The term is over; the series neither keeps nor removes it.",
+        (false, EndAction.SignOff) => " Then it may be destroyed after sign-off.",
+        (false, EndAction.Destroy) => " Then it may be destroyed without sign-off.",
+        (false, EndAction.Transfer) => " Then it may be handed over.",
+        (false, _) => " Then nothing happens to it.",
+    };
+
     private static string Capital(string text) => char.ToUpperInvariant(text[0]) + text[1..];
+
+    private static string Small(string text) => char.ToLowerInvariant(text[0]) + text[1..];
 }

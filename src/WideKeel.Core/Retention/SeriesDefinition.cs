@@ -1,4 +1,5 @@
 using System.Globalization;
+using WideKeel.Core.Content;
 using WideKeel.Core.Time;
 
 namespace WideKeel.Core.Retention;
@@ -6,52 +7,64 @@ namespace WideKeel.Core.Retention;
 /// <summary>Who signs a stage of a batch: a role within the series' unit.</summary>
 public sealed record Stage(People.Role Role);
 
+/// <summary>A clause as it is written down.</summary>
+/// <param name="Trigger">As <see cref="Retention.Trigger.Code"/>.</param>
+/// <param name="Period">ISO 8601.</param>
+public sealed record ClauseText(string Trigger, Cutoff Cutoff, string Period);
+
+/// <summary>What tells one of thousands of series from another.</summary>
+public sealed record Descriptors(string Function, string Activity, string SubActivity, string Department, IReadOnlyList<string> Tags)
+{
+    public static Descriptors OfFunction(string function) => new(function, "", "", "", []);
+}
+
 /// <summary>
 /// Everything about a series that is versioned: what it holds, its rule, and who signs. Plain values; <see cref="Check"/> makes sure of them.
 /// </summary>
-/// <param name="Period">ISO 8601, null only when permanent.</param>
+/// <param name="Guidance">For staff, shown where they file.</param>
+/// <param name="Owner">Who answers for the series; empty while nobody does.</param>
+/// <param name="Authorities">Codes of the authorities that it rests on.</param>
+/// <param name="Clauses">One to six unless permanent.</param>
 /// <param name="GraceDays">Days after falling due within which a disposal should be done, 0 to 3,650.</param>
+/// <param name="Ratchet">It can be tightened, never loosened; on for good once in force.</param>
 public sealed record SeriesDefinition(
     string Title,
     string Description,
     string Guidance,
-    string Function,
-    string Authority,
+    Descriptors Descriptors,
+    string Owner,
+    IReadOnlyList<string> Authorities,
     bool Permanent,
-    string Trigger,
-    Cutoff Cutoff,
-    string? Period,
+    ClauseJoin Join,
+    IReadOnlyList<ClauseText> Clauses,
     EndAction AtEnd,
+    Grade Grade,
+    bool Ratchet,
     int GraceDays,
     IReadOnlyList<Stage> Stages)
 {
     public const int MaxTitle = 200;
     public const int MaxText = 4_000;
+    public const int MaxClauses = 6;
+    private const int MaxShort = 100;
+    private const int MaxList = 30;
+
+    /// <summary>Clauses alone, to be checked and told in words like those of a series.</summary>
+    public static SeriesDefinition OfClauses(ClauseJoin join, IReadOnlyList<ClauseText> clauses) =>
+        new("Clauses", "", "", Descriptors.OfFunction(""), "", [], false, join, clauses, EndAction.Nothing, Grade.Kept, false, 0, []);
 
     /// <summary>The rule, or the first thing that is wrong with the definition.</summary>
-    public Outcome<Rule> Check()
+    /// <param name="code">Of the series, which the rule is known by.</param>
+    public Outcome<SeriesRule> Check(string code)
     {
         if (string.IsNullOrWhiteSpace(Title))
         {
             return new Refusal("title-missing", "title", "A series needs a title.");
         }
 
-        if (Title.Length > MaxTitle)
+        if (CheckTexts() is { } text)
         {
-            return TooLong("title", "title", Title.Length, MaxTitle);
-        }
-
-        foreach (var (field, text) in new[] { ("description", Description), ("guidance", Guidance), ("function", Function), ("authority", Authority) })
-        {
-            if (text is null)
-            {
-                return new Refusal("text-missing", field, $"The {field} is missing; leave it empty instead.");
-            }
-
-            if (text.Length > MaxText)
-            {
-                return TooLong(field, field, text.Length, MaxText);
-            }
+            return text;
         }
 
         if (GraceDays is < 0 or > 3_650)
@@ -59,9 +72,19 @@ public sealed record SeriesDefinition(
             return new Refusal("grace-out-of-range", "graceDays", "Grace is 0 to 3,650 days.");
         }
 
+        if (!Enum.IsDefined(AtEnd) || !Enum.IsDefined(Join) || Grade is not (Grade.Kept or Grade.Declared or Grade.Worm))
+        {
+            return new Refusal("choice-unknown", !Enum.IsDefined(AtEnd) ? "atEnd" : !Enum.IsDefined(Join) ? "join" : "grade", "This is not one of the choices.");
+        }
+
         if (Permanent)
         {
-            return new Rule.Permanent();
+            return new SeriesRule(code, Grade, AtEnd, true, Join, []);
+        }
+
+        if (AtEnd == EndAction.Transfer)
+        {
+            return new Refusal("transfer-unknown", "atEnd", "There is no archive yet to hand items over to; choose sign-off, destruction or nothing.");
         }
 
         if (AtEnd == EndAction.SignOff && Stages is not { Count: >= 2 and <= 6 })
@@ -74,19 +97,12 @@ public sealed record SeriesDefinition(
             return new Refusal("stage-without-right", "stages", "Only records managers and stewards sign a disposition.");
         }
 
-        var trigger = Retention.Trigger.Parse(Trigger);
-        if (trigger.Refused)
+        if (AtEnd == EndAction.Destroy && Grade != Grade.Kept)
         {
-            return trigger.Refusal!;
+            return new Refusal("destroy-without-sign-off", "atEnd", "What is declared or WORM is not destroyed without sign-off.");
         }
 
-        if (!Enum.IsDefined(Cutoff) || !Enum.IsDefined(AtEnd))
-        {
-            return new Refusal("choice-unknown", Enum.IsDefined(Cutoff) ? "atEnd" : "cutoff", "This is not one of the choices.");
-        }
-
-        var period = Time.Period.Parse(Period);
-        return period.Refused ? period.Refusal! : new Rule.Timed(trigger.Value, Cutoff, period.Value, AtEnd);
+        return CheckClauses(code);
     }
 
     /// <summary>The names of the parts that differ, in the order in which a person reads them.</summary>
@@ -96,19 +112,21 @@ public sealed record SeriesDefinition(
         Compare("title", Title, other.Title);
         Compare("description", Description, other.Description);
         Compare("guidance", Guidance, other.Guidance);
-        Compare("function", Function, other.Function);
-        Compare("authority", Authority, other.Authority);
+        Compare("function", Descriptors.Function, other.Descriptors.Function);
+        Compare("activity", Descriptors.Activity, other.Descriptors.Activity);
+        Compare("subActivity", Descriptors.SubActivity, other.Descriptors.SubActivity);
+        Compare("department", Descriptors.Department, other.Descriptors.Department);
+        CompareLists("tags", Descriptors.Tags, other.Descriptors.Tags);
+        Compare("owner", Owner, other.Owner);
+        CompareLists("authorities", Authorities, other.Authorities);
         Compare("permanent", Permanent, other.Permanent);
-        Compare("trigger", Trigger, other.Trigger);
-        Compare("cutoff", Cutoff, other.Cutoff);
-        Compare("period", Period, other.Period);
+        Compare("join", Clauses.Count > 1 || other.Clauses.Count > 1 ? Join : default, Clauses.Count > 1 || other.Clauses.Count > 1 ? other.Join : default);
+        CompareLists("clauses", Clauses, other.Clauses);
         Compare("atEnd", AtEnd, other.AtEnd);
+        Compare("grade", Grade, other.Grade);
+        Compare("ratchet", Ratchet, other.Ratchet);
         Compare("graceDays", GraceDays, other.GraceDays);
-        if (!Stages.SequenceEqual(other.Stages))
-        {
-            names.Add("stages");
-        }
-
+        CompareLists("stages", Stages, other.Stages);
         return names;
 
         void Compare<T>(string name, T mine, T theirs)
@@ -118,8 +136,73 @@ public sealed record SeriesDefinition(
                 names.Add(name);
             }
         }
+
+        void CompareLists<T>(string name, IReadOnlyList<T> mine, IReadOnlyList<T> theirs)
+        {
+            if (!mine.SequenceEqual(theirs))
+            {
+                names.Add(name);
+            }
+        }
     }
 
-    private static Refusal TooLong(string name, string field, int length, int most) =>
-        new("text-too-long", field, string.Create(CultureInfo.InvariantCulture, $"The {name} has {length:N0} characters; {most:N0} is the most."));
+    private Outcome<SeriesRule> CheckClauses(string code)
+    {
+        if (Clauses is not { Count: >= 1 and <= MaxClauses })
+        {
+            return new Refusal("clauses-missing", "clauses", "A rule has one to six clauses; “permanently” is the word for keeping without end.");
+        }
+
+        List<Clause> clauses = [];
+        for (var i = 0; i < Clauses.Count; i++)
+        {
+            var at = string.Create(CultureInfo.InvariantCulture, $"clauses[{i}]");
+            var trigger = Trigger.Parse(Clauses[i].Trigger, $"{at}.trigger");
+            var period = Period.Parse(Clauses[i].Period, $"{at}.period");
+            if ((trigger.Refusal ?? period.Refusal) is { } wrong)
+            {
+                return wrong;
+            }
+
+            if (!Enum.IsDefined(Clauses[i].Cutoff))
+            {
+                return new Refusal("choice-unknown", $"{at}.cutoff", "This is not one of the choices.");
+            }
+
+            clauses.Add(new(trigger.Value, Clauses[i].Cutoff, period.Value));
+        }
+
+        return new SeriesRule(code, Grade, AtEnd, false, Join, clauses);
+    }
+
+    private Refusal? CheckTexts()
+    {
+        (string Field, string? Text, int Most)[] texts =
+        [
+            ("title", Title, MaxTitle), ("description", Description, MaxText), ("guidance", Guidance, MaxText), ("function", Descriptors?.Function, MaxShort),
+            ("activity", Descriptors?.Activity, MaxShort), ("subActivity", Descriptors?.SubActivity, MaxShort), ("department", Descriptors?.Department, MaxShort), ("owner", Owner, MaxShort),
+        ];
+        foreach (var (field, text, most) in texts)
+        {
+            if (text is null)
+            {
+                return new("text-missing", field, $"The {field} is missing; leave it empty instead.");
+            }
+
+            if (text.Length > most)
+            {
+                return new("text-too-long", field, string.Create(CultureInfo.InvariantCulture, $"The {field} has {text.Length:N0} characters; {most:N0} is the most."));
+            }
+        }
+
+        foreach (var (field, list) in new[] { ("tags", Descriptors!.Tags), ("authorities", Authorities) })
+        {
+            if (list is null || list.Count > MaxList || list.Any(t => string.IsNullOrWhiteSpace(t) || t.Length > MaxShort || t.Contains(';', StringComparison.Ordinal)))
+            {
+                return new("list-malformed", field, string.Create(CultureInfo.InvariantCulture, $"The {field} are at most {MaxList}, each of 1 to {MaxShort} characters without a semicolon."));
+            }
+        }
+
+        return null;
+    }
 }

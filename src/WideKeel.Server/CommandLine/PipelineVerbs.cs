@@ -7,7 +7,6 @@ using NodaTime.Text;
 using WideKeel.Core;
 using WideKeel.Core.Batch;
 using WideKeel.Core.Query;
-using WideKeel.Core.Schedules;
 using WideKeel.Core.Sensitive;
 using WideKeel.Sources;
 
@@ -131,7 +130,7 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
             return unread;
         }
 
-        var evaluator = new ScheduleEvaluator(schedule.Value, events.Value, today.Value);
+        var evaluator = new BatchEvaluator(schedule.Value, events.Value, today.Value);
         var unknown = items.Value.FirstOrDefault(i => i.Series is not null && !evaluator.Knows(i.Series));
         if (unknown is not null)
         {
@@ -141,7 +140,7 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
         var lines = new StringWriter(CultureInfo.InvariantCulture);
         foreach (var item in items.Value)
         {
-            lines.Write(OutcomeLine.Of(item.Id, evaluator.Evaluate(item.ToRuledItem(), () => Asked(item))).ToJsonString(Plain));
+            lines.Write(OutcomeLine.Of(item.Id, evaluator.Evaluate(item, () => Asked(item))).ToJsonString(Plain));
             lines.Write('\n');
         }
 

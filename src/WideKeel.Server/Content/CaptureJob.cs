@@ -29,7 +29,10 @@ public sealed class SafekeepingGate : IDisposable
     public void Dispose() => gate.Dispose();
 }
 
-/// <summary>Copies what a series keeps into safekeeping, so that a later change or deletion on the share loses nothing.</summary>
+/// <summary>
+/// Copies what a rule keeps into safekeeping, so that a later change or deletion on the share loses nothing. Its subject is a series, or 0 for
+/// whatever is kept.
+/// </summary>
 public sealed class CaptureJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Safekeeping safekeeping, SafekeepingGate gate) : IJobKind
 {
     private static readonly int Portion = Portions.Or(200);
@@ -72,7 +75,7 @@ public sealed class CaptureJob(IDbContextFactory<WideKeelDb> databases, Writer w
         from item in db.Items.AsNoTracking()
         join container in db.Containers on item.ContainerId equals container.Id
         join source in db.Sources on container.SourceId equals source.Id
-        where item.SeriesId == seriesId && item.Id > after && item.KeepUntil != null && item.DestroyedAt == null && item.MissingSince == null
+        where (seriesId == 0 || item.SeriesId == seriesId) && item.Id > after && item.KeepUntil != null && item.DestroyedAt == null && item.MissingSince == null
             && !db.ItemCopies.Any(c => c.ItemId == item.Id && c.Hash == item.Hash)
         orderby item.Id
         select new WantedCopy(item.Id, item.Path, item.Bytes, source.Root);
@@ -105,7 +108,7 @@ public sealed class CaptureJob(IDbContextFactory<WideKeelDb> databases, Writer w
             session.Db.ItemCopies.AddRange(fresh.Select(c => new ItemCopy { ItemId = c.Item.ItemId, Hash = c.Hash, Bytes = c.Item.Bytes, At = session.Now }));
             if (fresh.Count > 0)
             {
-                session.Record("copied-to-safekeeping", new("series", run.Job.SubjectId.ToString(CultureInfo.InvariantCulture), unit),
+                session.Record("copied-to-safekeeping", run.Job.SubjectId == 0 ? new("organisation", "1", unit) : new("series", run.Job.SubjectId.ToString(CultureInfo.InvariantCulture), unit),
                     after: new JsonObject { ["items"] = new JsonArray([.. fresh.Select(c => (JsonNode)c.Item.ItemId)]) });
             }
         }, cancel);

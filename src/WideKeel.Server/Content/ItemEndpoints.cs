@@ -16,6 +16,7 @@ using WideKeel.Server.SignIn;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Content;
+using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Content;
 
@@ -207,12 +208,12 @@ public static class ItemEndpoints
         var series = (await db.Series.AsNoTracking().Where(s => seriesIds.Contains(s.Id)).ToListAsync()).ToDictionary(s => s.Id);
         var dates = (await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync()).ToLookup(d => d.ItemId);
         var evaluator = calendar.Evaluator;
+        var ruling = await Ruling.LoadAsync(db, evaluator, seriesIds, [.. found.Select(f => f.item.Subject).OfType<string>().Distinct()]);
         return found.ToDictionary(f => f.item.Id, f =>
         {
             var item = f.item;
             var own = item.SeriesId is { } id ? series[id] : null;
-            var rule = own?.InForce?.Check().Value;
-            var clause = rule is Rule.Timed timed ? evaluator.Dates(timed, FactsOf(item, rule, dates[item.Id])) : default;
+            var clause = Deciding(ruling, item, dates[item.Id]);
             return new ItemRow(item.Id, item.Title, item.Path, item.ContainerId, f.Container, f.Source, f.Unit, item.Type, item.Bytes, item.Author, item.Owner, item.Created, item.Modified,
                 own is null ? null : new(own.Id, own.Code, own.Title),
                 StateOf(item, evaluator.Today),
@@ -224,8 +225,27 @@ public static class ItemEndpoints
         });
     }
 
-    internal static ItemFacts FactsOf(Item item, Rule? rule, IEnumerable<ItemDate> dates) =>
-        new(item.Id, item.Created, item.Modified, rule?.DateFieldName is { } name ? dates.SingleOrDefault(d => d.Name == name)?.Date : null, item.ExtendedUntil, item.Bytes);
+    internal static ItemFacts FactsOf(Item item, Ruling ruling, IEnumerable<ItemDate> dates) =>
+        new(item.Created, item.Modified, item.FiledOn, item.ExtendedUntil, ruling.Clocks.Of(item.Subject, dates));
+
+    /// <summary>The dates of the clause that decides until when the series keeps the item, or of the blanket that does where no series has a date.</summary>
+    private static ClauseDates Deciding(Ruling ruling, Item item, IEnumerable<ItemDate> dates)
+    {
+        var facts = FactsOf(item, ruling, dates);
+        List<ClauseDates> all = [];
+        foreach (var clause in ruling.RuleOf(item.SeriesId)?.Clauses ?? [])
+        {
+            all.Add(ruling.Evaluator.Dates(clause, facts));
+        }
+
+        foreach (var blanket in ruling.BlanketsOf(item.ContainerId))
+        {
+            all.Add(ruling.Evaluator.Dates(blanket, facts));
+        }
+
+        var until = KeepUntil.FromCode(item.KeepUntil).Date ?? item.DisposableFrom?.PlusDays(-1);
+        return all.FirstOrDefault(d => d.Until == until && until is not null) is { Base: not null } deciding ? deciding : all.FirstOrDefault(d => d.Base is not null);
+    }
 
     /// <summary>The same decision as <see cref="ItemFilter.StateSql"/>, for one item in hand; a test holds the two together.</summary>
     internal static ItemState StateOf(Item item, LocalDate today)
@@ -235,7 +255,7 @@ public static class ItemEndpoints
         {
             { DestroyedAt: not null } => ItemState.Destroyed,
             { BatchId: not null } => ItemState.OnDocket,
-            { KeepUntil: null } => ItemState.NoRule,
+            { KeepUntil: null, DisposableFrom: null } => item.AtEnd == EndAction.Nothing ? ItemState.NoRule : ItemState.AwaitingEvent,
             _ when keep.IsPermanent => ItemState.Permanent,
             _ when keep.IsAwaiting => ItemState.AwaitingEvent,
             { DisposableFrom: { } from } => from <= today ? ItemState.Due : ItemState.InTerm,
@@ -261,20 +281,20 @@ public static class ItemEndpoints
 
         var row = (await RowsAsync([id], db, calendar))[id];
         var series = item.SeriesId is { } seriesId ? await db.Series.AsNoTracking().SingleAsync(s => s.Id == seriesId) : null;
-        var rule = series?.InForce?.Check().Value;
         var dates = await db.ItemDates.AsNoTracking().Where(d => d.ItemId == id).OrderBy(d => d.Name).ToListAsync();
-        var facts = FactsOf(item, rule, dates);
         var evaluator = calendar.Evaluator;
-        var standing = evaluator.Evaluate(rule, facts);
+        var ruling = await Ruling.LoadAsync(db, evaluator, series is null ? [] : [series.Id], item.Subject is null ? [] : [item.Subject]);
+        var facts = FactsOf(item, ruling, dates);
         var extension = item.ExtendedUntil is { } until ? new Extension(until, item.ExtendedBy ?? "", item.ExtendedWhy ?? "") : null;
-        var inForce = series is null ? null : new RuleInForce(SeriesCode.Parse(series.Code).Value, series.Title, series.VersionInForce, rule);
+        var inForce = series is null ? null : new RuleInForce(series.Code, series.Title, ruling.RuleOf(series.Id));
+        var grade = item.DestroyedAt is null ? ruling.Evaluator.Evaluate(inForce?.Rule, ruling.BlanketsOf(item.ContainerId), facts).GradeOn(evaluator.Today) : Grade.None;
         var certificate = item.CertificateId is { } certificateId ? await db.Certificates.AsNoTracking().Where(c => c.Id == certificateId).Select(c => c.Number).SingleAsync() : null;
         return new ItemDetail(
             row,
             item.Hash,
-            item.DestroyedAt is null ? standing.Grade : Grade.None,
+            grade,
             Sentence(item, series?.Code, row, calendar, certificate),
-            item.DestroyedAt is null ? Reasons.Explain(evaluator, inForce, facts, extension) : [],
+            item.DestroyedAt is null ? Reasons.WinnerFirst(Reasons.Explain(evaluator, inForce, ruling.BlanketsOf(item.ContainerId), facts, extension)) : [],
             [.. dates.Select(d => new DateField(d.Name, d.Date, PlausibleDate.Holds(d.Date, evaluator.Today)))],
             await db.ItemCopies.CountAsync(c => c.ItemId == id),
             item.FiledOn,

@@ -4,12 +4,13 @@ using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core.Content;
 using WideKeel.Core.Ledger;
-using WideKeel.Core.Retention;
 using WideKeel.Core.Sensitive;
 using WideKeel.Server.Jobs;
+using WideKeel.Server.Retention;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Content;
+using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Content;
 
@@ -237,6 +238,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
 
             await session.Db.SaveChangesAsync(cancel);
             await ReevaluateAsync(session, changed, cancel);
+            await FileAsync(session, [.. changed.Where(i => i.SeriesId is null)], cancel);
         }, cancel);
     }
 
@@ -246,6 +248,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         item.Type = TypeOf(file.Path);
         item.Author = text.Author;
         item.Owner = text.Owner;
+        item.Subject = text.Subject;
         item.Bytes = file.Bytes;
         item.Hash = hash;
         item.Modified = calendar.DateOf(file.Modified);
@@ -272,12 +275,37 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
 
     private async Task ReevaluateAsync(WriteSession session, List<Item> changed, CancellationToken cancel)
     {
-        foreach (var filed in changed.Where(i => i.SeriesId is not null).GroupBy(i => i.SeriesId!.Value))
+        var ruling = await Ruling.LoadAsync(session.Db, calendar.Evaluator);
+        var ids = new ItemFilter(Units: null) { Ids = [.. changed.Select(i => i.Id)] };
+        ItemScan.WriteStandings(session, ruling, ids.Where(), c => ids.Bind(c, 0));
+        if (changed.Any(i => ruling.RuleOf(i.SeriesId) is not null || ruling.BlanketsOf(i.ContainerId).Length > 0))
         {
-            var series = await session.Db.Series.AsNoTracking().SingleAsync(s => s.Id == filed.Key, cancel);
-            var ids = new ItemFilter(Units: null) { Ids = [.. filed.Select(i => i.Id)] };
-            ItemScan.WriteStandings(session, calendar.Evaluator, series.InForce?.Check().Value, ids.Where(), c => ids.Bind(c, 0));
-            await JobBoard.AddAsync(session, JobBoard.CaptureKind, series.Id, $"Copies for {series.Code}", session.Db.Units.Single(u => u.Id == series.UnitId).Path, "scan");
+            await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", null, "scan");
+        }
+    }
+
+    /// <summary>Files what arrived: by the default of its folder or container, else by the rules that are in force.</summary>
+    private async Task FileAsync(WriteSession session, List<Item> unfiled, CancellationToken cancel)
+    {
+        var places = unfiled.Select(i => i.ContainerId).Distinct().ToList();
+        var defaults = await session.Db.FilingDefaults.Include(d => d.Series).Where(d => places.Contains(d.ContainerId) && d.Series!.State != SeriesState.Retired).ToListAsync(cancel);
+        if (defaults.Count > 0)
+        {
+            var ruling = await Ruling.LoadAsync(session.Db, calendar.Evaluator);
+            var units = await session.Db.Containers.Where(c => places.Contains(c.Id)).Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path }).ToDictionaryAsync(c => c.Id, c => c.Path, cancel);
+            var placed = unfiled.Select(i => (Item: i, Default: FilingDefaultEndpoints.Of(defaults, i))).Where(i => i.Default is not null).ToList();
+            foreach (var group in placed.GroupBy(i => i.Default!.Series!))
+            {
+                await FilingEndpoints.ApplyAsync(session, [.. group.Select(i => new FilingEndpoints.FiledItem(i.Item.Id, null, units[i.Item.ContainerId], Core.Content.Grade.None))], group.Key, "default of its place", FiledHow.Default, null, ruling, cancel);
+            }
+
+            unfiled = [.. unfiled.Except(placed.Select(i => i.Item))];
+        }
+
+        var rules = await session.Db.FilingRules.Include(r => r.Series).Where(r => r.State == FilingRuleState.Active).OrderByDescending(r => r.Priority).ThenBy(r => r.Id).ToListAsync(cancel);
+        if (rules.Count > 0 && unfiled.Count > 0)
+        {
+            await FilingRuleJob.FileAsync(session, rules, [.. unfiled.Select(i => i.Id)], unfiled.Count, calendar, cancel);
         }
     }
 

@@ -9,6 +9,7 @@ using WideKeel.Server.SignIn;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Content;
+using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Content;
 
@@ -31,6 +32,7 @@ public static class SourceEndpoints
         api.MapPost("/sources", Add).Requires(Right.ManageSources);
         api.MapGet("/sources/{id:long}/exceptions", Exceptions).Requires(Right.ReadSources);
         api.MapPost("/sources/{id:long}/scans", Scan).Requires(Right.ScanSources);
+        api.MapGet("/containers", Containers).Requires(Right.ReadSchedule);
         api.MapPut("/containers/{id:long}", Assign).Requires(Right.ManageSources);
     }
 
@@ -113,7 +115,14 @@ public static class SourceEndpoints
         return outcome;
     }
 
-    private static async Task<Reply<Done>> Assign(long id, ContainerChange request, HttpContext http, Caller caller, Writer writer, CancellationToken cancel) =>
+    private static async Task<Reply<IReadOnlyList<CoveredContainer>>> Containers(Caller caller, WideKeelDb db)
+    {
+        var visible = caller.Units(Right.ReadSchedule);
+        var own = visible is null ? null : visible.Select(u => caller.PathOf(u).Value).ToHashSet();
+        return (Outcome<IReadOnlyList<CoveredContainer>>)(await Ruling.ContainersAsync(db)).Where(c => own is null || own.Contains(c.UnitPath)).OrderBy(c => c.Name, StringComparer.OrdinalIgnoreCase).ToList();
+    }
+
+    private static async Task<Reply<Done>> Assign(long id, ContainerChange request, HttpContext http, Caller caller, Writer writer, Calendar calendar, CancellationToken cancel) =>
         await writer.RunAsync<Done>(caller.Actor, async session =>
         {
             var container = await session.Db.Containers.SingleOrDefaultAsync(c => c.Id == id, cancel);
@@ -141,6 +150,9 @@ public static class SourceEndpoints
 
             session.Record("assigned", new("container", id.ToString(CultureInfo.InvariantCulture), unit.Path), new JsonObject { ["unitId"] = container.UnitId }, new JsonObject { ["unitId"] = unit.Id, ["unit"] = unit.Name });
             (container.UnitId, container.Version) = (unit.Id, container.Version + 1);
+            await session.Db.SaveChangesAsync(cancel);
+            // Which blankets cover it may go by its unit.
+            ItemScan.WriteStandings(session, await Ruling.LoadAsync(session.Db, calendar.Evaluator), "i.ContainerId = $container", c => c.Parameters.AddWithValue("$container", id));
             return new Done();
         }, cancel);
 

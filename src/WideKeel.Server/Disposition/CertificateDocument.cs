@@ -38,7 +38,7 @@ public static class CertificateDocument
                 ["code"] = series.Code,
                 ["title"] = definition.Title,
                 ["version"] = series.VersionInForce,
-                ["authority"] = definition.Authority,
+                ["authority"] = string.Join("; ", definition.Authorities),
             },
             ["approvals"] = new JsonArray([.. batch.SignOffs.OrderBy(s => s.Stage).Select(s => (JsonNode)new JsonObject
             {

@@ -47,7 +47,8 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
     private async Task<bool> StepAsync(JobRun run, long batchId, CancellationToken cancel)
     {
         List<Work> portion;
-        Rule? rule;
+        Ruling ruling;
+        ILookup<long, ItemDate> dates;
         await using (var db = await databases.CreateDbContextAsync(cancel))
         {
             portion = await (
@@ -59,8 +60,9 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
                 where line.BatchId == batchId && (line.State == LineState.Waiting || line.State == LineState.Destroying)
                 orderby line.ItemId
                 select new Work(line, item, source.Root, unit.Path)).Take(Portion).ToListAsync(cancel);
-            var batch = await db.Batches.AsNoTracking().Include(b => b.Series).SingleAsync(b => b.Id == batchId, cancel);
-            rule = batch.Series!.InForce?.Check().Value;
+            ruling = await Ruling.LoadAsync(db, calendar.Evaluator);
+            var ids = portion.Select(w => w.Item.Id).ToList();
+            dates = (await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync(cancel)).ToLookup(d => d.ItemId);
         }
 
         if (portion.Count == 0)
@@ -92,13 +94,13 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
                 var subject = Subject(work);
                 if (line.Mark == Mark.Extend)
                 {
-                    Extend(session, line, item, subject, rule);
+                    Extend(session, line, item, subject, ruling);
                 }
                 else if (unreadable.Contains(work))
                 {
                     Fail(session, line, item, subject, "The file could not be read to make sure that it is the one that was signed for.");
                 }
-                else if (Recheck.DropReason(new(item.Id, session.Db.Batches.Single(b => b.Id == batchId).SeriesId, line.Hash), Now(line, item, rule, hashes[item.Id])) is { } reason)
+                else if (Recheck.DropReason(new(item.Id, session.Db.Batches.Single(b => b.Id == batchId).SeriesId, line.Hash), Now(line, item, ruling, dates[item.Id], hashes[item.Id])) is { } reason)
                 {
                     (line.State, line.Outcome, item.BatchId) = (LineState.DroppedOut, reason, null);
                     session.Record("dropped-out", subject, after: new JsonObject { ["batch"] = batchId }, reason: reason);
@@ -139,22 +141,14 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         return true;
     }
 
-    private ItemNow Now(BatchLine line, Item item, Rule? rule, string? hash)
+    private static ItemNow Now(BatchLine line, Item item, Ruling ruling, IEnumerable<ItemDate> dates, string? hash)
     {
-        var evaluator = calendar.Evaluator;
-        LocalDate? field = null;
-        if (rule?.DateFieldName is { } name)
-        {
-            using var db = databases.CreateDbContext();
-            field = db.ItemDates.AsNoTracking().Where(d => d.ItemId == item.Id && d.Name == name).Select(d => (LocalDate?)d.Date).SingleOrDefault();
-        }
-
-        var standing = evaluator.Evaluate(rule, new ItemFacts(item.Id, item.Created, item.Modified, field, item.ExtendedUntil, item.Bytes));
+        var standing = ruling.Evaluator.Evaluate(ruling.RuleOf(item.SeriesId), ruling.BlanketsOf(item.ContainerId), ItemEndpoints.FactsOf(item, ruling, dates));
         // A line already marked was deleted by the run that was cut off: its absence is our own doing.
         return new(item.SeriesId, standing, hash, item.MissingSince is not null || line.State == LineState.Destroying);
     }
 
-    private void Extend(WriteSession session, BatchLine line, Item item, LedgerSubject subject, Rule? rule)
+    private static void Extend(WriteSession session, BatchLine line, Item item, LedgerSubject subject, Ruling ruling)
     {
         var until = line.ExtendUntil!.Value;
         session.Record("extended", subject, new JsonObject { ["extendedUntil"] = item.ExtendedUntil?.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture) },
@@ -163,7 +157,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         (line.State, line.Outcome) = (LineState.Extended, $"Kept until {until:uuuu-MM-dd}.");
         session.Db.SaveChanges();
         var filter = new ItemFilter(Units: null) { Ids = [item.Id] };
-        ItemScan.WriteStandings(session, calendar.Evaluator, rule, filter.Where(), c => filter.Bind(c, 0));
+        ItemScan.WriteStandings(session, ruling, filter.Where(), c => filter.Bind(c, 0));
         session.Db.Entry(item).Reload();
     }
 

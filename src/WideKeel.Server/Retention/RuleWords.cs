@@ -6,29 +6,30 @@ namespace WideKeel.Server.Retention;
 /// <summary>A rule in a few words, for lists.</summary>
 public static class RuleWords
 {
-    public static string Short(SeriesDefinition definition)
-    {
-        if (definition.Check() is not { Refused: false, Value: var rule })
-        {
-            return "not complete";
-        }
+    public static string Short(SeriesDefinition definition) =>
+        definition.Check("") is not { Refused: false, Value: var rule } ? "not complete"
+        : rule.Permanent ? "permanent"
+        : rule.Clauses.Count == 1 ? Short(rule.Clauses[0])
+        : $"{(rule.Join == ClauseJoin.Later ? "later" : "earlier")} of {string.Join(", ", rule.Clauses.Select(Short))}";
 
-        return rule switch
-        {
-            Rule.Permanent => "permanent",
-            Rule.Timed timed => $"{timed.Period.InWords()} · {Start(timed)}",
-            _ => throw new InvalidOperationException($"No such rule: {rule.GetType().Name}."),
-        };
-    }
-
-    private static string Start(Rule.Timed rule)
+    public static string Short(BlanketDefinition definition) => definition switch
     {
-        var trigger = rule.Trigger is Trigger.DateField field ? field.Name.Replace('-', ' ') : rule.Trigger.Code;
-        return rule.Cutoff switch
+        { Keep: { } keep, Destroys: var destroys } => $"keep {Words(keep)} · {definition.From}{(destroys ? ", then destroy" : "")}",
+        { DestroyAfter: { } after } => $"destroy {Words(after)} after {definition.From}",
+        _ => "not complete",
+    };
+
+    private static string Short(Clause clause)
+    {
+        var trigger = clause.Trigger.Name?.Replace('-', ' ') ?? clause.Trigger.Code;
+        var start = clause.Cutoff switch
         {
             Cutoff.None => trigger,
             Cutoff.Fiscal => $"{trigger}, fiscal year",
-            _ => $"{trigger}, {rule.Cutoff.ToString().ToLowerInvariant()} end",
+            _ => $"{trigger}, {clause.Cutoff.ToString().ToLowerInvariant()} end",
         };
+        return $"{clause.Period.InWords()} · {start}";
     }
+
+    private static string Words(string period) => Period.Parse(period) is { Refused: false, Value: var read } ? read.InWords() : period;
 }

@@ -36,6 +36,11 @@ public sealed record NewSeries(string Code, long UnitId, SeriesDefinition Draft)
 /// <param name="Why">Kept with the version.</param>
 public sealed record Activation(string Fingerprint, string Why);
 
+/// <summary>Nothing new is filed under a retired series.</summary>
+/// <param name="SuccessorId">Where its items go; null leaves them under its last version until they are disposed of.</param>
+/// <param name="Fingerprint">Of the consequences that were on screen; not needed to ask for them.</param>
+public sealed record Retirement(long? SuccessorId, string? Fingerprint = null, string? Why = null);
+
 public static class SeriesEndpoints
 {
     public static void MapSeries(this IEndpointRouteBuilder api)
@@ -47,9 +52,11 @@ public static class SeriesEndpoints
         api.MapDelete("/series/{id:long}/draft", DropDraft).Requires(Right.WriteSchedule);
         api.MapGet("/series/{id:long}/versions", Versions).Requires(Right.ReadSchedule);
         api.MapGet("/series/{id:long}/history", History).Requires(Right.ReadSchedule);
-        api.MapPost("/series/{id:long}/consequences", Preview).Requires(Right.WriteSchedule);
-        api.MapPost("/series/{id:long}/consequences/{group}", PreviewGroup).Requires(Right.WriteSchedule);
+        api.MapPost("/series/{id:long}/consequences", Consequences).Requires(Right.WriteSchedule);
+        api.MapPost("/series/{id:long}/consequences/{group}", ConsequencesGroup).Requires(Right.WriteSchedule);
         api.MapPost("/series/{id:long}/activation", Activate).Requires(Right.WriteSchedule);
+        api.MapPost("/series/{id:long}/retirement/consequences", RetirementConsequences).Requires(Right.WriteSchedule);
+        api.MapPost("/series/{id:long}/retirement", Retire).Requires(Right.WriteSchedule);
     }
 
     private static async Task<Reply<IReadOnlyList<SeriesRow>>> List(Caller caller, WideKeelDb db, Calendar calendar) =>
@@ -64,7 +71,7 @@ public static class SeriesEndpoints
         {
             var definition = s.InForce ?? s.Draft!;
             var figures = coverage.GetValueOrDefault(s.Id, new Coverage(0, 0, 0, 0, null, null));
-            return new SeriesRow(s.Id, s.Code, definition.Title, s.UnitId, s.Unit!.Name, definition.Function, s.State, s.Draft is not null, definition,
+            return new SeriesRow(s.Id, s.Code, definition.Title, s.UnitId, s.Unit!.Name, definition.Descriptors.Function, s.State, s.Draft is not null, definition,
                 figures.Items, figures.Bytes, figures.Due, figures.Waiting, figures.Earliest, figures.Latest, RuleWords.Short(definition));
         })];
     }
@@ -96,7 +103,7 @@ public static class SeriesEndpoints
             return outside;
         }
 
-        var rule = request.Draft.Check();
+        var rule = request.Draft.Check(request.Code ?? "");
         if (rule.Refused)
         {
             return rule.Refusal!;
@@ -110,43 +117,56 @@ public static class SeriesEndpoints
                 return new Refusal("code-taken", "code", $"The code {request.Code} is taken.");
             }
 
-            var series = new Series
+            if (await SeriesGuard.CheckAsync(session, new Series { Code = request.Code!, Title = request.Draft.Title }, request.Draft, caller) is { } guarded)
             {
-                Code = code.Value.Value,
-                UnitId = request.UnitId,
-                Title = request.Draft.Title,
-                State = SeriesState.Draft,
-                Draft = request.Draft,
-                DraftBy = caller.Name,
-                DraftAt = session.Now,
-            };
-            session.Db.Series.Add(series);
-            await session.Db.SaveChangesAsync(cancel);
-            session.Record("drafted", Subject(series, caller), after: AsJson(request.Draft));
-            return series.Id;
+                return guarded;
+            }
+
+            return (await WriteDraftAsync(session, null, code.Value.Value, request.UnitId, request.Draft, caller, cancel)).Id;
         }, cancel);
         return created.Refused ? created.Refusal! : await DetailAsync(created.Value, caller, db, calendar);
     }
 
     private static async Task<Reply<SeriesDetail>> SaveDraft(long id, SeriesDefinition draft, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
-        var rule = draft.Check();
+        var rule = draft.Check("");
         if (rule.Refused)
         {
             return rule.Refusal!;
         }
 
-        return await ChangeAtOnceAsync(id, http, caller, writer, db, calendar, (session, series) =>
+        return await ChangeAsync(id, http, caller, writer, db, calendar, async (session, series) =>
         {
-            session.Record("drafted", Subject(series, caller), AsJson(series.Draft ?? series.InForce), AsJson(draft));
-            (series.Draft, series.DraftBy, series.DraftAt) = (draft, caller.Name, session.Now);
-            if (series.InForce is null)
+            if (await SeriesGuard.CheckAsync(session, series, draft, caller) is { } guarded)
             {
-                series.Title = draft.Title;
+                return guarded;
             }
 
+            await WriteDraftAsync(session, series, series.Code, series.UnitId, draft, caller, cancel);
             return null;
         }, cancel);
+    }
+
+    /// <summary>Notes a draft of a series, or of a new one where there is none yet. Nothing rules by it.</summary>
+    internal static async Task<Series> WriteDraftAsync(WriteSession session, Series? series, string code, long unitId, SeriesDefinition draft, Caller caller, CancellationToken cancel)
+    {
+        if (series is null)
+        {
+            series = new() { Code = code, UnitId = unitId, Title = draft.Title };
+            session.Db.Series.Add(series);
+        }
+
+        var before = series.Draft ?? series.InForce;
+        (series.Draft, series.DraftBy, series.DraftAt) = (draft, caller.Name, session.Now);
+        series.Title = series.InForce?.Title ?? draft.Title;
+        if (series.Id != 0)
+        {
+            series.Revision++;
+        }
+
+        await session.Db.SaveChangesAsync(cancel);
+        session.Record("drafted", Subject(series, caller), AsJson(before), AsJson(draft));
+        return series;
     }
 
     private static async Task<Reply<SeriesDetail>> DropDraft(long id, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
@@ -176,36 +196,46 @@ public static class SeriesEndpoints
                 return new Refusal("no-draft", null, "There is no draft to put into effect.");
             }
 
-            var rule = draft.Check();
-            if (rule.Refused)
+            if (await SeriesGuard.CheckAsync(session, series, draft, caller) is { } guarded)
             {
-                return rule.Refusal;
+                return guarded;
             }
 
-            var evaluator = calendar.Evaluator;
-            var before = series.InForce?.Check().Value;
-            var now = await Previews.SummariseAsync(session.Db, evaluator, Previews.OfDraft(session.Connection, evaluator, id, before, rule.Value), 0);
-            if (now.Fingerprint != request.Fingerprint)
+            var rule = draft.Check(series.Code).Value;
+            var preview = await RuleChange.OfSeriesAsync(session.Db, calendar, id, rule);
+            var now = await preview.FiguresAsync(session.Db);
+            if (RuleChange.CheckSeen(now, request.Fingerprint) is { } changed)
             {
-                return new Refusal("consequences-changed", "fingerprint",
-                    string.Create(CultureInfo.InvariantCulture, $"The consequences have changed since you looked: {now.Figures.BecomeDue.Items:N0} items would become due today. Nothing was done; look again."));
+                return changed;
             }
 
-            var was = series.InForce;
-            (series.InForce, series.Draft, series.DraftBy, series.DraftAt) = (draft, null, null, null);
-            (series.Title, series.State, series.VersionInForce) = (draft.Title, SeriesState.Active, series.VersionInForce + 1);
-            session.Db.SeriesVersions.Add(new() { SeriesId = id, Number = series.VersionInForce, Definition = draft, By = caller.Name, At = session.Now, Why = request.Why.Trim() });
-            await session.Db.SaveChangesAsync(cancel);
-            ItemScan.WriteStandings(session, evaluator, rule.Value, "i.SeriesId = $seriesId", c => c.Parameters.AddWithValue("$seriesId", id));
-            await JobBoard.AddAsync(session, JobBoard.CaptureKind, id, $"Copies for {series.Code}", caller.PathOf(series.UnitId).Value, caller.Name);
-            var after = AsJson(draft)!.AsObject();
-            after["version"] = series.VersionInForce;
-            after["becameDue"] = now.Figures.BecomeDue.Items;
-            session.Record("put-into-effect", Subject(series, caller), AsJson(was), after, request.Why.Trim());
+            if (SeriesGuard.SecondPerson(series, draft) is { } condition)
+            {
+                Proposals.Ask(session, caller, Proposals.Activation, $"Put the draft of {series.Code}, {draft.Title}, into effect: {condition}", new ProposedActivation(id, draft), caller.PathOf(series.UnitId).Value, request.Why);
+                return null;
+            }
+
+            await PutIntoEffectAsync(session, series, draft, preview.After, caller, request.Why.Trim(), now.Figures.BecomeDue.Items, cancel);
             return null;
         }, cancel);
         queue.Wake();
         return result;
+    }
+
+    /// <summary>Makes a draft the version in force and evaluates what is filed under the series.</summary>
+    internal static async Task PutIntoEffectAsync(WriteSession session, Series series, SeriesDefinition draft, Ruling after, Caller caller, string why, long? becameDue, CancellationToken cancel)
+    {
+        var was = series.InForce;
+        (series.InForce, series.Draft, series.DraftBy, series.DraftAt) = (draft, null, null, null);
+        (series.Title, series.State, series.VersionInForce) = (draft.Title, SeriesState.Active, series.VersionInForce + 1);
+        session.Db.SeriesVersions.Add(new() { SeriesId = series.Id, Number = series.VersionInForce, Definition = draft, By = caller.Name, At = session.Now, Why = why });
+        await session.Db.SaveChangesAsync(cancel);
+        ItemScan.WriteStandings(session, after, "i.SeriesId = $seriesId", c => c.Parameters.AddWithValue("$seriesId", series.Id));
+        await JobBoard.AddAsync(session, JobBoard.CaptureKind, series.Id, $"Copies for {series.Code}", caller.PathOf(series.UnitId).Value, caller.Name);
+        var entry = AsJson(draft)!.AsObject();
+        entry["version"] = series.VersionInForce;
+        entry["becameDue"] = becameDue;
+        session.Record("put-into-effect", Subject(series, caller), AsJson(was), entry, why);
     }
 
     private static Task<Reply<SeriesDetail>> ChangeAtOnceAsync(long id, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, Func<WriteSession, Series, Refusal?> change, CancellationToken cancel) =>
@@ -232,12 +262,13 @@ public static class SeriesEndpoints
                 return stale;
             }
 
+            var revision = series.Revision;
             if (await change(session, series) is { } refusal)
             {
                 return refusal;
             }
 
-            series.Revision++;
+            series.Revision = revision + 1;
             return true;
         }, cancel);
         return done.Refused ? done.Refusal! : await DetailAsync(id, caller, db, calendar);
@@ -265,37 +296,14 @@ public static class SeriesEndpoints
             : (Outcome<IReadOnlyList<LedgerView>>)await LedgerEndpoints.HistoryAsync(db, "series", id, cancel);
     }
 
-    private static async Task<Reply<ConsequencesView>> Preview(long id, SeriesDefinition draft, Caller caller, WideKeelDb db, Calendar calendar) =>
-        await WithDraftAsync<ConsequencesView>(id, draft, caller, db, async (connection, before, after) =>
-        {
-            var evaluator = calendar.Evaluator;
-            var untouchable = Previews.CountUntouchable(connection, "i.SeriesId = $seriesId", c => c.Parameters.AddWithValue("$seriesId", id));
-            return await Previews.SummariseAsync(db, evaluator, Previews.OfDraft(connection, evaluator, id, before, after), untouchable);
-        });
+    private static async Task<Reply<ConsequencesView>> Consequences(long id, SeriesDefinition draft, Caller caller, WideKeelDb db, Calendar calendar) =>
+        await WithDraftAsync<ConsequencesView>(id, draft, caller, db, calendar, async (series, rule, preview) =>
+            await preview.FiguresAsync(db) with { Authorities = await AuthorityEndpoints.FindingsAsync(db, draft.Authorities, rule), SecondPerson = SeriesGuard.SecondPerson(series, draft) });
 
-    private static async Task<Reply<ItemPage>> PreviewGroup(long id, string group, SeriesDefinition draft, string? cursor, Caller caller, WideKeelDb db, Calendar calendar) =>
-        await WithDraftAsync<ItemPage>(id, draft, caller, db, async (connection, before, after) =>
-        {
-            if (!Enum.TryParse<Effects>(group, ignoreCase: true, out var effects))
-            {
-                return Problems.NotFound("group");
-            }
+    private static async Task<Reply<ItemPage>> ConsequencesGroup(long id, string group, SeriesDefinition draft, string? cursor, Caller caller, WideKeelDb db, Calendar calendar) =>
+        await WithDraftAsync<ItemPage>(id, draft, caller, db, calendar, async (_, _, preview) => await preview.GroupAsync(group, cursor, db, calendar));
 
-            var evaluator = calendar.Evaluator;
-            return await GroupPageAsync(evaluator, Previews.OfDraft(connection, evaluator, id, before, after), effects, cursor, db, calendar);
-        });
-
-    internal static async Task<Outcome<ItemPage>> GroupPageAsync(Evaluator evaluator, IEnumerable<(FactsRow Row, Standing Before, Standing After)> pass, Effects group, string? cursor, WideKeelDb db, Calendar calendar)
-    {
-        const int limit = 100;
-        var from = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
-        var all = Previews.Members(evaluator, pass, group, 0, int.MaxValue);
-        var ids = all.Where(i => i > from).Take(limit + 1).ToList();
-        var rows = await ItemEndpoints.RowsAsync([.. ids.Take(limit)], db, calendar);
-        return new ItemPage([.. ids.Take(limit).Select(i => rows[i])], ids.Count > limit ? Cursor.Write(0L, ids[limit - 1]) : null, all.Count, 0);
-    }
-
-    private static async Task<Outcome<T>> WithDraftAsync<T>(long id, SeriesDefinition draft, Caller caller, WideKeelDb db, Func<SqliteConnection, Rule?, Rule, Task<Outcome<T>>> work)
+    private static async Task<Outcome<T>> WithDraftAsync<T>(long id, SeriesDefinition draft, Caller caller, WideKeelDb db, Calendar calendar, Func<Series, SeriesRule, RuleChange, Task<Outcome<T>>> work)
     {
         var series = await db.Series.AsNoTracking().SingleOrDefaultAsync(s => s.Id == id);
         if (series is null || caller.Check(Right.WriteSchedule, series.UnitId, "series") is not null)
@@ -303,14 +311,58 @@ public static class SeriesEndpoints
             return Problems.NotFound("series");
         }
 
-        var rule = draft.Check();
-        if (rule.Refused)
+        var rule = draft.Check(series.Code);
+        return rule.Refused ? rule.Refusal! : await work(series, rule.Value, await RuleChange.OfSeriesAsync(db, calendar, id, rule.Value));
+    }
+
+    private static async Task<Reply<ConsequencesView>> RetirementConsequences(long id, Retirement request, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        var series = await db.Series.AsNoTracking().SingleOrDefaultAsync(s => s.Id == id, cancel);
+        if (series is null || caller.Check(Right.WriteSchedule, series.UnitId, "series") is not null)
         {
-            return rule.Refusal!;
+            return Problems.NotFound("series");
         }
 
-        await db.Database.OpenConnectionAsync();
-        return await work((SqliteConnection)db.Database.GetDbConnection(), series.InForce?.Check().Value, rule.Value);
+        var planned = await FilingEndpoints.PlanRetirementAsync(series, request.SuccessorId, caller, db, calendar);
+        return planned.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await planned.Value.FiguresAsync(db);
+    }
+
+    private static async Task<Reply<SeriesDetail>> Retire(long id, Retirement request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
+    {
+        if (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000)
+        {
+            return new Refusal("why-missing", "why", "Say in a sentence why; at most 1,000 characters.");
+        }
+
+        var result = await ChangeAsync(id, http, caller, writer, db, calendar, async (session, series) =>
+        {
+            if (series.State == SeriesState.Retired)
+            {
+                return new Refusal("series-retired", null, $"{series.Code} is retired already.");
+            }
+
+            var planned = await FilingEndpoints.PlanRetirementAsync(series, request.SuccessorId, caller, session.Db, calendar);
+            if (planned.Refusal is { } refusal)
+            {
+                return refusal;
+            }
+
+            if (RuleChange.CheckSeen(await planned.Value.FiguresAsync(session.Db), request.Fingerprint) is { } changed)
+            {
+                return changed;
+            }
+
+            if (request.SuccessorId is not null)
+            {
+                await planned.Value.FileAsync(session, caller.Name, cancel);
+            }
+
+            (series.State, series.Draft, series.DraftBy, series.DraftAt) = (SeriesState.Retired, null, null, null);
+            session.Record("retired", Subject(series, caller), AsJson(series.InForce), request.SuccessorId is { } successor ? new JsonObject { ["successor"] = successor } : null, request.Why.Trim());
+            return null;
+        }, cancel);
+        queue.Wake();
+        return result;
     }
 
     private static LedgerSubject Subject(Series series, Caller caller) =>

@@ -65,6 +65,12 @@ public sealed class Caller
     /// <summary>May the caller use the right on something of this unit?</summary>
     public bool May(Right right, long unitId) => InScope(right) && units.TryGetValue(unitId, out var unit) && AccessPolicy.Allows(Remits, right, Root, unit);
 
+    /// <summary>May the caller use the right on something of the unit with this path?</summary>
+    public bool Covers(Right right, UnitPath unit) => InScope(right) && AccessPolicy.Allows(Remits, right, Root, unit);
+
+    /// <summary>May the caller use the right over the whole organisation?</summary>
+    public bool WholeOrganisation(Right right) => Covers(right, Root);
+
     public UnitPath PathOf(long unitId) => units[unitId];
 
     /// <summary>May the caller know of a series of this unit? One's own part, and what lies above it, because that rules it too.</summary>

@@ -57,6 +57,9 @@ public sealed class Item
     /// <summary>Who answers for it, as the document itself says.</summary>
     public string? Owner { get; set; }
 
+    /// <summary>What it is about, as events of outside systems refer to it.</summary>
+    public string? Subject { get; set; }
+
     public long Bytes { get; set; }
 
     /// <summary>SHA-256 of the content, lower-case hex.</summary>
@@ -75,6 +78,11 @@ public sealed class Item
 
     public string? FiledBy { get; set; }
 
+    public Retention.FiledHow? FiledHow { get; set; }
+
+    /// <summary>The filing rule that filed it.</summary>
+    public long? FilingRuleId { get; set; }
+
     public LocalDate? ExtendedUntil { get; set; }
 
     public string? ExtendedBy { get; set; }
@@ -85,6 +93,15 @@ public sealed class Item
     public int? KeepUntil { get; set; }
 
     public LocalDate? DisposableFrom { get; set; }
+
+    /// <summary>What may happen then.</summary>
+    public Core.Retention.EndAction AtEnd { get; set; }
+
+    /// <summary>The grade that its series gives it.</summary>
+    public Core.Content.Grade OwnGrade { get; set; }
+
+    /// <summary>Until when, as a code of <see cref="Core.Content.KeepUntil"/>.</summary>
+    public int? OwnGradeUntil { get; set; }
 
     /// <summary>The open batch the item lies in.</summary>
     public long? BatchId { get; set; }
@@ -228,6 +245,9 @@ internal sealed class ItemTable : IEntityTypeConfiguration<Item>
         table.HasIndex(i => i.DisposableFrom);
         table.HasIndex(i => i.BatchId);
         table.HasIndex(i => i.Hash);
+        table.HasIndex(i => i.Subject);
+        table.Property(i => i.AtEnd).HasConversion<int>();
+        table.Property(i => i.OwnGrade).HasConversion<int>();
     }
 }
 

@@ -42,6 +42,9 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
     /// <summary>Only copies of one content, by its SHA-256.</summary>
     public string? Hash { get; init; }
 
+    /// <summary>What events refer to them by.</summary>
+    public IReadOnlyCollection<string> Subjects { get; init; } = [];
+
     public IReadOnlyCollection<long> Ids { get; init; } = [];
 
     /// <summary>Only what was gone from its source at the last scan.</summary>
@@ -51,7 +54,7 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
     public static string StateSql { get; } = string.Create(CultureInfo.InvariantCulture, $"""
         CASE WHEN i.DestroyedAt IS NOT NULL THEN 'Destroyed'
              WHEN i.BatchId IS NOT NULL THEN 'OnDocket'
-             WHEN i.KeepUntil IS NULL THEN 'NoRule'
+             WHEN i.KeepUntil IS NULL AND i.DisposableFrom IS NULL THEN CASE i.AtEnd WHEN 0 THEN 'NoRule' ELSE 'AwaitingEvent' END
              WHEN i.KeepUntil = {KeepUntil.Permanent.Code} THEN 'Permanent'
              WHEN i.KeepUntil = {KeepUntil.AwaitingEvent.Code} THEN 'AwaitingEvent'
              WHEN i.DisposableFrom <= $today THEN 'Due'
@@ -59,8 +62,13 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
              ELSE 'InTerm' END
         """);
 
-    /// <summary>An SQL expression for the name of a <see cref="Grade"/>, as <see cref="Core.Retention.Evaluator"/> decides it.</summary>
-    public static string GradeSql { get; } = "CASE WHEN i.DestroyedAt IS NULL AND i.KeepUntil IS NOT NULL AND (i.KeepUntil >= $today OR i.DisposableFrom IS NOT NULL) THEN 'Kept' ELSE 'None' END";
+    /// <summary>An SQL expression for the name of a <see cref="Grade"/>, as <see cref="Core.Retention.Standing.GradeOn"/> decides it.</summary>
+    public static string GradeSql { get; } = """
+        CASE WHEN i.DestroyedAt IS NOT NULL THEN 'None'
+             WHEN i.OwnGradeUntil >= $today THEN CASE i.OwnGrade WHEN 1 THEN 'Kept' WHEN 2 THEN 'Declared' ELSE 'Worm' END
+             WHEN i.KeepUntil >= $today THEN 'Kept'
+             ELSE 'None' END
+        """;
 
     /// <summary>An SQL expression for a band of sizes: how many powers of ten above 10 kB, from 0 (smaller) to 5 (a gigabyte and more).</summary>
     public const string SizeBandSql = "((i.Bytes >= 10000) + (i.Bytes >= 100000) + (i.Bytes >= 1000000) + (i.Bytes >= 10000000) + (i.Bytes >= 1000000000))";
@@ -87,6 +95,7 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
         Add(Kinds.Count > 0, "EXISTS (SELECT 1 FROM item_sensitive f WHERE f.ItemId = i.Id AND f.Kind IN (SELECT value FROM json_each($kinds)))");
         Add(SizeBands.Count > 0, $"{SizeBandSql} IN (SELECT value FROM json_each($sizeBands))");
         Add(Hash is not null, "i.Hash = $hash AND i.DestroyedAt IS NULL");
+        Add(Subjects.Count > 0, "i.Subject IN (SELECT value FROM json_each($subjects))");
         Add(Ids.Count > 0, "i.Id IN (SELECT value FROM json_each($ids))");
         Add(Missing, "i.MissingSince IS NOT NULL AND i.DestroyedAt IS NULL");
         return string.Join(" AND ", conditions);
@@ -111,6 +120,7 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
         BindList("$inUnits", InUnits);
         BindList("$types", Types);
         BindList("$years", Years);
+        BindList("$subjects", Subjects);
         BindList("$ids", Ids);
         BindList("$sources", Sources);
         BindList("$owners", Owners);

@@ -1,73 +1,88 @@
+using System.Globalization;
 using Microsoft.Data.Sqlite;
 using NodaTime;
 using WideKeel.Core.Content;
 using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
+using WideKeel.Store.Retention;
 
 namespace WideKeel.Store.Content;
 
-/// <summary>One row of the streamed pass.</summary>
-/// <param name="BeforeDate">The date field that the rule before looks at.</param>
-/// <param name="AfterDate">The date field that the rule after looks at.</param>
-public readonly record struct FactsRow(long Id, long ContainerId, long? SeriesId, LocalDate Created, LocalDate Modified, LocalDate? ExtendedUntil, long Bytes, LocalDate? BeforeDate, LocalDate? AfterDate)
-{
-    public ItemFacts Before => new(Id, Created, Modified, BeforeDate, ExtendedUntil, Bytes);
-
-    public ItemFacts After => new(Id, Created, Modified, AfterDate, ExtendedUntil, Bytes);
-}
+/// <summary>One row of the streamed pass. Its clocks are those of the row that was read last: they are not to be kept.</summary>
+public readonly record struct FactsRow(long Id, long ContainerId, long? SeriesId, ItemFacts Facts, long Bytes);
 
 /// <summary>
 /// Streams the columns that the rules need. Raw SQL because a million entities would cost a hundred times the computation they feed.
 /// </summary>
 public static class ItemScan
 {
+    /// <param name="wanted">Which fields and events the rules look at: only those are read.</param>
     /// <param name="where">Condition over the alias <c>i</c>, of our own text; values are bound by <paramref name="bind"/>.</param>
-    public static IEnumerable<FactsRow> Facts(SqliteConnection connection, string where, Action<SqliteCommand>? bind, string? beforeField, string? afterField)
+    public static IEnumerable<FactsRow> Facts(SqliteConnection connection, Clocks wanted, string where, Action<SqliteCommand>? bind)
     {
         using var command = connection.CreateCommand();
+        var fields = wanted.Fields.Select((name, i) => (Name: name, Parameter: string.Create(CultureInfo.InvariantCulture, $"$clock{i}"))).ToList();
         command.CommandText = $"""
-            SELECT i.Id, i.ContainerId, i.SeriesId, i.Created, i.Modified, i.ExtendedUntil, i.Bytes, {FieldColumn(beforeField, "b")}, {FieldColumn(afterField, "a")}
-            FROM item i {FieldJoin(beforeField, "b", "$beforeField")} {FieldJoin(afterField, "a", "$afterField")}
+            SELECT i.Id, i.ContainerId, i.SeriesId, i.Created, i.Modified, i.FiledOn, i.ExtendedUntil, i.Bytes, {(wanted.Events.Count > 0 ? "i.Subject" : "NULL")}
+                {(fields.Count > 0 ? $", CASE d.Name {string.Concat(fields.Select((f, i) => string.Create(CultureInfo.InvariantCulture, $"WHEN {f.Parameter} THEN {i} ")))} END, d.Date" : "")}
+            FROM item i {(fields.Count > 0 ? $"LEFT JOIN item_date d ON d.ItemId = i.Id AND d.Name IN ({string.Join(", ", fields.Select(f => f.Parameter))})" : "")}
             WHERE i.DestroyedAt IS NULL AND ({where})
             """;
         bind?.Invoke(command);
-        AddField(command, "$beforeField", beforeField);
-        AddField(command, "$afterField", afterField);
+        fields.ForEach(f => command.Parameters.AddWithValue(f.Parameter, f.Name));
         using var reader = command.ExecuteReader();
-        while (reader.Read())
+        var clocks = wanted.NewRow();
+        var more = reader.Read();
+        while (more)
         {
-            yield return new(
-                reader.GetInt64(0),
-                reader.GetInt64(1),
-                reader.IsDBNull(2) ? null : reader.GetInt64(2),
-                DayNumber.ToDate(reader.GetInt32(3)),
-                DayNumber.ToDate(reader.GetInt32(4)),
-                DateAt(reader, 5),
-                reader.GetInt64(6),
-                DateAt(reader, 7),
-                DateAt(reader, 8));
+            var id = reader.GetInt64(0);
+            var (container, series) = (reader.GetInt64(1), reader.IsDBNull(2) ? (long?)null : reader.GetInt64(2));
+            var facts = new ItemFacts(DayNumber.ToDate(reader.GetInt32(3)), DayNumber.ToDate(reader.GetInt32(4)), DateAt(reader, 5), DateAt(reader, 6), clocks);
+            var bytes = reader.GetInt64(7);
+            clocks.Begin(reader.IsDBNull(8) ? null : reader.GetString(8));
+            // An item with several of the fields is as many rows, one after the other: the join goes item by item.
+            do
+            {
+                if (fields.Count > 0 && !reader.IsDBNull(9))
+                {
+                    clocks.Set(reader.GetInt32(9), DayNumber.ToDate(reader.GetInt32(10)));
+                }
+
+                more = reader.Read();
+            }
+            while (more && fields.Count > 0 && reader.GetInt64(0) == id);
+            yield return new(id, container, series, facts, bytes);
         }
     }
 
-    /// <summary>Evaluates the items that match under one rule and writes the standings that differ. Returns how many were written.</summary>
-    public static int WriteStandings(WriteSession session, Evaluator evaluator, Rule? rule, string where, Action<SqliteCommand>? bind)
+    /// <summary>Evaluates the items that match and writes the standings that differ. Returns how many were written.</summary>
+    public static int WriteStandings(WriteSession session, Ruling ruling, string where, Action<SqliteCommand>? bind)
     {
         // Read whole before writing: SQLite leaves it open what a query sees of rows that change under it.
-        List<(long Id, int? KeepUntil, int? From)> standings = [];
-        foreach (var row in Facts(session.Connection, where, bind, null, rule?.DateFieldName))
+        List<(long Id, Standing Standing)> standings = [];
+        foreach (var row in Facts(session.Connection, ruling.Clocks, where, bind))
         {
-            var standing = evaluator.Evaluate(rule, row.After);
-            standings.Add((row.Id, standing.KeepUntil.Code, standing.DisposableFrom?.ToDayNumber()));
+            standings.Add((row.Id, ruling.Of(row)));
         }
 
-        using var update = session.Command("UPDATE item SET KeepUntil = $keep, DisposableFrom = $from WHERE Id = $id AND (KeepUntil IS NOT $keep OR DisposableFrom IS NOT $from)");
+        using var update = session.Command("""
+            UPDATE item SET KeepUntil = $keep, DisposableFrom = $from, AtEnd = $end, OwnGrade = $grade, OwnGradeUntil = $until
+            WHERE Id = $id AND (KeepUntil IS NOT $keep OR DisposableFrom IS NOT $from OR AtEnd <> $end OR OwnGrade <> $grade OR OwnGradeUntil IS NOT $until)
+            """);
         var id = update.Parameters.Add("$id", SqliteType.Integer);
         var keep = update.Parameters.Add("$keep", SqliteType.Integer);
         var from = update.Parameters.Add("$from", SqliteType.Integer);
+        var end = update.Parameters.Add("$end", SqliteType.Integer);
+        var grade = update.Parameters.Add("$grade", SqliteType.Integer);
+        var gradeUntil = update.Parameters.Add("$until", SqliteType.Integer);
         var written = 0;
-        foreach (var standing in standings)
+        foreach (var (itemId, standing) in standings)
         {
-            (id.Value, keep.Value, from.Value) = (standing.Id, (object?)standing.KeepUntil ?? DBNull.Value, (object?)standing.From ?? DBNull.Value);
+            id.Value = itemId;
+            keep.Value = (object?)standing.KeepUntil.Code ?? DBNull.Value;
+            from.Value = (object?)standing.DisposableFrom?.ToDayNumber() ?? DBNull.Value;
+            (end.Value, grade.Value) = ((int)standing.AtEnd, (int)standing.OwnGrade);
+            gradeUntil.Value = (object?)standing.OwnGradeUntil.Code ?? DBNull.Value;
             written += update.ExecuteNonQuery();
         }
 
@@ -75,17 +90,4 @@ public static class ItemScan
     }
 
     private static LocalDate? DateAt(SqliteDataReader reader, int column) => reader.IsDBNull(column) ? null : DayNumber.ToDate(reader.GetInt32(column));
-
-    private static string FieldColumn(string? field, string alias) => field is null ? "NULL" : $"{alias}.Date";
-
-    private static string FieldJoin(string? field, string alias, string parameter) =>
-        field is null ? "" : $"LEFT JOIN item_date {alias} ON {alias}.ItemId = i.Id AND {alias}.Name = {parameter}";
-
-    private static void AddField(SqliteCommand command, string parameter, string? field)
-    {
-        if (field is not null)
-        {
-            command.Parameters.AddWithValue(parameter, field);
-        }
-    }
 }

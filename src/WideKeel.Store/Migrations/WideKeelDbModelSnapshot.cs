@@ -115,6 +115,9 @@ namespace WideKeel.Store.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<int>("AtEnd")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Author")
                         .HasColumnType("TEXT");
 
@@ -151,7 +154,13 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("FiledBy")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("FiledHow")
+                        .HasColumnType("TEXT");
+
                     b.Property<int?>("FiledOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("FilingRuleId")
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("Hash")
@@ -170,6 +179,12 @@ namespace WideKeel.Store.Migrations
                     b.Property<long>("ModifiedTicks")
                         .HasColumnType("INTEGER");
 
+                    b.Property<int>("OwnGrade")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("OwnGradeUntil")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Owner")
                         .HasColumnType("TEXT");
 
@@ -179,6 +194,9 @@ namespace WideKeel.Store.Migrations
 
                     b.Property<long?>("SeriesId")
                         .HasColumnType("INTEGER");
+
+                    b.Property<string>("Subject")
+                        .HasColumnType("TEXT");
 
                     b.Property<string>("Title")
                         .IsRequired()
@@ -195,6 +213,8 @@ namespace WideKeel.Store.Migrations
                     b.HasIndex("DisposableFrom");
 
                     b.HasIndex("Hash");
+
+                    b.HasIndex("Subject");
 
                     b.HasIndex("ContainerId", "Path")
                         .IsUnique()
@@ -758,6 +778,9 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("WormEnabledAt")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Zone")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -894,6 +917,319 @@ namespace WideKeel.Store.Migrations
                         .IsUnique();
 
                     b.ToTable("unit", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.Authority", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Code")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Definition")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Code")
+                        .IsUnique();
+
+                    b.ToTable("authority", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.Blanket", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Draft")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("DraftAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("DraftBy")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("InForce")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("UnitId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("VersionInForce")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.HasIndex("UnitId");
+
+                    b.ToTable("blanket", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.Event", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Date")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Note")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Reference")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("RevokedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("RevokedBy")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("RevokedWhy")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("ToldAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("ToldBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("TypeId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Reference")
+                        .IsUnique();
+
+                    b.HasIndex("TypeId");
+
+                    b.HasIndex("Subject", "TypeId");
+
+                    b.ToTable("event", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.EventType", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Description")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.ToTable("event_type", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.FilingDefault", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ContainerId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Folder")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("SeriesId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("SeriesId");
+
+                    b.HasIndex("ContainerId", "Folder")
+                        .IsUnique();
+
+                    b.ToTable("filing_default", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.FilingMark", b =>
+                {
+                    b.Property<long>("RuleId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ItemId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("Right")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("RuleId", "ItemId");
+
+                    b.HasIndex("ItemId");
+
+                    b.ToTable("filing_mark", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.FilingRule", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Definition")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Priority")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("SeriesId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.HasIndex("SeriesId");
+
+                    b.ToTable("filing_rule", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.Proposal", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Act")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("AskedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("AskedBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("AskedById")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("DecidedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("DecidedBy")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("DecidedWhy")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Unit")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Why")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("State");
+
+                    b.ToTable("proposal", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.Retention.Series", b =>
@@ -1115,6 +1451,71 @@ namespace WideKeel.Store.Migrations
                     b.HasOne("WideKeel.Store.People.Unit", null)
                         .WithMany()
                         .HasForeignKey("ParentId");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.Blanket", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.Unit", "Unit")
+                        .WithMany()
+                        .HasForeignKey("UnitId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.Navigation("Unit");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.Event", b =>
+                {
+                    b.HasOne("WideKeel.Store.Retention.EventType", "Type")
+                        .WithMany()
+                        .HasForeignKey("TypeId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.Navigation("Type");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.FilingDefault", b =>
+                {
+                    b.HasOne("WideKeel.Store.Content.Container", null)
+                        .WithMany()
+                        .HasForeignKey("ContainerId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("WideKeel.Store.Retention.Series", "Series")
+                        .WithMany()
+                        .HasForeignKey("SeriesId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.Navigation("Series");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.FilingMark", b =>
+                {
+                    b.HasOne("WideKeel.Store.Content.Item", null)
+                        .WithMany()
+                        .HasForeignKey("ItemId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("WideKeel.Store.Retention.FilingRule", null)
+                        .WithMany()
+                        .HasForeignKey("RuleId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.FilingRule", b =>
+                {
+                    b.HasOne("WideKeel.Store.Retention.Series", "Series")
+                        .WithMany()
+                        .HasForeignKey("SeriesId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.Navigation("Series");
                 });
 
             modelBuilder.Entity("WideKeel.Store.Retention.Series", b =>

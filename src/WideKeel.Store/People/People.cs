@@ -19,6 +19,9 @@ public sealed class Organisation
     /// <summary><c>MM-DD</c>.</summary>
     public required string FiscalYearEnd { get; set; }
 
+    /// <summary>When the grade WORM was enabled, for good; null while it is not.</summary>
+    public Instant? WormEnabledAt { get; set; }
+
     /// <summary>True when the content was generated to show the product; the sign-in page then lists the accounts.</summary>
     public bool Demo { get; set; }
 }

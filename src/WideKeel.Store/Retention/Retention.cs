@@ -12,6 +12,9 @@ public enum SeriesState
     /// <summary>No version has been in force yet; items can be filed, nothing keeps them.</summary>
     Draft,
     Active,
+
+    /// <summary>Nothing new is filed under it; what is filed stays under its last version until disposed of.</summary>
+    Retired,
 }
 
 /// <summary>A record series: its code, its place, the definition in force and the draft being written.</summary>
@@ -63,14 +66,109 @@ public sealed class SeriesVersion
     public required string Why { get; init; }
 }
 
+public enum BlanketState
+{
+    Draft,
+    Active,
+
+    /// <summary>It rules no longer.</summary>
+    Retired,
+}
+
+/// <summary>A rule laid over whole containers, beneath the series.</summary>
+public sealed class Blanket
+{
+    public long Id { get; init; }
+
+    public required string Name { get; init; }
+
+    /// <summary>It covers containers of this unit and beneath, whatever its reach says.</summary>
+    public long UnitId { get; set; }
+
+    public People.Unit? Unit { get; init; }
+
+    public BlanketState State { get; set; }
+
+    public int VersionInForce { get; set; }
+
+    public BlanketDefinition? InForce { get; set; }
+
+    public BlanketDefinition? Draft { get; set; }
+
+    public string? DraftBy { get; set; }
+
+    public Instant? DraftAt { get; set; }
+
+    public long Revision { get; set; } = 1;
+}
+
+/// <summary>What a series rests on.</summary>
+public sealed class Authority
+{
+    public long Id { get; init; }
+
+    public required string Code { get; init; }
+
+    public required AuthorityDefinition Definition { get; set; }
+
+    public long Revision { get; set; } = 1;
+}
+
+/// <summary>A kind of outside fact that starts clocks: <c>vessel-sold</c>.</summary>
+public sealed class EventType
+{
+    public long Id { get; init; }
+
+    /// <summary>As rules name it.</summary>
+    public required string Name { get; init; }
+
+    public required string Title { get; set; }
+
+    public required string Description { get; set; }
+
+    public long Revision { get; set; } = 1;
+}
+
+/// <summary>One outside fact about one subject. Never changed; a mistake is revoked and told anew.</summary>
+public sealed class Event
+{
+    public long Id { get; init; }
+
+    public long TypeId { get; init; }
+
+    public EventType? Type { get; init; }
+
+    /// <summary>What the outside system calls it: an IMO number, a personnel number.</summary>
+    public required string Subject { get; init; }
+
+    public LocalDate Date { get; init; }
+
+    public required string Note { get; init; }
+
+    /// <summary>The outside system's own number of it; told again, it is the same event.</summary>
+    public string? Reference { get; init; }
+
+    public required string ToldBy { get; init; }
+
+    public Instant ToldAt { get; init; }
+
+    public string? RevokedBy { get; set; }
+
+    public Instant? RevokedAt { get; set; }
+
+    public string? RevokedWhy { get; set; }
+}
+
 /// <summary>How definitions are written to their columns.</summary>
 internal static class DefinitionJson
 {
     private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web) { Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) } };
 
-    public static string Write(SeriesDefinition definition) => JsonSerializer.Serialize(definition, Options);
+    public static PropertyBuilder<T> IsJson<T>(this PropertyBuilder<T> property) => property.HasConversion(value => Write(value), text => Read<T>(text));
 
-    public static SeriesDefinition Read(string text) => JsonSerializer.Deserialize<SeriesDefinition>(text, Options)!;
+    public static string Write<T>(T definition) => JsonSerializer.Serialize(definition, Options);
+
+    public static T Read<T>(string text) => JsonSerializer.Deserialize<T>(text, Options)!;
 }
 
 internal sealed class SeriesTable : IEntityTypeConfiguration<Series>
@@ -80,8 +178,8 @@ internal sealed class SeriesTable : IEntityTypeConfiguration<Series>
         table.ToTable("series").HasIndex(s => s.Code).IsUnique();
         table.HasOne(s => s.Unit).WithMany().HasForeignKey(s => s.UnitId);
         table.Property(s => s.Revision).IsConcurrencyToken();
-        table.Property(s => s.InForce).HasConversion(d => DefinitionJson.Write(d!), t => DefinitionJson.Read(t));
-        table.Property(s => s.Draft).HasConversion(d => DefinitionJson.Write(d!), t => DefinitionJson.Read(t));
+        table.Property(s => s.InForce).IsJson();
+        table.Property(s => s.Draft).IsJson();
     }
 }
 
@@ -91,6 +189,47 @@ internal sealed class SeriesVersionTable : IEntityTypeConfiguration<SeriesVersio
     {
         table.ToTable("series_version").HasIndex(v => new { v.SeriesId, v.Number }).IsUnique();
         table.HasOne<Series>().WithMany().HasForeignKey(v => v.SeriesId);
-        table.Property(v => v.Definition).HasConversion(d => DefinitionJson.Write(d), t => DefinitionJson.Read(t));
+        table.Property(v => v.Definition).IsJson();
+    }
+}
+
+internal sealed class BlanketTable : IEntityTypeConfiguration<Blanket>
+{
+    public void Configure(EntityTypeBuilder<Blanket> table)
+    {
+        table.ToTable("blanket").HasIndex(b => b.Name).IsUnique();
+        table.HasOne(b => b.Unit).WithMany().HasForeignKey(b => b.UnitId);
+        table.Property(b => b.Revision).IsConcurrencyToken();
+        table.Property(b => b.InForce).IsJson();
+        table.Property(b => b.Draft).IsJson();
+    }
+}
+
+internal sealed class AuthorityTable : IEntityTypeConfiguration<Authority>
+{
+    public void Configure(EntityTypeBuilder<Authority> table)
+    {
+        table.ToTable("authority").HasIndex(a => a.Code).IsUnique();
+        table.Property(a => a.Revision).IsConcurrencyToken();
+        table.Property(a => a.Definition).IsJson();
+    }
+}
+
+internal sealed class EventTypeTable : IEntityTypeConfiguration<EventType>
+{
+    public void Configure(EntityTypeBuilder<EventType> table)
+    {
+        table.ToTable("event_type").HasIndex(t => t.Name).IsUnique();
+        table.Property(t => t.Revision).IsConcurrencyToken();
+    }
+}
+
+internal sealed class EventTable : IEntityTypeConfiguration<Event>
+{
+    public void Configure(EntityTypeBuilder<Event> table)
+    {
+        table.ToTable("event").HasOne(e => e.Type).WithMany().HasForeignKey(e => e.TypeId);
+        table.HasIndex(e => new { e.Subject, e.TypeId });
+        table.HasIndex(e => e.Reference).IsUnique();
     }
 }

@@ -47,7 +47,7 @@ public class SignOffTests
     public void What_changed_since_it_was_signed_for_drops_out_with_its_reason()
     {
         var line = new SignedLine(1, 10, "abc");
-        var due = new Standing(ItemState.Due, default, default, Grade.Kept);
+        var due = new Standing(ItemState.Due, default, default, default, Grade.Kept, default);
         Recheck.DropReason(line, new(10, due, "abc", false)).ShouldBeNull();
         Recheck.DropReason(line, new(11, due, "abc", false))!.ShouldContain("another series");
         Recheck.DropReason(line, new(10, due with { State = ItemState.InTerm }, "abc", false))!.ShouldContain("no longer due");

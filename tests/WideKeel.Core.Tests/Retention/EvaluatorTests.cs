@@ -7,19 +7,37 @@ using WideKeel.Core.Time;
 
 namespace WideKeel.Core.Tests.Retention;
 
+/// <summary>Random rules and items, for the properties of several tests.</summary>
+internal static class Any
+{
+    public static readonly LocalDate Today = new(2026, 6, 15);
+    public static readonly Gen<LocalDate> Date = Gen.Int[-20_000, 25_000].Select(DayNumber.ToDate);
+    public static readonly Gen<Period> Period = Gen.Select(Gen.Int[0, 12], Gen.Int[0, 20], Gen.Int[1, 500]).Select((y, m, d) => new Period(y, m, 0, d));
+    public static readonly Gen<Trigger> Trigger = Gen.OneOf(Gen.Const(Core.Retention.Trigger.Created), Gen.Const(Core.Retention.Trigger.Modified), Gen.Const(Core.Retention.Trigger.Field("closed")), Gen.Const(Core.Retention.Trigger.Event("left")));
+    public static readonly Gen<Clause> Clause = Gen.Select(Trigger, Gen.Enum<Cutoff>(), Period).Select((t, c, p) => new Clause(t, c, p));
+    public static readonly Gen<SeriesRule> Rule = Gen.Select(Clause.Array[1, 4], Gen.Enum<ClauseJoin>(), Gen.Enum<EndAction>()).Select((c, j, e) => new SeriesRule("S", Grade.Kept, e, false, j, c));
+
+    public static readonly Gen<ItemFacts> Item = Gen.Select(Gen.Select(Date, Date, Date), Date, Date, Gen.Bool, Gen.Bool, Gen.Int[0, 9])
+        .Select((dates, field, fired, hasField, hasEvent, ten) => new ItemFacts(dates.Item1, dates.Item2, null, ten == 0 ? dates.Item3 : null, new Clocks(hasField ? field : null, hasEvent ? fired : null)));
+
+    public static ItemFacts On(LocalDate date) => new(date, date, date, null, null);
+
+    public sealed record Clocks(LocalDate? Closed, LocalDate? Left) : IClockDates
+    {
+        public LocalDate? Field(string name) => name == "closed" ? Closed : null;
+
+        public LocalDate? Event(string type) => type == "left" ? Left : null;
+    }
+}
+
 public class EvaluatorTests
 {
-    private static readonly LocalDate Today = new(2026, 6, 15);
+    private static readonly LocalDate Today = Any.Today;
     private static readonly Evaluator Engine = new(Today, new FiscalYearEnd(9, 30));
-    private static readonly Gen<LocalDate> AnyDate = Gen.Int[-20_000, 25_000].Select(DayNumber.ToDate);
-    private static readonly Gen<Period> AnyPeriod = Gen.Select(Gen.Int[0, 12], Gen.Int[0, 20], Gen.Int[1, 500]).Select((y, m, d) => new Period(y, m, 0, d));
 
-    private static readonly Gen<Rule> AnyRule = Gen.Select(
-        Gen.OneOf<Trigger>(new Trigger.Created(), new Trigger.Modified(), new Trigger.DateField("closed")), Gen.Enum<Cutoff>(), AnyPeriod, Gen.Enum<EndAction>())
-        .Select((t, c, p, e) => (Rule)new Rule.Timed(t, c, p, e));
+    private static SeriesRule Rule(EndAction atEnd, params Clause[] clauses) => new("VES-010", Grade.Kept, atEnd, clauses.Length == 0, ClauseJoin.Later, clauses);
 
-    private static readonly Gen<ItemFacts> AnyItem = Gen.Select(AnyDate, AnyDate, AnyDate, Gen.Bool, AnyDate, Gen.Int[0, 9])
-        .Select((created, modified, field, has, extended, ten) => new ItemFacts(1, created, modified, has ? field : null, ten == 0 ? extended : null, 10));
+    private static Clause OneYear(Trigger trigger) => new(trigger, Cutoff.None, Period.OfYears(1));
 
     [Theory]
     // 29 CFR 1904.33(a): injury logs five years following the end of the calendar year that they cover.
@@ -27,7 +45,7 @@ public class EvaluatorTests
     // 29 CFR 516.5: payroll at least three years from the last date of entry.
     [InlineData("created", Cutoff.None, "P3Y", "2023-06-14", "2026-06-14")]
     // 17 CFR 210.2-06: audit workpapers seven years after the audit or review is concluded.
-    [InlineData("field:closed", Cutoff.None, "P7Y", "2020-02-29", "2027-02-28")]
+    [InlineData("event:left", Cutoff.None, "P7Y", "2020-02-29", "2027-02-28")]
     // MARPOL Annex I, regulation 17.6: oil record book three years after the last entry.
     [InlineData("field:closed", Cutoff.None, "P3Y", "2024-02-29", "2027-02-28")]
     // 45 CFR 164.316(b)(2)(i): six years from creation.
@@ -36,9 +54,9 @@ public class EvaluatorTests
     [InlineData("created", Cutoff.Fiscal, "P7Y", "2018-10-01", "2026-09-30")]
     public void Published_periods_on_worked_dates(string trigger, Cutoff cutoff, string period, string start, string keepUntil)
     {
-        var rule = new Rule.Timed(Trigger.Parse(trigger).Value, cutoff, Period.Parse(period).Value, EndAction.SignOff);
         var date = Day(start);
-        var standing = Engine.Evaluate(rule, new ItemFacts(1, date, date, date, null, 0));
+        var item = Any.On(date) with { Clocks = new Any.Clocks(date, date) };
+        var standing = Engine.Evaluate(Rule(EndAction.SignOff, new Clause(Trigger.Parse(trigger).Value, cutoff, Period.Parse(period).Value)), [], item);
         standing.KeepUntil.Date.ShouldBe(Day(keepUntil));
         standing.DisposableFrom.ShouldBe(Day(keepUntil).PlusDays(1));
     }
@@ -46,9 +64,9 @@ public class EvaluatorTests
     [Fact]
     public void An_item_is_kept_through_its_last_day_and_due_on_the_next()
     {
-        var rule = new Rule.Timed(new Trigger.Created(), Cutoff.None, Period.OfYears(1), EndAction.SignOff);
-        Engine.Evaluate(rule, Created(Today.PlusYears(-1))).State.ShouldBe(ItemState.InTerm);
-        Engine.Evaluate(rule, Created(Today.PlusYears(-1).PlusDays(-1))).State.ShouldBe(ItemState.Due);
+        var rule = Rule(EndAction.SignOff, OneYear(Trigger.Created));
+        Engine.Evaluate(rule, [], Any.On(Today.PlusYears(-1))).State.ShouldBe(ItemState.InTerm);
+        Engine.Evaluate(rule, [], Any.On(Today.PlusYears(-1).PlusDays(-1))).State.ShouldBe(ItemState.Due);
     }
 
     [Theory]
@@ -58,68 +76,90 @@ public class EvaluatorTests
     [InlineData(null)]
     public void An_absurd_or_missing_field_date_waits_and_is_never_guessed(string? date)
     {
-        var rule = new Rule.Timed(new Trigger.DateField("closed"), Cutoff.None, Period.OfYears(1), EndAction.SignOff);
-        var standing = Engine.Evaluate(rule, new ItemFacts(1, Today, Today, date is null ? null : Day(date), null, 0));
+        var item = Any.On(Today) with { Clocks = new Any.Clocks(date is null ? null : Day(date), null) };
+        var standing = Engine.Evaluate(Rule(EndAction.SignOff, OneYear(Trigger.Field("closed"))), [], item);
         standing.State.ShouldBe(ItemState.AwaitingEvent);
         standing.DisposableFrom.ShouldBeNull();
     }
 
     [Fact]
-    public void Without_an_end_action_an_item_past_its_term_is_under_no_rule()
-    {
-        var rule = new Rule.Timed(new Trigger.Created(), Cutoff.None, Period.OfYears(1), EndAction.Nothing);
-        Engine.Evaluate(rule, Created(Today.PlusYears(-2))).ShouldBe(new Standing(ItemState.NoRule, KeepUntil.On(Today.PlusYears(-1)), null, Grade.None));
-    }
+    public void Without_an_end_action_an_item_past_its_term_is_under_no_rule() =>
+        Engine.Evaluate(Rule(EndAction.Nothing, OneYear(Trigger.Created)), [], Any.On(Today.PlusYears(-2)))
+            .ShouldBe(new Standing(ItemState.NoRule, KeepUntil.On(Today.PlusYears(-1)), null, EndAction.Nothing, Grade.Kept, KeepUntil.On(Today.PlusYears(-1))));
 
     [Fact]
     public void Permanent_is_never_due() =>
-        AnyItem.Sample(item => Engine.Evaluate(new Rule.Permanent(), item) is { State: ItemState.Permanent, DisposableFrom: null });
+        Any.Item.Sample(item => Engine.Evaluate(Rule(EndAction.SignOff), [], item) is { State: ItemState.Permanent, DisposableFrom: null });
 
     [Fact]
-    public void Keep_until_never_moves_earlier_when_the_period_grows() =>
-        Gen.Select(AnyRule, AnyItem, AnyPeriod).Sample((rule, item, more) =>
+    public void Keep_until_never_moves_earlier_when_a_period_grows() =>
+        Gen.Select(Any.Rule, Any.Item, Any.Period).Sample((rule, item, more) =>
         {
-            var timed = (Rule.Timed)rule;
-            var longer = timed with { Period = new Period(timed.Period.Years + more.Years, timed.Period.Months + more.Months, 0, timed.Period.Days + more.Days) };
-            return Engine.Evaluate(longer, item).KeepUntil >= Engine.Evaluate(timed, item).KeepUntil;
+            var longer = rule with { Clauses = [.. rule.Clauses.Select(c => c with { Period = new Period(c.Period.Years + more.Years, c.Period.Months + more.Months, 0, c.Period.Days + more.Days) })] };
+            return Engine.Evaluate(longer, [], item).KeepUntil >= Engine.Evaluate(rule, [], item).KeepUntil;
         });
 
     [Fact]
     public void Keep_until_never_moves_earlier_when_a_cutoff_is_added() =>
-        Gen.Select(AnyRule, AnyItem).Sample((rule, item) =>
-            Engine.Evaluate(rule, item).KeepUntil >= Engine.Evaluate((Rule.Timed)rule with { Cutoff = Cutoff.None }, item).KeepUntil);
+        Gen.Select(Any.Rule, Any.Item).Sample((rule, item) =>
+            Engine.Evaluate(rule, [], item).KeepUntil >= Engine.Evaluate(rule with { Clauses = [.. rule.Clauses.Select(c => c with { Cutoff = Cutoff.None })] }, [], item).KeepUntil);
 
     [Fact]
     public void An_extension_never_shortens() =>
-        Gen.Select(AnyRule, AnyItem, AnyDate).Sample((rule, item, until) =>
-            Engine.Evaluate(rule, item with { ExtendedUntil = until }).KeepUntil >= Engine.Evaluate(rule, item with { ExtendedUntil = null }).KeepUntil);
+        Gen.Select(Any.Rule, Any.Item, Any.Date).Sample((rule, item, until) =>
+            Engine.Evaluate(rule, [], item with { ExtendedUntil = until }).KeepUntil >= Engine.Evaluate(rule, [], item with { ExtendedUntil = null }).KeepUntil);
 
     [Fact]
     public void Nothing_is_disposable_while_it_is_kept() =>
-        Gen.Select(AnyRule, AnyItem).Sample((rule, item) =>
-            Engine.Evaluate(rule, item) is var s && (s.DisposableFrom is not { } from || KeepUntil.On(from) > s.KeepUntil));
+        Gen.Select(Any.Rule, Any.Item).Sample((rule, item) =>
+            Engine.Evaluate(rule, [], item) is var s && (s.DisposableFrom is not { } from || KeepUntil.On(from) > s.KeepUntil));
 
     [Fact]
-    public void The_reasons_name_the_winner_first_with_the_standing_s_own_date() =>
-        Gen.Select(AnyRule, AnyItem).Sample((rule, item) =>
+    public void One_reason_wins_and_it_carries_the_standing_s_own_date() =>
+        Gen.Select(Any.Rule, Any.Item).Sample((rule, item) =>
         {
-            var series = new RuleInForce(SeriesCode.Parse("VES-010").Value, "Oil record books", 1, rule);
             var extension = item.ExtendedUntil is { } until ? new Extension(until, "Ines", "audit") : null;
-            var reasons = Reasons.Explain(Engine, series, item, extension);
-            reasons[0].Won.ShouldBeTrue();
-            reasons[0].KeepUntil.ShouldBe(Engine.Evaluate(rule, item).KeepUntil);
-            reasons.Skip(1).ShouldAllBe(r => !r.Won);
+            BlanketRule[] blankets = [new("All mail", TriggerKind.Modified, Period.OfYears(3), false, null)];
+            var reasons = Reasons.Explain(Engine, new("VES-010", "Oil record books", rule), blankets, item, extension);
+            reasons.Where(r => r.Won).ShouldHaveSingleItem().KeepUntil.ShouldBe(Engine.Evaluate(rule, blankets, item).KeepUntil);
+            Reasons.WinnerFirst(reasons)[0].Won.ShouldBeTrue();
         });
 
     [Fact]
     public void An_item_under_a_series_without_a_rule_says_that_it_is_not_kept_yet()
     {
-        var reasons = Reasons.Explain(Engine, new RuleInForce(SeriesCode.Parse("VES-010").Value, "Oil record books", 0, null), Created(Today), null);
+        var reasons = Reasons.Explain(Engine, new("VES-010", "Oil record books", null), [], Any.On(Today), null);
         reasons.ShouldHaveSingleItem().Won.ShouldBeFalse();
         reasons[0].Why.ShouldContain("not in force yet");
     }
 
-    private static ItemFacts Created(LocalDate date) => new(1, date, date, null, null, 10);
+    [Fact]
+    public void Reasons_are_told_in_whole_sentences()
+    {
+        var later = new SeriesRule("PPL-030", Grade.Kept, EndAction.SignOff, false, ClauseJoin.Later, [new(Trigger.Created, Cutoff.Fiscal, Period.OfYears(3)), OneYear(Trigger.Event("left"))]);
+        var item = Any.On(new(2022, 3, 1)) with { Clocks = new Any.Clocks(null, new(2023, 1, 10)) };
+        Reasons.Explain(Engine, new("PPL-030", "", later), [], item, null)[0].Why
+            .ShouldBe("The later of: created 1 Mar 2022, fiscal year ends 30 Sep 2022, plus 3 years; left 10 Jan 2023, plus 1 year: it was kept through 30 Sep 2025. The term is over; it may be destroyed after sign-off.");
+        Reasons.Explain(Engine, new("PPL-030", "", later), [], Any.On(new(2022, 3, 1)), null)[0].Why
+            .ShouldBe("The later of: created 1 Mar 2022, fiscal year ends 30 Sep 2022, plus 3 years; left: no such event of its subject yet. PPL-030 keeps it until there is each of them.");
+        Reasons.Explain(Engine, null, [new BlanketRule("Scratch", TriggerKind.Created, null, true, Period.OfDays(90))], Any.On(new(2026, 6, 1)), null)[0].Why
+            .ShouldBe("Created 1 Jun 2026, plus 90 days: the blanket keeps nothing. From 31 Aug 2026 it may be destroyed without sign-off.");
+    }
+
+    [Theory]
+    [InlineData(Grade.Declared, EndAction.Nothing, 0, Grade.Declared)]
+    [InlineData(Grade.Declared, EndAction.Nothing, 1, Grade.None)]
+    [InlineData(Grade.Worm, EndAction.SignOff, 1, Grade.Worm)]
+    public void A_grade_stands_until_the_term_is_over_or_beyond_it_until_disposal(Grade grade, EndAction atEnd, int daysPast, Grade stands)
+    {
+        var standing = Engine.Evaluate(Rule(atEnd, OneYear(Trigger.Created)) with { Grade = grade }, [], Any.On(Today.PlusDays(-daysPast).PlusYears(-1)));
+        standing.GradeOn(Today).ShouldBe(stands);
+    }
+
+    [Fact]
+    public void A_series_whose_grade_has_run_out_leaves_what_a_blanket_keeps_at_kept() =>
+        Engine.Evaluate(Rule(EndAction.Nothing, OneYear(Trigger.Created)) with { Grade = Grade.Declared }, [new("All", TriggerKind.Created, Period.OfYears(9), false, null)], Any.On(Today.PlusYears(-2)))
+            .GradeOn(Today).ShouldBe(Grade.Kept);
 
     private static LocalDate Day(string iso) => LocalDatePattern.Iso.Parse(iso).Value;
 }

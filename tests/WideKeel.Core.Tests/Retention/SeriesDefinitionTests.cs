@@ -1,3 +1,4 @@
+using WideKeel.Core.Content;
 using WideKeel.Core.People;
 using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
@@ -6,17 +7,26 @@ namespace WideKeel.Core.Tests.Retention;
 
 public class SeriesDefinitionTests
 {
-    private static readonly SeriesDefinition Good = new("Oil record books", "", "", "Vessels", "", false, "field:last-entry", Cutoff.None, "P3Y", EndAction.SignOff, 90, [new(Role.Steward), new(Role.RecordsManager)]);
+    private static readonly SeriesDefinition Good = new("Oil record books", "", "", Descriptors.OfFunction("Vessels"), "", [], false, ClauseJoin.Later, [new("field:last-entry", Cutoff.None, "P3Y")],
+        EndAction.SignOff, Grade.Kept, false, 90, [new(Role.Steward), new(Role.RecordsManager)]);
 
     [Fact]
-    public void A_whole_definition_gives_its_rule() =>
-        Good.Check().Value.ShouldBe(new Rule.Timed(new Trigger.DateField("last-entry"), Cutoff.None, Period.OfYears(3), EndAction.SignOff));
+    public void A_whole_definition_gives_its_rule()
+    {
+        var rule = Good.Check("VES-010").Value;
+        (rule.Code, rule.Grade, rule.AtEnd, rule.Permanent).ShouldBe(("VES-010", Grade.Kept, EndAction.SignOff, false));
+        rule.Clauses.ShouldBe([new(Trigger.Field("last-entry"), Cutoff.None, Period.OfYears(3))]);
+    }
 
     [Theory]
     [InlineData("title")]
     [InlineData("description")]
-    [InlineData("period")]
-    [InlineData("trigger")]
+    [InlineData("clauses[0].period")]
+    [InlineData("clauses[1].trigger")]
+    [InlineData("clauses")]
+    [InlineData("grade")]
+    [InlineData("tags")]
+    [InlineData("atEnd")]
     [InlineData("graceDays")]
     [InlineData("stages")]
     public void Each_wrong_part_is_named(string field)
@@ -25,24 +35,28 @@ public class SeriesDefinitionTests
         {
             "title" => Good with { Title = new string('x', 100_000) },
             "description" => Good with { Description = new string('x', 100_000) },
-            "period" => Good with { Period = "P-1Y" },
-            "trigger" => Good with { Trigger = "field:Last Entry" },
+            "clauses[0].period" => Good with { Clauses = [new("created", Cutoff.None, "P-1Y")] },
+            "clauses[1].trigger" => Good with { Clauses = [.. Good.Clauses, new("field:Last Entry", Cutoff.None, "P1Y")] },
+            "clauses" => Good with { Clauses = [] },
+            "grade" => Good with { Grade = Grade.None },
+            "tags" => Good with { Descriptors = Good.Descriptors with { Tags = ["a;b"] } },
+            "atEnd" => Good with { AtEnd = EndAction.Destroy, Grade = Grade.Declared },
             "graceDays" => Good with { GraceDays = -1 },
             _ => Good with { Stages = [new(Role.RecordsManager)] },
         };
-        wrong.Check().Refusal.ShouldNotBeNull().Field.ShouldBe(field);
+        wrong.Check("S").Refusal.ShouldNotBeNull().Field.ShouldBe(field);
     }
 
     [Fact]
     public void A_length_that_is_refused_is_told_with_its_limit() =>
-        (Good with { Title = new string('x', 100_000) }).Check().Refusal!.Sentence.ShouldBe("The title has 100,000 characters; 200 is the most.");
+        (Good with { Title = new string('x', 100_000) }).Check("S").Refusal!.Sentence.ShouldBe("The title has 100,000 characters; 200 is the most.");
 
     [Fact]
-    public void Staff_cannot_be_asked_to_sign() => (Good with { Stages = [new(Role.RecordsManager), new(Role.Staff)] }).Check().Refusal!.Code.ShouldBe("stage-without-right");
+    public void Staff_cannot_be_asked_to_sign() => (Good with { Stages = [new(Role.RecordsManager), new(Role.Staff)] }).Check("S").Refusal!.Code.ShouldBe("stage-without-right");
 
     [Fact]
     public void Differences_are_named_part_by_part() =>
-        (Good with { Period = "P5Y", GraceDays = 30 }).DifferencesFrom(Good).ShouldBe(["period", "graceDays"]);
+        (Good with { Clauses = [Good.Clauses[0] with { Period = "P5Y" }], GraceDays = 30, Descriptors = Good.Descriptors with { Tags = ["ship"] } }).DifferencesFrom(Good).ShouldBe(["tags", "clauses", "graceDays"]);
 
     [Theory]
     [InlineData("VES-010", true)]

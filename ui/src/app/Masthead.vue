@@ -68,6 +68,7 @@ async function leave() {
         <fieldset><legend class="label">Rows</legend>
           <label v-for="d in ['roomy', 'dense'] as const" :key="d"><input v-model="density" type="radio" name="density" :value="d" /> {{ { roomy: 'Roomy', dense: 'Dense' }[d] }}</label>
         </fieldset>
+        <RouterLink v-if="may('manageSettings')" to="/administration/organisation" @click="menu = false">Organisation</RouterLink>
         <button class="link" @click="((keys = true), (menu = false))">Keys</button>
         <button class="link" @click="leave">Sign out</button>
       </div>

@@ -1,17 +1,14 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
-import { api, take, type Schemas } from '@/shared/api/client'
+import type { Schemas } from '@/shared/api/client'
 import { count, day, keepUntil } from '@/shared/format'
 
-const { series, draft, group } = defineProps<{ series: number; draft: Schemas['SeriesDefinition']; group: string; title: string }>()
+/** The items behind one figure of the consequences. */
+const { id, load } = defineProps<{ id: readonly unknown[]; title: string; load: () => Promise<Schemas['ItemPage']> }>()
 const emit = defineEmits<{ close: [] }>()
 const shown = ref(true)
-const { data, error } = useQuery({
-  queryKey: ['group', series, group, JSON.stringify(draft)],
-  queryFn: () => take(api.POST('/api/series/{id}/consequences/{group}', { params: { path: { id: series, group } }, body: draft })),
-  gcTime: 0,
-})
+const { data, error } = useQuery({ queryKey: ['group', ...id], queryFn: () => load(), gcTime: 0 })
 </script>
 
 <template>

@@ -18,8 +18,9 @@ const make = () =>
           code: form.code.trim(),
           unitId: form.unitId ?? units.data.value?.[0]?.id ?? 0,
           draft: {
-            title: form.title, description: '', guidance: '', function: form.function.trim(), authority: '', permanent: false, trigger: 'created', cutoff: 'fiscal', period: 'P7Y', atEnd: 'signOff',
-            graceDays: 90, stages: [{ role: 'recordsManager' }, { role: 'recordsManager' }],
+            title: form.title, description: '', guidance: '', owner: '', authorities: [], permanent: false, join: 'later', clauses: [{ trigger: 'created', cutoff: 'fiscal', period: 'P7Y' }],
+            descriptors: { function: form.function.trim(), activity: '', subActivity: '', department: '', tags: [] },
+            atEnd: 'signOff', grade: 'kept', ratchet: false, graceDays: 90, stages: [{ role: 'recordsManager' }, { role: 'recordsManager' }],
           },
         },
       }),

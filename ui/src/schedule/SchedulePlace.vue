@@ -10,6 +10,7 @@ import Tideline from '@/shared/Tideline.vue'
 import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
 import NewSeries from './NewSeries.vue'
+import ScheduleTabs from './ScheduleTabs.vue'
 import SeriesPane from './SeriesPane.vue'
 import SeriesSide from './SeriesSide.vue'
 
@@ -18,13 +19,14 @@ const open = computed(() => (route.params.id ? Number(route.params.id) : null))
 const show = computed(() => list('show')[0] ?? 'all')
 const typed = ref(list('words')[0] ?? '')
 const { data, error, isFetching } = useQuery({ queryKey: ['series'], queryFn: () => take(api.GET('/api/series')) })
-const all = computed(() => data.value ?? [])
+const all = computed(() => data.value?.filter((s) => s.state !== 'retired') ?? [])
 const kinds = computed(() => [
   { key: 'all', label: 'All', rows: all.value },
   { key: 'active', label: 'Active', rows: all.value.filter((s) => s.state === 'active') },
   { key: 'draft', label: 'With a draft', rows: all.value.filter((s) => s.hasDraft) },
   { key: 'due', label: 'Due now', rows: all.value.filter((s) => s.due > 0) },
-  { key: 'waiting', label: 'Dates to mend', rows: all.value.filter((s) => s.waiting > 0) },
+  { key: 'waiting', label: 'Waiting', rows: all.value.filter((s) => s.waiting > 0) },
+  { key: 'retired', label: 'Retired', rows: data.value?.filter((s) => s.state === 'retired') ?? [] },
 ])
 const rows = computed(() =>
   (kinds.value.find((k) => k.key === show.value) ?? kinds.value[0]!).rows
@@ -61,6 +63,8 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
 </script>
 
 <template>
+  <div class="place">
+  <ScheduleTabs />
   <Workbench name="schedule" :subject="!!open" :side="!!open">
     <template #list>
       <header class="head">
@@ -74,7 +78,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
       <p v-if="error" class="problem pad" role="alert">{{ error.message }}</p>
       <DataTable :name="open ? 'series-narrow' : 'series'" label="Record series" tall :rows="rows" :columns="open ? columns : wide" :total="rows.length" word="row" :loading="isFetching" :open="open"
         :group-of="(s, before) => (s.function !== before?.function ? s.function || 'Without a function' : null)" @open="go($event.id)">
-        <template #series="{ row }"><div class="two"><span><span class="quiet">{{ row.code }}</span> {{ row.title }}</span><small class="quiet">{{ row.state === 'draft' ? 'not in force yet' : row.hasDraft ? 'draft waits' : open ? row.rule : row.definition.description }}</small></div></template>
+        <template #series="{ row }"><div class="two"><span><span class="quiet">{{ row.code }}</span> {{ row.title }}</span><small class="quiet">{{ row.state === 'draft' ? 'not in force yet' : row.state === 'retired' ? 'retired' : row.hasDraft ? 'draft waits' : open ? row.rule : row.definition.description }}</small></div></template>
         <template #rule="{ row }">{{ row.rule }}</template>
         <template #unit="{ row }">{{ row.unit }}</template>
         <template #tideline="{ row }"><Tideline v-if="row.items > 0 && row.state === 'active'" :line="line(row)" :today="today" :from="from" :to="to" /></template>
@@ -89,9 +93,11 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
     <template #subject><SeriesPane v-if="open" :id="open" :key="open" /></template>
     <template #side><SeriesSide v-if="open" :id="open" :key="open" /></template>
   </Workbench>
+  </div>
 </template>
 
 <style scoped>
+.place { height: 100%; display: grid; grid-template-rows: auto minmax(0, 1fr) }
 .head { display: flex; align-items: baseline; gap: 10px; padding: 12px 16px 8px }
 .new { margin-left: auto }
 h1 { font-size: 18px }

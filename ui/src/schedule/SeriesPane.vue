@@ -9,7 +9,11 @@ import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
 import { bytes, count, moment, plural } from '@/shared/format'
 import Sentence from '@/shared/Sentence.vue'
+import WhyDialog from '@/shared/WhyDialog.vue'
+import { gradeWords } from '@/shared/words'
 import GroupList from './GroupList.vue'
+import RetireSeries from './RetireSeries.vue'
+import SeriesDetails from './SeriesDetails.vue'
 
 type Definition = Schemas['SeriesDefinition']
 
@@ -24,10 +28,10 @@ const saved = computed(() => data.value?.draft ?? data.value?.inForce ?? null)
 const current = computed(() => written.value ?? saved.value)
 const changed = computed(() => !!written.value && JSON.stringify(written.value) !== JSON.stringify(saved.value))
 const isDraft = computed(() => !!data.value && (changed.value || !!data.value.draft))
-const editable = computed(() => data.value?.mayWrite ?? false)
+const editable = computed(() => (data.value?.mayWrite ?? false) && data.value?.row.state !== 'retired')
 const { act, busy, problem } = useAct({ refresh: false })
 const activating = ref(false)
-const why = ref('')
+const retiring = ref(false)
 const group = ref<{ name: string; title: string } | null>(null)
 const details = ref(false)
 
@@ -46,7 +50,7 @@ const consequences = useQuery({
 })
 const due = computed(() => consequences.data.value?.figures.becomeDue.items ?? 0)
 const reach = computed(() => consequences.data.value?.figures.inReach.items ?? 0)
-const button = computed(() => (due.value ? `Put into effect — ${count(due.value)} become due today` : `Put into effect — ${plural(reach.value, 'item')} ruled, none due today`))
+const button = computed(() => (secondPerson.value ? 'Ask a second person' : due.value ? `Put into effect — ${count(due.value)} become due today` : `Put into effect — ${plural(reach.value, 'item')} ruled, none due today`))
 
 const fields = useQuery({
   queryKey: ['fields', id],
@@ -79,16 +83,20 @@ async function drop() {
     written.value = null
   })
 }
-async function activate() {
+const authorities = useQuery({ queryKey: ['authorities'], queryFn: () => take(api.GET('/api/authorities')) })
+const findings = computed(() => consequences.data.value?.authorities ?? authorities.data.value?.flatMap((a) => a.series.filter((s) => s.id === id).map((s) => s.finding)) ?? [])
+const events = useQuery({ queryKey: ['event-types'], queryFn: () => take(api.GET('/api/event-types')) })
+const secondPerson = computed(() => consequences.data.value?.secondPerson ?? null)
+
+async function activate(why: string) {
   if (!(await save())) return
   const done = await act(async () => {
     const fingerprint = consequences.data.value!.fingerprint
-    client.setQueryData(['series', id], await take(api.POST('/api/series/{id}/activation', { ...path, ...ifMatch(data.value!.revision), body: { fingerprint, why: why.value } })))
-    ElMessage({ message: `Version ${data.value!.version} is in force.`, type: 'success' })
+    client.setQueryData(['series', id], await take(api.POST('/api/series/{id}/activation', { ...path, ...ifMatch(data.value!.revision), body: { fingerprint, why } })))
+    ElMessage({ message: secondPerson.value ? 'Asked for. It takes effect once another person agrees.' : `Version ${data.value!.version} is in force.`, type: 'success' })
   })
   if (done) {
     activating.value = false
-    why.value = ''
   } else {
     await consequences.refetch()
   }
@@ -109,26 +117,28 @@ watch(() => data.value?.revision, () => (problem.value = null))
       <p class="small quiet">{{ data.row.function || 'Without a function' }} · {{ data.row.code }} · {{ data.row.unit }}<template v-if="data.version"> · version {{ data.version }}</template><template v-if="data.draft"> · draft of {{ moment(data.draftAt) }} by {{ data.draftBy }}</template></p>
       <h1>{{ current.title }}</h1>
       <p class="tags">
-        <span v-if="data.inForce" class="tag sea"><i class="bar" />In force</span>
+        <span v-if="data.row.state === 'retired'" class="tag"><i class="ring" />Retired</span>
+        <span v-else-if="data.inForce" class="tag sea"><i class="bar" />In force</span>
         <span v-else class="tag"><i class="ring" />No rule yet</span>
         <span v-if="isDraft" class="tag copper"><i class="ring" />Draft not yet in force</span>
       </p>
     </header>
-    <Sentence :definition="current" :in-force="data.inForce" :editable="editable" :fields="fields.data.value ?? []" @change="change" />
+    <Sentence :definition="current" :in-force="data.inForce" :editable="editable" :fields="fields.data.value ?? []" :events="events.data.value?.map((e) => e.name) ?? []" @change="change" />
     <p class="settings">
-      Protection <strong>Kept</strong> · Grace <strong>{{ plural(current.graceDays, 'day') }}</strong> · Rests on <strong>{{ current.authority || 'no authority' }}</strong>
-      <button class="link" :aria-expanded="details" @click="details = !details">{{ editable ? 'Title, texts, grace, authority' : 'Texts' }}</button>
+      <span>Protection <strong>{{ gradeWords[current.grade] }}</strong><template v-if="current.ratchet"> under a <strong>ratchet</strong></template></span>
+      <span>Grace <strong>{{ plural(current.graceDays, 'day') }}</strong></span>
+      <span>Owner <strong :class="{ lacking: !current.owner }">{{ current.owner || 'nobody' }}</strong></span>
+      <button class="link" :aria-expanded="details" @click="details = !details">{{ editable ? 'Title, texts, protection, authorities' : 'Texts' }}</button>
     </p>
-    <div v-if="details" class="details panel">
-      <label class="label" for="s-title">Title</label><el-input id="s-title" :model-value="current.title" :disabled="!editable" @update:model-value="change({ title: $event })" />
-      <label class="label" for="s-function">Function</label><el-input id="s-function" :model-value="current.function" :disabled="!editable" @update:model-value="change({ function: $event })" />
-      <label class="label" for="s-description">Description</label><el-input id="s-description" type="textarea" :rows="2" :model-value="current.description" :disabled="!editable" @update:model-value="change({ description: $event })" />
-      <label class="label" for="s-guidance">Guidance for staff, shown where they file</label><el-input id="s-guidance" type="textarea" :rows="2" :model-value="current.guidance" :disabled="!editable" @update:model-value="change({ guidance: $event })" />
-      <label class="label" for="s-authority">Authority: the law, regulation or contract it rests on</label><el-input id="s-authority" :model-value="current.authority" :disabled="!editable" @update:model-value="change({ authority: $event })" />
-      <label class="label" for="s-grace">Grace, in days</label><input id="s-grace" class="box" type="number" min="0" max="3650" :value="current.graceDays" :disabled="!editable" @change="change({ graceDays: +($event.target as HTMLInputElement).value })" />
-    </div>
+    <ul class="rests" aria-label="Rests on">
+      <li v-if="current.authorities.length === 0" class="quiet">It rests on no authority.</li>
+      <li v-for="code in current.authorities" :key="code"><RouterLink :to="`/schedule/authorities?authority=${encodeURIComponent(code)}`">{{ code }}</RouterLink>
+        <span v-for="f in findings.filter((f) => f.authority === code)" :key="f.sentence" :class="f.verdict === 'meets' ? 'quiet' : 'lacking'">{{ f.sentence }}</span></li>
+    </ul>
+    <SeriesDetails v-if="details" :definition="current" :editable="editable" :authorities="authorities.data.value?.map((a) => a.code) ?? []" @change="change" />
     <template v-if="isDraft && editable">
       <Consequences :view="consequences.data.value" :loading="consequences.isFetching.value" :problem="consequences.error.value?.message" of="draft" @open="(name, title) => (group = { name, title })" />
+      <p v-if="secondPerson" class="second">A second person must agree: {{ secondPerson }}.</p>
       <p v-if="problem" class="problem" role="alert">{{ problem.message }} <button v-if="problem.code === 'stale'" class="link" @click="lookAtTheirs">Look at what is there now; yours stays here</button></p>
       <p class="acts">
         <el-button :type="due ? 'danger' : 'primary'" :disabled="!consequences.data.value || !!consequences.error.value || consequences.isFetching.value" :loading="busy" @click="activating = true">{{ button }}</el-button>
@@ -136,22 +146,22 @@ watch(() => data.value?.revision, () => (problem.value = null))
         <el-button v-if="data.inForce" @click="drop">Drop the draft</el-button>
       </p>
     </template>
+    <p v-else-if="data.row.state === 'retired'" class="small quiet">Nothing new is filed under it; what is filed stays under version {{ data.version }} until it is disposed of.</p>
     <p v-else-if="!editable" class="small quiet">This series belongs to {{ data.row.unit }}, above your part of the organisation. It rules you; you do not write it.</p>
     <dl class="kv facts">
       <dt>Filed under it</dt><dd><RouterLink :to="`/content?series=${id}`">{{ plural(data.row.items, 'item') }}</RouterLink>, {{ bytes(data.row.bytes) }}</dd>
       <dt>Due now</dt><dd><RouterLink v-if="data.row.due" :to="`/schedule/docket?due=${id}`">{{ count(data.row.due) }}</RouterLink><span v-else>none</span></dd>
-      <dt>Dates to mend</dt><dd><RouterLink v-if="data.row.waiting" :to="`/content?series=${id}&state=awaitingEvent`">{{ count(data.row.waiting) }}</RouterLink><span v-else>none</span></dd>
+      <dt>Waiting</dt><dd><RouterLink v-if="data.row.waiting" :to="`/content?series=${id}&state=awaitingEvent`">{{ count(data.row.waiting) }}</RouterLink><span v-else>none</span></dd>
       <template v-if="current.description"><dt>Holds</dt><dd>{{ current.description }}</dd></template>
       <template v-if="current.guidance"><dt>Guidance</dt><dd>{{ current.guidance }}</dd></template>
     </dl>
-    <el-dialog v-model="activating" title="Put into effect" width="460" append-to-body>
-      <p>{{ reach === 0 ? 'No item is filed under it yet.' : `${plural(reach, 'item')} ${reach === 1 ? 'is' : 'are'} ruled by it from now on; ${due ? `${count(due)} become due today and wait for sign-off` : 'none becomes due today'}.` }}</p>
-      <label class="label" for="why">Why, for the version’s history</label>
-      <el-input id="why" v-model="why" type="textarea" :rows="3" maxlength="1000" />
-      <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-      <template #footer><el-button @click="activating = false">Not yet</el-button><el-button :type="due ? 'danger' : 'primary'" :disabled="!why.trim()" :loading="busy" @click="activate">{{ button }}</el-button></template>
-    </el-dialog>
-    <GroupList v-if="group" :series="id" :draft="current" :group="group.name" :title="group.title" @close="group = null" />
+    <p v-if="editable && data.inForce" class="retire"><button class="link small" @click="retiring = true">Retire this series …</button></p>
+    <WhyDialog v-if="activating" title="Put into effect" :says="button" :danger="!!due" :busy="busy" :problem="problem" label="Why, for the version’s history" @go="activate" @close="activating = false">
+      <p v-if="secondPerson">Another person must agree before anything changes: {{ secondPerson }}.</p>
+      <p v-else>{{ reach === 0 ? 'No item is filed under it yet.' : `${plural(reach, 'item')} ${reach === 1 ? 'is' : 'are'} ruled by it from now on; ${due ? `${count(due)} become due today and wait for sign-off` : 'none becomes due today'}.` }}</p>
+    </WhyDialog>
+    <RetireSeries v-if="retiring" :series="data" @close="retiring = false" />
+    <GroupList v-if="group" :id="['series', id, group.name, asked]" :title="group.title" :load="() => take(api.POST('/api/series/{id}/consequences/{group}', { params: { path: { id, group: group!.name } }, body: current! }))" @close="group = null" />
   </article>
 </template>
 
@@ -167,8 +177,12 @@ h1 { font-size: 25px; line-height: 1.25; overflow-wrap: anywhere }
 .ring { width: 9px; height: 9px; border: 2px solid currentColor; border-radius: 50% }
 .settings { margin: 0; display: flex; gap: 5px; flex-wrap: wrap; align-items: baseline }
 .settings button { margin-left: auto }
-.details { padding: 14px; display: grid; gap: 6px }
-.box { font: inherit; color: var(--ink); background: var(--sheet); border: 1px solid var(--line-2); border-radius: var(--radius); height: 30px; padding: 0 8px; width: 120px }
+.settings { gap: 4px 16px }
+.lacking { color: var(--copper) }
+.rests { list-style: none; margin: -6px 0 0; padding: 0; display: grid; gap: 2px; font-size: 13.5px }
+.rests li { display: flex; gap: 10px; flex-wrap: wrap }
+.second { margin: 0; color: var(--copper) }
+.retire { margin: 0; text-align: right }
 .acts { margin: 0; display: flex; flex-wrap: wrap; gap: 8px }
 .acts .el-button { margin: 0; height: 36px }
 .facts { border-top: 1px solid var(--line); padding-top: 14px }

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { api, take } from '@/shared/api/client'
 import { moment } from '@/shared/format'
 import History from '@/shared/History.vue'
-import { periodWords } from '@/shared/words'
+import { ruleWords } from '@/shared/words'
 
 const { id } = defineProps<{ id: number }>()
 const path = { params: { path: { id } } }
@@ -18,7 +18,7 @@ const history = useQuery({ queryKey: ['series', id, 'history'], queryFn: () => t
     <ol>
       <li v-for="v in versions.data.value ?? []" :key="v.number">
         <strong>{{ v.number }}</strong>
-        <div><span>{{ v.definition.permanent ? 'permanently' : periodWords(v.definition.period) }}<template v-if="v.changed.length">, changed: {{ v.changed.join(', ') }}</template></span>
+        <div><span>{{ ruleWords(v.definition) }}<template v-if="v.changed.length">, changed: {{ v.changed.join(', ') }}</template></span>
           <span class="small quiet">{{ moment(v.at) }}, {{ v.by }}</span><em class="small">“{{ v.why }}”</em></div>
       </li>
     </ol>

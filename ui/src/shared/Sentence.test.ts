@@ -4,11 +4,12 @@ import type { Schemas } from './api/client'
 import Sentence from './Sentence.vue'
 
 type Definition = Schemas['SeriesDefinition']
+const clause = (part: Partial<Schemas['ClauseText']> = {}): Schemas['ClauseText'] => ({ trigger: 'created', cutoff: 'fiscal', period: 'P7Y', ...part })
 const definition = (part: Partial<Definition> = {}): Definition => ({
-  title: 'Voyage reports', description: '', guidance: '', function: 'Vessels', authority: '', permanent: false, trigger: 'created', cutoff: 'fiscal', period: 'P7Y', atEnd: 'signOff', graceDays: 90,
-  stages: [{ role: 'steward' }, { role: 'recordsManager' }], ...part,
+  title: 'Voyage reports', description: '', guidance: '', descriptors: { function: 'Vessels', activity: '', subActivity: '', department: '', tags: [] }, owner: '', authorities: [],
+  permanent: false, join: 'later', clauses: [clause()], atEnd: 'signOff', grade: 'kept', ratchet: false, graceDays: 90, stages: [{ role: 'steward' }, { role: 'recordsManager' }], ...part,
 })
-const sentence = (part: Partial<Definition> = {}, more: { inForce?: Definition | null; editable?: boolean; fields?: string[] } = {}) =>
+const sentence = (part: Partial<Definition> = {}, more: { inForce?: Definition | null; editable?: boolean; fields?: string[]; events?: string[] } = {}) =>
   mount(Sentence, { props: { definition: definition(part), editable: true, ...more }, attachTo: document.body })
 const told = (wrapper: ReturnType<typeof sentence>) => wrapper.get('.sentence').text().replace(/\s+/g, ' ').replace(/ ([.;])/g, '$1')
 const changes = (wrapper: ReturnType<typeof sentence>) => (wrapper.emitted('change') ?? []).map(([c]) => c)
@@ -25,16 +26,20 @@ enableAutoUnmount(afterEach)
 describe('the sentence of a rule', () => {
   it.each<[Partial<Definition>, string]>([
     [{}, 'Keep 7 years after the end of the fiscal year in which it was created; then a steward and a records manager sign off and it is destroyed.'],
-    [{ cutoff: 'none', trigger: 'modified', period: 'P1Y' }, 'Keep 1 year after the day on which it was last modified; then a steward and a records manager sign off and it is destroyed.'],
-    [{ trigger: 'field:contract-ended', cutoff: 'month', atEnd: 'nothing', stages: [] }, 'Keep 7 years after the end of the month in which its “contract ended” date falls; then nothing happens.'],
+    [{ clauses: [clause({ cutoff: 'none', trigger: 'modified', period: 'P1Y' })] }, 'Keep 1 year after the day on which it was last modified; then a steward and a records manager sign off and it is destroyed.'],
+    [{ clauses: [clause({ trigger: 'field:contract-ended', cutoff: 'month' })], atEnd: 'nothing', stages: [] }, 'Keep 7 years after the end of the month in which its “contract ended” date falls; then nothing happens.'],
     [{ permanent: true }, 'Keep permanently.'],
+    [{ clauses: [clause({ cutoff: 'none', trigger: 'field:hired', period: 'P3Y' }), clause({ cutoff: 'none', trigger: 'event:crew-member-left', period: 'P1Y' })], atEnd: 'nothing' },
+      'Keep until the later of 3 years after the day on which its “hired” date falls and 1 year after the day on which “crew member left” happened to its subject; then nothing happens.'],
+    [{ join: 'earlier', clauses: [clause(), clause({ trigger: 'filed', cutoff: 'month' }), clause({ trigger: 'modified', cutoff: 'year' })], atEnd: 'nothing' },
+      'Keep until the earlier of 7 years after the end of the fiscal year in which it was created, 7 years after the end of the month in which it was filed and 7 years after the end of the calendar year in which it was last modified; then nothing happens.'],
     [{ stages: [{ role: 'recordsManager' }] }, 'Keep 7 years after the end of the fiscal year in which it was created; then a records manager signs off and it is destroyed.'],
   ])('is right English for %j', (part, text) => {
     expect(told(sentence(part))).toBe(text)
   })
 
   it('strikes what rules now beside each part that differs, and nothing else', () => {
-    const wrapper = sentence({ period: 'P5Y' }, { inForce: definition() })
+    const wrapper = sentence({ clauses: [clause({ period: 'P5Y' })] }, { inForce: definition() })
     expect(wrapper.findAll('s').map((s) => s.text())).toEqual(['7 years'])
     expect(wrapper.get('[data-part=term]').classes()).toContain('changed')
     expect(wrapper.get('[data-part=cutoff]').classes()).not.toContain('changed')
@@ -45,12 +50,12 @@ describe('the sentence of a rule', () => {
   })
 
   it('changes the number and leaves the unit', async () => {
-    const wrapper = sentence({ period: 'P18M' })
+    const wrapper = sentence({ clauses: [clause({ period: 'P18M' })] })
     await openPart(wrapper, 'term')
     const input = inPage<HTMLInputElement>('#period-count')
     input.value = '24'
     input.dispatchEvent(new Event('change'))
-    expect(changes(wrapper)).toEqual([{ permanent: false, period: 'P24M' }])
+    expect(changes(wrapper)).toEqual([{ clauses: [clause({ period: 'P24M' })] }])
   })
 
   it('keeps a number below one at one', async () => {
@@ -59,18 +64,36 @@ describe('the sentence of a rule', () => {
     const input = inPage<HTMLInputElement>('#period-count')
     input.value = '-3'
     input.dispatchEvent(new Event('change'))
-    expect(changes(wrapper)).toEqual([{ permanent: false, period: 'P1Y' }])
+    expect(changes(wrapper)).toEqual([{ clauses: [clause({ period: 'P1Y' })] }])
   })
 
-  it('offers the date fields that items have, and closes when one is taken', async () => {
-    const wrapper = sentence({}, { fields: ['contract-ended', 'signed'] })
+  it('offers the date fields that items have and the events that are known, and closes when one is taken', async () => {
+    const wrapper = sentence({}, { fields: ['contract-ended', 'signed'], events: ['vessel-sold'] })
     await openPart(wrapper, 'trigger')
     const options = [...document.body.querySelectorAll<HTMLElement>('[role=listbox][aria-label="Where the clock starts"] [role=option]')]
-    expect(options.map((o) => o.textContent)).toEqual(['it was created', 'it was last modified', 'its “contract ended” date falls', 'its “signed” date falls'])
-    options[2]!.click()
+    expect(options.map((o) => o.textContent)).toEqual(['it was created', 'it was last modified', 'it was filed', 'its “contract ended” date falls', 'its “signed” date falls', '“vessel sold” happened to its subject'])
+    options[3]!.click()
     await flushPromises()
-    expect(changes(wrapper)).toEqual([{ trigger: 'field:contract-ended' }])
+    expect(changes(wrapper)).toEqual([{ clauses: [clause({ trigger: 'field:contract-ended' })] }])
     expect(wrapper.get('[data-part=trigger]').attributes('aria-expanded')).toBe('false')
+  })
+
+  it('adds a second clock, joins it, and takes one away again', async () => {
+    const wrapper = sentence()
+    await openPart(wrapper, 'term')
+    const press = async (label: string) => {
+      ;[...document.body.querySelectorAll('button')].find((b) => b.textContent?.trim() === label)!.click()
+      await flushPromises()
+    }
+    await press('Add another clock')
+    expect(changes(wrapper)).toEqual([{ clauses: [clause(), clause({ cutoff: 'none' })] }])
+    await wrapper.setProps({ definition: definition({ clauses: [clause(), clause({ cutoff: 'none' })] }) })
+    await openPart(wrapper, 'join')
+    await press('earlier: of those that have a date')
+    expect(changes(wrapper)[1]).toEqual({ join: 'earlier' })
+    await openPart(wrapper, 'term-2')
+    await press('Remove this clock')
+    expect(changes(wrapper)[2]).toEqual({ clauses: [clause()] })
   })
 
   it('names two signers when an end that had none asks for sign-off', async () => {

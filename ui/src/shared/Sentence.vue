@@ -1,122 +1,83 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Schemas } from './api/client'
-import { cutoffWords, periodWords, roleWords, signers, simplePeriod, triggerWords, type Cutoff, type Role, type SimplePeriod } from './words'
+import ClauseParts from './ClauseParts.vue'
+import SentencePart from './SentencePart.vue'
+import { endWords, roleWords, type Role } from './words'
 
 type Definition = Schemas['SeriesDefinition']
+type Clause = Schemas['ClauseText']
 
 const props = defineProps<{
   definition: Definition
   /** What rules now: parts that differ show the old value struck. */
   inForce?: Definition | null
   editable?: boolean
-  /** Names of date fields that items have. */
+  /** Names of date fields that items have, and of types of event. */
   fields?: readonly string[]
+  events?: readonly string[]
 }>()
 const emit = defineEmits<{ change: [Partial<Definition>] }>()
 
 const open = ref<string | null>(null)
-const units = [
-  { value: 'Y', label: 'years' },
-  { value: 'M', label: 'months' },
-  { value: 'W', label: 'weeks' },
-  { value: 'D', label: 'days' },
-] as const
-const simple = computed(() => simplePeriod(props.definition.period))
-const cutoffs: Cutoff[] = ['none', 'month', 'quarter', 'year', 'fiscal']
-const triggers = computed(() => ['created', 'modified', ...(props.fields ?? []).map((f) => `field:${f}`)])
-const typedField = ref('')
-const typedPeriod = ref('')
-
-const term = (d: Definition) => (d.permanent ? 'permanently' : periodWords(d.period))
-const end = (d: Definition) => (d.atEnd === 'signOff' ? `${signers(d.stages)} sign${d.stages.length === 1 ? 's' : ''} off` : 'nothing happens')
+const clauses = computed(() => props.definition.clauses)
+const first: Clause = { trigger: 'created', cutoff: 'none', period: 'P7Y' }
+/** Clauses are compared one by one only where there are as many. */
+const wasClause = (i: number) => (props.inForce && !props.inForce.permanent && props.inForce.clauses.length === clauses.value.length ? props.inForce.clauses[i] : null)
+const several = computed(() => clauses.value.length > 1)
 const was = computed(() => ({
-  term: props.inForce && term(props.inForce) !== term(props.definition) ? term(props.inForce) : null,
-  cutoff: props.inForce && !props.inForce.permanent && props.inForce.cutoff !== props.definition.cutoff ? cutoffWords[props.inForce.cutoff] : null,
-  trigger: props.inForce && !props.inForce.permanent && props.inForce.trigger !== props.definition.trigger ? triggerWords(props.inForce.trigger) : null,
-  end: props.inForce && !props.inForce.permanent && end(props.inForce) !== end(props.definition) ? end(props.inForce) : null,
+  term: props.inForce && props.inForce.permanent !== props.definition.permanent ? (props.inForce.permanent ? 'permanently' : 'for a time') : null,
+  join: props.inForce && several.value && props.inForce.clauses.length > 1 && props.inForce.join !== props.definition.join ? props.inForce.join : null,
+  end: props.inForce && !props.inForce.permanent && endWords(props.inForce) !== endWords(props.definition) ? endWords(props.inForce) : null,
 }))
 
-function setPeriod(next: SimplePeriod) {
-  emit('change', { permanent: false, period: `P${next.count}${next.unit}` })
-}
-function setField() {
-  const name = typedField.value.trim().toLowerCase().replace(/[\s_]+/g, '-')
-  if (name) emit('change', { trigger: `field:${name}` })
+const setClause = (index: number, part: Partial<Clause>) => emit('change', { clauses: clauses.value.map((c, i) => (i === index ? { ...c, ...part } : c)) })
+const addClause = () => emit('change', { clauses: [...clauses.value, { ...first }] })
+const removeClause = (index: number) => emit('change', { clauses: clauses.value.filter((_, i) => i !== index) })
+function setPermanent(permanent: boolean) {
+  emit('change', permanent ? { permanent, atEnd: 'nothing' } : { permanent, clauses: clauses.value.length ? clauses.value : [{ ...first }] })
   open.value = null
 }
 function setEnd(atEnd: Definition['atEnd']) {
   emit('change', { atEnd, stages: atEnd === 'signOff' && props.definition.stages.length < 2 ? [{ role: 'recordsManager' }, { role: 'recordsManager' }] : props.definition.stages })
 }
 const stageRoles: Role[] = ['steward', 'recordsManager']
-function setStage(index: number, role: Role) {
-  emit('change', { stages: props.definition.stages.map((s, i) => (i === index ? { role } : s)) })
-}
+const setStage = (index: number, role: Role) => emit('change', { stages: props.definition.stages.map((s, i) => (i === index ? { role } : s)) })
+/** How one clause is joined to the next. */
+const between = (i: number) => (i === clauses.value.length - 1 ? '' : i === clauses.value.length - 2 ? ' and ' : ', ')
 </script>
 
 <template>
   <p class="sentence" :class="{ editable }">
     Keep
-    <s v-if="was.term" class="was">{{ was.term }}</s>
-    {{ ' ' }}
-    <el-popover role="dialog" aria-label="How long" :visible="open === 'term'" placement="bottom-start" :width="300" trigger="click" :disabled="!editable">
-      <template #reference>
-        <button class="part" :class="{ changed: was.term }" :disabled="!editable" data-part="term" @click="open = open === 'term' ? null : 'term'">{{ term(definition) }}</button>
-      </template>
-      <div class="editor" @keydown.esc.stop="open = null">
-        <label class="label" for="period-count">How long</label>
-        <div class="row">
-          <input id="period-count" class="box" type="number" min="1" max="999" :disabled="definition.permanent" :value="simple?.count ?? 1" @change="setPeriod({ count: Math.max(1, +($event.target as HTMLInputElement).value), unit: simple?.unit ?? 'Y' })" />
-          <select class="box" aria-label="Unit" :disabled="definition.permanent" :value="simple?.unit ?? 'Y'" @change="setPeriod({ count: simple?.count ?? 1, unit: ($event.target as HTMLSelectElement).value as SimplePeriod['unit'] })">
-            <option v-for="u in units" :key="u.value" :value="u.value">{{ u.label }}</option>
-          </select>
-        </div>
-        <label class="label" for="period-iso">or as ISO 8601, such as P1Y6M</label>
-        <div class="row">
-          <input id="period-iso" v-model="typedPeriod" class="box" :placeholder="definition.period ?? ''" :disabled="definition.permanent" @keydown.enter="emit('change', { period: typedPeriod.trim() })" />
-          <el-button size="small" :disabled="!typedPeriod || definition.permanent" @click="emit('change', { period: typedPeriod.trim() })">Use</el-button>
-        </div>
-        <label class="check"><input type="checkbox" :checked="definition.permanent" @change="emit('change', ($event.target as HTMLInputElement).checked ? { permanent: true } : { permanent: false, period: definition.period ?? 'P7Y' })" /> permanently</label>
-        <div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div>
-      </div>
-    </el-popover>
-    <template v-if="!definition.permanent">
-      after the {{ definition.cutoff === 'none' ? '' : 'end of the ' }}
-      <s v-if="was.cutoff" class="was">{{ was.cutoff }}</s>
+    <template v-if="definition.permanent">
       {{ ' ' }}
-      <el-popover role="dialog" aria-label="Cutoff" :visible="open === 'cutoff'" placement="bottom-start" :width="220" trigger="click">
-        <template #reference>
-          <button class="part" :class="{ changed: was.cutoff }" :disabled="!editable" data-part="cutoff" @click="open = open === 'cutoff' ? null : 'cutoff'">{{ cutoffWords[definition.cutoff] }}</button>
-        </template>
-        <div class="menu" role="listbox" aria-label="Cutoff" @keydown.esc.stop="open = null">
-          <button v-for="c in cutoffs" :key="c" role="option" :aria-selected="c === definition.cutoff" @click="(emit('change', { cutoff: c }), (open = null))">{{ cutoffWords[c] }}</button>
-        </div>
-      </el-popover>
-      {{ definition.cutoff === 'none' ? 'on which' : 'in which' }}
-      <s v-if="was.trigger" class="was">{{ was.trigger }}</s>
-      {{ ' ' }}
-      <el-popover role="dialog" aria-label="Where the clock starts" :visible="open === 'trigger'" placement="bottom-start" :width="280" trigger="click">
-        <template #reference>
-          <button class="part" :class="{ changed: was.trigger }" :disabled="!editable" data-part="trigger" @click="open = open === 'trigger' ? null : 'trigger'">{{ triggerWords(definition.trigger) }}</button>
-        </template>
-        <div class="menu" role="listbox" aria-label="Where the clock starts" @keydown.esc.stop="open = null">
-          <button v-for="t in triggers" :key="t" role="option" :aria-selected="t === definition.trigger" @click="(emit('change', { trigger: t }), (open = null))">{{ triggerWords(t) }}</button>
-        </div>
+      <SentencePart v-model:open="open" name="term" label="How long" words="permanently" :was="was.term" :editable="editable">
         <div class="editor">
-          <label class="label" for="field-name">or another date field</label>
-          <div class="row">
-            <input id="field-name" v-model="typedField" class="box" placeholder="contract-ended" @keydown.enter="setField" />
-            <el-button size="small" :disabled="!typedField.trim()" @click="setField">Use</el-button>
-          </div>
+          <label class="check"><input type="checkbox" checked @change="setPermanent(false)" /> permanently</label>
+          <div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div>
         </div>
-      </el-popover>; then
-      <s v-if="was.end" class="was">{{ was.end }}</s>
+      </SentencePart>.
+    </template>
+    <template v-else>
+      <s v-if="was.term" class="was">{{ was.term }}</s>
+      {{ several ? 'until the ' : '' }}
+      <template v-if="several">
+        <SentencePart v-model:open="open" name="join" label="Which of the clocks decides" :words="definition.join" :was="was.join" :editable="editable" :width="320">
+          <div class="part-menu" role="listbox" aria-label="Which of the clocks decides">
+            <button role="option" :aria-selected="definition.join === 'later'" @click="(emit('change', { join: 'later' }), (open = null))">later: while one waits, it is kept</button>
+            <button role="option" :aria-selected="definition.join === 'earlier'" @click="(emit('change', { join: 'earlier' }), (open = null))">earlier: of those that have a date</button>
+          </div>
+        </SentencePart>
+        of {{ ' ' }}
+      </template>
+      <template v-for="(clause, i) in clauses" :key="i">
+        <ClauseParts v-model:open="open" :clause="clause" :was="wasClause(i)" :editable="editable" :fields="fields" :events="events" :suffix="i ? `-${i + 1}` : ''" :single="!several"
+          @change="setClause(i, $event)" @add="addClause" @remove="removeClause(i)" @permanent="setPermanent(true)" />{{ between(i) }}
+      </template>; then
       {{ ' ' }}
-      <el-popover role="dialog" aria-label="What happens at the end" :visible="open === 'end'" placement="bottom-start" :width="320" trigger="click">
-        <template #reference>
-          <button class="part" :class="{ changed: was.end }" :disabled="!editable" data-part="end" @click="open = open === 'end' ? null : 'end'">{{ end(definition) }}</button>
-        </template>
-        <div class="editor" @keydown.esc.stop="open = null">
+      <SentencePart v-model:open="open" name="end" label="What happens at the end" :words="endWords(definition)" :was="was.end" :editable="editable" :width="330">
+        <div class="editor">
           <label class="check"><input type="radio" name="at-end" :checked="definition.atEnd === 'signOff'" @change="setEnd('signOff')" /> it is destroyed after sign-off</label>
           <label class="check"><input type="radio" name="at-end" :checked="definition.atEnd === 'nothing'" @change="setEnd('nothing')" /> nothing happens; it is free</label>
           <template v-if="definition.atEnd === 'signOff'">
@@ -131,25 +92,7 @@ function setStage(index: number, role: Role) {
           </template>
           <div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div>
         </div>
-      </el-popover>
-      {{ definition.atEnd === 'signOff' ? ' and it is destroyed' : '' }}</template>.
+      </SentencePart>{{ definition.atEnd === 'signOff' ? ' and it is destroyed' : '' }}.
+    </template>
   </p>
 </template>
-
-<style scoped>
-.sentence { font: 400 19px/1.65 var(--serif); margin: 0; padding-left: 18px; border-left: 3px solid var(--line-2); text-wrap: pretty }
-.sentence.editable { border-left-color: var(--copper) }
-.part { font: 600 19px/1.3 var(--serif); color: var(--ink); background: none; border: 0; border-bottom: 1.5px solid var(--ink-3); padding: 0 1px; cursor: pointer; text-align: left }
-.part:disabled { cursor: default; border-bottom-color: transparent; color: var(--ink) }
-.part.changed { color: var(--copper); background: var(--copper-wash); border-bottom-color: var(--copper) }
-.was { color: var(--ink-3) }
-.editor { display: grid; gap: 8px }
-.row { display: flex; gap: 8px; align-items: center }
-.box { font: inherit; color: var(--ink); background: var(--sheet); border: 1px solid var(--line-2); border-radius: var(--radius); height: 30px; padding: 0 8px; min-width: 0; flex: 1 }
-.check { display: flex; gap: 8px; align-items: center; color: var(--ink) }
-.end { text-align: right }
-.menu { display: grid; margin: -6px -6px 6px }
-.menu button { text-align: left; background: none; border: 0; padding: 6px 8px; color: var(--ink); cursor: pointer; border-radius: var(--radius) }
-.menu button:hover, .menu button:focus-visible { background: var(--sheet-2) }
-.menu button[aria-selected='true'] { font-weight: 600; background: var(--sea-wash) }
-</style>

@@ -55,10 +55,9 @@ describe('a state', () => {
 
 describe('reasons', () => {
   it('say which one decides to those who cannot see the mark', () => {
-    const dates = { base: null, cutoff: null, until: null }
     const wrapper = mount(Reasons, { props: { reasons: [
-      { rule: 'VES-010', kind: 'series', won: true, keepUntil: '2026-09-30', dates, why: 'The longest wins.' },
-      { rule: 'All mail', kind: 'blanket', won: false, keepUntil: '2020-01-01', dates, why: 'It ran out.' },
+      { rule: 'VES-010', kind: 'series', won: true, keepUntil: '2026-09-30', clauses: [], why: 'The longest wins.' },
+      { rule: 'All mail', kind: 'blanket', won: false, keepUntil: '2020-01-01', clauses: [], why: 'It ran out.' },
     ] } })
     expect(wrapper.findAll('li').map((l) => l.text().replace(/\s+/g, ' '))).toEqual(['VES-010: 30 Sep 2026 (decides)The longest wins.', 'All mail: 1 Jan 2020 (does not decide)It ran out.'])
   })

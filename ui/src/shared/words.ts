@@ -67,8 +67,25 @@ export function periodWords(iso: string | null): string {
 export function triggerWords(trigger: string): string {
   if (trigger === 'created') return 'it was created'
   if (trigger === 'modified') return 'it was last modified'
-  return `its “${trigger.slice('field:'.length).replaceAll('-', ' ')}” date falls`
+  if (trigger === 'filed') return 'it was filed'
+  const [kind, name] = [trigger.slice(0, trigger.indexOf(':')), trigger.slice(trigger.indexOf(':') + 1).replaceAll('-', ' ')]
+  return kind === 'event' ? `“${name}” happened to its subject` : `its “${name}” date falls`
 }
+
+/** What happens at the end, as what follows “then”. */
+export function endWords(d: Schemas['SeriesDefinition']): string {
+  if (d.atEnd === 'signOff') return `${signers(d.stages)} sign${d.stages.length === 1 ? 's' : ''} off`
+  return d.atEnd === 'destroy' ? 'it is destroyed at once' : d.atEnd === 'transfer' ? 'it is handed over' : 'nothing happens'
+}
+
+/** A rule in a few words, for lists of versions. */
+export function ruleWords(d: Schemas['SeriesDefinition']): string {
+  if (d.permanent) return 'permanently'
+  const told = d.clauses.map((c) => periodWords(c.period))
+  return told.length === 1 ? told[0]! : `${d.join} of ${told.join(' and ')}`
+}
+
+export const gradeWords: Record<Schemas['Grade'], string> = { none: 'none', kept: 'Kept', declared: 'Declared', worm: 'WORM' }
 
 /** The verbs of the ledger in words. */
 export const verbWords = (verb: string) => verb.replaceAll('-', ' ')

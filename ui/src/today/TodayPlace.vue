@@ -4,9 +4,12 @@ import { computed, ref } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { day, plural } from '@/shared/format'
 import { today } from '@/app/session'
+import ProposalLine from './ProposalLine.vue'
 import Spark from './Spark.vue'
 
 const { data, error } = useQuery({ queryKey: ['today'], queryFn: () => take(api.GET('/api/today')) })
+const proposals = useQuery({ queryKey: ['proposals'], queryFn: () => take(api.GET('/api/proposals')) })
+const asked = computed(() => proposals.data.value?.filter((p) => p.state === 'waiting') ?? [])
 const heading = computed(() => new Date(`${today.value}T12:00:00`).toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long' }))
 
 const groups = computed(() => {
@@ -33,6 +36,10 @@ const pressing = computed(() => data.value?.waiting.filter((w) => w.by && w.by <
       <p v-if="data" class="quiet">{{ data.waiting.length === 0 ? 'Nothing waits for you.' : `${plural(data.waiting.length, 'thing')} wait${data.waiting.length === 1 ? 's' : ''} for you${pressing ? `; ${pressing} of them past ${pressing === 1 ? 'its' : 'their'} day` : ''}.` }}</p>
     </header>
     <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
+    <section v-if="asked.length" class="panel work" aria-label="Waits for a second person">
+      <h2>Waits for a second person · {{ asked.length }}</h2>
+      <ul class="asked"><ProposalLine v-for="p in asked" :key="p.id" :proposal="p" /></ul>
+    </section>
     <section v-if="groups.length" class="panel work" aria-label="What waits for you">
       <template v-for="[title, items] in groups" :key="title">
         <h2>{{ title }} · {{ items.length }}</h2>
@@ -47,7 +54,7 @@ const pressing = computed(() => data.value?.waiting.filter((w) => w.by && w.by <
         <button v-if="items.length > FEW && !whole.has(title)" class="rest" @click="whole = new Set(whole).add(title)">{{ plural(items.length - FEW, 'more', 'more') }}</button>
       </template>
     </section>
-    <section v-else-if="data" class="panel clear"><h2>All clear</h2><p class="quiet">What falls due, waits for your signature or cannot be read will stand here, each with one button.</p></section>
+    <section v-else-if="data && !asked.length" class="panel clear"><h2>All clear</h2><p class="quiet">What falls due, waits for your signature or cannot be read will stand here, each with one button.</p></section>
     <section v-if="data?.figures.length" class="figures panel" aria-label="Figures">
       <RouterLink v-for="f in data.figures" :key="f.name" :to="f.link" class="figure">
         <div><strong>{{ f.value }}</strong><span class="under">{{ f.label }}</span><span class="small quiet">{{ f.note }}</span></div>
@@ -59,6 +66,7 @@ const pressing = computed(() => data.value?.waiting.filter((w) => w.by && w.by <
 </template>
 
 <style scoped>
+.asked { list-style: none; margin: 0; padding: 0 }
 .today { max-width: 1240px; margin: 0 auto; padding: 26px 20px 40px }
 header { display: flex; align-items: baseline; gap: 14px; margin-bottom: 12px }
 h1 { font-size: 27px }

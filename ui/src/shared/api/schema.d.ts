@@ -434,6 +434,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/filings/consequences/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right fileContent over the unit concerned. */
+        post: operations["post-api-filings-consequences-group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/filings": {
         parameters: {
             query?: never;
@@ -497,6 +514,23 @@ export interface paths {
         put?: never;
         /** @description Needs the right scanSources over the unit concerned. */
         post: operations["post-api-sources-id-scans"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/containers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readSchedule over the unit concerned. */
+        get: operations["get-api-containers"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -652,6 +686,712 @@ export interface paths {
         put?: never;
         /** @description Needs the right writeSchedule over the unit concerned. */
         post: operations["post-api-series-id-activation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/series/{id}/retirement/consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-series-id-retirement-consequences"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/series/{id}/retirement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-series-id-retirement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schedule.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readSchedule over the unit concerned. */
+        get: operations["get-api-schedule.csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schedule.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readSchedule over the unit concerned. */
+        get: operations["get-api-schedule.xlsx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schedule/return": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-schedule-return"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schedule/drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        get: operations["get-api-schedule-drafts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schedule/drafts/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        get: operations["get-api-schedule-drafts-group"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schedule/adoption": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-schedule-adoption"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schedule/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        get: operations["get-api-schedule-health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/authorities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readSchedule over the unit concerned. */
+        get: operations["get-api-authorities"];
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-authorities"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/authorities/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        put: operations["put-api-authorities-id"];
+        post?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        delete: operations["delete-api-authorities-id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/authorities/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-authorities-library"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blankets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readSchedule over the unit concerned. */
+        get: operations["get-api-blankets"];
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-blankets"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blankets/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readSchedule over the unit concerned. */
+        get: operations["get-api-blankets-id"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blankets/{id}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        put: operations["put-api-blankets-id-draft"];
+        post?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        delete: operations["delete-api-blankets-id-draft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blankets/{id}/consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-blankets-id-consequences"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blankets/{id}/consequences/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-blankets-id-consequences-group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blankets/{id}/activation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-blankets-id-activation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blankets/{id}/retirement/consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-blankets-id-retirement-consequences"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/blankets/{id}/retirement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-blankets-id-retirement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/event-types": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readSchedule over the unit concerned. */
+        get: operations["get-api-event-types"];
+        put?: never;
+        /** @description Needs the right writeEvents over the unit concerned. */
+        post: operations["post-api-event-types"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/event-types/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Needs the right writeEvents over the unit concerned. */
+        put: operations["put-api-event-types-id"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readSchedule over the unit concerned. */
+        get: operations["get-api-events"];
+        put?: never;
+        /** @description Needs the right writeEvents over the unit concerned. */
+        post: operations["post-api-events"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/events/consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeEvents over the unit concerned. */
+        post: operations["post-api-events-consequences"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/events/csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeEvents over the unit concerned. */
+        post: operations["post-api-events-csv"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/events/{id}/revocation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeEvents over the unit concerned. */
+        post: operations["post-api-events-id-revocation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/subjects/{subject}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readContent over the unit concerned. */
+        get: operations["get-api-subjects-subject"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filing-defaults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readSchedule over the unit concerned. */
+        get: operations["get-api-filing-defaults"];
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        put: operations["put-api-filing-defaults"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filing-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readSchedule over the unit concerned. */
+        get: operations["get-api-filing-rules"];
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-filing-rules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filing-rules/clashes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readSchedule over the unit concerned. */
+        get: operations["get-api-filing-rules-clashes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filing-rules/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        put: operations["put-api-filing-rules-id"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filing-rules/{id}/samples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        get: operations["get-api-filing-rules-id-samples"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filing-rules/{id}/samples/{item}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        put: operations["put-api-filing-rules-id-samples-item"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filing-rules/{id}/consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-filing-rules-id-consequences"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filing-rules/{id}/activation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-filing-rules-id-activation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filing-rules/{id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-filing-rules-id-stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs a sign-in. */
+        get: operations["get-api-proposals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proposals/{id}/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-proposals-id-decision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right manageSettings over the unit concerned. */
+        get: operations["get-api-settings"];
+        /** @description Needs the right manageSettings over the unit concerned. */
+        put: operations["put-api-settings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings/consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right manageSettings over the unit concerned. */
+        post: operations["post-api-settings-consequences"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings/worm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right manageSettings over the unit concerned. */
+        post: operations["post-api-settings-worm"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1103,6 +1843,34 @@ export interface components {
             expiresAt: components["schemas"]["Instant"];
             revokedAt: null | components["schemas"]["Instant"];
         };
+        AuthorityDefinition: {
+            citation: string;
+            issuer: string;
+            jurisdiction: string;
+            subject: string;
+            join: components["schemas"]["ClauseJoin"];
+            least: components["schemas"]["ClauseText"][];
+            most: null | components["schemas"]["ClauseText"];
+            note: string;
+            origin: string;
+        };
+        AuthorityFinding: {
+            authority: string;
+            verdict: components["schemas"]["AuthorityVerdict"];
+            sentence: string;
+        };
+        /** @enum {unknown} */
+        AuthorityVerdict: "meets" | "short" | "exceedsMost" | "differentTrigger";
+        AuthorityView: {
+            /** Format: int64 */
+            id: number;
+            code: string;
+            definition: components["schemas"]["AuthorityDefinition"];
+            demands: string;
+            series: components["schemas"]["RestingSeries"][];
+            /** Format: int64 */
+            revision: number;
+        };
         /** @enum {unknown} */
         BatchState: "open" | "signing" | "executing" | "done" | "withdrawn";
         BatchView: {
@@ -1143,6 +1911,52 @@ export interface components {
             /** Format: int64 */
             revision: number;
         };
+        BlanketConsequences: {
+            consequences: components["schemas"]["ConsequencesView"];
+            covered: components["schemas"]["ContainerName"][];
+        };
+        BlanketDefinition: {
+            description: string;
+            reach: components["schemas"]["ReachDefinition"];
+            from: string;
+            keep: null | string;
+            destroys: boolean;
+            destroyAfter: null | string;
+        };
+        /** @enum {unknown} */
+        BlanketState: "draft" | "active" | "retired";
+        BlanketView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** Format: int64 */
+            unitId: number;
+            unit: string;
+            state: components["schemas"]["BlanketState"];
+            inForce: null | components["schemas"]["BlanketDefinition"];
+            draft: null | components["schemas"]["BlanketDefinition"];
+            draftBy: null | string;
+            draftAt: null | components["schemas"]["Instant"];
+            /** Format: int32 */
+            version: number;
+            rule: string;
+            covered: components["schemas"]["ContainerName"][];
+            /** Format: int64 */
+            items: number;
+            /** Format: int64 */
+            bytes: number;
+            /** Format: int64 */
+            due: number;
+            keptCopies: components["schemas"]["Tally"];
+            mayWrite: boolean;
+            /** Format: int64 */
+            revision: number;
+        };
+        CellChange: {
+            column: string;
+            before: string;
+            after: string;
+        };
         CertificateView: {
             /** Format: int64 */
             id: number;
@@ -1162,6 +1976,13 @@ export interface components {
             base: null | components["schemas"]["LocalDate"];
             cutoff: null | components["schemas"]["LocalDate"];
             until: null | components["schemas"]["LocalDate"];
+        };
+        /** @enum {unknown} */
+        ClauseJoin: "later" | "earlier";
+        ClauseText: {
+            trigger: string;
+            cutoff: components["schemas"]["Cutoff"];
+            period: string;
         };
         Completion: {
             text: string;
@@ -1186,6 +2007,12 @@ export interface components {
         };
         /** @enum {unknown} */
         Confidence: "possible" | "likely" | "certain";
+        ConflictingRow: {
+            /** Format: int32 */
+            line: number;
+            code: string;
+            theirs: components["schemas"]["CellChange"][];
+        };
         ConsequenceFigures: {
             inReach: components["schemas"]["Tally"];
             dueBefore: components["schemas"]["Tally"];
@@ -1206,6 +2033,10 @@ export interface components {
             fingerprint: string;
             /** Format: int64 */
             untouchable: number;
+            authorities?: components["schemas"]["AuthorityFinding"][];
+            secondPerson?: null | string;
+            /** Format: int64 */
+            proposalId?: null | number;
         };
         ContainerChange: {
             /** Format: int64 */
@@ -1240,6 +2071,14 @@ export interface components {
             /** Format: int64 */
             revision: number;
         };
+        CoveredContainer: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            source: string;
+            unit: string;
+            unitPath: string;
+        };
         /** @enum {unknown} */
         Cutoff: "none" | "month" | "quarter" | "year" | "fiscal";
         DateField: {
@@ -1247,11 +2086,22 @@ export interface components {
             date: components["schemas"]["LocalDate"];
             canBeCounted: boolean;
         };
+        Decision: {
+            agree: boolean;
+            why: string;
+        };
         DemoAccount: {
             name: string;
             mail: string;
             role: string;
             password: string;
+        };
+        Descriptors: {
+            function: string;
+            activity: string;
+            subActivity: string;
+            department: string;
+            tags: string[];
         };
         Docket: {
             due: components["schemas"]["DueGroup"][];
@@ -1260,6 +2110,10 @@ export interface components {
         Done: {
             /** @default true */
             ok: boolean;
+        };
+        DraftSchedule: {
+            drafts: components["schemas"]["WaitingDraft"][];
+            consequences: components["schemas"]["ConsequencesView"];
         };
         DueGroup: {
             series: components["schemas"]["SeriesRef"];
@@ -1273,7 +2127,60 @@ export interface components {
             stages: components["schemas"]["Stage"][];
         };
         /** @enum {unknown} */
-        EndAction: "nothing" | "signOff";
+        EndAction: "nothing" | "destroy" | "signOff" | "transfer";
+        EventPage: {
+            events: components["schemas"]["EventView"][];
+            next: null | string;
+            /** Format: int64 */
+            total: number;
+        };
+        EventTypeText: {
+            name: string;
+            title: string;
+            description: string;
+        };
+        EventTypeView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            title: string;
+            description: string;
+            series: string[];
+            /** Format: int64 */
+            events: number;
+            latest: null | components["schemas"]["LocalDate"];
+            /** Format: int64 */
+            revision: number;
+        };
+        EventView: {
+            /** Format: int64 */
+            id: number;
+            type: string;
+            typeTitle: string;
+            subject: string;
+            date: components["schemas"]["LocalDate"];
+            note: string;
+            reference: null | string;
+            toldBy: string;
+            toldAt: components["schemas"]["Instant"];
+            revokedBy: null | string;
+            revokedAt: null | components["schemas"]["Instant"];
+            revokedWhy: null | string;
+            counts: boolean;
+        };
+        EventsCsv: {
+            csv: string;
+            fingerprint?: null | string;
+        };
+        EventsCsvView: {
+            /** Format: int32 */
+            added: number;
+            /** Format: int32 */
+            known: number;
+            refused: components["schemas"]["RefusedLine"][];
+            consequences: null | components["schemas"]["ConsequencesView"];
+            applied: boolean;
+        };
         Facet: {
             name: string;
             values: components["schemas"]["FacetValue"][];
@@ -1298,6 +2205,71 @@ export interface components {
             /** Format: int64 */
             seriesId: null | number;
             fingerprint?: null | string;
+            why?: null | string;
+            confirmed?: null | boolean;
+        };
+        FilingClash: {
+            /** Format: int64 */
+            winnerId: number;
+            winner: string;
+            winnerSeries: string;
+            /** Format: int64 */
+            otherId: number;
+            other: string;
+            otherSeries: string;
+            /** Format: int64 */
+            items: number;
+        };
+        FilingDefaultView: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            containerId: number;
+            container: string;
+            folder: string;
+            series: components["schemas"]["SeriesRef"];
+            mayWrite: boolean;
+            /** Format: int64 */
+            revision: number;
+        };
+        FilingRuleDefinition: {
+            query: null | string;
+            kinds: components["schemas"]["WantedKind"][];
+        };
+        /** @enum {unknown} */
+        FilingRuleState: "trial" | "active" | "stopped";
+        FilingRuleText: {
+            name: string;
+            /** Format: int64 */
+            seriesId: number;
+            definition: components["schemas"]["FilingRuleDefinition"];
+            /** Format: int32 */
+            priority: number;
+        };
+        FilingRuleView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            series: components["schemas"]["SeriesRef"];
+            definition: components["schemas"]["FilingRuleDefinition"];
+            /** Format: int32 */
+            priority: number;
+            state: components["schemas"]["FilingRuleState"];
+            by: string;
+            at: components["schemas"]["Instant"];
+            /** Format: int64 */
+            matches: number;
+            /** Format: int64 */
+            filed: number;
+            precision: components["schemas"]["Precision"];
+            mayWrite: boolean;
+            /** Format: int64 */
+            revision: number;
+        };
+        FilingSample: {
+            item: components["schemas"]["ItemRow"];
+            right: null | boolean;
+            by: null | string;
         };
         FindHit: {
             kind: string;
@@ -1319,7 +2291,23 @@ export interface components {
             snippetMarks: components["schemas"]["TextSpan"][];
         };
         /** @enum {unknown} */
-        Grade: "none" | "kept";
+        Grade: "none" | "kept" | "declared" | "worm";
+        HealthLine: {
+            key: string;
+            title: string;
+            /** Format: int64 */
+            count: number;
+            what: string;
+            meaning: string;
+            fix: string;
+            rows: components["schemas"]["HealthRow"][];
+            link: null | string;
+        };
+        HealthRow: {
+            title: string;
+            note: string;
+            link: string;
+        };
         IndexView: {
             name: string;
             kind: string;
@@ -1512,9 +2500,33 @@ export interface components {
             /** Format: int32 */
             days: number;
         };
+        NewAuthority: {
+            code: string;
+            definition: components["schemas"]["AuthorityDefinition"];
+        };
         NewBatch: {
             /** Format: int64 */
             seriesId: number;
+        };
+        NewBlanket: {
+            name: string;
+            /** Format: int64 */
+            unitId: number;
+            draft: components["schemas"]["BlanketDefinition"];
+        };
+        NewEvent: {
+            type: string;
+            subject: string;
+            date: components["schemas"]["LocalDate"];
+            note?: null | string;
+            reference?: null | string;
+        };
+        NewFilingDefault: {
+            /** Format: int64 */
+            containerId: number;
+            folder: string;
+            /** Format: int64 */
+            seriesId: null | number;
         };
         NewPerson: {
             name: string;
@@ -1570,6 +2582,18 @@ export interface components {
             /** Format: int64 */
             items: number;
         };
+        Precision: {
+            /** Format: int32 */
+            right: number;
+            /** Format: int32 */
+            wrong: number;
+            /** Format: double */
+            share: null | number;
+            /** Format: double */
+            low: null | number;
+            /** Format: double */
+            high: null | number;
+        };
         Preview: {
             kind: string;
             content: null | string;
@@ -1584,6 +2608,24 @@ export interface components {
             status?: null | number;
             detail?: null | string;
             instance?: null | string;
+        };
+        /** @enum {unknown} */
+        ProposalState: "waiting" | "approved" | "declined";
+        ProposalView: {
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            title: string;
+            askedBy: string;
+            askedAt: components["schemas"]["Instant"];
+            why: string;
+            state: components["schemas"]["ProposalState"];
+            decidedBy: null | string;
+            decidedAt: null | components["schemas"]["Instant"];
+            decidedWhy: null | string;
+            mayNotDecide: null | string;
+            /** Format: int64 */
+            revision: number;
         };
         /** @enum {unknown} */
         ProximityUnit: "word" | "sentence" | "paragraph" | "element";
@@ -1635,12 +2677,23 @@ export interface components {
             /** @default  */
             sortBy: string;
         };
+        ReachDefinition: {
+            query: null | string;
+            containers: number[];
+            except: number[];
+        };
         Reason: {
             rule: string;
             kind: string;
             won: boolean;
             keepUntil: components["schemas"]["KeepUntil"];
-            dates: components["schemas"]["ClauseDates"];
+            clauses: components["schemas"]["ClauseDates"][];
+            why: string;
+        };
+        RefusedLine: {
+            /** Format: int32 */
+            line: number;
+            column: string;
             why: string;
         };
         RemitRequest: {
@@ -1654,10 +2707,50 @@ export interface components {
             unitId: number;
             unit: string;
         };
+        RestingSeries: {
+            /** Format: int64 */
+            id: number;
+            code: string;
+            title: string;
+            finding: components["schemas"]["AuthorityFinding"];
+        };
+        Retirement: {
+            /** Format: int64 */
+            successorId: null | number;
+            fingerprint?: null | string;
+            why?: null | string;
+        };
+        ReturnedRow: {
+            /** Format: int32 */
+            line: number;
+            code: string;
+            changes: components["schemas"]["CellChange"][];
+        };
+        ReturnedSchedule: {
+            csv: null | string;
+            xlsx?: null | string;
+            fingerprint?: null | string;
+        };
+        Revocation: {
+            why: string;
+        };
         /** @enum {unknown} */
-        Right: "readContent" | "fileContent" | "readSchedule" | "writeSchedule" | "readDocket" | "signDisposition" | "readLedger" | "verifyLedger" | "scanSources" | "readSources" | "manageSources" | "managePeople" | "readJobs" | "readSensitive" | "unmaskSensitive" | "writeKinds";
+        Right: "readContent" | "fileContent" | "readSchedule" | "writeSchedule" | "readDocket" | "signDisposition" | "readLedger" | "verifyLedger" | "scanSources" | "readSources" | "manageSources" | "managePeople" | "readJobs" | "readSensitive" | "unmaskSensitive" | "writeKinds" | "writeEvents" | "manageSettings";
         /** @enum {unknown} */
         Role: "recordsManager" | "steward" | "staff" | "administrator";
+        SampleMark: {
+            right: null | boolean;
+        };
+        ScheduleReturn: {
+            added: components["schemas"]["ReturnedRow"][];
+            changed: components["schemas"]["ReturnedRow"][];
+            /** Format: int32 */
+            unchanged: number;
+            refused: components["schemas"]["RefusedLine"][];
+            conflicts: components["schemas"]["ConflictingRow"][];
+            consequences: null | components["schemas"]["ConsequencesView"];
+            applied: boolean;
+        };
         SensitivePlaces: {
             kinds: components["schemas"]["KindView"][];
             containers: components["schemas"]["PlaceContainer"][];
@@ -1667,13 +2760,15 @@ export interface components {
             title: string;
             description: string;
             guidance: string;
-            function: string;
-            authority: string;
+            descriptors: components["schemas"]["Descriptors"];
+            owner: string;
+            authorities: string[];
             permanent: boolean;
-            trigger: string;
-            cutoff: components["schemas"]["Cutoff"];
-            period: null | string;
+            join: components["schemas"]["ClauseJoin"];
+            clauses: components["schemas"]["ClauseText"][];
             atEnd: components["schemas"]["EndAction"];
+            grade: components["schemas"]["Grade"];
+            ratchet: boolean;
             /** Format: int32 */
             graceDays: number;
             stages: components["schemas"]["Stage"][];
@@ -1721,7 +2816,7 @@ export interface components {
             rule: string;
         };
         /** @enum {unknown} */
-        SeriesState: "draft" | "active";
+        SeriesState: "draft" | "active" | "retired";
         SeriesVersionView: {
             /** Format: int32 */
             number: number;
@@ -1755,6 +2850,19 @@ export interface components {
             administratorName: string;
             administratorMail: string;
             password: string;
+        };
+        SettingsChange: {
+            name: string;
+            zone: string;
+            fiscalYearEnd: string;
+            fingerprint?: null | string;
+        };
+        SettingsView: {
+            name: string;
+            zone: string;
+            fiscalYearEnd: string;
+            wormEnabledAt: null | components["schemas"]["Instant"];
+            wormAsked: boolean;
         };
         SignInRequest: {
             mail: string;
@@ -1791,6 +2899,11 @@ export interface components {
         };
         Stage: {
             role: components["schemas"]["Role"];
+        };
+        SubjectView: {
+            subject: string;
+            events: components["schemas"]["EventView"][];
+            items: components["schemas"]["ItemPage"];
         };
         Tally: {
             /** Format: int64 */
@@ -1882,6 +2995,26 @@ export interface components {
             action: string;
             link: string;
             pressing: boolean;
+        };
+        WaitingDraft: {
+            kind: string;
+            /** Format: int64 */
+            id: number;
+            code: string;
+            title: string;
+            rule: string;
+            ruleNow: null | string;
+            by: null | string;
+        };
+        WantedKind: {
+            kind: string;
+            least: components["schemas"]["Confidence"];
+            /** Format: int32 */
+            count: number;
+        };
+        WormAsking: {
+            why: string;
+            word: string;
         };
     };
     responses: never;
@@ -2879,6 +4012,43 @@ export interface operations {
             };
         };
     };
+    "post-api-filings-consequences-group": {
+        parameters: {
+            query?: {
+                cursor?: string;
+            };
+            header?: never;
+            path: {
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Filing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemPage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     "post-api-filings": {
         parameters: {
             query?: never;
@@ -3023,6 +4193,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-containers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CoveredContainer"][];
                 };
             };
             /** @description Bad Request */
@@ -3387,6 +4586,1604 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SeriesDetail"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-series-id-retirement-consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Retirement"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConsequencesView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-series-id-retirement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Retirement"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeriesDetail"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-schedule.csv": {
+        parameters: {
+            query?: {
+                words?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "get-api-schedule.xlsx": {
+        parameters: {
+            query?: {
+                words?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "post-api-schedule-return": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReturnedSchedule"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduleReturn"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-schedule-drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftSchedule"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-schedule-drafts-group": {
+        parameters: {
+            query?: {
+                cursor?: string;
+            };
+            header?: never;
+            path: {
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemPage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-schedule-adoption": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Activation"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-schedule-health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthLine"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-authorities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuthorityView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-authorities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAuthority"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuthorityView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-authorities-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AuthorityDefinition"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuthorityView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "delete-api-authorities-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-authorities-library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-blankets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlanketView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-blankets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBlanket"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlanketView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-blankets-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlanketView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-blankets-id-draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlanketDefinition"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlanketView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "delete-api-blankets-id-draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlanketView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-blankets-id-consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlanketDefinition"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlanketConsequences"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-blankets-id-consequences-group": {
+        parameters: {
+            query?: {
+                cursor?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BlanketDefinition"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemPage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-blankets-id-activation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Activation"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlanketView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-blankets-id-retirement-consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConsequencesView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-blankets-id-retirement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Activation"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlanketView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-event-types": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventTypeView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-event-types": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EventTypeText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventTypeView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-event-types-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EventTypeText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventTypeView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-events": {
+        parameters: {
+            query?: {
+                type?: string;
+                subject?: string;
+                cursor?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventPage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEvent"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-events-consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEvent"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConsequencesView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-events-csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EventsCsv"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventsCsvView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-events-id-revocation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Revocation"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EventView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-subjects-subject": {
+        parameters: {
+            query?: {
+                cursor?: string;
+            };
+            header?: never;
+            path: {
+                subject: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubjectView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-filing-defaults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilingDefaultView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-filing-defaults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFilingDefault"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-filing-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilingRuleView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-filing-rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilingRuleText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilingRuleView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-filing-rules-clashes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilingClash"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-filing-rules-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilingRuleText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilingRuleView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-filing-rules-id-samples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilingSample"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-filing-rules-id-samples-item": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                item: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SampleMark"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilingRuleView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-filing-rules-id-consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConsequencesView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-filing-rules-id-activation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Activation"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilingRuleView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-filing-rules-id-stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilingRuleView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-proposals-id-decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Decision"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettingsChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-settings-consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettingsChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConsequencesView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-settings-worm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WormAsking"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsView"];
                 };
             };
             /** @description Bad Request */

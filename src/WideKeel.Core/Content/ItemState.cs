@@ -5,18 +5,6 @@ using WideKeel.Core.Time;
 
 namespace WideKeel.Core.Content;
 
-/// <summary>What the rules need to know of one item. Dates are calendar dates in the organisation's time zone.</summary>
-/// <param name="FieldDate">The value of the one date field that the rule at hand looks at; null when the item has none.</param>
-/// <param name="ExtendedUntil">A reviewer's extension: the item is kept at least through this day.</param>
-/// <param name="Bytes">Size of the content, ≥ 0.</param>
-public readonly record struct ItemFacts(
-    long Id,
-    LocalDate Created,
-    LocalDate Modified,
-    LocalDate? FieldDate,
-    LocalDate? ExtendedUntil,
-    long Bytes);
-
 /// <summary>Where an item stands. The words are those of the schedule.</summary>
 public enum ItemState
 {
@@ -37,11 +25,19 @@ public static class ItemStates
     public static string Word(this ItemState state) => Words[state];
 }
 
-/// <summary>How strongly an item is protected.</summary>
+/// <summary>How strongly an item is protected, from weakest to strongest.</summary>
 public enum Grade
 {
     None,
+
+    /// <summary>Whoever changes or deletes it changes or deletes only what they see; a copy goes to safekeeping.</summary>
     Kept,
+
+    /// <summary>Its content stays as it is, and it is not deleted.</summary>
+    Declared,
+
+    /// <summary>Written once, read many times: nothing of it changes before its term is over, for anyone.</summary>
+    Worm,
 }
 
 public static class PlausibleDate

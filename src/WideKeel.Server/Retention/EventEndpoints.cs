@@ -1,0 +1,395 @@
+using System.Globalization;
+using System.Text.Json.Nodes;
+using CsvHelper;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using NodaTime.Text;
+using WideKeel.Core;
+using WideKeel.Core.Content;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.People;
+using WideKeel.Core.Retention;
+using WideKeel.Core.Time;
+using WideKeel.Server.Content;
+using WideKeel.Server.SignIn;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+using WideKeel.Store.Retention;
+
+namespace WideKeel.Server.Retention;
+
+/// <param name="Series">Codes of the series whose clocks it starts.</param>
+/// <param name="Events">How many are known and not revoked.</param>
+public sealed record EventTypeView(long Id, string Name, string Title, string Description, IReadOnlyList<string> Series, long Events, LocalDate? Latest, long Revision) : IRevised;
+
+public sealed record EventTypeText(string Name, string Title, string Description);
+
+/// <param name="Counts">Of its type and subject it is the one that clocks go by.</param>
+public sealed record EventView(long Id, string Type, string TypeTitle, string Subject, LocalDate Date, string Note, string? Reference, string ToldBy, Instant ToldAt, string? RevokedBy, Instant? RevokedAt, string? RevokedWhy, bool Counts);
+
+public sealed record EventPage(IReadOnlyList<EventView> Events, string? Next, long Total);
+
+/// <summary>An outside fact to be told.</summary>
+/// <param name="Type">Name of an event type.</param>
+/// <param name="Subject">1 to 100 characters.</param>
+/// <param name="Reference">The outside system's own number of it; told twice, it is one event.</param>
+public sealed record NewEvent(string Type, string Subject, LocalDate Date, string? Note = null, string? Reference = null);
+
+public sealed record Revocation(string Why);
+
+/// <param name="Csv">Columns type, subject, date, and perhaps note and reference; the first line names them.</param>
+/// <param name="Fingerprint">Of the consequences that were on screen; null only asks for them.</param>
+public sealed record EventsCsv(string Csv, string? Fingerprint = null);
+
+public sealed record RefusedLine(int Line, string Column, string Why);
+
+/// <param name="Known">Lines that say what is known already.</param>
+public sealed record EventsCsvView(int Added, int Known, IReadOnlyList<RefusedLine> Refused, ConsequencesView? Consequences, bool Applied);
+
+/// <summary>All that is known of one subject.</summary>
+public sealed record SubjectView(string Subject, IReadOnlyList<EventView> Events, ItemPage Items);
+
+/// <summary>Outside facts that start clocks: told by hand, by CSV, or by another system with an API key.</summary>
+public static class EventEndpoints
+{
+    private const int MostRows = 200;
+    private const int MostLines = 20_000;
+
+    public static void MapEvents(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/event-types", Types).Requires(Right.ReadSchedule);
+        api.MapPost("/event-types", AddType).Requires(Right.WriteEvents);
+        api.MapPut("/event-types/{id:long}", SaveType).Requires(Right.WriteEvents);
+        api.MapGet("/events", List).Requires(Right.ReadSchedule);
+        api.MapPost("/events", Tell).Requires(Right.WriteEvents);
+        api.MapPost("/events/consequences", Consequences).Requires(Right.WriteEvents);
+        api.MapPost("/events/csv", TellCsv).Requires(Right.WriteEvents);
+        api.MapPost("/events/{id:long}/revocation", Revoke).Requires(Right.WriteEvents);
+        api.MapGet("/subjects/{subject}", Subject).Requires(Right.ReadContent);
+    }
+
+    private static async Task<Reply<IReadOnlyList<EventTypeView>>> Types(WideKeelDb db, CancellationToken cancel) => (Outcome<IReadOnlyList<EventTypeView>>)await TypesAsync(db, cancel);
+
+    internal static async Task<List<EventTypeView>> TypesAsync(WideKeelDb db, CancellationToken cancel)
+    {
+        var types = await db.EventTypes.AsNoTracking().OrderBy(t => t.Name).ToListAsync(cancel);
+        var counts = await db.Events.AsNoTracking().Where(e => e.RevokedAt == null).GroupBy(e => e.TypeId).Select(g => new { g.Key, Count = g.LongCount(), Latest = g.Max(e => e.Date) }).ToDictionaryAsync(g => g.Key, cancel);
+        var users = (await db.Series.AsNoTracking().Where(s => s.State != SeriesState.Retired).OrderBy(s => s.Code).ToListAsync(cancel))
+            .SelectMany(s => (s.InForce ?? s.Draft)!.Clauses.Select(c => (s.Code, c.Trigger))).ToLookup(s => s.Trigger, s => s.Code);
+        return [.. types.Select(t => new EventTypeView(t.Id, t.Name, t.Title, t.Description, [.. users[$"event:{t.Name}"].Distinct()], counts.GetValueOrDefault(t.Id)?.Count ?? 0, counts.GetValueOrDefault(t.Id)?.Latest, t.Revision))];
+    }
+
+    private static async Task<Reply<EventTypeView>> AddType(EventTypeText request, Caller caller, Writer writer, WideKeelDb db, CancellationToken cancel)
+    {
+        var added = await writer.RunAsync<long>(caller.Actor, async session =>
+        {
+            if (Check(request) is { } wrong)
+            {
+                return wrong;
+            }
+
+            if (await session.Db.EventTypes.AnyAsync(t => t.Name == request.Name, cancel))
+            {
+                return new Refusal("code-taken", "name", $"There is an event type {request.Name} already.");
+            }
+
+            var type = new EventType { Name = request.Name, Title = request.Title.Trim(), Description = request.Description.Trim() };
+            session.Db.EventTypes.Add(type);
+            await session.Db.SaveChangesAsync(cancel);
+            session.Record("added", new("event-type", Text(type.Id)), after: new JsonObject { ["name"] = type.Name, ["title"] = type.Title });
+            return type.Id;
+        }, cancel);
+        return added.Refused ? added.Refusal! : (await TypesAsync(db, cancel)).Single(t => t.Id == added.Value);
+    }
+
+    private static async Task<Reply<EventTypeView>> SaveType(long id, EventTypeText request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, CancellationToken cancel)
+    {
+        var saved = await writer.RunAsync<bool>(caller.Actor, async session =>
+        {
+            var type = await session.Db.EventTypes.SingleOrDefaultAsync(t => t.Id == id, cancel);
+            if (type is null)
+            {
+                return Problems.NotFound("event type");
+            }
+
+            if ((Problems.CheckMatch(http, type.Revision) ?? Check(request)) is { } refusal)
+            {
+                return refusal;
+            }
+
+            if (request.Name != type.Name)
+            {
+                return new Refusal("name-fixed", "name", "Rules go by an event type's name; it does not change. Add another type.");
+            }
+
+            session.Record("changed", new("event-type", Text(id)), new JsonObject { ["title"] = type.Title }, new JsonObject { ["title"] = request.Title });
+            (type.Title, type.Description, type.Revision) = (request.Title.Trim(), request.Description.Trim(), type.Revision + 1);
+            return true;
+        }, cancel);
+        return saved.Refused ? saved.Refusal! : (await TypesAsync(db, cancel)).Single(t => t.Id == id);
+    }
+
+    private static Refusal? Check(EventTypeText text) =>
+        !Trigger.IsName(text.Name) ? new("name-malformed", "name", "A name has small letters, digits and hyphens, begins with a letter and has at most 40: vessel-sold.")
+        : string.IsNullOrWhiteSpace(text.Title) || text.Title.Length > SeriesDefinition.MaxTitle ? new("title-missing", "title", "An event type needs a title, of at most 200 characters.")
+        : text.Description is null || text.Description.Length > SeriesDefinition.MaxText ? new("text-too-long", "description", "A description has at most 4,000 characters.")
+        : null;
+
+    private static async Task<Reply<EventPage>> List(string? type, string? subject, string? cursor, WideKeelDb db, CancellationToken cancel)
+    {
+        var all = db.Events.AsNoTracking().Where(e => (type == null || e.Type!.Name == type) && (subject == null || e.Subject == subject));
+        var before = cursor is null ? long.MaxValue : Cursor.Read(cursor)?.Id ?? 0;
+        var rows = await all.Where(e => e.Id < before).OrderByDescending(e => e.Id).Take(MostRows + 1).ToListAsync(cancel);
+        return new EventPage(await ViewsAsync(rows.Take(MostRows), db, cancel), rows.Count > MostRows ? Cursor.Write(0L, rows[MostRows - 1].Id) : null, await all.LongCountAsync(cancel));
+    }
+
+    private static async Task<IReadOnlyList<EventView>> ViewsAsync(IEnumerable<Event> rows, WideKeelDb db, CancellationToken cancel)
+    {
+        var events = rows.ToList();
+        var types = await db.EventTypes.AsNoTracking().ToDictionaryAsync(t => t.Id, cancel);
+        var subjects = events.Select(e => e.Subject).Distinct().ToList();
+        var latest = (await db.Events.AsNoTracking().Where(e => e.RevokedAt == null && subjects.Contains(e.Subject)).GroupBy(e => new { e.TypeId, e.Subject }).Select(g => new { g.Key.TypeId, g.Key.Subject, Date = g.Max(e => e.Date) }).ToListAsync(cancel))
+            .ToDictionary(g => (g.TypeId, g.Subject), g => g.Date);
+        return [.. events.Select(e => new EventView(e.Id, types[e.TypeId].Name, types[e.TypeId].Title, e.Subject, e.Date, e.Note, e.Reference, e.ToldBy, e.ToldAt, e.RevokedBy, e.RevokedAt, e.RevokedWhy,
+            e.RevokedAt is null && latest[(e.TypeId, e.Subject)] == e.Date))];
+    }
+
+    private static async Task<Reply<ConsequencesView>> Consequences(NewEvent request, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        var read = await ReadAsync(request, db, calendar, cancel);
+        return read.Refusal is { } wrong ? wrong : (Outcome<ConsequencesView>)await (await ChangeAsync(db, calendar, [read.Value])).FiguresAsync(db);
+    }
+
+    private static async Task<Reply<EventView>> Tell(NewEvent request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        var told = await writer.RunAsync<Event>(caller.Actor, async session =>
+        {
+            var read = await ReadAsync(request, session.Db, calendar, cancel);
+            if (read.Refusal is { } wrong)
+            {
+                return wrong;
+            }
+
+            var known = await KnownAsync(read.Value, session.Db, cancel);
+            return known.Refused ? known.Refusal! : known.Value ?? (await AddAsync(session, [read.Value], caller, calendar, cancel))[0];
+        }, cancel);
+        return told.Refused ? told.Refusal! : (await ViewsAsync([told.Value], db, cancel))[0];
+    }
+
+    private static async Task<Reply<EventView>> Revoke(long id, Revocation request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        if (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000)
+        {
+            return new Refusal("why-missing", "why", "Say in a sentence why it is revoked; at most 1,000 characters.");
+        }
+
+        var revoked = await writer.RunAsync<Event>(caller.Actor, async session =>
+        {
+            var known = await session.Db.Events.Include(e => e.Type).SingleOrDefaultAsync(e => e.Id == id, cancel);
+            if (known is null)
+            {
+                return Problems.NotFound("event");
+            }
+
+            if (known.RevokedAt is not null)
+            {
+                return new Refusal("event-revoked", null, $"{known.RevokedBy} has revoked it already.");
+            }
+
+            (known.RevokedBy, known.RevokedAt, known.RevokedWhy) = (caller.Name, session.Now, request.Why.Trim());
+            await session.Db.SaveChangesAsync(cancel);
+            session.Record("event-revoked", new("event", Text(id)), Entry(known), reason: request.Why.Trim());
+            await ReevaluateAsync(session, calendar, [known.Subject]);
+            return known;
+        }, cancel);
+        return revoked.Refused ? revoked.Refusal! : (await ViewsAsync([revoked.Value], db, cancel))[0];
+    }
+
+    private static async Task<Reply<EventsCsvView>> TellCsv(EventsCsv request, Caller caller, Writer writer, Calendar calendar, CancellationToken cancel) =>
+        await writer.RunAsync<EventsCsvView>(caller.Actor, async session =>
+        {
+            var lines = ReadCsv(request.Csv);
+            if (lines.Refusal is { } unreadable)
+            {
+                return unreadable;
+            }
+
+            List<RefusedLine> refused = [];
+            List<Event> events = [];
+            var known = 0;
+            var types = await session.Db.EventTypes.ToDictionaryAsync(t => t.Name, cancel);
+            foreach (var (number, line) in lines.Value)
+            {
+                var read = LocalDatePattern.Iso.Parse(line.Date) is { Success: true, Value: var date }
+                    ? Read(new(line.Type, line.Subject, date, line.Note, line.Reference), types, calendar)
+                    : new Refusal("date-malformed", "date", $"“{line.Date}” is no calendar date such as 2026-03-14.");
+                var told = read.Refused ? read.Refusal! : await KnownAsync(read.Value, session.Db, cancel);
+                if (told.Refusal is { } wrong)
+                {
+                    refused.Add(new(number, wrong.Field ?? "", wrong.Sentence));
+                }
+                else if (told.Value is not null || events.Any(e => Same(e, read.Value)))
+                {
+                    known++;
+                }
+                else if (read.Value.Reference is { } reference && events.Any(e => e.Reference == reference))
+                {
+                    refused.Add(new(number, "reference", $"The reference {reference} stands in this file twice, with different facts."));
+                }
+                else
+                {
+                    events.Add(read.Value);
+                }
+            }
+
+            if (refused.Count > 0)
+            {
+                return new EventsCsvView(events.Count, known, refused, null, false);
+            }
+
+            var figures = await (await ChangeAsync(session.Db, calendar, events)).FiguresAsync(session.Db);
+            if (request.Fingerprint is null)
+            {
+                return new EventsCsvView(events.Count, known, [], figures, false);
+            }
+
+            if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
+            {
+                return changed;
+            }
+
+            await AddAsync(session, events, caller, calendar, cancel);
+            return new EventsCsvView(events.Count, known, [], figures, true);
+        }, cancel);
+
+    private static async Task<Reply<SubjectView>> Subject(string subject, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        var page = await ItemEndpoints.PageAsync(caller.Items() with { Subjects = [subject] }, null, cursor, 100, db, calendar);
+        if (page.Refused)
+        {
+            return page.Refusal!;
+        }
+
+        var events = caller.May(Right.ReadSchedule) ? await db.Events.AsNoTracking().Where(e => e.Subject == subject).OrderByDescending(e => e.Date).ThenByDescending(e => e.Id).Take(MostRows).ToListAsync(cancel) : [];
+        return new SubjectView(subject, await ViewsAsync(events, db, cancel), page.Value);
+    }
+
+    private static async Task<Outcome<Event>> ReadAsync(NewEvent request, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+        Read(request, await db.EventTypes.Where(t => t.Name == request.Type).ToDictionaryAsync(t => t.Name, cancel), calendar);
+
+    private static Outcome<Event> Read(NewEvent request, Dictionary<string, EventType> types, Calendar calendar)
+    {
+        if (request.Type is null || !types.TryGetValue(request.Type, out var type))
+        {
+            return new Refusal("type-unknown", "type", $"There is no event type “{request.Type}”; add it first.");
+        }
+
+        if (string.IsNullOrWhiteSpace(request.Subject) || request.Subject.Trim().Length > 100)
+        {
+            return new Refusal("subject-missing", "subject", "An event has a subject of 1 to 100 characters, as the items' subject reference says it.");
+        }
+
+        if (!PlausibleDate.Holds(request.Date, calendar.Today))
+        {
+            return new Refusal("date-absurd", "date", "No clock counts from a date before 1900 or more than 50 years ahead.");
+        }
+
+        if (request.Note?.Length > 1000 || request.Reference?.Length > 100)
+        {
+            return new Refusal("text-too-long", request.Note?.Length > 1000 ? "note" : "reference", "A note has at most 1,000 characters, a reference 100.");
+        }
+
+        return new Event
+        {
+            TypeId = type.Id, Subject = request.Subject.Trim(), Date = request.Date, Note = request.Note?.Trim() ?? "",
+            Reference = string.IsNullOrWhiteSpace(request.Reference) ? null : request.Reference.Trim(), ToldBy = "",
+        };
+    }
+
+    /// <summary>The event where it was told before, or null; a reference that was used for another fact is refused.</summary>
+    private static async Task<Outcome<Event?>> KnownAsync(Event told, WideKeelDb db, CancellationToken cancel)
+    {
+        if (told.Reference is null)
+        {
+            return await db.Events.FirstOrDefaultAsync(e => e.TypeId == told.TypeId && e.Subject == told.Subject && e.Date == told.Date && e.RevokedAt == null, cancel);
+        }
+
+        var known = await db.Events.SingleOrDefaultAsync(e => e.Reference == told.Reference, cancel);
+        return known is null || Same(known, told) ? known
+            : new Refusal("reference-taken", "reference", $"The reference {told.Reference} was used for another event. Revoke that one, and tell this under a reference of its own.");
+    }
+
+    private static bool Same(Event one, Event other) => one.TypeId == other.TypeId && one.Subject == other.Subject && one.Date == other.Date && (one.Reference == other.Reference || one.Reference is null || other.Reference is null);
+
+    /// <summary>What telling these events would do to the items of their subjects.</summary>
+    private static async Task<RuleChange> ChangeAsync(WideKeelDb db, Calendar calendar, IReadOnlyList<Event> events)
+    {
+        var subjects = events.Select(e => e.Subject).Distinct().ToList();
+        var names = await db.EventTypes.AsNoTracking().ToDictionaryAsync(t => t.Id, t => t.Name);
+        var before = await Ruling.LoadAsync(db, calendar.Evaluator, null, subjects);
+        var filter = new ItemFilter(Units: null) { Subjects = subjects };
+        return new(before, before.WithEvents(events.Select(e => (names[e.TypeId], e.Subject, e.Date))), subjects.Count == 0 ? "0" : filter.Where(), c => filter.Bind(c, calendar.Today.ToDayNumber()));
+    }
+
+    private static async Task<IReadOnlyList<Event>> AddAsync(WriteSession session, IReadOnlyList<Event> events, Caller caller, Calendar calendar, CancellationToken cancel)
+    {
+        var names = await session.Db.EventTypes.AsNoTracking().ToDictionaryAsync(t => t.Id, t => t.Name, cancel);
+        List<Event> rows = [.. events.Select(e => new Event { TypeId = e.TypeId, Subject = e.Subject, Date = e.Date, Note = e.Note, Reference = e.Reference, ToldBy = caller.Name, ToldAt = session.Now })];
+        session.Db.Events.AddRange(rows);
+        await session.Db.SaveChangesAsync(cancel);
+        rows.ForEach(e => session.Record("event-told", new("event", Text(e.Id)), after: Entry(e, names[e.TypeId])));
+        await ReevaluateAsync(session, calendar, [.. rows.Select(e => e.Subject).Distinct()]);
+        return rows;
+    }
+
+    /// <summary>Only the items of these subjects are looked at again.</summary>
+    private static async Task ReevaluateAsync(WriteSession session, Calendar calendar, IReadOnlyList<string> subjects)
+    {
+        if (subjects.Count > 0)
+        {
+            var ruling = await Ruling.LoadAsync(session.Db, calendar.Evaluator, null, subjects);
+            var filter = new ItemFilter(Units: null) { Subjects = subjects };
+            ItemScan.WriteStandings(session, ruling, filter.Where(), c => filter.Bind(c, calendar.Today.ToDayNumber()));
+        }
+    }
+
+    private static Outcome<List<(int Number, CsvEvent Line)>> ReadCsv(string? text)
+    {
+        using var reader = new CsvReader(new StringReader((text ?? "").TrimStart('\uFEFF')), CultureInfo.InvariantCulture);
+        if (!reader.Read() || !reader.ReadHeader())
+        {
+            return new Refusal("csv-empty", "csv", "The file is empty. Its first line names the columns: type, subject, date, note, reference.");
+        }
+
+        string[] known = ["type", "subject", "date", "note", "reference"];
+        var columns = reader.HeaderRecord!.Select(h => h.Trim().ToLowerInvariant()).ToList();
+        if (known.Take(3).Except(columns).FirstOrDefault() is { } missing)
+        {
+            return new Refusal("csv-column", "csv", $"Line 1: the column {missing} is missing. There must be type, subject and date.");
+        }
+
+        if (columns.Except(known).FirstOrDefault() is { } unknown)
+        {
+            return new Refusal("csv-column", "csv", $"Line 1: there is no column “{unknown}”. Known are {string.Join(", ", known)}.");
+        }
+
+        List<(int, CsvEvent)> lines = [];
+        while (reader.Read())
+        {
+            string Value(string column) => columns.IndexOf(column) is >= 0 and var at && reader.TryGetField<string>(at, out var value) ? value!.Trim() : "";
+            lines.Add((reader.Parser.RawRow, new(Value("type"), Value("subject"), Value("date"), Value("note"), Value("reference"))));
+            if (lines.Count > MostLines)
+            {
+                return new Refusal("csv-long", "csv", string.Create(CultureInfo.InvariantCulture, $"At most {MostLines:N0} events at once."));
+            }
+        }
+
+        return lines;
+    }
+
+    private static JsonObject Entry(Event told, string? type = null) => new() { ["type"] = type ?? told.Type!.Name, ["subject"] = told.Subject, ["date"] = LocalDatePattern.Iso.Format(told.Date), ["reference"] = told.Reference };
+
+    private static string Text(long id) => id.ToString(CultureInfo.InvariantCulture);
+
+    private sealed record CsvEvent(string Type, string Subject, string Date, string Note, string Reference);
+}

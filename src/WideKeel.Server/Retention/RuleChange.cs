@@ -1,0 +1,104 @@
+using System.Globalization;
+using System.Security.Cryptography;
+using System.Text.Json;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Core;
+using WideKeel.Core.Retention;
+using WideKeel.Server.Content;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+using WideKeel.Store.Retention;
+
+namespace WideKeel.Server.Retention;
+
+/// <param name="Fingerprint">Of the figures; sent back with the act, which is refused when they have changed since.</param>
+/// <param name="Untouchable">Items in reach that the change leaves alone: on the docket or destroyed.</param>
+public sealed record ConsequencesView(ConsequenceFigures Figures, IReadOnlyList<ContainerName> Containers, string Fingerprint, long Untouchable)
+{
+    /// <summary>How the rule stands to each authority that the series rests on.</summary>
+    public IReadOnlyList<AuthorityFinding> Authorities { get; init; } = [];
+
+    /// <summary>Why another person must agree before it is done; null where nobody need.</summary>
+    public string? SecondPerson { get; init; }
+
+    /// <summary>The proposal that was made instead of doing it.</summary>
+    public long? ProposalId { get; init; }
+}
+
+public sealed record ContainerName(long Id, string Name);
+
+/// <summary>One item before and after a change. Its row's clocks are not to be kept.</summary>
+public readonly record struct ItemChange(FactsRow Row, Standing Before, Standing After);
+
+/// <summary>What a change would do, exactly: one pass over every item in reach, before and after, with the functions that will do it.</summary>
+/// <param name="Where">The reach: a condition over the alias <c>i</c>.</param>
+/// <param name="SeriesAfter">Under which series an item would be filed; null where the change files nothing.</param>
+internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Action<SqliteCommand>? Bind, Func<long?, long?>? SeriesAfter = null)
+{
+    private const int GroupRows = 100;
+
+    /// <summary>A draft of a series against what is in force, for the items filed under it.</summary>
+    public static async Task<RuleChange> OfSeriesAsync(WideKeelDb db, Calendar calendar, long seriesId, SeriesRule? after)
+    {
+        var before = await Ruling.LoadAsync(db, calendar.Evaluator, [seriesId]);
+        return new(before, await before.WithSeriesAsync(db, new Dictionary<long, SeriesRule?> { [seriesId] = after }), "i.SeriesId = $seriesId", c => c.Parameters.AddWithValue("$seriesId", seriesId));
+    }
+
+    /// <summary>Every item in reach that the change may touch, whatever it does to it.</summary>
+    public IEnumerable<ItemChange> Pass(SqliteConnection connection)
+    {
+        foreach (var row in ItemScan.Facts(connection, Before.Clocks.And(After.Clocks), $"i.BatchId IS NULL AND {Where}", Bind))
+        {
+            yield return new(row, Before.Of(row), After.Of(row, SeriesAfter is null ? row.SeriesId : SeriesAfter(row.SeriesId)));
+        }
+    }
+
+    public async Task<ConsequencesView> FiguresAsync(WideKeelDb db)
+    {
+        var connection = await OpenAsync(db);
+        var consequences = new Consequences(Before.Evaluator.Today);
+        foreach (var change in Pass(connection))
+        {
+            consequences.Add(change.Row.ContainerId, change.Row.Bytes, change.Before, change.After);
+        }
+
+        var figures = consequences.Figures();
+        var ids = figures.ByContainer.Select(c => c.ContainerId).ToList();
+        var names = await db.Containers.AsNoTracking().Where(c => ids.Contains(c.Id)).Select(c => new ContainerName(c.Id, c.Name)).ToListAsync();
+        var fingerprint = Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(figures, Json.Options)))[..16];
+        using var command = connection.CreateCommand();
+        command.CommandText = $"SELECT COUNT(*) FROM item i WHERE (i.BatchId IS NOT NULL OR i.DestroyedAt IS NOT NULL) AND {Where}";
+        Bind?.Invoke(command);
+        return new(figures, names, fingerprint, Convert.ToInt64(command.ExecuteScalar(), CultureInfo.InvariantCulture));
+    }
+
+    /// <summary>The items of one group, for the list that a figure opens into.</summary>
+    public async Task<Outcome<ItemPage>> GroupAsync(string group, string? cursor, WideKeelDb db, Calendar calendar)
+    {
+        if (!Enum.TryParse<Effects>(group, ignoreCase: true, out var effects))
+        {
+            return Problems.NotFound("group");
+        }
+
+        var from = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
+        var today = Before.Evaluator.Today;
+        var all = Pass(await OpenAsync(db))
+            .Where(c => Consequences.EffectsOf(c.Before, c.After, today) is var found && (effects == Effects.None ? found == Effects.None : found.HasFlag(effects)))
+            .Select(c => c.Row.Id).Order().ToList();
+        var ids = all.Where(i => i > from).Take(GroupRows + 1).ToList();
+        var rows = await ItemEndpoints.RowsAsync([.. ids.Take(GroupRows)], db, calendar);
+        return new ItemPage([.. ids.Take(GroupRows).Select(i => rows[i])], ids.Count > GroupRows ? Cursor.Write(0L, ids[GroupRows - 1]) : null, all.Count, 0);
+    }
+
+    /// <summary>The refusal where the figures are not those that were on screen.</summary>
+    public static Refusal? CheckSeen(ConsequencesView now, string? fingerprint) => now.Fingerprint == fingerprint ? null
+        : new("consequences-changed", "fingerprint",
+            string.Create(CultureInfo.InvariantCulture, $"The consequences have changed since you looked: {now.Figures.BecomeDue.Items:N0} items would become due today. Nothing was done; look again."));
+
+    private static async Task<SqliteConnection> OpenAsync(WideKeelDb db)
+    {
+        await db.Database.OpenConnectionAsync();
+        return (SqliteConnection)db.Database.GetDbConnection();
+    }
+}

@@ -1,0 +1,138 @@
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core;
+using WideKeel.Core.People;
+using WideKeel.Core.Retention;
+using WideKeel.Core.Time;
+using WideKeel.Server.SignIn;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+using WideKeel.Store.Retention;
+
+namespace WideKeel.Server.Retention;
+
+/// <param name="Zone">IANA name of the time zone in which dates are read.</param>
+/// <param name="FiscalYearEnd"><c>MM-DD</c>.</param>
+/// <param name="WormAsked">A proposal to enable WORM waits for a second person.</param>
+public sealed record SettingsView(string Name, string Zone, string FiscalYearEnd, Instant? WormEnabledAt, bool WormAsked);
+
+/// <param name="Fingerprint">Of the consequences that were on screen; not needed to ask for them.</param>
+public sealed record SettingsChange(string Name, string Zone, string FiscalYearEnd, string? Fingerprint = null);
+
+public sealed record WormAsking(string Why, string Word);
+
+/// <summary>The organisation's calendar, which every cutoff goes by, and whether WORM is enabled.</summary>
+public static class SettingsEndpoints
+{
+    /// <summary>Typed by whoever asks for WORM, so that nobody does by accident.</summary>
+    public const string WormWord = "for good";
+
+    public static void MapSettings(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/settings", Show).Requires(Right.ManageSettings);
+        api.MapPost("/settings/consequences", Consequences).Requires(Right.ManageSettings);
+        api.MapPut("/settings", Save).Requires(Right.ManageSettings);
+        api.MapPost("/settings/worm", AskForWorm).Requires(Right.ManageSettings);
+    }
+
+    private static async Task<Reply<SettingsView>> Show(WideKeelDb db, CancellationToken cancel) => await ViewAsync(db, cancel);
+
+    private static async Task<SettingsView> ViewAsync(WideKeelDb db, CancellationToken cancel)
+    {
+        var organisation = await db.Organisations.AsNoTracking().SingleAsync(cancel);
+        return new(organisation.Name, organisation.Zone, organisation.FiscalYearEnd, organisation.WormEnabledAt,
+            await db.Proposals.AnyAsync(p => p.Kind == Proposals.EnableWorm && p.State == ProposalState.Waiting, cancel));
+    }
+
+    private static async Task<Reply<ConsequencesView>> Consequences(SettingsChange request, WideKeelDb db, Calendar calendar)
+    {
+        var change = await OfAsync(request, db, calendar);
+        return change.Refusal is { } wrong ? wrong : (Outcome<ConsequencesView>)await change.Value.FiguresAsync(db);
+    }
+
+    private static async Task<Reply<SettingsView>> Save(SettingsChange request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        var saved = await writer.RunAsync<bool>(caller.Actor, async session =>
+        {
+            var change = await OfAsync(request, session.Db, calendar);
+            if (change.Refusal is { } wrong)
+            {
+                return wrong;
+            }
+
+            if (RuleChange.CheckSeen(await change.Value.FiguresAsync(session.Db), request.Fingerprint) is { } changed)
+            {
+                return changed;
+            }
+
+            var organisation = await session.Db.Organisations.SingleAsync(cancel);
+            session.Record("changed", new("organisation", "1"),
+                new JsonObject { ["name"] = organisation.Name, ["zone"] = organisation.Zone, ["fiscalYearEnd"] = organisation.FiscalYearEnd },
+                new JsonObject { ["name"] = request.Name, ["zone"] = request.Zone, ["fiscalYearEnd"] = request.FiscalYearEnd });
+            (organisation.Name, organisation.Zone, organisation.FiscalYearEnd) = (request.Name.Trim(), request.Zone, request.FiscalYearEnd);
+            ItemScan.WriteStandings(session, change.Value.After, change.Value.Where, change.Value.Bind);
+            return true;
+        }, cancel);
+        calendar.Forget();
+        return saved.Refused ? saved.Refusal! : await ViewAsync(db, cancel);
+    }
+
+    private static async Task<Reply<SettingsView>> AskForWorm(WormAsking request, Caller caller, Writer writer, WideKeelDb db, CancellationToken cancel)
+    {
+        var asked = await writer.RunAsync<bool>(caller.Actor, async session =>
+        {
+            var now = await ViewAsync(session.Db, cancel);
+            if (now.WormEnabledAt is not null || now.WormAsked)
+            {
+                return new Refusal("worm-asked", null, now.WormAsked ? "It has been asked for; a second person must agree." : "WORM is enabled already.");
+            }
+
+            if (request.Word != WormWord)
+            {
+                return new Refusal("confirmation-needed", "word", $"Type “{WormWord}”: what is put under WORM cannot be changed, deleted or shortened by anyone until its term is over.");
+            }
+
+            if (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000)
+            {
+                return new Refusal("why-missing", "why", "Say in a sentence why; at most 1,000 characters.");
+            }
+
+            Proposals.Ask(session, caller, Proposals.EnableWorm, "Enable the grade WORM for the whole organisation, for good", new { }, caller.Root.Value, request.Why);
+            return true;
+        }, cancel);
+        return asked.Refused ? asked.Refusal! : await ViewAsync(db, cancel);
+    }
+
+    /// <summary>Another fiscal year moves the cutoffs of every item.</summary>
+    private static async Task<Outcome<RuleChange>> OfAsync(SettingsChange request, WideKeelDb db, Calendar calendar)
+    {
+        if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200)
+        {
+            return new Refusal("name-missing", "name", "The organisation has a name of at most 200 characters.");
+        }
+
+        if (request.Zone is null || DateTimeZoneProviders.Tzdb.GetZoneOrNull(request.Zone) is null)
+        {
+            return new Refusal("zone-unknown", "zone", $"There is no time zone “{request.Zone}”; write its IANA name, such as Europe/Copenhagen.");
+        }
+
+        var end = FiscalYearEnd.Parse(request.FiscalYearEnd);
+        if (end.Refusal is { } wrong)
+        {
+            return wrong;
+        }
+
+        if (await SeriesUnderGuardAsync(db) is { } guard && !(await db.Organisations.AsNoTracking().SingleAsync()).FiscalYearEnd.Equals(request.FiscalYearEnd, StringComparison.Ordinal))
+        {
+            return new Refusal("ratchet", "fiscalYearEnd", $"{guard} counts by the fiscal year and can only be tightened; another year's end would shorten the term of some of its items.");
+        }
+
+        var before = await Ruling.LoadAsync(db, calendar.Evaluator);
+        return new RuleChange(before, before with { Evaluator = new Evaluator(calendar.Today, end.Value) }, "1", null);
+    }
+
+    private static async Task<string?> SeriesUnderGuardAsync(WideKeelDb db) =>
+        (await db.Series.AsNoTracking().Where(s => s.InForce != null).OrderBy(s => s.Code).ToListAsync())
+            .FirstOrDefault(s => (s.InForce!.Ratchet || s.InForce.Grade == Core.Content.Grade.Worm) && s.InForce.Clauses.Any(c => c.Cutoff == Cutoff.Fiscal))?.Code;
+}

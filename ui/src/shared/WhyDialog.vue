@@ -1,0 +1,32 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Problem } from './api/client'
+
+/** The last step before something takes effect: what it does, why, and where it cannot be undone a word to be typed. */
+const { says, danger = false, busy = false, problem = null, word = null, label = 'Why, for the history' } = defineProps<{
+  title: string
+  /** On the button. */
+  says: string
+  danger?: boolean
+  busy?: boolean
+  problem?: Problem | null
+  word?: string | null
+  label?: string
+}>()
+const emit = defineEmits<{ go: [why: string]; close: [] }>()
+const shown = ref(true)
+const why = ref('')
+const typed = ref('')
+const ready = computed(() => why.value.trim() !== '' && (word === null || typed.value.trim() === word))
+</script>
+
+<template>
+  <el-dialog v-model="shown" :title="title" width="480" append-to-body @closed="emit('close')">
+    <slot />
+    <label class="label" for="why">{{ label }}</label>
+    <el-input id="why" v-model="why" type="textarea" :rows="3" maxlength="1000" />
+    <template v-if="word"><label class="label" for="word">Type “{{ word }}” to go on</label><el-input id="word" v-model="typed" autocomplete="off" /></template>
+    <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
+    <template #footer><el-button @click="shown = false">Not yet</el-button><el-button :type="danger ? 'danger' : 'primary'" :disabled="!ready" :loading="busy" @click="emit('go', why)">{{ says }}</el-button></template>
+  </el-dialog>
+</template>
