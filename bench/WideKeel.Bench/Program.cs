@@ -21,15 +21,15 @@ using WideKeel.Store.Ledger;
 using WideKeel.Store.Retention;
 
 // Scale runs: each figure beside a bare baseline of the same run, as a ratio. Nothing here is a test.
-//   dotnet run -c Release --project bench/WideKeel.Bench [-- items [run]]      run: consequences, ledger, scan, find or sensitive
+//   dotnet run -c Release --project bench/WideKeel.Bench [-- items [run]]      run: schedule, ledger, scan, find or sensitive
 var items = args.Length > 0 ? int.Parse(args[0], CultureInfo.InvariantCulture) : 1_000_000;
 bool Wanted(string run) => args.Length < 2 || args[1] == run;
 var folder = Directory.CreateTempSubdirectory("widekeel-bench-").FullName;
 try
 {
-    if (Wanted("consequences"))
+    if (Wanted("schedule"))
     {
-        await ConsequencesRun.RunAsync(folder, items);
+        await ScheduleRun.RunAsync(folder, items);
     }
 
     if (Wanted("ledger"))
@@ -86,75 +86,6 @@ internal static class Pair
         var watch = Stopwatch.StartNew();
         await work();
         return watch.Elapsed.TotalSeconds;
-    }
-}
-
-/// <summary>Consequences of one draft over all items, against reading the same columns with a bare SELECT.</summary>
-internal static class ConsequencesRun
-{
-    public static async Task RunAsync(string folder, int items)
-    {
-        var file = Path.Combine(folder, "items.db");
-        var options = new DbContextOptionsBuilder<WideKeelDb>();
-        options.UseWideKeel(file);
-        await using var db = new WideKeelDb(options.Options);
-        await db.Database.MigrateAsync();
-        await db.Database.OpenConnectionAsync();
-        var connection = (SqliteConnection)db.Database.GetDbConnection();
-        Fill(connection, items);
-
-        var evaluator = new Evaluator(new LocalDate(2026, 6, 15), new FiscalYearEnd(9, 30));
-        SeriesRule Rule(Cutoff cutoff, int years) => new("VES-010", Grade.Kept, EndAction.SignOff, false, ClauseJoin.Later, [new(Trigger.Created, cutoff, Period.OfYears(years))]);
-        var before = new Ruling(evaluator, new Dictionary<long, SeriesRule> { [1] = Rule(Cutoff.Fiscal, 7) }, new Dictionary<long, BlanketRule[]>(), Clocks.None);
-        var after = before with { Series = new Dictionary<long, SeriesRule> { [1] = Rule(Cutoff.Year, 5) } };
-        var figures = new ConsequenceFigures(default, default, default, default, default, default, default, default, default, default, [], []);
-        await Pair.CompareAsync(string.Create(CultureInfo.InvariantCulture, $"Consequences of a draft for {items:N0} items"), "goal ≤ 3", () =>
-        {
-            var consequences = new Consequences(evaluator.Today);
-            foreach (var row in ItemScan.Facts(connection, Clocks.None, "i.SeriesId = $series", c => c.Parameters.AddWithValue("$series", 1)))
-            {
-                consequences.Add(row.ContainerId, row.Bytes, before.Of(row), after.Of(row));
-            }
-
-            figures = consequences.Figures();
-            return Task.CompletedTask;
-        }, () =>
-        {
-            using var command = connection.CreateCommand();
-            command.CommandText = "SELECT Id, ContainerId, SeriesId, Created, Modified, ExtendedUntil, Bytes FROM item WHERE DestroyedAt IS NULL AND SeriesId = 1";
-            using var reader = command.ExecuteReader();
-            long sum = 0;
-            while (reader.Read())
-            {
-                sum += reader.GetInt64(0) + reader.GetInt64(1) + reader.GetInt64(2) + reader.GetInt64(3) + reader.GetInt64(4) + (reader.IsDBNull(5) ? 0 : reader.GetInt64(5)) + reader.GetInt64(6);
-            }
-
-            return Task.CompletedTask;
-        });
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"  {figures.InReach.Items:N0} in reach, {figures.BecomeDue.Items:N0} would become due"));
-    }
-
-    private static void Fill(SqliteConnection connection, int items)
-    {
-        using var transaction = connection.BeginTransaction();
-        void Execute(string sql)
-        {
-            using var command = connection.CreateCommand();
-            command.Transaction = transaction;
-            command.CommandText = sql;
-            command.ExecuteNonQuery();
-        }
-
-        Execute("INSERT INTO unit (Id, Name, Path) VALUES (1, 'All', '/1/')");
-        Execute("INSERT INTO source (Id, Name, Root, Connected, Version) VALUES (1, 'Share', '/none', 1, 1)");
-        Execute("INSERT INTO series (Id, Code, UnitId, State, Title, VersionInForce, Revision) VALUES (1, 'VES-010', 1, 'Active', 'Bench', 1, 1)");
-        Execute("WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 200) INSERT INTO container (Id, SourceId, Name, UnitId, Version) SELECT i, 1, 'c' || i, 1, 1 FROM n");
-        Execute($"""
-            WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < {items})
-            INSERT INTO item (Id, ContainerId, Path, Title, Type, Bytes, Hash, Created, Modified, ModifiedTicks, SeriesId)
-            SELECT i, 1 + i % 200, 'folder/' || i || '.md', 'Item ' || i, 'md', i % 100000, printf('%064x', i), 15000 + (i * 7919) % 5500, 15000 + (i * 104729) % 5500, 0, 1 FROM n
-            """);
-        transaction.Commit();
     }
 }
 

@@ -46,8 +46,8 @@ public static class FindEndpoints
 
         if (caller.May(Right.ReadDocket))
         {
-            var certificates = await (from c in db.Certificates.AsNoTracking() join s in db.Series on c.SeriesId equals s.Id where c.Number.Contains(words) select new { c, s.UnitId, s.Title }).Take(5).ToListAsync(cancel);
-            hits.AddRange(certificates.Where(c => caller.May(Right.ReadDocket, c.UnitId)).Select(c => new FindHit("certificate", $"Certificate {c.c.Number}", c.Title, $"/schedule/certificates?certificate={c.c.Id}")));
+            var certificates = await db.Certificates.AsNoTracking().Where(c => c.Number.Contains(words)).OrderBy(c => c.Id).Take(50).ToListAsync(cancel);
+            hits.AddRange(certificates.Where(c => caller.May(Right.ReadDocket, c.UnitId)).Take(5).Select(c => new FindHit("certificate", $"Certificate {c.Number}", c.Title, $"/schedule/certificates?certificate={c.Id}")));
         }
 
         return (Outcome<IReadOnlyList<FindHit>>)hits;

@@ -117,6 +117,7 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         POST /api/series/{id:long}/retirement RS
         GET /api/docket RS
         POST /api/batches RS
+        POST /api/clearings RS
         GET /api/batches/{id:long} RS
         GET /api/batches/{id:long}/lines RS
         POST /api/batches/{id:long}/lines/{item:long}/opened RS

@@ -129,6 +129,36 @@ public sealed class ScheduleTests : IAsyncLifetime
         (await KeepUntilAsync()).Values.ShouldAllBe(k => k == null);
     }
 
+    [Fact]
+    public async Task What_a_blanket_destroys_falls_due_and_is_cleared_without_signatures_but_with_the_same_proof()
+    {
+        var file = product.Write("Fleet/old.md", "2015-01-01", "a");
+        product.Write("Fleet/young.md", "2026-06-01", "b");
+        product.Write("Fleet/filed.md", "2015-01-01", "c");
+        var containers = await product.ScanAsync();
+        var filed = (await ines.GetOk("items")).GetProperty("items").EnumerateArray().Single(i => i.GetProperty("path").GetString() == "Fleet/filed.md").GetProperty("id").GetInt64();
+        var series = await product.SeriesInForceAsync(ines, "VES-010", "Fleet", [], Product.Definition());
+        var filing = new { selection = new { ids = new[] { filed } }, seriesId = series };
+        await ines.PostOk("filings", new { filing.selection, filing.seriesId, fingerprint = Fingerprint(await ines.PostOk("filings/consequences", filing)) });
+        var id = await product.BlanketInForceAsync(ines, "Scratch", "Fleet", new { description = "", reach = new { query = (string?)null, containers = new[] { containers["Fleet"] }, except = Array.Empty<long>() }, from = "created", keep = (string?)null, destroys = true, destroyAfter = "P1Y" });
+        var due = (await ines.GetOk("docket")).GetProperty("due").EnumerateArray().Single(g => g.GetProperty("blanketId").ValueKind == JsonValueKind.Number);
+        due.GetProperty("items").GetInt64().ShouldBe(1);
+        (await ines.Post("clearings", new { blanketId = id, items = 2, why = "scratch" })).Problem.ShouldBe("consequences-changed");
+        (await ines.Post("clearings", new { seriesId = series, items = 1, why = "scratch" })).Problem.ShouldBe("sign-off-needed");
+        using var maren = await product.SignInAsync("maren");
+        (await maren.Post("clearings", new { blanketId = id, items = 1, why = "scratch" })).Status.ShouldBe(HttpStatusCode.NotFound);
+
+        await ines.PostOk("clearings", new { blanketId = id, items = 1, why = "scratch" });
+        await ines.WaitForJobsAsync();
+        File.Exists(file).ShouldBeFalse();
+        (await ines.GetOk("items?state=destroyed")).GetProperty("total").GetInt64().ShouldBe(1);
+        (await ines.GetOk("items?state=noRule&state=inTerm&state=due")).GetProperty("total").GetInt64().ShouldBe(2);
+        var certificate = (await ines.GetOk("certificates"))[0];
+        (certificate.GetProperty("code").GetString(), certificate.GetProperty("title").GetString(), certificate.GetProperty("items").GetInt32()).ShouldBe(("Blanket", "Scratch", 1));
+        (await ines.SendAsync(HttpMethod.Get, $"certificates/{certificate.GetProperty("id").GetInt64()}/document.pdf", null, null)).Status.ShouldBe(HttpStatusCode.OK);
+        (await ines.GetOk("ledger/verification")).GetProperty("sound").GetBoolean().ShouldBeTrue();
+    }
+
     [Theory]
     [InlineData("title = secret", "reach-index")]
     [InlineData("container = (", "query-malformed")]
@@ -428,12 +458,16 @@ public sealed class ScheduleTests : IAsyncLifetime
             INSERT INTO container (Id, SourceId, Name, UnitId, Version) VALUES (1, 1, 'c', 1, 1);
             INSERT INTO series (Id, Code, UnitId, State, Title, VersionInForce, Revision, InForce) VALUES (1, 'VES-010', 1, 'Active', 'Oil', 1, 1, {0});
             INSERT INTO item (Id, ContainerId, Path, Title, Type, Bytes, Hash, Created, Modified, ModifiedTicks, SeriesId, KeepUntil, DisposableFrom) VALUES (1, 1, 'p', 't', 'md', 1, 'h', 18000, 18000, 0, 1, 19000, 19001);
+            INSERT INTO batch (Id, SeriesId, SeriesVersion, State, OpenedBy, OpenedAt, Revision) VALUES (1, 1, 1, 'Done', 'x', 0, 1);
+            INSERT INTO certificate (Id, Number, BatchId, SeriesId, IssuedAt, Items, Bytes, Document) VALUES (1, '2026-0001', 1, 1, 0, 1, 1, '{{}}');
             """, [definition], Stop);
         await db.Database.MigrateAsync(Stop);
         var series = await db.Series.AsNoTracking().SingleAsync(Stop);
         var rule = series.InForce!.Check(series.Code).Value;
         rule.Clauses.ShouldHaveSingleItem().ShouldBe(new(Core.Retention.Trigger.Field("last-entry"), Core.Time.Cutoff.Fiscal, Core.Time.Period.OfYears(3)));
         (series.InForce.Descriptors.Function, series.InForce.Description).ShouldBe(("Vessels", "Pages\nAuthority: MARPOL"));
+        var certificate = await db.Certificates.AsNoTracking().SingleAsync(Stop);
+        (certificate.Code, certificate.Title, certificate.UnitId).ShouldBe(("VES-010", "Oil", 1));
         var item = await db.Items.AsNoTracking().SingleAsync(Stop);
         (item.AtEnd, item.OwnGrade, item.OwnGradeUntil).ShouldBe((Core.Retention.EndAction.SignOff, Grade.Kept, KeepUntil.Permanent.Code));
     }

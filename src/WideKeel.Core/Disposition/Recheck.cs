@@ -4,8 +4,9 @@ using WideKeel.Core.Retention;
 namespace WideKeel.Core.Disposition;
 
 /// <summary>What a line of a batch was signed for.</summary>
+/// <param name="SeriesId">Null where a blanket destroys what is under no series.</param>
 /// <param name="ContentHash">SHA-256 of the content when the batch was opened, lower-case hex.</param>
-public readonly record struct SignedLine(long ItemId, long SeriesId, string ContentHash);
+public readonly record struct SignedLine(long ItemId, long? SeriesId, string ContentHash);
 
 /// <summary>What is true of the item now, just before it would be destroyed.</summary>
 /// <param name="ContentHash">SHA-256 of the content on its source now; null when the source no longer has it.</param>

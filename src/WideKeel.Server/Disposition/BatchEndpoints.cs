@@ -18,9 +18,11 @@ using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Disposition;
 
-/// <summary>What is due under one series and lies in no batch yet.</summary>
+/// <summary>What is due under one series, or one blanket, and lies in no batch yet.</summary>
+/// <param name="Series">Of a blanket the id is 0.</param>
 /// <param name="GraceEnds">The day by which the oldest should have been disposed of.</param>
-public sealed record DueGroup(SeriesRef Series, string Unit, long Items, long Bytes, LocalDate Oldest, LocalDate GraceEnds, IReadOnlyList<Stage> Stages);
+/// <param name="Stages">Empty where it is destroyed without sign-off.</param>
+public sealed record DueGroup(SeriesRef Series, long? BlanketId, string Unit, long Items, long Bytes, LocalDate Oldest, LocalDate GraceEnds, IReadOnlyList<Stage> Stages);
 
 public sealed record SignOffView(int Stage, string By, Instant At, string Comment, int LinesOpened, int Lines);
 
@@ -38,6 +40,10 @@ public sealed record LinePage(IReadOnlyList<LineView> Lines, string? Next, long 
 
 public sealed record NewBatch(long SeriesId);
 
+/// <summary>Destruction without sign-off, of what is due under a blanket or under a series that asks for none.</summary>
+/// <param name="Items">How many the caller was shown; refused when it is another number now.</param>
+public sealed record Clearing(long Items, string Why, long? SeriesId = null, long? BlanketId = null);
+
 /// <param name="Items">Ids of the lines to mark.</param>
 /// <param name="Until">Needed to extend: a day after today, at most 50 years ahead.</param>
 public sealed record Marking(long[] Items, Mark Mark, LocalDate? Until = null, string? Why = null);
@@ -50,6 +56,7 @@ public static class BatchEndpoints
     {
         api.MapGet("/docket", Show).Requires(Right.ReadDocket);
         api.MapPost("/batches", Open).Requires(Right.SignDisposition);
+        api.MapPost("/clearings", Clear).Requires(Right.SignDisposition);
         api.MapGet("/batches/{id:long}", ShowBatch).Requires(Right.ReadDocket);
         api.MapGet("/batches/{id:long}/lines", Lines).Requires(Right.ReadDocket);
         api.MapPost("/batches/{id:long}/lines/{item:long}/opened", Opened).Requires(Right.SignDisposition);
@@ -61,9 +68,9 @@ public static class BatchEndpoints
 
     private static async Task<Reply<Docket>> Show(Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
-        var batches = await db.Batches.AsNoTracking().Include(b => b.Series).OrderByDescending(b => b.Id).ToListAsync(cancel);
+        var batches = await db.Batches.AsNoTracking().WithRuler().OrderByDescending(b => b.Id).ToListAsync(cancel);
         List<BatchView> views = [];
-        foreach (var batch in batches.Where(b => caller.May(Right.ReadDocket, b.Series!.UnitId)))
+        foreach (var batch in batches.Where(b => caller.May(Right.ReadDocket, b.Ruler.UnitId)))
         {
             views.Add(await ViewAsync(db, batch.Id, caller, cancel));
         }
@@ -81,14 +88,111 @@ public static class BatchEndpoints
             .Select(g => new { Series = g.Key, Items = g.LongCount(), Bytes = g.Sum(i => i.Bytes), Oldest = g.Min(i => i.DisposableFrom) })
             .ToListAsync(cancel);
         var series = await db.Series.AsNoTracking().Include(s => s.Unit).Where(s => s.InForce != null).ToDictionaryAsync(s => s.Id, cancel);
-        return [.. groups
+        List<DueGroup> due = [.. groups
             .Where(g => series.TryGetValue(g.Series, out var own) && caller.May(Right.ReadDocket, own.UnitId))
             .Select(g =>
             {
                 var own = series[g.Series];
-                return new DueGroup(new(own.Id, own.Code, own.Title), own.Unit!.Name, g.Items, g.Bytes, g.Oldest!.Value, g.Oldest.Value.PlusDays(own.InForce!.GraceDays), own.InForce.Stages);
-            })
-            .OrderBy(g => g.GraceEnds).ThenBy(g => g.Series.Code)];
+                var stages = own.InForce!.AtEnd == EndAction.Destroy ? [] : own.InForce.Stages;
+                return new DueGroup(new(own.Id, own.Code, own.Title), null, own.Unit!.Name, g.Items, g.Bytes, g.Oldest!.Value, g.Oldest.Value.PlusDays(own.InForce!.GraceDays), stages);
+            })];
+        foreach (var (blanket, items) in await UnderBlanketsAsync(db, today, cancel))
+        {
+            if (caller.May(Right.ReadDocket, blanket.UnitId))
+            {
+                var oldest = items.Min(i => i.From);
+                due.Add(new(new(0, "Blanket", blanket.Name), blanket.Id, blanket.Unit!.Name, items.Count, items.Sum(i => i.Bytes), oldest, oldest, []));
+            }
+        }
+
+        return [.. due.OrderBy(g => g.GraceEnds).ThenBy(g => g.Series.Code)];
+    }
+
+    /// <summary>What blankets destroy: items under no series that are due. One that several cover is the first one's, by name.</summary>
+    private static async Task<List<(Blanket Blanket, List<(long Id, long Bytes, LocalDate From)> Items)>> UnderBlanketsAsync(WideKeelDb db, LocalDate today, CancellationToken cancel)
+    {
+        var blankets = await db.Blankets.AsNoTracking().Include(b => b.Unit).Where(b => b.State == BlanketState.Active).OrderBy(b => b.Name).ToListAsync(cancel);
+        List<(Blanket, List<(long, long, LocalDate)>)> found = [];
+        if (!blankets.Any(b => Destroys(b.InForce!)))
+        {
+            return found;
+        }
+
+        var containers = await Ruling.ContainersAsync(db);
+        HashSet<long> taken = [];
+        foreach (var blanket in blankets.Where(b => Destroys(b.InForce!)))
+        {
+            var covered = Ruling.Reached(blanket.InForce!.Reach, blanket.Unit!.Path, containers, today);
+            var items = (await db.Items.AsNoTracking()
+                .Where(i => covered.Contains(i.ContainerId) && i.SeriesId == null && i.AtEnd == EndAction.Destroy && i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null)
+                .Select(i => new { i.Id, i.Bytes, i.DisposableFrom }).ToListAsync(cancel)).Where(i => taken.Add(i.Id)).Select(i => (i.Id, i.Bytes, i.DisposableFrom!.Value)).ToList();
+            if (items.Count > 0)
+            {
+                found.Add((blanket, items));
+            }
+        }
+
+        return found;
+
+        static bool Destroys(BlanketDefinition definition) => definition.Destroys || definition.Keep is null;
+    }
+
+    /// <summary>Destroys what is due without sign-off: the same re-check, stubs and certificate as after signatures.</summary>
+    private static async Task<Reply<BatchView>> Clear(Clearing request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
+    {
+        if (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000)
+        {
+            return new Refusal("why-missing", "why", "Say in a sentence why; it stays in the ledger. At most 1,000 characters.");
+        }
+
+        var opened = await writer.RunAsync<long>(caller.Actor, async session =>
+        {
+            var today = calendar.Today;
+            var series = request.SeriesId is { } seriesId ? await session.Db.Series.Include(s => s.Unit).SingleOrDefaultAsync(s => s.Id == seriesId, cancel) : null;
+            var blanket = request.BlanketId is { } blanketId ? await session.Db.Blankets.Include(b => b.Unit).SingleOrDefaultAsync(b => b.Id == blanketId, cancel) : null;
+            if (series is null == blanket is null || caller.Check(Right.SignDisposition, series?.UnitId ?? blanket!.UnitId, "series or blanket") is not null)
+            {
+                return Problems.NotFound("series or blanket");
+            }
+
+            if (series is not null && series.InForce?.AtEnd != EndAction.Destroy)
+            {
+                return new Refusal("sign-off-needed", "seriesId", $"What is due under {series.Code} is destroyed after sign-off only. Open a batch.");
+            }
+
+            List<long> ids = series is not null
+                ? await session.Db.Items.Where(i => i.SeriesId == series.Id && i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null).Select(i => i.Id).ToListAsync(cancel)
+                : [.. (await UnderBlanketsAsync(session.Db, today, cancel)).Where(b => b.Blanket.Id == blanket!.Id).SelectMany(b => b.Items).Select(i => i.Id)];
+            if (ids.Count == 0)
+            {
+                return new Refusal("nothing-due", null, "Nothing is due under it that does not lie in a batch already.");
+            }
+
+            if (ids.Count != request.Items)
+            {
+                return new Refusal("consequences-changed", "items", string.Create(CultureInfo.InvariantCulture, $"{ids.Count:N0} items are due now, not {request.Items:N0}. Nothing was done; look again."));
+            }
+
+            var batch = new Batch
+            {
+                SeriesId = series?.Id, Series = series, BlanketId = blanket?.Id, Blanket = blanket, SeriesVersion = series?.VersionInForce ?? blanket!.VersionInForce,
+                State = BatchState.Executing, OpenedBy = caller.Name, OpenedAt = session.Now,
+            };
+            session.Db.Batches.Add(batch);
+            await session.Db.SaveChangesAsync(cancel);
+            foreach (var portion in ids.Chunk(5_000))
+            {
+                var items = await session.Db.Items.Where(i => portion.Contains(i.Id)).ToListAsync(cancel);
+                session.Db.BatchLines.AddRange(items.Select(i => new BatchLine { BatchId = batch.Id, ItemId = i.Id, Hash = i.Hash, Mark = Mark.Destroy }));
+                items.ForEach(i => i.BatchId = batch.Id);
+            }
+
+            session.Record("cleared", Subject(batch, caller), after: new JsonObject { ["under"] = series?.Code ?? blanket!.Name, ["items"] = ids.Count }, reason: request.Why.Trim());
+            await JobBoard.AddAsync(session, ExecuteJob.KindName, batch.Id, $"Destroying batch {batch.Id}, {batch.Ruler.Title}", caller.PathOf(batch.Ruler.UnitId).Value, caller.Name);
+            return batch.Id;
+        }, cancel);
+        queue.Wake();
+        return opened.Refused ? opened.Refusal! : await ViewAsync(db, opened.Value, caller, cancel);
     }
 
     private static async Task<Reply<BatchView>> Open(NewBatch request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
@@ -99,6 +203,11 @@ public static class BatchEndpoints
             if (series is null || caller.Check(Right.SignDisposition, series.UnitId, "series") is not null)
             {
                 return Problems.NotFound("series");
+            }
+
+            if (series.InForce?.AtEnd == EndAction.Destroy)
+            {
+                return new Refusal("nothing-to-sign", null, $"{series.Code} destroys without sign-off; clear what is due instead.");
             }
 
             var today = calendar.Today;
@@ -113,7 +222,7 @@ public static class BatchEndpoints
             await session.Db.SaveChangesAsync(cancel);
             session.Db.BatchLines.AddRange(due.Select(i => new BatchLine { BatchId = batch.Id, ItemId = i.Id, Hash = i.Hash, Mark = Mark.Destroy }));
             due.ForEach(i => i.BatchId = batch.Id);
-            session.Record("batch-opened", Subject(batch.Id, series, caller), after: new JsonObject { ["series"] = series.Code, ["items"] = due.Count });
+            session.Record("batch-opened", Subject(batch.Id, series.UnitId, caller), after: new JsonObject { ["series"] = series.Code, ["items"] = due.Count });
             return batch.Id;
         }, cancel);
         return opened.Refused ? opened.Refusal! : await ViewAsync(db, opened.Value, caller, cancel);
@@ -197,7 +306,7 @@ public static class BatchEndpoints
                 after["until"] = LocalDatePattern.Iso.Format(request.Until!.Value);
             }
 
-            session.Record("marked", Subject(id, batch.Series!, caller), after: after, reason: request.Why);
+            session.Record("marked", Subject(batch, caller), after: after, reason: request.Why);
             return null;
         }, cancel);
 
@@ -210,11 +319,11 @@ public static class BatchEndpoints
 
         var done = await ChangeAsync(id, http, caller, writer, async (session, batch) =>
         {
-            var stages = batch.Series!.InForce!.Stages;
+            var stages = batch.Ruler.Stages;
             var given = batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId)).ToList();
-            if (SignOffRules.MaySign(batch.State, stages, given, caller.PersonId, [.. caller.Remits], caller.PathOf(batch.Series.UnitId)) is { } refusal)
+            if (SignOffRules.MaySign(batch.State, stages, given, caller.PersonId, [.. caller.Remits], caller.PathOf(batch.Ruler.UnitId)) is { } refusal)
             {
-                session.RecordAttempt("sign-off-refused", Subject(id, batch.Series, caller), refusal.Sentence);
+                session.RecordAttempt("sign-off-refused", Subject(batch, caller), refusal.Sentence);
                 return refusal;
             }
 
@@ -231,12 +340,12 @@ public static class BatchEndpoints
                 Lines = lines,
                 At = session.Now,
             });
-            session.Record("signed-off", Subject(id, batch.Series, caller), after: new JsonObject { ["stage"] = given.Count + 1, ["of"] = stages.Count, ["opened"] = opened, ["lines"] = lines }, reason: request.Comment.Trim());
+            session.Record("signed-off", Subject(batch, caller), after: new JsonObject { ["stage"] = given.Count + 1, ["of"] = stages.Count, ["opened"] = opened, ["lines"] = lines }, reason: request.Comment.Trim());
             batch.State = BatchState.Signing;
             if (SignOffRules.Complete(stages, given.Count + 1))
             {
                 batch.State = BatchState.Executing;
-                await JobBoard.AddAsync(session, ExecuteJob.KindName, id, $"Destroying batch {id}, {batch.Series.Code}", caller.PathOf(batch.Series.UnitId).Value, caller.Name);
+                await JobBoard.AddAsync(session, ExecuteJob.KindName, id, $"Destroying batch {id}, {batch.Ruler.Code}", caller.PathOf(batch.Ruler.UnitId).Value, caller.Name);
             }
 
             return null;
@@ -255,7 +364,7 @@ public static class BatchEndpoints
 
             await session.Db.Items.Where(i => i.BatchId == id).ExecuteUpdateAsync(set => set.SetProperty(i => i.BatchId, (long?)null), cancel);
             batch.State = BatchState.Withdrawn;
-            session.Record("batch-withdrawn", Subject(id, batch.Series!, caller), reason: request.Comment);
+            session.Record("batch-withdrawn", Subject(batch, caller), reason: request.Comment);
             return null;
         }, cancel);
 
@@ -273,8 +382,8 @@ public static class BatchEndpoints
             failed.RemoveAll(l => l.Item!.BatchId is not null || l.Item.DestroyedAt is not null);
             failed.ForEach(l => (l.State, l.Outcome, l.Item!.BatchId) = (LineState.Waiting, null, id));
             batch.State = BatchState.Executing;
-            await JobBoard.AddAsync(session, ExecuteJob.KindName, id, $"Trying batch {id} again, {batch.Series!.Code}", caller.PathOf(batch.Series.UnitId).Value, caller.Name);
-            session.Record("batch-retried", Subject(id, batch.Series, caller), after: new JsonObject { ["items"] = failed.Count });
+            await JobBoard.AddAsync(session, ExecuteJob.KindName, id, $"Trying batch {id} again, {batch.Ruler.Code}", caller.PathOf(batch.Ruler.UnitId).Value, caller.Name);
+            session.Record("batch-retried", Subject(batch, caller), after: new JsonObject { ["items"] = failed.Count });
             return null;
         }, cancel);
         queue.Wake();
@@ -284,8 +393,8 @@ public static class BatchEndpoints
     private static async Task<Outcome<Done>> ChangeAsync(long id, HttpContext? guarded, Caller caller, Writer writer, Func<WriteSession, Batch, Task<Refusal?>> change, CancellationToken cancel, bool keepsRevision = false) =>
         await writer.RunAsync<Done>(caller.Actor, async session =>
         {
-            var batch = await session.Db.Batches.Include(b => b.Series).Include(b => b.SignOffs).SingleOrDefaultAsync(b => b.Id == id, cancel);
-            if (batch is null || caller.Check(Right.SignDisposition, batch.Series!.UnitId, "batch") is not null)
+            var batch = await session.Db.Batches.WithRuler().Include(b => b.SignOffs).SingleOrDefaultAsync(b => b.Id == id, cancel);
+            if (batch is null || caller.Check(Right.SignDisposition, batch.Ruler.UnitId, "batch") is not null)
             {
                 return Problems.NotFound("batch");
             }
@@ -306,32 +415,34 @@ public static class BatchEndpoints
 
     private static async Task<Batch?> VisibleAsync(WideKeelDb db, long id, Caller caller, Right right, CancellationToken cancel)
     {
-        var batch = await db.Batches.AsNoTracking().Include(b => b.Series).SingleOrDefaultAsync(b => b.Id == id, cancel);
-        return batch is not null && caller.May(right, batch.Series!.UnitId) ? batch : null;
+        var batch = await db.Batches.AsNoTracking().WithRuler().SingleOrDefaultAsync(b => b.Id == id, cancel);
+        return batch is not null && caller.May(right, batch.Ruler.UnitId) ? batch : null;
     }
 
     private static async Task<BatchView> ViewAsync(WideKeelDb db, long id, Caller caller, CancellationToken cancel)
     {
-        var batch = await db.Batches.AsNoTracking().Include(b => b.Series).ThenInclude(s => s!.Unit).Include(b => b.SignOffs).SingleAsync(b => b.Id == id, cancel);
-        var series = batch.Series!;
+        var batch = await db.Batches.AsNoTracking().WithRuler().Include(b => b.SignOffs).SingleAsync(b => b.Id == id, cancel);
+        var ruler = batch.Ruler;
         var counts = await db.BatchLines.AsNoTracking().Where(l => l.BatchId == id)
             .GroupBy(l => new { l.State, l.Mark, Opened = l.FirstOpenedBy != null })
             .Select(g => new { g.Key, Count = g.Count(), Bytes = g.Sum(l => l.Item!.Bytes), Oldest = g.Min(l => l.Item!.DisposableFrom) })
             .ToListAsync(cancel);
         var oldest = counts.Min(c => c.Oldest) ?? default;
-        var stages = series.InForce!.Stages;
-        var refusal = SignOffRules.MaySign(batch.State, stages, [.. batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId))], caller.PersonId, [.. caller.Remits], caller.PathOf(series.UnitId));
+        var stages = ruler.Stages;
+        var refusal = SignOffRules.MaySign(batch.State, stages, [.. batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId))], caller.PersonId, [.. caller.Remits], caller.PathOf(ruler.UnitId));
         var number = batch.CertificateId is { } certificate ? await db.Certificates.Where(c => c.Id == certificate).Select(c => c.Number).SingleAsync(cancel) : null;
         int Count(Func<LineState, Mark, bool, bool> which) => counts.Where(c => which(c.Key.State, c.Key.Mark, c.Key.Opened)).Sum(c => c.Count);
         return new(
-            batch.Id, new(series.Id, series.Code, series.Title), series.Unit!.Name, batch.State, batch.OpenedBy, batch.OpenedAt, batch.DoneAt, stages,
+            batch.Id, new(batch.SeriesId ?? 0, ruler.Code, ruler.Title), ruler.Unit, batch.State, batch.OpenedBy, batch.OpenedAt, batch.DoneAt, stages,
             [.. batch.SignOffs.OrderBy(s => s.Stage).Select(s => new SignOffView(s.Stage, s.PersonName, s.At, s.Comment, s.LinesOpened, s.Lines))],
             Count((_, _, _) => true), Count((_, _, opened) => opened),
             Count((_, mark, _) => mark == Mark.Destroy), Count((_, mark, _) => mark == Mark.Extend),
             Count((state, _, _) => state == LineState.Destroyed), Count((state, _, _) => state == LineState.Extended),
             Count((state, _, _) => state == LineState.DroppedOut), Count((state, _, _) => state == LineState.Failed),
-            counts.Sum(c => c.Bytes), oldest, oldest.PlusDays(series.InForce.GraceDays), refusal?.Sentence, batch.CertificateId, number, batch.Revision);
+            counts.Sum(c => c.Bytes), oldest, oldest.PlusDays(ruler.GraceDays), refusal?.Sentence, batch.CertificateId, number, batch.Revision);
     }
 
-    private static LedgerSubject Subject(long id, Series series, Caller caller) => new("batch", id.ToString(CultureInfo.InvariantCulture), caller.PathOf(series.UnitId).Value);
+    private static LedgerSubject Subject(Batch batch, Caller caller) => Subject(batch.Id, batch.Ruler.UnitId, caller);
+
+    private static LedgerSubject Subject(long id, long unit, Caller caller) => new("batch", id.ToString(CultureInfo.InvariantCulture), caller.PathOf(unit).Value);
 }

@@ -23,8 +23,7 @@ public static class CertificateDocument
         string publicKey,
         Instant issued)
     {
-        var series = batch.Series!;
-        var definition = series.InForce!;
+        var ruler = batch.Ruler;
         return new JsonObject
         {
             ["format"] = "widekeel-certificate-of-destruction/1",
@@ -35,10 +34,10 @@ public static class CertificateDocument
             ["batch"] = batch.Id,
             ["series"] = new JsonObject
             {
-                ["code"] = series.Code,
-                ["title"] = definition.Title,
-                ["version"] = series.VersionInForce,
-                ["authority"] = string.Join("; ", definition.Authorities),
+                ["code"] = ruler.Code,
+                ["title"] = ruler.Title,
+                ["version"] = ruler.Version,
+                ["authority"] = string.Join("; ", ruler.Authorities),
             },
             ["approvals"] = new JsonArray([.. batch.SignOffs.OrderBy(s => s.Stage).Select(s => (JsonNode)new JsonObject
             {

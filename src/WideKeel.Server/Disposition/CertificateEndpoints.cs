@@ -11,7 +11,7 @@ using WideKeel.Store.Disposition;
 
 namespace WideKeel.Server.Disposition;
 
-public sealed record CertificateView(long Id, string Number, long BatchId, SeriesRef Series, Instant IssuedAt, int Items, long Bytes);
+public sealed record CertificateView(long Id, string Number, long BatchId, string Code, string Title, Instant IssuedAt, int Items, long Bytes);
 
 public static class CertificateEndpoints
 {
@@ -25,22 +25,16 @@ public static class CertificateEndpoints
 
     private static async Task<Reply<IReadOnlyList<CertificateView>>> List(Caller caller, WideKeelDb db, CancellationToken cancel)
     {
-        var all = await (from c in db.Certificates.AsNoTracking() join s in db.Series on c.SeriesId equals s.Id orderby c.Id descending select new { c, s }).ToListAsync(cancel);
-        return (Outcome<IReadOnlyList<CertificateView>>)all.Where(x => caller.May(Right.ReadDocket, x.s.UnitId))
-            .Select(x => new CertificateView(x.c.Id, x.c.Number, x.c.BatchId, new(x.s.Id, x.s.Code, x.s.Title), x.c.IssuedAt, x.c.Items, x.c.Bytes)).ToList();
+        var all = await db.Certificates.AsNoTracking().OrderByDescending(c => c.Id).ToListAsync(cancel);
+        return (Outcome<IReadOnlyList<CertificateView>>)all.Where(c => caller.May(Right.ReadDocket, c.UnitId)).Select(View).ToList();
     }
 
     private static async Task<Reply<CertificateView>> Show(long id, Caller caller, WideKeelDb db, CancellationToken cancel)
     {
-        var certificate = await VisibleAsync(id, caller, db, cancel);
-        if (certificate is null)
-        {
-            return Problems.NotFound("certificate");
-        }
-
-        var series = await db.Series.AsNoTracking().SingleAsync(s => s.Id == certificate.SeriesId, cancel);
-        return new CertificateView(certificate.Id, certificate.Number, certificate.BatchId, new(series.Id, series.Code, series.Title), certificate.IssuedAt, certificate.Items, certificate.Bytes);
+        return await VisibleAsync(id, caller, db, cancel) is { } certificate ? View(certificate) : Problems.NotFound("certificate");
     }
+
+    private static CertificateView View(Certificate certificate) => new(certificate.Id, certificate.Number, certificate.BatchId, certificate.Code, certificate.Title, certificate.IssuedAt, certificate.Items, certificate.Bytes);
 
     private static async Task<IResult> Document(long id, Caller caller, WideKeelDb db, HttpContext http, CancellationToken cancel) =>
         await VisibleAsync(id, caller, db, cancel) is { } certificate
@@ -55,6 +49,6 @@ public static class CertificateEndpoints
     private static async Task<Certificate?> VisibleAsync(long id, Caller caller, WideKeelDb db, CancellationToken cancel)
     {
         var certificate = await db.Certificates.AsNoTracking().SingleOrDefaultAsync(c => c.Id == id, cancel);
-        return certificate is not null && caller.May(Right.ReadDocket, await db.Series.Where(s => s.Id == certificate.SeriesId).Select(s => s.UnitId).SingleAsync(cancel)) ? certificate : null;
+        return certificate is not null && caller.May(Right.ReadDocket, certificate.UnitId) ? certificate : null;
     }
 }

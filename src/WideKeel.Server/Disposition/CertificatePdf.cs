@@ -30,6 +30,11 @@ public static class CertificatePdf
         sheet.Pair("Items", string.Create(CultureInfo.InvariantCulture, $"{items.Count:N0}, {items.Sum(i => (long)i!["bytes"]!):N0} bytes"));
         sheet.Pair("Method", (string)certificate["method"]!);
         sheet.Heading("Approvals");
+        if (certificate["approvals"]!.AsArray().Count == 0)
+        {
+            sheet.Pair("Approval", "None is asked for: the rule destroys without sign-off.");
+        }
+
         foreach (var approval in certificate["approvals"]!.AsArray())
         {
             sheet.Pair($"Stage {approval!["stage"]}", $"{approval["by"]}, {approval["at"]}; {approval["opened"]} of {approval["of"]} items had been opened");

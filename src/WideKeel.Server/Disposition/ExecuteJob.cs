@@ -195,10 +195,10 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         var sentence = "";
         await writer.RunAsync(run.Actor, async session =>
         {
-            var batch = await session.Db.Batches.Include(b => b.Series).Include(b => b.SignOffs).SingleAsync(b => b.Id == batchId, cancel);
+            var batch = await session.Db.Batches.WithRuler().Include(b => b.SignOffs).SingleAsync(b => b.Id == batchId, cancel);
             var lines = await session.Db.BatchLines.Include(l => l.Item).Where(l => l.BatchId == batchId).OrderBy(l => l.ItemId).ToListAsync(cancel);
             var destroyed = lines.Where(l => l.State == LineState.Destroyed).ToList();
-            var unit = session.Db.Units.Single(u => u.Id == batch.Series!.UnitId).Path;
+            var unit = session.Db.Units.Single(u => u.Id == batch.Ruler.UnitId).Path;
             if (batch.State != BatchState.Done)
             {
                 (batch.State, batch.DoneAt) = (BatchState.Done, session.Now);
@@ -248,7 +248,9 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         {
             Number = $"{year}-{count + 1:0000}",
             BatchId = batch.Id,
-            SeriesId = batch.SeriesId,
+            Code = batch.Ruler.Code,
+            Title = batch.Ruler.Title,
+            UnitId = batch.Ruler.UnitId,
             IssuedAt = session.Now,
             Items = destroyed.Count,
             Bytes = destroyed.Sum(l => l.Item!.Bytes),

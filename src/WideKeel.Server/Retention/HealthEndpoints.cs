@@ -86,7 +86,7 @@ public static class HealthEndpoints
                 [.. over.Take(MostRows).Select(o => new HealthRow(o.Container, $"{Plural(o.Items, "item")}, {Bytes(o.Bytes)}", $"/content?container={o.Id}"))], null),
             OfContainers("kept-deleted", "Deleted by users, still in safekeeping", deleted, "Storage that nobody sees is still filled.", "It is freed at disposition; see when that is due.", "/content?missing=true", c => $"/content?missing=true&container={c}"),
             new("beyond-grace", "Due beyond grace", late.Sum(g => g.Items), "items", "They should have been disposed of.", "Open a batch.",
-                [.. late.Take(MostRows).Select(g => new HealthRow($"{g.Series.Code} {g.Series.Title}", $"{Plural(g.Items, "item")}, grace ended on {Day.Format(g.GraceEnds)}", $"/schedule/docket?due={g.Series.Id}"))], "/schedule/docket"),
+                [.. late.Take(MostRows).Select(g => new HealthRow($"{g.Series.Code} {g.Series.Title}", $"{Plural(g.Items, "item")}, grace ended on {Day.Format(g.GraceEnds)}", g.BlanketId is { } blanket ? $"/schedule/docket?blanket={blanket}" : $"/schedule/docket?due={g.Series.Id}"))], "/schedule/docket"),
         ];
     }
 

@@ -9,6 +9,7 @@ using WideKeel.Core.Time;
 using WideKeel.Server.Disposition;
 using WideKeel.Server.SignIn;
 using WideKeel.Store;
+using WideKeel.Store.Disposition;
 using WideKeel.Store.Content;
 using WideKeel.Store.Retention;
 
@@ -63,29 +64,29 @@ public static class TodayEndpoints
     private static async Task AddDispositionAsync(List<Waiting> waiting, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
         var today = calendar.Today;
-        var batches = await db.Batches.AsNoTracking().Include(b => b.Series).Include(b => b.SignOffs).Where(b => b.State == BatchState.Open || b.State == BatchState.Signing).ToListAsync(cancel);
-        foreach (var batch in batches.Where(b => caller.May(Right.SignDisposition, b.Series!.UnitId)))
+        var batches = await db.Batches.AsNoTracking().WithRuler().Include(b => b.SignOffs).Where(b => b.State == BatchState.Open || b.State == BatchState.Signing).ToListAsync(cancel);
+        foreach (var batch in batches.Where(b => caller.May(Right.SignDisposition, b.Ruler.UnitId)))
         {
-            var stages = batch.Series!.InForce!.Stages;
+            var stages = batch.Ruler.Stages;
             var signatures = batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId)).ToList();
-            if (SignOffRules.MaySign(batch.State, stages, signatures, caller.PersonId, [.. caller.Remits], caller.PathOf(batch.Series.UnitId)) is not null)
+            if (SignOffRules.MaySign(batch.State, stages, signatures, caller.PersonId, [.. caller.Remits], caller.PathOf(batch.Ruler.UnitId)) is not null)
             {
                 continue;
             }
 
             var lines = await db.BatchLines.CountAsync(l => l.BatchId == batch.Id, cancel);
             var oldest = await db.BatchLines.Where(l => l.BatchId == batch.Id).MinAsync(l => l.Item!.DisposableFrom, cancel) ?? today;
-            var by = oldest.PlusDays(batch.Series.InForce.GraceDays);
+            var by = oldest.PlusDays(batch.Ruler.GraceDays);
             var former = batch.SignOffs.OrderBy(s => s.Stage).LastOrDefault();
-            waiting.Add(new("sign", $"Sign off {Plural(lines, "item")}: {batch.Series.Title}",
-                $"{batch.Series.Code} · you are stage {signatures.Count + 1} of {stages.Count}{(former is null ? "" : $", {former.PersonName} signed")}",
+            waiting.Add(new("sign", $"Sign off {Plural(lines, "item")}: {batch.Ruler.Title}",
+                $"{batch.Ruler.Code} · you are stage {signatures.Count + 1} of {stages.Count}{(former is null ? "" : $", {former.PersonName} signed")}",
                 by, Grace(by, today), $"Look through {lines.ToString("N0", CultureInfo.InvariantCulture)}", $"/schedule/docket?batch={batch.Id}", true));
         }
 
         foreach (var group in (await BatchEndpoints.DueAsync(caller, db, calendar, cancel)).Where(g => caller.May(Right.SignDisposition)))
         {
             waiting.Add(new("open-batch", $"{Plural(group.Items, "item")} due: {group.Series.Title}", $"{group.Series.Code} · {group.Unit} · the oldest since {Day(group.Oldest)}",
-                group.GraceEnds, Grace(group.GraceEnds, today), $"See {group.Items.ToString("N0", CultureInfo.InvariantCulture)}", $"/schedule/docket?due={group.Series.Id}", group.GraceEnds < today));
+                group.GraceEnds, Grace(group.GraceEnds, today), $"See {group.Items.ToString("N0", CultureInfo.InvariantCulture)}", group.BlanketId is { } blanket ? $"/schedule/docket?blanket={blanket}" : $"/schedule/docket?due={group.Series.Id}", group.GraceEnds < today));
         }
     }
 

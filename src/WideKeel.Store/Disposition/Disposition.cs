@@ -2,17 +2,32 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using NodaTime;
 using WideKeel.Core.Disposition;
+using WideKeel.Core.Retention;
 
 namespace WideKeel.Store.Disposition;
 
-/// <summary>Items of one series that go through sign-off together.</summary>
+/// <summary>What a batch disposes under: a series, or a blanket, which nobody signs for.</summary>
+/// <param name="Stages">Empty where it destroys without sign-off.</param>
+public sealed record Ruler(string Code, string Title, long UnitId, string Unit, int Version, IReadOnlyList<Stage> Stages, int GraceDays, IReadOnlyList<string> Authorities);
+
+/// <summary>Items of one series, or of one blanket, that are disposed of together.</summary>
 public sealed class Batch
 {
     public long Id { get; init; }
 
-    public long SeriesId { get; init; }
+    public long? SeriesId { get; init; }
 
     public Retention.Series? Series { get; init; }
+
+    /// <summary>Where it is under a blanket.</summary>
+    public long? BlanketId { get; init; }
+
+    public Retention.Blanket? Blanket { get; init; }
+
+    /// <summary>Read <see cref="Rulers.WithRuler"/> before this is asked for.</summary>
+    public Ruler Ruler => Series is { InForce: { } definition } series
+        ? new(series.Code, series.Title, series.UnitId, series.Unit!.Name, series.VersionInForce, definition.AtEnd == EndAction.Destroy ? [] : definition.Stages, definition.GraceDays, definition.Authorities)
+        : new("Blanket", Blanket!.Name, Blanket.UnitId, Blanket.Unit!.Name, Blanket.VersionInForce, [], 0, []);
 
     /// <summary>The version of the series under which the items fell due.</summary>
     public int SeriesVersion { get; init; }
@@ -30,6 +45,13 @@ public sealed class Batch
     public long Revision { get; set; } = 1;
 
     public List<SignOff> SignOffs { get; init; } = [];
+}
+
+public static class Rulers
+{
+    /// <summary>Reads what the batches dispose under along with them.</summary>
+    public static IQueryable<Batch> WithRuler(this IQueryable<Batch> batches) =>
+        batches.Include(b => b.Series).ThenInclude(s => s!.Unit).Include(b => b.Blanket).ThenInclude(b => b!.Unit);
 }
 
 /// <summary>How far a line has come.</summary>
@@ -111,7 +133,12 @@ public sealed class Certificate
 
     public long BatchId { get; init; }
 
-    public long SeriesId { get; init; }
+    /// <summary>Code and title of the series, or of the blanket, as they were.</summary>
+    public required string Code { get; init; }
+
+    public required string Title { get; init; }
+
+    public long UnitId { get; init; }
 
     public Instant IssuedAt { get; init; }
 
@@ -128,6 +155,8 @@ internal sealed class BatchTable : IEntityTypeConfiguration<Batch>
     public void Configure(EntityTypeBuilder<Batch> table)
     {
         table.ToTable("batch").HasOne(b => b.Series).WithMany().HasForeignKey(b => b.SeriesId);
+        table.HasOne(b => b.Blanket).WithMany().HasForeignKey(b => b.BlanketId);
+        table.Ignore(b => b.Ruler);
         table.Property(b => b.Revision).IsConcurrencyToken();
         table.HasMany(b => b.SignOffs).WithOne().HasForeignKey(s => s.BatchId);
     }

@@ -439,6 +439,9 @@ namespace WideKeel.Store.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("BlanketId")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long?>("CertificateId")
                         .HasColumnType("INTEGER");
 
@@ -456,7 +459,7 @@ namespace WideKeel.Store.Migrations
                         .IsConcurrencyToken()
                         .HasColumnType("INTEGER");
 
-                    b.Property<long>("SeriesId")
+                    b.Property<long?>("SeriesId")
                         .HasColumnType("INTEGER");
 
                     b.Property<int>("SeriesVersion")
@@ -467,6 +470,8 @@ namespace WideKeel.Store.Migrations
                         .HasColumnType("TEXT");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("BlanketId");
 
                     b.HasIndex("SeriesId");
 
@@ -529,6 +534,10 @@ namespace WideKeel.Store.Migrations
                     b.Property<long>("Bytes")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Code")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Document")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -543,7 +552,11 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
-                    b.Property<long>("SeriesId")
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("UnitId")
                         .HasColumnType("INTEGER");
 
                     b.HasKey("Id");
@@ -1385,11 +1398,15 @@ namespace WideKeel.Store.Migrations
 
             modelBuilder.Entity("WideKeel.Store.Disposition.Batch", b =>
                 {
+                    b.HasOne("WideKeel.Store.Retention.Blanket", "Blanket")
+                        .WithMany()
+                        .HasForeignKey("BlanketId");
+
                     b.HasOne("WideKeel.Store.Retention.Series", "Series")
                         .WithMany()
-                        .HasForeignKey("SeriesId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired();
+                        .HasForeignKey("SeriesId");
+
+                    b.Navigation("Blanket");
 
                     b.Navigation("Series");
                 });

@@ -129,7 +129,7 @@ public sealed record Ruling(Evaluator Evaluator, IReadOnlyDictionary<long, Serie
 
     public ReadOnlySpan<BlanketRule> BlanketsOf(long containerId) => Blankets.TryGetValue(containerId, out var blankets) ? blankets : [];
 
-    /// <summary>The same with other rules for some series; null takes the rule away.</summary>
+    /// <summary>The same with other rules for some series; null takes the rule away. Of this one the events of all subjects are known.</summary>
     public async Task<Ruling> WithSeriesAsync(WideKeelDb db, IReadOnlyDictionary<long, SeriesRule?> changed)
     {
         var rules = new Dictionary<long, SeriesRule>(Series);
@@ -188,10 +188,11 @@ public sealed record Ruling(Evaluator Evaluator, IReadOnlyDictionary<long, Serie
     {
         var triggers = Series.Values.SelectMany(r => r.Clauses).Select(c => c.Trigger).Distinct().ToList();
         var types = triggers.Where(t => t.Kind == TriggerKind.Event).Select(t => t.Name!).Distinct().ToList();
-        Dictionary<string, Dictionary<string, LocalDate>> events = types.ToDictionary(t => t, _ => new Dictionary<string, LocalDate>());
-        if (types.Count > 0 && subjects is not { Count: 0 })
+        var events = types.ToDictionary(t => t, t => Clocks.Events.GetValueOrDefault(t) ?? []);
+        var unread = types.Where(t => !Clocks.Events.ContainsKey(t)).ToList();
+        if (unread.Count > 0 && subjects is not { Count: 0 })
         {
-            var known = db.Events.AsNoTracking().Where(e => e.RevokedAt == null && types.Contains(e.Type!.Name));
+            var known = db.Events.AsNoTracking().Where(e => e.RevokedAt == null && unread.Contains(e.Type!.Name));
             var latest = await (subjects is null ? known : known.Where(e => subjects.Contains(e.Subject)))
                 .GroupBy(e => new { e.Type!.Name, e.Subject }).Select(g => new { g.Key.Name, g.Key.Subject, Date = g.Max(e => e.Date) }).ToListAsync();
             latest.ForEach(e => events[e.Name][e.Subject] = e.Date);

@@ -93,7 +93,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
   <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
   <article v-else-if="batch" class="batch">
     <header>
-      <p class="small quiet">Batch {{ batch.id }} · <RouterLink :to="`/schedule/${batch.series.id}`">{{ batch.series.code }}</RouterLink> · {{ batch.unit }} · opened by {{ batch.openedBy }}, {{ moment(batch.openedAt) }}</p>
+      <p class="small quiet">Batch {{ batch.id }} · <RouterLink v-if="batch.series.id" :to="`/schedule/${batch.series.id}`">{{ batch.series.code }}</RouterLink><RouterLink v-else to="/schedule/blankets">{{ batch.series.code }}</RouterLink> · {{ batch.unit }} · opened by {{ batch.openedBy }}, {{ moment(batch.openedAt) }}</p>
       <h1>{{ batch.series.title }}</h1>
       <p class="counts">
         {{ plural(batch.lines, 'item') }}, {{ bytes(batch.bytes) }}, due since {{ day(batch.oldest) }} · <strong>{{ count(batch.toDestroy) }}</strong> to destroy, <strong>{{ count(batch.toExtend) }}</strong> to extend · {{ count(batch.opened) }} of {{ count(batch.lines) }} opened

@@ -38,13 +38,13 @@ const columns: Column[] = [
       <header class="head"><h1>Certificates of destruction</h1><RouterLink to="/schedule/docket" class="small">Docket</RouterLink></header>
       <p v-if="error" class="problem">{{ error.message }}</p>
       <DataTable name="certificates" label="Certificates" :rows="data ?? []" :columns="columns" :total="data?.length ?? 0" word="certificate" :loading="isFetching" :open="open" @open="open = $event.id">
-        <template #number="{ row }">{{ row.number }}</template><template #series="{ row }">{{ row.series.code }} {{ row.series.title }}</template><template #items="{ row }">{{ count(row.items) }}</template><template #issued="{ row }"><span :title="row.issuedAt">{{ moment(row.issuedAt).split(',')[0] }}</span></template>
+        <template #number="{ row }">{{ row.number }}</template><template #series="{ row }">{{ row.code }} {{ row.title }}</template><template #items="{ row }">{{ count(row.items) }}</template><template #issued="{ row }"><span :title="row.issuedAt">{{ moment(row.issuedAt).split(',')[0] }}</span></template>
         <template #empty><h2>No certificate yet</h2><p>When a batch has been signed and destroyed, its certificate stands here.</p></template>
       </DataTable>
     </template>
     <template #subject>
       <article v-if="certificate" class="certificate">
-        <p class="small quiet">{{ certificate.series.code }} · batch <RouterLink :to="`/schedule/docket?batch=${certificate.batchId}`">{{ certificate.batchId }}</RouterLink></p>
+        <p class="small quiet">{{ certificate.code }} · batch <RouterLink :to="`/schedule/docket?batch=${certificate.batchId}`">{{ certificate.batchId }}</RouterLink></p>
         <h1>Certificate of destruction {{ certificate.number }}</h1>
         <p>{{ plural(certificate.items, 'item') }}, {{ bytes(certificate.bytes) }}, issued {{ moment(certificate.issuedAt) }}.</p>
         <p class="acts"><a :href="`/api/certificates/${certificate.id}/document.pdf`" download>PDF</a><a :href="`/api/certificates/${certificate.id}/document.json`" download>JSON with proofs</a></p>

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { may, today } from '@/app/session'
 import ItemSide from '@/content/ItemSide.vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { bytes, count, day, moment, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
+import WhyDialog from '@/shared/WhyDialog.vue'
 import Workbench from '@/shared/Workbench.vue'
 import { signers } from '@/shared/words'
 import BatchPane from './BatchPane.vue'
@@ -30,7 +31,20 @@ const parts = computed<[string, Batch[]][]>(() => {
   ]
   return parts.filter(([, list]) => list.length)
 })
-const group = computed(() => data.value?.due.find((g) => g.series.id === due.value) ?? null)
+type Due = Schemas['DueGroup']
+const blanket = number('blanket')
+const isOpen = (g: Due) => !batch.value && (g.blanketId ? g.blanketId === blanket.value : g.series.id === due.value)
+const group = computed(() => data.value?.due.find(isOpen) ?? null)
+const show = (g: Due) => put({ due: g.blanketId ? null : String(g.series.id), blanket: g.blanketId ? String(g.blanketId) : null, batch: null, line: null }, true)
+const clearing = ref(false)
+async function clear(why: string) {
+  const g = group.value!
+  const done = await act(async () => {
+    const made = await take(api.POST('/api/clearings', { body: { seriesId: g.blanketId ? null : g.series.id, blanketId: g.blanketId, items: g.items, why } }))
+    await put({ batch: String(made.id), due: null, blanket: null, line: null }, true)
+  })
+  if (done) clearing.value = false
+}
 const where = (b: Batch) =>
   ({ open: `stage 1 of ${b.stages.length}`, signing: `${b.signOffs.length} of ${b.stages.length} signed`, executing: 'at work', done: `${count(b.destroyed)} destroyed`, withdrawn: 'withdrawn' })[b.state]
 const grace = (iso: string) => (iso < today.value ? `grace ended ${day(iso)}` : `grace until ${day(iso)}`)
@@ -43,7 +57,7 @@ const open = (series: number) =>
 useEventListener(document, 'keydown', (e: KeyboardEvent) => {
   if (e.key !== 'Escape' || (e.target as HTMLElement).closest('.el-overlay, .el-popper, input, textarea')) return
   if (line.value) line.value = null
-  else void put({ batch: null, due: null })
+  else void put({ batch: null, due: null, blanket: null })
 })
 </script>
 
@@ -62,9 +76,9 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         </template>
         <h2>Due, in no batch yet · {{ data?.due.length ?? 0 }}</h2>
         <p v-if="data && data.due.length === 0" class="quiet pad small">Nothing is due beyond what lies in batches.</p>
-        <button v-for="g in data?.due ?? []" :key="g.series.id" class="entry" :class="{ open: g.series.id === due && !batch }" :aria-current="g.series.id === due && !batch" @click="put({ due: String(g.series.id), batch: null, line: null }, true)">
+        <button v-for="g in data?.due ?? []" :key="`${g.series.id}-${g.blanketId}`" class="entry" :class="{ open: isOpen(g) }" :aria-current="isOpen(g)" @click="show(g)">
           <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true"><path d="M6 1 11 6 6 11 1 6Z" fill="var(--copper)" /></svg>
-          <span class="what"><strong>{{ g.series.title }}</strong><small class="quiet">{{ g.series.code }} · {{ grace(g.graceEnds) }}</small></span><span class="num">{{ count(g.items) }}</span>
+          <span class="what"><strong>{{ g.series.title }}</strong><small class="quiet">{{ g.series.code }} · {{ g.stages.length ? grace(g.graceEnds) : 'no sign-off' }}</small></span><span class="num">{{ count(g.items) }}</span>
         </button>
         <template v-for="[title, batches] in parts.filter(([t]) => t === 'Done')" :key="title">
           <h2>{{ title }} · {{ batches.length }}</h2>
@@ -84,11 +98,12 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
           <dt>Size</dt><dd>{{ bytes(group.bytes) }}</dd>
           <dt>Oldest due since</dt><dd :title="group.oldest">{{ day(group.oldest) }}</dd>
           <dt>Grace</dt><dd>{{ grace(group.graceEnds) }}</dd>
-          <dt>Who signs</dt><dd>{{ signers(group.stages) }}, one after the other</dd>
+          <dt>Who signs</dt><dd>{{ group.stages.length ? `${signers(group.stages)}, one after the other` : 'nobody: the rule destroys without sign-off' }}</dd>
         </dl>
-        <p class="quiet">Opening a batch destroys nothing. The items are looked through, marked and signed by each stage; only then are they destroyed.</p>
-        <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-        <p class="acts"><el-button v-if="may('signDisposition')" type="primary" :loading="busy" @click="open(group.series.id)">Open a batch of {{ count(group.items) }}</el-button><RouterLink :to="`/content?series=${group.series.id}&state=due`">See them in Content</RouterLink></p>
+        <p class="quiet">{{ group.stages.length ? 'Opening a batch destroys nothing. The items are looked through, marked and signed by each stage; only then are they destroyed.' : 'Each item is looked at again before it is destroyed; what changed meanwhile stays. A certificate remains.' }}</p>
+        <p v-if="problem && !clearing" class="problem" role="alert">{{ problem.message }}</p>
+        <p class="acts"><template v-if="may('signDisposition')"><el-button v-if="group.stages.length" type="primary" :loading="busy" @click="open(group.series.id)">Open a batch of {{ count(group.items) }}</el-button><el-button v-else type="danger" @click="((problem = null), (clearing = true))">Destroy {{ plural(group.items, 'item') }} …</el-button></template><RouterLink :to="group.blanketId ? '/content?state=due&unfiled=true' : `/content?series=${group.series.id}&state=due`">See them in Content</RouterLink></p>
+        <WhyDialog v-if="clearing" :title="`Destroy what is due under ${group.series.title}`" :says="`Destroy ${plural(group.items, 'item')} now`" danger word="destroy" :busy="busy" :problem="problem" @go="clear" @close="clearing = false"><p>{{ plural(group.items, 'item') }}, {{ bytes(group.bytes) }}, and their copies in safekeeping. This cannot be undone.</p></WhyDialog>
       </article>
       <p v-else class="quiet">Nothing is due there any more. Last look: {{ moment(new Date().toISOString()) }}.</p>
     </template>

@@ -22,6 +22,7 @@ const changed = computed(() => !!written.value && JSON.stringify(written.value) 
 const isDraft = computed(() => changed.value || !!blanket.draft)
 const editable = computed(() => blanket.mayWrite && blanket.state !== 'retired')
 const { act, busy, problem } = useAct({ refused: () => consequences.refetch() })
+const dialog = ref<'activate' | 'retire' | null>(null)
 const asked = refDebounced(computed(() => JSON.stringify(current.value)), 250)
 const consequences = useQuery({
   queryKey: computed(() => ['blanket-consequences', blanket.id, asked.value, blanket.revision]),
@@ -31,7 +32,6 @@ const consequences = useQuery({
   gcTime: 0,
 })
 const retirement = useQuery({ queryKey: ['blanket-retirement', blanket.id, blanket.revision], queryFn: () => take(api.POST('/api/blankets/{id}/retirement/consequences', path)), enabled: computed(() => dialog.value === 'retire'), gcTime: 0 })
-const dialog = ref<'activate' | 'retire' | null>(null)
 const group = ref<{ name: string; title: string } | null>(null)
 const figures = computed(() => consequences.data.value?.consequences.figures)
 const due = computed(() => figures.value?.becomeDue.items ?? 0)
@@ -75,7 +75,7 @@ async function retire(why: string) {
   <section class="panel block" :aria-label="blanket.name">
     <header><h2>{{ blanket.name }}</h2><span class="small quiet">{{ blanket.unit }}<template v-if="blanket.version"> · version {{ blanket.version }}</template><template v-if="blanket.draft"> · draft of {{ moment(blanket.draftAt) }} by {{ blanket.draftBy }}</template></span></header>
     <BlanketSentence :definition="current" :in-force="blanket.inForce" :editable="editable" :covered="consequences.data.value?.covered ?? blanket.covered" @change="change" />
-    <p class="small quiet covers">Covers today: <template v-for="(c, i) in consequences.data.value?.covered ?? blanket.covered" :key="c.id">{{ i ? ', ' : '' }}<RouterLink :to="`/content?container=${c.id}`">{{ c.name }}</RouterLink></template><template v-if="!(consequences.data.value?.covered ?? blanket.covered).length">no container</template>. Users may delete what it keeps: it disappears for them, stays in safekeeping, and is still found and counted.</p>
+    <p class="small quiet covers">Covers today: <template v-for="(c, i) in consequences.data.value?.covered ?? blanket.covered" :key="c.id">{{ i ? ', ' : '' }}<RouterLink :to="`/content?container=${c.id}`">{{ c.name }}</RouterLink></template><template v-if="!(consequences.data.value?.covered ?? blanket.covered).length">no container</template>.<template v-if="current.keep"> Users may delete what it keeps: it disappears for them, stays in safekeeping, and is still found and counted.</template></p>
     <template v-if="isDraft && editable">
       <Consequences :view="consequences.data.value?.consequences" :loading="consequences.isFetching.value" :problem="consequences.error.value?.message" of="blanket" @open="(name, title) => (group = { name, title })" />
       <p v-if="problem && !dialog" class="problem" role="alert">{{ problem.message }}</p>

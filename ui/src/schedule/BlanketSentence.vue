@@ -14,7 +14,7 @@ const open = ref<string | null>(null)
 const sources = useQuery({ queryKey: ['containers'], queryFn: () => take(api.GET('/api/containers')) })
 const typed = ref(definition.reach.query ?? '')
 
-const reachWords = (d: Definition) => (d.reach.query ? `every container where ${d.reach.query}` : plural(d.reach.containers.length, 'container')) + (d.reach.except.length ? ` but ${d.reach.except.length}` : '')
+const reachWords = (d: Definition) => (d.reach.query ? `every container that fits ${d.reach.query}` : plural(d.reach.containers.length, 'container')) + (d.reach.except.length ? ` but ${d.reach.except.length}` : '')
 const term = (d: Definition) => periodWords(d.keep ?? d.destroyAfter)
 const kind = (d: Definition) => (d.keep ? 'Keep' : 'Destroy')
 const from = (d: Definition) => (d.from === 'created' ? 'created' : 'last modified')
@@ -58,7 +58,7 @@ function stand() {
         <div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div>
       </div>
     </SentencePart>
-    {{ definition.keep ? 'for' : '' }}
+    {{ definition.keep ? 'for' : ', '  }}
     <SentencePart v-model:open="open" name="term" label="How long" :words="term(definition)" :was="was(term)" :editable="editable">
       <div class="editor"><PeriodEditor v-model="period" /><div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div></div>
     </SentencePart>

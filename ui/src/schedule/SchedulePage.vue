@@ -36,6 +36,7 @@ h1 { font-size: 25px }
 .block h2 { font-size: 18px }
 .block > p { margin: 0 }
 .lacking { color: var(--copper) }
+.block input[type='file'], .el-dialog input[type='file'] { font: inherit; color: var(--ink) }
 .fields { display: grid; gap: 6px }
 .fields p { margin: 0 }
 .acts-row { display: flex; flex-wrap: wrap; gap: 8px; margin: 0; align-items: center }

@@ -11,7 +11,7 @@ const definition = (part: Partial<Definition> = {}): Definition => ({
 })
 const sentence = (part: Partial<Definition> = {}, more: { inForce?: Definition | null; editable?: boolean; fields?: string[]; events?: string[] } = {}) =>
   mount(Sentence, { props: { definition: definition(part), editable: true, ...more }, attachTo: document.body })
-const told = (wrapper: ReturnType<typeof sentence>) => wrapper.get('.sentence').text().replace(/\s+/g, ' ').replace(/ ([.;])/g, '$1')
+const told = (wrapper: ReturnType<typeof sentence>) => wrapper.get('.sentence').text().replace(/\u2060/g, '').replace(/\s+/g, ' ').replace(/ ([.;])/g, '$1')
 const changes = (wrapper: ReturnType<typeof sentence>) => (wrapper.emitted('change') ?? []).map(([c]) => c)
 /** Popovers are put at the end of the page, so they are found there. */
 const inPage = <E extends Element>(selector: string) => document.body.querySelector<E & HTMLElement>(selector)!
@@ -82,7 +82,7 @@ describe('the sentence of a rule', () => {
     const wrapper = sentence()
     await openPart(wrapper, 'term')
     const press = async (label: string) => {
-      ;[...document.body.querySelectorAll('button')].find((b) => b.textContent?.trim() === label)!.click()
+      ;[...document.body.querySelectorAll('button')].filter((b) => b.textContent?.trim() === label).at(-1)!.click()
       await flushPromises()
     }
     await press('Add another clock')

@@ -74,11 +74,12 @@ const between = (i: number) => (i === clauses.value.length - 1 ? '' : i === clau
       <template v-for="(clause, i) in clauses" :key="i">
         <ClauseParts v-model:open="open" :clause="clause" :was="wasClause(i)" :editable="editable" :fields="fields" :events="events" :suffix="i ? `-${i + 1}` : ''" :single="!several"
           @change="setClause(i, $event)" @add="addClause" @remove="removeClause(i)" @permanent="setPermanent(true)" />{{ between(i) }}
-      </template>; then
+      </template>&NoBreak;; then
       {{ ' ' }}
       <SentencePart v-model:open="open" name="end" label="What happens at the end" :words="endWords(definition)" :was="was.end" :editable="editable" :width="330">
         <div class="editor">
           <label class="check"><input type="radio" name="at-end" :checked="definition.atEnd === 'signOff'" @change="setEnd('signOff')" /> it is destroyed after sign-off</label>
+          <label class="check"><input type="radio" name="at-end" :checked="definition.atEnd === 'destroy'" @change="setEnd('destroy')" /> it is destroyed at once, without sign-off</label>
           <label class="check"><input type="radio" name="at-end" :checked="definition.atEnd === 'nothing'" @change="setEnd('nothing')" /> nothing happens; it is free</label>
           <template v-if="definition.atEnd === 'signOff'">
             <span class="label">Who signs, in this order</span>

@@ -1432,6 +1432,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/clearings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right signDisposition over the unit concerned. */
+        post: operations["post-api-clearings"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{id}": {
         parameters: {
             query?: never;
@@ -1963,7 +1980,8 @@ export interface components {
             number: string;
             /** Format: int64 */
             batchId: number;
-            series: components["schemas"]["SeriesRef"];
+            code: string;
+            title: string;
             issuedAt: components["schemas"]["Instant"];
             /** Format: int32 */
             items: number;
@@ -1983,6 +2001,15 @@ export interface components {
             trigger: string;
             cutoff: components["schemas"]["Cutoff"];
             period: string;
+        };
+        Clearing: {
+            /** Format: int64 */
+            items: number;
+            why: string;
+            /** Format: int64 */
+            seriesId?: null | number;
+            /** Format: int64 */
+            blanketId?: null | number;
         };
         Completion: {
             text: string;
@@ -2117,6 +2144,8 @@ export interface components {
         };
         DueGroup: {
             series: components["schemas"]["SeriesRef"];
+            /** Format: int64 */
+            blanketId: null | number;
             unit: string;
             /** Format: int64 */
             items: number;
@@ -2727,7 +2756,7 @@ export interface components {
             changes: components["schemas"]["CellChange"][];
         };
         ReturnedSchedule: {
-            csv: null | string;
+            csv?: null | string;
             xlsx?: null | string;
             fingerprint?: null | string;
         };
@@ -6236,6 +6265,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewBatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-clearings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Clearing"];
             };
         };
         responses: {

@@ -11,7 +11,7 @@ using WideKeel.Store;
 namespace WideKeel.Store.Migrations
 {
     [DbContext(typeof(WideKeelDb))]
-    [Migration("20261123195210_Schedule")]
+    [Migration("20261123211010_Schedule")]
     partial class Schedule
     {
         /// <inheritdoc />
@@ -442,6 +442,9 @@ namespace WideKeel.Store.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("BlanketId")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long?>("CertificateId")
                         .HasColumnType("INTEGER");
 
@@ -459,7 +462,7 @@ namespace WideKeel.Store.Migrations
                         .IsConcurrencyToken()
                         .HasColumnType("INTEGER");
 
-                    b.Property<long>("SeriesId")
+                    b.Property<long?>("SeriesId")
                         .HasColumnType("INTEGER");
 
                     b.Property<int>("SeriesVersion")
@@ -470,6 +473,8 @@ namespace WideKeel.Store.Migrations
                         .HasColumnType("TEXT");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("BlanketId");
 
                     b.HasIndex("SeriesId");
 
@@ -532,6 +537,10 @@ namespace WideKeel.Store.Migrations
                     b.Property<long>("Bytes")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Code")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Document")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -546,7 +555,11 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
-                    b.Property<long>("SeriesId")
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("UnitId")
                         .HasColumnType("INTEGER");
 
                     b.HasKey("Id");
@@ -1388,11 +1401,15 @@ namespace WideKeel.Store.Migrations
 
             modelBuilder.Entity("WideKeel.Store.Disposition.Batch", b =>
                 {
+                    b.HasOne("WideKeel.Store.Retention.Blanket", "Blanket")
+                        .WithMany()
+                        .HasForeignKey("BlanketId");
+
                     b.HasOne("WideKeel.Store.Retention.Series", "Series")
                         .WithMany()
-                        .HasForeignKey("SeriesId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired();
+                        .HasForeignKey("SeriesId");
+
+                    b.Navigation("Blanket");
 
                     b.Navigation("Series");
                 });

@@ -10,6 +10,15 @@ namespace WideKeel.Store.Migrations
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
         {
+            migrationBuilder.DropForeignKey(
+                name: "FK_batch_series_SeriesId",
+                table: "batch");
+
+            migrationBuilder.RenameColumn(
+                name: "SeriesId",
+                table: "certificate",
+                newName: "UnitId");
+
             migrationBuilder.AddColumn<long>(
                 name: "WormEnabledAt",
                 table: "organisation",
@@ -52,6 +61,34 @@ namespace WideKeel.Store.Migrations
                 name: "Subject",
                 table: "item",
                 type: "TEXT",
+                nullable: true);
+
+            migrationBuilder.AddColumn<string>(
+                name: "Code",
+                table: "certificate",
+                type: "TEXT",
+                nullable: false,
+                defaultValue: "");
+
+            migrationBuilder.AddColumn<string>(
+                name: "Title",
+                table: "certificate",
+                type: "TEXT",
+                nullable: false,
+                defaultValue: "");
+
+            migrationBuilder.AlterColumn<long>(
+                name: "SeriesId",
+                table: "batch",
+                type: "INTEGER",
+                nullable: true,
+                oldClrType: typeof(long),
+                oldType: "INTEGER");
+
+            migrationBuilder.AddColumn<long>(
+                name: "BlanketId",
+                table: "batch",
+                type: "INTEGER",
                 nullable: true);
 
             migrationBuilder.CreateTable(
@@ -252,6 +289,11 @@ namespace WideKeel.Store.Migrations
                 column: "Subject");
 
             migrationBuilder.CreateIndex(
+                name: "IX_batch_BlanketId",
+                table: "batch",
+                column: "BlanketId");
+
+            migrationBuilder.CreateIndex(
                 name: "IX_authority_Code",
                 table: "authority",
                 column: "Code",
@@ -322,10 +364,27 @@ namespace WideKeel.Store.Migrations
                 table: "proposal",
                 column: "State");
 
+            migrationBuilder.AddForeignKey(
+                name: "FK_batch_blanket_BlanketId",
+                table: "batch",
+                column: "BlanketId",
+                principalTable: "blanket",
+                principalColumn: "Id");
+
+            migrationBuilder.AddForeignKey(
+                name: "FK_batch_series_SeriesId",
+                table: "batch",
+                column: "SeriesId",
+                principalTable: "series",
+                principalColumn: "Id");
+
             foreach (var (table, column) in new[] { ("series", "InForce"), ("series", "Draft"), ("series_version", "Definition") })
             {
                 migrationBuilder.Sql(Rewritten(table, column));
             }
+
+            // A certificate knew its series; now it carries what it needs itself. The column was renamed: it holds the series' id still.
+            migrationBuilder.Sql("UPDATE certificate SET (Code, Title, UnitId) = (SELECT s.Code, s.Title, s.UnitId FROM series s WHERE s.Id = certificate.UnitId)");
 
             // SignOff is 2, Kept is 1; a series that ends in sign-off, and a permanent one, gave its grade for good.
             migrationBuilder.Sql("""
@@ -351,6 +410,14 @@ namespace WideKeel.Store.Migrations
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
+            migrationBuilder.DropForeignKey(
+                name: "FK_batch_blanket_BlanketId",
+                table: "batch");
+
+            migrationBuilder.DropForeignKey(
+                name: "FK_batch_series_SeriesId",
+                table: "batch");
+
             migrationBuilder.DropTable(
                 name: "authority");
 
@@ -379,6 +446,10 @@ namespace WideKeel.Store.Migrations
                 name: "IX_item_Subject",
                 table: "item");
 
+            migrationBuilder.DropIndex(
+                name: "IX_batch_BlanketId",
+                table: "batch");
+
             migrationBuilder.DropColumn(
                 name: "WormEnabledAt",
                 table: "organisation");
@@ -406,6 +477,41 @@ namespace WideKeel.Store.Migrations
             migrationBuilder.DropColumn(
                 name: "Subject",
                 table: "item");
+
+            migrationBuilder.DropColumn(
+                name: "Code",
+                table: "certificate");
+
+            migrationBuilder.DropColumn(
+                name: "Title",
+                table: "certificate");
+
+            migrationBuilder.DropColumn(
+                name: "BlanketId",
+                table: "batch");
+
+            migrationBuilder.RenameColumn(
+                name: "UnitId",
+                table: "certificate",
+                newName: "SeriesId");
+
+            migrationBuilder.AlterColumn<long>(
+                name: "SeriesId",
+                table: "batch",
+                type: "INTEGER",
+                nullable: false,
+                defaultValue: 0L,
+                oldClrType: typeof(long),
+                oldType: "INTEGER",
+                oldNullable: true);
+
+            migrationBuilder.AddForeignKey(
+                name: "FK_batch_series_SeriesId",
+                table: "batch",
+                column: "SeriesId",
+                principalTable: "series",
+                principalColumn: "Id",
+                onDelete: ReferentialAction.Cascade);
         }
     }
 }
