@@ -111,6 +111,12 @@ public sealed class Page : IDisposable
         field.SendKeys(text);
     }
 
+    /// <summary>Chooses a file where the page asks for one.</summary>
+    public void Upload(By by, string file) => driver.FindElement(by).SendKeys(file);
+
+    /// <summary>What an address answers to the person at this browser.</summary>
+    public string Fetch(string path) => (string)driver.ExecuteAsyncScript("const done = arguments[1]; fetch(arguments[0]).then((r) => r.text()).then(done)", path)!;
+
     /// <summary>Keys to whatever has the focus.</summary>
     public void Send(string keys) => driver.SwitchTo().ActiveElement().SendKeys(keys);
 
@@ -147,7 +153,8 @@ public sealed class Page : IDisposable
         driver.ExecuteScript(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "axe.min.js")));
         var found = (IReadOnlyCollection<object>)driver.ExecuteAsyncScript("""
             const done = arguments[0]
-            axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] }).then((r) => done(r.violations.map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + ' ' + n.failureSummary.slice(0, 260)).join(' | ')}`)))
+            // What is still fading in is not what the person will read.
+            Promise.allSettled(document.getAnimations().filter((a) => a.effect?.getComputedTiming().endTime !== Infinity).map((a) => a.finished)).then(() => axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] }).then((r) => done(r.violations.map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + ' ' + n.failureSummary.slice(0, 260)).join(' | ')}`))))
             """)!;
         return [.. found.Select(f => f.ToString()!)];
     }

@@ -17,7 +17,7 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
         ("/schedule/22", By.CssSelector(".consequences .figure")),
         ("/schedule/drafts", By.CssSelector(".consequences .figure")),
         ("/schedule/blankets?blanket=2", By.CssSelector(".sentence .part")),
-        ("/schedule/authorities?authority=MARPOL%20V%2F10", By.CssSelector("tr.open .kv")),
+        ("/schedule/authorities?authority=MARPOL%20V%2F10", By.CssSelector("tr.detail .kv")),
         ("/schedule/events?subject=T1003", By.CssSelector("[aria-label='Items of the subject'] tbody tr")),
         ("/schedule/filing?rule=1", By.CssSelector("[aria-label='Passport copies'] tbody tr")),
         ("/schedule/spreadsheet", By.CssSelector("input[type=file]")),

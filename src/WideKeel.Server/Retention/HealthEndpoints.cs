@@ -59,10 +59,10 @@ public static class HealthEndpoints
             OfSeries("no-signer", "Stages that nobody can sign", "What falls due waits for somebody who has left.", "Give the role to a person, or change the stages.", (await WithoutSignersAsync(series, caller, db, cancel)).Select(s => Row(s.Series, s.Why))),
         ];
         var clashes = await FilingRuleEndpoints.ClashesAsync(caller, db, calendar, cancel);
-        lines.Add(new("clashes", "Filing rules that overlap", clashes.Count, "pairs of rules", "One item would be filed by two rules differently; the higher priority wins.", "Narrow one of them.",
+        lines.Add(new("clashes", "Filing rules that overlap", clashes.Count, clashes.Count == 1 ? "pair of rules" : "pairs of rules", "One item would be filed by two rules differently; the higher priority wins.", "Narrow one of them.",
             [.. clashes.Take(MostRows).Select(c => new HealthRow($"{c.Winner} ({c.WinnerSeries}) before {c.Other} ({c.OtherSeries})", Plural(c.Items, "item"), $"/schedule/filing?rule={c.OtherId}"))], null));
         var never = (await EventEndpoints.TypesAsync(db, cancel)).Where(t => t.Events == 0 && t.Series.Count > 0).ToList();
-        lines.Add(new("never-fired", "Events that never happened", never.Count, "event types", "A clock waits for something that nobody tells.", "Connect the system that knows, or choose another trigger.",
+        lines.Add(new("never-fired", "Events that never happened", never.Count, never.Count == 1 ? "event type" : "event types", "A clock waits for something that nobody tells.", "Connect the system that knows, or choose another trigger.",
             [.. never.Take(MostRows).Select(t => new HealthRow(t.Title, $"starts {string.Join(", ", t.Series)}", $"/schedule/events?type={t.Name}"))], null));
         lines.AddRange(await OfItemsAsync(caller, db, calendar, cancel));
         return (Outcome<IReadOnlyList<HealthLine>>)lines;
@@ -82,10 +82,10 @@ public static class HealthEndpoints
         [
             OfContainers("waiting", string.Create(CultureInfo.InvariantCulture, $"Waiting for an event for more than {WaitingYears} years"), waiting, "They are kept without end because nobody told the event.", "Tell the event, or mend the date.", $"/content?cql={waitingCql}", c => $"/content?container={c}&cql={waitingCql}"),
             OfContainers("no-rule", "Under no rule", unruled, "Nothing keeps them and nothing removes them.", "File them, or lay a blanket over the container.", "/content?state=noRule", c => $"/content?state=noRule&container={c}"),
-            new("over-retained", "Kept by a blanket long after their series let them go", over.Sum(o => o.Items), "items", string.Create(CultureInfo.InvariantCulture, $"Their series' term ended more than {OverYears} years ago; only a blanket keeps them."), "Except the container from the blanket, or shorten it.",
+            new("over-retained", "Kept by a blanket long after their series let them go", over.Sum(o => o.Items), Items(over.Sum(o => o.Items)), string.Create(CultureInfo.InvariantCulture, $"Their series' term ended more than {OverYears} years ago; only a blanket keeps them."), "Except the container from the blanket, or shorten it.",
                 [.. over.Take(MostRows).Select(o => new HealthRow(o.Container, $"{Plural(o.Items, "item")}, {Bytes(o.Bytes)}", $"/content?container={o.Id}"))], null),
             OfContainers("kept-deleted", "Deleted by users, still in safekeeping", deleted, "Storage that nobody sees is still filled.", "It is freed at disposition; see when that is due.", "/content?missing=true", c => $"/content?missing=true&container={c}"),
-            new("beyond-grace", "Due beyond grace", late.Sum(g => g.Items), "items", "They should have been disposed of.", "Open a batch.",
+            new("beyond-grace", "Due beyond grace", late.Sum(g => g.Items), Items(late.Sum(g => g.Items)), "They should have been disposed of.", "Open a batch.",
                 [.. late.Take(MostRows).Select(g => new HealthRow($"{g.Series.Code} {g.Series.Title}", $"{Plural(g.Items, "item")}, grace ended on {Day.Format(g.GraceEnds)}", g.BlanketId is { } blanket ? $"/schedule/docket?blanket={blanket}" : $"/schedule/docket?due={g.Series.Id}"))], "/schedule/docket"),
         ];
     }
@@ -97,7 +97,7 @@ public static class HealthEndpoints
     }
 
     private static HealthLine OfContainers(string key, string title, List<InContainer> containers, string meaning, string fix, string link, Func<long, string> linkOf) =>
-        new(key, title, containers.Sum(c => c.Items), "items", meaning, fix,
+        new(key, title, containers.Sum(c => c.Items), Items(containers.Sum(c => c.Items)), meaning, fix,
             [.. containers.Take(MostRows).Select(c => new HealthRow(c.Container, $"{Plural(c.Items, "item")}, {Bytes(c.Bytes)}, the oldest of {c.Oldest.Year.ToString(CultureInfo.InvariantCulture)}", linkOf(c.Id)))], link);
 
     private static HealthRow Row(Series series, string note) => new($"{series.Code} {series.Title}", note, $"/schedule/{series.Id.ToString(CultureInfo.InvariantCulture)}");
@@ -186,6 +186,8 @@ public static class HealthEndpoints
         var names = await db.Containers.AsNoTracking().Where(c => found.Keys.Contains(c.Id)).ToDictionaryAsync(c => c.Id, c => c.Name);
         return [.. found.OrderByDescending(f => f.Value.Items).Select(f => new InContainer(f.Key, names[f.Key], f.Value.Items, f.Value.Bytes, today))];
     }
+
+    private static string Items(long count) => count == 1 ? "item" : "items";
 
     private static string Plural(long count, string word) => string.Create(CultureInfo.InvariantCulture, $"{count:N0} {word}{(count == 1 ? "" : "s")}");
 

@@ -39,7 +39,7 @@ const remove = (a: Authority) => act(() => take(api.DELETE('/api/authorities/{id
               <td>{{ a.definition.subject }}</td><td>{{ a.demands }}</td>
               <td><span v-if="wrong(a)" class="lacking">{{ wrong(a) }} of {{ plural(a.series.length, 'series', 'series') }} at odds</span><span v-else-if="a.series.length">{{ plural(a.series.length, 'series', 'series') }}</span><span v-else class="quiet">none</span></td>
             </tr>
-            <tr v-if="open === a.code" class="open"><td colspan="4">
+            <tr v-if="open === a.code" class="detail"><td colspan="4">
               <dl class="kv"><dt>Citation</dt><dd>{{ a.definition.citation }}</dd><dt>Issuer</dt><dd>{{ a.definition.issuer || 'not given' }}</dd><dt>Where the value comes from</dt><dd>{{ a.definition.origin }}</dd><template v-if="a.definition.note"><dt>Note</dt><dd>{{ a.definition.note }}</dd></template>
                 <dt>Series</dt><dd><div v-for="s in a.series" :key="s.id"><RouterLink :to="`/schedule/${s.id}`">{{ s.code }} {{ s.title }}</RouterLink> <span :class="s.finding.verdict === 'meets' ? 'quiet' : 'lacking'">{{ s.finding.sentence }}</span></div><span v-if="!a.series.length" class="quiet">none rests on it</span></dd></dl>
               <p v-if="may('writeSchedule')" class="acts-row"><el-button size="small" @click="editing = a">Change</el-button><el-button size="small" @click="remove(a)">Remove</el-button></p>

@@ -57,8 +57,7 @@ function stand() {
         <p v-if="covered.length" class="small quiet">Covers today: {{ covered.map((c) => c.name).join(', ') }}</p>
         <div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div>
       </div>
-    </SentencePart>
-    {{ definition.keep ? 'for' : ', '  }}
+    </SentencePart>{{ definition.keep ? ' for ' : ', ' }}
     <SentencePart v-model:open="open" name="term" label="How long" :words="term(definition)" :was="was(term)" :editable="editable">
       <div class="editor"><PeriodEditor v-model="period" /><div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div></div>
     </SentencePart>

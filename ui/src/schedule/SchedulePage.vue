@@ -32,6 +32,7 @@ h1 { font-size: 25px }
 .sheet .num + :not(.num) { padding-left: 18px }
 .sheet .link { text-align: left }
 .sheet tr.open td { background: var(--sea-wash) }
+.sheet tr.open .quiet { color: var(--ink-2) }
 .block { padding: 16px 20px; display: grid; grid-template-columns: minmax(0, 1fr); gap: 12px }
 .block h2 { font-size: 18px }
 .block > p { margin: 0 }

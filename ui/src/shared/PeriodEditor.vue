@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { simplePeriod, type SimplePeriod } from './words'
 
 /** A length of time: a number and a unit, or any ISO 8601 period as it is. */
@@ -11,9 +11,12 @@ const units = [
   { value: 'W', label: 'weeks' },
   { value: 'D', label: 'days' },
 ] as const
-const simple = computed(() => simplePeriod(period.value))
+/** Number and unit can change in one go, before the parent has taken in the first. */
+const now = ref(period.value)
+watch(period, (p) => (now.value = p))
+const simple = computed(() => simplePeriod(now.value))
 const typed = ref('')
-const set = (next: SimplePeriod) => (period.value = `P${next.count}${next.unit}`)
+const set = (next: SimplePeriod) => (period.value = now.value = `P${next.count}${next.unit}`)
 function use() {
   if (typed.value.trim()) period.value = typed.value.trim()
 }
