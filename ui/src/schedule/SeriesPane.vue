@@ -84,9 +84,9 @@ async function drop() {
   })
 }
 const authorities = useQuery({ queryKey: ['authorities'], queryFn: () => take(api.GET('/api/authorities')) })
-const findings = computed(() => consequences.data.value?.authorities ?? authorities.data.value?.flatMap((a) => a.series.filter((s) => s.id === id).map((s) => s.finding)) ?? [])
+const findings = computed(() => (isDraft.value ? consequences.data.value?.authorities : null) ?? authorities.data.value?.flatMap((a) => a.series.filter((s) => s.id === id).map((s) => s.finding)) ?? [])
 const events = useQuery({ queryKey: ['event-types'], queryFn: () => take(api.GET('/api/event-types')) })
-const secondPerson = computed(() => consequences.data.value?.secondPerson ?? null)
+const secondPerson = computed(() => (isDraft.value ? consequences.data.value?.secondPerson : null) ?? null)
 
 async function activate(why: string) {
   if (!(await save())) return
