@@ -57,6 +57,11 @@ public static class Problems
         return match.Length == 0 ? Precondition : match == ETag(revision) ? null : Stale;
     }
 
+    /// <summary>Null where a reason was given; it stays with what was done.</summary>
+    public static Refusal? CheckWhy(string? why) => string.IsNullOrWhiteSpace(why) || why.Length > 1000
+        ? new("why-missing", "why", "Say in a sentence why, in at most 1,000 characters; it stays in the history.")
+        : null;
+
     public static string ETag(long revision) => $"\"{revision}\"";
 
     /// <summary>Turns what slips through as an exception into the answer that it means.</summary>

@@ -288,13 +288,14 @@ public static class ItemEndpoints
         var extension = item.ExtendedUntil is { } until ? new Extension(until, item.ExtendedBy ?? "", item.ExtendedWhy ?? "") : null;
         var inForce = series is null ? null : new RuleInForce(series.Code, series.Title, ruling.RuleOf(series.Id));
         var grade = item.DestroyedAt is null ? ruling.Evaluator.Evaluate(inForce?.Rule, ruling.BlanketsOf(item.ContainerId), facts).GradeOn(evaluator.Today) : Grade.None;
+        IReadOnlyList<Reason> reasons = item.DestroyedAt is null ? Reasons.WinnerFirst(Reasons.Explain(evaluator, inForce, ruling.BlanketsOf(item.ContainerId), facts, extension)) : [];
         var certificate = item.CertificateId is { } certificateId ? await db.Certificates.AsNoTracking().Where(c => c.Id == certificateId).Select(c => c.Number).SingleAsync() : null;
         return new ItemDetail(
             row,
             item.Hash,
             grade,
-            Sentence(item, series?.Code, row, calendar, certificate),
-            item.DestroyedAt is null ? Reasons.WinnerFirst(Reasons.Explain(evaluator, inForce, ruling.BlanketsOf(item.ContainerId), facts, extension)) : [],
+            Sentence(item, series?.Code, reasons.FirstOrDefault(r => r.Won), row.State, calendar, certificate),
+            reasons,
             [.. dates.Select(d => new DateField(d.Name, d.Date, PlausibleDate.Holds(d.Date, evaluator.Today)))],
             await db.ItemCopies.CountAsync(c => c.ItemId == id),
             item.FiledOn,
@@ -307,21 +308,27 @@ public static class ItemEndpoints
     }
 
     /// <summary>What rules the item and until when, in one sentence.</summary>
-    private static string Sentence(Item item, string? code, ItemRow row, Calendar calendar, string? certificate)
+    /// <param name="code">Of the series that it is filed under.</param>
+    /// <param name="winner">The rule that decides; null where none keeps.</param>
+    private static string Sentence(Item item, string? code, Reason? winner, ItemState state, Calendar calendar, string? certificate)
     {
-        var day = LocalDatePattern.Create("d MMM uuuu", CultureInfo.InvariantCulture);
-        var keep = KeepUntil.FromCode(item.KeepUntil);
+        var day = LocalDatePattern.CreateWithInvariantCulture("d MMM uuuu");
+        var by = winner is null ? null : winner.Kind switch { "extension" => "An extension", "blanket" => $"The blanket “{winner.Rule}”", _ => winner.Rule };
+        var last = KeepUntil.FromCode(item.KeepUntil).Date is { } date ? day.Format(date) : null;
+        var from = item.DisposableFrom is { } first ? day.Format(first) : null;
+        var what = item.AtEnd == EndAction.SignOff ? "sign-off" : "destruction without sign-off";
         var missing = item.MissingSince is { } since && item.DestroyedAt is null ? $" It has been gone from the share since {day.Format(calendar.DateOf(since))}." : "";
-        return row.State switch
+        return state switch
         {
             ItemState.Destroyed => $"Destroyed on {day.Format(calendar.DateOf(item.DestroyedAt!.Value))}{(certificate is null ? "" : $", certificate {certificate}")}.",
-            ItemState.OnDocket => $"On the docket since it fell due on {day.Format(item.DisposableFrom!.Value)}; waiting for signatures.",
-            ItemState.Due => $"{code} kept it through {day.Format(keep.Date!.Value)}; it is due for sign-off.",
-            ItemState.InTerm => $"{code ?? "An extension"} keeps it through {day.Format(keep.Date!.Value)}.",
-            ItemState.Permanent => $"{code} keeps it permanently.",
-            ItemState.AwaitingEvent => $"{code} keeps it; its clock waits for a date.",
-            _ when item.SeriesId is not null && keep.IsNothing => $"Filed under {code}, whose rule is not in force yet.",
-            _ when item.SeriesId is not null => $"{code} kept it through {day.Format(keep.Date!.Value)}; nothing keeps or removes it now.",
+            ItemState.OnDocket => $"On the docket since it fell due on {from}; waiting for {(item.AtEnd == EndAction.SignOff ? "signatures" : "its destruction")}.",
+            ItemState.Due => by is null ? $"It fell due on {from} for {what}." : $"{by} kept it through {last}; it is due for {what}.",
+            ItemState.InTerm when item.KeepUntil is null || item.KeepUntil < calendar.Today.ToDayNumber() => $"Nothing keeps it; it falls due on {from} for {what}.",
+            ItemState.InTerm => $"{by} keeps it through {last}.",
+            ItemState.Permanent => $"{by} keeps it permanently.",
+            ItemState.AwaitingEvent => by is null ? "A blanket would destroy it, but it lacks the date to count from." : $"{by} keeps it; its clock waits for a date.",
+            _ when by is not null => $"{by} kept it through {last}; nothing keeps or removes it now.",
+            _ when code is not null => $"Filed under {code}, whose rule is not in force yet.",
             _ => "Under no rule: nothing keeps it, nothing removes it.",
         } + missing;
     }

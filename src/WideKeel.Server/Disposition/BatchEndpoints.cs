@@ -140,9 +140,9 @@ public static class BatchEndpoints
     /// <summary>Destroys what is due without sign-off: the same re-check, stubs and certificate as after signatures.</summary>
     private static async Task<Reply<BatchView>> Clear(Clearing request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
     {
-        if (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000)
+        if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
-            return new Refusal("why-missing", "why", "Say in a sentence why; it stays in the ledger. At most 1,000 characters.");
+            return unsaid;
         }
 
         var opened = await writer.RunAsync<long>(caller.Actor, async session =>

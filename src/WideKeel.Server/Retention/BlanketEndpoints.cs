@@ -154,9 +154,9 @@ public static class BlanketEndpoints
 
     private static async Task<Reply<BlanketView>> Activate(long id, Activation request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
     {
-        if (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000)
+        if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
-            return new Refusal("why-missing", "why", "Say in a sentence why; it stays with the version. At most 1,000 characters.");
+            return unsaid;
         }
 
         var result = await ChangeAsync(id, http, caller, writer, db, calendar, async (session, blanket) =>
@@ -197,8 +197,7 @@ public static class BlanketEndpoints
     }
 
     private static async Task<Reply<BlanketView>> Retire(long id, Activation request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000
-            ? new Refusal("why-missing", "why", "Say in a sentence why; at most 1,000 characters.")
+        Problems.CheckWhy(request.Why) is { } unsaid ? unsaid
             : await ChangeAsync(id, http, caller, writer, db, calendar, async (session, blanket) =>
             {
                 var change = await OfAsync(blanket, null, session.Db, calendar);

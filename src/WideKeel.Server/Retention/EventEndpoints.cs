@@ -178,9 +178,9 @@ public static class EventEndpoints
 
     private static async Task<Reply<EventView>> Revoke(long id, Revocation request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
-        if (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000)
+        if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
-            return new Refusal("why-missing", "why", "Say in a sentence why it is revoked; at most 1,000 characters.");
+            return unsaid;
         }
 
         var revoked = await writer.RunAsync<Event>(caller.Actor, async session =>

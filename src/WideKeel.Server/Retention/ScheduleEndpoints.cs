@@ -95,7 +95,7 @@ public static class ScheduleEndpoints
                 var series = known.GetValueOrDefault(cells.GetValueOrDefault("code", "").Trim());
                 var now = series is null ? null : RowOf(series, units);
                 var read = ScheduleSheet.Read(cells, now);
-                if ((read.Refusal ?? await CheckAsync(session, read.Value, series, seen, units, caller)) is { } wrong)
+                if ((read.Refusal ?? CheckPlace(read.Value, series, seen, units, caller)) is { } wrong)
                 {
                     refused.Add(new(line, wrong.Field ?? "", wrong.Sentence));
                     continue;
@@ -106,6 +106,10 @@ public static class ScheduleEndpoints
                 if (now is not null && changes.Count == 0)
                 {
                     unchanged++;
+                }
+                else if (await SeriesGuard.CheckAsync(session, series ?? new Series { Code = row.Code, Title = row.Definition.Title }, row.Definition, caller) is { } guarded)
+                {
+                    refused.Add(new(line, guarded.Field ?? "", guarded.Sentence));
                 }
                 else if (series is not null && row.Revision is { } revision && revision != series.Revision)
                 {
@@ -143,7 +147,8 @@ public static class ScheduleEndpoints
             return new ScheduleReturn(added, changed, unchanged, [], [], figures, true);
         }, cancel);
 
-    private static async Task<Refusal?> CheckAsync(WriteSession session, SheetRow row, Series? series, HashSet<string> seen, Dictionary<long, string> units, Caller caller)
+    /// <summary>Whether the row stands once, and for a series or a unit that the caller writes.</summary>
+    private static Refusal? CheckPlace(SheetRow row, Series? series, HashSet<string> seen, Dictionary<long, string> units, Caller caller)
     {
         if (!seen.Add(row.Code))
         {
@@ -156,12 +161,7 @@ public static class ScheduleEndpoints
             return new("not-found", unit is null ? "unit" : "code", unit is null ? $"There is no unit “{row.Unit}”." : $"{row.Code} lies outside what you write.");
         }
 
-        if (series is not null && unit != series.UnitId)
-        {
-            return new("unit-fixed", "unit", "A series stays with its unit; file its items under another series instead.");
-        }
-
-        return await SeriesGuard.CheckAsync(session, series ?? new Series { Code = row.Code, Title = row.Definition.Title }, row.Definition, caller);
+        return series is not null && unit != series.UnitId ? new("unit-fixed", "unit", "A series stays with its unit; file its items under another series instead.") : null;
     }
 
     private static Outcome<List<(int Line, IReadOnlyDictionary<string, string> Cells)>> ReadSheet(ReturnedSchedule request)
@@ -247,9 +247,9 @@ public static class ScheduleEndpoints
 
     private static async Task<Reply<Done>> Adopt(Activation request, Caller caller, Writer writer, Calendar calendar, JobBoard queue, CancellationToken cancel)
     {
-        if (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000)
+        if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
-            return new Refusal("why-missing", "why", "Say in a sentence why; it stays with each version. At most 1,000 characters.");
+            return unsaid;
         }
 
         var outcome = await writer.RunAsync<Done>(caller.Actor, async session =>

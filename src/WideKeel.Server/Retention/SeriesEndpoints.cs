@@ -184,9 +184,9 @@ public static class SeriesEndpoints
 
     private static async Task<Reply<SeriesDetail>> Activate(long id, Activation request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
     {
-        if (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000)
+        if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
-            return new Refusal("why-missing", "why", "Say in a sentence why; it stays with the version. At most 1,000 characters.");
+            return unsaid;
         }
 
         var result = await ChangeAsync(id, http, caller, writer, db, calendar, async (session, series) =>
@@ -329,9 +329,9 @@ public static class SeriesEndpoints
 
     private static async Task<Reply<SeriesDetail>> Retire(long id, Retirement request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
     {
-        if (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000)
+        if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
-            return new Refusal("why-missing", "why", "Say in a sentence why; at most 1,000 characters.");
+            return unsaid;
         }
 
         var result = await ChangeAsync(id, http, caller, writer, db, calendar, async (session, series) =>
@@ -358,7 +358,7 @@ public static class SeriesEndpoints
             }
 
             (series.State, series.Draft, series.DraftBy, series.DraftAt) = (SeriesState.Retired, null, null, null);
-            session.Record("retired", Subject(series, caller), AsJson(series.InForce), request.SuccessorId is { } successor ? new JsonObject { ["successor"] = successor } : null, request.Why.Trim());
+            session.Record("retired", Subject(series, caller), AsJson(series.InForce), request.SuccessorId is { } successor ? new JsonObject { ["successor"] = successor } : null, request.Why!.Trim());
             return null;
         }, cancel);
         queue.Wake();

@@ -93,9 +93,9 @@ public static class SettingsEndpoints
                 return new Refusal("confirmation-needed", "word", $"Type “{WormWord}”: what is put under WORM cannot be changed, deleted or shortened by anyone until its term is over.");
             }
 
-            if (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000)
+            if (Problems.CheckWhy(request.Why) is { } unsaid)
             {
-                return new Refusal("why-missing", "why", "Say in a sentence why; at most 1,000 characters.");
+                return unsaid;
             }
 
             Proposals.Ask(session, caller, Proposals.EnableWorm, "Enable the grade WORM for the whole organisation, for good", new { }, caller.Root.Value, request.Why);

@@ -18,7 +18,7 @@ import ItemSide from './ItemSide.vue'
 import { useItemQuery } from './query'
 import QueryBuilder from './QueryBuilder.vue'
 import SavedViews from './SavedViews.vue'
-import SearchField from './SearchField.vue'
+import QueryField from '@/shared/QueryField.vue'
 
 const { query, forUrl, list, text, put } = useItemQuery()
 const { number } = useUrl()
@@ -100,7 +100,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
     <template #list>
       <header class="head"><h1>Content</h1><span class="quiet small">{{ plural(total, 'item') }}, {{ bytes(size) }}</span><RouterLink v-if="may('readSensitive') && !open" class="small right" to="/content/sensitive">Where sensitive data lies</RouterLink></header>
       <div class="search">
-        <SearchField v-model="cql" />
+        <QueryField v-model="cql" />
         <button class="chip" :aria-pressed="building" :aria-expanded="building" title="The same query as rows to fill in" @click="building = !building">As rows</button>
         <SavedViews v-if="!open" />
       </div>

@@ -6,7 +6,7 @@ import MarkedText from '@/shared/MarkedText.vue'
 import { indexWords, relationWords } from '@/shared/words'
 import QueryBuilder from './QueryBuilder.vue'
 import QueryGroup, { type Form } from './QueryGroup.vue'
-import SearchField from './SearchField.vue'
+import QueryField from '@/shared/QueryField.vue'
 
 enableAutoUnmount(afterEach)
 const indexes: Schemas['IndexView'][] = [
@@ -106,7 +106,7 @@ describe('the search field and the rows', () => {
     get.mockReset()
   })
   afterEach(() => vi.useRealTimers())
-  const field = (modelValue = '') => mount(SearchField, { props: { modelValue }, attachTo: document.body })
+  const field = (modelValue = '') => mount(QueryField, { props: { modelValue }, attachTo: document.body })
   async function type(wrapper: ReturnType<typeof field>, text: string) {
     await wrapper.get('input').setValue(text)
     await vi.advanceTimersByTimeAsync(300)

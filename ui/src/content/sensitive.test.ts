@@ -1,9 +1,7 @@
-import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
-import { enableAutoUnmount, flushPromises, mount } from '@vue/test-utils'
+import { enableAutoUnmount, flushPromises } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import type { Component } from 'vue'
-import { createMemoryHistory, createRouter } from 'vue-router'
-import { api, type Schemas } from '@/shared/api/client'
+import type { Schemas } from '@/shared/api/client'
+import { answers, button, calls, place, standIn } from '@/shared/testing'
 import PreviewPane from '@/shared/PreviewPane.vue'
 import KindDialog from './KindDialog.vue'
 import SavedViews from './SavedViews.vue'
@@ -13,30 +11,10 @@ const rights = vi.hoisted(() => ({ held: new Set<string>() }))
 vi.mock('@/app/session', () => ({ may: (right: string) => rights.held.has(right) }))
 enableAutoUnmount(afterEach)
 
-type Call = { path: string; body?: unknown; headers?: Record<string, string> }
-let asked: Call[] = []
-let answers: Record<string, unknown> = {}
-const answer = (method: string) => (path: string, init?: { body?: unknown; headers?: Record<string, string> }) => {
-  asked.push({ path: `${method} ${path}`, body: init?.body, headers: init?.headers })
-  const data = answers[`${method} ${path}`]
-  return Promise.resolve(data instanceof Error ? { error: { type: 'urn:x:refused', title: data.message }, response: new Response(null, { status: 400 }) } : { data, response: new Response() })
-}
+standIn()
 beforeEach(() => {
-  asked = []
-  answers = {}
   rights.held = new Set(['readSensitive', 'unmaskSensitive', 'writeKinds'])
-  for (const method of ['GET', 'POST', 'PUT', 'DELETE'] as const) vi.spyOn(api, method).mockImplementation(answer(method) as never)
 })
-const calls = (path: string) => asked.filter((c) => c.path === path)
-
-async function place(component: Component, props: Record<string, unknown> = {}, address = '/content') {
-  const router = createRouter({ history: createMemoryHistory(), routes: [{ path: '/:rest(.*)*', component: { render: () => null } }] })
-  await router.push(address)
-  const wrapper = mount(component, { props, attachTo: document.body, global: { plugins: [router, [VueQueryPlugin, { queryClient: new QueryClient({ defaultOptions: { queries: { retry: false } } }) }]] } })
-  await flushPromises()
-  return wrapper
-}
-const button = (text: string) => [...document.body.querySelectorAll('button')].find((b) => b.textContent?.includes(text))
 
 describe('where sensitive data lies', () => {
   const kind = (name: string, items: number, part: Partial<Schemas['KindView']> = {}): Schemas['KindView'] => ({ name, title: name.toUpperCase(), items, id: null, revision: 0, definition: null, ...part })

@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { reactive, ref } from 'vue'
 import { may } from '@/app/session'
-import SearchField from '@/content/SearchField.vue'
+import QueryField from '@/shared/QueryField.vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { confidenceWords } from '@/shared/words'
@@ -30,7 +30,7 @@ async function save() {
   <el-dialog v-model="shown" :title="rule ? rule.name : 'New filing rule'" width="640" append-to-body @closed="emit('close')">
     <form class="fields" @submit.prevent="save">
       <label class="label" for="f-name">Name</label><el-input id="f-name" v-model="form.name" placeholder="Passport copies" />
-      <span class="label">Finds what this query finds</span><SearchField v-model="form.query" />
+      <span class="label">Finds what this query finds</span><QueryField v-model="form.query" />
       <span class="label">and holds</span>
       <div v-for="(k, i) in form.kinds" :key="i" class="kind">
         <el-select v-model="k.kind" filterable :aria-label="`Kind ${i + 1}`"><el-option v-for="o in kinds.data.value?.kinds ?? []" :key="o.name" :value="o.name" :label="o.title" /></el-select>

@@ -1,0 +1,59 @@
+import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
+import { flushPromises, mount } from '@vue/test-utils'
+import { beforeEach, vi } from 'vitest'
+import type { Component } from 'vue'
+import { createMemoryHistory, createRouter } from 'vue-router'
+import { api } from './api/client'
+
+/** For tests: places with a server that answers what the test says, and remembers what it was asked. */
+export interface Call {
+  path: string
+  body?: unknown
+  headers?: Record<string, string>
+}
+let asked: Call[] = []
+/** By method and path, such as `GET /api/blankets`; an Error is a refusal with that sentence. */
+export const answers: Record<string, unknown> = {}
+
+const answer = (method: string) => (path: string, init?: { body?: unknown; headers?: Record<string, string> }) => {
+  asked.push({ path: `${method} ${path}`, body: init?.body, headers: init?.headers })
+  const data = answers[`${method} ${path}`]
+  return Promise.resolve(data instanceof Error ? { error: { type: 'urn:x:refused', title: data.message }, response: new Response(null, { status: 400 }) } : { data, response: new Response() })
+}
+
+/** To be called once in a test file: every test begins with a server that knows nothing. */
+export function standIn() {
+  beforeEach(() => {
+    asked = []
+    for (const key of Object.keys(answers)) delete answers[key]
+    for (const method of ['GET', 'POST', 'PUT', 'DELETE'] as const) vi.spyOn(api, method).mockImplementation(answer(method) as never)
+  })
+}
+
+export const calls = (path: string) => asked.filter((c) => c.path === path)
+
+export async function place(component: Component, props: Record<string, unknown> = {}, address = '/content') {
+  const router = createRouter({ history: createMemoryHistory(), routes: [{ path: '/:rest(.*)*', component: { render: () => null } }] })
+  await router.push(address)
+  const wrapper = mount(component, { props, attachTo: document.body, global: { plugins: [router, [VueQueryPlugin, { queryClient: new QueryClient({ defaultOptions: { queries: { retry: false } } }) }]] } })
+  await flushPromises()
+  return wrapper
+}
+
+/** The last button of the page that says so: dialogs are put at its end. */
+export const button = (text: string) => [...document.body.querySelectorAll('button')].filter((b) => b.textContent?.includes(text)).at(-1)
+
+export async function press(text: string) {
+  const found = button(text)
+  if (!found) throw new Error(`No button says “${text}”.`)
+  found.click()
+  await flushPromises()
+}
+
+export async function type(selector: string, text: string) {
+  const field = document.body.querySelector<HTMLInputElement>(selector)!
+  field.value = text
+  field.dispatchEvent(new Event('input'))
+  field.dispatchEvent(new Event('change'))
+  await flushPromises()
+}
