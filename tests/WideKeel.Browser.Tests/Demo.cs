@@ -155,7 +155,9 @@ public sealed class Page : IDisposable
             const done = arguments[0]
             // What is still fading is not what the person will read: without transitions everything is at its end at once.
             if (!document.getElementById('still')) document.head.insertAdjacentHTML('beforeend', '<style id="still">*, *::before, *::after { transition: none !important; animation: none !important }</style>')
-            requestAnimationFrame(() => requestAnimationFrame(() => axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] }).then((r) => done(r.violations.map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + ' ' + n.failureSummary.slice(0, 260)).join(' | ')}`))))
+            const told = (v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + ' ' + n.failureSummary.slice(0, 260)).join(' | ')}`
+            const look = () => axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] }).then((r) => done(r.violations.map(told)))
+            requestAnimationFrame(() => requestAnimationFrame(look))
             """)!;
         return [.. found.Select(f => f.ToString()!)];
     }
