@@ -17,6 +17,8 @@ public static class Words
 {
     private static readonly FrozenDictionary<int, string> Folding = ReadFolding();
     private static readonly SearchValues<char> Plain = SearchValues.Create("abcdefghijklmnopqrstuvwxyz0123456789");
+    private static readonly SearchValues<char> AsciiWord = SearchValues.Create("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789");
+    private static readonly SearchValues<char> AsciiBetween = SearchValues.Create([.. Enumerable.Range(0, 128).Select(c => (char)c).Where(c => !char.IsAsciiLetterOrDigit(c))]);
 
     /// <summary>The words of a text, in their order.</summary>
     public static List<Word> Of(string text)
@@ -56,8 +58,16 @@ public static class Words
     /// <summary>The place of the next word at or after <paramref name="at"/>, which moves beyond it; length 0 when there is none.</summary>
     private static TextSpan Find(string text, ref int at)
     {
-        while (at < text.Length && !StartsWord(text, at, out var skip))
+        while (at < text.Length)
         {
+            // Most texts are ASCII: what lies between their words is passed over in one go.
+            var gap = text.AsSpan(at).IndexOfAnyExcept(AsciiBetween);
+            at = gap < 0 ? text.Length : at + gap;
+            if (at == text.Length || StartsWord(text, at, out var skip))
+            {
+                break;
+            }
+
             at += skip;
         }
 
@@ -69,8 +79,15 @@ public static class Words
     /// <summary>Moves beyond the rest of the word that stands here; stays where there is none.</summary>
     internal static void Next(string text, ref int at)
     {
-        while (at < text.Length && ContinuesWord(text, at, out var step))
+        while (at < text.Length)
         {
+            var run = text.AsSpan(at).IndexOfAnyExcept(AsciiWord);
+            at = run < 0 ? text.Length : at + run;
+            if (at == text.Length || !ContinuesWord(text, at, out var step))
+            {
+                return;
+            }
+
             at += step;
         }
     }

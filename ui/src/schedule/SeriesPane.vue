@@ -158,7 +158,7 @@ watch(() => data.value?.revision, () => (problem.value = null))
     <p v-if="editable && data.inForce" class="retire"><button class="link small" @click="retiring = true">Retire this series …</button></p>
     <WhyDialog v-if="activating" title="Put into effect" :says="button" :danger="!!due" :busy="busy" :problem="problem" label="Why, for the version’s history" @go="activate" @close="activating = false">
       <p v-if="secondPerson">Another person must agree before anything changes: {{ secondPerson }}.</p>
-      <p v-else>{{ reach === 0 ? 'No item is filed under it yet.' : `${plural(reach, 'item')} ${reach === 1 ? 'is' : 'are'} ruled by it from now on; ${due ? `${count(due)} become due today and wait for sign-off` : 'none becomes due today'}.` }}</p>
+      <p v-else>{{ reach === 0 ? 'No item is filed under it yet.' : `${plural(reach, 'item')} ${reach === 1 ? 'is' : 'are'} ruled by it from now on; ${due ? `${count(due)} become due today and ${current.atEnd === 'signOff' ? 'wait for sign-off' : 'may be destroyed without sign-off'}` : 'none becomes due today'}.` }}</p>
     </WhyDialog>
     <RetireSeries v-if="retiring" :series="data" @close="retiring = false" />
     <GroupList v-if="group" :id="['series', id, group.name, asked]" :title="group.title" :load="() => take(api.POST('/api/series/{id}/consequences/{group}', { params: { path: { id, group: group!.name } }, body: current! }))" @close="group = null" />
