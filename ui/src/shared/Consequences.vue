@@ -9,7 +9,7 @@ const props = defineProps<{
   view: Schemas['ConsequencesView'] | undefined
   loading?: boolean
   problem?: string | null
-  /** `draft` or `filing`. */
+  /** What would do it: draft, filing, blanket, event … */
   of: string
 }>()
 const emit = defineEmits<{ open: [group: string, title: string] }>()

@@ -14,7 +14,6 @@ const { name, label, words, was = null, editable = false, width = 300 } = define
 }>()
 const open = defineModel<string | null>('open', { required: true })
 const shown = computed(() => open.value === name)
-defineExpose({ close: () => (open.value = null) })
 </script>
 
 <template>
