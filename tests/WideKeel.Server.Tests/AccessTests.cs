@@ -53,6 +53,7 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         GET /api/schedule.csv RSF
         GET /api/schedule.xlsx RSF
         POST /api/schedule/return RS
+        POST /api/schedule/return/{group} RS
         GET /api/schedule/drafts RS
         GET /api/schedule/drafts/{group} RS
         POST /api/schedule/adoption RS
@@ -71,6 +72,7 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         POST /api/blankets/{id:long}/consequences/{group} RS
         POST /api/blankets/{id:long}/activation RS
         POST /api/blankets/{id:long}/retirement/consequences RS
+        POST /api/blankets/{id:long}/retirement/consequences/{group} RS
         POST /api/blankets/{id:long}/retirement RS
         GET /api/event-types RSF
         POST /api/event-types R
@@ -78,7 +80,11 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         GET /api/events RSF
         POST /api/events R
         POST /api/events/consequences R
+        POST /api/events/consequences/{group} R
         POST /api/events/csv R
+        POST /api/events/csv/{group} R
+        POST /api/events/{id:long}/revocation/consequences R
+        POST /api/events/{id:long}/revocation/consequences/{group} R
         POST /api/events/{id:long}/revocation R
         GET /api/subjects/{subject} RSF
         GET /api/filing-defaults RSF
@@ -90,12 +96,14 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         GET /api/filing-rules/{id:long}/samples RS
         PUT /api/filing-rules/{id:long}/samples/{item:long} RS
         POST /api/filing-rules/{id:long}/consequences RS
+        POST /api/filing-rules/{id:long}/consequences/{group} RS
         POST /api/filing-rules/{id:long}/activation RS
         POST /api/filing-rules/{id:long}/stop RS
         GET /api/proposals *
         POST /api/proposals/{id:long}/decision *
         GET /api/settings RA
         POST /api/settings/consequences RA
+        POST /api/settings/consequences/{group} RA
         PUT /api/settings RA
         POST /api/settings/worm RA
         GET /api/sources RA
@@ -114,6 +122,7 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         POST /api/series/{id:long}/consequences/{group} RS
         POST /api/series/{id:long}/activation RS
         POST /api/series/{id:long}/retirement/consequences RS
+        POST /api/series/{id:long}/retirement/consequences/{group} RS
         POST /api/series/{id:long}/retirement RS
         GET /api/docket RS
         POST /api/batches RS

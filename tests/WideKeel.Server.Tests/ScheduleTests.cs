@@ -75,12 +75,18 @@ public sealed class ScheduleTests : IAsyncLifetime
         (await KeepUntilAsync())["Fleet/a.md"].ShouldBe("2028-09-30");
         var events = (await ines.GetOk("events?subject=IMO1")).GetProperty("events");
         events.EnumerateArray().Select(e => e.GetProperty("counts").GetBoolean()).ShouldBe([true, false]);
+        var undoing = await ines.PostOk($"events/{events[0].GetProperty("id").GetInt64()}/revocation/consequences", new { });
+        (Count(undoing, "inReach"), Count(undoing, "sooner")).ShouldBe((1, 1));
+        (await ines.PostOk($"events/{events[0].GetProperty("id").GetInt64()}/revocation/consequences/sooner", new { })).GetProperty("total").GetInt64().ShouldBe(1);
+        (await ines.Post($"events/{events[0].GetProperty("id").GetInt64()}/revocation", new { why = "x", fingerprint = "stale" })).Problem.ShouldBe("consequences-changed");
         foreach (var e in events.EnumerateArray())
         {
             await ines.PostOk($"events/{e.GetProperty("id").GetInt64()}/revocation", new { why = "Told of the wrong vessel." });
         }
 
         (await KeepUntilAsync())["Fleet/a.md"].ShouldBe("awaiting-event");
+        // What was revoked is not told again by its old number, as if nothing had happened.
+        (await ines.Post("events", told)).Problem.ShouldBe("reference-taken");
         var subject = await ines.GetOk("subjects/IMO1");
         subject.GetProperty("events").GetArrayLength().ShouldBe(2);
         subject.GetProperty("items").GetProperty("total").GetInt64().ShouldBe(1);
@@ -125,6 +131,7 @@ public sealed class ScheduleTests : IAsyncLifetime
         var revision = (await ines.GetOk($"blankets/{id}")).GetProperty("revision").GetInt64();
         var retirement = await ines.PostOk($"blankets/{id}/retirement/consequences", new { });
         Count(retirement, "loseProtection").ShouldBe(2);
+        (await ines.PostOk($"blankets/{id}/retirement/consequences/losesProtection", new { })).GetProperty("total").GetInt64().ShouldBe(2);
         (await ines.Post($"blankets/{id}/retirement", new { fingerprint = Fingerprint(retirement), why = "no longer needed" }, revision)).Status.ShouldBe(HttpStatusCode.OK);
         (await KeepUntilAsync()).Values.ShouldAllBe(k => k == null);
     }
@@ -284,6 +291,7 @@ public sealed class ScheduleTests : IAsyncLifetime
 
         var consequences = await ines.PostOk($"filing-rules/{id}/consequences", new { });
         Count(consequences, "inReach").ShouldBe(1);
+        (await ines.PostOk($"filing-rules/{id}/consequences/all", new { })).GetProperty("items")[0].GetProperty("path").GetString().ShouldBe("Fleet/ramp.md");
         (await ines.Post($"filing-rules/{id}/activation", new { fingerprint = Fingerprint(consequences), why = "it works" }, made.GetProperty("revision").GetInt64())).Status.ShouldBe(HttpStatusCode.OK);
         await ines.WaitForJobsAsync();
         product.Write("Fleet/later.md", "2024-01-01", "another ramp");
@@ -397,6 +405,7 @@ public sealed class ScheduleTests : IAsyncLifetime
         var heir = await product.SeriesInForceAsync(ines, "VES-020", "Fleet", [], Product.Definition(period: "P9Y"));
         var preview = await ines.PostOk($"series/{old}/retirement/consequences", new { successorId = heir });
         (Count(preview, "inReach"), Count(preview, "later")).ShouldBe((1, 1));
+        (await ines.PostOk($"series/{old}/retirement/consequences/later", new { successorId = heir })).GetProperty("total").GetInt64().ShouldBe(1);
         var revision = (await ines.GetOk($"series/{old}")).GetProperty("revision").GetInt64();
         (await ines.Post($"series/{old}/retirement", new { successorId = heir, fingerprint = Fingerprint(preview), why = "merged" }, revision)).Status.ShouldBe(HttpStatusCode.OK);
         (await SeriesOfAsync())["Fleet/a.md"].ShouldBe("VES-020");
@@ -438,6 +447,10 @@ public sealed class ScheduleTests : IAsyncLifetime
         var change = new { name = "Tarn Lines", zone = "Etc/UTC", fiscalYearEnd = "04-05" };
         var preview = await ines.PostOk("settings/consequences", change);
         Count(preview, "later").ShouldBe(1);
+        (await ines.PostOk("settings/consequences/later", change)).GetProperty("total").GetInt64().ShouldBe(1);
+        using var jonas = await product.SignInAsync("jonas");
+        (await jonas.PostOk("settings/consequences", change)).GetProperty("figures").GetProperty("later").GetProperty("items").GetInt32().ShouldBe(1);
+        (await jonas.Post("settings/consequences/later", change)).Problem.ShouldBe("not-allowed");
         (await ines.Put("settings", new { change.name, change.zone, change.fiscalYearEnd, fingerprint = Fingerprint(preview) }, null)).Status.ShouldBe(HttpStatusCode.OK);
         (await KeepUntilAsync())["Fleet/a.md"].ShouldBe("2030-04-05");
         (await ines.Post("settings/consequences", new { change.name, zone = "Moon/Crater", change.fiscalYearEnd })).Problem.ShouldBe("zone-unknown");

@@ -36,7 +36,7 @@ public static class FilingEndpoints
         await PlanAsync(request, caller, db, calendar) is var plan && plan.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(db);
 
     private static async Task<Reply<ItemPage>> ConsequencesGroup(string group, Filing request, string? cursor, Caller caller, WideKeelDb db, Calendar calendar) =>
-        await PlanAsync(request, caller, db, calendar) is var plan && plan.Refusal is { } refusal ? refusal : await plan.Value.Change.GroupAsync(group, cursor, db, calendar);
+        await PlanAsync(request, caller, db, calendar) is var plan && plan.Refusal is { } refusal ? refusal : await plan.Value.Change.GroupAsync(group, cursor, caller, db, calendar);
 
     private static async Task<Reply<ConsequencesView>> File(Filing request, Caller caller, Writer writer, Calendar calendar, JobBoard queue, CancellationToken cancel)
     {

@@ -41,6 +41,7 @@ public static class BlanketEndpoints
         api.MapPost("/blankets/{id:long}/consequences/{group}", ConsequencesGroup).Requires(Right.WriteSchedule);
         api.MapPost("/blankets/{id:long}/activation", Activate).Requires(Right.WriteSchedule);
         api.MapPost("/blankets/{id:long}/retirement/consequences", RetirementConsequences).Requires(Right.WriteSchedule);
+        api.MapPost("/blankets/{id:long}/retirement/consequences/{group}", RetirementGroup).Requires(Right.WriteSchedule);
         api.MapPost("/blankets/{id:long}/retirement", Retire).Requires(Right.WriteSchedule);
     }
 
@@ -149,7 +150,7 @@ public static class BlanketEndpoints
     private static async Task<Reply<ItemPage>> ConsequencesGroup(long id, string group, BlanketDefinition draft, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
         var planned = await PlanAsync(id, draft, caller, db, calendar, cancel);
-        return planned.Refusal is { } refusal ? refusal : await planned.Value.Change.GroupAsync(group, cursor, db, calendar);
+        return planned.Refusal is { } refusal ? refusal : await planned.Value.Change.GroupAsync(group, cursor, caller, db, calendar);
     }
 
     private static async Task<Reply<BlanketView>> Activate(long id, Activation request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
@@ -189,12 +190,11 @@ public static class BlanketEndpoints
         (blanket.State, blanket.VersionInForce, blanket.Revision) = (BlanketState.Active, blanket.VersionInForce + 1, blanket.Revision + 1);
     }
 
-    private static async Task<Reply<ConsequencesView>> RetirementConsequences(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
-    {
-        var blanket = await db.Blankets.AsNoTracking().Include(b => b.Unit).SingleOrDefaultAsync(b => b.Id == id, cancel);
-        return blanket is null || !caller.May(Right.WriteSchedule, blanket.UnitId) ? Problems.NotFound("blanket")
-            : (Outcome<ConsequencesView>)await (await OfAsync(blanket, null, db, calendar)).Change.FiguresAsync(db);
-    }
+    private static async Task<Reply<ConsequencesView>> RetirementConsequences(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+        await PlanAsync(id, null, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await plan.Value.Change.FiguresAsync(db);
+
+    private static async Task<Reply<ItemPage>> RetirementGroup(long id, string group, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+        await PlanAsync(id, null, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : await plan.Value.Change.GroupAsync(group, cursor, caller, db, calendar);
 
     private static async Task<Reply<BlanketView>> Retire(long id, Activation request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
         Problems.CheckWhy(request.Why) is { } unsaid ? unsaid
@@ -219,11 +219,12 @@ public static class BlanketEndpoints
         await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", caller.PathOf(blanket.UnitId).Value, caller.Name);
     }
 
-    private static async Task<Outcome<Plan>> PlanAsync(long id, BlanketDefinition draft, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    /// <summary>What a draft, or with a null draft retirement, comes to.</summary>
+    private static async Task<Outcome<Plan>> PlanAsync(long id, BlanketDefinition? draft, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
         var blanket = await db.Blankets.AsNoTracking().Include(b => b.Unit).SingleOrDefaultAsync(b => b.Id == id, cancel);
         return blanket is null || !caller.May(Right.WriteSchedule, blanket.UnitId) ? Problems.NotFound("blanket")
-            : Check(draft, calendar.Today) is { } wrong ? wrong
+            : draft is not null && Check(draft, calendar.Today) is { } wrong ? wrong
             : await OfAsync(blanket, draft, db, calendar);
     }
 
@@ -270,11 +271,7 @@ public static class BlanketEndpoints
                 return refusal;
             }
 
-            if (blanket.Revision == revision)
-            {
-                blanket.Revision++;
-            }
-
+            blanket.Revision = revision + 1;
             return true;
         }, cancel);
         return done.Refused ? done.Refusal! : await ViewAsync(id, caller, db, calendar, cancel);

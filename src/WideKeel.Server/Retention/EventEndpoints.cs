@@ -33,9 +33,11 @@ public sealed record EventPage(IReadOnlyList<EventView> Events, string? Next, lo
 /// <param name="Type">Name of an event type.</param>
 /// <param name="Subject">1 to 100 characters.</param>
 /// <param name="Reference">The outside system's own number of it; told twice, it is one event.</param>
-public sealed record NewEvent(string Type, string Subject, LocalDate Date, string? Note = null, string? Reference = null);
+/// <param name="Fingerprint">Of the consequences that were on screen; a system that tells without looking leaves it out.</param>
+public sealed record NewEvent(string Type, string Subject, LocalDate Date, string? Note = null, string? Reference = null, string? Fingerprint = null);
 
-public sealed record Revocation(string Why);
+/// <param name="Fingerprint">As for telling.</param>
+public sealed record Revocation(string Why, string? Fingerprint = null);
 
 /// <param name="Csv">Columns type, subject, date, and perhaps note and reference; the first line names them.</param>
 /// <param name="Fingerprint">Of the consequences that were on screen; null only asks for them.</param>
@@ -63,8 +65,12 @@ public static class EventEndpoints
         api.MapGet("/events", List).Requires(Right.ReadSchedule);
         api.MapPost("/events", Tell).Requires(Right.WriteEvents);
         api.MapPost("/events/consequences", Consequences).Requires(Right.WriteEvents);
+        api.MapPost("/events/consequences/{group}", ConsequencesGroup).Requires(Right.WriteEvents);
         api.MapPost("/events/csv", TellCsv).Requires(Right.WriteEvents);
+        api.MapPost("/events/csv/{group}", CsvGroup).Requires(Right.WriteEvents);
         api.MapPost("/events/{id:long}/revocation", Revoke).Requires(Right.WriteEvents);
+        api.MapPost("/events/{id:long}/revocation/consequences", RevocationConsequences).Requires(Right.WriteEvents);
+        api.MapPost("/events/{id:long}/revocation/consequences/{group}", RevocationGroup).Requires(Right.WriteEvents);
         api.MapGet("/subjects/{subject}", Subject).Requires(Right.ReadContent);
     }
 
@@ -154,11 +160,11 @@ public static class EventEndpoints
             e.RevokedAt is null && latest[(e.TypeId, e.Subject)] == e.Date))];
     }
 
-    private static async Task<Reply<ConsequencesView>> Consequences(NewEvent request, WideKeelDb db, Calendar calendar, CancellationToken cancel)
-    {
-        var read = await ReadAsync(request, db, calendar, cancel);
-        return read.Refusal is { } wrong ? wrong : (Outcome<ConsequencesView>)await (await ChangeAsync(db, calendar, [read.Value])).FiguresAsync(db);
-    }
+    private static async Task<Reply<ConsequencesView>> Consequences(NewEvent request, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+        await ReadAsync(request, db, calendar, cancel) is var read && read.Refusal is { } wrong ? wrong : (Outcome<ConsequencesView>)await (await TellingAsync(db, calendar, [read.Value])).FiguresAsync(db);
+
+    private static async Task<Reply<ItemPage>> ConsequencesGroup(string group, NewEvent request, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+        await ReadAsync(request, db, calendar, cancel) is var read && read.Refusal is { } wrong ? wrong : await (await TellingAsync(db, calendar, [read.Value])).GroupAsync(group, cursor, caller, db, calendar);
 
     private static async Task<Reply<EventView>> Tell(NewEvent request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
@@ -170,11 +176,23 @@ public static class EventEndpoints
                 return wrong;
             }
 
-            var known = await KnownAsync(read.Value, session.Db, cancel);
-            return known.Refused ? known.Refusal! : known.Value ?? (await AddAsync(session, [read.Value], caller, calendar, cancel))[0];
+            var known = (await KnownEvents.LoadAsync(session.Db, [read.Value], cancel)).Find(read.Value);
+            if (known.Refused || known.Value is not null)
+            {
+                return known.Refused ? known.Refusal! : known.Value!;
+            }
+
+            return await UnseenAsync(await TellingAsync(session.Db, calendar, [read.Value]), request.Fingerprint, session.Db) is { } changed ? changed
+                : (await AddAsync(session, [read.Value], caller, calendar, cancel))[0];
         }, cancel);
         return told.Refused ? told.Refusal! : (await ViewsAsync([told.Value], db, cancel))[0];
     }
+
+    private static async Task<Reply<ConsequencesView>> RevocationConsequences(long id, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+        await StandingEventAsync(id, db, cancel) is var known && known.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await (await RevokingAsync(db, calendar, known.Value)).FiguresAsync(db);
+
+    private static async Task<Reply<ItemPage>> RevocationGroup(long id, string group, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+        await StandingEventAsync(id, db, cancel) is var known && known.Refusal is { } refusal ? refusal : await (await RevokingAsync(db, calendar, known.Value)).GroupAsync(group, cursor, caller, db, calendar);
 
     private static async Task<Reply<EventView>> Revoke(long id, Revocation request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
@@ -185,15 +203,16 @@ public static class EventEndpoints
 
         var revoked = await writer.RunAsync<Event>(caller.Actor, async session =>
         {
-            var known = await session.Db.Events.Include(e => e.Type).SingleOrDefaultAsync(e => e.Id == id, cancel);
-            if (known is null)
+            var standing = await StandingEventAsync(id, session.Db, cancel);
+            if (standing.Refusal is { } refusal)
             {
-                return Problems.NotFound("event");
+                return refusal;
             }
 
-            if (known.RevokedAt is not null)
+            var known = standing.Value;
+            if (await UnseenAsync(await RevokingAsync(session.Db, calendar, known), request.Fingerprint, session.Db) is { } changed)
             {
-                return new Refusal("event-revoked", null, $"{known.RevokedBy} has revoked it already.");
+                return changed;
             }
 
             (known.RevokedBy, known.RevokedAt, known.RevokedWhy) = (caller.Name, session.Now, request.Why.Trim());
@@ -205,62 +224,86 @@ public static class EventEndpoints
         return revoked.Refused ? revoked.Refusal! : (await ViewsAsync([revoked.Value], db, cancel))[0];
     }
 
+    /// <summary>The event, where it has not been revoked.</summary>
+    private static async Task<Outcome<Event>> StandingEventAsync(long id, WideKeelDb db, CancellationToken cancel) => await db.Events.Include(e => e.Type).SingleOrDefaultAsync(e => e.Id == id, cancel) switch
+    {
+        null => Problems.NotFound("event"),
+        { RevokedAt: not null } known => new Refusal("event-revoked", null, $"{known.RevokedBy} has revoked it already."),
+        var known => known,
+    };
+
+    private static async Task<Refusal?> UnseenAsync(RuleChange change, string? fingerprint, WideKeelDb db) =>
+        fingerprint is null ? null : RuleChange.CheckSeen(await change.FiguresAsync(db), fingerprint);
+
     private static async Task<Reply<EventsCsvView>> TellCsv(EventsCsv request, Caller caller, Writer writer, Calendar calendar, CancellationToken cancel) =>
         await writer.RunAsync<EventsCsvView>(caller.Actor, async session =>
         {
-            var lines = ReadCsv(request.Csv);
-            if (lines.Refusal is { } unreadable)
+            var read = await ReadFileAsync(request.Csv, session.Db, calendar, cancel);
+            if (read.Refusal is { } unreadable)
             {
                 return unreadable;
             }
 
-            List<RefusedLine> refused = [];
-            List<Event> events = [];
-            var known = 0;
-            var types = await session.Db.EventTypes.ToDictionaryAsync(t => t.Name, cancel);
-            foreach (var (number, line) in lines.Value)
-            {
-                var read = LocalDatePattern.Iso.Parse(line.Date) is { Success: true, Value: var date }
-                    ? Read(new(line.Type, line.Subject, date, line.Note, line.Reference), types, calendar)
-                    : new Refusal("date-malformed", "date", $"“{line.Date}” is no calendar date such as 2026-03-14.");
-                var told = read.Refused ? read.Refusal! : await KnownAsync(read.Value, session.Db, cancel);
-                if (told.Refusal is { } wrong)
-                {
-                    refused.Add(new(number, wrong.Field ?? "", wrong.Sentence));
-                }
-                else if (told.Value is not null || events.Any(e => Same(e, read.Value)))
-                {
-                    known++;
-                }
-                else if (read.Value.Reference is { } reference && events.Any(e => e.Reference == reference))
-                {
-                    refused.Add(new(number, "reference", $"The reference {reference} stands in this file twice, with different facts."));
-                }
-                else
-                {
-                    events.Add(read.Value);
-                }
-            }
-
+            var (events, known, refused) = read.Value;
             if (refused.Count > 0)
             {
                 return new EventsCsvView(events.Count, known, refused, null, false);
             }
 
-            var figures = await (await ChangeAsync(session.Db, calendar, events)).FiguresAsync(session.Db);
-            if (request.Fingerprint is null)
+            var figures = await (await TellingAsync(session.Db, calendar, events)).FiguresAsync(session.Db);
+            if (request.Fingerprint is not null)
             {
-                return new EventsCsvView(events.Count, known, [], figures, false);
+                if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
+                {
+                    return changed;
+                }
+
+                await AddAsync(session, events, caller, calendar, cancel);
             }
 
-            if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
-            {
-                return changed;
-            }
-
-            await AddAsync(session, events, caller, calendar, cancel);
-            return new EventsCsvView(events.Count, known, [], figures, true);
+            return new EventsCsvView(events.Count, known, [], figures, request.Fingerprint is not null);
         }, cancel);
+
+    private static async Task<Reply<ItemPage>> CsvGroup(string group, EventsCsv request, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+        await ReadFileAsync(request.Csv, db, calendar, cancel) is var read && read.Refusal is { } unreadable ? unreadable : await (await TellingAsync(db, calendar, read.Value.Events)).GroupAsync(group, cursor, caller, db, calendar);
+
+    /// <summary>The new events of a file, the number of those that are known, and what is wrong line by line.</summary>
+    private static async Task<Outcome<(List<Event> Events, int Known, List<RefusedLine> Refused)>> ReadFileAsync(string csv, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        var lines = ReadCsv(csv);
+        if (lines.Refusal is { } unreadable)
+        {
+            return unreadable;
+        }
+
+        var types = await db.EventTypes.ToDictionaryAsync(t => t.Name, cancel);
+        var read = lines.Value.Select(l => (l.Number, Event: LocalDatePattern.Iso.Parse(l.Line.Date) is { Success: true, Value: var date }
+            ? Read(new(l.Line.Type, l.Line.Subject, date, l.Line.Note, l.Line.Reference), types, calendar)
+            : new Refusal("date-malformed", "date", $"“{l.Line.Date}” is no calendar date such as 2026-03-14."))).ToList();
+        var all = await KnownEvents.LoadAsync(db, [.. read.Where(r => !r.Event.Refused).Select(r => r.Event.Value)], cancel);
+        List<Event> events = [];
+        List<RefusedLine> refused = [];
+        var known = 0;
+        foreach (var (number, told) in read)
+        {
+            var found = told.Refused ? told.Refusal! : all.Find(told.Value);
+            if (found.Refusal is { } wrong)
+            {
+                refused.Add(new(number, wrong.Field ?? "", wrong.Sentence));
+            }
+            else if (found.Value is not null)
+            {
+                known++;
+            }
+            else
+            {
+                events.Add(told.Value);
+                all.Add(told.Value);
+            }
+        }
+
+        return (events, known, refused);
+    }
 
     private static async Task<Reply<SubjectView>> Subject(string subject, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
@@ -306,29 +349,25 @@ public static class EventEndpoints
         };
     }
 
-    /// <summary>The event where it was told before, or null; a reference that was used for another fact is refused.</summary>
-    private static async Task<Outcome<Event?>> KnownAsync(Event told, WideKeelDb db, CancellationToken cancel)
+    /// <summary>What telling these events would do to the items of their subjects.</summary>
+    private static async Task<RuleChange> TellingAsync(WideKeelDb db, Calendar calendar, IReadOnlyList<Event> events)
     {
-        if (told.Reference is null)
-        {
-            return await db.Events.FirstOrDefaultAsync(e => e.TypeId == told.TypeId && e.Subject == told.Subject && e.Date == told.Date && e.RevokedAt == null, cancel);
-        }
-
-        var known = await db.Events.SingleOrDefaultAsync(e => e.Reference == told.Reference, cancel);
-        return known is null || Same(known, told) ? known
-            : new Refusal("reference-taken", "reference", $"The reference {told.Reference} was used for another event. Revoke that one, and tell this under a reference of its own.");
+        var names = await db.EventTypes.AsNoTracking().ToDictionaryAsync(t => t.Id, t => t.Name);
+        return await OfSubjectsAsync(db, calendar, [.. events.Select(e => e.Subject).Distinct()], before => before.WithEvents(events.Select(e => (names[e.TypeId], e.Subject, e.Date))));
     }
 
-    private static bool Same(Event one, Event other) => one.TypeId == other.TypeId && one.Subject == other.Subject && one.Date == other.Date && (one.Reference == other.Reference || one.Reference is null || other.Reference is null);
-
-    /// <summary>What telling these events would do to the items of their subjects.</summary>
-    private static async Task<RuleChange> ChangeAsync(WideKeelDb db, Calendar calendar, IReadOnlyList<Event> events)
+    /// <summary>What taking this event back would do: the one before it counts, or none.</summary>
+    private static async Task<RuleChange> RevokingAsync(WideKeelDb db, Calendar calendar, Event revoked)
     {
-        var subjects = events.Select(e => e.Subject).Distinct().ToList();
-        var names = await db.EventTypes.AsNoTracking().ToDictionaryAsync(t => t.Id, t => t.Name);
+        var others = await db.Events.AsNoTracking().Where(e => e.TypeId == revoked.TypeId && e.Subject == revoked.Subject && e.Id != revoked.Id && e.RevokedAt == null).Select(e => (LocalDate?)e.Date).MaxAsync();
+        return await OfSubjectsAsync(db, calendar, [revoked.Subject], before => before.WithEvent(revoked.Type!.Name, revoked.Subject, others));
+    }
+
+    private static async Task<RuleChange> OfSubjectsAsync(WideKeelDb db, Calendar calendar, IReadOnlyList<string> subjects, Func<Ruling, Ruling> after)
+    {
         var before = await Ruling.LoadAsync(db, calendar.Evaluator, null, subjects);
         var filter = new ItemFilter(Units: null) { Subjects = subjects };
-        return new(before, before.WithEvents(events.Select(e => (names[e.TypeId], e.Subject, e.Date))), subjects.Count == 0 ? "0" : filter.Where(), c => filter.Bind(c, calendar.Today.ToDayNumber()));
+        return new(before, after(before), subjects.Count == 0 ? "0" : filter.Where(), c => filter.Bind(c, calendar.Today.ToDayNumber()));
     }
 
     private static async Task<IReadOnlyList<Event>> AddAsync(WriteSession session, IReadOnlyList<Event> events, Caller caller, Calendar calendar, CancellationToken cancel)
@@ -392,4 +431,54 @@ public static class EventEndpoints
     private static string Text(long id) => id.ToString(CultureInfo.InvariantCulture);
 
     private sealed record CsvEvent(string Type, string Subject, string Date, string Note, string Reference);
+
+    /// <summary>What is known of the subjects and references of some events, so that each is looked up without a query of its own.</summary>
+    private sealed class KnownEvents
+    {
+        private readonly Dictionary<string, Event> byReference = [];
+        private readonly Dictionary<(long Type, string Subject, LocalDate Date), Event> byFact = [];
+
+        public static async Task<KnownEvents> LoadAsync(WideKeelDb db, IReadOnlyList<Event> told, CancellationToken cancel)
+        {
+            var subjects = told.Select(e => e.Subject).Distinct().ToList();
+            var references = told.Select(e => e.Reference).OfType<string>().Distinct().ToList();
+            KnownEvents known = new();
+            foreach (var one in await db.Events.Where(e => subjects.Contains(e.Subject) || references.Contains(e.Reference!)).OrderBy(e => e.Id).ToListAsync(cancel))
+            {
+                known.Add(one);
+            }
+
+            return known;
+        }
+
+        public void Add(Event one)
+        {
+            if (one.Reference is { } reference)
+            {
+                byReference.TryAdd(reference, one);
+            }
+
+            if (one.RevokedAt is null)
+            {
+                byFact.TryAdd((one.TypeId, one.Subject, one.Date), one);
+            }
+        }
+
+        /// <summary>The event where it was told before, or null; a reference that was used for another fact, or revoked, is refused.</summary>
+        public Outcome<Event?> Find(Event told)
+        {
+            if (told.Reference is not { } reference)
+            {
+                return byFact.GetValueOrDefault((told.TypeId, told.Subject, told.Date));
+            }
+
+            return byReference.GetValueOrDefault(reference) switch
+            {
+                null => (Event?)null,
+                { RevokedAt: not null } => new Refusal("reference-taken", "reference", $"The event under the reference {reference} was revoked. Tell it anew under another."),
+                var known when (known.TypeId, known.Subject, known.Date) == (told.TypeId, told.Subject, told.Date) => known,
+                _ => new Refusal("reference-taken", "reference", $"The reference {reference} was used for another event. Revoke that one, and tell this under a reference of its own."),
+            };
+        }
+    }
 }

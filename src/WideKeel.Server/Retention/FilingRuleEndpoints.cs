@@ -49,6 +49,7 @@ public static class FilingRuleEndpoints
         api.MapGet("/filing-rules/{id:long}/samples", Samples).Requires(Right.WriteSchedule);
         api.MapPut("/filing-rules/{id:long}/samples/{item:long}", Judge).Requires(Right.WriteSchedule);
         api.MapPost("/filing-rules/{id:long}/consequences", Consequences).Requires(Right.WriteSchedule);
+        api.MapPost("/filing-rules/{id:long}/consequences/{group}", ConsequencesGroup).Requires(Right.WriteSchedule);
         api.MapPost("/filing-rules/{id:long}/activation", Activate).Requires(Right.WriteSchedule);
         api.MapPost("/filing-rules/{id:long}/stop", Stop).Requires(Right.WriteSchedule);
     }
@@ -166,16 +167,16 @@ public static class FilingRuleEndpoints
             return null;
         }, cancel);
 
-    private static async Task<Reply<ConsequencesView>> Consequences(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<ConsequencesView>> Consequences(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+        await PlanAsync(id, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(db);
+
+    private static async Task<Reply<ItemPage>> ConsequencesGroup(long id, string group, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+        await PlanAsync(id, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : await plan.Value.GroupAsync(group, cursor, caller, db, calendar);
+
+    private static async Task<Outcome<RuleChange>> PlanAsync(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
         var rule = await db.FilingRules.AsNoTracking().Include(r => r.Series).SingleOrDefaultAsync(r => r.Id == id, cancel);
-        if (rule is null || caller.Check(Right.WriteSchedule, rule.Series!.UnitId, "filing rule") is not null)
-        {
-            return Problems.NotFound("filing rule");
-        }
-
-        var change = await ChangeOfAsync(rule, db, calendar);
-        return change.Refusal is { } wrong ? wrong : (Outcome<ConsequencesView>)await change.Value.FiguresAsync(db);
+        return rule is null || caller.Check(Right.WriteSchedule, rule.Series!.UnitId, "filing rule") is not null ? Problems.NotFound("filing rule") : await ChangeOfAsync(rule, db, calendar);
     }
 
     private static async Task<Reply<FilingRuleView>> Activate(long id, Activation request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)

@@ -4,8 +4,10 @@ using System.Text.Json;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core;
+using WideKeel.Core.People;
 using WideKeel.Core.Retention;
 using WideKeel.Server.Content;
+using WideKeel.Server.SignIn;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Retention;
@@ -37,6 +39,9 @@ public readonly record struct ItemChange(FactsRow Row, Standing Before, Standing
 internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Action<SqliteCommand>? Bind, Func<long?, long?>? SeriesAfter = null)
 {
     private const int GroupRows = 100;
+
+    /// <summary>The group of everything in reach.</summary>
+    private const string All = "all";
 
     /// <summary>A draft of a series against what is in force, for the items filed under it.</summary>
     public static async Task<RuleChange> OfSeriesAsync(WideKeelDb db, Calendar calendar, long seriesId, SeriesRule? after)
@@ -74,9 +79,16 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
     }
 
     /// <summary>The items of one group, for the list that a figure opens into.</summary>
-    public async Task<Outcome<ItemPage>> GroupAsync(string group, string? cursor, WideKeelDb db, Calendar calendar)
+    /// <param name="group">An effect, <c>none</c> for what stays as it is, or <c>all</c>.</param>
+    public async Task<Outcome<ItemPage>> GroupAsync(string group, string? cursor, Caller caller, WideKeelDb db, Calendar calendar)
     {
-        if (!Enum.TryParse<Effects>(group, ignoreCase: true, out var effects))
+        if (!caller.May(Right.ReadContent))
+        {
+            return new Refusal("not-allowed", null, "You see how many items these are; which ones they are is for those who may read content.");
+        }
+
+        var effects = Effects.None;
+        if (group != All && !(Enum.TryParse(group, ignoreCase: true, out effects) && Enum.IsDefined(effects)))
         {
             return Problems.NotFound("group");
         }
@@ -84,7 +96,7 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
         var from = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
         var today = Before.Evaluator.Today;
         var all = Pass(await OpenAsync(db))
-            .Where(c => Consequences.EffectsOf(c.Before, c.After, today) is var found && (effects == Effects.None ? found == Effects.None : found.HasFlag(effects)))
+            .Where(c => group == All || (Consequences.EffectsOf(c.Before, c.After, today) is var found && (effects == Effects.None ? found == Effects.None : found.HasFlag(effects))))
             .Select(c => c.Row.Id).Order().ToList();
         var ids = all.Where(i => i > from).Take(GroupRows + 1).ToList();
         var rows = await ItemEndpoints.RowsAsync([.. ids.Take(GroupRows)], db, calendar);

@@ -49,6 +49,7 @@ public static class ScheduleEndpoints
         api.MapGet("/schedule.xlsx", Xlsx).Requires(Right.ReadSchedule);
         // A schedule of some thousand series is larger than other requests.
         api.MapPost("/schedule/return", Return).Requires(Right.WriteSchedule).WithMetadata(new Microsoft.AspNetCore.Mvc.RequestSizeLimitAttribute(MostBytes));
+        api.MapPost("/schedule/return/{group}", ReturnGroup).Requires(Right.WriteSchedule).WithMetadata(new Microsoft.AspNetCore.Mvc.RequestSizeLimitAttribute(MostBytes));
         api.MapGet("/schedule/drafts", Drafts).Requires(Right.WriteSchedule);
         api.MapGet("/schedule/drafts/{group}", DraftsGroup).Requires(Right.WriteSchedule);
         api.MapPost("/schedule/adoption", Adopt).Requires(Right.WriteSchedule);
@@ -76,76 +77,97 @@ public static class ScheduleEndpoints
     private static async Task<Reply<ScheduleReturn>> Return(ReturnedSchedule request, Caller caller, Writer writer, Calendar calendar, CancellationToken cancel) =>
         await writer.RunAsync<ScheduleReturn>(caller.Actor, async session =>
         {
-            var lines = ReadSheet(request);
-            if (lines.Refusal is { } unreadable)
+            var compared = await CompareAsync(request, session, caller, cancel);
+            if (compared.Refusal is { } unreadable)
             {
                 return unreadable;
             }
 
-            var units = await UnitNamesAsync(session.Db);
-            var known = await session.Db.Series.Include(s => s.Unit).ToDictionaryAsync(s => s.Code, cancel);
-            List<ReturnedRow> added = [], changed = [];
-            List<RefusedLine> refused = [];
-            List<ConflictingRow> conflicts = [];
-            List<(Series? Series, SheetRow Row, long UnitId)> writes = [];
-            HashSet<string> seen = [];
-            var unchanged = 0;
-            foreach (var (line, cells) in lines.Value)
+            var (differences, writes) = compared.Value;
+            if (differences.Refused.Count > 0 || differences.Conflicts.Count > 0)
             {
-                var series = known.GetValueOrDefault(cells.GetValueOrDefault("code", "").Trim());
-                var now = series is null ? null : RowOf(series, units);
-                var read = ScheduleSheet.Read(cells, now);
-                if ((read.Refusal ?? CheckPlace(read.Value, series, seen, units, caller)) is { } wrong)
+                return differences;
+            }
+
+            var figures = await (await OfWritesAsync(writes, session.Db, calendar)).FiguresAsync(session.Db);
+            if (request.Fingerprint is not null)
+            {
+                if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } moved)
                 {
-                    refused.Add(new(line, wrong.Field ?? "", wrong.Sentence));
-                    continue;
+                    return moved;
                 }
 
-                var row = read.Value;
-                var changes = now is null ? ScheduleSheet.Columns.Zip(ScheduleSheet.Write(row)).Where(c => c.Second.Length > 0 && c.First != "revision").Select(c => new CellChange(c.First, "", c.Second)).ToList() : ScheduleSheet.Differences(now, row);
-                if (now is not null && changes.Count == 0)
+                foreach (var write in writes)
                 {
-                    unchanged++;
-                }
-                else if (await SeriesGuard.CheckAsync(session, series ?? new Series { Code = row.Code, Title = row.Definition.Title }, row.Definition, caller) is { } guarded)
-                {
-                    refused.Add(new(line, guarded.Field ?? "", guarded.Sentence));
-                }
-                else if (series is not null && row.Revision is { } revision && revision != series.Revision)
-                {
-                    conflicts.Add(new(line, row.Code, changes));
-                }
-                else
-                {
-                    (now is null ? added : changed).Add(new(line, row.Code, changes));
-                    writes.Add((series, row, units.First(u => u.Value == row.Unit).Key));
+                    await SeriesEndpoints.WriteDraftAsync(session, write.Series, write.Row.Code, write.UnitId, write.Row.Definition, caller, cancel);
                 }
             }
 
-            if (refused.Count > 0 || conflicts.Count > 0)
-            {
-                return new ScheduleReturn(added, changed, unchanged, refused, conflicts, null, false);
-            }
-
-            var rules = writes.Where(w => w.Series is not null).ToDictionary(w => w.Series!.Id, w => w.Row.Definition.Check(w.Row.Code).Value);
-            var figures = await (await OfSeriesAsync(session.Db, calendar, rules!)).FiguresAsync(session.Db);
-            if (request.Fingerprint is null)
-            {
-                return new ScheduleReturn(added, changed, unchanged, [], [], figures, false);
-            }
-
-            if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } moved)
-            {
-                return moved;
-            }
-
-            foreach (var (series, row, unit) in writes)
-            {
-                await SeriesEndpoints.WriteDraftAsync(session, series, row.Code, unit, row.Definition, caller, cancel);
-            }
-
-            return new ScheduleReturn(added, changed, unchanged, [], [], figures, true);
+            return differences with { Consequences = figures, Applied = request.Fingerprint is not null };
         }, cancel);
+
+    private static async Task<Reply<ItemPage>> ReturnGroup(string group, ReturnedSchedule request, string? cursor, Caller caller, Writer writer, Calendar calendar, CancellationToken cancel) =>
+        await writer.RunAsync<ItemPage>(caller.Actor, async session =>
+            await CompareAsync(request, session, caller, cancel) is var compared && compared.Refusal is { } unreadable ? unreadable
+                : await (await OfWritesAsync(compared.Value.Writes, session.Db, calendar)).GroupAsync(group, cursor, caller, session.Db, calendar), cancel);
+
+    private static Task<RuleChange> OfWritesAsync(IReadOnlyList<DraftWrite> writes, WideKeelDb db, Calendar calendar) =>
+        OfSeriesAsync(db, calendar, writes.Where(w => w.Series is not null).ToDictionary(w => w.Series!.Id, w => (SeriesRule?)w.Row.Definition.Check(w.Row.Code).Value));
+
+    /// <summary>Holds a sheet against the schedule, row by row, and tells which drafts it would write.</summary>
+    private static async Task<Outcome<(ScheduleReturn Differences, List<DraftWrite> Writes)>> CompareAsync(ReturnedSchedule request, WriteSession session, Caller caller, CancellationToken cancel)
+    {
+        var lines = ReadSheet(request);
+        if (lines.Refusal is { } unreadable)
+        {
+            return unreadable;
+        }
+
+        var units = await UnitNamesAsync(session.Db);
+        var known = await session.Db.Series.Include(s => s.Unit).ToDictionaryAsync(s => s.Code, cancel);
+        List<ReturnedRow> added = [], changed = [];
+        List<RefusedLine> refused = [];
+        List<ConflictingRow> conflicts = [];
+        List<DraftWrite> writes = [];
+        HashSet<string> seen = [];
+        var unchanged = 0;
+        foreach (var (line, cells) in lines.Value)
+        {
+            var series = known.GetValueOrDefault(cells.GetValueOrDefault("code", "").Trim());
+            var now = series is null ? null : RowOf(series, units);
+            var read = ScheduleSheet.Read(cells, now);
+            if ((read.Refusal ?? CheckPlace(read.Value, series, seen, units, caller)) is { } wrong)
+            {
+                refused.Add(new(line, wrong.Field ?? "", wrong.Sentence));
+                continue;
+            }
+
+            var row = read.Value;
+            var changes = now is null ? ScheduleSheet.Columns.Zip(ScheduleSheet.Write(row)).Where(c => c.Second.Length > 0 && c.First != "revision").Select(c => new CellChange(c.First, "", c.Second)).ToList() : ScheduleSheet.Differences(now, row);
+            if (now is not null && changes.Count == 0)
+            {
+                unchanged++;
+            }
+            else if (await SeriesGuard.CheckAsync(session, series ?? new Series { Code = row.Code, Title = row.Definition.Title }, row.Definition, caller) is { } guarded)
+            {
+                refused.Add(new(line, guarded.Field ?? "", guarded.Sentence));
+            }
+            else if (series is not null && row.Revision is { } revision && revision != series.Revision)
+            {
+                conflicts.Add(new(line, row.Code, changes));
+            }
+            else
+            {
+                (now is null ? added : changed).Add(new(line, row.Code, changes));
+                writes.Add(new(series, row, units.First(u => u.Value == row.Unit).Key));
+            }
+        }
+
+        return (new ScheduleReturn(added, changed, unchanged, refused, conflicts, null, false), writes);
+    }
+
+    /// <param name="Series">Null for a new one.</param>
+    private sealed record DraftWrite(Series? Series, SheetRow Row, long UnitId);
 
     /// <summary>Whether the row stands once, and for a series or a unit that the caller writes.</summary>
     private static Refusal? CheckPlace(SheetRow row, Series? series, HashSet<string> seen, Dictionary<long, string> units, Caller caller)
@@ -242,7 +264,7 @@ public static class ScheduleEndpoints
     private static async Task<Reply<ItemPage>> DraftsGroup(string group, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
         var (series, blankets) = await WaitingAsync(caller, db, cancel);
-        return await (await OfDraftsAsync(series, blankets, db, calendar)).GroupAsync(group, cursor, db, calendar);
+        return await (await OfDraftsAsync(series, blankets, db, calendar)).GroupAsync(group, cursor, caller, db, calendar);
     }
 
     private static async Task<Reply<Done>> Adopt(Activation request, Caller caller, Writer writer, Calendar calendar, JobBoard queue, CancellationToken cancel)

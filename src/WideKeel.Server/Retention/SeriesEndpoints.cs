@@ -56,6 +56,7 @@ public static class SeriesEndpoints
         api.MapPost("/series/{id:long}/consequences/{group}", ConsequencesGroup).Requires(Right.WriteSchedule);
         api.MapPost("/series/{id:long}/activation", Activate).Requires(Right.WriteSchedule);
         api.MapPost("/series/{id:long}/retirement/consequences", RetirementConsequences).Requires(Right.WriteSchedule);
+        api.MapPost("/series/{id:long}/retirement/consequences/{group}", RetirementGroup).Requires(Right.WriteSchedule);
         api.MapPost("/series/{id:long}/retirement", Retire).Requires(Right.WriteSchedule);
     }
 
@@ -301,7 +302,7 @@ public static class SeriesEndpoints
             await preview.FiguresAsync(db) with { Authorities = await AuthorityEndpoints.FindingsAsync(db, draft.Authorities, rule), SecondPerson = SeriesGuard.SecondPerson(series, draft) });
 
     private static async Task<Reply<ItemPage>> ConsequencesGroup(long id, string group, SeriesDefinition draft, string? cursor, Caller caller, WideKeelDb db, Calendar calendar) =>
-        await WithDraftAsync<ItemPage>(id, draft, caller, db, calendar, async (_, _, preview) => await preview.GroupAsync(group, cursor, db, calendar));
+        await WithDraftAsync<ItemPage>(id, draft, caller, db, calendar, async (_, _, preview) => await preview.GroupAsync(group, cursor, caller, db, calendar));
 
     private static async Task<Outcome<T>> WithDraftAsync<T>(long id, SeriesDefinition draft, Caller caller, WideKeelDb db, Calendar calendar, Func<Series, SeriesRule, RuleChange, Task<Outcome<T>>> work)
     {
@@ -315,16 +316,17 @@ public static class SeriesEndpoints
         return rule.Refused ? rule.Refusal! : await work(series, rule.Value, await RuleChange.OfSeriesAsync(db, calendar, id, rule.Value));
     }
 
-    private static async Task<Reply<ConsequencesView>> RetirementConsequences(long id, Retirement request, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<ConsequencesView>> RetirementConsequences(long id, Retirement request, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+        await RetiringAsync(id, request, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(db);
+
+    private static async Task<Reply<ItemPage>> RetirementGroup(long id, string group, Retirement request, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+        await RetiringAsync(id, request, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : await plan.Value.Change.GroupAsync(group, cursor, caller, db, calendar);
+
+    private static async Task<Outcome<FilingEndpoints.Plan>> RetiringAsync(long id, Retirement request, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
         var series = await db.Series.AsNoTracking().SingleOrDefaultAsync(s => s.Id == id, cancel);
-        if (series is null || caller.Check(Right.WriteSchedule, series.UnitId, "series") is not null)
-        {
-            return Problems.NotFound("series");
-        }
-
-        var planned = await FilingEndpoints.PlanRetirementAsync(series, request.SuccessorId, caller, db, calendar);
-        return planned.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await planned.Value.FiguresAsync(db);
+        return series is null || caller.Check(Right.WriteSchedule, series.UnitId, "series") is not null ? Problems.NotFound("series")
+            : await FilingEndpoints.PlanRetirementAsync(series, request.SuccessorId, caller, db, calendar);
     }
 
     private static async Task<Reply<SeriesDetail>> Retire(long id, Retirement request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)

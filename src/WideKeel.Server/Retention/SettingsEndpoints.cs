@@ -5,6 +5,7 @@ using WideKeel.Core;
 using WideKeel.Core.People;
 using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
+using WideKeel.Server.Content;
 using WideKeel.Server.SignIn;
 using WideKeel.Store;
 using WideKeel.Store.Content;
@@ -32,6 +33,7 @@ public static class SettingsEndpoints
     {
         api.MapGet("/settings", Show).Requires(Right.ManageSettings);
         api.MapPost("/settings/consequences", Consequences).Requires(Right.ManageSettings);
+        api.MapPost("/settings/consequences/{group}", ConsequencesGroup).Requires(Right.ManageSettings);
         api.MapPut("/settings", Save).Requires(Right.ManageSettings);
         api.MapPost("/settings/worm", AskForWorm).Requires(Right.ManageSettings);
     }
@@ -45,11 +47,11 @@ public static class SettingsEndpoints
             await db.Proposals.AnyAsync(p => p.Kind == Proposals.EnableWorm && p.State == ProposalState.Waiting, cancel));
     }
 
-    private static async Task<Reply<ConsequencesView>> Consequences(SettingsChange request, WideKeelDb db, Calendar calendar)
-    {
-        var change = await OfAsync(request, db, calendar);
-        return change.Refusal is { } wrong ? wrong : (Outcome<ConsequencesView>)await change.Value.FiguresAsync(db);
-    }
+    private static async Task<Reply<ConsequencesView>> Consequences(SettingsChange request, WideKeelDb db, Calendar calendar) =>
+        await OfAsync(request, db, calendar) is var change && change.Refusal is { } wrong ? wrong : (Outcome<ConsequencesView>)await change.Value.FiguresAsync(db);
+
+    private static async Task<Reply<ItemPage>> ConsequencesGroup(string group, SettingsChange request, string? cursor, Caller caller, WideKeelDb db, Calendar calendar) =>
+        await OfAsync(request, db, calendar) is var change && change.Refusal is { } wrong ? wrong : await change.Value.GroupAsync(group, cursor, caller, db, calendar);
 
     private static async Task<Reply<SettingsView>> Save(SettingsChange request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {

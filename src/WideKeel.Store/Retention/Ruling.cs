@@ -160,6 +160,27 @@ public sealed record Ruling(Evaluator Evaluator, IReadOnlyDictionary<long, Serie
         return this with { Blankets = without };
     }
 
+    /// <summary>The same with another date for one event, or none. A type that no rule looks at is passed over.</summary>
+    public Ruling WithEvent(string type, string subject, LocalDate? date)
+    {
+        if (!Clocks.Events.TryGetValue(type, out var known))
+        {
+            return this;
+        }
+
+        Dictionary<string, LocalDate> bySubject = new(known);
+        if (date is { } day)
+        {
+            bySubject[subject] = day;
+        }
+        else
+        {
+            bySubject.Remove(subject);
+        }
+
+        return this with { Clocks = Clocks with { Events = new Dictionary<string, Dictionary<string, LocalDate>>(Clocks.Events) { [type] = bySubject } } };
+    }
+
     /// <summary>The same with more events known. Types that no rule looks at are passed over.</summary>
     public Ruling WithEvents(IEnumerable<(string Type, string Subject, LocalDate Date)> told)
     {

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, reactive, ref, watch } from 'vue'
+import { may } from '@/app/session'
 import { useAct } from '@/shared/act'
 import { api, take } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
@@ -41,7 +42,7 @@ async function ask(why: string) {
         <label class="label" for="o-year">Last day of the fiscal year, month and day</label><el-input id="o-year" v-model="form.fiscalYearEnd" placeholder="09-30" class="short" />
       </form>
       <template v-if="changed">
-        <Consequences :view="preview.data.value" :loading="preview.isFetching.value" :problem="preview.error.value?.message" of="calendar" />
+        <Consequences :view="preview.data.value" :loading="preview.isFetching.value" :problem="preview.error.value?.message" of="calendar" :load="may('readContent') ? (group) => take(api.POST('/api/settings/consequences/{group}', { params: { path: { group } }, body: { ...form } })) : undefined" />
         <p v-if="problem && !asking" class="problem" role="alert">{{ problem.message }}</p>
         <p><el-button :type="due ? 'danger' : 'primary'" :disabled="!preview.data.value || preview.isFetching.value" :loading="busy" @click="save">{{ due ? `Save — ${count(due)} become due today` : 'Save — none becomes due today' }}</el-button></p>
       </template>

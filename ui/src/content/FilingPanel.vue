@@ -8,7 +8,6 @@ import { useAct } from '@/shared/act'
 import { api, take } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
 import { count, plural } from '@/shared/format'
-import GroupList from '@/schedule/GroupList.vue'
 import type { ItemQuery } from './query'
 
 const props = defineProps<{ selection: ItemQuery; items: number }>()
@@ -18,7 +17,6 @@ const target = ref<number | null>(null)
 const shown = ref(true)
 const why = ref('')
 const confirmed = ref(false)
-const group = ref<{ name: string; title: string } | null>(null)
 const { act, busy, problem } = useAct({ refused: () => preview.refetch() })
 
 const series = useQuery({ queryKey: ['series'], queryFn: () => take(api.GET('/api/series')) })
@@ -55,8 +53,7 @@ async function file() {
       <el-option v-if="may('writeSchedule')" :value="NONE" label="Take them off their series" />
     </el-select>
     <p v-if="guidance" class="quiet guidance">{{ guidance }}</p>
-    <Consequences v-if="target !== null" :view="preview.data.value" :loading="preview.isFetching.value" :problem="preview.error.value?.message" of="filing" @open="(name, title) => (group = { name, title })" />
-    <GroupList v-if="group" :id="['filing', group.name, filing]" :title="group.title" :load="() => take(api.POST('/api/filings/consequences/{group}', { params: { path: { group: group!.name } }, body: filing }))" @close="group = null" />
+    <Consequences v-if="target !== null" :view="preview.data.value" :loading="preview.isFetching.value" :problem="preview.error.value?.message" of="filing" :load="(group) => take(api.POST('/api/filings/consequences/{group}', { params: { path: { group } }, body: filing }))" />
     <template v-if="secondPerson"><p class="guarded">{{ secondPerson }}</p><label class="label" for="file-why">Why</label><el-input id="file-why" v-model="why" type="textarea" :rows="2" maxlength="1000" /></template>
     <label v-if="worm" class="guarded"><input v-model="confirmed" type="checkbox" /> {{ code }} is WORM. I know that this cannot be undone by anyone.</label>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>

@@ -10,7 +10,6 @@ import Consequences from '@/shared/Consequences.vue'
 import { count, moment, plural } from '@/shared/format'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import BlanketSentence from './BlanketSentence.vue'
-import GroupList from './GroupList.vue'
 
 type Definition = Schemas['BlanketDefinition']
 const { blanket } = defineProps<{ blanket: Schemas['BlanketView'] }>()
@@ -32,7 +31,6 @@ const consequences = useQuery({
   gcTime: 0,
 })
 const retirement = useQuery({ queryKey: ['blanket-retirement', blanket.id, blanket.revision], queryFn: () => take(api.POST('/api/blankets/{id}/retirement/consequences', path)), enabled: computed(() => dialog.value === 'retire'), gcTime: 0 })
-const group = ref<{ name: string; title: string } | null>(null)
 const figures = computed(() => consequences.data.value?.consequences.figures)
 const due = computed(() => figures.value?.becomeDue.items ?? 0)
 const says = computed(() => `Put into effect — ${due.value ? `${count(due.value)} become due today` : `${plural(figures.value?.inReach.items ?? 0, 'item')} covered, none due today`}`)
@@ -77,7 +75,7 @@ async function retire(why: string) {
     <BlanketSentence :definition="current" :in-force="blanket.inForce" :editable="editable" :covered="consequences.data.value?.covered ?? blanket.covered" @change="change" />
     <p class="small quiet covers">Covers today: <template v-for="(c, i) in consequences.data.value?.covered ?? blanket.covered" :key="c.id">{{ i ? ', ' : '' }}<RouterLink :to="`/content?container=${c.id}`">{{ c.name }}</RouterLink></template><template v-if="!(consequences.data.value?.covered ?? blanket.covered).length">no container</template>.<template v-if="current.keep"> Users may delete what it keeps: it disappears for them, stays in safekeeping, and is still found and counted.</template></p>
     <template v-if="isDraft && editable">
-      <Consequences :view="consequences.data.value?.consequences" :loading="consequences.isFetching.value" :problem="consequences.error.value?.message" of="blanket" @open="(name, title) => (group = { name, title })" />
+      <Consequences :view="consequences.data.value?.consequences" :loading="consequences.isFetching.value" :problem="consequences.error.value?.message" of="blanket" :load="(group) => take(api.POST('/api/blankets/{id}/consequences/{group}', { params: { path: { id: blanket.id, group } }, body: current }))" />
       <p v-if="problem && !dialog" class="problem" role="alert">{{ problem.message }}</p>
       <p class="acts-row">
         <el-button :type="due ? 'danger' : 'primary'" :disabled="!consequences.data.value || !!consequences.error.value || consequences.isFetching.value" @click="dialog = 'activate'">{{ says }}</el-button>
@@ -89,10 +87,10 @@ async function retire(why: string) {
     <WhyDialog v-if="dialog === 'activate'" title="Put the blanket into effect" :says="says" :danger="!!due" :busy="busy" :problem="problem" @go="activate" @close="dialog = null">
       <p>{{ plural(figures?.inReach.items ?? 0, 'item') }} in {{ plural(consequences.data.value?.covered.length ?? 0, 'container') }}; {{ due ? `${count(due)} become due today and are destroyed without sign-off` : 'none becomes due today' }}.</p>
     </WhyDialog>
-    <WhyDialog v-if="dialog === 'retire'" title="Retire the blanket" :says="`Retire — ${losing ? `${plural(losing, 'item')} lose protection` : 'no item loses protection'}`" :danger="!!losing" :busy="busy" :problem="problem" @go="retire" @close="dialog = null">
+    <WhyDialog v-if="dialog === 'retire'" title="Retire the blanket" :says="`Retire — ${losing ? `${plural(losing, 'item')} lose protection` : 'no item loses protection'}`" :danger="!!losing" :ready="!!retirement.data.value && !retirement.isFetching.value" :busy="busy" :problem="problem" @go="retire" @close="dialog = null">
       <p>It rules no longer.</p>
+      <Consequences :view="retirement.data.value" :loading="retirement.isFetching.value" :problem="retirement.error.value?.message" of="retirement" :load="(group) => take(api.POST('/api/blankets/{id}/retirement/consequences/{group}', { params: { path: { id: blanket.id, group } } }))" />
     </WhyDialog>
-    <GroupList v-if="group" :id="['blanket', blanket.id, group.name, asked]" :title="group.title" :load="() => take(api.POST('/api/blankets/{id}/consequences/{group}', { params: { path: { id: blanket.id, group: group!.name } }, body: current }))" @close="group = null" />
   </section>
 </template>
 

@@ -8,13 +8,11 @@ import { api, take } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
 import { count, plural } from '@/shared/format'
 import WhyDialog from '@/shared/WhyDialog.vue'
-import GroupList from './GroupList.vue'
 import SchedulePage from './SchedulePage.vue'
 
 const { act, busy, problem } = useAct({ refused: () => refetch() })
 const { data, error, isFetching, refetch } = useQuery({ queryKey: ['drafts'], queryFn: () => take(api.GET('/api/schedule/drafts')) })
 const adopting = ref(false)
-const group = ref<{ name: string; title: string } | null>(null)
 const due = computed(() => data.value?.consequences.figures.becomeDue.items ?? 0)
 const says = computed(() => `Put ${plural(data.value?.drafts.length ?? 0, 'draft')} into effect${due.value ? ` — ${count(due.value)} become due today` : ', none becomes due today'}`)
 
@@ -37,12 +35,11 @@ async function adopt(why: string) {
           <tbody><tr v-for="d in data.drafts" :key="`${d.kind}${d.id}`"><td><RouterLink :to="d.kind === 'series' ? `/schedule/${d.id}` : `/schedule/blankets?blanket=${d.id}`">{{ d.code }} {{ d.title }}</RouterLink></td><td>{{ d.ruleNow ?? 'not in force yet' }}</td><td>{{ d.rule }}</td><td>{{ d.by }}</td></tr></tbody>
         </table>
       </section>
-      <Consequences :view="data.consequences" :loading="isFetching" of="draft schedule" @open="(name, title) => (group = { name, title })" />
+      <Consequences :view="data.consequences" :loading="isFetching" of="draft schedule" :load="(group) => take(api.GET('/api/schedule/drafts/{group}', { params: { path: { group } } }))" />
       <p class="acts-row"><el-button :type="due ? 'danger' : 'primary'" :disabled="isFetching" @click="((problem = null), (adopting = true))">{{ says }}</el-button><span class="small quiet">Or open one of them, and put it into effect by itself.</span></p>
     </template>
     <WhyDialog v-if="adopting" title="Put all drafts into effect" :says="says" :danger="!!due" :busy="busy" :problem="problem" label="Why, for each version’s history" @go="adopt" @close="adopting = false">
       <p>{{ plural(data!.drafts.length, 'draft') }} over {{ plural(data!.consequences.figures.inReach.items, 'item') }} take effect together, or none does.</p>
     </WhyDialog>
-    <GroupList v-if="group" :id="['drafts', group.name, data?.consequences.fingerprint]" :title="group.title" :load="() => take(api.GET('/api/schedule/drafts/{group}', { params: { path: { group: group!.name } } }))" @close="group = null" />
   </SchedulePage>
 </template>

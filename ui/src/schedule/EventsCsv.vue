@@ -15,10 +15,12 @@ const { act, busy, problem } = useAct({ refresh: false })
 const due = computed(() => view.value?.consequences?.figures.becomeDue.items ?? 0)
 
 async function choose(event: Event) {
-  const file = (event.target as HTMLInputElement).files?.[0]
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
   if (!file) return
   csv.value = await file.text()
   view.value = null
+  input.value = ''
   await act(async () => (view.value = await take(api.POST('/api/events/csv', { body: { csv: csv.value } }))))
 }
 async function apply() {
@@ -37,7 +39,7 @@ async function apply() {
     <template v-if="view">
       <p>{{ plural(view.added, 'new event') }}, {{ count(view.known) }} known already<template v-if="view.refused.length">, <span class="lacking">{{ plural(view.refused.length, 'line') }} refused</span></template>.</p>
       <table v-if="view.refused.length" class="sheet"><thead><tr><th class="num">Line</th><th>Column</th><th>Why</th></tr></thead><tbody><tr v-for="r in view.refused" :key="`${r.line}${r.column}`"><td class="num">{{ r.line }}</td><td>{{ r.column }}</td><td>{{ r.why }}</td></tr></tbody></table>
-      <Consequences v-if="view.consequences" :view="view.consequences" of="file" />
+      <Consequences v-if="view.consequences" :view="view.consequences" :load="(group) => take(api.POST('/api/events/csv/{group}', { params: { path: { group } }, body: { csv } }))" of="file" />
     </template>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <template #footer><el-button @click="shown = false">Leave it</el-button><el-button :type="due ? 'danger' : 'primary'" :disabled="!view?.consequences || !view.added" :loading="busy" @click="apply">{{ view?.consequences ? `Tell ${plural(view.added, 'event')}${due ? ` — ${count(due)} become due today` : ''}` : 'Tell them' }}</el-button></template>

@@ -26,7 +26,7 @@ const events = useQuery({
   placeholderData: keepPreviousData,
 })
 const about = useQuery({ queryKey: computed(() => ['subject', subject.value]), queryFn: () => take(api.GET('/api/subjects/{subject}', { params: { path: { subject: subject.value } } })), enabled: computed(() => !!subject.value && may('readContent')) })
-const { act, busy, problem } = useAct()
+const { act, busy, problem } = useAct({ refused: async () => Promise.all([dialog.value === 'tell' && preview.refetch(), revoking.value && revocation.refetch()]) })
 const dialog = ref<'tell' | 'csv' | 'type' | null>(list('new')[0] === 'event' ? 'tell' : null)
 const editing = ref<Schemas['EventTypeView'] | null>(null)
 const revoking = ref<Schemas['EventView'] | null>(null)
@@ -34,18 +34,19 @@ const form = reactive({ type: type.value || '', subject: subject.value, date: to
 const whole = computed(() => !!form.type && !!form.subject.trim() && /^\d{4}-\d\d-\d\d$/.test(form.date))
 const body = computed(() => ({ ...form, subject: form.subject.trim(), reference: null }))
 const preview = useQuery({ queryKey: computed(() => ['event', body.value]), queryFn: () => take(api.POST('/api/events/consequences', { body: body.value })), enabled: computed(() => dialog.value === 'tell' && whole.value), gcTime: 0, retry: false })
+const revocation = useQuery({ queryKey: computed(() => ['revocation', revoking.value?.id]), queryFn: () => take(api.POST('/api/events/{id}/revocation/consequences', { params: { path: { id: revoking.value!.id } } })), enabled: computed(() => !!revoking.value), gcTime: 0 })
 const due = computed(() => preview.data.value?.figures.becomeDue.items ?? 0)
 const moved = computed(() => (preview.data.value ? preview.data.value.figures.inReach.items - preview.data.value.figures.unchanged.items : 0))
 
 async function tell() {
   const done = await act(async () => {
-    await take(api.POST('/api/events', { body: body.value }))
+    await take(api.POST('/api/events', { body: { ...body.value, fingerprint: preview.data.value!.fingerprint } }))
     ElMessage({ message: `Told. ${plural(moved.value, 'item')} changed.`, type: 'success' })
   })
   if (done) dialog.value = null
 }
 async function revoke(why: string) {
-  if (await act(() => take(api.POST('/api/events/{id}/revocation', { params: { path: { id: revoking.value!.id } }, body: { why } })))) revoking.value = null
+  if (await act(() => take(api.POST('/api/events/{id}/revocation', { params: { path: { id: revoking.value!.id } }, body: { why, fingerprint: revocation.data.value!.fingerprint } })))) revoking.value = null
 }
 </script>
 
@@ -89,15 +90,16 @@ async function revoke(why: string) {
         <label class="label" for="e-subject">To which subject</label><el-input id="e-subject" v-model="form.subject" placeholder="IMO9901005" />
         <label class="label" for="e-date">On which day</label><input id="e-date" v-model="form.date" type="date" class="date" />
         <label class="label" for="e-note">Note</label><el-input id="e-note" v-model="form.note" />
-        <Consequences v-if="whole" :view="preview.data.value" :loading="preview.isFetching.value" :problem="preview.error.value?.message" of="event" />
+        <Consequences v-if="whole" :view="preview.data.value" :loading="preview.isFetching.value" :problem="preview.error.value?.message" :load="(group) => take(api.POST('/api/events/consequences/{group}', { params: { path: { group } }, body }))" of="event" />
         <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
       </form>
       <template #footer><el-button @click="dialog = null">Leave it</el-button><el-button :type="due ? 'danger' : 'primary'" :disabled="!whole || !preview.data.value || preview.isFetching.value" :loading="busy" @click="tell">{{ whole && preview.data.value ? `Tell it — ${due ? `${count(due)} become due today` : `${plural(moved, 'item')} change${moved === 1 ? 's' : ''}, none becomes due today`}` : 'Tell it' }}</el-button></template>
     </el-dialog>
     <EventsCsv v-if="dialog === 'csv'" @close="dialog = null" />
     <EventTypeDialog v-if="dialog === 'type'" :type="editing" @close="dialog = null" />
-    <WhyDialog v-if="revoking" :title="`Revoke ${revoking.typeTitle} of ${revoking.subject}`" says="Revoke it" danger :busy="busy" :problem="problem" @go="revoke" @close="revoking = null">
+    <WhyDialog v-if="revoking" :title="`Revoke ${revoking.typeTitle} of ${revoking.subject}`" says="Revoke it" danger :ready="!!revocation.data.value && !revocation.isFetching.value" :busy="busy" :problem="problem" @go="revoke" @close="revoking = null">
       <p>The clocks that it started go back to the event before it, or wait again. The entry stays, struck out.</p>
+      <Consequences :view="revocation.data.value" :loading="revocation.isFetching.value" :problem="revocation.error.value?.message" :load="(group) => take(api.POST('/api/events/{id}/revocation/consequences/{group}', { params: { path: { id: revoking!.id, group } } }))" of="revocation" />
     </WhyDialog>
   </SchedulePage>
 </template>

@@ -17,6 +17,7 @@ const path = { params: { path: { id: rule.id } } }
 const { act, busy, problem } = useAct()
 const samples = useQuery({ queryKey: ['filing-rules', rule.id, 'samples'], queryFn: () => take(api.GET('/api/filing-rules/{id}/samples', path)) })
 const activating = ref(false)
+const list = (group: string) => take(api.POST('/api/filing-rules/{id}/consequences/{group}', { params: { path: { id: rule.id, group } } }))
 const preview = useQuery({ queryKey: ['filing-rules', rule.id, 'consequences'], queryFn: () => take(api.POST('/api/filing-rules/{id}/consequences', path)), enabled: computed(() => activating.value), gcTime: 0 })
 const due = computed(() => preview.data.value?.figures.becomeDue.items ?? 0)
 const says = computed(() => `Put into force — file ${plural(preview.data.value?.figures.inReach.items ?? 0, 'item')}${due.value ? `, ${count(due.value)} become due today` : ''}`)
@@ -47,8 +48,8 @@ const stop = () => act(() => take(api.POST('/api/filing-rules/{id}/stop', { ...p
         <td class="judge"><button class="chip" :aria-pressed="s.right === true" :disabled="!rule.mayWrite" @click="judge(s, true)">right</button><button class="chip" :aria-pressed="s.right === false" :disabled="!rule.mayWrite" @click="judge(s, false)">wrong</button></td></tr></tbody>
     </table>
     <p v-if="samples.data.value?.length === 0" class="quiet">It finds nothing that it may file.</p>
-    <WhyDialog v-if="activating" title="Put the rule into force" :says="says" :danger="!!due" :busy="busy" :problem="problem" @go="activate" @close="activating = false">
-      <Consequences :view="preview.data.value" :loading="preview.isFetching.value" :problem="preview.error.value?.message" of="rule" />
+    <WhyDialog v-if="activating" title="Put the rule into force" :says="says" :danger="!!due" :ready="!!preview.data.value && !preview.isFetching.value" :busy="busy" :problem="problem" @go="activate" @close="activating = false">
+      <Consequences :view="preview.data.value" :loading="preview.isFetching.value" :problem="preview.error.value?.message" of="rule" :load="list" />
     </WhyDialog>
   </section>
 </template>

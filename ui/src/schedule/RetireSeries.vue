@@ -34,13 +34,13 @@ async function go(why: string) {
 </script>
 
 <template>
-  <WhyDialog :title="`Retire ${series.row.code}`" :says="says" :danger="!!due" :busy="busy" :problem="problem" @go="go" @close="emit('close')">
+  <WhyDialog :title="`Retire ${series.row.code}`" :says="says" :danger="!!due" :ready="!!preview.data.value && !preview.isFetching.value" :busy="busy" :problem="problem" @go="go" @close="emit('close')">
     <p>Nothing new is filed under it from then on. What is filed stays under its last version, or goes to a successor.</p>
     <label class="label" for="successor">Successor</label>
     <el-select id="successor" v-model="successor" filterable clearable aria-label="Successor" placeholder="None: the items stay" class="successor" :value-on-clear="null">
       <el-option v-for="s in all.data.value?.filter((s) => s.id !== id && s.state !== 'retired') ?? []" :key="s.id" :value="s.id" :label="`${s.code} ${s.title}`" />
     </el-select>
-    <Consequences v-if="successor !== null" :view="preview.data.value" :loading="preview.isFetching.value" :problem="preview.error.value?.message" of="retirement" />
+    <Consequences :view="preview.data.value" :loading="preview.isFetching.value" :problem="preview.error.value?.message" :load="(group) => take(api.POST('/api/series/{id}/retirement/consequences/{group}', { params: { path: { id, group } }, body: { successorId: successor } }))" of="retirement" />
   </WhyDialog>
 </template>
 

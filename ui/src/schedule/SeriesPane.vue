@@ -11,7 +11,6 @@ import { bytes, count, moment, plural } from '@/shared/format'
 import Sentence from '@/shared/Sentence.vue'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import { gradeWords } from '@/shared/words'
-import GroupList from './GroupList.vue'
 import RetireSeries from './RetireSeries.vue'
 import SeriesDetails from './SeriesDetails.vue'
 
@@ -32,7 +31,6 @@ const editable = computed(() => (data.value?.mayWrite ?? false) && data.value?.r
 const { act, busy, problem } = useAct({ refresh: false })
 const activating = ref(false)
 const retiring = ref(false)
-const group = ref<{ name: string; title: string } | null>(null)
 const details = ref(false)
 
 function change(part: Partial<Definition>) {
@@ -137,7 +135,7 @@ watch(() => data.value?.revision, () => (problem.value = null))
     </ul>
     <SeriesDetails v-if="details" :definition="current" :editable="editable" :authorities="authorities.data.value?.map((a) => a.code) ?? []" @change="change" />
     <template v-if="isDraft && editable">
-      <Consequences :view="consequences.data.value" :loading="consequences.isFetching.value" :problem="consequences.error.value?.message" of="draft" @open="(name, title) => (group = { name, title })" />
+      <Consequences :view="consequences.data.value" :loading="consequences.isFetching.value" :problem="consequences.error.value?.message" of="draft" :load="(group) => take(api.POST('/api/series/{id}/consequences/{group}', { params: { path: { id, group } }, body: current! }))" />
       <p v-if="secondPerson" class="second">A second person must agree: {{ secondPerson }}.</p>
       <p v-if="problem" class="problem" role="alert">{{ problem.message }} <button v-if="problem.code === 'stale'" class="link" @click="lookAtTheirs">Look at what is there now; yours stays here</button></p>
       <p class="acts">
@@ -161,7 +159,6 @@ watch(() => data.value?.revision, () => (problem.value = null))
       <p v-else>{{ reach === 0 ? 'No item is filed under it yet.' : `${plural(reach, 'item')} ${reach === 1 ? 'is' : 'are'} ruled by it from now on; ${due ? `${count(due)} become due today and ${current.atEnd === 'signOff' ? 'wait for sign-off' : 'may be destroyed without sign-off'}` : 'none becomes due today'}.` }}</p>
     </WhyDialog>
     <RetireSeries v-if="retiring" :series="data" @close="retiring = false" />
-    <GroupList v-if="group" :id="['series', id, group.name, asked]" :title="group.title" :load="() => take(api.POST('/api/series/{id}/consequences/{group}', { params: { path: { id, group: group!.name } }, body: current! }))" @close="group = null" />
   </article>
 </template>
 

@@ -60,7 +60,7 @@ async function apply() {
         <table v-if="view.changed.length" class="sheet"><caption>Changed</caption><thead><tr><th class="num">Line</th><th>Series</th><th>Column</th><th>Before</th><th>After</th></tr></thead>
           <tbody><template v-for="r in view.changed" :key="r.line"><tr v-for="d in r.changes" :key="d.column"><td class="num">{{ r.line }}</td><td>{{ r.code }}</td><td>{{ d.column }}</td><td><s class="quiet">{{ d.before || 'empty' }}</s></td><td>{{ d.after || 'empty' }}</td></tr></template></tbody></table>
         <p v-if="view.added.length"><span class="label">Added</span> {{ view.added.map((a) => a.code).join(', ') }}</p>
-        <Consequences v-if="view.consequences && view.consequences.figures.inReach.items" :view="view.consequences" of="sheet" />
+        <Consequences v-if="view.consequences && view.consequences.figures.inReach.items" :view="view.consequences" :load="(group) => take(api.POST('/api/schedule/return/{group}', { params: { path: { group } }, body: { ...file!, fingerprint: null } }))" of="sheet" />
         <p v-if="view.consequences" class="acts-row"><el-button :type="due ? 'danger' : 'primary'" :disabled="drafts === 0" :loading="busy" @click="apply">{{ drafts ? `Write ${plural(drafts, 'draft')}${due ? ` — ${count(due)} would become due today` : ''}` : 'Nothing differs' }}</el-button><span class="small quiet">Drafts rule nothing; they are put into effect <RouterLink to="/schedule/drafts">together</RouterLink> or one by one.</span></p>
       </template>
     </section>

@@ -142,12 +142,13 @@ describe('events', () => {
   })
   it('revokes with a reason', async () => {
     answers['POST /api/events/{id}/revocation'] = event()
+    answers['POST /api/events/{id}/revocation/consequences'] = consequences({ later: tally(2) })
     const wrapper = await place(EventsPlace, {}, '/schedule/events')
     await wrapper.get('[aria-label="Revoke Vessel sold of IMO1"]').trigger('click')
     await flushPromises()
     await type('#why', 'Told twice.')
     await press('Revoke it')
-    expect(calls('POST /api/events/{id}/revocation')[0]!.body).toEqual({ why: 'Told twice.' })
+    expect(calls('POST /api/events/{id}/revocation')[0]!.body).toEqual({ why: 'Told twice.', fingerprint: 'seen' })
   })
   it('offers nothing to press to those who may not tell events', async () => {
     rights.held.delete('writeEvents')

@@ -1,9 +1,10 @@
-import { mount } from '@vue/test-utils'
-import { describe, expect, it, vi } from 'vitest'
+import { RouterLinkStub, enableAutoUnmount, flushPromises, mount } from '@vue/test-utils'
+import { afterEach, describe, expect, it, vi } from 'vitest'
 import { h } from 'vue'
-import type { Schemas } from './api/client'
+import { api, take, type Schemas } from './api/client'
 import Consequences from './Consequences.vue'
 import Histogram from './Histogram.vue'
+import { answers, calls, place, standIn } from './testing'
 
 /** What is drawn is the library's business; what it is told to draw is ours. */
 vi.mock('./Histogram.vue', () => ({ __esModule: true, __isTeleport: false, default: { props: ['labels', 'before', 'after', 'names'], render: () => h('div', { class: 'histogram' }) } }))
@@ -14,18 +15,33 @@ const view = (figures: Partial<Figures> = {}, more: Partial<Schemas['Consequence
   figures: { inReach: tally(10), dueBefore: tally(), dueAfter: tally(), becomeDue: tally(), noLongerDue: tally(), sooner: tally(), later: tally(), newlyUnderRule: tally(), loseProtection: tally(), unchanged: tally(10), byMonth: [], byContainer: [], ...figures },
   containers: [], fingerprint: 'f', untouchable: 0, ...more,
 })
-const shown = (v: Schemas['ConsequencesView'] | undefined, more = {}) => mount(Consequences, { props: { view: v, of: 'draft', ...more } })
+const shown = (v: Schemas['ConsequencesView'] | undefined, more = {}) => mount(Consequences, { props: { view: v, of: 'draft', ...more }, global: { stubs: { RouterLink: RouterLinkStub } } })
+enableAutoUnmount(afterEach)
+standIn()
 
 describe('the consequences of a draft', () => {
   it('say nought plainly, and only figures above nought open their rows', () => {
-    const wrapper = shown(view({ sooner: tally(3) }))
+    const wrapper = shown(view({ sooner: tally(3) }), { load: vi.fn() })
     expect(wrapper.findAll('.figure').map((f) => f.text().replace(/\s+/g, ' '))).toEqual(['0become due today', '3are kept shorter3.0 KiB', '0come under a rule', '10stay as they are10.0 KiB'])
     expect(wrapper.findAll('.figure button').map((b) => b.attributes('data-group'))).toEqual(['sooner', 'none'])
   })
-  it('speak of one item in the singular', async () => {
-    const wrapper = shown(view({ becomeDue: tally(1) }))
+  it('open a figure, and the number in reach, into the items behind it', async () => {
+    answers['GET /api/schedule/drafts/{group}'] = { items: [], next: null, total: 0, bytes: 0 }
+    const asked: string[] = []
+    const load = (group: string) => {
+      asked.push(group)
+      return take(api.GET('/api/schedule/drafts/{group}', { params: { path: { group } } }))
+    }
+    const wrapper = await place(Consequences, { view: view({ becomeDue: tally(1) }), of: 'draft', load })
     await wrapper.get('[data-group=becomesDue]').trigger('click')
-    expect(wrapper.emitted('open')).toEqual([['becomesDue', '1 item that becomes due today']])
+    await flushPromises()
+    expect(document.body.querySelector('.el-dialog__title')!.textContent).toBe('1 item that becomes due today')
+    await wrapper.get('[data-group=all]').trigger('click')
+    await flushPromises()
+    expect([asked, calls('GET /api/schedule/drafts/{group}').length]).toEqual([['becomesDue', 'all'], 2])
+  })
+  it('offer nothing to press where the items may not be read', () => {
+    expect(shown(view({ becomeDue: tally(1) })).findAll('[data-group]')).toHaveLength(0)
   })
   it('show the loss of protection in the colour of warning', () => {
     const figure = shown(view({ loseProtection: tally(2) })).findAll('.figure').find((f) => f.text().includes('lose protection'))!

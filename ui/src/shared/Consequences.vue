@@ -2,6 +2,7 @@
 import { computed, defineAsyncComponent, ref } from 'vue'
 import type { Schemas } from './api/client'
 import { bytes, count, plural } from './format'
+import GroupList from './GroupList.vue'
 
 const Histogram = defineAsyncComponent(() => import('./Histogram.vue'))
 
@@ -11,8 +12,10 @@ const props = defineProps<{
   problem?: string | null
   /** What would do it: draft, filing, blanket, event … */
   of: string
+  /** Reads the items behind a figure; without it the figures are only told. */
+  load?: (group: string) => Promise<Schemas['ItemPage']>
 }>()
-const emit = defineEmits<{ open: [group: string, title: string] }>()
+const open = ref<{ group: string; title: string } | null>(null)
 
 const table = ref(false)
 const figures = computed(() => {
@@ -65,7 +68,7 @@ const containers = computed(() => {
   <section class="consequences panel" aria-label="Consequences" :aria-busy="loading">
     <header>
       <h2>Consequences</h2>
-      <span v-if="view" class="small quiet">of this {{ of }} for {{ plural(view.figures.inReach.items, 'item') }}, {{ bytes(view.figures.inReach.bytes) }}{{ loading ? ', computing …' : '' }}</span>
+      <span v-if="view" class="small quiet">of this {{ of }} for <button v-if="load && view.figures.inReach.items" class="link" data-group="all" @click="open = { group: 'all', title: `${plural(view.figures.inReach.items, 'item')} in reach` }">{{ plural(view.figures.inReach.items, 'item') }}</button><template v-else>{{ plural(view.figures.inReach.items, 'item') }}</template>, {{ bytes(view.figures.inReach.bytes) }}{{ loading ? ', computing …' : '' }}</span>
       <span v-else-if="loading" class="small quiet">computing …</span>
     </header>
     <p v-if="problem" class="problem pad" role="alert">{{ problem }}</p>
@@ -73,7 +76,7 @@ const containers = computed(() => {
       <div class="figures">
         <div v-for="f in figures" :key="f.group" class="figure">
           <strong :style="{ color: `var(--${f.tally.items ? f.tone : 'ink'})` }">{{ count(f.tally.items) }}</strong>
-          <button v-if="f.tally.items" class="link small" :data-group="f.group" @click="emit('open', f.group, `${plural(f.tally.items, 'item')} that ${f.label}`)">{{ f.label }}</button>
+          <button v-if="f.tally.items && load" class="link small" :data-group="f.group" @click="open = { group: f.group, title: `${plural(f.tally.items, 'item')} that ${f.label}` }">{{ f.label }}</button>
           <span v-else class="small quiet">{{ f.label }}</span>
           <span class="small quiet">{{ f.tally.items ? bytes(f.tally.bytes) : ' ' }}</span>
         </div>
@@ -92,10 +95,11 @@ const containers = computed(() => {
       <details v-if="containers.length" class="containers small">
         <summary>By container ({{ containers.length }})</summary>
         <table class="twin"><thead><tr><th>Container</th><th class="num">items</th><th class="num">changed</th><th class="num">become due</th></tr></thead>
-          <tbody><tr v-for="c in containers" :key="c.containerId"><td>{{ c.name }}</td><td class="num">{{ count(c.items) }}</td><td class="num">{{ count(c.changed) }}</td><td class="num">{{ count(c.becomeDue) }}</td></tr></tbody></table>
+          <tbody><tr v-for="c in containers" :key="c.containerId"><td><RouterLink :to="`/content?container=${c.containerId}`">{{ c.name }}</RouterLink></td><td class="num">{{ count(c.items) }}</td><td class="num">{{ count(c.changed) }}</td><td class="num">{{ count(c.becomeDue) }}</td></tr></tbody></table>
       </details>
       <p v-if="view.untouchable" class="small quiet pad">{{ plural(view.untouchable, 'item') }} on the docket or destroyed {{ view.untouchable === 1 ? 'is' : 'are' }} left alone.</p>
     </template>
+    <GroupList v-if="open && load" :id="[of, open.group, view?.fingerprint]" :key="open.group" :title="open.title" :load="() => load!(open!.group)" @close="open = null" />
   </section>
 </template>
 

@@ -3,12 +3,14 @@ import { computed, ref } from 'vue'
 import type { Problem } from './api/client'
 
 /** The last step before something takes effect: what it does, why, and where it cannot be undone a word to be typed. */
-const { says, danger = false, busy = false, problem = null, word = null, label = 'Why, for the history' } = defineProps<{
+const { says, danger = false, busy = false, ready: seen = true, problem = null, word = null, label = 'Why, for the history' } = defineProps<{
   title: string
   /** On the button. */
   says: string
   danger?: boolean
   busy?: boolean
+  /** The consequences are on screen; before that nothing is done. */
+  ready?: boolean
   problem?: Problem | null
   word?: string | null
   label?: string
@@ -17,7 +19,7 @@ const emit = defineEmits<{ go: [why: string]; close: [] }>()
 const shown = ref(true)
 const why = ref('')
 const typed = ref('')
-const ready = computed(() => why.value.trim() !== '' && (word === null || typed.value.trim() === word))
+const complete = computed(() => seen && why.value.trim() !== '' && (word === null || typed.value.trim() === word))
 </script>
 
 <template>
@@ -27,6 +29,6 @@ const ready = computed(() => why.value.trim() !== '' && (word === null || typed.
     <el-input id="why" v-model="why" type="textarea" :rows="3" maxlength="1000" />
     <template v-if="word"><label class="label" for="word">Type “{{ word }}” to go on</label><el-input id="word" v-model="typed" autocomplete="off" /></template>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-    <template #footer><el-button @click="shown = false">Not yet</el-button><el-button :type="danger ? 'danger' : 'primary'" :disabled="!ready" :loading="busy" @click="emit('go', why)">{{ says }}</el-button></template>
+    <template #footer><el-button @click="shown = false">Not yet</el-button><el-button :type="danger ? 'danger' : 'primary'" :disabled="!complete" :loading="busy" @click="emit('go', why)">{{ says }}</el-button></template>
   </el-dialog>
 </template>

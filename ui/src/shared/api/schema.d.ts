@@ -709,6 +709,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/series/{id}/retirement/consequences/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-series-id-retirement-consequences-group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/series/{id}/retirement": {
         parameters: {
             query?: never;
@@ -771,6 +788,23 @@ export interface paths {
         put?: never;
         /** @description Needs the right writeSchedule over the unit concerned. */
         post: operations["post-api-schedule-return"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schedule/return/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-schedule-return-group"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1019,6 +1053,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/blankets/{id}/retirement/consequences/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-blankets-id-retirement-consequences-group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/blankets/{id}/retirement": {
         parameters: {
             query?: never;
@@ -1106,6 +1157,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/events/consequences/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeEvents over the unit concerned. */
+        post: operations["post-api-events-consequences-group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events/csv": {
         parameters: {
             query?: never;
@@ -1123,6 +1191,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/events/csv/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeEvents over the unit concerned. */
+        post: operations["post-api-events-csv-group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events/{id}/revocation": {
         parameters: {
             query?: never;
@@ -1134,6 +1219,40 @@ export interface paths {
         put?: never;
         /** @description Needs the right writeEvents over the unit concerned. */
         post: operations["post-api-events-id-revocation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/events/{id}/revocation/consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeEvents over the unit concerned. */
+        post: operations["post-api-events-id-revocation-consequences"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/events/{id}/revocation/consequences/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeEvents over the unit concerned. */
+        post: operations["post-api-events-id-revocation-consequences-group"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1278,6 +1397,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/filing-rules/{id}/consequences/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-filing-rules-id-consequences-group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/filing-rules/{id}/activation": {
         parameters: {
             query?: never;
@@ -1375,6 +1511,23 @@ export interface paths {
         put?: never;
         /** @description Needs the right manageSettings over the unit concerned. */
         post: operations["post-api-settings-consequences"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/settings/consequences/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right manageSettings over the unit concerned. */
+        post: operations["post-api-settings-consequences-group"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2549,6 +2702,7 @@ export interface components {
             date: components["schemas"]["LocalDate"];
             note?: null | string;
             reference?: null | string;
+            fingerprint?: null | string;
         };
         NewFilingDefault: {
             /** Format: int64 */
@@ -2762,6 +2916,7 @@ export interface components {
         };
         Revocation: {
             why: string;
+            fingerprint?: null | string;
         };
         /** @enum {unknown} */
         Right: "readContent" | "fileContent" | "readSchedule" | "writeSchedule" | "readDocket" | "signDisposition" | "readLedger" | "verifyLedger" | "scanSources" | "readSources" | "manageSources" | "managePeople" | "readJobs" | "readSensitive" | "unmaskSensitive" | "writeKinds" | "writeEvents" | "manageSettings";
@@ -4663,6 +4818,44 @@ export interface operations {
             };
         };
     };
+    "post-api-series-id-retirement-consequences-group": {
+        parameters: {
+            query?: {
+                cursor?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Retirement"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemPage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     "post-api-series-id-retirement": {
         parameters: {
             query?: never;
@@ -4758,6 +4951,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScheduleReturn"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-schedule-return-group": {
+        parameters: {
+            query?: {
+                cursor?: string;
+            };
+            header?: never;
+            path: {
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReturnedSchedule"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemPage"];
                 };
             };
             /** @description Bad Request */
@@ -5350,6 +5580,40 @@ export interface operations {
             };
         };
     };
+    "post-api-blankets-id-retirement-consequences-group": {
+        parameters: {
+            query?: {
+                cursor?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemPage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     "post-api-blankets-id-retirement": {
         parameters: {
             query?: never;
@@ -5581,6 +5845,43 @@ export interface operations {
             };
         };
     };
+    "post-api-events-consequences-group": {
+        parameters: {
+            query?: {
+                cursor?: string;
+            };
+            header?: never;
+            path: {
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewEvent"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemPage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     "post-api-events-csv": {
         parameters: {
             query?: never;
@@ -5601,6 +5902,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EventsCsvView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-events-csv-group": {
+        parameters: {
+            query?: {
+                cursor?: string;
+            };
+            header?: never;
+            path: {
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EventsCsv"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemPage"];
                 };
             };
             /** @description Bad Request */
@@ -5636,6 +5974,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EventView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-events-id-revocation-consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConsequencesView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-events-id-revocation-consequences-group": {
+        parameters: {
+            query?: {
+                cursor?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemPage"];
                 };
             };
             /** @description Bad Request */
@@ -5968,6 +6371,40 @@ export interface operations {
             };
         };
     };
+    "post-api-filing-rules-id-consequences-group": {
+        parameters: {
+            query?: {
+                cursor?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemPage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
     "post-api-filing-rules-id-activation": {
         parameters: {
             query?: never;
@@ -6180,6 +6617,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ConsequencesView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-settings-consequences-group": {
+        parameters: {
+            query?: {
+                cursor?: string;
+            };
+            header?: never;
+            path: {
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettingsChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemPage"];
                 };
             };
             /** @description Bad Request */

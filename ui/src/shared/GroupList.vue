@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
-import type { Schemas } from '@/shared/api/client'
-import { count, day, keepUntil } from '@/shared/format'
+import type { Schemas } from './api/client'
+import { count, day, keepUntil } from './format'
 
 /** The items behind one figure of the consequences. */
 const { id, load } = defineProps<{ id: readonly unknown[]; title: string; load: () => Promise<Schemas['ItemPage']> }>()
