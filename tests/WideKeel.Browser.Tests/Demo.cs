@@ -2,6 +2,7 @@ using Microsoft.AspNetCore.Builder;
 using NodaTime;
 using OpenQA.Selenium;
 using OpenQA.Selenium.Chrome;
+using OpenQA.Selenium.Interactions;
 using OpenQA.Selenium.Support.UI;
 using WideKeel.Server;
 
@@ -117,10 +118,11 @@ public sealed class Page : IDisposable
     /// <summary>What an address answers to the person at this browser.</summary>
     public string Fetch(string path) => (string)driver.ExecuteAsyncScript("const done = arguments[1]; fetch(arguments[0]).then((r) => r.text()).then(done)", path)!;
 
-    /// <summary>Keys to whatever has the focus.</summary>
-    public void Send(string keys) => driver.SwitchTo().ActiveElement().SendKeys(keys);
+    /// <summary>Keys from the keyboard, to whatever has the focus when each one arrives; what fades away meanwhile may have it.</summary>
+    public void Send(string keys) => new Actions(driver).SendKeys(keys).Perform();
 
-    public bool HasFocus(By by) => driver.FindElements(by).Any(e => (bool)driver.ExecuteScript("return document.activeElement === arguments[0]", e)!);
+    public bool HasFocus(By by) => Wait(
+        d => d.FindElements(by).Any(e => (bool)driver.ExecuteScript("return document.activeElement === arguments[0]", e)!) ? "yes" : "no", $"{by} to keep still") == "yes";
 
     public T Wait<T>(Func<IWebDriver, T?> what, string until)
         where T : class
