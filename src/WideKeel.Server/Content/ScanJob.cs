@@ -275,7 +275,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
 
     private async Task ReevaluateAsync(WriteSession session, List<Item> changed, CancellationToken cancel)
     {
-        var ruling = await Ruling.LoadAsync(session.Db, calendar.Evaluator);
+        var ruling = await Ruling.LoadForAsync(session.Db, calendar.Evaluator, changed);
         var ids = new ItemFilter(Units: null) { Ids = [.. changed.Select(i => i.Id)] };
         ItemScan.WriteStandings(session, ruling, ids.Where(), c => ids.Bind(c, 0));
         if (changed.Any(i => ruling.RuleOf(i.SeriesId) is not null || ruling.BlanketsOf(i.ContainerId).Length > 0))
@@ -291,7 +291,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         var defaults = await session.Db.FilingDefaults.Include(d => d.Series).Where(d => places.Contains(d.ContainerId) && d.Series!.State != SeriesState.Retired).ToListAsync(cancel);
         if (defaults.Count > 0)
         {
-            var ruling = await Ruling.LoadAsync(session.Db, calendar.Evaluator);
+            var ruling = await Ruling.LoadForAsync(session.Db, calendar.Evaluator, unfiled, defaults.Select(d => d.SeriesId));
             var units = await session.Db.Containers.Where(c => places.Contains(c.Id)).Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path }).ToDictionaryAsync(c => c.Id, c => c.Path, cancel);
             var placed = unfiled.Select(i => (Item: i, Default: FilingDefaultEndpoints.Of(defaults, i))).Where(i => i.Default is not null).ToList();
             foreach (var group in placed.GroupBy(i => i.Default!.Series!))

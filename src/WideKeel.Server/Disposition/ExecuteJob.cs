@@ -60,7 +60,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
                 where line.BatchId == batchId && (line.State == LineState.Waiting || line.State == LineState.Destroying)
                 orderby line.ItemId
                 select new Work(line, item, source.Root, unit.Path)).Take(Portion).ToListAsync(cancel);
-            ruling = await Ruling.LoadAsync(db, calendar.Evaluator);
+            ruling = await Ruling.LoadForAsync(db, calendar.Evaluator, portion.Select(w => w.Item));
             var ids = portion.Select(w => w.Item.Id).ToList();
             dates = (await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync(cancel)).ToLookup(d => d.ItemId);
         }

@@ -101,6 +101,14 @@ public sealed record Ruling(Evaluator Evaluator, IReadOnlyDictionary<long, Serie
         return await new Ruling(evaluator, rules, byContainer, Clocks.None).WithClocksAsync(db, subjects);
     }
 
+    /// <summary>Loads what is in force as far as it concerns some items: their series, and the events of their subjects.</summary>
+    /// <param name="also">A series under which they are about to be filed.</param>
+    public static Task<Ruling> LoadForAsync(WideKeelDb db, Evaluator evaluator, IEnumerable<Item> items, params IEnumerable<long> also)
+    {
+        var all = items.ToList();
+        return LoadAsync(db, evaluator, [.. all.Select(i => i.SeriesId).OfType<long>().Concat(also).Distinct()], [.. all.Select(i => i.Subject).OfType<string>().Distinct()]);
+    }
+
     /// <summary>Ids of the containers of a unit that a reach covers today.</summary>
     public static IReadOnlyList<long> Reached(ReachDefinition reach, string unitPath, IReadOnlyList<CoveredContainer> containers, LocalDate today)
     {
