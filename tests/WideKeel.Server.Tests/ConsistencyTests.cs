@@ -98,7 +98,7 @@ public class ConsistencyTests
             (await ines.GetOk($"items?state={word}&ids={item.Id}")).GetProperty("total").GetInt64().ShouldBe(1, item.Path);
             var detail = await ines.GetOk($"items/{item.Id}");
             detail.GetProperty("item").GetProperty("state").GetString().ShouldBe(word);
-            detail.GetProperty("standing").GetString()!.ShouldNotContain("  ");
+            detail.GetProperty("standing").GetString()!.ShouldMatch(@"^[A-Z].*[a-z0-9]\.$");
             var grade = standing.GradeOn(calendar.Today).ToString().ToLowerInvariant();
             detail.GetProperty("grade").GetString().ShouldBe(grade);
             (await ines.GetOk($"items?cql={Uri.EscapeDataString($"grade = {grade}")}&ids={item.Id}")).GetProperty("total").GetInt64().ShouldBe(1, item.Path);

@@ -179,7 +179,7 @@ public sealed class Product : IAsyncLifetime
     {
         var consequences = await who.PostOk($"series/{series}/consequences", definition);
         var revision = (await who.GetOk($"series/{series}")).GetProperty("revision").GetInt64();
-        var answer = await who.Post($"series/{series}/activation", new { fingerprint = consequences.GetProperty("fingerprint").GetString(), why = "test" }, revision);
+        var answer = await who.Post($"series/{series}/activation", new { fingerprint = consequences.GetProperty("fingerprint").GetString(), why = "test", confirmed = true }, revision);
         answer.Status.ShouldBe(HttpStatusCode.OK, answer.Body.ToString());
     }
 

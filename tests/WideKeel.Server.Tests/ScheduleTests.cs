@@ -64,6 +64,9 @@ public sealed class ScheduleTests : IAsyncLifetime
         // Fiscal year to 30 September: 30 Sep 2019 + 7 years is later than 28 Feb 2015 + 10 years.
         (await KeepUntilAsync())["Fleet/a.md"].ShouldBe("2026-09-30");
         (await KeepUntilAsync())["Fleet/b.md"].ShouldBe("awaiting-event");
+        var about = (await ines.GetOk("items?subject=IMO1")).GetProperty("items").EnumerateArray().ShouldHaveSingleItem();
+        about.GetProperty("path").GetString().ShouldBe("Fleet/a.md");
+        (await ines.GetOk($"items/{about.GetProperty("id").GetInt64()}")).GetProperty("subject").GetString().ShouldBe("IMO1");
 
         // Told again under the same reference it is the same event; another fact under it is refused.
         (await ines.PostOk("events", told)).GetProperty("id").GetInt64().ShouldBe(made.GetProperty("id").GetInt64());
@@ -245,11 +248,7 @@ public sealed class ScheduleTests : IAsyncLifetime
         var containers = await product.ScanAsync();
         var worm = Product.Definition(grade: "worm");
         (await ines.Post("series", new { code = "VES-010", unitId = product.Units["Fleet"], draft = worm })).Problem.ShouldBe("worm-not-enabled");
-        using var jonas = await product.SignInAsync("jonas");
-        (await jonas.Post("settings/worm", new { why = "The law asks for it.", word = "yes" })).Problem.ShouldBe("confirmation-needed");
-        (await jonas.PostOk("settings/worm", new { why = "The law asks for it.", word = "for good" })).GetProperty("wormAsked").GetBoolean().ShouldBeTrue();
-        var proposal = (await ines.GetOk("proposals"))[0].GetProperty("id").GetInt64();
-        await AgreeAsync(ines, proposal);
+        await EnableWormAsync();
 
         var id = (await ines.PostOk("series", new { code = "VES-010", unitId = product.Units["Fleet"], draft = worm })).GetProperty("row").GetProperty("id").GetInt64();
         await Product.ActivateAsync(ines, id, worm);
@@ -265,6 +264,103 @@ public sealed class ScheduleTests : IAsyncLifetime
         (await ines.Put($"series/{id}/draft", Product.Definition(), revision)).Problem.ShouldBe("ratchet");
         var rule = (await ines.PostOk("filing-rules", new { name = "W", seriesId = id, definition = new { query = "title = a", kinds = Array.Empty<object>() }, priority = 1 })).GetProperty("id").GetInt64();
         (await ines.Post($"filing-rules/{rule}/activation", new { fingerprint = "x", why = "x" }, 1)).Problem.ShouldBe("rule-files-worm");
+    }
+
+    private async Task EnableWormAsync()
+    {
+        using var jonas = await product.SignInAsync("jonas");
+        (await jonas.Post("settings/worm", new { why = "The law asks for it.", word = "yes" })).Problem.ShouldBe("confirmation-needed");
+        (await jonas.PostOk("settings/worm", new { why = "The law asks for it.", word = "for good" })).GetProperty("wormAsked").GetBoolean().ShouldBeTrue();
+        await AgreeAsync(ines, (await ines.GetOk("proposals"))[0].GetProperty("id").GetInt64());
+    }
+
+    [Fact]
+    public async Task No_draft_default_successor_or_filing_rule_brings_items_under_WORM_unconfirmed()
+    {
+        product.Write("Fleet/a.md", "2024-01-01", "ramp");
+        product.Write("Fleet/b.md", "2024-01-01", "b");
+        var containers = await product.ScanAsync();
+        await EnableWormAsync();
+        var worm = Product.Definition(grade: "worm");
+
+        // A draft says it again before it is in force, and not together with others.
+        var id = await product.SeriesInForceAsync(ines, "VES-010", "Fleet", [], Product.Definition());
+        var draft = await SaveDraftAsync(id, worm);
+        var shown = Fingerprint(await ines.PostOk($"series/{id}/consequences", worm));
+        (await ines.Post($"series/{id}/activation", new { fingerprint = shown, why = "law" }, draft.Body.GetProperty("revision").GetInt64())).Problem.ShouldBe("confirmation-needed");
+        var drafts = await ines.GetOk("schedule/drafts");
+        var together = await ines.Post("schedule/adoption", new { fingerprint = Fingerprint(drafts.GetProperty("consequences")), why = "law" });
+        (together.Problem, (await ines.GetOk($"series/{id}")).GetProperty("version").GetInt32()).ShouldBe(("confirmation-needed", 1));
+
+        // Nothing that a rule files or has filed comes under it, by whatever way.
+        (await SaveDraftAsync(id, Product.Definition())).Status.ShouldBe(HttpStatusCode.OK);
+        var rule = await ines.PostOk("filing-rules", new { name = "Ramps", seriesId = id, definition = new { query = "text = ramp", kinds = Array.Empty<object>() }, priority = 1 });
+        var ruleId = rule.GetProperty("id").GetInt64();
+        var shownByRule = Fingerprint(await ines.PostOk($"filing-rules/{ruleId}/consequences", new { }));
+        (await ines.Post($"filing-rules/{ruleId}/activation", new { fingerprint = shownByRule, why = "it works" }, rule.GetProperty("revision").GetInt64())).Status.ShouldBe(HttpStatusCode.OK);
+        await ines.WaitForJobsAsync();
+        var inForce = await SaveDraftAsync(id, worm);
+        (inForce.Problem, inForce.Body.GetProperty("title").GetString()!).ShouldBe(("rule-files-worm", "The filing rule “Ramps” files under VES-010. Nothing comes under WORM by conditions; stop the rule first."));
+        rule = (await ines.GetOk("filing-rules"))[0];
+        (await ines.Post($"filing-rules/{ruleId}/stop", new { why = "x" }, rule.GetProperty("revision").GetInt64())).Status.ShouldBe(HttpStatusCode.OK);
+        var filed = await SaveDraftAsync(id, worm);
+        (filed.Problem, filed.Body.GetProperty("title").GetString()!).ShouldBe(("rule-files-worm", "1 of its items was filed by a rule. Nothing comes under WORM by conditions; file it by hand first, under another series and back."));
+
+        // A default and a successor bring items under it too.
+        var other = await product.SeriesInForceAsync(ines, "VES-020", "Fleet", [], worm);
+        (await ines.Put("filing-defaults", new { containerId = containers["Fleet"], folder = "", seriesId = other }, null)).Problem.ShouldBe("confirmation-needed");
+        (await ines.GetOk("filing-defaults")).GetArrayLength().ShouldBe(0);
+        (await ines.Put("filing-defaults", new { containerId = containers["Fleet"], folder = "", seriesId = other, confirmed = true }, null)).Status.ShouldBe(HttpStatusCode.OK);
+        (await ines.Post($"series/{id}/retirement/consequences", new { successorId = other })).Problem.ShouldBe("confirmation-needed");
+    }
+
+    private async Task<Answer> SaveDraftAsync(long id, object definition) =>
+        await ines.Put($"series/{id}/draft", definition, (await ines.GetOk($"series/{id}")).GetProperty("revision").GetInt64());
+
+    [Fact]
+    public async Task A_steward_is_told_nothing_of_events_covered_containers_and_defaults_of_a_sister_unit()
+    {
+        product.Write("Island/a.md", "2024-01-01", "a", "Subject reference: IMO1\n");
+        product.Write("Northern/b.md", "2024-01-01", "b", "Subject reference: IMO2\n");
+        var containers = await product.ScanAsync();
+        await ines.PostOk("event-types", new { name = "vessel-sold", title = "Vessel sold", description = "" });
+        foreach (var subject in new[] { "IMO1", "IMO2", "IMO3" })
+        {
+            await ines.PostOk("events", new { type = "vessel-sold", subject, date = "2025-01-01" });
+        }
+
+        await product.SeriesInForceAsync(ines, "NOR-010", "Northern", [], Product.Definition(trigger: "event:vessel-sold"));
+        var all = await product.SeriesInForceAsync(ines, "VES-010", "Fleet", [], Product.Definition(trigger: "event:vessel-sold"));
+        foreach (var name in new[] { "Island", "Northern" })
+        {
+            await ines.Put("filing-defaults", new { containerId = containers[name], folder = "", seriesId = all }, null);
+        }
+
+        await product.BlanketInForceAsync(ines, "All", "Fleet", new { description = "", reach = new { query = "container = \"*\"", containers = Array.Empty<long>(), except = Array.Empty<long>() }, from = "created", keep = "P3Y", destroys = false, destroyAfter = (string?)null });
+        using var maren = await product.SignInAsync("maren");
+        var events = await maren.GetOk("events");
+        (events.GetProperty("total").GetInt64(), events.GetProperty("events")[0].GetProperty("subject").GetString()).ShouldBe((1, "IMO1"));
+        (await maren.GetOk("subjects/IMO2")).GetProperty("events").GetArrayLength().ShouldBe(0);
+        var type = (await maren.GetOk("event-types"))[0];
+        (type.GetProperty("events").GetInt64(), type.GetProperty("series")[0].GetString(), type.GetProperty("series").GetArrayLength()).ShouldBe((1, "VES-010", 1));
+        (await maren.GetOk("blankets"))[0].GetProperty("covered").EnumerateArray().Select(c => c.GetProperty("id").GetInt64()).ShouldBe([containers["Island"]]);
+        (await maren.GetOk("filing-defaults")).EnumerateArray().Select(d => d.GetProperty("container").GetString()).ShouldBe(["Island"]);
+        (await ines.GetOk("events")).GetProperty("total").GetInt64().ShouldBe(3);
+    }
+
+    [Fact]
+    public async Task What_a_filing_rule_finds_by_its_sensitive_kind_is_told_to_nobody_who_may_not_know_where_that_lies()
+    {
+        product.Write("Island/pay.md", "2024-01-01", "Pay to GB82 WEST 1234 5698 7654 32");
+        await product.ScanAsync();
+        var series = await product.SeriesInForceAsync(ines, "VES-010", "Fleet", [], Product.Definition());
+        await ines.PostOk("filing-rules", new { name = "Pay", seriesId = series, definition = new { query = (string?)null, kinds = new[] { new { kind = "iban", least = "certain", count = 1 } } }, priority = 1 });
+        await ines.PostOk("filing-rules", new { name = "Asked", seriesId = series, definition = new { query = "text = pay and sensitive = iban", kinds = Array.Empty<object>() }, priority = 2 });
+        using var maren = await product.SignInAsync("maren");
+        using var pia = await product.SignInAsync("pia");
+        (await maren.GetOk("filing-rules")).EnumerateArray().Select(r => r.GetProperty("matches").GetInt64()).ShouldBe([1, 1]);
+        (await pia.GetOk("filing-rules")).EnumerateArray().Select(r => r.GetProperty("matches").ValueKind).ShouldBe([JsonValueKind.Null, JsonValueKind.Null]);
+        (await pia.GetOk("filing-rules/clashes")).GetArrayLength().ShouldBe(0);
     }
 
     [Fact]
@@ -297,6 +393,7 @@ public sealed class ScheduleTests : IAsyncLifetime
         product.Write("Fleet/later.md", "2024-01-01", "another ramp");
         await product.ScanAsync();
         (await SeriesOfAsync()).ShouldBe(new Dictionary<string, string?> { ["Fleet/ramp.md"] = "VES-010", ["Fleet/later.md"] = "VES-010", ["Fleet/hand.md"] = "VES-020", ["Fleet/other.md"] = null }, ignoreOrder: true);
+        (await ines.GetOk($"items?filingRule={id}")).GetProperty("items").EnumerateArray().Select(i => i.GetProperty("path").GetString()).ShouldBe(["Fleet/ramp.md", "Fleet/later.md"], ignoreOrder: true);
 
         // A rule of higher priority takes over what the lower one filed; the clash is listed before that.
         var higher = await ines.PostOk("filing-rules", new { name = "Repairs", seriesId = hands, definition = new { query = "text = repaired", kinds = Array.Empty<object>() }, priority = 9 });
@@ -454,6 +551,10 @@ public sealed class ScheduleTests : IAsyncLifetime
         (await ines.Put("settings", new { change.name, change.zone, change.fiscalYearEnd, fingerprint = Fingerprint(preview) }, null)).Status.ShouldBe(HttpStatusCode.OK);
         (await KeepUntilAsync())["Fleet/a.md"].ShouldBe("2030-04-05");
         (await ines.Post("settings/consequences", new { change.name, zone = "Moon/Crater", change.fiscalYearEnd })).Problem.ShouldBe("zone-unknown");
+
+        // Where a series counts declared records by it, another year's end would shorten some of their terms in passing.
+        await product.SeriesInForceAsync(ines, "VES-020", "Fleet", [], Product.Definition(cutoff: "fiscal", grade: "declared"));
+        (await ines.Post("settings/consequences", new { change.name, change.zone, fiscalYearEnd = "06-30" })).Problem.ShouldBe("ratchet");
     }
 
     [Fact]

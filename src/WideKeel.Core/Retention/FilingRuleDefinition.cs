@@ -16,6 +16,9 @@ public sealed record FilingRuleDefinition(string? Query, IReadOnlyList<WantedKin
 {
     public const int MaxKinds = 10;
 
+    /// <summary>Whether it asks what is sensitive in an item, by a kind or in its query.</summary>
+    public bool LooksForSensitive(LocalDate today) => Kinds.Count > 0 || (Check(today) is { Refused: false, Value: { } query } && query.Condition.LooksAt(QueryIndex.Sensitive));
+
     /// <summary>The compiled query (null where there is none), or the first thing that is wrong.</summary>
     public Outcome<CompiledQuery?> Check(LocalDate today)
     {

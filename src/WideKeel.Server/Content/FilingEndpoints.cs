@@ -62,7 +62,7 @@ public static class FilingEndpoints
 
             if (plan.Target?.InForce?.Grade == Grade.Worm && request.Confirmed != true)
             {
-                return new Refusal("confirmation-needed", "confirmed", $"{plan.Target.Code} is WORM: what is filed under it can never be taken off, changed or deleted before its term is over. Confirm that this is meant.");
+                return SeriesGuard.Unconfirmed(plan.Target.Code);
             }
 
             if (figures.SecondPerson is not { } condition)
@@ -108,8 +108,9 @@ public static class FilingEndpoints
         if (successorId is not null)
         {
             var planned = await PlanAsync(new(selection, successorId), caller, db, calendar);
-            return planned is { Refused: false, Value.Declared: > 0 }
-                ? new Refusal("second-person-needed", "successorId", $"Declared records are filed under {series.Code}. Re-file them with a second person first, or leave them where they are.")
+            return planned.Refused ? planned
+                : planned.Value.Declared > 0 ? new Refusal("second-person-needed", "successorId", $"Declared records are filed under {series.Code}. Re-file them with a second person first, or leave them where they are.")
+                : planned.Value.Target?.InForce?.Grade == Grade.Worm ? new Refusal("confirmation-needed", "successorId", $"{planned.Value.Target.Code} is WORM, and what comes under it is confirmed by itself. File these items there first, from their list, or leave them where they are.")
                 : planned;
         }
 

@@ -59,9 +59,11 @@ public sealed record ItemPage(IReadOnlyList<ItemRow> Items, string? Next, long T
 
 public sealed record DateField(string Name, LocalDate Date, bool CanBeCounted);
 
+/// <param name="Subject">What events refer to it by.</param>
 public sealed record ItemDetail(
     ItemRow Item,
     string Hash,
+    string? Subject,
     Grade Grade,
     string Standing,
     IReadOnlyList<Reason> Reasons,
@@ -293,6 +295,7 @@ public static class ItemEndpoints
         return new ItemDetail(
             row,
             item.Hash,
+            item.Subject,
             grade,
             Sentence(item, series?.Code, reasons.FirstOrDefault(r => r.Won), row.State, calendar, certificate),
             reasons,

@@ -35,6 +35,8 @@ public readonly record struct StateWord(ItemState State)
 /// <param name="Cql">A query in CQL 1.2; plain words without any operator mean that all of them occur.</param>
 /// <param name="Kind">Names of sensitive kinds found in the item.</param>
 /// <param name="Size">Bands of sizes: 0 below 10 kB, 1 from 10 kB, 2 from 100 kB, 3 from 1 MB, 4 from 10 MB, 5 from 1 GB.</param>
+/// <param name="Subject">What events refer to the item by.</param>
+/// <param name="FilingRule">Filed by one of these filing rules.</param>
 /// <param name="Hash">Only copies of one content, by its SHA-256 in lower-case hex.</param>
 public sealed record ItemQuery(
     string? Cql = null,
@@ -51,6 +53,8 @@ public sealed record ItemQuery(
     int[]? Size = null,
     bool? Missing = null,
     string? Hash = null,
+    string[]? Subject = null,
+    long[]? FilingRule = null,
     long[]? Ids = null)
 {
     /// <summary>The filter, or the mistake in the query with its place. Nothing beyond the caller's remit is ever matched.</summary>
@@ -104,6 +108,8 @@ public sealed record ItemQuery(
         SizeBands = Size ?? [],
         Missing = Missing ?? false,
         Hash = Hash,
+        Subjects = Subject ?? [],
+        FilingRules = FilingRule ?? [],
         Ids = Ids ?? [],
     };
 }

@@ -17,7 +17,7 @@ using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Retention;
 
-/// <param name="Covered">Containers that the definition in force covers today; those of the draft before there is one.</param>
+/// <param name="Covered">Containers of the caller's remit that the definition in force covers today; those of the draft before there is one.</param>
 /// <param name="KeptCopies">Copies in safekeeping of items that users deleted, and their bytes: storage kept though nobody sees it.</param>
 public sealed record BlanketView(
     long Id, string Name, long UnitId, string Unit, BlanketState State, BlanketDefinition? InForce, BlanketDefinition? Draft, string? DraftBy, Instant? DraftAt, int Version, string Rule,
@@ -64,11 +64,12 @@ public static class BlanketEndpoints
         var containers = await Ruling.ContainersAsync(db);
         var today = calendar.Today;
         var visible = caller.Units(Right.ReadContent);
+        var units = await db.Containers.AsNoTracking().ToDictionaryAsync(c => c.Id, c => c.UnitId, cancel);
         List<BlanketView> views = [];
         foreach (var blanket in blankets)
         {
             var definition = (blanket.InForce ?? blanket.Draft)!;
-            var covered = Covered(definition.Reach, blanket, containers, today);
+            var covered = Covered(definition.Reach, blanket, containers, today).Where(c => visible is null || visible.Contains(units[c.Id])).ToList();
             var coveredIds = covered.Select(c => c.Id).ToList();
             var items = db.Items.AsNoTracking().Where(i => coveredIds.Contains(i.ContainerId) && i.DestroyedAt == null && (visible == null || visible.Contains(i.Container!.UnitId)));
             var copies = items.Where(i => i.MissingSince != null).SelectMany(i => db.ItemCopies.Where(c => c.ItemId == i.Id));

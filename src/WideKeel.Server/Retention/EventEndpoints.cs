@@ -74,13 +74,20 @@ public static class EventEndpoints
         api.MapGet("/subjects/{subject}", Subject).Requires(Right.ReadContent);
     }
 
-    private static async Task<Reply<IReadOnlyList<EventTypeView>>> Types(WideKeelDb db, CancellationToken cancel) => (Outcome<IReadOnlyList<EventTypeView>>)await TypesAsync(db, cancel);
+    private static async Task<Reply<IReadOnlyList<EventTypeView>>> Types(Caller caller, WideKeelDb db, CancellationToken cancel) => (Outcome<IReadOnlyList<EventTypeView>>)await TypesAsync(caller, db, cancel);
 
-    internal static async Task<List<EventTypeView>> TypesAsync(WideKeelDb db, CancellationToken cancel)
+    /// <summary>The events that the caller may know of: those of subjects that items of the remit are about; all of them over the whole organisation.</summary>
+    private static IQueryable<Event> Visible(Caller caller, WideKeelDb db)
+    {
+        var units = caller.Units(Right.ReadSchedule);
+        return db.Events.AsNoTracking().Where(e => units == null || db.Items.Any(i => i.Subject == e.Subject && units.Contains(i.Container!.UnitId)));
+    }
+
+    internal static async Task<List<EventTypeView>> TypesAsync(Caller caller, WideKeelDb db, CancellationToken cancel)
     {
         var types = await db.EventTypes.AsNoTracking().OrderBy(t => t.Name).ToListAsync(cancel);
-        var counts = await db.Events.AsNoTracking().Where(e => e.RevokedAt == null).GroupBy(e => e.TypeId).Select(g => new { g.Key, Count = g.LongCount(), Latest = g.Max(e => e.Date) }).ToDictionaryAsync(g => g.Key, cancel);
-        var users = (await db.Series.AsNoTracking().Where(s => s.State != SeriesState.Retired).OrderBy(s => s.Code).ToListAsync(cancel))
+        var counts = await Visible(caller, db).Where(e => e.RevokedAt == null).GroupBy(e => e.TypeId).Select(g => new { g.Key, Count = g.LongCount(), Latest = g.Max(e => e.Date) }).ToDictionaryAsync(g => g.Key, cancel);
+        var users = (await db.Series.AsNoTracking().Where(s => s.State != SeriesState.Retired).OrderBy(s => s.Code).ToListAsync(cancel)).Where(s => caller.MaySee(Right.ReadSchedule, s.UnitId))
             .SelectMany(s => (s.InForce ?? s.Draft)!.Clauses.Select(c => (s.Code, c.Trigger))).ToLookup(s => s.Trigger, s => s.Code);
         return [.. types.Select(t => new EventTypeView(t.Id, t.Name, t.Title, t.Description, [.. users[$"event:{t.Name}"].Distinct()], counts.GetValueOrDefault(t.Id)?.Count ?? 0, counts.GetValueOrDefault(t.Id)?.Latest, t.Revision))];
     }
@@ -105,7 +112,7 @@ public static class EventEndpoints
             session.Record("added", new("event-type", Text(type.Id)), after: new JsonObject { ["name"] = type.Name, ["title"] = type.Title });
             return type.Id;
         }, cancel);
-        return added.Refused ? added.Refusal! : (await TypesAsync(db, cancel)).Single(t => t.Id == added.Value);
+        return added.Refused ? added.Refusal! : (await TypesAsync(caller, db, cancel)).Single(t => t.Id == added.Value);
     }
 
     private static async Task<Reply<EventTypeView>> SaveType(long id, EventTypeText request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, CancellationToken cancel)
@@ -132,7 +139,7 @@ public static class EventEndpoints
             (type.Title, type.Description, type.Revision) = (request.Title.Trim(), request.Description.Trim(), type.Revision + 1);
             return true;
         }, cancel);
-        return saved.Refused ? saved.Refusal! : (await TypesAsync(db, cancel)).Single(t => t.Id == id);
+        return saved.Refused ? saved.Refusal! : (await TypesAsync(caller, db, cancel)).Single(t => t.Id == id);
     }
 
     private static Refusal? Check(EventTypeText text) =>
@@ -141,9 +148,9 @@ public static class EventEndpoints
         : text.Description is null || text.Description.Length > SeriesDefinition.MaxText ? new("text-too-long", "description", "A description has at most 4,000 characters.")
         : null;
 
-    private static async Task<Reply<EventPage>> List(string? type, string? subject, string? cursor, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<EventPage>> List(string? type, string? subject, string? cursor, Caller caller, WideKeelDb db, CancellationToken cancel)
     {
-        var all = db.Events.AsNoTracking().Where(e => (type == null || e.Type!.Name == type) && (subject == null || e.Subject == subject));
+        var all = Visible(caller, db).Where(e => (type == null || e.Type!.Name == type) && (subject == null || e.Subject == subject));
         var before = cursor is null ? long.MaxValue : Cursor.Read(cursor)?.Id ?? 0;
         var rows = await all.Where(e => e.Id < before).OrderByDescending(e => e.Id).Take(MostRows + 1).ToListAsync(cancel);
         return new EventPage(await ViewsAsync(rows.Take(MostRows), db, cancel), rows.Count > MostRows ? Cursor.Write(0L, rows[MostRows - 1].Id) : null, await all.LongCountAsync(cancel));
@@ -313,7 +320,7 @@ public static class EventEndpoints
             return page.Refusal!;
         }
 
-        var events = caller.May(Right.ReadSchedule) ? await db.Events.AsNoTracking().Where(e => e.Subject == subject).OrderByDescending(e => e.Date).ThenByDescending(e => e.Id).Take(MostRows).ToListAsync(cancel) : [];
+        var events = caller.May(Right.ReadSchedule) ? await Visible(caller, db).Where(e => e.Subject == subject).OrderByDescending(e => e.Date).ThenByDescending(e => e.Id).Take(MostRows).ToListAsync(cancel) : [];
         return new SubjectView(subject, await ViewsAsync(events, db, cancel), page.Value);
     }
 

@@ -12,10 +12,11 @@ using WideKeel.Store.Retention;
 namespace WideKeel.Server.Retention;
 
 /// <param name="Folder">Beneath the container; empty for all of it.</param>
-public sealed record FilingDefaultView(long Id, long ContainerId, string Container, string Folder, SeriesRef Series, bool MayWrite, long Revision) : IRevised;
+public sealed record FilingDefaultView(long Id, long ContainerId, string Container, string Folder, SeriesRef Series, bool MayWrite);
 
 /// <summary>The default of a place; a null series takes it away.</summary>
-public sealed record NewFilingDefault(long ContainerId, string Folder, long? SeriesId);
+/// <param name="Confirmed">Needed for a WORM series: all that arrives there comes under it for good.</param>
+public sealed record NewFilingDefault(long ContainerId, string Folder, long? SeriesId, bool? Confirmed = null);
 
 /// <summary>Under which series new items of a container or folder are filed. What lies there already is filed from its list, with consequences.</summary>
 public static class FilingDefaultEndpoints
@@ -41,8 +42,8 @@ public static class FilingDefaultEndpoints
             join s in db.Series on d.SeriesId equals s.Id
             orderby c.Name, d.Folder
             select new { d, Container = c.Name, c.UnitId, s.Code, s.Title }).ToListAsync(cancel);
-        return (Outcome<IReadOnlyList<FilingDefaultView>>)rows.Where(r => caller.MaySee(Right.ReadSchedule, r.UnitId))
-            .Select(r => new FilingDefaultView(r.d.Id, r.d.ContainerId, r.Container, r.d.Folder, new(r.d.SeriesId, r.Code, r.Title), caller.May(Right.WriteSchedule, r.UnitId), r.d.Revision)).ToList();
+        return (Outcome<IReadOnlyList<FilingDefaultView>>)rows.Where(r => caller.May(Right.ReadSchedule, r.UnitId))
+            .Select(r => new FilingDefaultView(r.d.Id, r.d.ContainerId, r.Container, r.d.Folder, new(r.d.SeriesId, r.Code, r.Title), caller.May(Right.WriteSchedule, r.UnitId))).ToList();
     }
 
     private static async Task<Reply<Done>> Set(NewFilingDefault request, Caller caller, Writer writer, CancellationToken cancel) =>
@@ -76,6 +77,11 @@ public static class FilingDefaultEndpoints
                 return new Refusal("outside-the-series", "seriesId", $"{series.Code} does not cover the unit of this container.");
             }
 
+            if (series?.InForce?.Grade == Core.Content.Grade.Worm && request.Confirmed != true)
+            {
+                return SeriesGuard.Unconfirmed(series.Code);
+            }
+
             var known = await session.Db.FilingDefaults.Include(d => d.Series).SingleOrDefaultAsync(d => d.ContainerId == container.Id && d.Folder == folder, cancel);
             session.Record(series is null ? "default-removed" : "default-set", new("container", container.Id.ToString(CultureInfo.InvariantCulture), caller.PathOf(container.UnitId).Value),
                 known is null ? null : new JsonObject { ["folder"] = folder, ["series"] = known.Series!.Code }, series is null ? null : new JsonObject { ["folder"] = folder, ["series"] = series.Code });
@@ -92,7 +98,7 @@ public static class FilingDefaultEndpoints
             }
             else
             {
-                (known.SeriesId, known.Revision) = (series.Id, known.Revision + 1);
+                known.SeriesId = series.Id;
             }
 
             return new Done();

@@ -18,11 +18,11 @@ using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Retention;
 
-/// <param name="Matches">Items that it looks at and finds: under no series, or filed by a rule.</param>
-/// <param name="Filed">Items that it has filed.</param>
+/// <param name="Matches">Items of the caller's remit that it finds and may file; null where it looks for sensitive data and the caller may not know of it.</param>
+/// <param name="Filed">Items of the caller's remit that it has filed.</param>
 /// <param name="Precision">From the samples that people judged.</param>
 public sealed record FilingRuleView(
-    long Id, string Name, SeriesRef Series, FilingRuleDefinition Definition, int Priority, FilingRuleState State, string By, Instant At, long Matches, long Filed, Precision Precision, bool MayWrite, long Revision) : IRevised;
+    long Id, string Name, SeriesRef Series, FilingRuleDefinition Definition, int Priority, FilingRuleState State, string By, Instant At, long? Matches, long Filed, Precision Precision, bool MayWrite, long Revision) : IRevised;
 
 public sealed record FilingRuleText(string Name, long SeriesId, FilingRuleDefinition Definition, int Priority);
 
@@ -72,8 +72,10 @@ public static class FilingRuleEndpoints
     {
         var marks = await db.FilingMarks.Where(m => m.RuleId == rule.Id).GroupBy(m => m.Right).Select(g => new { g.Key, Count = g.Count() }).ToDictionaryAsync(g => g.Key, g => g.Count, cancel);
         var matching = await FilingRuleSql.OfAsync(db, rule, calendar, caller);
+        var visible = caller.Units(Right.ReadContent);
         return new(rule.Id, rule.Name, new(rule.SeriesId, rule.Series!.Code, rule.Series.Title), rule.Definition, rule.Priority, rule.State, rule.By, rule.At,
-            matching.Refused ? 0 : matching.Value.Count(db), await db.Items.LongCountAsync(i => i.FilingRuleId == rule.Id && i.DestroyedAt == null, cancel),
+            Hidden(rule.Definition, caller, calendar) ? null : matching.Refused ? 0 : matching.Value.Count(db),
+            await db.Items.LongCountAsync(i => i.FilingRuleId == rule.Id && i.DestroyedAt == null && (visible == null || visible.Contains(i.Container!.UnitId)), cancel),
             Precision.Of(marks.GetValueOrDefault(true), marks.GetValueOrDefault(false)), caller.May(Right.WriteSchedule, rule.Series.UnitId), rule.Revision);
     }
 
@@ -277,8 +279,12 @@ public static class FilingRuleEndpoints
         var series = await db.Series.AsNoTracking().SingleOrDefaultAsync(s => s.Id == text.SeriesId, cancel);
         return series is null || caller.Check(Right.WriteSchedule, series.UnitId, "series") is not null ? Problems.NotFound("series")
             : text.Definition is null ? new("rule-empty", "query", "A filing rule looks for something: write a query or choose a sensitive kind.")
-            : text.Definition.Check(calendar.Today).Refusal;
+            : text.Definition.Check(calendar.Today).Refusal
+            ?? (Hidden(text.Definition, caller, calendar) ? new("not-allowed", "kinds", "Your role does not include knowing where sensitive data lies, so no rule of yours can look for it.") : null);
     }
+
+    /// <summary>To be shown what a rule finds by what is sensitive in it is to be told that it is there.</summary>
+    private static bool Hidden(FilingRuleDefinition definition, Caller caller, Calendar calendar) => definition.LooksForSensitive(calendar.Today) && !caller.May(Right.ReadSensitive);
 
     private static async Task<Reply<FilingRuleView>> ChangeAsync(long id, HttpContext? http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, Func<WriteSession, FilingRule, Task<Refusal?>> change, CancellationToken cancel)
     {
@@ -341,7 +347,8 @@ internal sealed record FilingRuleSql(QuerySql? Query, string Where, Action<Sqlit
 
         var unit = await db.Units.Where(u => u.Id == db.Series.Where(s => s.Id == rule.SeriesId).Select(s => s.UnitId).Single()).Select(u => u.Path).SingleAsync();
         var covered = await db.Units.Where(u => u.Path.StartsWith(unit)).Select(u => u.Id).ToListAsync();
-        var filter = new ItemFilter(caller?.Units(Right.ReadContent) is { } visible ? [.. visible.Intersect(covered)] : covered) { Query = query };
+        var visible = caller?.Items(Right.ReadContent, rule.Definition.LooksForSensitive(calendar.Today) ? Right.ReadSensitive : null).Units;
+        var filter = new ItemFilter(visible is null ? covered : [.. visible.Intersect(covered)]) { Query = query };
         var kinds = rule.Definition.Kinds.Select((kind, n) => string.Create(CultureInfo.InvariantCulture,
             $"EXISTS (SELECT 1 FROM item_sensitive f WHERE f.ItemId = i.Id AND f.Kind = $kind{n} AND f.Certain{(kind.Least <= Core.Sensitive.Confidence.Likely ? " + f.Likely" : "")}{(kind.Least == Core.Sensitive.Confidence.Possible ? " + f.Possible" : "")} >= $count{n})"));
         // Filing by hand and by a place's default stands; of two rules the higher priority files, of equals the older.
@@ -426,7 +433,6 @@ public sealed class FilingRuleJob(IDbContextFactory<WideKeelDb> databases, Write
     internal static async Task<int> FileAsync(WriteSession session, IReadOnlyList<FilingRule> rules, IReadOnlyCollection<long>? among, int most, Calendar calendar, CancellationToken cancel)
     {
         var count = 0;
-        Ruling? ruling = null;
         foreach (var rule in rules.Where(r => r.State == FilingRuleState.Active && r.Series!.State != SeriesState.Retired && r.Series.InForce?.Grade != Grade.Worm))
         {
             var matching = await FilingRuleSql.OfAsync(session.Db, rule, calendar);
@@ -453,7 +459,8 @@ public sealed class FilingRuleJob(IDbContextFactory<WideKeelDb> databases, Write
 
             if (items.Count > 0)
             {
-                ruling ??= await Ruling.LoadAsync(session.Db, calendar.Evaluator);
+                var ids = items.Select(i => i.Id).ToList();
+                var ruling = await Ruling.LoadForAsync(session.Db, calendar.Evaluator, await session.Db.Items.AsNoTracking().Where(i => ids.Contains(i.Id)).ToListAsync(cancel), rule.SeriesId);
                 await FilingEndpoints.ApplyAsync(session, items, rule.Series!, $"rule “{rule.Name}”", FiledHow.Rule, rule.Id, ruling, cancel);
                 count += items.Count;
             }

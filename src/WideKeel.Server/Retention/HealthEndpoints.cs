@@ -61,7 +61,7 @@ public static class HealthEndpoints
         var clashes = await FilingRuleEndpoints.ClashesAsync(caller, db, calendar, cancel);
         lines.Add(new("clashes", "Filing rules that overlap", clashes.Count, clashes.Count == 1 ? "pair of rules" : "pairs of rules", "One item would be filed by two rules differently; the higher priority wins.", "Narrow one of them.",
             [.. clashes.Take(MostRows).Select(c => new HealthRow($"{c.Winner} ({c.WinnerSeries}) before {c.Other} ({c.OtherSeries})", Plural(c.Items, "item"), $"/schedule/filing?rule={c.OtherId}"))], null));
-        var never = (await EventEndpoints.TypesAsync(db, cancel)).Where(t => t.Events == 0 && t.Series.Count > 0).ToList();
+        var never = (await EventEndpoints.TypesAsync(caller, db, cancel)).Where(t => t.Events == 0 && t.Series.Count > 0).ToList();
         lines.Add(new("never-fired", "Events that never happened", never.Count, never.Count == 1 ? "event type" : "event types", "A clock waits for something that nobody tells.", "Connect the system that knows, or choose another trigger.",
             [.. never.Take(MostRows).Select(t => new HealthRow(t.Title, $"starts {string.Join(", ", t.Series)}", $"/schedule/events?type={t.Name}"))], null));
         lines.AddRange(await OfItemsAsync(caller, db, calendar, cancel));

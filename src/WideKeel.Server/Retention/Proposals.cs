@@ -117,7 +117,6 @@ internal static class Proposals
                 var preview = await RuleChange.OfSeriesAsync(session.Db, calendar, series.Id, activation.Draft.Check(series.Code).Value);
                 var figures = await preview.FiguresAsync(session.Db);
                 await SeriesEndpoints.PutIntoEffectAsync(session, series, activation.Draft, preview.After, caller, $"{proposal.Why} (asked by {proposal.AskedBy})", figures.Figures.BecomeDue.Items, cancel);
-                series.Revision++;
                 return null;
             case TakeOff:
                 var filing = Read<ProposedFiling>(proposal);

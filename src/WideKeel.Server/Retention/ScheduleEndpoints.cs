@@ -289,6 +289,11 @@ public static class ScheduleEndpoints
                     return guarded;
                 }
 
+                if (SeriesGuard.BecomesWorm(one, one.Draft!))
+                {
+                    return new Refusal("confirmation-needed", null, $"{one.Code} comes under WORM, which is confirmed by itself. Put it into effect on its own page first. Nothing was done.");
+                }
+
                 if (SeriesGuard.SecondPerson(one, one.Draft!) is { } condition)
                 {
                     return new Refusal("second-person-needed", null, $"{one.Code} needs a second person: {condition}. Put it into effect by itself first. Nothing was done.");
@@ -304,8 +309,7 @@ public static class ScheduleEndpoints
 
             foreach (var one in await session.Db.Series.Where(s => series.Select(x => x.Id).Contains(s.Id)).ToListAsync(cancel))
             {
-                await SeriesEndpoints.PutIntoEffectAsync(session, one, one.Draft!, change.After, caller, request.Why.Trim(), null, cancel);
-                one.Revision++;
+                SeriesEndpoints.Adopt(session, one, one.Draft!, caller, request.Why.Trim());
             }
 
             foreach (var one in await session.Db.Blankets.Where(b => blankets.Select(x => x.Id).Contains(b.Id)).ToListAsync(cancel))

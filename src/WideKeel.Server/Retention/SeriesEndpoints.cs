@@ -34,7 +34,8 @@ public sealed record NewSeries(string Code, long UnitId, SeriesDefinition Draft)
 
 /// <param name="Fingerprint">Of the consequences that were on screen.</param>
 /// <param name="Why">Kept with the version.</param>
-public sealed record Activation(string Fingerprint, string Why);
+/// <param name="Confirmed">Needed where items come under WORM, which nobody can undo.</param>
+public sealed record Activation(string Fingerprint, string Why, bool? Confirmed = null);
 
 /// <summary>Nothing new is filed under a retired series.</summary>
 /// <param name="SuccessorId">Where its items go; null leaves them under its last version until they are disposed of.</param>
@@ -202,6 +203,11 @@ public static class SeriesEndpoints
                 return guarded;
             }
 
+            if (SeriesGuard.BecomesWorm(series, draft) && request.Confirmed != true)
+            {
+                return SeriesGuard.Unconfirmed(series.Code);
+            }
+
             var rule = draft.Check(series.Code).Value;
             var preview = await RuleChange.OfSeriesAsync(session.Db, calendar, id, rule);
             var now = await preview.FiguresAsync(session.Db);
@@ -224,15 +230,23 @@ public static class SeriesEndpoints
     }
 
     /// <summary>Makes a draft the version in force and evaluates what is filed under the series.</summary>
-    internal static async Task PutIntoEffectAsync(WriteSession session, Series series, SeriesDefinition draft, Ruling after, Caller caller, string why, long? becameDue, CancellationToken cancel)
+    internal static async Task PutIntoEffectAsync(WriteSession session, Series series, SeriesDefinition draft, Ruling after, Caller caller, string why, long becameDue, CancellationToken cancel)
+    {
+        Adopt(session, series, draft, caller, why, becameDue);
+        await session.Db.SaveChangesAsync(cancel);
+        ItemScan.WriteStandings(session, after, "i.SeriesId = $seriesId", c => c.Parameters.AddWithValue("$seriesId", series.Id));
+        await JobBoard.AddAsync(session, JobBoard.CaptureKind, series.Id, $"Copies for {series.Code}", caller.PathOf(series.UnitId).Value, caller.Name);
+    }
+
+    /// <summary>Makes a draft the version in force; the standings are written by whoever calls.</summary>
+    /// <param name="becameDue">Where it was counted for this series alone.</param>
+    internal static void Adopt(WriteSession session, Series series, SeriesDefinition draft, Caller caller, string why, long? becameDue = null)
     {
         var was = series.InForce;
         (series.InForce, series.Draft, series.DraftBy, series.DraftAt) = (draft, null, null, null);
         (series.Title, series.State, series.VersionInForce) = (draft.Title, SeriesState.Active, series.VersionInForce + 1);
         session.Db.SeriesVersions.Add(new() { SeriesId = series.Id, Number = series.VersionInForce, Definition = draft, By = caller.Name, At = session.Now, Why = why });
-        await session.Db.SaveChangesAsync(cancel);
-        ItemScan.WriteStandings(session, after, "i.SeriesId = $seriesId", c => c.Parameters.AddWithValue("$seriesId", series.Id));
-        await JobBoard.AddAsync(session, JobBoard.CaptureKind, series.Id, $"Copies for {series.Code}", caller.PathOf(series.UnitId).Value, caller.Name);
+        series.Revision++;
         var entry = AsJson(draft)!.AsObject();
         entry["version"] = series.VersionInForce;
         entry["becameDue"] = becameDue;

@@ -20,9 +20,9 @@ internal static class SeriesGuard
             return new("series-retired", null, $"{series.Code} is retired; its last version stands.");
         }
 
-        if (draft.Grade == Grade.Worm && (await session.Db.Organisations.AsNoTracking().SingleAsync()).WormEnabledAt is null)
+        if (BecomesWorm(series, draft) && await WormRefusalAsync(session, series) is { } worm)
         {
-            return new("worm-not-enabled", "grade", "WORM is not enabled for this organisation. An administrator asks for it under Administration, and a second person agrees.");
+            return worm;
         }
 
         var unknown = draft.Authorities.Except(await session.Db.Authorities.Where(a => draft.Authorities.Contains(a.Code)).Select(a => a.Code).ToListAsync()).FirstOrDefault();
@@ -44,6 +44,29 @@ internal static class SeriesGuard
 
         session.RecordAttempt("loosening-refused", new("series", series.Id.ToString(CultureInfo.InvariantCulture), caller.PathOf(series.UnitId).Value), loosens);
         return new("ratchet", null, $"{series.Code} {guard} and can be tightened, never loosened: {loosens}. Nothing was changed; the attempt is in the ledger.");
+    }
+
+    /// <summary>The draft would put what is filed under the series under WORM, which it is not yet.</summary>
+    public static bool BecomesWorm(Series series, SeriesDefinition draft) => draft.Grade == Grade.Worm && series.InForce?.Grade != Grade.Worm;
+
+    /// <summary>Every time something comes under WORM it is said again.</summary>
+    public static Refusal Unconfirmed(string code) =>
+        new("confirmation-needed", "confirmed", $"{code} is WORM: what is under it can never be taken off, changed or deleted before its term is over. Confirm that this is meant.");
+
+    /// <summary>WORM is enabled first, and nothing comes under it by conditions, however long ago they filed it.</summary>
+    private static async Task<Refusal?> WormRefusalAsync(WriteSession session, Series series)
+    {
+        if ((await session.Db.Organisations.AsNoTracking().SingleAsync()).WormEnabledAt is null)
+        {
+            return new("worm-not-enabled", "grade", "WORM is not enabled for this organisation. Somebody asks for it under Organisation, in the person's menu, and a second person agrees.");
+        }
+
+        var rule = await session.Db.FilingRules.Where(r => r.SeriesId == series.Id && r.State == FilingRuleState.Active).Select(r => r.Name).FirstOrDefaultAsync();
+        var filed = series.Id == 0 ? 0 : await session.Db.Items.LongCountAsync(i => i.SeriesId == series.Id && i.FiledHow == FiledHow.Rule && i.DestroyedAt == null);
+        return rule is null && filed == 0 ? null
+            : new("rule-files-worm", "grade", rule is not null
+                ? $"The filing rule “{rule}” files under {series.Code}. Nothing comes under WORM by conditions; stop the rule first."
+                : string.Create(CultureInfo.InvariantCulture, $"{filed:N0} of its items {(filed == 1 ? "was" : "were")} filed by a rule. Nothing comes under WORM by conditions; file {(filed == 1 ? "it" : "them")} by hand first, under another series and back."));
     }
 
     /// <summary>Why a second person must agree to this draft, or null.</summary>

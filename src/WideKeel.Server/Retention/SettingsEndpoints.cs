@@ -127,7 +127,7 @@ public static class SettingsEndpoints
 
         if (await SeriesUnderGuardAsync(db) is { } guard && !(await db.Organisations.AsNoTracking().SingleAsync()).FiscalYearEnd.Equals(request.FiscalYearEnd, StringComparison.Ordinal))
         {
-            return new Refusal("ratchet", "fiscalYearEnd", $"{guard} counts by the fiscal year and can only be tightened; another year's end would shorten the term of some of its items.");
+            return new Refusal("ratchet", "fiscalYearEnd", $"{guard} counts by the fiscal year, and its term is not shortened in passing (it is declared, WORM or under a ratchet); another year's end would end some of its items' terms sooner. Change its cutoff first.");
         }
 
         var before = await Ruling.LoadAsync(db, calendar.Evaluator);
@@ -136,5 +136,5 @@ public static class SettingsEndpoints
 
     private static async Task<string?> SeriesUnderGuardAsync(WideKeelDb db) =>
         (await db.Series.AsNoTracking().Where(s => s.InForce != null).OrderBy(s => s.Code).ToListAsync())
-            .FirstOrDefault(s => (s.InForce!.Ratchet || s.InForce.Grade == Core.Content.Grade.Worm) && s.InForce.Clauses.Any(c => c.Cutoff == Cutoff.Fiscal))?.Code;
+            .FirstOrDefault(s => (s.InForce!.Ratchet || s.InForce.Grade is Core.Content.Grade.Worm or Core.Content.Grade.Declared) && s.InForce.Clauses.Any(c => c.Cutoff == Cutoff.Fiscal))?.Code;
 }

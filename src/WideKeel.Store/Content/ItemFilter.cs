@@ -45,6 +45,8 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
     /// <summary>What events refer to them by.</summary>
     public IReadOnlyCollection<string> Subjects { get; init; } = [];
 
+    public IReadOnlyCollection<long> FilingRules { get; init; } = [];
+
     public IReadOnlyCollection<long> Ids { get; init; } = [];
 
     /// <summary>Only what was gone from its source at the last scan.</summary>
@@ -96,6 +98,7 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
         Add(SizeBands.Count > 0, $"{SizeBandSql} IN (SELECT value FROM json_each($sizeBands))");
         Add(Hash is not null, "i.Hash = $hash AND i.DestroyedAt IS NULL");
         Add(Subjects.Count > 0, "i.Subject IN (SELECT value FROM json_each($subjects))");
+        Add(FilingRules.Count > 0, "i.FilingRuleId IN (SELECT value FROM json_each($filingRules)) AND i.DestroyedAt IS NULL");
         Add(Ids.Count > 0, "i.Id IN (SELECT value FROM json_each($ids))");
         Add(Missing, "i.MissingSince IS NOT NULL AND i.DestroyedAt IS NULL");
         return string.Join(" AND ", conditions);
@@ -121,6 +124,7 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
         BindList("$types", Types);
         BindList("$years", Years);
         BindList("$subjects", Subjects);
+        BindList("$filingRules", FilingRules);
         BindList("$ids", Ids);
         BindList("$sources", Sources);
         BindList("$owners", Owners);

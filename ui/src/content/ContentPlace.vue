@@ -62,7 +62,7 @@ function summary(name: string) {
 }
 const anyChosen = computed(() => Object.keys(forUrl.value).length > 0)
 function clear() {
-  return put({ cql: null, state: null, series: null, unfiled: null, source: null, container: null, unit: null, type: null, owner: null, kind: null, year: null, size: null, missing: null, hash: null })
+  return put({ cql: null, state: null, series: null, unfiled: null, source: null, container: null, unit: null, type: null, owner: null, kind: null, year: null, size: null, missing: null, hash: null, subject: null, filingRule: null })
 }
 
 const selected = ref(new Set<number>())
@@ -108,6 +108,8 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
       <div class="filters" :class="{ below: building }">
         <button v-for="(name, key) in facetNames" :key="key" class="chip" :aria-pressed="chosen(key).length > 0" :aria-expanded="showing === key" :title="`Filter by ${name}`" @click="showing = showing === key ? null : key">{{ summary(key) }}</button>
         <button v-if="!more && !open" class="link small" @click="more = true">More</button>
+        <button v-if="list('subject').length" class="chip" aria-pressed="true" @click="put({ subject: null })">About {{ list('subject').join(', ') }} ✕</button>
+        <button v-if="list('filingRule').length" class="chip" aria-pressed="true" @click="put({ filingRule: null })">Filed by a rule ✕</button>
         <button v-if="list('hash').length" class="chip" aria-pressed="true" title="Only copies of one content" @click="put({ hash: null })">Same content ✕</button>
         <button v-if="more || list('missing').length" class="chip" :aria-pressed="list('missing').length > 0" @click="put({ missing: list('missing').length ? null : 'true' })">Gone from source</button>
         <button v-if="anyChosen" class="link small" @click="clear">Clear</button>

@@ -5,6 +5,7 @@ import { bytes, day, moment } from '@/shared/format'
 import PreviewPane from '@/shared/PreviewPane.vue'
 import StateMark from '@/shared/StateMark.vue'
 import Tideline from '@/shared/Tideline.vue'
+import { gradeWords } from '@/shared/words'
 import FilingPanel from './FilingPanel.vue'
 import { useItem } from './useItem'
 
@@ -34,11 +35,12 @@ const shift = (iso: string, years: number) => `${Number(iso.slice(0, 4)) + years
       <dt>Series</dt><dd><RouterLink v-if="data.item.series" :to="`/schedule/${data.item.series.id}`">{{ data.item.series.code }} {{ data.item.series.title }}</RouterLink><span v-else>none</span><span v-if="data.filedOn" class="quiet"> · filed {{ day(data.filedOn) }} by {{ data.filedBy }}</span></dd>
       <dt>Unit</dt><dd>{{ data.item.unit }} · {{ data.item.source }}/{{ data.item.container }}</dd>
       <dt>Created</dt><dd :title="data.item.created">{{ day(data.item.created) }}<span v-if="data.item.author" class="quiet"> by {{ data.item.author }}</span></dd>
+      <template v-if="data.subject"><dt>Subject</dt><dd><RouterLink v-if="may('readSchedule')" :to="{ path: '/schedule/events', query: { subject: data.subject } }">{{ data.subject }}</RouterLink><span v-else>{{ data.subject }}</span></dd></template>
       <template v-if="data.item.owner"><dt>Owner</dt><dd>{{ data.item.owner }}</dd></template>
       <dt>Modified</dt><dd :title="data.item.modified">{{ day(data.item.modified) }}</dd>
       <template v-for="d in data.dates" :key="d.name"><dt>{{ d.name.replaceAll('-', ' ') }}</dt><dd :title="d.date">{{ day(d.date) }}<span v-if="!d.canBeCounted" class="problem"> cannot be counted from; mend it</span></dd></template>
       <dt>Size</dt><dd>{{ bytes(data.item.bytes) }}</dd>
-      <dt>Protection</dt><dd>{{ data.grade === 'kept' ? `Kept, ${data.copies === 0 ? 'no copy in safekeeping yet' : data.copies === 1 ? 'one copy in safekeeping' : `${data.copies} copies in safekeeping`}` : 'none' }}</dd>
+      <dt>Protection</dt><dd>{{ data.grade !== 'none' ? `${gradeWords[data.grade]}, ${data.copies === 0 ? 'no copy in safekeeping yet' : data.copies === 1 ? 'one copy in safekeeping' : `${data.copies} copies in safekeeping`}` : 'none' }}</dd>
       <template v-if="data.destroyedAt"><dt>Destroyed</dt><dd>{{ moment(data.destroyedAt) }}</dd></template>
       <dt>SHA-256</dt><dd class="hash">{{ data.hash }}</dd>
     </dl>

@@ -21,6 +21,8 @@ export function useItemQuery() {
     kind: list('kind'),
     year: numbers('year'),
     size: numbers('size'),
+    subject: list('subject'),
+    filingRule: numbers('filingRule'),
     hash: text('hash').value || null,
     missing: list('missing').length > 0 ? true : null,
   }))

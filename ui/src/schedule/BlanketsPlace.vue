@@ -41,8 +41,8 @@ async function add() {
         <thead><tr><th>Blanket</th><th>Rule</th><th>Unit</th><th class="num">Containers</th><th class="num">Items</th><th class="num">Size</th><th class="num">Kept though deleted</th></tr></thead>
         <tbody>
           <tr v-for="b in data" :key="b.id" :class="{ open: b.id === open }"><td><button class="link" :aria-expanded="b.id === open" @click="open = b.id === open ? null : b.id">{{ b.name }}</button> <span class="small quiet">{{ stateWords[b.state] }}{{ b.draft && b.inForce ? ', draft waits' : '' }}</span></td>
-            <td>{{ b.rule }}</td><td>{{ b.unit }}</td><td class="num">{{ count(b.covered.length) }}</td><td class="num">{{ count(b.items) }}</td><td class="num">{{ bytes(b.bytes) }}</td>
-            <td class="num"><span v-if="b.keptCopies.items" :title="plural(b.keptCopies.items, 'copy', 'copies')">{{ bytes(b.keptCopies.bytes) }}</span><span v-else>–</span></td></tr>
+            <td>{{ b.rule }}</td><td>{{ b.unit }}</td><td class="num">{{ count(b.covered.length) }}</td><td class="num"><RouterLink v-if="b.items" :to="{ path: '/content', query: { container: b.covered.map((c) => c.id) } }">{{ count(b.items) }}</RouterLink><span v-else>0</span></td><td class="num">{{ bytes(b.bytes) }}</td>
+            <td class="num"><RouterLink v-if="b.keptCopies.items" :to="{ path: '/content', query: { container: b.covered.map((c) => c.id), missing: 'true' } }" :title="plural(b.keptCopies.items, 'copy', 'copies')">{{ bytes(b.keptCopies.bytes) }}</RouterLink><span v-else>–</span></td></tr>
         </tbody>
       </table>
     </section>

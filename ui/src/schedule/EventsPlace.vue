@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/vue-query'
 import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, reactive, ref } from 'vue'
@@ -20,11 +20,15 @@ const type = text('type')
 const subject = text('subject')
 const typed = ref(subject.value)
 const types = useQuery({ queryKey: ['event-types'], queryFn: () => take(api.GET('/api/event-types')) })
-const events = useQuery({
+const events = useInfiniteQuery({
   queryKey: computed(() => ['events', type.value, subject.value]),
-  queryFn: () => take(api.GET('/api/events', { params: { query: { type: type.value || undefined, subject: subject.value || undefined } } })),
+  queryFn: ({ pageParam }) => take(api.GET('/api/events', { params: { query: { type: type.value || undefined, subject: subject.value || undefined, cursor: pageParam } } })),
+  initialPageParam: undefined as string | undefined,
+  getNextPageParam: (last) => last.next ?? undefined,
   placeholderData: keepPreviousData,
 })
+const told = computed(() => events.data.value?.pages.flatMap((p) => p.events) ?? [])
+const total = computed(() => events.data.value?.pages[0]?.total ?? 0)
 const about = useQuery({ queryKey: computed(() => ['subject', subject.value]), queryFn: () => take(api.GET('/api/subjects/{subject}', { params: { path: { subject: subject.value } } })), enabled: computed(() => !!subject.value && may('readContent')) })
 const { act, busy, problem } = useAct({ refused: async () => Promise.all([dialog.value === 'tell' && preview.refetch(), revoking.value && revocation.refetch()]) })
 const dialog = ref<'tell' | 'csv' | 'type' | null>(list('new')[0] === 'event' ? 'tell' : null)
@@ -66,22 +70,23 @@ async function revoke(why: string) {
     <section class="panel block" aria-label="Events">
       <header class="acts-row"><h2>{{ subject ? `Events of ${subject}` : 'What was told' }}</h2>
         <el-input v-model="typed" class="subject" placeholder="Subject, such as IMO9901005" aria-label="Subject" clearable @change="put({ subject: typed.trim() || null })" />
-        <span class="small quiet">{{ plural(events.data.value?.total ?? 0, 'event') }}</span></header>
-      <table v-if="events.data.value?.events.length" class="sheet">
+        <span class="small quiet">{{ plural(total, 'event') }}</span></header>
+      <table v-if="told.length" class="sheet">
         <thead><tr><th>Event</th><th>Subject</th><th>Date</th><th>Told</th><th><span class="sr">Revoke</span></th></tr></thead>
-        <tbody><tr v-for="e in events.data.value.events" :key="e.id">
+        <tbody><tr v-for="e in told" :key="e.id">
           <td><span :class="{ struck: e.revokedAt }">{{ e.typeTitle }}</span><span v-if="!e.revokedAt && !e.counts" class="small quiet"> a later one counts</span><div v-if="e.note" class="small quiet">{{ e.note }}</div></td>
           <td><button class="link" @click="((typed = e.subject), put({ subject: e.subject }, true))">{{ e.subject }}</button></td><td :title="e.date">{{ day(e.date) }}</td>
           <td class="small">{{ moment(e.toldAt) }}, {{ e.toldBy }}<div v-if="e.reference" class="quiet">{{ e.reference }}</div><div v-if="e.revokedAt" class="lacking">revoked by {{ e.revokedBy }}: {{ e.revokedWhy }}</div></td>
           <td class="num"><button v-if="may('writeEvents') && !e.revokedAt" class="link" :aria-label="`Revoke ${e.typeTitle} of ${e.subject}`" @click="((problem = null), (revoking = e))">Revoke</button></td></tr></tbody>
       </table>
-      <p v-else-if="events.data.value" class="quiet">{{ subject ? `Nothing was told of ${subject} yet.` : 'Nothing was told yet.' }}</p>
+      <p v-if="events.hasNextPage.value"><el-button :loading="events.isFetchingNextPage.value" @click="events.fetchNextPage()">{{ plural(total - told.length, 'earlier one') }}</el-button></p>
+      <p v-else-if="events.data.value && !told.length" class="quiet">{{ subject ? `Nothing was told of ${subject} yet.` : 'Nothing was told yet.' }}</p>
     </section>
     <section v-if="subject && about.data.value" class="panel block" aria-label="Items of the subject">
       <h2>{{ plural(about.data.value.items.total, 'item') }} about {{ subject }}</h2>
       <table v-if="about.data.value.items.total" class="sheet"><thead><tr><th>Title</th><th>Series</th><th>State</th><th>Clock started</th><th>Kept until</th></tr></thead>
         <tbody><tr v-for="i in about.data.value.items.items" :key="i.id"><td><RouterLink :to="`/content?item=${i.id}`">{{ i.title }}</RouterLink></td><td>{{ i.series?.code ?? '–' }}</td><td><StateMark :state="i.state" /></td><td>{{ day(i.tideline.start) }}</td><td>{{ keepUntil(i.tideline.keepUntil) }}</td></tr></tbody></table>
-      <p v-if="about.data.value.items.total > about.data.value.items.items.length" class="small quiet">The first {{ about.data.value.items.items.length }}.</p>
+      <p v-if="about.data.value.items.total > about.data.value.items.items.length" class="small quiet">The first {{ about.data.value.items.items.length }}; <RouterLink :to="{ path: '/content', query: { subject } }">all of them in Content</RouterLink>.</p>
     </section>
     <el-dialog :model-value="dialog === 'tell'" title="Tell an event" width="620" append-to-body @update:model-value="dialog = null">
       <form class="fields" @submit.prevent="tell">

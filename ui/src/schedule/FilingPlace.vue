@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 import { may } from '@/app/session'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { count, plural } from '@/shared/format'
+import GroupList from '@/shared/GroupList.vue'
 import { useUrl } from '@/shared/url'
 import FilingRuleDialog from './FilingRuleDialog.vue'
 import FilingRulePane from './FilingRulePane.vue'
@@ -19,13 +20,19 @@ const clashes = useQuery({ queryKey: ['filing-clashes'], queryFn: () => take(api
 const defaults = useQuery({ queryKey: ['filing-defaults'], queryFn: () => take(api.GET('/api/filing-defaults')) })
 const containers = useQuery({ queryKey: ['containers'], queryFn: () => take(api.GET('/api/containers')) })
 const series = useQuery({ queryKey: ['series'], queryFn: () => take(api.GET('/api/series')) })
+const found = ref<Schemas['FilingRuleView'] | null>(null)
 const editing = ref<Schemas['FilingRuleView'] | 'new' | null>(null)
 const chosen = computed(() => data.value?.find((r) => r.id === open.value))
-const place = reactive({ containerId: null as number | null, folder: '', seriesId: null as number | null })
+const place = reactive({ containerId: null as number | null, folder: '', seriesId: null as number | null, confirmed: false })
+const worm = computed(() => series.data.value?.find((s) => s.id === place.seriesId)?.definition.grade === 'worm')
+// What was confirmed of one series is not said of the next.
+watch(() => place.seriesId, () => (place.confirmed = false))
 const stateWords = { trial: 'on trial', active: 'in force', stopped: 'stopped' }
 
 async function setDefault() {
-  if (await act(() => take(api.PUT('/api/filing-defaults', { body: { containerId: place.containerId!, folder: place.folder, seriesId: place.seriesId } })))) Object.assign(place, { containerId: null, folder: '', seriesId: null })
+  const { containerId, folder, seriesId, confirmed } = place
+  if (!(await act(() => take(api.PUT('/api/filing-defaults', { body: { containerId: containerId!, folder, seriesId, confirmed } }))))) return
+  Object.assign(place, { containerId: null, folder: '', seriesId: null, confirmed: false })
 }
 const removeDefault = (d: Schemas['FilingDefaultView']) => act(() => take(api.PUT('/api/filing-defaults', { body: { containerId: d.containerId, folder: d.folder, seriesId: null } })))
 </script>
@@ -40,7 +47,7 @@ const removeDefault = (d: Schemas['FilingDefaultView']) => act(() => take(api.PU
         <thead><tr><th>Rule</th><th>Finds</th><th>Files under</th><th class="num">Priority</th><th class="num">Finds now</th><th class="num">Filed</th><th>Precision</th></tr></thead>
         <tbody><tr v-for="r in data ?? []" :key="r.id" :class="{ open: r.id === open }">
           <td><button class="link" :aria-expanded="r.id === open" @click="open = r.id === open ? null : r.id">{{ r.name }}</button> <span class="small quiet">{{ stateWords[r.state] }}</span></td>
-          <td class="finds">{{ foundBy(r.definition) }}</td><td><RouterLink :to="`/schedule/${r.series.id}`">{{ r.series.code }}</RouterLink></td><td class="num">{{ r.priority }}</td><td class="num">{{ count(r.matches) }}</td><td class="num">{{ count(r.filed) }}</td><td>{{ precisionWords(r.precision) }}</td></tr></tbody>
+          <td class="finds">{{ foundBy(r.definition) }}</td><td><RouterLink :to="`/schedule/${r.series.id}`">{{ r.series.code }}</RouterLink></td><td class="num">{{ r.priority }}</td><td class="num"><span v-if="r.matches === null" title="It looks for sensitive data; your role does not include knowing where that lies.">–</span><button v-else-if="r.matches && r.mayWrite" class="link" :aria-label="`What ${r.name} finds`" @click="found = r">{{ count(r.matches) }}</button><span v-else>{{ count(r.matches) }}</span></td><td class="num"><RouterLink v-if="r.filed" :to="`/content?filingRule=${r.id}`">{{ count(r.filed) }}</RouterLink><span v-else>0</span></td><td>{{ precisionWords(r.precision) }}</td></tr></tbody>
       </table>
       <p v-for="c in clashes.data.value ?? []" :key="`${c.winnerId}-${c.otherId}`" class="lacking">“{{ c.winner }}” and “{{ c.other }}” both find {{ plural(c.items, 'item') }}: {{ c.winnerSeries }} would win over {{ c.otherSeries }}.</p>
     </section>
@@ -54,9 +61,11 @@ const removeDefault = (d: Schemas['FilingDefaultView']) => act(() => take(api.PU
         <el-select v-model="place.containerId" filterable placeholder="Container" aria-label="Container" class="pick"><el-option v-for="c in containers.data.value ?? []" :key="c.id" :value="c.id" :label="c.name" /></el-select>
         <el-input v-model="place.folder" placeholder="Folder, or all of it" aria-label="Folder" class="folder" />
         <el-select v-model="place.seriesId" filterable placeholder="Series" aria-label="Series" class="pick"><el-option v-for="s in series.data.value?.filter((s) => s.state !== 'retired') ?? []" :key="s.id" :value="s.id" :label="`${s.code} ${s.title}`" /></el-select>
-        <el-button native-type="submit" :disabled="!place.containerId || !place.seriesId" :loading="busy">Set the default</el-button>
+        <el-button native-type="submit" :disabled="!place.containerId || !place.seriesId || (worm && !place.confirmed)" :loading="busy">Set the default</el-button>
+        <label v-if="worm" class="lacking"><input v-model="place.confirmed" type="checkbox" /> It is WORM: all that arrives there comes under it for good, and nobody can undo that.</label>
       </form>
     </section>
+    <GroupList v-if="found" :id="['found', found.id]" :title="`${plural(found.matches ?? 0, 'item')} that “${found.name}” finds`" :load="() => take(api.POST('/api/filing-rules/{id}/consequences/{group}', { params: { path: { id: found!.id, group: 'all' } } }))" @close="found = null" />
     <FilingRuleDialog v-if="editing" :rule="editing === 'new' ? null : editing" @close="editing = null" @made="(id) => (open = id)" />
   </SchedulePage>
 </template>

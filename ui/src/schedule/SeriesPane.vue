@@ -84,13 +84,14 @@ async function drop() {
 const authorities = useQuery({ queryKey: ['authorities'], queryFn: () => take(api.GET('/api/authorities')) })
 const findings = computed(() => (isDraft.value ? consequences.data.value?.authorities : null) ?? authorities.data.value?.flatMap((a) => a.series.filter((s) => s.id === id).map((s) => s.finding)) ?? [])
 const events = useQuery({ queryKey: ['event-types'], queryFn: () => take(api.GET('/api/event-types')) })
+const becomesWorm = computed(() => current.value?.grade === 'worm' && data.value?.inForce?.grade !== 'worm')
 const secondPerson = computed(() => (isDraft.value ? consequences.data.value?.secondPerson : null) ?? null)
 
 async function activate(why: string) {
   if (!(await save())) return
   const done = await act(async () => {
     const fingerprint = consequences.data.value!.fingerprint
-    client.setQueryData(['series', id], await take(api.POST('/api/series/{id}/activation', { ...path, ...ifMatch(data.value!.revision), body: { fingerprint, why } })))
+    client.setQueryData(['series', id], await take(api.POST('/api/series/{id}/activation', { ...path, ...ifMatch(data.value!.revision), body: { fingerprint, why, confirmed: becomesWorm.value } })))
     ElMessage({ message: secondPerson.value ? 'Asked for. It takes effect once another person agrees.' : `Version ${data.value!.version} is in force.`, type: 'success' })
   })
   if (done) {
@@ -154,9 +155,10 @@ watch(() => data.value?.revision, () => (problem.value = null))
       <template v-if="current.guidance"><dt>Guidance</dt><dd>{{ current.guidance }}</dd></template>
     </dl>
     <p v-if="editable && data.inForce" class="retire"><button class="link small" @click="retiring = true">Retire this series …</button></p>
-    <WhyDialog v-if="activating" title="Put into effect" :says="button" :danger="!!due" :busy="busy" :problem="problem" label="Why, for the version’s history" @go="activate" @close="activating = false">
+    <WhyDialog v-if="activating" title="Put into effect" :says="button" :danger="!!due || becomesWorm" :word="becomesWorm ? 'for good' : null" :busy="busy" :problem="problem" label="Why, for the version’s history" @go="activate" @close="activating = false">
       <p v-if="secondPerson">Another person must agree before anything changes: {{ secondPerson }}.</p>
-      <p v-else>{{ reach === 0 ? 'No item is filed under it yet.' : `${plural(reach, 'item')} ${reach === 1 ? 'is' : 'are'} ruled by it from now on; ${due ? `${count(due)} become due today and ${current.atEnd === 'signOff' ? 'wait for sign-off' : 'may be destroyed without sign-off'}` : 'none becomes due today'}.` }}</p>
+      <p v-if="becomesWorm">It is WORM: what is under it can never be taken off, changed, deleted or kept for a shorter time, by anyone.</p>
+      <p v-if="!secondPerson">{{ reach === 0 ? 'No item is filed under it yet.' : `${plural(reach, 'item')} ${reach === 1 ? 'is' : 'are'} ruled by it from now on; ${due ? `${count(due)} become due today and ${current.atEnd === 'signOff' ? 'wait for sign-off' : 'may be destroyed without sign-off'}` : 'none becomes due today'}.` }}</p>
     </WhyDialog>
     <RetireSeries v-if="retiring" :series="data" @close="retiring = false" />
   </article>

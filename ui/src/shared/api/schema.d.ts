@@ -1986,6 +1986,7 @@ export interface components {
         Activation: {
             fingerprint: string;
             why: string;
+            confirmed?: null | boolean;
         };
         Alike: {
             /** Format: int64 */
@@ -2411,8 +2412,6 @@ export interface components {
             folder: string;
             series: components["schemas"]["SeriesRef"];
             mayWrite: boolean;
-            /** Format: int64 */
-            revision: number;
         };
         FilingRuleDefinition: {
             query: null | string;
@@ -2440,7 +2439,7 @@ export interface components {
             by: string;
             at: components["schemas"]["Instant"];
             /** Format: int64 */
-            matches: number;
+            matches: null | number;
             /** Format: int64 */
             filed: number;
             precision: components["schemas"]["Precision"];
@@ -2504,6 +2503,7 @@ export interface components {
         ItemDetail: {
             item: components["schemas"]["ItemRow"];
             hash: string;
+            subject: null | string;
             grade: components["schemas"]["Grade"];
             standing: string;
             reasons: components["schemas"]["Reason"][];
@@ -2543,6 +2543,8 @@ export interface components {
             size?: null | number[];
             missing?: null | boolean;
             hash?: null | string;
+            subject?: null | string[];
+            filingRule?: null | number[];
             ids?: null | number[];
         };
         ItemRow: {
@@ -2710,6 +2712,7 @@ export interface components {
             folder: string;
             /** Format: int64 */
             seriesId: null | number;
+            confirmed?: null | boolean;
         };
         NewPerson: {
             name: string;
@@ -3410,6 +3413,8 @@ export interface operations {
                 size?: number[];
                 missing?: boolean;
                 hash?: string;
+                subject?: string[];
+                filingRule?: number[];
                 ids?: number[];
                 sort?: string;
                 cursor?: string;
@@ -3458,6 +3463,8 @@ export interface operations {
                 size?: number[];
                 missing?: boolean;
                 hash?: string;
+                subject?: string[];
+                filingRule?: number[];
                 ids?: number[];
                 sort?: string;
             };
@@ -3493,6 +3500,8 @@ export interface operations {
                 size?: number[];
                 missing?: boolean;
                 hash?: string;
+                subject?: string[];
+                filingRule?: number[];
                 ids?: number[];
                 sort?: string;
             };
@@ -3528,6 +3537,8 @@ export interface operations {
                 size?: number[];
                 missing?: boolean;
                 hash?: string;
+                subject?: string[];
+                filingRule?: number[];
                 ids?: number[];
             };
             header?: never;
