@@ -35,6 +35,12 @@ public enum DocumentKind
     Charter,
     BoardPaper,
     CrewFile,
+
+    /// <summary>What has come in and nobody has filed: invoices and tenders.</summary>
+    FinancePost,
+
+    /// <summary>Work orders and certificates in one heap.</summary>
+    YardPost,
 }
 
 /// <summary>Makes believable files over twelve years. The same seed, scale and day make the same files, byte for byte where the format allows.</summary>
@@ -85,6 +91,12 @@ public sealed class Documents(int seed, LocalDate today)
 
     private (string Name, Action<string> Write) Make(ScenarioContainer container, int number, LocalDate day)
     {
+        container = container.Kind switch
+        {
+            DocumentKind.FinancePost => container with { Kind = number % 3 == 0 ? DocumentKind.Tender : DocumentKind.Invoice },
+            DocumentKind.YardPost => container with { Kind = number % 4 == 0 ? DocumentKind.Certificate : DocumentKind.WorkOrder },
+            _ => container,
+        };
         var vessel = Pick(Vessels);
         var (from, to) = (Pick(Ports), Pick(Ports));
         var who = Pick(Names);

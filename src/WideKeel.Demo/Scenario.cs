@@ -182,6 +182,8 @@ public static class Scenario
         new("Charters", "Claims & Legal", "CLM-030", 36, DocumentKind.Charter),
         new("Board papers", Organisation, "GOV-020", 40, DocumentKind.BoardPaper),
         new("Crew files", "Crewing", null, 64, DocumentKind.CrewFile),
+        new("Finance post", "Finance", null, 36, DocumentKind.FinancePost),
+        new("Yard post", "Yard & Engineering", null, 28, DocumentKind.YardPost),
     ];
 
     private static ScenarioSeries Timed(

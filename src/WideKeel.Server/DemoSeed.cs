@@ -155,6 +155,8 @@ public static class DemoSeed
             await ines.PostAsync<FilingRuleView>("filing-rules", new FilingRuleText(rule.Name, series[rule.Series], new(rule.Query, kinds), rule.Priority));
         }
 
+        await ines.PostAsync<Done>("filing-suggestions/learning", new { });
+
         // One batch is finished, one waits for its second signature, the rest of the docket is as it falls due.
         var done = await tobias.PostAsync<BatchView>("batches", new NewBatch(series["PPL-020"]));
         await LookThroughAsync(tobias, done.Id, 49);

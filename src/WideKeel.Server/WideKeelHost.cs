@@ -69,6 +69,7 @@ public static class WideKeelHost
         services.AddSingleton<IJobKind, ExecuteJob>();
         services.AddSingleton<IJobKind, LookJob>();
         services.AddSingleton<IJobKind, FilingRuleJob>();
+        services.AddSingleton<IJobKind, LearnJob>();
         services.AddHostedService<JobRunner>();
         services.AddScoped<Caller>();
         services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(options.DataFolder, "cookie-keys"))).SetApplicationName("WideKeel");
@@ -192,6 +193,7 @@ public static class WideKeelHost
         api.MapEvents();
         api.MapFilingDefaults();
         api.MapFilingRules();
+        api.MapSuggestions();
         api.MapProposals();
         api.MapSettings();
         api.MapDocket();

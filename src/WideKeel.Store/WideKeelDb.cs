@@ -61,6 +61,10 @@ public sealed class WideKeelDb(DbContextOptions<WideKeelDb> options) : IdentityU
 
     public DbSet<FilingMark> FilingMarks => Set<FilingMark>();
 
+    public DbSet<FilingSuggestion> FilingSuggestions => Set<FilingSuggestion>();
+
+    public DbSet<FilingLesson> FilingLessons => Set<FilingLesson>();
+
     public DbSet<Proposal> Proposals => Set<Proposal>();
 
     public DbSet<Batch> Batches => Set<Batch>();

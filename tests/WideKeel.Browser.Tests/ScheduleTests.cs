@@ -70,6 +70,24 @@ public sealed class ScheduleTests(Demo demo) : IClassFixture<Demo>
     }
 
     [Fact]
+    public void What_was_learnt_from_filing_by_hand_is_filed_with_one_look_at_the_words_that_speak_for_it()
+    {
+        using var page = new Page(demo.Address);
+        page.EnterAs("Ines Calloway");
+        page.Go("/schedule/filing");
+        page.Press(By.XPath("//section[@aria-label='Suggestions']//tr[contains(.,'VES-020')]//a[text()='7']"));
+        page.SeeText("Suggested for VES-020");
+        page.Press(By.XPath("//*[contains(text(),'certificate, ')]"));
+        page.SeeText("By what people filed so far it belongs under");
+        page.Violations().ShouldBeEmpty();
+        page.PressButton("File it there …");
+        page.Press(Dialog("File 1 item under VES-020"));
+        page.SeeText("1 item filed under VES-020.");
+        page.SeeText("6 items");
+        page.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
     public void A_sheet_comes_back_as_drafts_that_take_effect_together_and_what_a_blanket_among_them_destroys_is_cleared()
     {
         using var page = new Page(demo.Address);

@@ -90,6 +90,8 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         GET /api/filing-defaults RSF
         PUT /api/filing-defaults RS
         GET /api/filing-rules RSF
+        GET /api/filing-suggestions RSF
+        POST /api/filing-suggestions/learning RS
         POST /api/filing-rules RS
         GET /api/filing-rules/clashes RSF
         PUT /api/filing-rules/{id:long} RS

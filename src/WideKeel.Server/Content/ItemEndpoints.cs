@@ -59,7 +59,11 @@ public sealed record ItemPage(IReadOnlyList<ItemRow> Items, string? Next, long T
 
 public sealed record DateField(string Name, LocalDate Date, bool CanBeCounted);
 
+/// <param name="Words">Words of the item that speak for it, the strongest first.</param>
+public sealed record SuggestedSeries(SeriesRef Series, double Confidence, IReadOnlyList<string> Words);
+
 /// <param name="Subject">What events refer to it by.</param>
+/// <param name="Suggestion">Learnt from filing by hand, for one who may file it; null where it is filed, or nothing is likely enough.</param>
 public sealed record ItemDetail(
     ItemRow Item,
     string Hash,
@@ -75,7 +79,8 @@ public sealed record ItemDetail(
     long? CertificateId,
     string? CertificateNumber,
     long? BatchId,
-    string? TextLimit);
+    string? TextLimit,
+    SuggestedSeries? Suggestion);
 
 /// <param name="Kind"><c>text</c>, <c>html</c>, <c>image</c> or <c>none</c>.</param>
 /// <param name="Marks">Words of the query within a text.</param>
@@ -307,7 +312,8 @@ public static class ItemEndpoints
             item.CertificateId,
             certificate,
             item.BatchId,
-            await db.ItemTexts.Where(t => t.ItemId == id).Select(t => t.Limit).SingleOrDefaultAsync());
+            await db.ItemTexts.Where(t => t.ItemId == id).Select(t => t.Limit).SingleOrDefaultAsync(),
+            item is { SeriesId: null, DestroyedAt: null } ? await SuggestionEndpoints.ForAsync(item, caller, db) : null);
     }
 
     /// <summary>What rules the item and until when, in one sentence.</summary>

@@ -37,6 +37,7 @@ public readonly record struct StateWord(ItemState State)
 /// <param name="Size">Bands of sizes: 0 below 10 kB, 1 from 10 kB, 2 from 100 kB, 3 from 1 MB, 4 from 10 MB, 5 from 1 GB.</param>
 /// <param name="Subject">What events refer to the item by.</param>
 /// <param name="FilingRule">Filed by one of these filing rules.</param>
+/// <param name="Suggested">Under no series, and suggested for one of these by what was learnt from filing by hand.</param>
 /// <param name="Hash">Only copies of one content, by its SHA-256 in lower-case hex.</param>
 public sealed record ItemQuery(
     string? Cql = null,
@@ -55,6 +56,7 @@ public sealed record ItemQuery(
     string? Hash = null,
     string[]? Subject = null,
     long[]? FilingRule = null,
+    long[]? Suggested = null,
     long[]? Ids = null)
 {
     /// <summary>The filter, or the mistake in the query with its place. Nothing beyond the caller's remit is ever matched.</summary>
@@ -110,6 +112,7 @@ public sealed record ItemQuery(
         Hash = Hash,
         Subjects = Subject ?? [],
         FilingRules = FilingRule ?? [],
+        Suggested = Suggested ?? [],
         Ids = Ids ?? [],
     };
 }

@@ -47,6 +47,9 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
 
     public IReadOnlyCollection<long> FilingRules { get; init; } = [];
 
+    /// <summary>Under no series, and learnt to suit one of these.</summary>
+    public IReadOnlyCollection<long> Suggested { get; init; } = [];
+
     public IReadOnlyCollection<long> Ids { get; init; } = [];
 
     /// <summary>Only what was gone from its source at the last scan.</summary>
@@ -99,6 +102,7 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
         Add(Hash is not null, "i.Hash = $hash AND i.DestroyedAt IS NULL");
         Add(Subjects.Count > 0, "i.Subject IN (SELECT value FROM json_each($subjects))");
         Add(FilingRules.Count > 0, "i.FilingRuleId IN (SELECT value FROM json_each($filingRules)) AND i.DestroyedAt IS NULL");
+        Add(Suggested.Count > 0, "i.SeriesId IS NULL AND i.DestroyedAt IS NULL AND i.Id IN (SELECT g.ItemId FROM filing_suggestion g WHERE g.SeriesId IN (SELECT value FROM json_each($suggested)))");
         Add(Ids.Count > 0, "i.Id IN (SELECT value FROM json_each($ids))");
         Add(Missing, "i.MissingSince IS NOT NULL AND i.DestroyedAt IS NULL");
         return string.Join(" AND ", conditions);
@@ -125,6 +129,7 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
         BindList("$years", Years);
         BindList("$subjects", Subjects);
         BindList("$filingRules", FilingRules);
+        BindList("$suggested", Suggested);
         BindList("$ids", Ids);
         BindList("$sources", Sources);
         BindList("$owners", Owners);

@@ -1115,6 +1115,27 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("filing_default", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Retention.FilingLesson", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Examples")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Measures")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("filing_lesson", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Retention.FilingMark", b =>
                 {
                     b.Property<long>("RuleId")
@@ -1183,6 +1204,28 @@ namespace WideKeel.Store.Migrations
                     b.HasIndex("SeriesId");
 
                     b.ToTable("filing_rule", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.FilingSuggestion", b =>
+                {
+                    b.Property<long>("ItemId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("Confidence")
+                        .HasColumnType("REAL");
+
+                    b.Property<long>("SeriesId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Words")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("ItemId");
+
+                    b.HasIndex("SeriesId");
+
+                    b.ToTable("filing_suggestion", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.Retention.Proposal", b =>
@@ -1533,6 +1576,21 @@ namespace WideKeel.Store.Migrations
                         .IsRequired();
 
                     b.Navigation("Series");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Retention.FilingSuggestion", b =>
+                {
+                    b.HasOne("WideKeel.Store.Content.Item", null)
+                        .WithMany()
+                        .HasForeignKey("ItemId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("WideKeel.Store.Retention.Series", null)
+                        .WithMany()
+                        .HasForeignKey("SeriesId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
                 });
 
             modelBuilder.Entity("WideKeel.Store.Retention.Series", b =>

@@ -85,6 +85,33 @@ public sealed class FilingMark
     public Instant At { get; set; }
 }
 
+/// <summary>The series that was learnt to suit an item which nobody has filed yet.</summary>
+public sealed class FilingSuggestion
+{
+    public long ItemId { get; init; }
+
+    public long SeriesId { get; init; }
+
+    /// <summary>0 to 1.</summary>
+    public double Confidence { get; init; }
+
+    /// <summary>Words of the item that speak for it, the strongest first, with a space between them.</summary>
+    public required string Words { get; init; }
+}
+
+/// <summary>What the last learning from filing by hand came to; there is one.</summary>
+public sealed class FilingLesson
+{
+    public long Id { get; init; }
+
+    public Instant At { get; set; }
+
+    public int Examples { get; set; }
+
+    /// <summary>By cross-validation.</summary>
+    public required IReadOnlyList<SeriesMeasure> Measures { get; set; }
+}
+
 public enum ProposalState
 {
     Waiting,
@@ -157,6 +184,26 @@ internal sealed class FilingMarkTable : IEntityTypeConfiguration<FilingMark>
         table.ToTable("filing_mark").HasKey(m => new { m.RuleId, m.ItemId });
         table.HasOne<FilingRule>().WithMany().HasForeignKey(m => m.RuleId);
         table.HasOne<Content.Item>().WithMany().HasForeignKey(m => m.ItemId);
+    }
+}
+
+internal sealed class FilingSuggestionTable : IEntityTypeConfiguration<FilingSuggestion>
+{
+    public void Configure(EntityTypeBuilder<FilingSuggestion> table)
+    {
+        table.ToTable("filing_suggestion").HasKey(s => s.ItemId);
+        table.HasIndex(s => s.SeriesId);
+        table.HasOne<Content.Item>().WithMany().HasForeignKey(s => s.ItemId);
+        table.HasOne<Series>().WithMany().HasForeignKey(s => s.SeriesId);
+    }
+}
+
+internal sealed class FilingLessonTable : IEntityTypeConfiguration<FilingLesson>
+{
+    public void Configure(EntityTypeBuilder<FilingLesson> table)
+    {
+        table.ToTable("filing_lesson");
+        table.Property(l => l.Measures).IsJson();
     }
 }
 

@@ -62,8 +62,13 @@ function summary(name: string) {
 }
 const anyChosen = computed(() => Object.keys(forUrl.value).length > 0)
 function clear() {
-  return put({ cql: null, state: null, series: null, unfiled: null, source: null, container: null, unit: null, type: null, owner: null, kind: null, year: null, size: null, missing: null, hash: null, subject: null, filingRule: null })
+  return put({ cql: null, state: null, series: null, unfiled: null, source: null, container: null, unit: null, type: null, owner: null, kind: null, year: null, size: null, missing: null, hash: null, subject: null, filingRule: null, suggested: null })
 }
+
+const series = useQuery({ queryKey: ['series'], queryFn: () => take(api.GET('/api/series')), enabled: computed(() => list('suggested').length > 0) })
+const suggestedFor = computed(() => list('suggested').map((id) => series.data.value?.find((s) => s.id === +id)?.code ?? '…').join(', '))
+/** Whoever files what is suggested for one series means that one. */
+const meant = computed(() => (list('suggested').length === 1 ? +list('suggested')[0]! : undefined))
 
 const selected = ref(new Set<number>())
 const all = ref(false)
@@ -109,7 +114,8 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         <button v-for="(name, key) in facetNames" :key="key" class="chip" :aria-pressed="chosen(key).length > 0" :aria-expanded="showing === key" :title="`Filter by ${name}`" @click="showing = showing === key ? null : key">{{ summary(key) }}</button>
         <button v-if="!more && !open" class="link small" @click="more = true">More</button>
         <button v-if="list('subject').length" class="chip" aria-pressed="true" @click="put({ subject: null })">About {{ list('subject').join(', ') }} ✕</button>
-        <button v-if="list('filingRule').length" class="chip" aria-pressed="true" @click="put({ filingRule: null })">Filed by a rule ✕</button>
+        <button v-if="list('filingRule').length" class="chip" aria-pressed="true" @click="put({ filingRule: null, suggested: null })">Filed by a rule ✕</button>
+        <button v-if="list('suggested').length" class="chip" aria-pressed="true" title="Under no series; learnt from what people filed by hand" @click="put({ suggested: null })">Suggested for {{ suggestedFor }} ✕</button>
         <button v-if="list('hash').length" class="chip" aria-pressed="true" title="Only copies of one content" @click="put({ hash: null })">Same content ✕</button>
         <button v-if="more || list('missing').length" class="chip" :aria-pressed="list('missing').length > 0" @click="put({ missing: list('missing').length ? null : 'true' })">Gone from source</button>
         <button v-if="anyChosen" class="link small" @click="clear">Clear</button>
@@ -132,7 +138,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         <template #bytes="{ row }">{{ bytes(row.bytes) }}</template>
         <template #empty><h2>Nothing here fits</h2><p>{{ anyChosen ? 'No item matches all of these filters.' : 'Once a source has been scanned, its files stand here.' }}</p><el-button v-if="anyChosen" @click="clear">Clear the filters</el-button></template>
       </DataTable>
-      <FilingPanel v-if="filing" :selection="selection" :items="all ? total : selected.size" @close="filing = false" @filed="((filing = false), (selected = new Set()), (all = false))" />
+      <FilingPanel v-if="filing" :selection="selection" :items="all ? total : selected.size" :suggested="meant" @close="filing = false" @filed="((filing = false), (selected = new Set()), (all = false))" />
     </template>
     <template #subject><ItemPane v-if="open" :id="open" :key="open" :cql="cql" @close="open = null" /></template>
     <template #side><ItemSide v-if="open" :id="open" :key="open" /></template>

@@ -10,10 +10,11 @@ import Consequences from '@/shared/Consequences.vue'
 import { count, plural } from '@/shared/format'
 import type { ItemQuery } from './query'
 
-const props = defineProps<{ selection: ItemQuery; items: number }>()
+/** @prop suggested series, chosen to begin with, where something suggests it. */
+const props = defineProps<{ selection: ItemQuery; items: number; suggested?: number }>()
 const emit = defineEmits<{ close: []; filed: [] }>()
 const NONE = -1
-const target = ref<number | null>(null)
+const target = ref<number | null>(props.suggested ?? null)
 const shown = ref(true)
 const why = ref('')
 const confirmed = ref(false)

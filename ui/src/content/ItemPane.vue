@@ -13,6 +13,12 @@ const { id, inBatch = false, cql = '' } = defineProps<{ id: number; inBatch?: bo
 const emit = defineEmits<{ close: [] }>()
 const { data, error } = useItem(() => id)
 const filing = ref(false)
+/** What the filing dialog begins with. */
+const meant = ref<number>()
+function file(series?: number) {
+  meant.value = series
+  filing.value = true
+}
 const shift = (iso: string, years: number) => `${Number(iso.slice(0, 4)) + years}${iso.slice(4)}`
 </script>
 
@@ -26,10 +32,11 @@ const shift = (iso: string, years: number) => `${Number(iso.slice(0, 4)) + years
     <p class="standing"><StateMark :state="data.item.state" /> <span>{{ data.standing }}</span></p>
     <Tideline v-if="data.item.tideline.keepUntil" wide :line="data.item.tideline" :today="today" :from="shift(data.item.tideline.start ?? today, -1)" :to="shift([today, /^\d/.test(data.item.tideline.keepUntil) ? data.item.tideline.keepUntil : today].sort().at(-1)!, 2)" />
     <p class="acts">
-      <el-button v-if="may('fileContent') && !data.batchId && !data.destroyedAt" @click="filing = true">{{ data.item.series ? 'File under another series' : 'File under a series' }}</el-button>
+      <el-button v-if="may('fileContent') && !data.batchId && !data.destroyedAt" @click="file()">{{ data.item.series ? 'File under another series' : 'File under a series' }}</el-button>
       <RouterLink v-if="data.batchId && !inBatch" :to="`/schedule/docket?batch=${data.batchId}&line=${id}`">Open its batch</RouterLink>
       <RouterLink v-if="data.certificateId && may('readDocket')" :to="`/schedule/certificates?certificate=${data.certificateId}`">Certificate {{ data.certificateNumber }}</RouterLink>
     </p>
+    <p v-if="data.suggestion" class="suggested">By what people filed so far it belongs under <RouterLink :to="`/schedule/${data.suggestion.series.id}`">{{ data.suggestion.series.code }} {{ data.suggestion.series.title }}</RouterLink>, {{ Math.round(data.suggestion.confidence * 100) }} % sure<template v-if="data.suggestion.words.length">; these words speak for it: <b v-for="(w, i) in data.suggestion.words" :key="w">{{ i ? ', ' : '' }}{{ w }}</b></template>. <button class="link" @click="file(data.suggestion.series.id)">File it there …</button></p>
     <PreviewPane :item="id" :cql="cql" />
     <dl class="kv">
       <dt>Series</dt><dd><RouterLink v-if="data.item.series" :to="`/schedule/${data.item.series.id}`">{{ data.item.series.code }} {{ data.item.series.title }}</RouterLink><span v-else>none</span><span v-if="data.filedOn" class="quiet"> · filed {{ day(data.filedOn) }} by {{ data.filedBy }}</span></dd>
@@ -44,7 +51,7 @@ const shift = (iso: string, years: number) => `${Number(iso.slice(0, 4)) + years
       <template v-if="data.destroyedAt"><dt>Destroyed</dt><dd>{{ moment(data.destroyedAt) }}</dd></template>
       <dt>SHA-256</dt><dd class="hash">{{ data.hash }}</dd>
     </dl>
-    <FilingPanel v-if="filing" :selection="{ ids: [id] }" :items="1" @close="filing = false" @filed="filing = false" />
+    <FilingPanel v-if="filing" :selection="{ ids: [id] }" :items="1" :suggested="meant" @close="filing = false" @filed="filing = false" />
   </article>
 </template>
 
@@ -55,6 +62,8 @@ h1 { font-size: 22px; overflow-wrap: anywhere }
 .path { margin: 0 0 2px; overflow-wrap: anywhere }
 .standing { display: flex; gap: 12px; margin: 0; font-size: 15px; flex-wrap: wrap }
 .acts { margin: 0; display: flex; gap: 14px; align-items: center }
+.suggested { margin: 0; color: var(--ink-2) }
+.suggested b { font-weight: 600; color: var(--ink) }
 .acts:empty { display: none }
 .hash { font-size: 12px; color: var(--ink-2) }
 .problem { display: inline }

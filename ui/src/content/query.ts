@@ -23,6 +23,7 @@ export function useItemQuery() {
     size: numbers('size'),
     subject: list('subject'),
     filingRule: numbers('filingRule'),
+    suggested: numbers('suggested'),
     hash: text('hash').value || null,
     missing: list('missing').length > 0 ? true : null,
   }))

@@ -9,8 +9,9 @@ import GroupList from '@/shared/GroupList.vue'
 import { useUrl } from '@/shared/url'
 import FilingRuleDialog from './FilingRuleDialog.vue'
 import FilingRulePane from './FilingRulePane.vue'
-import { foundBy, precisionWords } from './filing'
+import { foundBy, precisionWords, type RuleBeginning } from './filing'
 import SchedulePage from './SchedulePage.vue'
+import SuggestionsPanel from './SuggestionsPanel.vue'
 
 const { number } = useUrl()
 const open = number('rule')
@@ -22,6 +23,12 @@ const containers = useQuery({ queryKey: ['containers'], queryFn: () => take(api.
 const series = useQuery({ queryKey: ['series'], queryFn: () => take(api.GET('/api/series')) })
 const found = ref<Schemas['FilingRuleView'] | null>(null)
 const editing = ref<Schemas['FilingRuleView'] | 'new' | null>(null)
+/** What a new rule begins with, where a suggestion asked for it. */
+const beginning = ref<RuleBeginning>()
+function begin(with_?: RuleBeginning) {
+  beginning.value = with_
+  editing.value = 'new'
+}
 const chosen = computed(() => data.value?.find((r) => r.id === open.value))
 const place = reactive({ containerId: null as number | null, folder: '', seriesId: null as number | null, confirmed: false })
 const worm = computed(() => series.data.value?.find((s) => s.id === place.seriesId)?.definition.grade === 'worm')
@@ -39,7 +46,7 @@ const removeDefault = (d: Schemas['FilingDefaultView']) => act(() => take(api.PU
 
 <template>
   <SchedulePage title="Filing" note="how items come under their series without a hand" :problem="error?.message ?? problem?.message">
-    <template #acts><el-button v-if="may('writeSchedule')" type="primary" @click="editing = 'new'">New filing rule</el-button></template>
+    <template #acts><el-button v-if="may('writeSchedule')" type="primary" @click="begin()">New filing rule</el-button></template>
     <section class="panel block" aria-label="Filing rules">
       <h2>Filing rules</h2>
       <p v-if="data?.length === 0" class="quiet">None yet. A filing rule looks for words, fields and sensitive kinds, and files what it finds under a series. It is tried on samples first, never overrides what was filed by hand or by a place’s default, and never files under WORM.</p>
@@ -52,6 +59,7 @@ const removeDefault = (d: Schemas['FilingDefaultView']) => act(() => take(api.PU
       <p v-for="c in clashes.data.value ?? []" :key="`${c.winnerId}-${c.otherId}`" class="lacking">“{{ c.winner }}” and “{{ c.other }}” both find {{ plural(c.items, 'item') }}: {{ c.winnerSeries }} would win over {{ c.otherSeries }}.</p>
     </section>
     <FilingRulePane v-if="chosen" :key="chosen.id" :rule="chosen" @change="editing = chosen" />
+    <SuggestionsPanel v-if="may('fileContent')" @rule="begin" />
     <section class="panel block" aria-label="Defaults of places">
       <h2>Defaults of places</h2>
       <p class="small quiet">What arrives in a container or folder is filed under its default. What lies there already is filed from its <RouterLink to="/content">list</RouterLink>, with consequences.</p>
@@ -66,7 +74,7 @@ const removeDefault = (d: Schemas['FilingDefaultView']) => act(() => take(api.PU
       </form>
     </section>
     <GroupList v-if="found" :id="['found', found.id]" :title="`${plural(found.matches ?? 0, 'item')} that “${found.name}” finds`" :load="() => take(api.POST('/api/filing-rules/{id}/consequences/{group}', { params: { path: { id: found!.id, group: 'all' } } }))" @close="found = null" />
-    <FilingRuleDialog v-if="editing" :rule="editing === 'new' ? null : editing" @close="editing = null" @made="(id) => (open = id)" />
+    <FilingRuleDialog v-if="editing" :rule="editing === 'new' ? null : editing" :beginning="beginning" @close="editing = null" @made="(id) => (open = id)" />
   </SchedulePage>
 </template>
 

@@ -6,14 +6,21 @@ import QueryField from '@/shared/QueryField.vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { confidenceWords } from '@/shared/words'
+import type { RuleBeginning } from './filing'
 
-const { rule } = defineProps<{ rule: Schemas['FilingRuleView'] | null }>()
+const { rule, beginning } = defineProps<{ rule: Schemas['FilingRuleView'] | null; beginning?: RuleBeginning }>()
 const emit = defineEmits<{ close: []; made: [id: number] }>()
 const shown = ref(true)
 const { act, busy, problem } = useAct()
 const series = useQuery({ queryKey: ['series'], queryFn: () => take(api.GET('/api/series')) })
 const kinds = useQuery({ queryKey: ['sensitive'], queryFn: () => take(api.GET('/api/sensitive')), enabled: may('readSensitive') })
-const form = reactive({ name: rule?.name ?? '', seriesId: rule?.series.id ?? null, query: rule?.definition.query ?? '', kinds: (rule?.definition.kinds ?? []).map((k) => ({ ...k })), priority: rule?.priority ?? 10 })
+const form = reactive({
+  name: rule?.name ?? beginning?.name ?? '',
+  seriesId: rule?.series.id ?? beginning?.seriesId ?? null,
+  query: rule?.definition.query ?? '',
+  kinds: rule ? rule.definition.kinds.map((k) => ({ ...k })) : beginning ? [{ kind: beginning.kind, least: 'likely' as Schemas['Confidence'], count: 1 }] : [],
+  priority: rule?.priority ?? 10,
+})
 const least = Object.entries(confidenceWords) as [Schemas['Confidence'], string][]
 
 async function save() {

@@ -2,11 +2,13 @@
 import { useQuery } from '@tanstack/vue-query'
 import { reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
-import { api, take } from '@/shared/api/client'
+import { api, take, type Schemas } from '@/shared/api/client'
 
+/** @prop starter of the starter library, where it begins with one. */
+const { starter } = defineProps<{ starter?: Schemas['SeriesDefinition'] }>()
 const emit = defineEmits<{ close: []; made: [id: number] }>()
 const units = useQuery({ queryKey: ['units'], queryFn: () => take(api.GET('/api/units')) })
-const form = reactive({ code: '', title: '', function: '', unitId: null as number | null })
+const form = reactive({ code: '', title: starter?.title ?? '', function: starter?.descriptors.function ?? '', unitId: null as number | null })
 const { act, busy, problem } = useAct()
 const shown = ref(true)
 
@@ -18,9 +20,11 @@ const make = () =>
           code: form.code.trim(),
           unitId: form.unitId ?? units.data.value?.[0]?.id ?? 0,
           draft: {
-            title: form.title, description: '', guidance: '', owner: '', authorities: [], permanent: false, join: 'later', clauses: [{ trigger: 'created', cutoff: 'fiscal', period: 'P7Y' }],
-            descriptors: { function: form.function.trim(), activity: '', subActivity: '', department: '', tags: [] },
+            description: '', guidance: '', owner: '', authorities: [], permanent: false, join: 'later', clauses: [{ trigger: 'created', cutoff: 'fiscal', period: 'P7Y' }],
             atEnd: 'signOff', grade: 'kept', ratchet: false, graceDays: 90, stages: [{ role: 'recordsManager' }, { role: 'recordsManager' }],
+            ...starter,
+            title: form.title,
+            descriptors: { function: form.function.trim(), activity: '', subActivity: '', department: '', tags: [] },
           },
         },
       }),

@@ -2,6 +2,9 @@ import type { Schemas } from '@/shared/api/client'
 import { count, plural } from '@/shared/format'
 import { confidenceWords } from '@/shared/words'
 
+/** What a new filing rule begins with. */
+export type RuleBeginning = { name: string; kind: string; seriesId: number | null }
+
 /** What a filing rule looks for, in words. */
 export function foundBy(definition: Schemas['FilingRuleDefinition']): string {
   const kinds = definition.kinds.map((k) => `${k.count > 1 ? `${plural(k.count, 'find')} of ` : ''}${k.kind}, at least ${confidenceWords[k.least]}`)

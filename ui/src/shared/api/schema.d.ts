@@ -1448,6 +1448,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/filing-suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right fileContent over the unit concerned. */
+        get: operations["get-api-filing-suggestions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/filing-suggestions/learning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-filing-suggestions-learning"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/proposals": {
         parameters: {
             query?: never;
@@ -2519,6 +2553,7 @@ export interface components {
             /** Format: int64 */
             batchId: null | number;
             textLimit: null | string;
+            suggestion: null | components["schemas"]["SuggestedSeries"];
         };
         ItemPage: {
             items: components["schemas"]["ItemRow"][];
@@ -2545,6 +2580,7 @@ export interface components {
             hash?: null | string;
             subject?: null | string[];
             filingRule?: null | number[];
+            suggested?: null | number[];
             ids?: null | number[];
         };
         ItemRow: {
@@ -2621,6 +2657,13 @@ export interface components {
             /** Format: int64 */
             revision: number;
             definition: null | components["schemas"]["OwnKindDefinition"];
+        };
+        LearntSeries: {
+            series: components["schemas"]["SeriesRef"];
+            /** Format: int64 */
+            items: number;
+            suggested: components["schemas"]["Precision"];
+            found: components["schemas"]["Precision"];
         };
         LedgerPage: {
             entries: components["schemas"]["LedgerView"][];
@@ -2876,6 +2919,14 @@ export interface components {
             clauses: components["schemas"]["ClauseDates"][];
             why: string;
         };
+        RecognisedContent: {
+            kind: string;
+            title: string;
+            /** Format: int64 */
+            items: number;
+            starter: null | components["schemas"]["SeriesDefinition"];
+            existing: null | components["schemas"]["SeriesRef"];
+        };
         RefusedLine: {
             /** Format: int32 */
             line: number;
@@ -3091,6 +3142,19 @@ export interface components {
             subject: string;
             events: components["schemas"]["EventView"][];
             items: components["schemas"]["ItemPage"];
+        };
+        SuggestedSeries: {
+            series: components["schemas"]["SeriesRef"];
+            /** Format: double */
+            confidence: number;
+            words: string[];
+        };
+        SuggestionsView: {
+            learntAt: null | components["schemas"]["Instant"];
+            /** Format: int32 */
+            examples: number;
+            learnt: components["schemas"]["LearntSeries"][];
+            recognised: null | components["schemas"]["RecognisedContent"][];
         };
         Tally: {
             /** Format: int64 */
@@ -3415,6 +3479,7 @@ export interface operations {
                 hash?: string;
                 subject?: string[];
                 filingRule?: number[];
+                suggested?: number[];
                 ids?: number[];
                 sort?: string;
                 cursor?: string;
@@ -3465,6 +3530,7 @@ export interface operations {
                 hash?: string;
                 subject?: string[];
                 filingRule?: number[];
+                suggested?: number[];
                 ids?: number[];
                 sort?: string;
             };
@@ -3502,6 +3568,7 @@ export interface operations {
                 hash?: string;
                 subject?: string[];
                 filingRule?: number[];
+                suggested?: number[];
                 ids?: number[];
                 sort?: string;
             };
@@ -3539,6 +3606,7 @@ export interface operations {
                 hash?: string;
                 subject?: string[];
                 filingRule?: number[];
+                suggested?: number[];
                 ids?: number[];
             };
             header?: never;
@@ -6469,6 +6537,64 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FilingRuleView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-filing-suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuggestionsView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-filing-suggestions-learning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Bad Request */
