@@ -15,6 +15,7 @@ const { rule } = defineProps<{ rule: Schemas['FilingRuleView'] }>()
 const emit = defineEmits<{ change: [] }>()
 const path = { params: { path: { id: rule.id } } }
 const { act, busy, problem } = useAct()
+const { act: mark, problem: unmarked } = useAct({ inTurn: true })
 const samples = useQuery({ queryKey: ['filing-rules', rule.id, 'samples'], queryFn: () => take(api.GET('/api/filing-rules/{id}/samples', path)) })
 const activating = ref(false)
 const list = (group: string) => take(api.POST('/api/filing-rules/{id}/consequences/{group}', { params: { path: { id: rule.id, group } } }))
@@ -23,7 +24,7 @@ const due = computed(() => preview.data.value?.figures.becomeDue.items ?? 0)
 const says = computed(() => `Put into force — file ${plural(preview.data.value?.figures.inReach.items ?? 0, 'item')}${due.value ? `, ${count(due.value)} become due today` : ''}`)
 
 const judge = (sample: Schemas['FilingSample'], right: boolean) =>
-  act(() => take(api.PUT('/api/filing-rules/{id}/samples/{item}', { params: { path: { id: rule.id, item: sample.item.id } }, body: { right: sample.right === right ? null : right } })))
+  mark(() => take(api.PUT('/api/filing-rules/{id}/samples/{item}', { params: { path: { id: rule.id, item: sample.item.id } }, body: { right: sample.right === right ? null : right } })))
 async function activate(why: string) {
   const done = await act(async () => {
     await take(api.POST('/api/filing-rules/{id}/activation', { ...path, ...ifMatch(rule.revision), body: { fingerprint: preview.data.value!.fingerprint, why } }))
@@ -38,7 +39,7 @@ const stop = () => act(() => take(api.POST('/api/filing-rules/{id}/stop', { ...p
   <section class="panel block" :aria-label="rule.name">
     <header class="acts-row"><h2>{{ rule.name }}</h2><span class="small quiet">Precision: {{ precisionWords(rule.precision) }}</span>
       <span class="right"><template v-if="rule.mayWrite"><el-button @click="emit('change')">Change</el-button><el-button v-if="rule.state === 'active'" :loading="busy" @click="stop">Stop it</el-button><el-button v-else type="primary" @click="((problem = null), (activating = true))">Put into force …</el-button></template></span></header>
-    <p v-if="problem && !activating" class="problem" role="alert">{{ problem.message }}</p>
+    <p v-if="unmarked ?? (!activating && problem)" class="problem" role="alert">{{ (unmarked ?? problem)!.message }}</p>
     <p class="small quiet">Samples of what it finds, spread over all. Say of each whether it belongs under {{ rule.series.code }} {{ rule.series.title }}.</p>
     <table class="sheet">
       <thead><tr><th>Item</th><th>Words that matched</th><th>Belongs there?</th></tr></thead>

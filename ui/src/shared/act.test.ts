@@ -58,4 +58,16 @@ describe('an act of a place', () => {
     expect(work).toHaveBeenCalledTimes(1)
     expect(acts.busy.value).toBe(false)
   })
+  it('does each press in its turn where a list is marked', async () => {
+    const { acts } = place({ inTurn: true })
+    const order: number[] = []
+    let finish!: () => void
+    const first = acts.act(() => new Promise<void>((done) => (finish = () => (order.push(1), done()))))
+    const second = acts.act(() => Promise.resolve(void order.push(2)))
+    await flushPromises()
+    expect(order).toEqual([])
+    finish()
+    expect(await Promise.all([first, second])).toEqual([true, true])
+    expect(order).toEqual([1, 2])
+  })
 })
