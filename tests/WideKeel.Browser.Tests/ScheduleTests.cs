@@ -65,7 +65,7 @@ public sealed class ScheduleTests(Demo demo) : IClassFixture<Demo>
         page.PressButton("Put into force");
         page.Type(By.Id("why"), "Passports are crew files.");
         page.Press(Dialog("Put into force — file 16 items"));
-        page.Wait(d => d.FindElements(By.XPath("//tr[contains(.,'Passport copies')][contains(.,'in force')]/td[6][text()='16']")).Count > 0 ? d : null, "sixteen items to be filed");
+        page.Wait(d => d.FindElements(By.XPath("//tr[contains(.,'Passport copies')][contains(.,'in force')]/td[6][normalize-space()='16']")).Count > 0 ? d : null, "sixteen items to be filed");
         page.ConsoleErrors().ShouldBeEmpty();
     }
 
@@ -77,7 +77,7 @@ public sealed class ScheduleTests(Demo demo) : IClassFixture<Demo>
         page.Go("/schedule/filing");
         page.Press(By.XPath("//section[@aria-label='Suggestions']//tr[contains(.,'VES-020')]//a[text()='7']"));
         page.SeeText("Suggested for VES-020");
-        page.Press(By.XPath("//*[contains(text(),'certificate, ')]"));
+        page.Press(By.XPath("(//*[@role='row'][contains(.,'certificate, ')])[1]"));
         page.SeeText("By what people filed so far it belongs under");
         page.Violations().ShouldBeEmpty();
         page.PressButton("File it there …");
