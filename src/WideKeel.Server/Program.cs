@@ -54,6 +54,7 @@ WideKeelOptions Options(IReadOnlyList<DemoAccount> accounts) => new()
     Urls = arguments.Urls ?? "http://127.0.0.1:5000",
     Clock = arguments.AsOf is { } asOf ? new ShiftedClock(asOf, SystemClock.Instance) : SystemClock.Instance,
     DemoAccounts = accounts,
+    MailSink = accounts.Count > 0,
 };
 
 async Task<int> ServeAsync(WideKeelOptions options)

@@ -4,6 +4,7 @@ using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Diagnostics;
+using Microsoft.AspNetCore.Hosting.Server;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.RateLimiting;
 using Microsoft.Data.Sqlite;
@@ -15,6 +16,7 @@ using WideKeel.Server.Content;
 using WideKeel.Server.Disposition;
 using WideKeel.Server.Jobs;
 using WideKeel.Server.Ledger;
+using WideKeel.Server.Notifications;
 using WideKeel.Server.People;
 using WideKeel.Server.Retention;
 using WideKeel.Server.SignIn;
@@ -70,7 +72,19 @@ public static class WideKeelHost
         services.AddSingleton<IJobKind, LookJob>();
         services.AddSingleton<IJobKind, FilingRuleJob>();
         services.AddSingleton<IJobKind, LearnJob>();
+        services.AddSingleton<IJobKind, VerifyCopiesJob>();
+        services.AddHttpClient(nameof(Mailer), client => client.Timeout = TimeSpan.FromSeconds(20));
+        services.AddSingleton(provider =>
+        {
+            // Made here, so that it is stopped with the host.
+            var sink = options.MailSink ? provider.GetRequiredService<MailSink>() : null;
+            sink?.Start();
+            return new MailRoom(sink, provider.GetRequiredService<IDataProtectionProvider>(), provider.GetRequiredService<IServer>());
+        });
+        services.AddSingleton(_ => new MailSink(options.MailSinkFolder));
         services.AddHostedService<JobRunner>();
+        services.AddHostedService<Mailer>();
+        services.AddHostedService<Routine>();
         services.AddScoped<Caller>();
         services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(options.DataFolder, "cookie-keys"))).SetApplicationName("WideKeel");
         services.AddIdentityCore<Person>(identity =>
@@ -194,6 +208,10 @@ public static class WideKeelHost
         api.MapFilingDefaults();
         api.MapFilingRules();
         api.MapSuggestions();
+        api.MapQuestions();
+        api.MapBundles();
+        api.MapNotifications();
+        api.MapSafekeeping();
         api.MapProposals();
         api.MapSettings();
         api.MapDocket();

@@ -21,6 +21,11 @@ public sealed record WideKeelOptions
 
     public bool Quiet { get; init; }
 
+    /// <summary>Whether an in-process mail server takes what is sent and shows it: in the demo and in tests, where no mail may leave.</summary>
+    public bool MailSink { get; init; }
+
+    public string MailSinkFolder => Path.Combine(DataFolder, "mail-sink");
+
     public string DatabaseFile => Path.Combine(DataFolder, "widekeel.db");
 
     public string SafekeepingFolder => Path.Combine(DataFolder, "safekeeping");

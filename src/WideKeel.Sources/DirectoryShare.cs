@@ -165,6 +165,46 @@ public sealed class DirectoryShare(string root)
         return Convert.ToHexStringLower(hash.GetHashAndReset());
     }
 
+    /// <summary>
+    /// Puts a file at its place, or beside it where something else lies there: nothing is overwritten. Returns the path that it lies under, beneath
+    /// the root. Throws <see cref="IOException"/> or <see cref="UnauthorizedAccessException"/> when the source does not take it.
+    /// </summary>
+    public async Task<string> PlaceAsync(string relative, Func<Stream> content, CancellationToken cancel)
+    {
+        var full = Resolve(relative);
+        if (full.Refused)
+        {
+            throw new IOException(full.Refusal!.Sentence);
+        }
+
+        Directory.CreateDirectory(Path.GetDirectoryName(full.Value)!);
+        var partial = full.Value + $".{Guid.NewGuid():N}.partial";
+        try
+        {
+            await using (var target = new FileStream(partial, FileMode.CreateNew, FileAccess.Write))
+            await using (var source = content())
+            {
+                await source.CopyToAsync(target, cancel);
+                target.Flush(flushToDisk: true);
+            }
+
+            for (var i = 0; ; i++)
+            {
+                var beside = i == 0 ? relative : $"{relative[..^Path.GetExtension(relative).Length]} (restored{(i == 1 ? "" : string.Create(System.Globalization.CultureInfo.InvariantCulture, $" {i}"))}){Path.GetExtension(relative)}";
+                var place = Path.Combine(Root, beside);
+                if (!File.Exists(place))
+                {
+                    File.Move(partial, place, overwrite: false);
+                    return beside;
+                }
+            }
+        }
+        finally
+        {
+            File.Delete(partial);
+        }
+    }
+
     /// <summary>Deletes a file and makes sure that it is gone. Null when it is; otherwise why not. A file that was gone already is gone.</summary>
     public string? Delete(string relative)
     {

@@ -44,6 +44,22 @@ public sealed class Safekeeping(string folder)
 
     public bool Has(string hash) => File.Exists(PlaceOf(hash));
 
+    /// <summary>Null when the copy is there and is what its name says; otherwise what is wrong with it.</summary>
+    public async Task<string?> FaultAsync(string hash, CancellationToken cancel)
+    {
+        try
+        {
+            await using var stream = Open(hash);
+            return stream is null ? "The copy is not there."
+                : Convert.ToHexStringLower(await SHA256.HashDataAsync(stream, cancel)) is var now && now == hash ? null
+                : $"The copy holds something else now: its SHA-256 is {now}.";
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            return $"The copy could not be read: {e.Message}";
+        }
+    }
+
     public Stream? Open(string hash) => Has(hash) ? File.OpenRead(PlaceOf(hash)) : null;
 
     /// <summary>Removes a copy; gone when this returns. Removing what is not there is no error.</summary>

@@ -7,6 +7,7 @@ using WideKeel.Store.Content;
 using WideKeel.Store.Disposition;
 using WideKeel.Store.Jobs;
 using WideKeel.Store.Ledger;
+using WideKeel.Store.Notifications;
 using WideKeel.Store.People;
 using WideKeel.Store.Retention;
 
@@ -34,6 +35,8 @@ public sealed class WideKeelDb(DbContextOptions<WideKeelDb> options) : IdentityU
     public DbSet<ItemDate> ItemDates => Set<ItemDate>();
 
     public DbSet<ItemCopy> ItemCopies => Set<ItemCopy>();
+
+    public DbSet<BrokenCopy> BrokenCopies => Set<BrokenCopy>();
 
     public DbSet<ItemSensitive> ItemSensitives => Set<ItemSensitive>();
 
@@ -73,7 +76,17 @@ public sealed class WideKeelDb(DbContextOptions<WideKeelDb> options) : IdentityU
 
     public DbSet<SignOff> SignOffs => Set<SignOff>();
 
+    public DbSet<Question> Questions => Set<Question>();
+
+    public DbSet<Bundle> Bundles => Set<Bundle>();
+
     public DbSet<Certificate> Certificates => Set<Certificate>();
+
+    public DbSet<Message> Messages => Set<Message>();
+
+    public DbSet<Webhook> Webhooks => Set<Webhook>();
+
+    public DbSet<Delivery> Deliveries => Set<Delivery>();
 
     public DbSet<Job> Jobs => Set<Job>();
 

@@ -69,7 +69,7 @@ public class JourneyTests
         page.SeeText($"1 of {due} opened");
         page.PressButton("Extend");
         page.Type(By.Id("until"), "12312027");
-        page.Type(By.Id("why-extend"), "Still used by the slip crew.");
+        page.Type(By.Id("mark-why"), "Still used by the slip crew.");
         page.PressButton("Extend 1 item");
         page.SeeText("extend to 31 Dec 2027");
         page.PressButton("Sign stage 1 of 2");

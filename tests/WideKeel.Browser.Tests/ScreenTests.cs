@@ -28,6 +28,7 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
         ("/schedule/certificates?certificate=1", By.CssSelector(".certificate tbody tr")),
         ("/ledger?entry=3", By.CssSelector("[role=row].body")),
         ("/administration/sources", By.CssSelector(".source table")),
+        ("/administration/messages", By.CssSelector("[aria-label=Messages] tbody tr")),
     ];
 
     [Theory]

@@ -91,6 +91,29 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         PUT /api/filing-defaults RS
         GET /api/filing-rules RSF
         GET /api/filing-suggestions RSF
+        GET /api/colleagues RSF
+        GET /api/questions *
+        POST /api/questions/{id:long}/answer *
+        GET /api/bundles/{id:long}.zip RS
+        POST /api/bundles/{id:long}/receipt RS
+        GET /api/messages RA
+        POST /api/messages/{id:long}/retry RA
+        GET /api/mail-settings RA
+        PUT /api/mail-settings RA
+        POST /api/mail-settings/test RA
+        GET /api/mail-sink RA
+        GET /api/mail-sink/{name} RA
+        GET /api/webhooks RA
+        POST /api/webhooks RA
+        PUT /api/webhooks/{id:long} RA
+        DELETE /api/webhooks/{id:long} RA
+        GET /api/calendar-feed *
+        POST /api/calendar-feed *
+        GET /api/calendar/{key}.ics -
+        GET /api/safekeeping RA
+        POST /api/safekeeping/verification RA
+        GET /api/items/{id:long}/copies RSF
+        POST /api/items/{id:long}/restoration RS
         POST /api/filing-suggestions/learning RS
         POST /api/filing-rules RS
         GET /api/filing-rules/clashes RSF

@@ -56,7 +56,7 @@ public sealed class Product : IAsyncLifetime
 
     public async Task StartAsync()
     {
-        app = WideKeelHost.Create(new WideKeelOptions { DataFolder = Data, Urls = "http://127.0.0.1:0", Clock = Clock, SignInsAMinute = 10_000 });
+        app = WideKeelHost.Create(new WideKeelOptions { DataFolder = Data, Urls = "http://127.0.0.1:0", Clock = Clock, SignInsAMinute = 10_000, MailSink = true });
         await app.StartAsync();
     }
 

@@ -15,6 +15,9 @@ public enum ItemState
     OnDocket,
     Permanent,
     Destroyed,
+
+    /// <summary>Its content lies with an archive; here a stub is left.</summary>
+    HandedOver,
 }
 
 public static class ItemStates

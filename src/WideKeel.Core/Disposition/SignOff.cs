@@ -1,3 +1,4 @@
+using NodaTime;
 using WideKeel.Core.People;
 using WideKeel.Core.Retention;
 
@@ -25,8 +26,23 @@ public enum BatchState
 public enum Mark
 {
     Destroy,
+
+    /// <summary>Kept longer, until a day or for a period.</summary>
     Extend,
+
+    /// <summary>It was under the wrong series.</summary>
+    Refile,
+
+    /// <summary>Handed over to an archive as part of a bundle, then removed here.</summary>
+    Transfer,
+
+    /// <summary>Somebody else is asked first; nobody signs while an answer is outstanding.</summary>
+    Ask,
 }
+
+/// <summary>Who would sign.</summary>
+/// <param name="Mail">As stages name people.</param>
+public sealed record Signer(long PersonId, string Mail, IReadOnlyCollection<Remit> Remits);
 
 /// <summary>One signature: who, when they stand in the order.</summary>
 public readonly record struct Signature(int Stage, long PersonId);
@@ -36,14 +52,16 @@ public static class SignOffRules
 {
     /// <summary>Null when the person may sign the next stage.</summary>
     /// <param name="unit">The unit of the batch's series.</param>
-    public static Refusal? MaySign(BatchState state, IReadOnlyList<Stage> stages, IReadOnlyList<Signature> signatures, long personId, IReadOnlyCollection<Remit> remits, UnitPath unit)
+    /// <param name="overdue">Whether the next stage has waited longer than its days, so that a deputy may sign.</param>
+    /// <param name="questions">How many lines wait for somebody's answer.</param>
+    public static Refusal? MaySign(BatchState state, IReadOnlyList<Stage> stages, IReadOnlyList<Signature> signatures, Signer signer, UnitPath unit, bool overdue = false, int questions = 0)
     {
         if (state is not (BatchState.Open or BatchState.Signing))
         {
             return new("batch-closed", null, "This batch takes no more signatures.");
         }
 
-        if (signatures.Any(s => s.PersonId == personId))
+        if (signatures.Any(s => s.PersonId == signer.PersonId))
         {
             return new("second-person-needed", null, "You have signed this batch already; the next stage needs another person.");
         }
@@ -54,10 +72,35 @@ public static class SignOffRules
             return new("batch-complete", null, "Every stage of this batch is signed.");
         }
 
-        var role = stages[next].Role;
-        return remits.Any(r => r.Role == role && r.Unit.Covers(unit))
-            ? null
-            : new("stage-of-another", null, $"Stage {next + 1} is signed by a {Words(role)} whose remit covers this series.");
+        var stage = stages[next];
+        if (!signer.Remits.Any(r => r.Role == stage.Role && r.Unit.Covers(unit)))
+        {
+            return new("stage-of-another", null, $"Stage {next + 1} is signed by a {Words(stage.Role)} whose remit covers this series.");
+        }
+
+        if (stage.Person.Length > 0 && !Is(stage.Person) && !(Is(stage.Deputy) && overdue))
+        {
+            return new("stage-of-another", null, Is(stage.Deputy)
+                ? $"Stage {next + 1} is signed by {stage.Person}; you may sign instead once it is overdue."
+                : $"Stage {next + 1} is signed by {stage.Person}{(stage.Deputy.Length > 0 && overdue ? $", or by {stage.Deputy}, because it is overdue" : "")}.");
+        }
+
+        return questions > 0
+            ? new("question-open", null, $"{(questions == 1 ? "One item waits" : $"{questions} items wait")} for somebody's answer. Mark {(questions == 1 ? "it" : "them")} once the answer is there; then it can be signed.")
+            : null;
+
+        bool Is(string mail) => string.Equals(mail, signer.Mail, StringComparison.OrdinalIgnoreCase);
+    }
+
+    /// <summary>The first day on which the stage is overdue.</summary>
+    /// <param name="since">The day on which the stage began to wait.</param>
+    public static LocalDate OverdueFrom(Stage stage, LocalDate since) => since.PlusDays(stage.Days + 1);
+
+    /// <summary>Whether this is a day to remind: half-way through the stage's days, its last day, and once a week from the day it is overdue.</summary>
+    public static bool Reminds(Stage stage, LocalDate since, LocalDate today)
+    {
+        var waited = NodaTime.Period.DaysBetween(since, today);
+        return waited > 0 && (waited == stage.Days || (stage.Days >= 4 && waited == stage.Days / 2) || (waited > stage.Days && (waited - stage.Days - 1) % 7 == 0));
     }
 
     public static bool Complete(IReadOnlyList<Stage> stages, int signatures) => signatures >= stages.Count;

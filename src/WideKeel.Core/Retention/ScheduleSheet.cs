@@ -38,7 +38,7 @@ public static class ScheduleSheet
         ["grade"] = r => Word(r.Definition.Grade),
         ["ratchet"] = r => r.Definition.Ratchet ? "yes" : "no",
         ["grace-days"] = r => r.Definition.GraceDays.ToString(CultureInfo.InvariantCulture),
-        ["stages"] = r => string.Join("; ", r.Definition.Stages.Select(s => Word(s.Role))),
+        ["stages"] = r => string.Join("; ", r.Definition.Stages.Select(s => s.Text)),
         ["description"] = r => r.Definition.Description,
         ["guidance"] = r => r.Definition.Guidance,
         ["revision"] = r => r.Revision?.ToString(CultureInfo.InvariantCulture) ?? "",
@@ -79,7 +79,7 @@ public static class ScheduleSheet
                 Choice<Grade>("grade", Text("grade") is { Length: > 0 } grade ? grade : Word(Grade.Kept)),
                 Flag("ratchet", Text("ratchet")),
                 Text("grace-days") is not { Length: > 0 } days ? 90 : int.TryParse(days, NumberStyles.None, CultureInfo.InvariantCulture, out var grace) ? grace : throw new CellException("grace-days", $"“{days}” is no number of days."),
-                [.. List(Text("stages")).Select(s => new Stage(Choice<Role>("stages", s)))]);
+                [.. List(Text("stages")).Select(s => Stage.Parse(s) ?? throw new CellException("stages", $"“{s}” is no stage; write records-manager or steward, and perhaps who: steward: a@b.example, deputy c@b.example, 7 days."))]);
             var checkedRule = definition.Check(code.Value.Value);
             return checkedRule.Refusal is { } wrong ? wrong with { Field = ColumnOf(wrong.Field) }
                 : new SheetRow(code.Value.Value, Text("unit"), definition, cells.TryGetValue("revision", out var revision) && long.TryParse(revision, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null);
@@ -120,7 +120,7 @@ public static class ScheduleSheet
 
     /// <summary>The column in which a part of a definition stands.</summary>
     private static string? ColumnOf(string? field) =>
-        field is null ? null : field.StartsWith("clauses", StringComparison.Ordinal) ? "clauses" : JsonNamingPolicy.KebabCaseLower.ConvertName(field);
+        field is null ? null : field.StartsWith("clauses", StringComparison.Ordinal) ? "clauses" : field.StartsWith("stages", StringComparison.Ordinal) ? "stages" : JsonNamingPolicy.KebabCaseLower.ConvertName(field);
 
     private sealed class CellException(string column, string message) : Exception(message)
     {

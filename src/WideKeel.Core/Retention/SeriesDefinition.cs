@@ -1,11 +1,49 @@
 using System.Globalization;
+using System.Text.RegularExpressions;
 using WideKeel.Core.Content;
 using WideKeel.Core.Time;
 
 namespace WideKeel.Core.Retention;
 
-/// <summary>Who signs a stage of a batch: a role within the series' unit.</summary>
-public sealed record Stage(People.Role Role);
+/// <summary>Who signs a stage of a batch: anybody who holds a role within the series' unit, or one person of that role.</summary>
+/// <param name="Person">Mail address of the one who signs; empty for anybody with the role.</param>
+/// <param name="Deputy">Mail address of the one who may sign instead once the stage is overdue; empty for nobody.</param>
+/// <param name="Days">Days after which the stage is overdue, 1 to 365.</param>
+public sealed partial record Stage(People.Role Role, string Person = "", string Deputy = "", int Days = Stage.UsualDays)
+{
+    public const int UsualDays = 14;
+
+    /// <summary>As it stands in a cell: <c>steward</c>, <c>steward: a@b.example</c>, <c>records-manager: a@b.example, deputy c@b.example, 7 days</c>.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public string Text => string.Concat(
+        System.Text.Json.JsonNamingPolicy.KebabCaseLower.ConvertName(Role.ToString()),
+        Person.Length > 0 ? $": {Person}" : "",
+        Deputy.Length > 0 ? $", deputy {Deputy}" : "",
+        Days == UsualDays ? "" : string.Create(CultureInfo.InvariantCulture, $", {Days} days"));
+
+    /// <summary>Reads what <see cref="Text"/> writes; null when it is something else.</summary>
+    public static Stage? Parse(string text) =>
+        Shape().Match(text) is { Success: true } match && Enum.TryParse<People.Role>(match.Groups["role"].Value.Replace("-", "", StringComparison.Ordinal), ignoreCase: true, out var role)
+            ? new(role, match.Groups["person"].Value, match.Groups["deputy"].Value, match.Groups["days"].Success ? int.Parse(match.Groups["days"].Value, CultureInfo.InvariantCulture) : UsualDays)
+            : null;
+
+    /// <summary>The first thing that is wrong, or null.</summary>
+    public Refusal? Check(string field) =>
+        !Enum.IsDefined(Role) || !People.AccessPolicy.Grant(Role, People.Right.SignDisposition) ? new("stage-without-right", field, "Only records managers and stewards sign a disposition.")
+        : Person is null || Deputy is null || !IsMailOrEmpty(Person) || !IsMailOrEmpty(Deputy) ? new("stage-malformed", field, "A person and a deputy are named by their mail addresses.")
+        : Deputy.Length > 0 && Person.Length == 0 ? new("stage-malformed", field, "A deputy stands in for a person; name the person, or leave the stage to the role.")
+        : Deputy.Length > 0 && string.Equals(Person, Deputy, StringComparison.OrdinalIgnoreCase) ? new("stage-malformed", field, "Nobody is their own deputy.")
+        : Days is < 1 or > 365 ? new("stage-malformed", field, "A stage is overdue after 1 to 365 days.")
+        : null;
+
+    private static bool IsMailOrEmpty(string text) => text.Length == 0 || (text.Length <= 254 && MailShape().IsMatch(text));
+
+    [GeneratedRegex(@"\A(?<role>[A-Za-z-]+)(: (?<person>[^\s,;]+))?(, deputy (?<deputy>[^\s,;]+))?(, (?<days>[0-9]{1,3}) days?)?\z")]
+    private static partial Regex Shape();
+
+    [GeneratedRegex(@"\A[^@\s,;]+@[^@\s,;]+\z")]
+    private static partial Regex MailShape();
+}
 
 /// <summary>A clause as it is written down.</summary>
 /// <param name="Trigger">As <see cref="Retention.Trigger.Code"/>.</param>
@@ -82,19 +120,17 @@ public sealed record SeriesDefinition(
             return new SeriesRule(code, Grade, AtEnd, true, Join, []);
         }
 
-        if (AtEnd == EndAction.Transfer)
+        if (AtEnd is EndAction.SignOff or EndAction.Transfer && Stages is not { Count: >= 2 and <= 6 })
         {
-            return new Refusal("transfer-unknown", "atEnd", "There is no archive yet to hand items over to; choose sign-off, destruction or nothing.");
+            return new Refusal("stages-too-few", "stages", "Destruction and transfer need two to six people to sign, one after the other: nobody disposes alone.");
         }
 
-        if (AtEnd == EndAction.SignOff && Stages is not { Count: >= 2 and <= 6 })
+        for (var i = 0; AtEnd is EndAction.SignOff or EndAction.Transfer && i < Stages.Count; i++)
         {
-            return new Refusal("stages-too-few", "stages", "Destruction needs two to six people to sign, one after the other: nobody destroys alone.");
-        }
-
-        if (AtEnd == EndAction.SignOff && Stages.Any(s => !People.AccessPolicy.Grant(s.Role, People.Right.SignDisposition)))
-        {
-            return new Refusal("stage-without-right", "stages", "Only records managers and stewards sign a disposition.");
+            if (Stages[i].Check(string.Create(CultureInfo.InvariantCulture, $"stages[{i}]")) is { } wrong)
+            {
+                return wrong;
+            }
         }
 
         if (AtEnd == EndAction.Destroy && Grade != Grade.Kept)

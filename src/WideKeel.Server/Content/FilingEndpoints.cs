@@ -101,6 +101,31 @@ public static class FilingEndpoints
         return null;
     }
 
+    /// <summary>Why items of a batch may not be marked to be filed under this series, or null. Whoever signs the batch agrees to it, so that declared records need no further person.</summary>
+    internal static async Task<Refusal?> RefilingRefusalAsync(WriteSession session, long? seriesId, long[] items, long? from, Caller caller, CancellationToken cancel)
+    {
+        var target = await session.Db.Series.AsNoTracking().SingleOrDefaultAsync(s => s.Id == seriesId, cancel);
+        if (target is null || !caller.MaySee(Right.ReadSchedule, target.UnitId))
+        {
+            return Problems.NotFound("series");
+        }
+
+        if (target.State == SeriesState.Retired)
+        {
+            return Retired(target);
+        }
+
+        if (target.Id == from || target.InForce?.Grade == Grade.Worm || target.Draft?.Grade == Grade.Worm)
+        {
+            return new("refiling-refused", "seriesId", target.Id == from ? $"They are filed under {target.Code} already." : $"{target.Code} is WORM, and what comes under it is confirmed by itself. File them from their list.");
+        }
+
+        var filter = new ItemFilter(Units: null) { Ids = items };
+        return OutsideSeries(session.Connection, filter, 0, caller.PathOf(target.UnitId)) is var outside and > 0
+            ? new("outside-the-series", "seriesId", string.Create(CultureInfo.InvariantCulture, $"{outside:N0} of these items belong to units that {target.Code} does not cover."))
+            : null;
+    }
+
     /// <summary>What retiring a series does to its items: they stay, or go to a successor.</summary>
     internal static async Task<Outcome<Plan>> PlanRetirementAsync(Series series, long? successorId, Caller caller, WideKeelDb db, Calendar calendar)
     {

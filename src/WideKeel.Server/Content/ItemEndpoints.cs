@@ -260,7 +260,7 @@ public static class ItemEndpoints
         var keep = KeepUntil.FromCode(item.KeepUntil);
         return item switch
         {
-            { DestroyedAt: not null } => ItemState.Destroyed,
+            { DestroyedAt: not null } => item.HandedOver ? ItemState.HandedOver : ItemState.Destroyed,
             { BatchId: not null } => ItemState.OnDocket,
             { KeepUntil: null, DisposableFrom: null } => item.AtEnd == EndAction.Nothing ? ItemState.NoRule : ItemState.AwaitingEvent,
             _ when keep.IsPermanent => ItemState.Permanent,
@@ -325,12 +325,13 @@ public static class ItemEndpoints
         var by = winner is null ? null : winner.Kind switch { "extension" => "An extension", "blanket" => $"The blanket “{winner.Rule}”", _ => winner.Rule };
         var last = KeepUntil.FromCode(item.KeepUntil).Date is { } date ? day.Format(date) : null;
         var from = item.DisposableFrom is { } first ? day.Format(first) : null;
-        var what = item.AtEnd == EndAction.SignOff ? "sign-off" : "destruction without sign-off";
+        var what = item.AtEnd switch { EndAction.SignOff => "sign-off", EndAction.Transfer => "transfer to the archive", _ => "destruction without sign-off" };
         var missing = item.MissingSince is { } since && item.DestroyedAt is null ? $" It has been gone from the share since {day.Format(calendar.DateOf(since))}." : "";
         return state switch
         {
             ItemState.Destroyed => $"Destroyed on {day.Format(calendar.DateOf(item.DestroyedAt!.Value))}{(certificate is null ? "" : $", certificate {certificate}")}.",
-            ItemState.OnDocket => $"On the docket since it fell due on {from}; waiting for {(item.AtEnd == EndAction.SignOff ? "signatures" : "its destruction")}.",
+            ItemState.HandedOver => $"Handed over to the archive on {day.Format(calendar.DateOf(item.DestroyedAt!.Value))}{(certificate is null ? "" : $", certificate {certificate}")}.",
+            ItemState.OnDocket => $"On the docket since it fell due on {from}; waiting for {(item.AtEnd is EndAction.SignOff or EndAction.Transfer ? "signatures" : "its destruction")}.",
             ItemState.Due => by is null ? $"It fell due on {from} for {what}." : $"{by} kept it through {last}; it is due for {what}.",
             ItemState.InTerm when item.KeepUntil is null || item.KeepUntil < calendar.Today.ToDayNumber() => $"Nothing keeps it; it falls due on {from} for {what}.",
             ItemState.InTerm => $"{by} keeps it through {last}.",

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Text.Json.Nodes;
+using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using NodaTime.Text;
@@ -9,8 +10,10 @@ using WideKeel.Core.Disposition;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
 using WideKeel.Core.Retention;
+using WideKeel.Core.Time;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
+using WideKeel.Server.Notifications;
 using WideKeel.Server.SignIn;
 using WideKeel.Store;
 using WideKeel.Store.Disposition;
@@ -22,31 +25,43 @@ namespace WideKeel.Server.Disposition;
 /// <param name="Series">Of a blanket the id is 0.</param>
 /// <param name="GraceEnds">The day by which the oldest should have been disposed of.</param>
 /// <param name="Stages">Empty where it is destroyed without sign-off.</param>
-public sealed record DueGroup(SeriesRef Series, long? BlanketId, string Unit, long Items, long Bytes, LocalDate Oldest, LocalDate GraceEnds, IReadOnlyList<Stage> Stages);
+/// <param name="Months">The same by the month in which it fell due, oldest first; empty for a blanket.</param>
+public sealed record DueGroup(SeriesRef Series, long? BlanketId, string Unit, long Items, long Bytes, LocalDate Oldest, LocalDate GraceEnds, IReadOnlyList<Stage> Stages, IReadOnlyList<DueMonth> Months);
+
+/// <param name="Month">Its first day.</param>
+public sealed record DueMonth(LocalDate Month, long Items, long Bytes, LocalDate GraceEnds);
 
 public sealed record SignOffView(int Stage, string By, Instant At, string Comment, int LinesOpened, int Lines);
 
 /// <param name="MaySign">Null when the caller may sign the next stage; otherwise why not.</param>
+/// <param name="Month">First day of the month in which all of it fell due; null where it holds what was due of every month.</param>
+/// <param name="Transfers">What is not marked otherwise is handed over.</param>
+/// <param name="StageDue">The last day on which the next stage is not overdue; null when none waits.</param>
 public sealed record BatchView(
-    long Id, SeriesRef Series, string Unit, BatchState State, string OpenedBy, Instant OpenedAt, Instant? DoneAt, IReadOnlyList<Stage> Stages, IReadOnlyList<SignOffView> SignOffs,
-    int Lines, int Opened, int ToDestroy, int ToExtend, int Destroyed, int Extended, int DroppedOut, int Failed, long Bytes,
-    LocalDate Oldest, LocalDate GraceEnds, string? MayNotSign, long? CertificateId, string? CertificateNumber, long Revision) : IRevised;
+    long Id, SeriesRef Series, string Unit, LocalDate? Month, bool Transfers, BatchState State, string OpenedBy, Instant OpenedAt, Instant? DoneAt, IReadOnlyList<Stage> Stages, IReadOnlyList<SignOffView> SignOffs,
+    int Lines, int Opened, int ToDestroy, int ToExtend, int ToRefile, int ToTransfer, int Asked, int Destroyed, int Extended, int Refiled, int Transferred, int DroppedOut, int Failed, long Bytes,
+    LocalDate Oldest, LocalDate GraceEnds, LocalDate? StageDue, bool Overdue, string? MayNotSign, long? CertificateId, string? CertificateNumber, BundleView? Bundle, long Revision) : IRevised;
 
 public sealed record Docket(IReadOnlyList<DueGroup> Due, IReadOnlyList<BatchView> Batches);
 
-public sealed record LineView(ItemRow Item, Mark Mark, LocalDate? ExtendUntil, string? ExtendWhy, LineState State, string? Outcome, string? OpenedBy);
+/// <param name="Question">The last one asked about it.</param>
+public sealed record LineView(ItemRow Item, Mark Mark, LocalDate? ExtendUntil, string? ExtendWhy, SeriesRef? RefileTo, QuestionView? Question, LineState State, string? Outcome, string? OpenedBy);
 
 public sealed record LinePage(IReadOnlyList<LineView> Lines, string? Next, long Total);
 
-public sealed record NewBatch(long SeriesId);
+/// <param name="Month">Only what fell due in the month of this day; null for all that is due.</param>
+public sealed record NewBatch(long SeriesId, LocalDate? Month = null);
 
 /// <summary>Destruction without sign-off, of what is due under a blanket or under a series that asks for none.</summary>
 /// <param name="Items">How many the caller was shown; refused when it is another number now.</param>
 public sealed record Clearing(long Items, string Why, long? SeriesId = null, long? BlanketId = null);
 
 /// <param name="Items">Ids of the lines to mark.</param>
-/// <param name="Until">Needed to extend: a day after today, at most 50 years ahead.</param>
-public sealed record Marking(long[] Items, Mark Mark, LocalDate? Until = null, string? Why = null);
+/// <param name="Until">To extend until a day: after today, at most 50 years ahead.</param>
+/// <param name="By">Or to extend by a period (ISO 8601), counted from today.</param>
+/// <param name="SeriesId">To re-file: the series that it belongs under.</param>
+/// <param name="AskedOf">To ask another: their person's id. Why is then the question.</param>
+public sealed record Marking(long[] Items, Mark Mark, LocalDate? Until = null, string? Why = null, string? By = null, long? SeriesId = null, long? AskedOf = null);
 
 public sealed record Signing(string Comment);
 
@@ -72,7 +87,7 @@ public static class BatchEndpoints
         List<BatchView> views = [];
         foreach (var batch in batches.Where(b => caller.May(Right.ReadDocket, b.Ruler.UnitId)))
         {
-            views.Add(await ViewAsync(db, batch.Id, caller, cancel));
+            views.Add(await ViewAsync(db, batch.Id, caller, calendar, cancel));
         }
 
         return new Docket(await DueAsync(caller, db, calendar, cancel), views);
@@ -88,24 +103,47 @@ public static class BatchEndpoints
             .Select(g => new { Series = g.Key, Items = g.LongCount(), Bytes = g.Sum(i => i.Bytes), Oldest = g.Min(i => i.DisposableFrom) })
             .ToListAsync(cancel);
         var series = await db.Series.AsNoTracking().Include(s => s.Unit).Where(s => s.InForce != null).ToDictionaryAsync(s => s.Id, cancel);
+        var months = await MonthsAsync(db, today, cancel);
         List<DueGroup> due = [.. groups
             .Where(g => series.TryGetValue(g.Series, out var own) && caller.May(Right.ReadDocket, own.UnitId))
             .Select(g =>
             {
                 var own = series[g.Series];
                 var stages = own.InForce!.AtEnd == EndAction.Destroy ? [] : own.InForce.Stages;
-                return new DueGroup(new(own.Id, own.Code, own.Title), null, own.Unit!.Name, g.Items, g.Bytes, g.Oldest!.Value, g.Oldest.Value.PlusDays(own.InForce!.GraceDays), stages);
+                var grace = own.InForce.GraceDays;
+                return new DueGroup(new(own.Id, own.Code, own.Title), null, own.Unit!.Name, g.Items, g.Bytes, g.Oldest!.Value, g.Oldest.Value.PlusDays(grace), stages,
+                    [.. months[own.Id].Select(m => new DueMonth(m.Oldest.With(DateAdjusters.StartOfMonth), m.Items, m.Bytes, m.Oldest.PlusDays(grace)))]);
             })];
         foreach (var (blanket, items) in await UnderBlanketsAsync(db, today, cancel))
         {
             if (caller.May(Right.ReadDocket, blanket.UnitId))
             {
                 var oldest = items.Min(i => i.From);
-                due.Add(new(new(0, "Blanket", blanket.Name), blanket.Id, blanket.Unit!.Name, items.Count, items.Sum(i => i.Bytes), oldest, oldest, []));
+                due.Add(new(new(0, "Blanket", blanket.Name), blanket.Id, blanket.Unit!.Name, items.Count, items.Sum(i => i.Bytes), oldest, oldest, [], []));
             }
         }
 
         return [.. due.OrderBy(g => g.GraceEnds).ThenBy(g => g.Series.Code)];
+    }
+
+    private static async Task<ILookup<long, (long Items, long Bytes, LocalDate Oldest)>> MonthsAsync(WideKeelDb db, LocalDate today, CancellationToken cancel)
+    {
+        await db.Database.OpenConnectionAsync(cancel);
+        using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
+        command.CommandText = """
+            SELECT i.SeriesId, COUNT(*), SUM(i.Bytes), MIN(i.DisposableFrom) FROM item i
+            WHERE i.DisposableFrom <= $today AND i.BatchId IS NULL AND i.DestroyedAt IS NULL AND i.SeriesId IS NOT NULL
+            GROUP BY i.SeriesId, strftime('%Y-%m', i.DisposableFrom * 86400, 'unixepoch') ORDER BY 4
+            """;
+        command.Parameters.AddWithValue("$today", today.ToDayNumber());
+        using var reader = await command.ExecuteReaderAsync(cancel);
+        List<(long Series, (long, long, LocalDate) Month)> found = [];
+        while (reader.Read())
+        {
+            found.Add((reader.GetInt64(0), (reader.GetInt64(1), reader.GetInt64(2), DayNumber.ToDate(reader.GetInt32(3)))));
+        }
+
+        return found.ToLookup(f => f.Series, f => f.Month);
     }
 
     /// <summary>What blankets destroy: items under no series that are due. One that several cover is the first one's, by name.</summary>
@@ -176,7 +214,7 @@ public static class BatchEndpoints
             var batch = new Batch
             {
                 SeriesId = series?.Id, Series = series, BlanketId = blanket?.Id, Blanket = blanket, SeriesVersion = series?.VersionInForce ?? blanket!.VersionInForce,
-                State = BatchState.Executing, OpenedBy = caller.Name, OpenedAt = session.Now,
+                State = BatchState.Executing, OpenedBy = caller.Name, OpenedAt = session.Now, StageSince = session.Now,
             };
             session.Db.Batches.Add(batch);
             await session.Db.SaveChangesAsync(cancel);
@@ -192,7 +230,7 @@ public static class BatchEndpoints
             return batch.Id;
         }, cancel);
         queue.Wake();
-        return opened.Refused ? opened.Refusal! : await ViewAsync(db, opened.Value, caller, cancel);
+        return opened.Refused ? opened.Refusal! : await ViewAsync(db, opened.Value, caller, calendar, cancel);
     }
 
     private static async Task<Reply<BatchView>> Open(NewBatch request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
@@ -211,25 +249,31 @@ public static class BatchEndpoints
             }
 
             var today = calendar.Today;
-            var due = await session.Db.Items.Where(i => i.SeriesId == series.Id && i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null).ToListAsync(cancel);
+            LocalDate? month = request.Month?.With(DateAdjusters.StartOfMonth);
+            var from = month ?? today;
+            var to = month is { } first ? LocalDate.Min(first.With(DateAdjusters.EndOfMonth), today) : today;
+            var due = await session.Db.Items.Where(i => i.SeriesId == series.Id && i.DisposableFrom <= to && (month == null || i.DisposableFrom >= from) && i.BatchId == null && i.DestroyedAt == null).ToListAsync(cancel);
             if (due.Count == 0)
             {
-                return new Refusal("nothing-due", null, $"Nothing is due under {series.Code} that does not lie in a batch already.");
+                return new Refusal("nothing-due", null, $"Nothing is due under {series.Code}{(month is null ? "" : " of that month")} that does not lie in a batch already.");
             }
 
-            var batch = new Batch { SeriesId = series.Id, SeriesVersion = series.VersionInForce, State = BatchState.Open, OpenedBy = caller.Name, OpenedAt = session.Now };
+            var usual = series.InForce?.AtEnd == EndAction.Transfer ? Mark.Transfer : Mark.Destroy;
+            var batch = new Batch { SeriesId = series.Id, SeriesVersion = series.VersionInForce, Month = month, State = BatchState.Open, OpenedBy = caller.Name, OpenedAt = session.Now, StageSince = session.Now };
             session.Db.Batches.Add(batch);
             await session.Db.SaveChangesAsync(cancel);
-            session.Db.BatchLines.AddRange(due.Select(i => new BatchLine { BatchId = batch.Id, ItemId = i.Id, Hash = i.Hash, Mark = Mark.Destroy }));
+            session.Db.BatchLines.AddRange(due.Select(i => new BatchLine { BatchId = batch.Id, ItemId = i.Id, Hash = i.Hash, Mark = usual }));
             due.ForEach(i => i.BatchId = batch.Id);
             session.Record("batch-opened", Subject(batch.Id, series.UnitId, caller), after: new JsonObject { ["series"] = series.Code, ["items"] = due.Count });
+            var opening = await session.Db.Batches.WithRuler().SingleAsync(b => b.Id == batch.Id, cancel);
+            await Outbox.StageWaitsAsync(session, opening, StageDue(opening, 0, calendar)!.Value, null, cancel);
             return batch.Id;
         }, cancel);
-        return opened.Refused ? opened.Refusal! : await ViewAsync(db, opened.Value, caller, cancel);
+        return opened.Refused ? opened.Refusal! : await ViewAsync(db, opened.Value, caller, calendar, cancel);
     }
 
-    private static async Task<Reply<BatchView>> ShowBatch(long id, Caller caller, WideKeelDb db, CancellationToken cancel) =>
-        await VisibleAsync(db, id, caller, Right.ReadDocket, cancel) is null ? Problems.NotFound("batch") : await ViewAsync(db, id, caller, cancel);
+    private static async Task<Reply<BatchView>> ShowBatch(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+        await VisibleAsync(db, id, caller, Right.ReadDocket, cancel) is null ? Problems.NotFound("batch") : await ViewAsync(db, id, caller, calendar, cancel);
 
     private static async Task<Reply<LinePage>> Lines(long id, string? cursor, int? limit, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
@@ -242,8 +286,11 @@ public static class BatchEndpoints
         var after = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
         var lines = await db.BatchLines.AsNoTracking().Where(l => l.BatchId == id && l.ItemId > after).OrderBy(l => l.ItemId).Take(most + 1).ToListAsync(cancel);
         var rows = await ItemEndpoints.RowsAsync([.. lines.Take(most).Select(l => l.ItemId)], db, calendar);
+        var questions = await QuestionEndpoints.OfBatchAsync(id, db, cancel);
+        var targets = lines.Select(l => l.RefileTo).OfType<long>().Distinct().ToList();
+        var series = await db.Series.AsNoTracking().Where(s => targets.Contains(s.Id)).ToDictionaryAsync(s => s.Id, s => new SeriesRef(s.Id, s.Code, s.Title), cancel);
         return new LinePage(
-            [.. lines.Take(most).Select(l => new LineView(rows[l.ItemId], l.Mark, l.ExtendUntil, l.ExtendWhy, l.State, l.Outcome, l.FirstOpenedBy))],
+            [.. lines.Take(most).Select(l => new LineView(rows[l.ItemId], l.Mark, l.ExtendUntil, l.ExtendWhy, l.RefileTo is { } to ? series[to] : null, questions.GetValueOrDefault(l.ItemId), l.State, l.Outcome, l.FirstOpenedBy))],
             lines.Count > most ? Cursor.Write(0L, lines[most - 1].ItemId) : null,
             await db.BatchLines.LongCountAsync(l => l.BatchId == id, cancel));
     }
@@ -273,17 +320,16 @@ public static class BatchEndpoints
                 return new Refusal("batch-closed", null, "The marks of this batch are settled: somebody has signed for them. Withdraw it to start over.");
             }
 
-            if (request.Mark == Mark.Extend)
+            var until = Extension(request, calendar);
+            if (until.Refusal is { } wrong)
             {
-                if (request.Until is not { } until || until <= calendar.Today || !PlausibleDate.Holds(until, calendar.Today))
-                {
-                    return new Refusal("until-out-of-range", "until", "An extension ends on a day after today and within 50 years.");
-                }
+                return wrong;
+            }
 
-                if (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000)
-                {
-                    return new Refusal("why-missing", "why", "Say why it is kept longer, in at most 1,000 characters.");
-                }
+            var needsWhy = request.Mark is Mark.Extend or Mark.Ask;
+            if (needsWhy && (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000))
+            {
+                return new Refusal("why-missing", "why", request.Mark == Mark.Ask ? "Say what you want to know, in at most 1,000 characters." : "Say why it is kept longer, in at most 1,000 characters.");
             }
 
             var lines = await session.Db.BatchLines.Where(l => l.BatchId == id && request.Items.Contains(l.ItemId)).ToListAsync(cancel);
@@ -292,25 +338,66 @@ public static class BatchEndpoints
                 return Problems.NotFound("line");
             }
 
+            if (request.Mark == Mark.Refile && await FilingEndpoints.RefilingRefusalAsync(session, request.SeriesId, [.. lines.Select(l => l.ItemId)], batch.SeriesId, caller, cancel) is { } misfiled)
+            {
+                return misfiled;
+            }
+
+            if (request.Mark == Mark.Ask && await QuestionEndpoints.AskAsync(session, id, request, caller, cancel) is { } unasked)
+            {
+                return unasked;
+            }
+
             foreach (var line in lines)
             {
                 line.Mark = request.Mark;
-                line.ExtendUntil = request.Mark == Mark.Extend ? request.Until : null;
+                line.ExtendUntil = until.Value;
                 line.ExtendWhy = request.Mark == Mark.Extend ? request.Why!.Trim() : null;
+                line.RefileTo = request.Mark == Mark.Refile ? request.SeriesId : null;
                 line.MarkedBy = caller.Name;
             }
 
             var after = new JsonObject { ["mark"] = request.Mark.ToString(), ["items"] = new JsonArray([.. request.Items.Select(i => (JsonNode)i)]) };
-            if (request.Mark == Mark.Extend)
+            if (until.Value is { } day)
             {
-                after["until"] = LocalDatePattern.Iso.Format(request.Until!.Value);
+                after["until"] = LocalDatePattern.Iso.Format(day);
+            }
+
+            if (request.Mark == Mark.Refile)
+            {
+                after["seriesId"] = request.SeriesId;
             }
 
             session.Record("marked", Subject(batch, caller), after: after, reason: request.Why);
             return null;
         }, cancel);
 
-    private static async Task<Reply<BatchView>> Sign(long id, Signing request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, JobBoard queue, CancellationToken cancel)
+    /// <summary>Until when an extension keeps; null for every other mark.</summary>
+    private static Outcome<LocalDate?> Extension(Marking request, Calendar calendar)
+    {
+        if (request.Mark != Mark.Extend)
+        {
+            return (LocalDate?)null;
+        }
+
+        var until = request.Until;
+        if (request.By is { } by)
+        {
+            var period = Core.Time.Period.Parse(by, "by");
+            if (period.Refusal is { } wrong)
+            {
+                return wrong;
+            }
+
+            until = period.Value.AddTo(calendar.Today);
+        }
+
+        return until is { } day && day > calendar.Today && PlausibleDate.Holds(day, calendar.Today)
+            ? until
+            : new Refusal("until-out-of-range", request.By is null ? "until" : "by", "An extension ends on a day after today and within 50 years.");
+    }
+
+    private static async Task<Reply<BatchView>> Sign(long id, Signing request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
     {
         if (string.IsNullOrWhiteSpace(request.Comment) || request.Comment.Length > 1000)
         {
@@ -321,7 +408,7 @@ public static class BatchEndpoints
         {
             var stages = batch.Ruler.Stages;
             var given = batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId)).ToList();
-            if (SignOffRules.MaySign(batch.State, stages, given, caller.PersonId, [.. caller.Remits], caller.PathOf(batch.Ruler.UnitId)) is { } refusal)
+            if (SignOffRules.MaySign(batch.State, stages, given, caller.Signer, caller.PathOf(batch.Ruler.UnitId), IsOverdue(batch, given.Count, calendar), await session.Db.BatchLines.CountAsync(l => l.BatchId == id && l.Mark == Mark.Ask, cancel)) is { } refusal)
             {
                 session.RecordAttempt("sign-off-refused", Subject(batch, caller), refusal.Sentence);
                 return refusal;
@@ -329,7 +416,7 @@ public static class BatchEndpoints
 
             var opened = await session.Db.BatchLines.CountAsync(l => l.BatchId == id && l.FirstOpenedBy != null, cancel);
             var lines = await session.Db.BatchLines.CountAsync(l => l.BatchId == id, cancel);
-            session.Db.SignOffs.Add(new()
+            batch.SignOffs.Add(new()
             {
                 BatchId = id,
                 Stage = given.Count,
@@ -341,17 +428,19 @@ public static class BatchEndpoints
                 At = session.Now,
             });
             session.Record("signed-off", Subject(batch, caller), after: new JsonObject { ["stage"] = given.Count + 1, ["of"] = stages.Count, ["opened"] = opened, ["lines"] = lines }, reason: request.Comment.Trim());
-            batch.State = BatchState.Signing;
+            (batch.State, batch.StageSince) = (BatchState.Signing, session.Now);
             if (SignOffRules.Complete(stages, given.Count + 1))
             {
                 batch.State = BatchState.Executing;
-                await JobBoard.AddAsync(session, ExecuteJob.KindName, id, $"Destroying batch {id}, {batch.Ruler.Code}", caller.PathOf(batch.Ruler.UnitId).Value, caller.Name);
+                await JobBoard.AddAsync(session, ExecuteJob.KindName, id, $"Carrying out batch {id}, {batch.Ruler.Code}", caller.PathOf(batch.Ruler.UnitId).Value, caller.Name);
+                return null;
             }
 
+            await Outbox.StageWaitsAsync(session, batch, StageDue(batch, batch.SignOffs.Count, calendar)!.Value, caller.Name, cancel);
             return null;
         }, cancel);
         queue.Wake();
-        return done.Refused ? done.Refusal! : await ViewAsync(db, id, caller, cancel);
+        return done.Refused ? done.Refusal! : await ViewAsync(db, id, caller, calendar, cancel);
     }
 
     private static async Task<Reply<Done>> Withdraw(long id, Signing request, Caller caller, Writer writer, CancellationToken cancel) =>
@@ -364,6 +453,12 @@ public static class BatchEndpoints
 
             await session.Db.Items.Where(i => i.BatchId == id).ExecuteUpdateAsync(set => set.SetProperty(i => i.BatchId, (long?)null), cancel);
             batch.State = BatchState.Withdrawn;
+            foreach (var person in await session.Db.Users.Where(p => session.Db.SignOffs.Any(s => s.BatchId == id && s.PersonId == p.Id) && p.Id != caller.PersonId).ToListAsync(cancel))
+            {
+                Outbox.Add(session, person, Texts.Withdrawn(batch.Ruler.Code, batch.Ruler.Title, caller.Name, request.Comment?.Trim() ?? ""), "/schedule/docket");
+            }
+
+            Outbox.Tell(session, "batch-withdrawn", new() { ["batch"] = id, ["series"] = batch.Ruler.Code });
             session.Record("batch-withdrawn", Subject(batch, caller), reason: request.Comment);
             return null;
         }, cancel);
@@ -419,7 +514,7 @@ public static class BatchEndpoints
         return batch is not null && caller.May(right, batch.Ruler.UnitId) ? batch : null;
     }
 
-    private static async Task<BatchView> ViewAsync(WideKeelDb db, long id, Caller caller, CancellationToken cancel)
+    private static async Task<BatchView> ViewAsync(WideKeelDb db, long id, Caller caller, Calendar calendar, CancellationToken cancel)
     {
         var batch = await db.Batches.AsNoTracking().WithRuler().Include(b => b.SignOffs).SingleAsync(b => b.Id == id, cancel);
         var ruler = batch.Ruler;
@@ -427,20 +522,35 @@ public static class BatchEndpoints
             .GroupBy(l => new { l.State, l.Mark, Opened = l.FirstOpenedBy != null })
             .Select(g => new { g.Key, Count = g.Count(), Bytes = g.Sum(l => l.Item!.Bytes), Oldest = g.Min(l => l.Item!.DisposableFrom) })
             .ToListAsync(cancel);
-        var oldest = counts.Min(c => c.Oldest) ?? default;
+        var oldest = counts.Count == 0 ? calendar.DateOf(batch.OpenedAt) : counts.Min(c => c.Oldest) ?? default;
         var stages = ruler.Stages;
-        var refusal = SignOffRules.MaySign(batch.State, stages, [.. batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId))], caller.PersonId, [.. caller.Remits], caller.PathOf(ruler.UnitId));
+        var overdue = IsOverdue(batch, batch.SignOffs.Count, calendar);
         var number = batch.CertificateId is { } certificate ? await db.Certificates.Where(c => c.Id == certificate).Select(c => c.Number).SingleAsync(cancel) : null;
+        var bundle = await db.Bundles.AsNoTracking().SingleOrDefaultAsync(b => b.BatchId == id, cancel);
         int Count(Func<LineState, Mark, bool, bool> which) => counts.Where(c => which(c.Key.State, c.Key.Mark, c.Key.Opened)).Sum(c => c.Count);
+        var asked = Count((_, mark, _) => mark == Mark.Ask);
+        var refusal = SignOffRules.MaySign(batch.State, stages, [.. batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId))], caller.Signer, caller.PathOf(ruler.UnitId), overdue, asked);
         return new(
-            batch.Id, new(batch.SeriesId ?? 0, ruler.Code, ruler.Title), ruler.Unit, batch.State, batch.OpenedBy, batch.OpenedAt, batch.DoneAt, stages,
+            batch.Id, new(batch.SeriesId ?? 0, ruler.Code, ruler.Title), ruler.Unit, batch.Month, ruler.Transfers, batch.State, batch.OpenedBy, batch.OpenedAt, batch.DoneAt, stages,
             [.. batch.SignOffs.OrderBy(s => s.Stage).Select(s => new SignOffView(s.Stage, s.PersonName, s.At, s.Comment, s.LinesOpened, s.Lines))],
             Count((_, _, _) => true), Count((_, _, opened) => opened),
-            Count((_, mark, _) => mark == Mark.Destroy), Count((_, mark, _) => mark == Mark.Extend),
-            Count((state, _, _) => state == LineState.Destroyed), Count((state, _, _) => state == LineState.Extended),
+            Count((_, mark, _) => mark == Mark.Destroy), Count((_, mark, _) => mark == Mark.Extend), Count((_, mark, _) => mark == Mark.Refile), Count((_, mark, _) => mark == Mark.Transfer), asked,
+            // Once the certificate's list is gone, its number remains.
+            counts.Count == 0 && batch.CertificateId is { } gone ? await db.Certificates.Where(c => c.Id == gone).Select(c => c.Items).SingleAsync(cancel) : Count((state, _, _) => state == LineState.Destroyed), Count((state, _, _) => state == LineState.Extended),
+            Count((state, _, _) => state == LineState.Refiled), Count((state, _, _) => state == LineState.Transferred),
             Count((state, _, _) => state == LineState.DroppedOut), Count((state, _, _) => state == LineState.Failed),
-            counts.Sum(c => c.Bytes), oldest, oldest.PlusDays(ruler.GraceDays), refusal?.Sentence, batch.CertificateId, number, batch.Revision);
+            counts.Sum(c => c.Bytes), oldest, oldest.PlusDays(ruler.GraceDays),
+            StageDue(batch, batch.SignOffs.Count, calendar), overdue, refusal?.Sentence, batch.CertificateId, number, bundle is null ? null : BundleEndpoints.View(bundle), batch.Revision);
     }
+
+    /// <summary>Whether the stage that waits has waited longer than its days.</summary>
+    internal static bool IsOverdue(Batch batch, int signed, Calendar calendar) => StageDue(batch, signed, calendar) < calendar.Today;
+
+    /// <summary>The last day on which the stage that waits is not overdue; null when none waits.</summary>
+    private static LocalDate? StageDue(Batch batch, int signed, Calendar calendar) =>
+        batch.State is BatchState.Open or BatchState.Signing && batch.Ruler.Stages is var stages && signed < stages.Count
+            ? SignOffRules.OverdueFrom(stages[signed], calendar.DateOf(batch.StageSince)).PlusDays(-1)
+            : null;
 
     private static LedgerSubject Subject(Batch batch, Caller caller) => Subject(batch.Id, batch.Ruler.UnitId, caller);
 

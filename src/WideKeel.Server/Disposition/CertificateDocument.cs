@@ -17,6 +17,7 @@ public static class CertificateDocument
         Batch batch,
         List<BatchLine> lines,
         List<BatchLine> destroyed,
+        Bundle? bundle,
         Func<long, long> sequenceOf,
         MerkleProver prover,
         TreeHead head,
@@ -32,6 +33,7 @@ public static class CertificateDocument
             ["issued"] = InstantPattern.ExtendedIso.Format(issued),
             ["method"] = "The file was deleted from its share and from safekeeping, and looked for afterwards. Media were not sanitised.",
             ["batch"] = batch.Id,
+            ["bundle"] = bundle is null ? null : new JsonObject { ["items"] = bundle.Items, ["tagManifestSha256"] = bundle.Hash },
             ["series"] = new JsonObject
             {
                 ["code"] = ruler.Code,
@@ -58,10 +60,11 @@ public static class CertificateDocument
                 ["created"] = LocalDatePattern.Iso.Format(l.Item.Created),
                 ["keptThrough"] = l.Item.KeepUntil is { } code && Core.Content.KeepUntil.FromCode(code).Date is { } date ? LocalDatePattern.Iso.Format(date) : null,
                 ["destroyed"] = InstantPattern.ExtendedIso.Format(l.Item.DestroyedAt!.Value),
+                ["handedOver"] = l.State == LineState.Transferred,
                 ["entry"] = sequenceOf(l.ItemId),
                 ["inclusion"] = Hashes(prover.InclusionProof((int)sequenceOf(l.ItemId) - 1)),
             })]),
-            ["notDestroyed"] = new JsonArray([.. lines.Where(l => l.State != LineState.Destroyed).Select(l => (JsonNode)new JsonObject
+            ["notDestroyed"] = new JsonArray([.. lines.Where(l => l.State is not (LineState.Destroyed or LineState.Transferred)).Select(l => (JsonNode)new JsonObject
             {
                 ["id"] = l.ItemId,
                 ["path"] = l.Item!.Path,

@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Text;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
@@ -7,11 +8,13 @@ using WideKeel.Core.People;
 using WideKeel.Server.Content;
 using WideKeel.Server.SignIn;
 using WideKeel.Store;
+using WideKeel.Store.Content;
 using WideKeel.Store.Disposition;
 
 namespace WideKeel.Server.Disposition;
 
-public sealed record CertificateView(long Id, string Number, long BatchId, string Code, string Title, Instant IssuedAt, int Items, long Bytes);
+/// <param name="HasList">False once its own term is over: the list is gone, the counts remain.</param>
+public sealed record CertificateView(long Id, string Number, long BatchId, string Code, string Title, Instant IssuedAt, int Items, long Bytes, bool HasList);
 
 public static class CertificateEndpoints
 {
@@ -22,6 +25,8 @@ public static class CertificateEndpoints
         api.MapGet("/certificates/{id:long}/document.json", Document).Requires(Right.ReadDocket);
         api.MapGet("/certificates/{id:long}/document.pdf", Pdf).Requires(Right.ReadDocket);
     }
+
+    private static Refusal LetGo { get; } = new("certificate-let-go", null, "This certificate's own term is over: its list is gone, its number and counts remain.");
 
     private static async Task<Reply<IReadOnlyList<CertificateView>>> List(Caller caller, WideKeelDb db, CancellationToken cancel)
     {
@@ -34,17 +39,36 @@ public static class CertificateEndpoints
         return await VisibleAsync(id, caller, db, cancel) is { } certificate ? View(certificate) : Problems.NotFound("certificate");
     }
 
-    private static CertificateView View(Certificate certificate) => new(certificate.Id, certificate.Number, certificate.BatchId, certificate.Code, certificate.Title, certificate.IssuedAt, certificate.Items, certificate.Bytes);
+    private static CertificateView View(Certificate certificate) => new(certificate.Id, certificate.Number, certificate.BatchId, certificate.Code, certificate.Title, certificate.IssuedAt, certificate.Items, certificate.Bytes, certificate.Document.Length > 0);
 
     private static async Task<IResult> Document(long id, Caller caller, WideKeelDb db, HttpContext http, CancellationToken cancel) =>
         await VisibleAsync(id, caller, db, cancel) is { } certificate
-            ? Results.File(Encoding.UTF8.GetBytes(certificate.Document), "application/json", $"certificate-{certificate.Number}.json")
+            ? certificate.Document.Length == 0 ? (Reply<Done>)LetGo : Results.File(Encoding.UTF8.GetBytes(certificate.Document), "application/json", $"certificate-{certificate.Number}.json")
             : (Reply<Done>)Problems.NotFound("certificate");
 
     private static async Task<IResult> Pdf(long id, Caller caller, WideKeelDb db, CancellationToken cancel) =>
         await VisibleAsync(id, caller, db, cancel) is { } certificate
-            ? Results.File(CertificatePdf.Draw(JsonNode.Parse(certificate.Document)!.AsObject()), "application/pdf", $"certificate-{certificate.Number}.pdf")
+            ? certificate.Document.Length == 0 ? (Reply<Done>)LetGo : Results.File(CertificatePdf.Draw(JsonNode.Parse(certificate.Document)!.AsObject()), "application/pdf", $"certificate-{certificate.Number}.pdf")
             : (Reply<Done>)Problems.NotFound("certificate");
+
+    /// <summary>Certificates that are older than they are kept lose their list; number and counts remain. The stubs of their items go with it.</summary>
+    internal static async Task LetGoAsync(WriteSession session, LocalDate today, int years, Calendar calendar, CancellationToken cancel)
+    {
+        var before = today.PlusYears(-years);
+        foreach (var certificate in (await session.Db.Certificates.Where(c => c.Document != "").ToListAsync(cancel)).Where(c => calendar.DateOf(c.IssuedAt) < before))
+        {
+            certificate.Document = "";
+            var stubs = session.Db.Items.Where(i => i.CertificateId == certificate.Id && i.DestroyedAt != null);
+            FullText.Remove(session, await stubs.Select(i => i.Id).ToListAsync(cancel));
+            await session.Db.ItemDates.Where(d => stubs.Any(i => i.Id == d.ItemId)).ExecuteDeleteAsync(cancel);
+            await session.Db.FilingMarks.Where(m => stubs.Any(i => i.Id == m.ItemId)).ExecuteDeleteAsync(cancel);
+            await session.Db.FilingSuggestions.Where(g => stubs.Any(i => i.Id == g.ItemId)).ExecuteDeleteAsync(cancel);
+            await session.Db.Questions.Where(q => stubs.Any(i => i.Id == q.ItemId)).ExecuteDeleteAsync(cancel);
+            await session.Db.BatchLines.Where(l => stubs.Any(i => i.Id == l.ItemId)).ExecuteDeleteAsync(cancel);
+            var count = await stubs.ExecuteDeleteAsync(cancel);
+            session.Record("certificate-let-go", new("certificate", certificate.Id.ToString(CultureInfo.InvariantCulture)), after: new JsonObject { ["number"] = certificate.Number, ["items"] = certificate.Items, ["stubs"] = count });
+        }
+    }
 
     private static async Task<Certificate?> VisibleAsync(long id, Caller caller, WideKeelDb db, CancellationToken cancel)
     {

@@ -46,12 +46,19 @@ public static class CertificatePdf
         sheet.Pair("Ledger", $"{ledger["size"]} entries, signed {ledger["at"]}");
         sheet.Pair("Root", (string)ledger["root"]!);
         sheet.Pair("", "The certificate as JSON carries an inclusion proof (RFC 6962) for each item; docs/formats.md tells how to check it without the product.");
-        sheet.Heading("Destroyed");
+        if (certificate["bundle"] is { } bundle)
+        {
+            sheet.Heading("Bundle");
+            sheet.Pair("Items", (string)bundle["items"]!.ToString());
+            sheet.Pair("Tag manifest", $"SHA-256 {bundle["tagManifestSha256"]}");
+        }
+
+        sheet.Heading(certificate["bundle"] is null ? "Destroyed" : "Destroyed or handed over");
         foreach (var item in items)
         {
             sheet.Keep(36);
             sheet.Line((string)item!["path"]!, 9, bold: true);
-            sheet.Line($"created {item["created"]}, kept through {item["keptThrough"]}, destroyed {item["destroyed"]}, ledger entry {item["entry"]}", 8, bold: false);
+            sheet.Line($"created {item["created"]}, kept through {item["keptThrough"]}, {((bool?)item["handedOver"] == true ? "handed over" : "destroyed")} {item["destroyed"]}, ledger entry {item["entry"]}", 8, bold: false);
             sheet.Line($"SHA-256 {item["sha256"]}", 8, bold: false);
             sheet.Gap(4);
         }

@@ -9,6 +9,7 @@ using WideKeel.Core.Ledger;
 using WideKeel.Core.Retention;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
+using WideKeel.Server.Notifications;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Content;
@@ -20,9 +21,10 @@ namespace WideKeel.Server.Disposition;
 
 /// <summary>
 /// Carries out a batch that everybody signed. Portion by portion: re-check each item and note "about to be destroyed" (committed), remove
-/// the file and its copies, then write the stub and its ledger entry (committed). Wherever it is cut off, running it again ends the same.
+/// the file and its copies, then write the stub and its ledger entry (committed). What is handed over is copied into a bag first, all of it;
+/// only when the bag is closed and verified from disk is anything of it removed. Wherever it is cut off, running it again ends the same.
 /// </summary>
-public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Safekeeping safekeeping, SafekeepingGate gate, Heads heads, Calendar calendar) : IJobKind
+public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Safekeeping safekeeping, SafekeepingGate gate, Heads heads, Calendar calendar, WideKeelOptions options) : IJobKind
 {
     public const string KindName = "execute";
     private static readonly int Portion = Portions.Or(100);
@@ -36,11 +38,25 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         var total = await db.BatchLines.LongCountAsync(l => l.BatchId == batchId, cancel);
         while (await gate.RunAsync(() => StepAsync(run, batchId, cancel), cancel))
         {
-            var left = await db.BatchLines.LongCountAsync(l => l.BatchId == batchId && (l.State == LineState.Waiting || l.State == LineState.Destroying), cancel);
-            await run.ReportAsync(total - left, total, null, cancel);
+            await ReportAsync();
+        }
+
+        if (await db.BatchLines.AnyAsync(l => l.BatchId == batchId && l.State == LineState.Bundled, cancel))
+        {
+            await CloseBundleAsync(run, batchId, cancel);
+            while (await gate.RunAsync(() => RemoveBundledAsync(run, batchId, cancel), cancel))
+            {
+                await ReportAsync();
+            }
         }
 
         return await FinishAsync(run, batchId, cancel);
+
+        async Task ReportAsync()
+        {
+            var left = await db.BatchLines.LongCountAsync(l => l.BatchId == batchId && (l.State == LineState.Waiting || l.State == LineState.Destroying || l.State == LineState.Bundled), cancel);
+            await run.ReportAsync(total - left, total, null, cancel);
+        }
     }
 
     /// <summary>One portion; false when none is left.</summary>
@@ -51,15 +67,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         ILookup<long, ItemDate> dates;
         await using (var db = await databases.CreateDbContextAsync(cancel))
         {
-            portion = await (
-                from line in db.BatchLines.AsNoTracking()
-                join item in db.Items on line.ItemId equals item.Id
-                join container in db.Containers on item.ContainerId equals container.Id
-                join source in db.Sources on container.SourceId equals source.Id
-                join unit in db.Units on container.UnitId equals unit.Id
-                where line.BatchId == batchId && (line.State == LineState.Waiting || line.State == LineState.Destroying)
-                orderby line.ItemId
-                select new Work(line, item, source.Root, unit.Path)).Take(Portion).ToListAsync(cancel);
+            portion = await WorkOf(db, db.BatchLines.Where(l => l.BatchId == batchId && (l.State == LineState.Waiting || l.State == LineState.Destroying))).Take(Portion).ToListAsync(cancel);
             ruling = await Ruling.LoadForAsync(db, calendar.Evaluator, portion.Select(w => w.Item));
             var ids = portion.Select(w => w.Item.Id).ToList();
             dates = (await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync(cancel)).ToLookup(d => d.ItemId);
@@ -84,9 +92,11 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
             }
         }
 
+        var bagged = await FillBagAsync(batchId, portion, hashes, cancel);
         List<Work> destroy = [];
         await writer.RunAsync(run.Actor, async session =>
         {
+            List<(Work Work, long Series)> refile = [];
             foreach (var work in portion)
             {
                 var line = await session.Db.BatchLines.Include(l => l.Item).SingleAsync(l => l.BatchId == batchId && l.ItemId == work.Line.ItemId, cancel);
@@ -105,17 +115,57 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
                     (line.State, line.Outcome, item.BatchId) = (LineState.DroppedOut, reason, null);
                     session.Record("dropped-out", subject, after: new JsonObject { ["batch"] = batchId }, reason: reason);
                 }
+                else if (line.Mark == Mark.Refile)
+                {
+                    (line.State, line.Outcome, item.BatchId) = (LineState.Refiled, "Filed under another series.", null);
+                    refile.Add((work, line.RefileTo!.Value));
+                }
+                else if (line.Mark == Mark.Transfer)
+                {
+                    if (bagged.TryGetValue(item.Id, out var inBag) && inBag == line.Hash)
+                    {
+                        line.State = LineState.Bundled;
+                    }
+                    else
+                    {
+                        Fail(session, line, item, subject, "It could not be copied into the bundle as it was signed for.");
+                    }
+                }
                 else
                 {
                     line.State = LineState.Destroying;
                     destroy.Add(work);
                 }
             }
+
+            await session.Db.SaveChangesAsync(cancel);
+            foreach (var group in refile.GroupBy(r => r.Series))
+            {
+                var target = await session.Db.Series.SingleAsync(s => s.Id == group.Key, cancel);
+                var by = string.Join(" and ", session.Db.SignOffs.Where(s => s.BatchId == batchId).OrderBy(s => s.Stage).Select(s => s.PersonName));
+                await FilingEndpoints.ApplyAsync(session, [.. group.Select(r => new FilingEndpoints.FiledItem(r.Work.Item.Id, r.Work.Item.SeriesId, r.Work.Unit, Grade.None))], target, by, FiledHow.Hand, null, await Ruling.LoadAsync(session.Db, calendar.Evaluator), cancel);
+            }
         }, cancel);
 
         // From here to the next commit a stop is harmless: the lines say what was about to happen.
+        await RemoveAsync(run, batchId, destroy, LineState.Destroyed, cancel);
+        return true;
+    }
+
+    private static IQueryable<Work> WorkOf(WideKeelDb db, IQueryable<BatchLine> lines) =>
+        from line in lines.AsNoTracking()
+        join item in db.Items on line.ItemId equals item.Id
+        join container in db.Containers on item.ContainerId equals container.Id
+        join source in db.Sources on container.SourceId equals source.Id
+        join unit in db.Units on container.UnitId equals unit.Id
+        orderby line.ItemId
+        select new Work(line, item, source.Root, source.Name, unit.Path);
+
+    /// <summary>Deletes the files, then writes the stubs; what the source could not delete stays listed.</summary>
+    private async Task RemoveAsync(JobRun run, long batchId, List<Work> works, LineState state, CancellationToken cancel)
+    {
         var failures = new Dictionary<long, string>();
-        foreach (var work in destroy)
+        foreach (var work in works)
         {
             if (new DirectoryShare(work.Root).Delete(work.Item.Path) is { } failure)
             {
@@ -125,7 +175,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
 
         await writer.RunAsync(run.Actor, async session =>
         {
-            foreach (var work in destroy)
+            foreach (var work in works)
             {
                 var line = await session.Db.BatchLines.Include(l => l.Item).SingleAsync(l => l.BatchId == batchId && l.ItemId == work.Line.ItemId, cancel);
                 if (failures.TryGetValue(work.Item.Id, out var failure))
@@ -134,12 +184,114 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
                 }
                 else
                 {
-                    await MakeStubAsync(session, line, line.Item!, Subject(work), cancel);
+                    await MakeStubAsync(session, line, line.Item!, Subject(work), state, cancel);
                 }
             }
         }, cancel);
-        return true;
     }
+
+    /// <summary>Copies what is to be handed over into the batch's bag, and says what lies there: item id → hash.</summary>
+    private async Task<Dictionary<long, string>> FillBagAsync(long batchId, List<Work> portion, Dictionary<long, string?> hashes, CancellationToken cancel)
+    {
+        var bag = BundleEndpoints.BagOf(options, batchId);
+        Dictionary<long, string> bagged = [];
+        foreach (var work in portion.Where(w => w.Line.Mark == Mark.Transfer && hashes.GetValueOrDefault(w.Item.Id) == w.Line.Hash))
+        {
+            try
+            {
+                if (new DirectoryShare(work.Root).Resolve(work.Item.Path) is { Refused: false } full)
+                {
+                    bagged[work.Item.Id] = await bag.PutAsync(NameInBag(work), full.Value, cancel);
+                }
+            }
+            catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+            {
+                // Not in the bag: its line fails, with the rest going on.
+            }
+        }
+
+        return bagged;
+    }
+
+    /// <summary>Writes manifests and the list of items, then reads the whole bag back from disk. Throws where it is not what it says: nothing is removed then.</summary>
+    private async Task CloseBundleAsync(JobRun run, long batchId, CancellationToken cancel)
+    {
+        List<Work> works;
+        Batch batch;
+        string organisation;
+        await using (var db = await databases.CreateDbContextAsync(cancel))
+        {
+            if (await db.Bundles.AnyAsync(b => b.BatchId == batchId, cancel))
+            {
+                return;
+            }
+
+            works = await WorkOf(db, db.BatchLines.Where(l => l.BatchId == batchId && l.State == LineState.Bundled)).ToListAsync(cancel);
+            batch = await db.Batches.AsNoTracking().WithRuler().SingleAsync(b => b.Id == batchId, cancel);
+            organisation = await db.Organisations.Select(o => o.Name).SingleAsync(cancel);
+        }
+
+        await run.ReportAsync(0, 0, "Closing and verifying the bundle", cancel);
+        var bag = BundleEndpoints.BagOf(options, batchId);
+        var hash = bag.Close(
+            [.. works.Select(w => (NameInBag(w), w.Line.Hash))],
+            [
+                ("Source-Organization", organisation), ("External-Identifier", $"widekeel-batch-{Text(batchId)}"), ("External-Description", $"{batch.Ruler.Code} {batch.Ruler.Title}"),
+                ("Bagging-Date", batch.StageSince.InUtc().Date.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture)), ("Bag-Software-Agent", "Wide Keel"),
+            ],
+            new Dictionary<string, string> { ["metadata/items.csv"] = BundleList.Write(works.Select(w => (NameInBag(w), w.Item)), batch.Ruler.Code) });
+        if (await bag.VerifyAsync(cancel) is { } wrong)
+        {
+            throw new IOException($"The bundle is not whole: {wrong} Nothing of it was removed from its source.");
+        }
+
+        await writer.RunAsync(run.Actor, async session =>
+        {
+            session.Db.Bundles.Add(new() { BatchId = batchId, Items = works.Count, Bytes = works.Sum(w => w.Item.Bytes), Hash = hash, MadeAt = session.Now });
+            session.Record("bundle-made", new("batch", Text(batchId), works[0].Unit), after: new JsonObject { ["items"] = works.Count, ["sha256"] = hash });
+            await Task.CompletedTask;
+        }, cancel);
+    }
+
+    /// <summary>One portion of what lies in the closed bag is removed from its source; false when none is left. What changed since stays.</summary>
+    private async Task<bool> RemoveBundledAsync(JobRun run, long batchId, CancellationToken cancel)
+    {
+        List<Work> portion;
+        await using (var db = await databases.CreateDbContextAsync(cancel))
+        {
+            portion = await WorkOf(db, db.BatchLines.Where(l => l.BatchId == batchId && l.State == LineState.Bundled)).Take(Portion).ToListAsync(cancel);
+        }
+
+        // Whoever changed a file after it was copied keeps what they wrote; the bundle holds what was signed for.
+        List<Work> same = [], changed = [];
+        foreach (var work in portion)
+        {
+            string? now = "";
+            try
+            {
+                now = await new DirectoryShare(work.Root).HashAsync(work.Item.Path, cancel);
+            }
+            catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+            {
+                // Cannot be read, so cannot be known to be the same.
+            }
+
+            (now is null || now == work.Line.Hash ? same : changed).Add(work);
+        }
+
+        await RemoveAsync(run, batchId, same, LineState.Transferred, cancel);
+        await writer.RunAsync(run.Actor, async session =>
+        {
+            foreach (var work in changed)
+            {
+                var line = await session.Db.BatchLines.Include(l => l.Item).SingleAsync(l => l.BatchId == batchId && l.ItemId == work.Line.ItemId, cancel);
+                Fail(session, line, line.Item!, Subject(work), "It changed, or could not be read, after it was copied into the bundle. The bundle holds what was signed for; the file stays.");
+            }
+        }, cancel);
+        return portion.Count > 0;
+    }
+
+    private static string NameInBag(Work work) => $"{string.Concat(work.Source.Select(c => c is '/' or '\\' ? '-' : c))}/{work.Item.Path}";
 
     private static ItemNow Now(BatchLine line, Item item, Ruling ruling, IEnumerable<ItemDate> dates, string? hash)
     {
@@ -167,7 +319,8 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         session.Record("destruction-failed", subject, after: new JsonObject { ["batch"] = line.BatchId }, reason: why);
     }
 
-    private async Task MakeStubAsync(WriteSession session, BatchLine line, Item item, LedgerSubject subject, CancellationToken cancel)
+    /// <param name="state">What became of it: destroyed, or transferred.</param>
+    private async Task MakeStubAsync(WriteSession session, BatchLine line, Item item, LedgerSubject subject, LineState state, CancellationToken cancel)
     {
         var copies = await session.Db.ItemCopies.Where(c => c.ItemId == item.Id).Select(c => c.Hash).ToListAsync(cancel);
         foreach (var hash in copies)
@@ -184,8 +337,8 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         await session.Db.ItemSensitives.Where(s => s.ItemId == item.Id).ExecuteDeleteAsync(cancel);
         // The stub keeps its title and is found by it; the text is gone.
         FullText.Put(session, item, "");
-        (item.DestroyedAt, item.BatchId, line.State) = (session.Now, null, LineState.Destroyed);
-        session.Record("destroyed", subject,
+        (item.DestroyedAt, item.BatchId, line.State, item.HandedOver) = (session.Now, null, state, state == LineState.Transferred);
+        session.Record(item.HandedOver ? "handed-over" : "destroyed", subject,
             new JsonObject { ["path"] = item.Path, ["hash"] = item.Hash, ["bytes"] = item.Bytes },
             new JsonObject { ["batch"] = line.BatchId, ["copiesRemoved"] = copies.Count });
     }
@@ -197,7 +350,8 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         {
             var batch = await session.Db.Batches.WithRuler().Include(b => b.SignOffs).SingleAsync(b => b.Id == batchId, cancel);
             var lines = await session.Db.BatchLines.Include(l => l.Item).Where(l => l.BatchId == batchId).OrderBy(l => l.ItemId).ToListAsync(cancel);
-            var destroyed = lines.Where(l => l.State == LineState.Destroyed).ToList();
+            var destroyed = lines.Where(l => l.State is LineState.Destroyed or LineState.Transferred).ToList();
+            var handedOver = destroyed.Count(l => l.State == LineState.Transferred);
             var unit = session.Db.Units.Single(u => u.Id == batch.Ruler.UnitId).Path;
             if (batch.State != BatchState.Done)
             {
@@ -220,15 +374,18 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
 
                 session.Record("batch-done", new("batch", Text(batchId), unit), after: new JsonObject
                 {
-                    ["destroyed"] = destroyed.Count,
+                    ["destroyed"] = destroyed.Count - handedOver,
+                    ["handedOver"] = handedOver,
+                    ["refiled"] = lines.Count(l => l.State == LineState.Refiled),
                     ["extended"] = lines.Count(l => l.State == LineState.Extended),
                     ["droppedOut"] = lines.Count(l => l.State == LineState.DroppedOut),
                     ["failed"] = lines.Count(l => l.State == LineState.Failed),
                 });
+                sentence = Result(lines);
+                await TellAsync(session, batch, sentence, cancel);
             }
 
-            sentence = string.Create(CultureInfo.InvariantCulture,
-                $"{destroyed.Count:N0} destroyed, {lines.Count(l => l.State == LineState.Extended):N0} extended, {lines.Count(l => l.State == LineState.DroppedOut):N0} dropped out, {lines.Count(l => l.State == LineState.Failed):N0} failed.");
+            sentence = Result(lines);
         }, cancel);
         return sentence;
     }
@@ -243,7 +400,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         var prover = new MerkleProver(leaves);
         var head = heads.Sign(prover.Size, prover.Root(), session.Now);
         var document = CertificateDocument.Build(
-            $"{year}-{count + 1:0000}", organisation.Name, batch, lines, destroyed, id => entries[id], prover, head, heads.PublicKeyPem, session.Now);
+            $"{year}-{count + 1:0000}", organisation.Name, batch, lines, destroyed, await session.Db.Bundles.SingleOrDefaultAsync(b => b.BatchId == batch.Id, cancel), id => entries[id], prover, head, heads.PublicKeyPem, session.Now);
         return new()
         {
             Number = $"{year}-{count + 1:0000}",
@@ -263,7 +420,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
     {
         using var command = session.Command("""
             SELECT CAST(SubjectId AS INTEGER), Sequence FROM ledger
-            WHERE Verb = 'destroyed' AND SubjectKind = 'item' AND json_extract(Body, '$.after.batch') = $batch
+            WHERE Verb IN ('destroyed', 'handed-over') AND SubjectKind = 'item' AND json_extract(Body, '$.after.batch') = $batch
             """);
         command.Parameters.AddWithValue("$batch", batchId);
         using var reader = command.ExecuteReader();
@@ -276,9 +433,27 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         return entries;
     }
 
+    /// <summary>What became of the lines, leaving out what nothing became of.</summary>
+    private static string Result(List<BatchLine> lines) => string.Join(", ", new[]
+    {
+        (LineState.Destroyed, "destroyed"), (LineState.Transferred, "handed over"), (LineState.Refiled, "re-filed"), (LineState.Extended, "extended"), (LineState.DroppedOut, "dropped out"), (LineState.Failed, "failed"),
+    }.Select(s => (Count: lines.Count(l => l.State == s.Item1), s.Item2)).Where(s => s.Count > 0 || s.Item2 == "destroyed").Select(s => string.Create(CultureInfo.InvariantCulture, $"{s.Count:N0} {s.Item2}"))) + ".";
+
+    private static async Task TellAsync(WriteSession session, Batch batch, string result, CancellationToken cancel)
+    {
+        var number = batch.CertificateId is { } id ? await session.Db.Certificates.Where(c => c.Id == id).Select(c => c.Number).SingleAsync(cancel) : null;
+        var signers = batch.SignOffs.Select(s => s.PersonId).ToList();
+        foreach (var person in await session.Db.Users.Where(p => signers.Contains(p.Id) || p.DisplayName == batch.OpenedBy).ToListAsync(cancel))
+        {
+            Outbox.Add(session, person, Texts.BatchDone(batch.Ruler.Code, batch.Ruler.Title, result, number), $"/schedule/docket?batch={batch.Id}");
+        }
+
+        Outbox.Tell(session, "batch-done", new() { ["batch"] = batch.Id, ["series"] = batch.Ruler.Code, ["result"] = result, ["certificate"] = number });
+    }
+
     private static LedgerSubject Subject(Work work) => new("item", Text(work.Item.Id), work.Unit);
 
     private static string Text(long id) => id.ToString(CultureInfo.InvariantCulture);
 
-    private sealed record Work(BatchLine Line, Item Item, string Root, string Unit);
+    private sealed record Work(BatchLine Line, Item Item, string Root, string Source, string Unit);
 }

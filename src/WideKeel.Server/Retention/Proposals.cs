@@ -8,6 +8,7 @@ using WideKeel.Core.People;
 using WideKeel.Core.Retention;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
+using WideKeel.Server.Notifications;
 using WideKeel.Server.SignIn;
 using WideKeel.Store;
 using WideKeel.Store.Retention;
@@ -45,8 +46,24 @@ internal static class Proposals
         };
         session.Db.Proposals.Add(proposal);
         session.Db.SaveChanges();
+        Tell(session, caller, proposal);
         session.Record("asked-second-person", new("proposal", Text(proposal.Id), unit), after: new JsonObject { ["kind"] = kind, ["title"] = title }, reason: why.Trim());
         return proposal;
+    }
+
+    /// <summary>Those who may agree are told that somebody waits for them.</summary>
+    private static void Tell(WriteSession session, Caller caller, Proposal proposal)
+    {
+        var right = proposal.Kind == EnableWorm ? Right.ManageSettings : Right.WriteSchedule;
+        foreach (var person in session.Db.Users.Include(p => p.Remits).ThenInclude(r => r.Unit).Where(p => p.Active && p.Id != caller.PersonId).ToList())
+        {
+            if (AccessPolicy.Allows(person.Remits.Select(r => new Remit(r.Role, new UnitPath(r.Unit!.Path))), right, caller.Root, new UnitPath(proposal.Unit)))
+            {
+                Outbox.Add(session, person, Texts.Proposed(caller.Name, proposal.Title, proposal.Why), "/today");
+            }
+        }
+
+        Outbox.Tell(session, "proposal", new() { ["title"] = proposal.Title, ["by"] = caller.Name });
     }
 
     private static async Task<Reply<IReadOnlyList<ProposalView>>> List(Caller caller, WideKeelDb db, CancellationToken cancel) =>

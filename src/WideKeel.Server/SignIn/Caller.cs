@@ -21,6 +21,8 @@ public sealed class Caller
 
     public string Name { get; private set; } = "";
 
+    public string Mail { get; private set; } = "";
+
     public string? Address { get; private set; }
 
     public IReadOnlyList<Remit> Remits { get; private set; } = [];
@@ -40,14 +42,18 @@ public sealed class Caller
             return;
         }
 
+        scopes = http.User.FindFirstValue("scopes")?.Split(',').Select(Enum.Parse<Right>).ToHashSet();
+        await LoadAsync(id, db, http.User.FindFirstValue("stamp"));
+    }
+
+    /// <summary>Fills the caller with one person.</summary>
+    /// <param name="stamp">Of the cookie; null where there is none.</param>
+    public async Task LoadAsync(long id, WideKeelDb db, string? stamp = null)
+    {
         var person = await db.Users.AsNoTracking().Include(p => p.Remits).ThenInclude(r => r.Unit).SingleOrDefaultAsync(p => p.Id == id && p.Active);
-        if (person is null)
-        {
-            return;
-        }
 
         // A password change or a switched-off account ends the cookies that were given out before.
-        if (http.User.FindFirstValue("stamp") is { } stamp && stamp != person.SecurityStamp)
+        if (person is null || (stamp is not null && stamp != person.SecurityStamp))
         {
             return;
         }
@@ -55,8 +61,7 @@ public sealed class Caller
         units = await db.Units.AsNoTracking().ToDictionaryAsync(u => u.Id, u => new UnitPath(u.Path));
         Root = units.Values.OrderBy(u => u.Value.Length).FirstOrDefault(new UnitPath("/"));
         Remits = [.. person.Remits.Select(r => new Remit(r.Role, new UnitPath(r.Unit!.Path)))];
-        scopes = http.User.FindFirstValue("scopes")?.Split(',').Select(Enum.Parse<Right>).ToHashSet();
-        (PersonId, Name) = (person.Id, person.DisplayName);
+        (PersonId, Name, Mail) = (person.Id, person.DisplayName, person.Email ?? "");
     }
 
     /// <summary>May the caller use the right at all?</summary>
@@ -95,6 +100,9 @@ public sealed class Caller
         var units = Units(right);
         return new(andAlso is not { } also || Units(also) is not { } others ? units : units?.Intersect(others).ToList() ?? others);
     }
+
+    /// <summary>The caller as one who would sign.</summary>
+    public Core.Disposition.Signer Signer => new(PersonId, Mail, [.. Remits]);
 
     /// <summary>Null when the right covers the unit; otherwise the refusal, the same as for something that does not exist.</summary>
     public Refusal? Check(Right right, long unitId, string what) => May(right, unitId) ? null : Problems.NotFound(what);

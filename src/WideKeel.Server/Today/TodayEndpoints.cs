@@ -69,7 +69,7 @@ public static class TodayEndpoints
         {
             var stages = batch.Ruler.Stages;
             var signatures = batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId)).ToList();
-            if (SignOffRules.MaySign(batch.State, stages, signatures, caller.PersonId, [.. caller.Remits], caller.PathOf(batch.Ruler.UnitId)) is not null)
+            if (SignOffRules.MaySign(batch.State, stages, signatures, caller.Signer, caller.PathOf(batch.Ruler.UnitId), BatchEndpoints.IsOverdue(batch, signatures.Count, calendar)) is not null)
             {
                 continue;
             }

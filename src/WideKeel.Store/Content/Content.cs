@@ -112,6 +112,9 @@ public sealed class Item
     public Instant? DestroyedAt { get; set; }
 
     public long? CertificateId { get; set; }
+
+    /// <summary>Its content was handed over to an archive, not only destroyed here.</summary>
+    public bool HandedOver { get; set; }
 }
 
 /// <summary>The text drawn from an item, up to a limit. Gone with the item's content.</summary>
@@ -196,6 +199,16 @@ public sealed class ItemCopy
     public long Bytes { get; init; }
 
     public Instant At { get; init; }
+}
+
+/// <summary>A copy in safekeeping that the last verification found to be no longer what it was.</summary>
+public sealed class BrokenCopy
+{
+    public required string Hash { get; init; }
+
+    public required string Fault { get; init; }
+
+    public Instant FoundAt { get; init; }
 }
 
 /// <summary>Something a scan could not read, with the reason.</summary>
@@ -300,6 +313,11 @@ internal sealed class ItemCopyTable : IEntityTypeConfiguration<ItemCopy>
         table.ToTable("item_copy").HasKey(c => new { c.ItemId, c.Hash });
         table.HasIndex(c => c.Hash);
     }
+}
+
+internal sealed class BrokenCopyTable : IEntityTypeConfiguration<BrokenCopy>
+{
+    public void Configure(EntityTypeBuilder<BrokenCopy> table) => table.ToTable("broken_copy").HasKey(c => c.Hash);
 }
 
 internal sealed class UnreadableTable : IEntityTypeConfiguration<Unreadable>

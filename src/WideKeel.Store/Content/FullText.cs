@@ -29,6 +29,14 @@ public static class FullText
         command.ExecuteNonQuery();
     }
 
+    /// <summary>Takes items out of the index.</summary>
+    public static void Remove(WriteSession session, IEnumerable<long> ids)
+    {
+        using var command = session.Command("DELETE FROM item_fts WHERE rowid IN (SELECT value FROM json_each($ids))");
+        command.Parameters.AddWithValue("$ids", System.Text.Json.JsonSerializer.Serialize(ids));
+        command.ExecuteNonQuery();
+    }
+
     /// <summary>Makes the index anew when it was made by another version of the words. In one transaction: a kill leaves the old one.</summary>
     public static void Renew(SqliteConnection connection)
     {

@@ -57,7 +57,7 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
 
     /// <summary>An SQL expression over <c>i</c> that gives the name of an <see cref="ItemState"/>; <c>$today</c> is bound by <see cref="Bind"/>.</summary>
     public static string StateSql { get; } = string.Create(CultureInfo.InvariantCulture, $"""
-        CASE WHEN i.DestroyedAt IS NOT NULL THEN 'Destroyed'
+        CASE WHEN i.DestroyedAt IS NOT NULL THEN CASE i.HandedOver WHEN 1 THEN 'HandedOver' ELSE 'Destroyed' END
              WHEN i.BatchId IS NOT NULL THEN 'OnDocket'
              WHEN i.KeepUntil IS NULL AND i.DisposableFrom IS NULL THEN CASE i.AtEnd WHEN 0 THEN 'NoRule' ELSE 'AwaitingEvent' END
              WHEN i.KeepUntil = {KeepUntil.Permanent.Code} THEN 'Permanent'

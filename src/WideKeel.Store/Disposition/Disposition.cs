@@ -8,7 +8,8 @@ namespace WideKeel.Store.Disposition;
 
 /// <summary>What a batch disposes under: a series, or a blanket, which nobody signs for.</summary>
 /// <param name="Stages">Empty where it destroys without sign-off.</param>
-public sealed record Ruler(string Code, string Title, long UnitId, string Unit, int Version, IReadOnlyList<Stage> Stages, int GraceDays, IReadOnlyList<string> Authorities);
+/// <param name="Transfers">What is not marked otherwise is handed over to an archive.</param>
+public sealed record Ruler(string Code, string Title, long UnitId, string Unit, int Version, IReadOnlyList<Stage> Stages, int GraceDays, IReadOnlyList<string> Authorities, bool Transfers);
 
 /// <summary>Items of one series, or of one blanket, that are disposed of together.</summary>
 public sealed class Batch
@@ -26,8 +27,14 @@ public sealed class Batch
 
     /// <summary>Read <see cref="Rulers.WithRuler"/> before this is asked for.</summary>
     public Ruler Ruler => Series is { InForce: { } definition } series
-        ? new(series.Code, series.Title, series.UnitId, series.Unit!.Name, series.VersionInForce, definition.AtEnd == EndAction.Destroy ? [] : definition.Stages, definition.GraceDays, definition.Authorities)
-        : new("Blanket", Blanket!.Name, Blanket.UnitId, Blanket.Unit!.Name, Blanket.VersionInForce, [], 0, []);
+        ? new(series.Code, series.Title, series.UnitId, series.Unit!.Name, series.VersionInForce, definition.AtEnd == EndAction.Destroy ? [] : definition.Stages, definition.GraceDays, definition.Authorities, definition.AtEnd == EndAction.Transfer)
+        : new("Blanket", Blanket!.Name, Blanket.UnitId, Blanket.Unit!.Name, Blanket.VersionInForce, [], 0, [], false);
+
+    /// <summary>First day of the month in which all of it fell due; null where it holds what was due of every month.</summary>
+    public LocalDate? Month { get; init; }
+
+    /// <summary>Since when the next stage waits.</summary>
+    public Instant StageSince { get; set; }
 
     /// <summary>The version of the series under which the items fell due.</summary>
     public int SeriesVersion { get; init; }
@@ -63,6 +70,13 @@ public enum LineState
     Destroying,
     Destroyed,
     Extended,
+    Refiled,
+
+    /// <summary>Copied into the batch's bundle, and still at its source.</summary>
+    Bundled,
+
+    /// <summary>Lies whole in a bundle and is gone from its source.</summary>
+    Transferred,
 
     /// <summary>Left the batch at re-check; the reason says why.</summary>
     DroppedOut,
@@ -86,6 +100,9 @@ public sealed class BatchLine
 
     public string? ExtendWhy { get; set; }
 
+    /// <summary>Under which series it is filed instead.</summary>
+    public long? RefileTo { get; set; }
+
     public string? MarkedBy { get; set; }
 
     /// <summary>SHA-256 of the content when the batch was opened.</summary>
@@ -97,6 +114,32 @@ public sealed class BatchLine
 
     public string? FirstOpenedBy { get; set; }
 
+}
+
+/// <summary>What a reviewer asked somebody about an item of a batch.</summary>
+public sealed class Question
+{
+    public long Id { get; init; }
+
+    public long BatchId { get; init; }
+
+    public long ItemId { get; init; }
+
+    public long AskedOfId { get; init; }
+
+    public required string AskedOf { get; init; }
+
+    public long AskedById { get; init; }
+
+    public required string AskedBy { get; init; }
+
+    public required string Text { get; init; }
+
+    public Instant At { get; init; }
+
+    public string? Answer { get; set; }
+
+    public Instant? AnsweredAt { get; set; }
 }
 
 /// <summary>One signature under a batch.</summary>
@@ -123,6 +166,33 @@ public sealed class SignOff
     public Instant At { get; init; }
 }
 
+/// <summary>What a batch hands over to an archive, as a bag (RFC 8493) beside the database until the archive has confirmed that it has it.</summary>
+public sealed class Bundle
+{
+    public long Id { get; init; }
+
+    public long BatchId { get; init; }
+
+    public int Items { get; init; }
+
+    public long Bytes { get; init; }
+
+    /// <summary>SHA-256 of <c>tagmanifest-sha256.txt</c>, which in turn vouches for everything in the bag; lower-case hex.</summary>
+    public required string Hash { get; init; }
+
+    public Instant MadeAt { get; init; }
+
+    /// <summary>When somebody noted that the archive has it; the copy here is gone since.</summary>
+    public Instant? ReceivedAt { get; set; }
+
+    public string? ReceivedBy { get; set; }
+
+    /// <summary>What the archive calls it.</summary>
+    public string? Receipt { get; set; }
+
+    public long Revision { get; set; } = 1;
+}
+
 /// <summary>The proof that remains: the document as it was issued.</summary>
 public sealed class Certificate
 {
@@ -146,8 +216,8 @@ public sealed class Certificate
 
     public long Bytes { get; init; }
 
-    /// <summary>The certificate as JSON; the PDF is drawn from it.</summary>
-    public required string Document { get; init; }
+    /// <summary>The certificate as JSON; the PDF is drawn from it. Empty once its own term is over: number and counts remain.</summary>
+    public required string Document { get; set; }
 }
 
 internal sealed class BatchTable : IEntityTypeConfiguration<Batch>
@@ -171,6 +241,27 @@ internal sealed class BatchLineTable : IEntityTypeConfiguration<BatchLine>
         table.HasOne(l => l.Item).WithMany().HasForeignKey(l => l.ItemId);
         table.HasIndex(l => l.ItemId);
         table.HasIndex(l => new { l.BatchId, l.State });
+    }
+}
+
+internal sealed class QuestionTable : IEntityTypeConfiguration<Question>
+{
+    public void Configure(EntityTypeBuilder<Question> table)
+    {
+        table.ToTable("question").HasOne<Batch>().WithMany().HasForeignKey(q => q.BatchId);
+        table.HasOne<Content.Item>().WithMany().HasForeignKey(q => q.ItemId);
+        table.HasOne<People.Person>().WithMany().HasForeignKey(q => q.AskedOfId);
+        table.HasIndex(q => new { q.BatchId, q.ItemId });
+    }
+}
+
+internal sealed class BundleTable : IEntityTypeConfiguration<Bundle>
+{
+    public void Configure(EntityTypeBuilder<Bundle> table)
+    {
+        table.ToTable("bundle").HasOne<Batch>().WithMany().HasForeignKey(b => b.BatchId);
+        table.HasIndex(b => b.BatchId).IsUnique();
+        table.Property(b => b.Revision).IsConcurrencyToken();
     }
 }
 

@@ -79,6 +79,23 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("AspNetUserTokens", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Content.BrokenCopy", b =>
+                {
+                    b.Property<string>("Hash")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Fault")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("FoundAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Hash");
+
+                    b.ToTable("broken_copy", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Content.Container", b =>
                 {
                     b.Property<long>("Id")
@@ -161,6 +178,9 @@ namespace WideKeel.Store.Migrations
                         .HasColumnType("INTEGER");
 
                     b.Property<long?>("FilingRuleId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("HandedOver")
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("Hash")
@@ -448,6 +468,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<long?>("DoneAt")
                         .HasColumnType("INTEGER");
 
+                    b.Property<int?>("Month")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long>("OpenedAt")
                         .HasColumnType("INTEGER");
 
@@ -463,6 +486,9 @@ namespace WideKeel.Store.Migrations
                         .HasColumnType("INTEGER");
 
                     b.Property<int>("SeriesVersion")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("StageSince")
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("State")
@@ -509,6 +535,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("Outcome")
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("RefileTo")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("State")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -520,6 +549,49 @@ namespace WideKeel.Store.Migrations
                     b.HasIndex("BatchId", "State");
 
                     b.ToTable("batch_line", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Disposition.Bundle", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("BatchId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Bytes")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Items")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("MadeAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Receipt")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("ReceivedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("ReceivedBy")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("BatchId")
+                        .IsUnique();
+
+                    b.ToTable("bundle", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.Disposition.Certificate", b =>
@@ -568,6 +640,56 @@ namespace WideKeel.Store.Migrations
                         .IsUnique();
 
                     b.ToTable("certificate", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Disposition.Question", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Answer")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("AnsweredAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("AskedBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("AskedById")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("AskedOf")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("AskedOfId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("BatchId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ItemId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("AskedOfId");
+
+                    b.HasIndex("ItemId");
+
+                    b.HasIndex("BatchId", "ItemId");
+
+                    b.ToTable("question", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.Disposition.SignOff", b =>
@@ -731,6 +853,136 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("ledger", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Notifications.Delivery", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Attempts")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Event")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Failure")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("NextTryAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("SentAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("WebhookId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("WebhookId");
+
+                    b.HasIndex("SentAt", "NextTryAt");
+
+                    b.ToTable("delivery", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Notifications.Message", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Attempts")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Because")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("Digest")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Failure")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Link")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("NextTryAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("PersonId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("SentAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("PersonId");
+
+                    b.HasIndex("SentAt", "NextTryAt");
+
+                    b.ToTable("message", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Notifications.Webhook", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Active")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Secret")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Url")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.ToTable("webhook", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.People.ApiKey", b =>
                 {
                     b.Property<long>("Id")
@@ -780,6 +1032,13 @@ namespace WideKeel.Store.Migrations
                     b.Property<long>("Id")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("CertificateYears")
+                        .HasColumnType("INTEGER");
+
                     b.Property<bool>("Demo")
                         .HasColumnType("INTEGER");
 
@@ -787,7 +1046,32 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("MailFrom")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("RoutineOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("SmtpHost")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("SmtpPassword")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("SmtpPort")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("SmtpTls")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("SmtpUser")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
@@ -814,6 +1098,9 @@ namespace WideKeel.Store.Migrations
 
                     b.Property<bool>("Active")
                         .HasColumnType("INTEGER");
+
+                    b.Property<string>("CalendarKey")
+                        .HasColumnType("TEXT");
 
                     b.Property<string>("ConcurrencyStamp")
                         .IsConcurrencyToken()
@@ -1471,11 +1758,61 @@ namespace WideKeel.Store.Migrations
                     b.Navigation("Item");
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Disposition.Bundle", b =>
+                {
+                    b.HasOne("WideKeel.Store.Disposition.Batch", null)
+                        .WithMany()
+                        .HasForeignKey("BatchId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Disposition.Question", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.Person", null)
+                        .WithMany()
+                        .HasForeignKey("AskedOfId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("WideKeel.Store.Disposition.Batch", null)
+                        .WithMany()
+                        .HasForeignKey("BatchId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("WideKeel.Store.Content.Item", null)
+                        .WithMany()
+                        .HasForeignKey("ItemId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("WideKeel.Store.Disposition.SignOff", b =>
                 {
                     b.HasOne("WideKeel.Store.Disposition.Batch", null)
                         .WithMany("SignOffs")
                         .HasForeignKey("BatchId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Notifications.Delivery", b =>
+                {
+                    b.HasOne("WideKeel.Store.Notifications.Webhook", "Webhook")
+                        .WithMany()
+                        .HasForeignKey("WebhookId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.Navigation("Webhook");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Notifications.Message", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });

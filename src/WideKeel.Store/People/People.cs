@@ -22,6 +22,31 @@ public sealed class Organisation
     /// <summary>When the grade WORM was enabled, for good; null while it is not.</summary>
     public Instant? WormEnabledAt { get; set; }
 
+    /// <summary>Mail server that takes what the product sends; empty while there is none.</summary>
+    public string SmtpHost { get; set; } = "";
+
+    public int SmtpPort { get; set; } = 587;
+
+    /// <summary>Whether the connection must be encrypted (STARTTLS, RFC 3207).</summary>
+    public bool SmtpTls { get; set; } = true;
+
+    public string SmtpUser { get; set; } = "";
+
+    /// <summary>Protected by the product's own keys.</summary>
+    public string SmtpPassword { get; set; } = "";
+
+    /// <summary>Address that messages come from.</summary>
+    public string MailFrom { get; set; } = "";
+
+    /// <summary>Where people reach the product, for the links in messages.</summary>
+    public string Address { get; set; } = "";
+
+    /// <summary>How long certificates and stubs stay, in years; afterwards the list goes and the count remains.</summary>
+    public int CertificateYears { get; set; } = 7;
+
+    /// <summary>The last day on which the morning's routine ran.</summary>
+    public LocalDate? RoutineOn { get; set; }
+
     /// <summary>True when the content was generated to show the product; the sign-in page then lists the accounts.</summary>
     public bool Demo { get; set; }
 }
@@ -45,6 +70,9 @@ public sealed class Person : IdentityUser<long>
     public required string DisplayName { get; set; }
 
     public bool Active { get; set; } = true;
+
+    /// <summary>Key of the person's calendar feed; null until they ask for one.</summary>
+    public string? CalendarKey { get; set; }
 
     public long Version { get; set; } = 1;
 

@@ -15,18 +15,18 @@ public class SignOffTests
     [Fact]
     public void Nobody_signs_what_they_signed_before()
     {
-        SignOffRules.MaySign(BatchState.Open, TwoManagers, [], 7, Manager, Island).ShouldBeNull();
-        SignOffRules.MaySign(BatchState.Signing, TwoManagers, [new(0, 7)], 7, Manager, Island)!.Code.ShouldBe("second-person-needed");
-        SignOffRules.MaySign(BatchState.Signing, TwoManagers, [new(0, 7)], 8, Manager, Island).ShouldBeNull();
+        SignOffRules.MaySign(BatchState.Open, TwoManagers, [], new(7, "a@b.example", Manager), Island).ShouldBeNull();
+        SignOffRules.MaySign(BatchState.Signing, TwoManagers, [new(0, 7)], new(7, "a@b.example", Manager), Island)!.Code.ShouldBe("second-person-needed");
+        SignOffRules.MaySign(BatchState.Signing, TwoManagers, [new(0, 7)], new(8, "c@b.example", Manager), Island).ShouldBeNull();
     }
 
     [Fact]
     public void A_stage_is_signed_by_its_role_within_the_remit_only()
     {
         Stage[] stages = [new(Role.Steward), new(Role.RecordsManager)];
-        SignOffRules.MaySign(BatchState.Open, stages, [], 1, Manager, Island)!.Code.ShouldBe("stage-of-another");
-        SignOffRules.MaySign(BatchState.Open, stages, [], 1, [new(Role.Steward, new UnitPath("/1/3/"))], Island)!.Code.ShouldBe("stage-of-another");
-        SignOffRules.MaySign(BatchState.Open, stages, [], 1, [new(Role.Steward, Island)], Island).ShouldBeNull();
+        SignOffRules.MaySign(BatchState.Open, stages, [], new(1, "", Manager), Island)!.Code.ShouldBe("stage-of-another");
+        SignOffRules.MaySign(BatchState.Open, stages, [], new(1, "", [new(Role.Steward, new UnitPath("/1/3/"))]), Island)!.Code.ShouldBe("stage-of-another");
+        SignOffRules.MaySign(BatchState.Open, stages, [], new(1, "", [new(Role.Steward, Island)]), Island).ShouldBeNull();
     }
 
     [Theory]
@@ -34,7 +34,7 @@ public class SignOffTests
     [InlineData(BatchState.Done)]
     [InlineData(BatchState.Withdrawn)]
     public void A_batch_that_is_closed_takes_no_signature(BatchState state) =>
-        SignOffRules.MaySign(state, TwoManagers, [], 1, Manager, Island)!.Code.ShouldBe("batch-closed");
+        SignOffRules.MaySign(state, TwoManagers, [], new(1, "", Manager), Island)!.Code.ShouldBe("batch-closed");
 
     [Fact]
     public void A_batch_is_complete_when_every_stage_is_signed()

@@ -6,6 +6,7 @@ import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { bytes, count, moment, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
+import SafekeepingPanel from './SafekeepingPanel.vue'
 
 const { number } = useUrl()
 const exceptionsOf = number('exceptions')
@@ -55,6 +56,7 @@ async function add() {
           <td><select v-if="may('manageSources')" class="box" :aria-label="`Unit of ${c.name}`" :value="c.unitId" @change="assign(c, +($event.target as HTMLSelectElement).value)"><option v-for="u in units.data.value ?? []" :key="u.id" :value="u.id">{{ u.name }}</option></select><span v-else>{{ c.unit }}</span></td>
           <td class="num">{{ count(c.items) }}</td><td class="num">{{ bytes(c.bytes) }}</td></tr></tbody></table>
     </section>
+    <SafekeepingPanel />
     <el-dialog v-model="adding" title="Connect a share" width="460" append-to-body>
       <form class="form" @submit.prevent="add">
         <label class="label" for="name">Name</label><el-input id="name" v-model="form.name" placeholder="Office share" />

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, take } from '@/shared/api/client'
 import { roleWords } from '@/shared/words'
+import CalendarFeed from './CalendarFeed.vue'
 import FindField from './FindField.vue'
 import JobTray from './JobTray.vue'
 import KeysHelp from './KeysHelp.vue'
@@ -14,11 +15,16 @@ import { may, person, session, signOut } from './session'
 const route = useRoute()
 const menu = ref(false)
 const keys = ref(false)
+const feed = ref(false)
 const { data: work } = useQuery({ queryKey: ['today'], queryFn: () => take(api.GET('/api/today')) })
+const { data: proposals } = useQuery({ queryKey: ['proposals'], queryFn: () => take(api.GET('/api/proposals')) })
+const { data: questions } = useQuery({ queryKey: ['questions'], queryFn: () => take(api.GET('/api/questions')) })
+/** Everything that stands on Today. */
+const waits = computed(() => (work.value?.waiting.length ?? 0) + (proposals.value?.filter((p) => p.state === 'waiting').length ?? 0) + (questions.value?.length ?? 0))
 
 const places = computed(() =>
   [
-    { to: '/', label: 'Today', show: true, badge: work.value?.waiting.length },
+    { to: '/', label: 'Today', show: true, badge: waits.value },
     { to: '/content', label: 'Content', show: may('readContent') },
     { to: '/schedule', label: 'Schedule', show: may('readSchedule') },
     { to: '/schedule/docket', label: 'Docket', show: may('readDocket') },
@@ -69,11 +75,14 @@ async function leave() {
           <label v-for="d in ['roomy', 'dense'] as const" :key="d"><input v-model="density" type="radio" name="density" :value="d" /> {{ { roomy: 'Roomy', dense: 'Dense' }[d] }}</label>
         </fieldset>
         <RouterLink v-if="may('manageSettings')" to="/administration/organisation" @click="menu = false">Organisation</RouterLink>
+        <RouterLink v-if="may('manageSettings')" to="/administration/messages" @click="menu = false">Messages</RouterLink>
+        <button class="link" @click="((feed = true), (menu = false))">Calendar feed</button>
         <button class="link" @click="((keys = true), (menu = false))">Keys</button>
         <button class="link" @click="leave">Sign out</button>
       </div>
     </div>
     <KeysHelp v-model="keys" />
+    <CalendarFeed v-if="feed" @close="feed = false" />
   </header>
 </template>
 

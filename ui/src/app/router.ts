@@ -18,6 +18,7 @@ export const router = createRouter({
     { path: '/schedule/spreadsheet', component: () => import('@/schedule/SpreadsheetPlace.vue'), meta: { title: 'Spreadsheet' } },
     { path: '/schedule/health', component: () => import('@/schedule/HealthPlace.vue'), meta: { title: 'Health' } },
     { path: '/administration/organisation', component: () => import('@/administration/OrganisationPlace.vue'), meta: { title: 'Organisation' } },
+    { path: '/administration/messages', component: () => import('@/administration/MessagesPlace.vue'), meta: { title: 'Messages' } },
     { path: '/ledger', component: () => import('@/ledger/LedgerPlace.vue'), meta: { title: 'Ledger' } },
     { path: '/administration/people', component: () => import('@/administration/PeoplePlace.vue'), meta: { title: 'People' } },
     { path: '/administration/sources', component: () => import('@/administration/SourcesPlace.vue'), meta: { title: 'Sources' } },

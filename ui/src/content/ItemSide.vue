@@ -5,6 +5,7 @@ import { api, take } from '@/shared/api/client'
 import { plural } from '@/shared/format'
 import History from '@/shared/History.vue'
 import Reasons from '@/shared/Reasons.vue'
+import CopiesPanel from './CopiesPanel.vue'
 import { useItem } from './useItem'
 
 const { id } = defineProps<{ id: number }>()
@@ -25,6 +26,7 @@ const history = useQuery({ queryKey: computed(() => ['item', id, 'history']), qu
     </section>
   </template>
   <hr />
+  <CopiesPanel :id="id" />
   <History :entries="history.data.value ?? []" />
 </template>
 

@@ -6,7 +6,7 @@ import { may, today } from '@/app/session'
 import ItemSide from '@/content/ItemSide.vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
-import { bytes, count, day, moment, plural } from '@/shared/format'
+import { bytes, count, day, moment, monthWords, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import Workbench from '@/shared/Workbench.vue'
@@ -14,7 +14,7 @@ import { signers } from '@/shared/words'
 import BatchPane from './BatchPane.vue'
 
 type Batch = Schemas['BatchView']
-const { number, put } = useUrl()
+const { number, text, put } = useUrl()
 const batch = number('batch')
 const due = number('due')
 const line = number('line')
@@ -33,9 +33,35 @@ const parts = computed<[string, Batch[]][]>(() => {
 })
 type Due = Schemas['DueGroup']
 const blanket = number('blanket')
-const isOpen = (g: Due) => !batch.value && (g.blanketId ? g.blanketId === blanket.value : g.series.id === due.value)
-const group = computed(() => data.value?.due.find(isOpen) ?? null)
-const show = (g: Due) => put({ due: g.blanketId ? null : String(g.series.id), blanket: g.blanketId ? String(g.blanketId) : null, batch: null, line: null }, true)
+const month = text('month')
+const by = text('by')
+/** A line of what is due: a series or a blanket as a whole, or one month of a series. */
+type Entry = { group: Due; month: Schemas['DueMonth'] | null }
+const isOpen = (e: Entry) => !batch.value && (e.group.blanketId ? e.group.blanketId === blanket.value : e.group.series.id === due.value && (e.month?.month ?? '') === month.value)
+const entries = computed<Entry[]>(() => (data.value?.due ?? []).flatMap((g) => [{ group: g, month: null }, ...g.months.map((m) => ({ group: g, month: m }))]))
+const entry = computed(() => entries.value.find(isOpen) ?? null)
+const group = computed(() => (entry.value ? { ...entry.value.group, ...(entry.value.month ?? {}) } : null))
+const show = (e: Entry) => put({ due: e.group.blanketId ? null : String(e.group.series.id), blanket: e.group.blanketId ? String(e.group.blanketId) : null, month: e.month?.month ?? null, batch: null, line: null }, true)
+const groupings = { '': 'series', month: 'month', unit: 'unit' } as const
+const unfolded = ref(new Set<number>())
+function fold(id: number) {
+  const now = new Set(unfolded.value)
+  if (!now.delete(id)) now.add(id)
+  unfolded.value = now
+}
+/** What is due, under headings; months stand beneath their series once it is unfolded. */
+const sections = computed<[string, Entry[]][]>(() => {
+  const all = data.value?.due ?? []
+  const whole = all.map((g): Entry => ({ group: g, month: null }))
+  if (by.value === 'month') return under(entries.value.filter((e) => e.month || e.group.blanketId), (e) => e.month?.month ?? '').map(([key, list]) => [key ? monthWords(key) : 'Under blankets', list])
+  if (by.value === 'unit') return under(whole, (e) => e.group.unit)
+  return all.length ? [['', whole.flatMap((e) => [e, ...(unfolded.value.has(e.group.series.id) ? e.group.months.map((m): Entry => ({ group: e.group, month: m })) : [])])]] : []
+})
+function under(list: Entry[], key: (e: Entry) => string): [string, Entry[]][] {
+  const found: Record<string, Entry[]> = {}
+  for (const e of list) (found[key(e)] ??= []).push(e)
+  return Object.entries(found).sort(([a], [b]) => (a < b ? -1 : 1))
+}
 const clearing = ref(false)
 async function clear(why: string) {
   const g = group.value!
@@ -51,8 +77,8 @@ const grace = (iso: string) => (iso < today.value ? `grace ended ${day(iso)}` : 
 
 const open = (series: number) =>
   act(async () => {
-    const made = await take(api.POST('/api/batches', { body: { seriesId: series } }))
-    await put({ batch: String(made.id), due: null, line: null }, true)
+    const made = await take(api.POST('/api/batches', { body: { seriesId: series, month: month.value || undefined } }))
+    await put({ batch: String(made.id), due: null, month: null, line: null }, true)
   })
 useEventListener(document, 'keydown', (e: KeyboardEvent) => {
   if (e.key !== 'Escape' || (e.target as HTMLElement).closest('.el-overlay, .el-popper, input, textarea')) return
@@ -71,15 +97,23 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
           <h2>{{ title }} · {{ batches.length }}</h2>
           <button v-for="b in batches" :key="b.id" class="entry" :class="{ open: b.id === batch }" :aria-current="b.id === batch" @click="put({ batch: String(b.id), due: null, line: null }, true)">
             <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true"><path d="M6 1 11 6 6 11 1 6Z" :fill="b.mayNotSign ? 'none' : 'var(--copper)'" stroke="var(--copper)" stroke-width="1.500" /></svg>
-            <span class="what"><strong>{{ b.series.title }}</strong><small class="quiet">{{ b.series.code }} · {{ where(b) }} · {{ grace(b.graceEnds) }}</small></span><span class="num">{{ count(b.lines) }}</span>
+            <span class="what"><strong>{{ b.series.title }}</strong><small class="quiet">{{ b.series.code }} · <template v-if="b.month">{{ monthWords(b.month) }} · </template>{{ where(b) }} · <span v-if="b.overdue" class="late">overdue</span><template v-else>{{ grace(b.graceEnds) }}</template></small></span><span class="num">{{ count(b.lines) }}</span>
           </button>
         </template>
-        <h2>Due, in no batch yet · {{ data?.due.length ?? 0 }}</h2>
+        <h2 class="due">Due, in no batch yet · {{ data?.due.length ?? 0 }}<label class="by">by <select v-model="by" aria-label="Group what is due by"><option v-for="(w, k) in groupings" :key="k" :value="k">{{ w }}</option></select></label></h2>
         <p v-if="data && data.due.length === 0" class="quiet pad small">Nothing is due beyond what lies in batches.</p>
-        <button v-for="g in data?.due ?? []" :key="`${g.series.id}-${g.blanketId}`" class="entry" :class="{ open: isOpen(g) }" :aria-current="isOpen(g)" @click="show(g)">
-          <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true"><path d="M6 1 11 6 6 11 1 6Z" fill="var(--copper)" /></svg>
-          <span class="what"><strong>{{ g.series.title }}</strong><small class="quiet">{{ g.series.code }} · {{ g.stages.length ? grace(g.graceEnds) : 'no sign-off' }}</small></span><span class="num">{{ count(g.items) }}</span>
-        </button>
+        <template v-for="[title, list] in sections" :key="title">
+          <h3 v-if="title">{{ title }} · {{ plural(list.reduce((n, e) => n + (e.month ?? e.group).items, 0), 'item') }}</h3>
+          <div v-for="e in list" :key="`${e.group.series.id}-${e.group.blanketId}-${e.month?.month}`" class="due-row" :class="{ within: e.month && !by }">
+            <button class="entry" :class="{ open: isOpen(e) }" :aria-current="isOpen(e)" @click="show(e)">
+              <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true"><path d="M6 1 11 6 6 11 1 6Z" :fill="e.month && !by ? 'none' : 'var(--copper)'" stroke="var(--copper)" stroke-width="1.500" /></svg>
+              <span v-if="e.month && !by" class="what"><span>{{ monthWords(e.month.month) }}</span><small class="quiet">{{ grace(e.month.graceEnds) }}</small></span>
+              <span v-else class="what"><strong>{{ e.group.series.title }}</strong><small class="quiet">{{ e.group.series.code }} · {{ e.group.stages.length ? grace((e.month ?? e.group).graceEnds) : 'no sign-off' }}</small></span>
+              <span class="num">{{ count((e.month ?? e.group).items) }}</span>
+            </button>
+            <button v-if="!e.month && !by && e.group.months.length > 1" class="fold" :aria-expanded="unfolded.has(e.group.series.id)" :aria-label="`Months of ${e.group.series.title}`" :title="plural(e.group.months.length, 'month')" @click="fold(e.group.series.id)"><svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true"><path :d="unfolded.has(e.group.series.id) ? 'M2 8 6 4 10 8' : 'M2 4 6 8 10 4'" fill="none" stroke="currentColor" stroke-width="1.600" /></svg></button>
+          </div>
+        </template>
         <template v-for="[title, batches] in parts.filter(([t]) => t === 'Done')" :key="title">
           <h2>{{ title }} · {{ batches.length }}</h2>
           <button v-for="b in batches" :key="b.id" class="entry" :class="{ open: b.id === batch }" @click="put({ batch: String(b.id), due: null, line: null }, true)">
@@ -93,10 +127,10 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
       <BatchPane v-if="batch" :id="batch" :key="batch" />
       <article v-else-if="group" class="group">
         <p class="small quiet">{{ group.series.code }} · {{ group.unit }}</p>
-        <h1>{{ plural(group.items, 'item') }} due: {{ group.series.title }}</h1>
+        <h1>{{ plural(group.items, 'item') }} due: {{ group.series.title }}<template v-if="entry?.month">, {{ monthWords(entry.month.month) }}</template></h1>
         <dl class="kv">
           <dt>Size</dt><dd>{{ bytes(group.bytes) }}</dd>
-          <dt>Oldest due since</dt><dd :title="group.oldest">{{ day(group.oldest) }}</dd>
+          <template v-if="!entry?.month"><dt>Oldest due since</dt><dd :title="group.oldest">{{ day(group.oldest) }}</dd></template>
           <dt>Grace</dt><dd>{{ grace(group.graceEnds) }}</dd>
           <dt>Who signs</dt><dd>{{ group.stages.length ? `${signers(group.stages)}, one after the other` : 'nobody: the rule destroys without sign-off' }}</dd>
         </dl>
@@ -125,6 +159,16 @@ h1 { font-size: 18px }
 .what > * { overflow: hidden; text-overflow: ellipsis; white-space: nowrap }
 small { font-size: 12px }
 .num { font-weight: 600 }
+.scroll h2.due { display: flex; align-items: center }
+.by { margin-left: auto; font-weight: 400 }
+.by select { font: inherit; color: var(--ink); background: var(--sheet); border: 1px solid var(--line-2); border-radius: var(--radius) }
+h3 { font: 600 12.5px var(--sans); margin: 0; padding: 7px 16px 5px; border-bottom: 1px solid var(--line) }
+.due-row { display: grid; grid-template-columns: minmax(0, 1fr) auto; position: relative }
+.due-row.within .entry { padding-left: 34px; padding-block: 3px }
+.fold { position: absolute; right: 0; top: 0; bottom: 0; width: 34px; border: 0; background: none; color: var(--ink-2); cursor: pointer }
+.fold:hover { background: var(--sheet-2) }
+.due-row:has(.fold) .entry { padding-right: 42px }
+.late { color: var(--copper); font-weight: 600 }
 .pad { padding: 8px 16px; margin: 0 }
 .group { display: grid; gap: 12px; max-width: 640px }
 .group h1 { font-size: 23px }

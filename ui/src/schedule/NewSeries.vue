@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
+import { stageOf } from '@/shared/words'
 
 /** @prop starter of the starter library, where it begins with one. */
 const { starter } = defineProps<{ starter?: Schemas['SeriesDefinition'] }>()
@@ -21,7 +22,7 @@ const make = () =>
           unitId: form.unitId ?? units.data.value?.[0]?.id ?? 0,
           draft: {
             description: '', guidance: '', owner: '', authorities: [], permanent: false, join: 'later', clauses: [{ trigger: 'created', cutoff: 'fiscal', period: 'P7Y' }],
-            atEnd: 'signOff', grade: 'kept', ratchet: false, graceDays: 90, stages: [{ role: 'recordsManager' }, { role: 'recordsManager' }],
+            atEnd: 'signOff', grade: 'kept', ratchet: false, graceDays: 90, stages: [stageOf('recordsManager'), stageOf('recordsManager')],
             ...starter,
             title: form.title,
             descriptors: { function: form.function.trim(), activity: '', subActivity: '', department: '', tags: [] },

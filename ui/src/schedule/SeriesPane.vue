@@ -83,6 +83,7 @@ async function drop() {
 }
 const authorities = useQuery({ queryKey: ['authorities'], queryFn: () => take(api.GET('/api/authorities')) })
 const findings = computed(() => (isDraft.value ? consequences.data.value?.authorities : null) ?? authorities.data.value?.flatMap((a) => a.series.filter((s) => s.id === id).map((s) => s.finding)) ?? [])
+const colleagues = useQuery({ queryKey: ['colleagues'], queryFn: () => take(api.GET('/api/colleagues')) })
 const events = useQuery({ queryKey: ['event-types'], queryFn: () => take(api.GET('/api/event-types')) })
 const becomesWorm = computed(() => current.value?.grade === 'worm' && data.value?.inForce?.grade !== 'worm')
 const secondPerson = computed(() => (isDraft.value ? consequences.data.value?.secondPerson : null) ?? null)
@@ -122,7 +123,7 @@ watch(() => data.value?.revision, () => (problem.value = null))
         <span v-if="isDraft" class="tag copper"><i class="ring" />Draft not yet in force</span>
       </p>
     </header>
-    <Sentence :definition="current" :in-force="data.inForce" :editable="editable" :fields="fields.data.value ?? []" :events="events.data.value?.map((e) => e.name) ?? []" @change="change" />
+    <Sentence :definition="current" :in-force="data.inForce" :editable="editable" :fields="fields.data.value ?? []" :events="events.data.value?.map((e) => e.name) ?? []" :colleagues="colleagues.data.value ?? []" @change="change" />
     <p class="settings">
       <span>Protection <strong>{{ gradeWords[current.grade] }}</strong><template v-if="current.ratchet"> under a <strong>ratchet</strong></template></span>
       <span>Grace <strong>{{ plural(current.graceDays, 'day') }}</strong></span>

@@ -45,7 +45,7 @@ const tryRule = (r: Schemas['RecognisedContent']) => emit('rule', { name: r.titl
         <thead><tr><th>Holds</th><th class="num">Items</th><th>Would suit</th><th><span class="sr">Acts</span></th></tr></thead>
         <tbody><tr v-for="r in data.recognised" :key="r.kind"><td>{{ r.title }}</td><td class="num"><RouterLink :to="`/content?kind=${r.kind}&unfiled=true`">{{ count(r.items) }}</RouterLink></td>
           <td><RouterLink v-if="r.existing" :to="`/schedule/${r.existing.id}`">{{ r.existing.code }} {{ r.existing.title }}</RouterLink><template v-else-if="r.starter">{{ r.starter.title }} <span class="quiet">({{ r.starter.authorities.join(', ') || 'no authority known' }}), from the starter library</span></template><span v-else class="quiet">a kind of your own</span></td>
-          <td class="num acts"><template v-if="may('writeSchedule')"><button v-if="r.starter && !r.existing" class="link" :aria-label="`Draft a series for ${r.title}`" @click="drafting = r.starter">Draft the series</button> <button class="link" :aria-label="`Try a filing rule for ${r.title}`" @click="tryRule(r)">Try a filing rule</button></template></td></tr></tbody>
+          <td class="num acts"><template v-if="may('writeSchedule')"><button v-if="r.starter && !r.existing" class="link" :aria-label="`Draft the series for ${r.title}`" @click="drafting = r.starter">Draft the series</button> <button class="link" :aria-label="`Try a filing rule for ${r.title}`" @click="tryRule(r)">Try a filing rule</button></template></td></tr></tbody>
       </table>
     </template>
     <NewSeries v-if="drafting" :starter="drafting" @close="drafting = null" @made="(id) => router.push(`/schedule/${id}`)" />

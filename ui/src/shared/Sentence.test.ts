@@ -2,12 +2,13 @@ import { enableAutoUnmount, flushPromises, mount } from '@vue/test-utils'
 import { afterEach, describe, expect, it } from 'vitest'
 import type { Schemas } from './api/client'
 import Sentence from './Sentence.vue'
+import { stageOf } from './words'
 
 type Definition = Schemas['SeriesDefinition']
 const clause = (part: Partial<Schemas['ClauseText']> = {}): Schemas['ClauseText'] => ({ trigger: 'created', cutoff: 'fiscal', period: 'P7Y', ...part })
 const definition = (part: Partial<Definition> = {}): Definition => ({
   title: 'Voyage reports', description: '', guidance: '', descriptors: { function: 'Vessels', activity: '', subActivity: '', department: '', tags: [] }, owner: '', authorities: [],
-  permanent: false, join: 'later', clauses: [clause()], atEnd: 'signOff', grade: 'kept', ratchet: false, graceDays: 90, stages: [{ role: 'steward' }, { role: 'recordsManager' }], ...part,
+  permanent: false, join: 'later', clauses: [clause()], atEnd: 'signOff', grade: 'kept', ratchet: false, graceDays: 90, stages: [stageOf('steward'), stageOf('recordsManager')], ...part,
 })
 const sentence = (part: Partial<Definition> = {}, more: { inForce?: Definition | null; editable?: boolean; fields?: string[]; events?: string[] } = {}) =>
   mount(Sentence, { props: { definition: definition(part), editable: true, ...more }, attachTo: document.body })
@@ -33,7 +34,7 @@ describe('the sentence of a rule', () => {
       'Keep until the later of 3 years after the day on which its “hired” date falls and 1 year after the day on which “crew member left” happened to its subject; then nothing happens.'],
     [{ join: 'earlier', clauses: [clause(), clause({ trigger: 'filed', cutoff: 'month' }), clause({ trigger: 'modified', cutoff: 'year' })], atEnd: 'nothing' },
       'Keep until the earlier of 7 years after the end of the fiscal year in which it was created, 7 years after the end of the month in which it was filed and 7 years after the end of the calendar year in which it was last modified; then nothing happens.'],
-    [{ stages: [{ role: 'recordsManager' }] }, 'Keep 7 years after the end of the fiscal year in which it was created; then a records manager signs off and it is destroyed.'],
+    [{ stages: [stageOf('recordsManager')] }, 'Keep 7 years after the end of the fiscal year in which it was created; then a records manager signs off and it is destroyed.'],
   ])('is right English for %j', (part, text) => {
     expect(told(sentence(part))).toBe(text)
   })
@@ -100,6 +101,6 @@ describe('the sentence of a rule', () => {
     const wrapper = sentence({ atEnd: 'nothing', stages: [] })
     await openPart(wrapper, 'end')
     inPage<HTMLInputElement>('input[name=at-end]').dispatchEvent(new Event('change'))
-    expect(changes(wrapper)).toEqual([{ atEnd: 'signOff', stages: [{ role: 'recordsManager' }, { role: 'recordsManager' }] }])
+    expect(changes(wrapper)).toEqual([{ atEnd: 'signOff', stages: [stageOf('recordsManager'), stageOf('recordsManager')] }])
   })
 })

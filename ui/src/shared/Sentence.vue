@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 import type { Schemas } from './api/client'
 import ClauseParts from './ClauseParts.vue'
 import SentencePart from './SentencePart.vue'
-import { endWords, roleWords, type Role } from './words'
+import { endWords, roleWords, stageOf, type Role } from './words'
 
 type Definition = Schemas['SeriesDefinition']
 type Clause = Schemas['ClauseText']
@@ -16,6 +16,8 @@ const props = defineProps<{
   /** Names of date fields that items have, and of types of event. */
   fields?: readonly string[]
   events?: readonly string[]
+  /** Who can be named for a stage. */
+  colleagues?: readonly Schemas['Colleague'][]
 }>()
 const emit = defineEmits<{ change: [Partial<Definition>] }>()
 
@@ -38,11 +40,13 @@ function setPermanent(permanent: boolean) {
   emit('change', permanent ? { permanent, atEnd: 'nothing' } : { permanent, clauses: clauses.value.length ? clauses.value : [{ ...first }] })
   open.value = null
 }
+const signed = (atEnd: Definition['atEnd']) => atEnd === 'signOff' || atEnd === 'transfer'
 function setEnd(atEnd: Definition['atEnd']) {
-  emit('change', { atEnd, stages: atEnd === 'signOff' && props.definition.stages.length < 2 ? [{ role: 'recordsManager' }, { role: 'recordsManager' }] : props.definition.stages })
+  emit('change', { atEnd, stages: signed(atEnd) && props.definition.stages.length < 2 ? [stageOf('recordsManager'), stageOf('recordsManager')] : props.definition.stages })
 }
 const stageRoles: Role[] = ['steward', 'recordsManager']
-const setStage = (index: number, role: Role) => emit('change', { stages: props.definition.stages.map((s, i) => (i === index ? { role } : s)) })
+const setStage = (index: number, part: Partial<Definition['stages'][number]>) => emit('change', { stages: props.definition.stages.map((s, i) => (i === index ? { ...s, ...part } : s)) })
+const ableTo = (role: Role) => (props.colleagues ?? []).filter((c) => c.signs.includes(role))
 /** How one clause is joined to the next. */
 const between = (i: number) => (i === clauses.value.length - 1 ? '' : i === clauses.value.length - 2 ? ' and ' : ', ')
 </script>
@@ -80,20 +84,36 @@ const between = (i: number) => (i === clauses.value.length - 1 ? '' : i === clau
         <div class="editor">
           <label class="check"><input type="radio" name="at-end" :checked="definition.atEnd === 'signOff'" @change="setEnd('signOff')" /> it is destroyed after sign-off</label>
           <label class="check"><input type="radio" name="at-end" :checked="definition.atEnd === 'destroy'" @change="setEnd('destroy')" /> it is destroyed at once, without sign-off</label>
+          <label class="check"><input type="radio" name="at-end" :checked="definition.atEnd === 'transfer'" @change="setEnd('transfer')" /> it is handed over to an archive after sign-off</label>
           <label class="check"><input type="radio" name="at-end" :checked="definition.atEnd === 'nothing'" @change="setEnd('nothing')" /> nothing happens; it is free</label>
-          <template v-if="definition.atEnd === 'signOff'">
+          <template v-if="signed(definition.atEnd)">
             <span class="label">Who signs, in this order</span>
-            <div v-for="(stage, i) in definition.stages" :key="i" class="row">
-              <select class="box" :aria-label="`Stage ${i + 1}`" :value="stage.role" @change="setStage(i, ($event.target as HTMLSelectElement).value as Role)">
+            <div v-for="(stage, i) in definition.stages" :key="i" class="row stage">
+              <select class="box" :aria-label="`Stage ${i + 1}`" :value="stage.role" @change="setStage(i, { role: ($event.target as HTMLSelectElement).value as Role, person: '', deputy: '' })">
                 <option v-for="r in stageRoles" :key="r" :value="r">{{ i + 1 }}. a {{ roleWords[r] }}</option>
               </select>
               <el-button size="small" :disabled="definition.stages.length <= 2" :aria-label="`Remove stage ${i + 1}`" @click="emit('change', { stages: definition.stages.filter((_, at) => at !== i) })">Remove</el-button>
+              <span class="who">
+                <select class="box" :aria-label="`Who signs stage ${i + 1}`" :value="stage.person" @change="setStage(i, { person: ($event.target as HTMLSelectElement).value, deputy: '' })">
+                  <option value="">anybody with the role</option><option v-for="c in ableTo(stage.role)" :key="c.id" :value="c.mail">{{ c.name }}</option><option v-if="stage.person && !ableTo(stage.role).some((c) => c.mail === stage.person)" :value="stage.person">{{ stage.person }}</option>
+                </select>
+                <select v-if="stage.person" class="box" :aria-label="`Deputy for stage ${i + 1}`" :value="stage.deputy" @change="setStage(i, { deputy: ($event.target as HTMLSelectElement).value })">
+                  <option value="">no deputy</option><option v-for="c in ableTo(stage.role).filter((c) => c.mail !== stage.person)" :key="c.id" :value="c.mail">deputy {{ c.name }}</option><option v-if="stage.deputy && !ableTo(stage.role).some((c) => c.mail === stage.deputy)" :value="stage.deputy">deputy {{ stage.deputy }}</option>
+                </select>
+                <label class="small">within <input class="box days" type="number" min="1" max="365" :aria-label="`Days for stage ${i + 1}`" :value="stage.days" @change="setStage(i, { days: +($event.target as HTMLInputElement).value })" /> days</label>
+              </span>
             </div>
-            <div class="row"><el-button size="small" :disabled="definition.stages.length >= 6" @click="emit('change', { stages: [...definition.stages, { role: 'recordsManager' }] })">Add a stage</el-button></div>
+            <div class="row"><el-button size="small" :disabled="definition.stages.length >= 6" @click="emit('change', { stages: [...definition.stages, stageOf('recordsManager')] })">Add a stage</el-button></div>
           </template>
           <div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div>
         </div>
-      </SentencePart>{{ definition.atEnd === 'signOff' ? ' and it is destroyed' : '' }}.
+      </SentencePart>{{ definition.atEnd === 'signOff' ? ' and it is destroyed' : definition.atEnd === 'transfer' ? ' and it is handed over to an archive' : '' }}.
     </template>
   </p>
 </template>
+
+<style scoped>
+.stage { flex-wrap: wrap }
+.who { flex-basis: 100%; display: flex; flex-wrap: wrap; gap: 6px; align-items: center; margin-bottom: 4px }
+.days { width: 62px }
+</style>

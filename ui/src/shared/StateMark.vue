@@ -13,6 +13,7 @@ const tones: Record<ItemState, string> = {
   onDocket: 'copper',
   permanent: 'gold',
   destroyed: 'ink-2',
+  handedOver: 'sea',
 }
 const tone = computed(() => `var(--${tones[state]})`)
 </script>
@@ -26,6 +27,7 @@ const tone = computed(() => `var(--${tones[state]})`)
       <circle v-else-if="state === 'awaitingEvent'" cx="6" cy="6" r="4" fill="none" stroke="currentColor" stroke-width="1.7" />
       <path v-else-if="state === 'permanent'" d="M1 3h10M1 6h10M1 9h10" stroke="currentColor" stroke-width="1.7" />
       <path v-else-if="state === 'destroyed'" d="M2 2l8 8M10 2l-8 8" stroke="currentColor" stroke-width="1.5" />
+      <path v-else-if="state === 'handedOver'" d="M1 6h8M6 2.500 9.500 6 6 9.500" fill="none" stroke="currentColor" stroke-width="1.500" />
       <path v-else d="M2 6h8" stroke="currentColor" stroke-width="1.5" stroke-dasharray="2 2" />
     </svg>
     {{ stateWords[state] }}

@@ -43,3 +43,6 @@ export function keepUntil(value: string | null | undefined): string {
   if (value === 'awaiting-event') return 'waits for a date'
   return day(value)
 }
+
+/** `May 2024` of the month's first day. */
+export const monthWords = (iso: string) => new Date(`${iso}T12:00:00Z`).toLocaleDateString('en-GB', { month: 'long', year: 'numeric', timeZone: 'UTC' })

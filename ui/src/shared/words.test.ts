@@ -1,13 +1,14 @@
 import { describe, expect, it } from 'vitest'
 import { bytes, day, keepUntil, plural } from './format'
-import { periodWords, signers, simplePeriod, triggerWords } from './words'
+import { periodWords, signers, simplePeriod, stageOf, triggerWords } from './words'
 
 describe('sentences are right English', () => {
   it('says who signs, in order, for one and many', () => {
-    expect(signers([{ role: 'recordsManager' }, { role: 'recordsManager' }])).toBe('two records managers')
-    expect(signers([{ role: 'steward' }, { role: 'recordsManager' }])).toBe('a steward and a records manager')
-    expect(signers([{ role: 'steward' }, { role: 'recordsManager' }, { role: 'recordsManager' }])).toBe('a steward and two records managers')
+    expect(signers([stageOf('recordsManager'), stageOf('recordsManager')])).toBe('two records managers')
+    expect(signers([stageOf('steward'), stageOf('recordsManager')])).toBe('a steward and a records manager')
+    expect(signers([stageOf('steward'), stageOf('recordsManager'), stageOf('recordsManager')])).toBe('a steward and two records managers')
     expect(signers([])).toBe('nobody')
+    expect(signers([{ ...stageOf('steward'), person: 'maren.holt@tarnholm.example' }, stageOf('recordsManager')])).toBe('maren.holt and a records manager')
   })
   it('says a period', () => {
     expect(periodWords('P1Y')).toBe('1 year')

@@ -12,6 +12,7 @@ export const stateWords: Record<ItemState, string> = {
   onDocket: 'On docket',
   permanent: 'Permanent',
   destroyed: 'Destroyed',
+  handedOver: 'Handed over',
 }
 
 export const roleWords: Record<Role, string> = {
@@ -31,15 +32,21 @@ export const cutoffWords: Record<Cutoff, string> = {
 
 const numbers = ['no', 'a', 'two', 'three', 'four', 'five', 'six']
 
+/** A stage that anybody with the role signs within a fortnight. */
+export const stageOf = (role: Role): Schemas['Stage'] => ({ role, person: '', deputy: '', days: 14 })
+
+/** `ines.calloway` of a mail address: who signs, short enough for a sentence. */
+const short = (mail: string) => mail.split('@')[0]!
+
 /** `a steward and two records managers`; stages are signed in the order told. */
 export function signers(stages: readonly Schemas['Stage'][]): string {
-  const runs: { role: Role; count: number }[] = []
+  const runs: { role: Role; person: string; count: number }[] = []
   for (const stage of stages) {
     const last = runs.at(-1)
-    if (last?.role === stage.role) last.count++
-    else runs.push({ role: stage.role, count: 1 })
+    if (last?.role === stage.role && !last.person && !stage.person) last.count++
+    else runs.push({ role: stage.role, person: stage.person, count: 1 })
   }
-  const told = runs.map((r) => `${numbers[r.count] ?? r.count} ${roleWords[r.role]}${r.count > 1 ? 's' : ''}`)
+  const told = runs.map((r) => (r.person ? short(r.person) : `${numbers[r.count] ?? r.count} ${roleWords[r.role]}${r.count > 1 ? 's' : ''}`))
   return told.length < 2 ? (told[0] ?? 'nobody') : `${told.slice(0, -1).join(', then ')} and ${told.at(-1)}`
 }
 
@@ -74,8 +81,8 @@ export function triggerWords(trigger: string): string {
 
 /** What happens at the end, as what follows “then”. */
 export function endWords(d: Schemas['SeriesDefinition']): string {
-  if (d.atEnd === 'signOff') return `${signers(d.stages)} sign${d.stages.length === 1 ? 's' : ''} off`
-  return d.atEnd === 'destroy' ? 'it is destroyed at once' : d.atEnd === 'transfer' ? 'it is handed over' : 'nothing happens'
+  if (d.atEnd === 'signOff' || d.atEnd === 'transfer') return `${signers(d.stages)} sign${d.stages.length === 1 ? 's' : ''} off`
+  return d.atEnd === 'destroy' ? 'it is destroyed at once' : 'nothing happens'
 }
 
 /** A rule in a few words, for lists of versions. */

@@ -5,11 +5,13 @@ import { api, take, type Schemas } from '@/shared/api/client'
 import { day, plural } from '@/shared/format'
 import { today } from '@/app/session'
 import ProposalLine from './ProposalLine.vue'
+import QuestionLine from './QuestionLine.vue'
 import Spark from './Spark.vue'
 
 const { data, error } = useQuery({ queryKey: ['today'], queryFn: () => take(api.GET('/api/today')) })
 const proposals = useQuery({ queryKey: ['proposals'], queryFn: () => take(api.GET('/api/proposals')) })
 const asked = computed(() => proposals.data.value?.filter((p) => p.state === 'waiting') ?? [])
+const questions = useQuery({ queryKey: ['questions'], queryFn: () => take(api.GET('/api/questions')) })
 const heading = computed(() => new Date(`${today.value}T12:00:00`).toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long' }))
 
 const groups = computed(() => {
@@ -23,6 +25,7 @@ const groups = computed(() => {
   ]
   return parts.filter(([, items]) => items.length > 0)
 })
+const waits = computed(() => (data.value?.waiting.length ?? 0) + asked.value.length + (questions.data.value?.length ?? 0))
 /** As many lines of a group as leave the figures in sight; the rest is one press away. */
 const FEW = 6
 const whole = ref(new Set<string>())
@@ -33,12 +36,16 @@ const pressing = computed(() => data.value?.waiting.filter((w) => w.by && w.by <
   <main class="today">
     <header>
       <h1>{{ heading }}</h1>
-      <p v-if="data" class="quiet">{{ data.waiting.length === 0 ? 'Nothing waits for you.' : `${plural(data.waiting.length, 'thing')} wait${data.waiting.length === 1 ? 's' : ''} for you${pressing ? `; ${pressing} of them past ${pressing === 1 ? 'its' : 'their'} day` : ''}.` }}</p>
+      <p v-if="data" class="quiet">{{ waits === 0 ? 'Nothing waits for you.' : `${plural(waits, 'thing')} wait${waits === 1 ? 's' : ''} for you${pressing ? `; ${pressing} of them past ${pressing === 1 ? 'its' : 'their'} day` : ''}.` }}</p>
     </header>
     <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
     <section v-if="asked.length" class="panel work" aria-label="Waits for a second person">
       <h2>Waits for a second person · {{ asked.length }}</h2>
       <ul class="asked"><ProposalLine v-for="p in asked" :key="p.id" :proposal="p" /></ul>
+    </section>
+    <section v-if="questions.data.value?.length" class="panel work" aria-label="You are asked">
+      <h2>You are asked · {{ questions.data.value.length }}</h2>
+      <ul class="asked"><QuestionLine v-for="q in questions.data.value" :key="q.id" :question="q" /></ul>
     </section>
     <section v-if="groups.length" class="panel work" aria-label="What waits for you">
       <template v-for="[title, items] in groups" :key="title">
@@ -54,7 +61,7 @@ const pressing = computed(() => data.value?.waiting.filter((w) => w.by && w.by <
         <button v-if="items.length > FEW && !whole.has(title)" class="rest" @click="whole = new Set(whole).add(title)">{{ plural(items.length - FEW, 'more', 'more') }}</button>
       </template>
     </section>
-    <section v-else-if="data && !asked.length" class="panel clear"><h2>All clear</h2><p class="quiet">What falls due, waits for your signature or cannot be read will stand here, each with one button.</p></section>
+    <section v-else-if="data && !asked.length && !questions.data.value?.length" class="panel clear"><h2>All clear</h2><p class="quiet">What falls due, waits for your signature or cannot be read will stand here, each with one button.</p></section>
     <section v-if="data?.figures.length" class="figures panel" aria-label="Figures">
       <RouterLink v-for="f in data.figures" :key="f.name" :to="f.link" class="figure">
         <div><strong>{{ f.value }}</strong><span class="under">{{ f.label }}</span><span class="small quiet">{{ f.note }}</span></div>

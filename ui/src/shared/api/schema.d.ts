@@ -1482,6 +1482,333 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/colleagues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readSchedule over the unit concerned. */
+        get: operations["get-api-colleagues"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs a sign-in. */
+        get: operations["get-api-questions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/questions/{id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-questions-id-answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bundles/{id}.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right signDisposition over the unit concerned. */
+        get: operations["get-api-bundles-id.zip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bundles/{id}/receipt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right signDisposition over the unit concerned. */
+        post: operations["post-api-bundles-id-receipt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right manageSettings over the unit concerned. */
+        get: operations["get-api-messages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{id}/retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right manageSettings over the unit concerned. */
+        post: operations["post-api-messages-id-retry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mail-settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right manageSettings over the unit concerned. */
+        get: operations["get-api-mail-settings"];
+        /** @description Needs the right manageSettings over the unit concerned. */
+        put: operations["put-api-mail-settings"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mail-settings/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right manageSettings over the unit concerned. */
+        post: operations["post-api-mail-settings-test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mail-sink": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right manageSettings over the unit concerned. */
+        get: operations["get-api-mail-sink"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mail-sink/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right manageSettings over the unit concerned. */
+        get: operations["get-api-mail-sink-name"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/webhooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right manageSettings over the unit concerned. */
+        get: operations["get-api-webhooks"];
+        put?: never;
+        /** @description Needs the right manageSettings over the unit concerned. */
+        post: operations["post-api-webhooks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/webhooks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Needs the right manageSettings over the unit concerned. */
+        put: operations["put-api-webhooks-id"];
+        post?: never;
+        /** @description Needs the right manageSettings over the unit concerned. */
+        delete: operations["delete-api-webhooks-id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendar-feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs a sign-in. */
+        get: operations["get-api-calendar-feed"];
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-calendar-feed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendar/{key}.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Open to everybody. */
+        get: operations["get-api-calendar-key.ics"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/safekeeping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readSources over the unit concerned. */
+        get: operations["get-api-safekeeping"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/safekeeping/verification": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right scanSources over the unit concerned. */
+        post: operations["post-api-safekeeping-verification"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items/{id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readContent over the unit concerned. */
+        get: operations["get-api-items-id-copies"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/items/{id}/restoration": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right writeSchedule over the unit concerned. */
+        post: operations["post-api-items-id-restoration"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/proposals": {
         parameters: {
             query?: never;
@@ -2037,6 +2364,9 @@ export interface components {
             /** Format: double */
             likeness: number;
         };
+        Answering: {
+            answer: string;
+        };
         ApiKeyView: {
             /** Format: int64 */
             id: number;
@@ -2083,6 +2413,8 @@ export interface components {
             id: number;
             series: components["schemas"]["SeriesRef"];
             unit: string;
+            month: null | components["schemas"]["LocalDate"];
+            transfers: boolean;
             state: components["schemas"]["BatchState"];
             openedBy: string;
             openedAt: components["schemas"]["Instant"];
@@ -2098,9 +2430,19 @@ export interface components {
             /** Format: int32 */
             toExtend: number;
             /** Format: int32 */
+            toRefile: number;
+            /** Format: int32 */
+            toTransfer: number;
+            /** Format: int32 */
+            asked: number;
+            /** Format: int32 */
             destroyed: number;
             /** Format: int32 */
             extended: number;
+            /** Format: int32 */
+            refiled: number;
+            /** Format: int32 */
+            transferred: number;
             /** Format: int32 */
             droppedOut: number;
             /** Format: int32 */
@@ -2109,10 +2451,13 @@ export interface components {
             bytes: number;
             oldest: components["schemas"]["LocalDate"];
             graceEnds: components["schemas"]["LocalDate"];
+            stageDue: null | components["schemas"]["LocalDate"];
+            overdue: boolean;
             mayNotSign: null | string;
             /** Format: int64 */
             certificateId: null | number;
             certificateNumber: null | string;
+            bundle: null | components["schemas"]["BundleView"];
             /** Format: int64 */
             revision: number;
         };
@@ -2157,6 +2502,32 @@ export interface components {
             /** Format: int64 */
             revision: number;
         };
+        BrokenCopyView: {
+            hash: string;
+            fault: string;
+            foundAt: components["schemas"]["Instant"];
+            items: components["schemas"]["BrokenItem"][];
+        };
+        BrokenItem: {
+            /** Format: int64 */
+            id: number;
+            title: string;
+        };
+        BundleView: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            items: number;
+            /** Format: int64 */
+            bytes: number;
+            hash: string;
+            madeAt: components["schemas"]["Instant"];
+            receivedAt: null | components["schemas"]["Instant"];
+            receivedBy: null | string;
+            receipt: null | string;
+            /** Format: int64 */
+            revision: number;
+        };
         CellChange: {
             column: string;
             before: string;
@@ -2175,6 +2546,7 @@ export interface components {
             items: number;
             /** Format: int64 */
             bytes: number;
+            hasList: boolean;
         };
         /** @enum {unknown} */
         Checksum: "none" | "luhn" | "mod97" | "mod11Radix2" | "mod11Hybrid10" | "verhoeff";
@@ -2198,6 +2570,13 @@ export interface components {
             seriesId?: null | number;
             /** Format: int64 */
             blanketId?: null | number;
+        };
+        Colleague: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            mail: string;
+            signs: components["schemas"]["Role"][];
         };
         Completion: {
             text: string;
@@ -2286,6 +2665,14 @@ export interface components {
             /** Format: int64 */
             revision: number;
         };
+        CopyView: {
+            hash: string;
+            /** Format: int64 */
+            bytes: number;
+            at: components["schemas"]["Instant"];
+            isNow: boolean;
+            fault: null | string;
+        };
         CoveredContainer: {
             /** Format: int64 */
             id: number;
@@ -2342,6 +2729,15 @@ export interface components {
             oldest: components["schemas"]["LocalDate"];
             graceEnds: components["schemas"]["LocalDate"];
             stages: components["schemas"]["Stage"][];
+            months: components["schemas"]["DueMonth"][];
+        };
+        DueMonth: {
+            month: components["schemas"]["LocalDate"];
+            /** Format: int64 */
+            items: number;
+            /** Format: int64 */
+            bytes: number;
+            graceEnds: components["schemas"]["LocalDate"];
         };
         /** @enum {unknown} */
         EndAction: "nothing" | "destroy" | "signOff" | "transfer";
@@ -2407,6 +2803,9 @@ export interface components {
             label: string;
             /** Format: int64 */
             count: number;
+        };
+        FeedView: {
+            path: null | string;
         };
         Figure: {
             name: string;
@@ -2607,7 +3006,7 @@ export interface components {
             found?: null | components["schemas"]["FoundWords"];
         };
         /** @enum {unknown} */
-        ItemState: "noRule" | "inTerm" | "awaitingEvent" | "due" | "onDocket" | "permanent" | "destroyed";
+        ItemState: "noRule" | "inTerm" | "awaitingEvent" | "due" | "onDocket" | "permanent" | "destroyed" | "handedOver";
         /** @enum {unknown} */
         JobState: "queued" | "running" | "done" | "failed" | "cancelled";
         JobView: {
@@ -2693,26 +3092,73 @@ export interface components {
             total: number;
         };
         /** @enum {unknown} */
-        LineState: "waiting" | "destroying" | "destroyed" | "extended" | "droppedOut" | "failed";
+        LineState: "waiting" | "destroying" | "destroyed" | "extended" | "refiled" | "bundled" | "transferred" | "droppedOut" | "failed";
         LineView: {
             item: components["schemas"]["ItemRow"];
             mark: components["schemas"]["Mark"];
             extendUntil: null | components["schemas"]["LocalDate"];
             extendWhy: null | string;
+            refileTo: null | components["schemas"]["SeriesRef"];
+            question: null | components["schemas"]["QuestionView"];
             state: components["schemas"]["LineState"];
             outcome: null | string;
             openedBy: null | string;
         };
         /** Format: date */
         LocalDate: string;
+        MailSettingsChange: {
+            host: string;
+            /** Format: int32 */
+            port: number;
+            tls: boolean;
+            user: string;
+            password: null | string;
+            from: string;
+            address: string;
+            /** Format: int32 */
+            certificateYears: number;
+        };
+        MailSettingsView: {
+            host: string;
+            /** Format: int32 */
+            port: number;
+            tls: boolean;
+            user: string;
+            hasPassword: boolean;
+            from: string;
+            address: string;
+            /** Format: int32 */
+            certificateYears: number;
+            toSink: boolean;
+        };
         /** @enum {unknown} */
-        Mark: "destroy" | "extend";
+        Mark: "destroy" | "extend" | "refile" | "transfer" | "ask";
         Marking: {
             items: number[];
             mark: components["schemas"]["Mark"];
             /** Format: date */
             until?: string;
             why?: null | string;
+            by?: null | string;
+            /** Format: int64 */
+            seriesId?: null | number;
+            /** Format: int64 */
+            askedOf?: null | number;
+        };
+        MessageView: {
+            /** Format: int64 */
+            id: number;
+            to: string;
+            kind: string;
+            subject: string;
+            link: string;
+            at: components["schemas"]["Instant"];
+            digest: boolean;
+            sentAt: null | components["schemas"]["Instant"];
+            /** Format: int32 */
+            attempts: number;
+            failure: null | string;
+            givenUp: boolean;
         };
         MonthOfDue: {
             month: components["schemas"]["LocalDate"];
@@ -2734,6 +3180,8 @@ export interface components {
         NewBatch: {
             /** Format: int64 */
             seriesId: number;
+            /** Format: date */
+            month?: string;
         };
         NewBlanket: {
             name: string;
@@ -2906,6 +3354,21 @@ export interface components {
             /** @default  */
             sortBy: string;
         };
+        QuestionView: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            batchId: number;
+            /** Format: int64 */
+            itemId: number;
+            item: string;
+            askedOf: string;
+            askedBy: string;
+            text: string;
+            at: components["schemas"]["Instant"];
+            answer: null | string;
+            answeredAt: null | components["schemas"]["Instant"];
+        };
         ReachDefinition: {
             query: null | string;
             containers: number[];
@@ -2918,6 +3381,9 @@ export interface components {
             keepUntil: components["schemas"]["KeepUntil"];
             clauses: components["schemas"]["ClauseDates"][];
             why: string;
+        };
+        Receiving: {
+            receipt: string;
         };
         RecognisedContent: {
             kind: string;
@@ -2950,6 +3416,13 @@ export interface components {
             code: string;
             title: string;
             finding: components["schemas"]["AuthorityFinding"];
+        };
+        RestoredView: {
+            path: string;
+        };
+        Restoring: {
+            hash: string;
+            why: string;
         };
         Retirement: {
             /** Format: int64 */
@@ -3137,6 +3610,32 @@ export interface components {
         };
         Stage: {
             role: components["schemas"]["Role"];
+            /** @default  */
+            person: string;
+            /** @default  */
+            deputy: string;
+            /**
+             * Format: int32
+             * @default 14
+             */
+            days: number;
+        };
+        StorageFigures: {
+            /** Format: int64 */
+            copies: number;
+            /** Format: int64 */
+            contents: number;
+            /** Format: int64 */
+            bytes: number;
+            /** Format: int64 */
+            saved: number;
+            /** Format: int64 */
+            ofDeleted: number;
+            /** Format: int64 */
+            ofDeletedBytes: number;
+            verifiedAt: null | components["schemas"]["Instant"];
+            verified: null | string;
+            broken: components["schemas"]["BrokenCopyView"][];
         };
         SubjectView: {
             subject: string;
@@ -3155,6 +3654,15 @@ export interface components {
             examples: number;
             learnt: components["schemas"]["LearntSeries"][];
             recognised: null | components["schemas"]["RecognisedContent"][];
+        };
+        SunkMail: {
+            name: string;
+            from: string;
+            to: string;
+            subject: string;
+            /** Format: date-time */
+            date: string;
+            text: string;
         };
         Tally: {
             /** Format: int64 */
@@ -3262,6 +3770,27 @@ export interface components {
             least: components["schemas"]["Confidence"];
             /** Format: int32 */
             count: number;
+        };
+        WebhookText: {
+            name: string;
+            url: string;
+            secret: null | string;
+            /** @default true */
+            active: boolean;
+        };
+        WebhookView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            url: string;
+            active: boolean;
+            /** Format: int64 */
+            sent: number;
+            /** Format: int64 */
+            waiting: number;
+            lastFailure: null | string;
+            /** Format: int64 */
+            revision: number;
         };
         WormAsking: {
             why: string;
@@ -6595,6 +7124,684 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-colleagues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Colleague"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuestionView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-questions-id-answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Answering"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-bundles-id.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "post-api-bundles-id-receipt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Receiving"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessageView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-messages-id-retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-mail-settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailSettingsView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-mail-settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MailSettingsChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailSettingsView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-mail-settings-test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-mail-sink": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SunkMail"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-mail-sink-name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "get-api-webhooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WebhookView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-webhooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WebhookText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WebhookView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-webhooks-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WebhookText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WebhookView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "delete-api-webhooks-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-calendar-feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-calendar-feed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-calendar-key.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "get-api-safekeeping": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StorageFigures"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-safekeeping-verification": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-items-id-copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-items-id-restoration": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Restoring"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RestoredView"];
                 };
             };
             /** @description Bad Request */
