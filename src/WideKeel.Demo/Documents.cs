@@ -80,6 +80,71 @@ public sealed class Documents(int seed, LocalDate today)
         return written;
     }
 
+    /// <summary>Writes the mail store: mailboxes and a folder of messages, with conversations and attachments. Returns the number of messages.</summary>
+    public int WriteMail(string root, int scale)
+    {
+        var written = 0;
+        Directory.CreateDirectory(root);
+        foreach (var box in Scenario.Mailboxes)
+        {
+            var inFile = box.Name.EndsWith(".mbox", StringComparison.Ordinal);
+            using var file = inFile ? File.Create(Path.Combine(root, box.Name)) : null;
+            for (var i = 0; i < box.Conversations * scale; i++)
+            {
+                var day = today.PlusDays(-(int)((long)((box.Conversations * scale) - 1 - i) * Years * 365 / (box.Conversations * scale)) - random.Next(20, 40));
+                var other = $"{Pick(["guest", "shipper", "surveyor"])}{random.Next(100, 999)}@post.example";
+                var topic = Pick(box.Topics);
+                List<string> before = [];
+                for (var n = 0; n < random.Next(2, 6); n++)
+                {
+                    using var message = Letter(box, topic, other, day.PlusDays(n * random.Next(0, 4)), $"{box.Address.Split('@')[0]}.{i + 1}.{n + 1}", before, n, i);
+                    Put(message, file, Path.Combine(root, box.Name, $"{message.Date:yyyy-MM-dd} {i + 1:000}-{n + 1}.eml"));
+                    before.Add(message.MessageId!);
+                    written++;
+                }
+            }
+        }
+
+        return written;
+    }
+
+    /// <summary>RFC 4155: a "From " line, the message with its own such lines quoted, a blank line.</summary>
+    private static void Put(MimeMessage message, FileStream? box, string file)
+    {
+        if (box is null)
+        {
+            Directory.CreateDirectory(Path.GetDirectoryName(file)!);
+            message.WriteTo(file);
+            File.SetLastWriteTimeUtc(file, message.Date.UtcDateTime);
+            return;
+        }
+
+        var options = FormatOptions.Default.Clone();
+        options.NewLineFormat = NewLineFormat.Unix;
+        using var memory = new MemoryStream();
+        message.WriteTo(options, memory);
+        var text = Encoding.Latin1.GetString(memory.ToArray()).Replace("\nFrom ", "\n>From ", StringComparison.Ordinal).TrimEnd('\n');
+        box.Write(Encoding.Latin1.GetBytes(string.Create(CultureInfo.InvariantCulture, $"From {message.From.Mailboxes.First().Address} {message.Date.UtcDateTime:ddd MMM d HH:mm:ss yyyy}\n{text}\n\n")));
+    }
+
+    private MimeMessage Letter(ScenarioMailbox box, string topic, string other, LocalDate day, string id, List<string> before, int number, int conversation)
+    {
+        var (from, to) = number % 2 == 0 ? (other, box.Address) : (box.Address, other);
+        var message = new MimeMessage { Subject = number == 0 ? topic : $"Re: {topic}", Date = day.At(new LocalTime(8 + random.Next(9), random.Next(60))).InUtc().ToDateTimeOffset(), MessageId = $"{id}@tarnholm.example" };
+        message.From.Add(MailboxAddress.Parse(from));
+        message.To.Add(MailboxAddress.Parse(to));
+        message.References.AddRange(before);
+        message.InReplyTo = before.LastOrDefault();
+        var body = new BodyBuilder { TextBody = $"{Prose(3)}\n\n{Pick(Names)}\n" };
+        if (number == 0 && conversation % 3 == 0)
+        {
+            body.Attachments.Add($"statement {conversation + 1}.txt", Encoding.UTF8.GetBytes($"Statement of {Pick(Names)}, {Iso(day)}.\n{Prose(3)}"));
+        }
+
+        message.Body = body.ToMessageBody();
+        return message;
+    }
+
     private void WriteOne(string folder, ScenarioContainer container, int number, LocalDate day)
     {
         var (name, write) = Make(container, number, day);

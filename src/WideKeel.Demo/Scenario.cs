@@ -8,6 +8,11 @@ namespace WideKeel.Demo;
 /// <summary>An account of the demo.</summary>
 public sealed record ScenarioPerson(string Name, string Mail, Role Role, string Unit);
 
+/// <summary>A mailbox, or a folder of messages, of the mail store.</summary>
+/// <param name="Series">Under which its messages are filed; null where they are not.</param>
+/// <param name="Conversations">Each of two to five messages.</param>
+public sealed record ScenarioMailbox(string Name, string Unit, string? Series, string Address, int Conversations, string[] Topics);
+
 /// <summary>A container of the share: its unit, the series that its files are filed under (null: none yet), and how its files are made.</summary>
 /// <param name="Files">Number at scale 1.</param>
 public sealed record ScenarioContainer(string Name, string Unit, string? Series, int Files, DocumentKind Kind);
@@ -184,6 +189,15 @@ public static class Scenario
         new("Crew files", "Crewing", null, 64, DocumentKind.CrewFile),
         new("Finance post", "Finance", null, 36, DocumentKind.FinancePost),
         new("Yard post", "Yard & Engineering", null, 28, DocumentKind.YardPost),
+    ];
+
+    public const string MailName = "Tarnholm mail";
+
+    public static IReadOnlyList<ScenarioMailbox> Mailboxes { get; } =
+    [
+        new("claims.mbox", "Claims & Legal", "CLM-010", "claims@tarnholm.example", 24, ["Scratched car on the lower deck", "Fall on the gangway", "Missed connection after fog", "Suitcase gone overboard"]),
+        new("freight.mbox", "Freight & Ticketing", "FRT-010", "freight@tarnholm.example", 20, ["Booking of four trailers", "Reefer without power", "Waybill corrected", "Timber for Vik"]),
+        new("safety", "Safety & Environment", null, "safety@tarnholm.example", 8, ["Life raft service", "Drill on Havlund", "New fire plan"]),
     ];
 
     private static ScenarioSeries Timed(

@@ -53,11 +53,12 @@ public static class DemoSeed
         var zone = DateTimeZoneProviders.Tzdb[Scenario.Zone];
         say("Writing the files of Tarnholm Ferries …");
         var files = new Documents(seed, options.Clock.GetCurrentInstant().InZone(zone).Date).Write(share, scale);
-        say($"{files} files written; taking stock and setting up …");
+        files += new Documents(seed + 1, options.Clock.GetCurrentInstant().InZone(zone).Date).WriteMail(MailFolder(options), scale);
+        say($"{files} files and messages written; taking stock and setting up …");
         await using (var app = WideKeelHost.Create(options with { Urls = "http://127.0.0.1:0", SignInsAMinute = 1000 }))
         {
             await app.StartAsync();
-            await SetUpAsync(new Uri(app.Urls.First()), share);
+            await SetUpAsync(new Uri(app.Urls.First()), share, MailFolder(options));
             await app.StopAsync();
         }
 
@@ -65,9 +66,13 @@ public static class DemoSeed
     }
 
     /// <summary>The demo's share lies beside the data folder, because a share may not lie within it.</summary>
-    public static string ShareFolder(WideKeelOptions options) => Path.Combine(Path.GetDirectoryName(Path.TrimEndingDirectorySeparator(options.DataFolder))!, Path.GetFileName(Path.TrimEndingDirectorySeparator(options.DataFolder)) + "-share");
+    public static string ShareFolder(WideKeelOptions options) => Beside(options, "share");
 
-    private static async Task SetUpAsync(Uri address, string share)
+    public static string MailFolder(WideKeelOptions options) => Beside(options, "mail");
+
+    private static string Beside(WideKeelOptions options, string what) => Path.Combine(Path.GetDirectoryName(Path.TrimEndingDirectorySeparator(options.DataFolder))!, $"{Path.GetFileName(Path.TrimEndingDirectorySeparator(options.DataFolder))}-{what}");
+
+    private static async Task SetUpAsync(Uri address, string share, string mail)
     {
         var administrator = Scenario.People.First(p => p.Role == Role.Administrator);
         using var setUp = await DemoClient.ConnectAsync(address);
@@ -89,11 +94,12 @@ public static class DemoSeed
         await setUp.PutAsync<PersonView>($"people/{first.Id}", new PersonChange(first.Name, true, [new(Role.Administrator, units[administrator.Unit])]), first.Revision);
 
         await setUp.PostAsync<Done>("sources", new NewSource(Scenario.ShareName, share));
+        await setUp.PostAsync<Done>("sources", new NewSource(Scenario.MailName, mail, Core.Content.SourceKind.Mail));
         await setUp.WaitForJobsAsync();
-        var source = (await setUp.GetAsync<List<SourceView>>("sources")).Single();
-        foreach (var container in source.Containers)
+        var found = (await setUp.GetAsync<List<SourceView>>("sources")).SelectMany(s => s.Containers).ToList();
+        foreach (var container in found)
         {
-            var unit = Scenario.Containers.Single(c => c.Name == container.Name).Unit;
+            var unit = Scenario.Containers.SingleOrDefault(c => c.Name == container.Name)?.Unit ?? Scenario.Mailboxes.Single(m => m.Name == container.Name).Unit;
             await setUp.PutAsync<Done>($"containers/{container.Id}", new ContainerChange(units[unit]), container.Revision);
         }
 
@@ -101,7 +107,7 @@ public static class DemoSeed
         await ines.SignInAsync(Scenario.People[0].Mail);
         using var tobias = await DemoClient.ConnectAsync(address);
         await tobias.SignInAsync(Scenario.People[1].Mail);
-        var containers = source.Containers.ToDictionary(c => c.Name, c => c.Id);
+        var containers = found.ToDictionary(c => c.Name, c => c.Id);
         await ines.PostAsync<Done>("authorities/library", new { });
         foreach (var (code, definition) in Scenario.Authorities)
         {
@@ -123,7 +129,7 @@ public static class DemoSeed
         {
             var detail = await ines.PostAsync<SeriesDetail>("series", new NewSeries(planned.Code, units[planned.Unit], planned.Definition));
             series[planned.Code] = detail.Row.Id;
-            long[] own = [.. Scenario.Containers.Where(c => c.Series == planned.Code).Select(c => containers[c.Name])];
+            long[] own = [.. Scenario.Containers.Where(c => c.Series == planned.Code).Select(c => containers[c.Name]), .. Scenario.Mailboxes.Where(m => m.Series == planned.Code).Select(m => containers[m.Name])];
             if (own.Length > 0)
             {
                 var filing = new Filing(new ItemQuery(Container: own), detail.Row.Id);

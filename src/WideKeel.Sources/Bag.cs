@@ -15,15 +15,14 @@ public sealed class Bag(string folder)
 
     public string Folder => folder;
 
-    /// <summary>Copies a file in and returns the SHA-256 of what lies in the bag, lower-case hex. It appears under its name only when it is whole.</summary>
+    /// <summary>Copies content in and returns the SHA-256 of what lies in the bag, lower-case hex. It appears under its name only when it is whole.</summary>
     /// <param name="name">Path beneath <c>data/</c>, with forward slashes.</param>
-    public async Task<string> PutAsync(string name, string file, CancellationToken cancel)
+    public async Task<string> PutAsync(string name, Stream source, CancellationToken cancel)
     {
         var place = PlaceOf(name);
         Directory.CreateDirectory(Path.GetDirectoryName(place)!);
         var partial = place + ".partial";
         using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
-        await using (var source = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 1 << 17, FileOptions.SequentialScan))
         await using (var target = new FileStream(partial, FileMode.Create, FileAccess.Write, FileShare.None, 1 << 17))
         {
             var buffer = new byte[1 << 17];

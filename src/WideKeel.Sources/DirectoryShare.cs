@@ -10,7 +10,11 @@ public abstract record Found(string Path)
     /// <param name="Bytes">Size in bytes.</param>
     /// <param name="Modified">The file's modification time.</param>
     /// <param name="Born">The file's birth time, where the file system keeps one; copying resets it, so it may be later than <paramref name="Modified"/>.</param>
-    public sealed record File(string Path, long Bytes, Instant Modified, Instant Born) : Found(Path);
+    public sealed record File(string Path, long Bytes, Instant Modified, Instant Born) : Found(Path)
+    {
+        /// <summary>SHA-256 of the content in lower-case hex, where listing it came to know it; null otherwise.</summary>
+        public string? Hash { get; init; }
+    }
 
     /// <summary>Could not be taken in, and why, in a sentence.</summary>
     public sealed record Unreadable(string Path, string Reason) : Found(Path);
@@ -19,7 +23,7 @@ public abstract record Found(string Path)
 /// <summary>
 /// A real directory tree. It can only be observed: nothing is asked of us before a file changes there. Never follows a link, never leaves its root.
 /// </summary>
-public sealed class DirectoryShare(string root)
+public sealed class DirectoryShare(string root) : IContentSource
 {
     private const int BufferSize = 1 << 20;
 
@@ -124,6 +128,32 @@ public sealed class DirectoryShare(string root)
         }
 
         return full;
+    }
+
+    public Stream? Open(string relative)
+    {
+        var full = Resolve(relative);
+        return full.Refused || !File.Exists(full.Value) ? null
+            // An empty file needs no opening; nor does a pipe or a device, which would block and also has length 0.
+            : new FileInfo(full.Value).Length == 0 ? Stream.Null
+            : new FileStream(full.Value, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 1 << 17, FileOptions.SequentialScan);
+    }
+
+    public async Task<Extracted> ExtractAsync(string relative, string type, CancellationToken cancel) =>
+        Resolve(relative) is { Refused: false, Value: var full } ? await TextExtraction.ExtractAsync(full, type, cancel) : Extracted.Nothing("Its path does not stay beneath the share's root.");
+
+    public IReadOnlyDictionary<string, string> Delete(IReadOnlyCollection<string> relatives)
+    {
+        Dictionary<string, string> failures = [];
+        foreach (var relative in relatives)
+        {
+            if (Delete(relative) is { } failure)
+            {
+                failures[relative] = failure;
+            }
+        }
+
+        return failures;
     }
 
     /// <summary>SHA-256 of a file's content in lower-case hex, or null when it is not there. Throws <see cref="IOException"/> when it cannot be read.</summary>

@@ -8,10 +8,10 @@ namespace WideKeel.Sources;
 public sealed class Safekeeping(string folder)
 {
     /// <summary>
-    /// Copies a file in, if its content is not there yet, and returns the hash of what was copied. The copy appears under its name only when
+    /// Copies content in, if it is not there yet, and returns the hash of what was copied. The copy appears under its name only when
     /// it is whole and on disk.
     /// </summary>
-    public async Task<string> PutAsync(string file, CancellationToken cancel)
+    public async Task<string> PutAsync(Stream source, CancellationToken cancel)
     {
         Directory.CreateDirectory(folder);
         var partial = Path.Combine(folder, $"{Guid.NewGuid():N}.partial");
@@ -20,12 +20,7 @@ public sealed class Safekeeping(string folder)
             string hash;
             await using (var target = new FileStream(partial, FileMode.CreateNew, FileAccess.ReadWrite))
             {
-                if (new FileInfo(file).Length > 0)
-                {
-                    await using var source = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete);
-                    await source.CopyToAsync(target, cancel);
-                }
-
+                await source.CopyToAsync(target, cancel);
                 target.Flush(flushToDisk: true);
                 target.Seek(0, SeekOrigin.Begin);
                 hash = Convert.ToHexStringLower(await SHA256.HashDataAsync(target, cancel));

@@ -22,6 +22,12 @@ namespace WideKeel.Sources;
 /// <param name="Dates">Date fields by name, lower case with hyphens.</param>
 public sealed record Extracted(string Text, string? Limit, string? Title, string? Author, string? Owner, string? Subject, LocalDate? Created, IReadOnlyDictionary<string, LocalDate> Dates)
 {
+    /// <summary>What all messages of one conversation share; null for what is no message.</summary>
+    public string? Thread { get; init; }
+
+    /// <summary>Names of a message's attachments.</summary>
+    public IReadOnlyList<string> Attachments { get; init; } = [];
+
     public static Extracted Nothing(string? limit) => new("", limit, null, null, null, null, null, new Dictionary<string, LocalDate>());
 }
 
@@ -36,11 +42,13 @@ public static class TextExtraction
     /// <summary>Bytes that the parts of a zipped document may unpack to, together.</summary>
     public const long MaxUnpackedBytes = 200_000_000;
 
+    private const int MaxAttachments = 50;
+    private const long MaxAttachmentBytes = 20_000_000;
     private const int MaxFieldName = 40;
     private const int MaxFields = 50;
     private static readonly TimeSpan MaxTime = TimeSpan.FromSeconds(30);
     private static readonly HashSet<string> PlainTypes = ["txt", "md", "csv", "log", "json", "xml"];
-    private static readonly Dictionary<string, Func<string, Extracted>> Documents = new() { ["html"] = Html, ["htm"] = Html, ["docx"] = Docx, ["xlsx"] = Xlsx, ["pdf"] = Pdf, ["eml"] = Mail };
+    private static readonly Dictionary<string, Func<string, Extracted>> Documents = new() { ["html"] = Html, ["htm"] = Html, ["docx"] = Docx, ["xlsx"] = Xlsx, ["pdf"] = Pdf, ["eml"] = MailFile };
 
     /// <summary>Whether text can be drawn from this type.</summary>
     public static bool Reads(string type) => PlainTypes.Contains(type) || Documents.ContainsKey(type);
@@ -81,6 +89,23 @@ public static class TextExtraction
         catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
         {
             return Extracted.Nothing($"No text was read: the file is not the {type} that its name says, or it is damaged.");
+        }
+    }
+
+    /// <summary>Text and fields of a message as it stands in a mailbox.</summary>
+    public static async Task<Extracted> ExtractMailAsync(Stream message, CancellationToken cancel)
+    {
+        try
+        {
+            return await Task.Run(() => Mail(message), cancel).WaitAsync(MaxTime, cancel);
+        }
+        catch (TimeoutException)
+        {
+            return Extracted.Nothing($"No text was read: the message took longer than {MaxTime.TotalSeconds:0} seconds.");
+        }
+        catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
+        {
+            return Extracted.Nothing("No text was read: the message is damaged.");
         }
     }
 
@@ -240,9 +265,14 @@ public static class TextExtraction
     private static string? PdfDate(string? value) =>
         value is { Length: >= 10 } && value.StartsWith("D:", StringComparison.Ordinal) ? $"{value[2..6]}-{value[6..8]}-{value[8..10]}" : null;
 
-    private static Extracted Mail(string file)
+    private static Extracted MailFile(string file)
     {
         using var stream = File.OpenRead(file);
+        return Mail(stream);
+    }
+
+    private static Extracted Mail(Stream stream)
+    {
         using var message = MimeMessage.Load(stream);
         var body = message.TextBody ?? (message.HtmlBody is { } html ? new HtmlParser().ParseDocument(html).Body?.TextContent : null) ?? "";
         var text = $"From: {message.From}\nTo: {message.To}\nSubject: {message.Subject}\n\n{body}";
@@ -253,7 +283,50 @@ public static class TextExtraction
             fields.AddRange([("created", sent), ("sent", sent)]);
         }
 
-        return Build(Clip(text, out var cut), cut, fields);
+        var attachments = message.Attachments.Take(MaxAttachments).ToList();
+        var whole = new StringBuilder(text);
+        foreach (var attachment in attachments)
+        {
+            whole.Append(CultureInfo.InvariantCulture, $"\n\nAttachment: {NameOf(attachment)}\n").Append(TextOf(attachment));
+        }
+
+        return Build(Clip(whole.ToString(), out var cut), cut, fields) with
+        {
+            // RFC 5322 section 3.6.4: the first reference is where the conversation began.
+            Thread = Short((message.References.FirstOrDefault() ?? message.InReplyTo ?? message.MessageId ?? "").Trim('<', '>')) is { Length: > 0 } thread ? thread : null,
+            Attachments = [.. attachments.Select(NameOf)],
+        };
+    }
+
+    private static string NameOf(MimeEntity attachment) => attachment.ContentDisposition?.FileName ?? attachment.ContentType.Name ?? "without a name";
+
+    /// <summary>The text of an attachment whose type is read; empty for every other, and for what is too large or damaged.</summary>
+    private static string TextOf(MimeEntity attachment)
+    {
+        var type = Path.GetExtension(NameOf(attachment)).TrimStart('.').ToLowerInvariant();
+        if (attachment is not MimePart { Content: { } content } || type is "eml" || !Reads(type))
+        {
+            return "";
+        }
+
+        var file = Path.Combine(Path.GetTempPath(), $"widekeel-{Guid.NewGuid():N}.{type}");
+        try
+        {
+            using (var target = File.Create(file))
+            {
+                content.DecodeTo(target);
+            }
+
+            return new FileInfo(file).Length > MaxAttachmentBytes ? "" : PlainTypes.Contains(type) ? Plain(file, fields: false).Text : Documents[type](file).Text;
+        }
+        catch (Exception e) when (e is not OutOfMemoryException)
+        {
+            return "";
+        }
+        finally
+        {
+            File.Delete(file);
+        }
     }
 
     /// <summary>Counts what a zipped document really unpacks to, before a parser sees it; the sizes that it declares may lie.</summary>

@@ -76,8 +76,8 @@ public sealed class SourceTests : IDisposable
         var keep = new Safekeeping(Path.Combine(folder, "safe"));
         await File.WriteAllTextAsync(Path.Combine(folder, "one"), "same", Stop);
         await File.WriteAllTextAsync(Path.Combine(folder, "two"), "same", Stop);
-        var hash = await keep.PutAsync(Path.Combine(folder, "one"), Stop);
-        (await keep.PutAsync(Path.Combine(folder, "two"), Stop)).ShouldBe(hash);
+        var hash = await PutAsync(keep, "one");
+        (await PutAsync(keep, "two")).ShouldBe(hash);
         Directory.EnumerateFiles(Path.Combine(folder, "safe"), "*", SearchOption.AllDirectories).Count().ShouldBe(1);
         using (var reader = new StreamReader(keep.Open(hash)!))
         {
@@ -90,12 +90,18 @@ public sealed class SourceTests : IDisposable
         Should.Throw<ArgumentException>(() => keep.Has("../../etc/passwd"));
     }
 
+    private async Task<string> PutAsync(Safekeeping keep, string name)
+    {
+        await using var content = File.OpenRead(Path.Combine(folder, name));
+        return await keep.PutAsync(content, Stop);
+    }
+
     [Fact]
     public async Task What_an_interrupted_copy_left_is_tidied_and_whole_copies_stay()
     {
         var keep = new Safekeeping(Path.Combine(folder, "safe"));
         await File.WriteAllTextAsync(Path.Combine(folder, "one"), "whole", Stop);
-        var hash = await keep.PutAsync(Path.Combine(folder, "one"), Stop);
+        var hash = await PutAsync(keep, "one");
         var half = Path.Combine(folder, "safe", "x.partial");
         await File.WriteAllTextAsync(half, "ha", Stop);
         keep.Tidy();

@@ -78,19 +78,19 @@ public sealed class CaptureJob(IDbContextFactory<WideKeelDb> databases, Writer w
         where (seriesId == 0 || item.SeriesId == seriesId) && item.Id > after && item.KeepUntil != null && item.DestroyedAt == null && item.MissingSince == null
             && !db.ItemCopies.Any(c => c.ItemId == item.Id && c.Hash == item.Hash)
         orderby item.Id
-        select new WantedCopy(item.Id, item.Path, item.Bytes, source.Root);
+        select new WantedCopy(item.Id, item.Path, item.Bytes, source.Kind, source.Root);
 
     private async Task<int> CopyAsync(JobRun run, string? unit, List<WantedCopy> portion, CancellationToken cancel)
     {
         List<(WantedCopy Item, string Hash)> copies = [];
         foreach (var item in portion)
         {
-            var full = new DirectoryShare(item.Root).Resolve(item.Path);
             try
             {
-                if (!full.Refused)
+                await using var content = ContentSources.Of(item.Kind, item.Root).Open(item.Path);
+                if (content is not null)
                 {
-                    copies.Add((item, await safekeeping.PutAsync(full.Value, cancel)));
+                    copies.Add((item, await safekeeping.PutAsync(content, cancel)));
                 }
             }
             catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -115,5 +115,5 @@ public sealed class CaptureJob(IDbContextFactory<WideKeelDb> databases, Writer w
         return copies.Count;
     }
 
-    private sealed record WantedCopy(long ItemId, string Path, long Bytes, string Root);
+    private sealed record WantedCopy(long ItemId, string Path, long Bytes, Core.Content.SourceKind Kind, string Root);
 }

@@ -63,11 +63,14 @@ public sealed record DateField(string Name, LocalDate Date, bool CanBeCounted);
 public sealed record SuggestedSeries(SeriesRef Series, double Confidence, IReadOnlyList<string> Words);
 
 /// <param name="Subject">What events refer to it by.</param>
+/// <param name="Attachments">Names of a message's attachments.</param>
+/// <param name="InThread">Other messages of the same conversation, within one's remit.</param>
 /// <param name="Suggestion">Learnt from filing by hand, for one who may file it; null where it is filed, or nothing is likely enough.</param>
 public sealed record ItemDetail(
     ItemRow Item,
     string Hash,
     string? Subject,
+    string? Thread,
     Grade Grade,
     string Standing,
     IReadOnlyList<Reason> Reasons,
@@ -80,7 +83,9 @@ public sealed record ItemDetail(
     string? CertificateNumber,
     long? BatchId,
     string? TextLimit,
-    SuggestedSeries? Suggestion);
+    SuggestedSeries? Suggestion,
+    IReadOnlyList<string> Attachments,
+    long InThread);
 
 /// <param name="Kind"><c>text</c>, <c>html</c>, <c>image</c> or <c>none</c>.</param>
 /// <param name="Marks">Words of the query within a text.</param>
@@ -301,6 +306,7 @@ public static class ItemEndpoints
             row,
             item.Hash,
             item.Subject,
+            item.Thread,
             grade,
             Sentence(item, series?.Code, reasons.FirstOrDefault(r => r.Won), row.State, calendar, certificate),
             reasons,
@@ -313,7 +319,15 @@ public static class ItemEndpoints
             certificate,
             item.BatchId,
             await db.ItemTexts.Where(t => t.ItemId == id).Select(t => t.Limit).SingleOrDefaultAsync(),
-            item is { SeriesId: null, DestroyedAt: null } ? await SuggestionEndpoints.ForAsync(item, caller, db) : null);
+            item is { SeriesId: null, DestroyedAt: null } ? await SuggestionEndpoints.ForAsync(item, caller, db) : null,
+            item.Attachments?.Split('\n') ?? [],
+            item.Thread is { } thread ? await InThreadAsync(thread, caller, db) - 1 : 0);
+    }
+
+    private static async Task<long> InThreadAsync(string thread, Caller caller, WideKeelDb db)
+    {
+        var visible = caller.Units(Right.ReadContent);
+        return await db.Items.LongCountAsync(i => i.Thread == thread && (visible == null || visible.Contains(i.Container!.UnitId)));
     }
 
     /// <summary>What rules the item and until when, in one sentence.</summary>
@@ -360,21 +374,21 @@ public static class ItemEndpoints
         var finds = (await KindSet.ScanAsync(db)).FindIn(text?.Text ?? "");
         var condition = string.IsNullOrWhiteSpace(cql) ? null : QueryCompiler.Compile(PlainWords.ToQuery(cql), calendar.Today) is { Refused: false, Value: var compiled } ? compiled.Condition : null;
         IReadOnlyList<TextSpan> marks = condition is null ? [] : QueryMatcher.Marks(condition, new() { Body = text?.Text }, QueryIndex.Text);
-        var root = await db.Sources.Where(s => s.Id == item.Container!.SourceId).Select(s => s.Root).SingleAsync(cancel);
-        var full = new DirectoryShare(root).Resolve(item.Path);
-        var readable = !full.Refused && File.Exists(full.Value);
-        var note = readable ? text?.Limit : "The file is not on the share now; this is the text of the last scan.";
+        var source = await db.Sources.AsNoTracking().SingleAsync(s => s.Id == item.Container!.SourceId, cancel);
+        var note = text?.Limit;
         try
         {
-            if (readable && item.Bytes <= MostImageBytes && ImageTypes.TryGetValue(item.Type, out var type))
+            await using var content = ContentSources.Of(source.Kind, source.Root).Open(item.Path);
+            note = content is null ? "It is not on its source now; this is the text of the last scan." : note;
+            if (content is not null && item.Bytes <= MostImageBytes && ImageTypes.TryGetValue(item.Type, out var type))
             {
-                return new Preview("image", $"data:{type};base64,{Convert.ToBase64String(await File.ReadAllBytesAsync(full.Value, cancel))}", null);
+                return new Preview("image", $"data:{type};base64,{Convert.ToBase64String(await BytesOfAsync(content, cancel))}", null);
             }
 
             // What must be masked or marked is so in the text; a page as it looks cannot be.
-            if (readable && item.Type is "html" or "htm" && item.Bytes <= TextExtraction.MaxCharacters && marks.Count == 0 && !finds.Any(f => f.IsHidden))
+            if (content is not null && item.Type is "html" or "htm" && item.Bytes <= TextExtraction.MaxCharacters && marks.Count == 0 && !finds.Any(f => f.IsHidden))
             {
-                return new Preview("html", SafeHtml.Sanitize(await File.ReadAllTextAsync(full.Value, cancel)), null);
+                return new Preview("html", SafeHtml.Sanitize(await new StreamReader(content).ReadToEndAsync(cancel)), null);
             }
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -392,6 +406,13 @@ public static class ItemEndpoints
             Marks = marks,
             Finds = caller.May(Right.ReadSensitive, item.Container!.UnitId) ? [.. finds.Select(f => new FindMark(f.Kind, f.Confidence, f.Start, f.Length))] : [],
         };
+    }
+
+    private static async Task<byte[]> BytesOfAsync(Stream content, CancellationToken cancel)
+    {
+        using var memory = new MemoryStream();
+        await content.CopyToAsync(memory, cancel);
+        return memory.ToArray();
     }
 
     private static async Task<Reply<IReadOnlyList<LedgerView>>> History(long id, Caller caller, WideKeelDb db, CancellationToken cancel) =>

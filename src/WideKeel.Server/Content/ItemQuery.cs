@@ -36,6 +36,7 @@ public readonly record struct StateWord(ItemState State)
 /// <param name="Kind">Names of sensitive kinds found in the item.</param>
 /// <param name="Size">Bands of sizes: 0 below 10 kB, 1 from 10 kB, 2 from 100 kB, 3 from 1 MB, 4 from 10 MB, 5 from 1 GB.</param>
 /// <param name="Subject">What events refer to the item by.</param>
+/// <param name="Thread">Messages of these conversations.</param>
 /// <param name="FilingRule">Filed by one of these filing rules.</param>
 /// <param name="Suggested">Under no series, and suggested for one of these by what was learnt from filing by hand.</param>
 /// <param name="Hash">Only copies of one content, by its SHA-256 in lower-case hex.</param>
@@ -55,6 +56,7 @@ public sealed record ItemQuery(
     bool? Missing = null,
     string? Hash = null,
     string[]? Subject = null,
+    string[]? Thread = null,
     long[]? FilingRule = null,
     long[]? Suggested = null,
     long[]? Ids = null)
@@ -111,6 +113,7 @@ public sealed record ItemQuery(
         Missing = Missing ?? false,
         Hash = Hash,
         Subjects = Subject ?? [],
+        Threads = Thread ?? [],
         FilingRules = FilingRule ?? [],
         Suggested = Suggested ?? [],
         Ids = Ids ?? [],

@@ -97,7 +97,7 @@ public static class SafekeepingEndpoints
             string placed;
             try
             {
-                placed = await new DirectoryShare(source.Root).PlaceAsync(item.Path, () => safekeeping.Open(request.Hash)!, cancel);
+                placed = await ContentSources.Of(source.Kind, source.Root).PlaceAsync(item.Path, () => safekeeping.Open(request.Hash)!, cancel);
             }
             catch (Exception e) when (e is IOException or UnauthorizedAccessException)
             {

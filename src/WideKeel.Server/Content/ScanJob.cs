@@ -51,7 +51,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
             throw new IOException(unusable.Sentence);
         }
 
-        var share = new DirectoryShare(source.Root);
+        var share = ContentSources.Of(source.Kind, source.Root);
         List<Found.File> files = [];
         List<Found.Unreadable> unreadable = [];
         foreach (var found in share.Walk())
@@ -89,15 +89,13 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
             {
                 try
                 {
-                    var full = share.Resolve(file.Path);
-                    if (full.Refused)
+                    if ((file.Hash ?? await share.HashAsync(file.Path, cancel)) is not { } hash)
                     {
-                        unreadable.Add(new(file.Path, full.Refusal!.Sentence));
+                        unreadable.Add(new(file.Path, DirectoryShare.Words(new FileNotFoundException())));
                         continue;
                     }
 
-                    var hash = await DirectoryShare.HashFileAsync(full.Value, cancel);
-                    var text = await TextExtraction.ExtractAsync(full.Value, TypeOf(file.Path), cancel);
+                    var text = await share.ExtractAsync(file.Path, TypeOf(file.Path), cancel);
                     portion.Add(new(file, hash, text, scan.FindIn(text.Text)));
                     characters += text.Text.Length;
                 }
@@ -249,6 +247,8 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         item.Author = text.Author;
         item.Owner = text.Owner;
         item.Subject = text.Subject;
+        item.Thread = text.Thread;
+        item.Attachments = text.Attachments.Count == 0 ? null : string.Join('\n', text.Attachments);
         item.Bytes = file.Bytes;
         item.Hash = hash;
         item.Modified = calendar.DateOf(file.Modified);

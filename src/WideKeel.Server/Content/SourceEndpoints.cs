@@ -3,6 +3,7 @@ using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core;
+using WideKeel.Core.Content;
 using WideKeel.Core.People;
 using WideKeel.Server.Jobs;
 using WideKeel.Server.SignIn;
@@ -14,13 +15,13 @@ using WideKeel.Store.Retention;
 namespace WideKeel.Server.Content;
 
 /// <param name="Reachable">The root can be opened now.</param>
-public sealed record SourceView(long Id, string Name, string Root, bool Reachable, Instant? LastScan, long Items, long Bytes, long Unreadable, IReadOnlyList<ContainerView> Containers);
+public sealed record SourceView(long Id, string Name, SourceKind Kind, string Root, bool Reachable, Instant? LastScan, long Items, long Bytes, long Unreadable, IReadOnlyList<ContainerView> Containers);
 
 public sealed record ContainerView(long Id, string Name, long UnitId, string Unit, long Items, long Bytes, long Revision) : IRevised;
 
 public sealed record UnreadableView(string Path, string Reason);
 
-public sealed record NewSource(string Name, string Root);
+public sealed record NewSource(string Name, string Root, SourceKind Kind = SourceKind.Share);
 
 public sealed record ContainerChange(long UnitId);
 
@@ -47,7 +48,7 @@ public static class SourceEndpoints
         {
             var own = containers.Where(c => c.c.SourceId == s.Id)
                 .Select(c => new ContainerView(c.c.Id, c.c.Name, c.c.UnitId, c.Name, counts.GetValueOrDefault(c.c.Id)?.Items ?? 0, counts.GetValueOrDefault(c.c.Id)?.Bytes ?? 0, c.c.Version)).ToList();
-            return new SourceView(s.Id, s.Name, s.Root, DirectoryShare.CheckRoot(s.Root) is null, s.LastScan, own.Sum(c => c.Items), own.Sum(c => c.Bytes), unreadable.GetValueOrDefault(s.Id), own);
+            return new SourceView(s.Id, s.Name, s.Kind, s.Root, DirectoryShare.CheckRoot(s.Root) is null, s.LastScan, own.Sum(c => c.Items), own.Sum(c => c.Bytes), unreadable.GetValueOrDefault(s.Id), own);
         }).ToList();
     }
 
@@ -78,10 +79,10 @@ public static class SourceEndpoints
                 return new Refusal("share-taken", "root", $"This directory overlaps with the share {taken}; a file belongs to one source.");
             }
 
-            var source = new Source { Name = request.Name.Trim(), Root = root };
+            var source = new Source { Name = request.Name.Trim(), Kind = request.Kind, Root = root };
             session.Db.Sources.Add(source);
             await session.Db.SaveChangesAsync(cancel);
-            session.Record("connected", new("source", source.Id.ToString(CultureInfo.InvariantCulture)), after: new JsonObject { ["name"] = source.Name, ["root"] = root });
+            session.Record("connected", new("source", source.Id.ToString(CultureInfo.InvariantCulture)), after: new JsonObject { ["name"] = source.Name, ["kind"] = source.Kind.ToString(), ["root"] = root });
             await JobBoard.AddAsync(session, ScanJob.KindName, source.Id, $"Scanning {source.Name}", null, caller.Name);
             return new Done();
         }, cancel);

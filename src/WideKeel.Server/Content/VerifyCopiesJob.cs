@@ -75,15 +75,16 @@ public sealed class VerifyCopiesJob(IDbContextFactory<WideKeelDb> databases, Wri
             join k in session.Db.Containers on i.ContainerId equals k.Id
             join s in session.Db.Sources on k.SourceId equals s.Id
             where c.Hash == hash && i.Hash == hash && i.DestroyedAt == null
-            select new { s.Root, i.Path }).ToListAsync(cancel);
+            select new { s.Kind, s.Root, i.Path }).ToListAsync(cancel);
         foreach (var place in places)
         {
             try
             {
-                var full = new DirectoryShare(place.Root).Resolve(place.Path);
-                if (!full.Refused && await DirectoryShare.HashFileAsync(full.Value, cancel) == hash)
+                var source = ContentSources.Of(place.Kind, place.Root);
+                if (await source.HashAsync(place.Path, cancel) == hash)
                 {
-                    return await safekeeping.PutAsync(full.Value, cancel) == hash;
+                    await using var content = source.Open(place.Path);
+                    return content is not null && await safekeeping.PutAsync(content, cancel) == hash;
                 }
             }
             catch (Exception e) when (e is IOException or UnauthorizedAccessException)

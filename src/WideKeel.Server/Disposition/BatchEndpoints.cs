@@ -266,7 +266,7 @@ public static class BatchEndpoints
             due.ForEach(i => i.BatchId = batch.Id);
             session.Record("batch-opened", Subject(batch.Id, series.UnitId, caller), after: new JsonObject { ["series"] = series.Code, ["items"] = due.Count });
             var opening = await session.Db.Batches.WithRuler().SingleAsync(b => b.Id == batch.Id, cancel);
-            await Outbox.StageWaitsAsync(session, opening, StageDue(opening, 0, calendar)!.Value, null, cancel);
+            await Outbox.StageWaitsAsync(session, opening, StageDue(opening, 0, calendar)!.Value, null, caller.PersonId, cancel);
             return batch.Id;
         }, cancel);
         return opened.Refused ? opened.Refusal! : await ViewAsync(db, opened.Value, caller, calendar, cancel);
@@ -436,7 +436,7 @@ public static class BatchEndpoints
                 return null;
             }
 
-            await Outbox.StageWaitsAsync(session, batch, StageDue(batch, batch.SignOffs.Count, calendar)!.Value, caller.Name, cancel);
+            await Outbox.StageWaitsAsync(session, batch, StageDue(batch, batch.SignOffs.Count, calendar)!.Value, caller.Name, caller.PersonId, cancel);
             return null;
         }, cancel);
         queue.Wake();

@@ -84,7 +84,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         {
             try
             {
-                hashes[work.Line.ItemId] = await new DirectoryShare(work.Root).HashAsync(work.Item.Path, cancel);
+                hashes[work.Line.ItemId] = await work.Connection.HashAsync(work.Item.Path, cancel);
             }
             catch (Exception e) when (e is IOException or UnauthorizedAccessException)
             {
@@ -159,17 +159,17 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         join source in db.Sources on container.SourceId equals source.Id
         join unit in db.Units on container.UnitId equals unit.Id
         orderby line.ItemId
-        select new Work(line, item, source.Root, source.Name, unit.Path);
+        select new Work(line, item, source.Kind, source.Root, source.Name, unit.Path);
 
     /// <summary>Deletes the files, then writes the stubs; what the source could not delete stays listed.</summary>
     private async Task RemoveAsync(JobRun run, long batchId, List<Work> works, LineState state, CancellationToken cancel)
     {
-        var failures = new Dictionary<long, string>();
-        foreach (var work in works)
+        Dictionary<(string Root, string Path), string> failures = [];
+        foreach (var source in works.GroupBy(w => (w.Kind, w.Root)))
         {
-            if (new DirectoryShare(work.Root).Delete(work.Item.Path) is { } failure)
+            foreach (var (path, failure) in source.First().Connection.Delete([.. source.Select(w => w.Item.Path)]))
             {
-                failures[work.Item.Id] = failure;
+                failures[(source.Key.Root, path)] = failure;
             }
         }
 
@@ -178,7 +178,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
             foreach (var work in works)
             {
                 var line = await session.Db.BatchLines.Include(l => l.Item).SingleAsync(l => l.BatchId == batchId && l.ItemId == work.Line.ItemId, cancel);
-                if (failures.TryGetValue(work.Item.Id, out var failure))
+                if (failures.TryGetValue((work.Root, work.Item.Path), out var failure))
                 {
                     Fail(session, line, line.Item!, Subject(work), failure);
                 }
@@ -199,9 +199,10 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         {
             try
             {
-                if (new DirectoryShare(work.Root).Resolve(work.Item.Path) is { Refused: false } full)
+                await using var content = work.Connection.Open(work.Item.Path);
+                if (content is not null)
                 {
-                    bagged[work.Item.Id] = await bag.PutAsync(NameInBag(work), full.Value, cancel);
+                    bagged[work.Item.Id] = await bag.PutAsync(NameInBag(work), content, cancel);
                 }
             }
             catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -269,7 +270,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
             string? now = "";
             try
             {
-                now = await new DirectoryShare(work.Root).HashAsync(work.Item.Path, cancel);
+                now = await work.Connection.HashAsync(work.Item.Path, cancel);
             }
             catch (Exception e) when (e is IOException or UnauthorizedAccessException)
             {
@@ -455,5 +456,8 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
 
     private static string Text(long id) => id.ToString(CultureInfo.InvariantCulture);
 
-    private sealed record Work(BatchLine Line, Item Item, string Root, string Source, string Unit);
+    private sealed record Work(BatchLine Line, Item Item, SourceKind Kind, string Root, string Source, string Unit)
+    {
+        public IContentSource Connection => ContentSources.Of(Kind, Root);
+    }
 }

@@ -43,12 +43,13 @@ internal static class Outbox
     }
 
     /// <summary>Tells those who may sign the stage that waits.</summary>
-    public static async Task StageWaitsAsync(WriteSession session, Batch batch, LocalDate by, string? signedBefore, CancellationToken cancel)
+    /// <param name="actor">Who brought it there, and need not be told.</param>
+    public static async Task StageWaitsAsync(WriteSession session, Batch batch, LocalDate by, string? signedBefore, long actor, CancellationToken cancel)
     {
         var ruler = batch.Ruler;
         var stage = batch.SignOffs.Count;
         var lines = await session.Db.BatchLines.CountAsync(l => l.BatchId == batch.Id, cancel) + session.Db.BatchLines.Local.Count(l => l.BatchId == batch.Id && session.Db.Entry(l).State == EntityState.Added);
-        foreach (var person in await SignersAsync(session.Db, batch, deputies: false, cancel))
+        foreach (var person in (await SignersAsync(session.Db, batch, deputies: false, cancel)).Where(p => p.Id != actor))
         {
             Add(session, person, Texts.StageWaits(ruler.Code, ruler.Title, lines, stage + 1, ruler.Stages.Count, by, signedBefore), $"/schedule/docket?batch={batch.Id}");
         }

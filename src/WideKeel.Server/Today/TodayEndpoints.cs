@@ -105,7 +105,7 @@ public static class TodayEndpoints
         var sources = await db.Sources.AsNoTracking().ToListAsync(cancel);
         if (sources.Count == 0)
         {
-            waiting.Add(new("scan", "No source is connected yet", "Content is known once a share has been scanned", null, "no date", "Connect a share", "/administration/sources", false));
+            waiting.Add(new("scan", "No source is connected yet", "Content is known once a source has been scanned", null, "no date", "Connect a source", "/administration/sources", false));
         }
 
         foreach (var source in sources)

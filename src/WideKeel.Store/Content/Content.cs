@@ -4,14 +4,16 @@ using NodaTime;
 
 namespace WideKeel.Store.Content;
 
-/// <summary>A connected system that holds content; in this version a file share.</summary>
+/// <summary>A connected system that holds content.</summary>
 public sealed class Source
 {
     public long Id { get; init; }
 
     public required string Name { get; set; }
 
-    /// <summary>The directory that is the share's root.</summary>
+    public Core.Content.SourceKind Kind { get; init; }
+
+    /// <summary>The directory that is its root.</summary>
     public required string Root { get; init; }
 
     public bool Connected { get; set; } = true;
@@ -59,6 +61,12 @@ public sealed class Item
 
     /// <summary>What it is about, as events of outside systems refer to it.</summary>
     public string? Subject { get; set; }
+
+    /// <summary>What all messages of one conversation share; null for what is no message.</summary>
+    public string? Thread { get; set; }
+
+    /// <summary>Names of a message's attachments, each on a line; null where there are none.</summary>
+    public string? Attachments { get; set; }
 
     public long Bytes { get; set; }
 
@@ -259,6 +267,7 @@ internal sealed class ItemTable : IEntityTypeConfiguration<Item>
         table.HasIndex(i => i.BatchId);
         table.HasIndex(i => i.Hash);
         table.HasIndex(i => i.Subject);
+        table.HasIndex(i => i.Thread);
         table.Property(i => i.AtEnd).HasConversion<int>();
         table.Property(i => i.OwnGrade).HasConversion<int>();
     }

@@ -45,6 +45,9 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
     /// <summary>What events refer to them by.</summary>
     public IReadOnlyCollection<string> Subjects { get; init; } = [];
 
+    /// <summary>Messages of these conversations.</summary>
+    public IReadOnlyCollection<string> Threads { get; init; } = [];
+
     public IReadOnlyCollection<long> FilingRules { get; init; } = [];
 
     /// <summary>Under no series, and learnt to suit one of these.</summary>
@@ -101,6 +104,7 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
         Add(SizeBands.Count > 0, $"{SizeBandSql} IN (SELECT value FROM json_each($sizeBands))");
         Add(Hash is not null, "i.Hash = $hash AND i.DestroyedAt IS NULL");
         Add(Subjects.Count > 0, "i.Subject IN (SELECT value FROM json_each($subjects))");
+        Add(Threads.Count > 0, "i.Thread IN (SELECT value FROM json_each($threads))");
         Add(FilingRules.Count > 0, "i.FilingRuleId IN (SELECT value FROM json_each($filingRules)) AND i.DestroyedAt IS NULL");
         Add(Suggested.Count > 0, "i.SeriesId IS NULL AND i.DestroyedAt IS NULL AND i.Id IN (SELECT g.ItemId FROM filing_suggestion g WHERE g.SeriesId IN (SELECT value FROM json_each($suggested)))");
         Add(Ids.Count > 0, "i.Id IN (SELECT value FROM json_each($ids))");
@@ -128,6 +132,7 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
         BindList("$types", Types);
         BindList("$years", Years);
         BindList("$subjects", Subjects);
+        BindList("$threads", Threads);
         BindList("$filingRules", FilingRules);
         BindList("$suggested", Suggested);
         BindList("$ids", Ids);

@@ -135,6 +135,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<int>("AtEnd")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Attachments")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Author")
                         .HasColumnType("TEXT");
 
@@ -218,6 +221,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("Subject")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Thread")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Title")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -235,6 +241,8 @@ namespace WideKeel.Store.Migrations
                     b.HasIndex("Hash");
 
                     b.HasIndex("Subject");
+
+                    b.HasIndex("Thread");
 
                     b.HasIndex("ContainerId", "Path")
                         .IsUnique()
@@ -401,6 +409,10 @@ namespace WideKeel.Store.Migrations
 
                     b.Property<bool>("Connected")
                         .HasColumnType("INTEGER");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
 
                     b.Property<long?>("LastScan")
                         .HasColumnType("INTEGER");

@@ -17,7 +17,11 @@ const exceptions = useQuery({
   queryFn: () => take(api.GET('/api/sources/{id}/exceptions', { params: { path: { id: exceptionsOf.value! } } })),
   enabled: computed(() => !!exceptionsOf.value),
 })
-const form = reactive({ name: '', root: '' })
+const form = reactive({ name: '', root: '', kind: 'share' as Schemas['SourceKind'] })
+const kinds: Record<Schemas['SourceKind'], { name: string; hint: string; can: string }> = {
+  share: { name: 'File share', hint: 'Each file in it is an item. Links are never followed.', can: 'be observed; it does not ask before a file changes. What a rule keeps is copied into safekeeping.' },
+  mail: { name: 'Mail store', hint: 'Mailboxes (.mbox) and single messages (.eml); each message is an item, with its attachments.', can: 'be observed; it does not ask before a message is deleted. What a rule keeps is copied into safekeeping. To destroy a message, its mailbox is written anew without it.' },
+}
 const adding = ref(false)
 const { act, busy, problem } = useAct()
 
@@ -34,17 +38,17 @@ async function add() {
 
 <template>
   <main class="page">
-    <header><h1>Sources</h1><span class="quiet">connected systems that hold content</span><el-button v-if="may('manageSources')" class="right" type="primary" @click="((adding = true), (problem = null))">Connect a share</el-button></header>
+    <header><h1>Sources</h1><span class="quiet">connected systems that hold content</span><el-button v-if="may('manageSources')" class="right" type="primary" @click="((adding = true), (problem = null))">Connect a source</el-button></header>
     <p v-if="error" class="problem">{{ error.message }}</p>
     <p v-if="problem && !adding" class="problem" role="alert">{{ problem.message }}</p>
     <section v-if="data?.length === 0" class="panel empty"><h2>No source yet</h2><p class="quiet">Connect a directory on this server. It is scanned, never written to, until items that were signed for are destroyed.</p></section>
     <section v-for="s in data ?? []" :key="s.id" class="panel source" :aria-label="s.name">
       <header>
-        <h2>{{ s.name }}</h2><span class="quiet small">{{ s.root }}</span>
+        <h2>{{ s.name }}</h2><span class="quiet small">{{ kinds[s.kind].name }} · {{ s.root }}</span>
         <span class="right"><el-button v-if="may('scanSources')" @click="scan(s)">Scan now</el-button></span>
       </header>
       <dl class="kv">
-        <dt>Can</dt><dd>be observed; it does not ask before a file changes. What a series keeps is copied into safekeeping.</dd>
+        <dt>Can</dt><dd>{{ kinds[s.kind].can }}</dd>
         <dt>Connection</dt><dd>{{ s.reachable ? 'the directory can be opened' : 'the directory cannot be opened now' }}</dd>
         <dt>Last scan</dt><dd>{{ s.lastScan ? moment(s.lastScan) : 'never' }}</dd>
         <dt>Content</dt><dd>{{ plural(s.items, 'item') }}, {{ bytes(s.bytes) }}</dd>
@@ -57,12 +61,13 @@ async function add() {
           <td class="num">{{ count(c.items) }}</td><td class="num">{{ bytes(c.bytes) }}</td></tr></tbody></table>
     </section>
     <SafekeepingPanel />
-    <el-dialog v-model="adding" title="Connect a share" width="460" append-to-body>
+    <el-dialog v-model="adding" title="Connect a source" width="460" append-to-body>
       <form class="form" @submit.prevent="add">
+        <label class="label" for="kind">Kind</label><select id="kind" v-model="form.kind" class="box"><option v-for="(k, key) in kinds" :key="key" :value="key">{{ k.name }}</option></select>
         <label class="label" for="name">Name</label><el-input id="name" v-model="form.name" placeholder="Office share" />
         <label class="label" for="root">Directory on this server</label><el-input id="root" v-model="form.root" placeholder="/srv/share" />
         <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-        <p class="small quiet">It is scanned at once. Links in it are never followed.</p>
+        <p class="small quiet">{{ kinds[form.kind].hint }} It is scanned at once.</p>
       </form>
       <template #footer><el-button @click="adding = false">Leave it</el-button><el-button type="primary" :loading="busy" @click="add">Connect and scan</el-button></template>
     </el-dialog>

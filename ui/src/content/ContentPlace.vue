@@ -62,7 +62,7 @@ function summary(name: string) {
 }
 const anyChosen = computed(() => Object.keys(forUrl.value).length > 0)
 function clear() {
-  return put({ cql: null, state: null, series: null, unfiled: null, source: null, container: null, unit: null, type: null, owner: null, kind: null, year: null, size: null, missing: null, hash: null, subject: null, filingRule: null, suggested: null })
+  return put({ cql: null, state: null, series: null, unfiled: null, source: null, container: null, unit: null, type: null, owner: null, kind: null, year: null, size: null, missing: null, hash: null, subject: null, thread: null, filingRule: null, suggested: null })
 }
 
 const series = useQuery({ queryKey: ['series'], queryFn: () => take(api.GET('/api/series')), enabled: computed(() => list('suggested').length > 0) })
@@ -114,6 +114,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         <button v-for="(name, key) in facetNames" :key="key" class="chip" :aria-pressed="chosen(key).length > 0" :aria-expanded="showing === key" :title="`Filter by ${name}`" @click="showing = showing === key ? null : key">{{ summary(key) }}</button>
         <button v-if="!more && !open" class="link small" @click="more = true">More</button>
         <button v-if="list('subject').length" class="chip" aria-pressed="true" @click="put({ subject: null })">About {{ list('subject').join(', ') }} ✕</button>
+        <button v-if="list('thread').length" class="chip" aria-pressed="true" @click="put({ thread: null })">One conversation ✕</button>
         <button v-if="list('filingRule').length" class="chip" aria-pressed="true" @click="put({ filingRule: null, suggested: null })">Filed by a rule ✕</button>
         <button v-if="list('suggested').length" class="chip" aria-pressed="true" title="Under no series; learnt from what people filed by hand" @click="put({ suggested: null })">Suggested for {{ suggestedFor }} ✕</button>
         <button v-if="list('hash').length" class="chip" aria-pressed="true" title="Only copies of one content" @click="put({ hash: null })">Same content ✕</button>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { may, today } from '@/app/session'
-import { bytes, day, moment } from '@/shared/format'
+import { bytes, day, moment, plural } from '@/shared/format'
 import PreviewPane from '@/shared/PreviewPane.vue'
 import StateMark from '@/shared/StateMark.vue'
 import Tideline from '@/shared/Tideline.vue'
@@ -43,6 +43,8 @@ const shift = (iso: string, years: number) => `${Number(iso.slice(0, 4)) + years
       <dt>Unit</dt><dd>{{ data.item.unit }} · {{ data.item.source }}/{{ data.item.container }}</dd>
       <dt>Created</dt><dd :title="data.item.created">{{ day(data.item.created) }}<span v-if="data.item.author" class="quiet"> by {{ data.item.author }}</span></dd>
       <template v-if="data.subject"><dt>Subject</dt><dd><RouterLink v-if="may('readSchedule')" :to="{ path: '/schedule/events', query: { subject: data.subject } }">{{ data.subject }}</RouterLink><span v-else>{{ data.subject }}</span></dd></template>
+      <template v-if="data.attachments.length"><dt>Attachments</dt><dd>{{ data.attachments.join(', ') }}</dd></template>
+      <template v-if="data.thread"><dt>Conversation</dt><dd><RouterLink v-if="data.inThread" :to="{ path: '/content', query: { thread: data.thread, sort: 'modified' } }">{{ plural(data.inThread, 'other message', 'other messages') }} in it</RouterLink><span v-else>no other message of it</span></dd></template>
       <template v-if="data.item.owner"><dt>Owner</dt><dd>{{ data.item.owner }}</dd></template>
       <dt>Modified</dt><dd :title="data.item.modified">{{ day(data.item.modified) }}</dd>
       <template v-for="d in data.dates" :key="d.name"><dt>{{ d.name.replaceAll('-', ' ') }}</dt><dd :title="d.date">{{ day(d.date) }}<span v-if="!d.canBeCounted" class="problem"> cannot be counted from; mend it</span></dd></template>

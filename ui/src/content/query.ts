@@ -22,6 +22,7 @@ export function useItemQuery() {
     year: numbers('year'),
     size: numbers('size'),
     subject: list('subject'),
+    thread: list('thread'),
     filingRule: numbers('filingRule'),
     suggested: numbers('suggested'),
     hash: text('hash').value || null,

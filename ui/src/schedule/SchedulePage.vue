@@ -24,22 +24,3 @@ header { display: flex; align-items: baseline; gap: 12px; flex-wrap: wrap }
 .right :deep(.el-button) { margin: 0 }
 h1 { font-size: 25px }
 </style>
-<style>
-.sheet { width: 100%; border-collapse: collapse; font-size: 13.5px }
-.sheet th, .sheet td { text-align: left; padding: 6px 12px 6px 0; border-bottom: 1px solid var(--line); vertical-align: top }
-.sheet th { font-size: 12px; color: var(--ink-2); font-weight: 600 }
-.sheet .num { text-align: right }
-.sheet .num + :not(.num) { padding-left: 18px }
-.sheet .link { text-align: left }
-.sheet tr.open td { background: var(--sea-wash) }
-.sheet tr.open .quiet { color: var(--ink-2) }
-.block { padding: 16px 20px; display: grid; grid-template-columns: minmax(0, 1fr); gap: 12px }
-.block h2 { font-size: 18px }
-.block > p { margin: 0 }
-.lacking { color: var(--copper) }
-.block input[type='file'], .el-dialog input[type='file'] { font: inherit; color: var(--ink) }
-.fields { display: grid; gap: 6px }
-.fields p { margin: 0 }
-.acts-row { display: flex; flex-wrap: wrap; gap: 8px; margin: 0; align-items: center }
-.acts-row .el-button { margin: 0 }
-</style>

@@ -2937,6 +2937,7 @@ export interface components {
             item: components["schemas"]["ItemRow"];
             hash: string;
             subject: null | string;
+            thread: null | string;
             grade: components["schemas"]["Grade"];
             standing: string;
             reasons: components["schemas"]["Reason"][];
@@ -2953,6 +2954,9 @@ export interface components {
             batchId: null | number;
             textLimit: null | string;
             suggestion: null | components["schemas"]["SuggestedSeries"];
+            attachments: string[];
+            /** Format: int64 */
+            inThread: number;
         };
         ItemPage: {
             items: components["schemas"]["ItemRow"][];
@@ -2978,6 +2982,7 @@ export interface components {
             missing?: null | boolean;
             hash?: null | string;
             subject?: null | string[];
+            thread?: null | string[];
             filingRule?: null | number[];
             suggested?: null | number[];
             ids?: null | number[];
@@ -3220,6 +3225,7 @@ export interface components {
         NewSource: {
             name: string;
             root: string;
+            kind?: components["schemas"]["SourceKind"];
         };
         NewUnit: {
             name: string;
@@ -3593,10 +3599,13 @@ export interface components {
         Signing: {
             comment: string;
         };
+        /** @enum {unknown} */
+        SourceKind: "share" | "mail";
         SourceView: {
             /** Format: int64 */
             id: number;
             name: string;
+            kind: components["schemas"]["SourceKind"];
             root: string;
             reachable: boolean;
             lastScan: null | components["schemas"]["Instant"];
@@ -4007,6 +4016,7 @@ export interface operations {
                 missing?: boolean;
                 hash?: string;
                 subject?: string[];
+                thread?: string[];
                 filingRule?: number[];
                 suggested?: number[];
                 ids?: number[];
@@ -4058,6 +4068,7 @@ export interface operations {
                 missing?: boolean;
                 hash?: string;
                 subject?: string[];
+                thread?: string[];
                 filingRule?: number[];
                 suggested?: number[];
                 ids?: number[];
@@ -4096,6 +4107,7 @@ export interface operations {
                 missing?: boolean;
                 hash?: string;
                 subject?: string[];
+                thread?: string[];
                 filingRule?: number[];
                 suggested?: number[];
                 ids?: number[];
@@ -4134,6 +4146,7 @@ export interface operations {
                 missing?: boolean;
                 hash?: string;
                 subject?: string[];
+                thread?: string[];
                 filingRule?: number[];
                 suggested?: number[];
                 ids?: number[];

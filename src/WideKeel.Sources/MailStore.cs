@@ -1,0 +1,329 @@
+using System.Buffers;
+using System.Collections.Concurrent;
+using System.Globalization;
+using System.Security.Cryptography;
+using System.Text;
+using MimeKit.Utils;
+using NodaTime;
+
+namespace WideKeel.Sources;
+
+/// <summary>
+/// A directory of mailboxes in the mbox format (RFC 4155) and of single messages (.eml). A message in a mailbox has the path
+/// <c>box.mbox/HASH.eml</c> with the first 16 digits of its SHA-256, so that it keeps its name wherever in the file it stands; of messages that are
+/// alike to the last byte, the later ones end in <c>-2</c>, <c>-3</c> …. Its content is what stands between two "From " lines, without the blank
+/// line at its end, byte for byte.
+/// </summary>
+public sealed class MailStore(string root) : IContentSource
+{
+    private const int BufferSize = 1 << 20;
+    private const int MostIndexes = 32;
+
+    /// <summary>Where each message of a mailbox stands, as long as the file is the same.</summary>
+    private static readonly ConcurrentDictionary<(string File, long Bytes, long Ticks), IReadOnlyList<Letter>> Indexes = new();
+
+    private readonly DirectoryShare share = new(root);
+
+    public IEnumerable<Found> Walk()
+    {
+        foreach (var found in share.Walk())
+        {
+            switch (found)
+            {
+                case Found.File file when IsBox(file.Path):
+                    IReadOnlyList<Letter> letters;
+                    string? failure = null;
+                    try
+                    {
+                        letters = IndexOf(Path.Combine(share.Root, file.Path));
+                    }
+                    catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+                    {
+                        letters = [];
+                        failure = DirectoryShare.Words(e);
+                    }
+
+                    if (failure is not null || (letters.Count == 0 && file.Bytes > 0))
+                    {
+                        yield return new Found.Unreadable(file.Path, failure ?? "It is no mailbox: it does not begin with a “From ” line.");
+                    }
+
+                    foreach (var letter in letters)
+                    {
+                        yield return new Found.File($"{file.Path}/{letter.Name}", letter.Length, letter.Sent, letter.Sent) { Hash = letter.Hash };
+                    }
+
+                    break;
+                case Found.File file when !file.Path.EndsWith(".eml", StringComparison.OrdinalIgnoreCase):
+                    // Indexes and locks of mail programs are no content.
+                    break;
+                default:
+                    yield return found;
+                    break;
+            }
+        }
+    }
+
+    public Stream? Open(string relative)
+    {
+        if (BoxOf(relative) is not { } box)
+        {
+            return share.Open(relative);
+        }
+
+        if (share.Resolve(box) is not { Refused: false, Value: var file } || !File.Exists(file) || IndexOf(file).FirstOrDefault(l => l.Name == relative[(box.Length + 1)..]) is not { } letter)
+        {
+            return null;
+        }
+
+        using var stream = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete);
+        stream.Seek(letter.Start, SeekOrigin.Begin);
+        var bytes = new byte[letter.Length];
+        stream.ReadExactly(bytes);
+        return new MemoryStream(bytes, writable: false);
+    }
+
+    public async Task<string?> HashAsync(string relative, CancellationToken cancel)
+    {
+        if (BoxOf(relative) is null)
+        {
+            return await share.HashAsync(relative, cancel);
+        }
+
+        await using var stream = Open(relative);
+        return stream is null ? null : Convert.ToHexStringLower(await SHA256.HashDataAsync(stream, cancel));
+    }
+
+    public async Task<Extracted> ExtractAsync(string relative, string type, CancellationToken cancel)
+    {
+        await using var stream = Open(relative);
+        return stream is null ? Extracted.Nothing("It was gone before it could be read.") : await TextExtraction.ExtractMailAsync(stream, cancel);
+    }
+
+    public IReadOnlyDictionary<string, string> Delete(IReadOnlyCollection<string> relatives)
+    {
+        var failures = new Dictionary<string, string>(share.Delete([.. relatives.Where(r => BoxOf(r) is null)]));
+        foreach (var box in relatives.Where(r => BoxOf(r) is not null).GroupBy(r => BoxOf(r)!))
+        {
+            string? failure;
+            try
+            {
+                failure = Rewrite(box.Key, [.. box.Select(r => r[(box.Key.Length + 1)..])]);
+            }
+            catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+            {
+                failure = DirectoryShare.Words(e);
+            }
+
+            foreach (var relative in box.Where(_ => failure is not null))
+            {
+                failures[relative] = failure!;
+            }
+        }
+
+        return failures;
+    }
+
+    public async Task<string> PlaceAsync(string relative, Func<Stream> content, CancellationToken cancel)
+    {
+        if (BoxOf(relative) is not { } box)
+        {
+            return await share.PlaceAsync(relative, content, cancel);
+        }
+
+        // Beside its mailbox, as a message of its own: a mailbox that a mail program has open is not written to but to delete.
+        return await share.PlaceAsync($"{box[..^".mbox".Length]} (restored)/{relative[(box.Length + 1)..]}", content, cancel);
+    }
+
+    private static bool IsBox(string path) => path.EndsWith(".mbox", StringComparison.OrdinalIgnoreCase);
+
+    /// <summary>The mailbox that a path leads into; null for a message of its own.</summary>
+    private static string? BoxOf(string relative) => relative.LastIndexOf('/') is var slash and > 0 && IsBox(relative[..slash]) ? relative[..slash] : null;
+
+    private static IReadOnlyList<Letter> IndexOf(string file)
+    {
+        var info = new FileInfo(file);
+        var key = (file, info.Length, info.LastWriteTimeUtc.Ticks);
+        if (Indexes.TryGetValue(key, out var known))
+        {
+            return known;
+        }
+
+        var letters = Read(file);
+        if (Indexes.Count >= MostIndexes)
+        {
+            Indexes.Clear();
+        }
+
+        return Indexes[key] = letters;
+    }
+
+    /// <summary>One pass over the file: a message begins after a line "From …" that stands first or after a blank line (RFC 4155, appendix A).</summary>
+    private static List<Letter> Read(string file)
+    {
+        List<Letter> letters = [];
+        Dictionary<string, int> seen = [];
+        using var stream = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 1, FileOptions.SequentialScan);
+        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        var body = new ArrayBufferWriter<byte>();
+        long position = 0, from = -1, start = 0;
+        var blank = true;
+        foreach (var line in Lines(stream))
+        {
+            var span = line.Span;
+            if (blank && span.StartsWith("From "u8))
+            {
+                Close(position);
+                (from, start) = (position, position + span.Length);
+            }
+            else if (from >= 0)
+            {
+                body.Write(span);
+            }
+
+            position += span.Length;
+            blank = span is [(byte)'\n'] or [(byte)'\r', (byte)'\n'];
+        }
+
+        Close(position);
+        return letters;
+
+        void Close(long end)
+        {
+            if (from < 0)
+            {
+                body.ResetWrittenCount();
+                return;
+            }
+
+            // The blank line before the next "From " belongs to the mailbox, not to the message.
+            var written = body.WrittenSpan;
+            var length = written.EndsWith("\r\n\r\n"u8) ? written.Length - 2 : written.EndsWith("\n\n"u8) ? written.Length - 1 : written.Length;
+            var content = written[..length];
+            hash.AppendData(content);
+            var digest = Convert.ToHexStringLower(hash.GetHashAndReset());
+            var number = seen[digest] = seen.GetValueOrDefault(digest) + 1;
+            letters.Add(new($"{digest[..16]}{(number == 1 ? "" : string.Create(CultureInfo.InvariantCulture, $"-{number}"))}.eml", digest, from, start, length, end, SentOf(content)));
+            body.ResetWrittenCount();
+        }
+    }
+
+    /// <summary>The lines of a file with their ends; each is valid until the next is asked for.</summary>
+    private static IEnumerable<ReadOnlyMemory<byte>> Lines(FileStream stream)
+    {
+        var buffer = new byte[BufferSize];
+        int filled = 0, read;
+        while ((read = stream.Read(buffer, filled, buffer.Length - filled)) > 0)
+        {
+            filled += read;
+            var at = 0;
+            while (Array.IndexOf(buffer, (byte)'\n', at, filled - at) is var end and >= 0)
+            {
+                yield return buffer.AsMemory(at, end + 1 - at);
+                at = end + 1;
+            }
+
+            filled -= at;
+            Buffer.BlockCopy(buffer, at, buffer, 0, filled);
+            if (filled == buffer.Length)
+            {
+                Array.Resize(ref buffer, buffer.Length * 2);
+            }
+        }
+
+        if (filled > 0)
+        {
+            yield return buffer.AsMemory(0, filled);
+        }
+    }
+
+    /// <summary>The date that the message carries; the beginning of 1970 where it has none that can be read.</summary>
+    private static Instant SentOf(ReadOnlySpan<byte> message)
+    {
+        while (message.Length > 0)
+        {
+            var end = message.IndexOf((byte)'\n');
+            var line = end < 0 ? message : message[..end];
+            if (line.Trim("\r"u8).Length == 0)
+            {
+                break;
+            }
+
+            if (line.Length > 5 && Ascii.EqualsIgnoreCase(line[..5], "date:"u8) && DateUtils.TryParse(Encoding.Latin1.GetString(line[5..]).Trim(), out var date))
+            {
+                return Instant.FromDateTimeOffset(date);
+            }
+
+            message = end < 0 ? [] : message[(end + 1)..];
+        }
+
+        return Instant.FromUnixTimeTicks(0);
+    }
+
+    /// <summary>Writes the mailbox anew without some messages, whole or not at all. Null when they are gone.</summary>
+    private string? Rewrite(string box, HashSet<string> without)
+    {
+        var resolved = share.Resolve(box);
+        if (resolved.Refused)
+        {
+            return resolved.Refusal!.Sentence;
+        }
+
+        var file = resolved.Value;
+        if (!File.Exists(file))
+        {
+            return null;
+        }
+
+        // The customary lock beside the mailbox keeps mail programs from adding to it meanwhile.
+        var lockFile = file + ".lock";
+        var partial = file + ".partial";
+        try
+        {
+            using (new FileStream(lockFile, FileMode.CreateNew))
+            {
+            }
+        }
+        catch (IOException) when (File.Exists(lockFile))
+        {
+            return "The mailbox is locked by a mail program.";
+        }
+
+        try
+        {
+            var letters = IndexOf(file);
+            if (!letters.Any(l => without.Contains(l.Name)))
+            {
+                return null;
+            }
+
+            using (var source = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.Read))
+            using (var target = new FileStream(partial, FileMode.Create, FileAccess.Write))
+            {
+                foreach (var letter in letters.Where(l => !without.Contains(l.Name)))
+                {
+                    source.Seek(letter.From, SeekOrigin.Begin);
+                    var bytes = new byte[letter.End - letter.From];
+                    source.ReadExactly(bytes);
+                    target.Write(bytes);
+                }
+
+                target.Flush(flushToDisk: true);
+            }
+
+            File.Move(partial, file, overwrite: true);
+            return Read(file).Any(l => without.Contains(l.Name)) ? "The mailbox was written anew, yet the message is still there." : null;
+        }
+        finally
+        {
+            File.Delete(partial);
+            File.Delete(lockFile);
+        }
+    }
+
+    /// <param name="From">Offset of its "From " line.</param>
+    /// <param name="Start">Offset of its first header.</param>
+    /// <param name="Length">Bytes of the message itself.</param>
+    /// <param name="End">Offset of what follows, the blank line included.</param>
+    private sealed record Letter(string Name, string Hash, long From, long Start, int Length, long End, Instant Sent);
+}
