@@ -59,7 +59,29 @@ public static class Scenario
         new("Edvin Strand", "edvin.strand@tarnholm.example", Role.Steward, "Northern Routes"),
         new("Pia Lind", "pia.lind@tarnholm.example", Role.Staff, "Yard & Engineering"),
         new("Jonas Aske", "jonas.aske@tarnholm.example", Role.Administrator, Organisation),
+        new("Vera Quist", "vera.quist@tarnholm.example", Role.LegalLead, Organisation),
+        new("Nils Amdal", "nils.amdal@tarnholm.example", Role.Legal, Organisation),
     ];
+
+    /// <summary>People of the directory whom the story needs; the rest are made up around them. Managers by mail address.</summary>
+    public static IReadOnlyList<(string Name, string Unit, string Title, string Manager, string Leaves)> Staff { get; } =
+    [
+        ("Astrid Moen", Organisation, "Managing director", "", ""), ("Ines Calloway", Organisation, "Records manager", "astrid.moen@tarnholm.example", ""), ("Tobias Renner", Organisation, "Records manager", "ines.calloway@tarnholm.example", ""),
+        ("Maren Holt", "Island Routes", "Route manager", "astrid.moen@tarnholm.example", ""), ("Edvin Strand", "Northern Routes", "Route manager", "astrid.moen@tarnholm.example", ""), ("Pia Lind", "Yard & Engineering", "Yard planner", "bo.ekberg@tarnholm.example", ""),
+        ("Bo Ekberg", "Yard & Engineering", "Yard manager", "astrid.moen@tarnholm.example", ""), ("Jonas Aske", "Information Systems", "Administrator", "astrid.moen@tarnholm.example", ""), ("Vera Quist", "Claims & Legal", "Head of legal", "astrid.moen@tarnholm.example", ""),
+        ("Nils Amdal", "Claims & Legal", "Counsel", "vera.quist@tarnholm.example", ""), ("Henrik Wick", "Claims & Legal", "Claims handler", "vera.quist@tarnholm.example", ""), ("Karl Nyman", "Crewing", "Master of the Merrow", "edvin.strand@tarnholm.example", "2026-06-30"),
+        ("Oskar Tarn", "Safety & Environment", "Safety officer", "astrid.moen@tarnholm.example", ""), ("Ruth Ferro", "Finance", "Purchasing", "stina.dorn@tarnholm.example", ""), ("Stina Dorn", "People", "Personnel", "astrid.moen@tarnholm.example", ""),
+        ("Lena Marsh", "Passenger Services", "Service manager", "astrid.moen@tarnholm.example", ""), ("Goran Haugen", "Yard & Engineering", "Engineer", "bo.ekberg@tarnholm.example", "2026-01-31"),
+    ];
+
+    /// <summary>Groups and what is in them: mail addresses, or names of other groups.</summary>
+    public static IReadOnlyList<(string Group, string[] Members)> Groups { get; } =
+    [
+        ("Legal team", ["vera.quist@tarnholm.example", "nils.amdal@tarnholm.example"]), ("Claims board", ["Legal team", "henrik.wick@tarnholm.example", "oskar.tarn@tarnholm.example"]),
+        ("Masters", ["karl.nyman@tarnholm.example"]), ("Northern crew", ["Masters", "edvin.strand@tarnholm.example"]), ("Fleet", ["Northern crew", "maren.holt@tarnholm.example"]), ("Everyone", ["Fleet", "Claims board", "pia.lind@tarnholm.example"]),
+    ];
+
+    public static string MailOf(string name) => $"{name.ToLowerInvariant().Replace(' ', '.')}@tarnholm.example";
 
     /// <summary>Who answers for the documents of a unit.</summary>
     public static IReadOnlyDictionary<string, string> Keepers { get; } = new Dictionary<string, string>
@@ -147,6 +169,7 @@ public static class Scenario
         Permanent("GOV-010", Organisation, "Articles and deeds", "Governance", "Foundation, shares, deeds"),
         Permanent("GOV-020", Organisation, "Board papers", "Governance", "Papers and minutes of the board"),
         Timed("GOV-030", Organisation, "Policies", "Governance", "Each version of a policy", [new("modified", Cutoff.None, "P6Y")], TwoManagers, ["45 CFR 164.316"]),
+        Timed("YRD-010", "Yard & Engineering", "Signed hot-work permits", "Vessels", "Permits as they were signed, with what was found afterwards", [new("created", Cutoff.Year, "P5Y")], TwoManagers, guidance: "Once signed, a permit stays as it is; a change is a new version beside it.", grade: Grade.Declared),
         Timed("INF-010", "Information Systems", "Card-data logs", "Information", "Logs of the ticket shop", [new("created", Cutoff.None, "P1Y")], TwoManagers, ["PCI DSS 10.5.1"]),
         Timed("INF-020", "Information Systems", "Access requests", "Information", "Requests and approvals of access", [new("created", Cutoff.Fiscal, "P3Y")], TwoManagers),
     ];
@@ -189,6 +212,18 @@ public static class Scenario
         new("Crew files", "Crewing", null, 64, DocumentKind.CrewFile),
         new("Finance post", "Finance", null, 36, DocumentKind.FinancePost),
         new("Yard post", "Yard & Engineering", null, 28, DocumentKind.YardPost),
+        new(HarbourShare, "Claims & Legal", null, 24, DocumentKind.Letter),
+    ];
+
+    /// <summary>What was exchanged with the harbour office; the collision's letters lie here.</summary>
+    public const string HarbourShare = "Harbour office share";
+
+    public const string WorkspaceName = "Tarnholm workspace";
+
+    /// <summary>Libraries of the workspace; a name that begins with # is a channel.</summary>
+    public static IReadOnlyList<(string Name, string Unit, string? Series)> Libraries { get; } =
+    [
+        ("Bridge procedures", "Safety & Environment", "GOV-030"), ("Yard plans", "Yard & Engineering", null), ("Signed permits", "Yard & Engineering", "YRD-010"), ("Crew handbook", "Crewing", null), ("#harbour office", "Yard & Engineering", null), ("#fleet", "Fleet Operations", null),
     ];
 
     public const string MailName = "Tarnholm mail";
@@ -198,11 +233,14 @@ public static class Scenario
         new("claims.mbox", "Claims & Legal", "CLM-010", "claims@tarnholm.example", 24, ["Scratched car on the lower deck", "Fall on the gangway", "Missed connection after fog", "Suitcase gone overboard"]),
         new("freight.mbox", "Freight & Ticketing", "FRT-010", "freight@tarnholm.example", 20, ["Booking of four trailers", "Reefer without power", "Waybill corrected", "Timber for Vik"]),
         new("safety", "Safety & Environment", null, "safety@tarnholm.example", 8, ["Life raft service", "Drill on Havlund", "New fire plan"]),
+        new("edvin.strand.mbox", "Northern Routes", null, "edvin.strand@tarnholm.example", 10, ["Winter timetable", "Berth at Skarv", "Relief crew"]),
+        new("karl.nyman.mbox", "Crewing", null, "karl.nyman@tarnholm.example", 8, ["Bridge rota", "Radio check", "Pilot exemption"]),
+        new("pia.lind.mbox", "Yard & Engineering", null, "pia.lind@tarnholm.example", 9, ["Docking window", "Spare propeller", "Paint order"]),
     ];
 
     private static ScenarioSeries Timed(
-        string code, string unit, string title, string function, string description, ClauseText[] clauses, Stage[] stages, string[]? authorities = null, string guidance = "", string? owner = null, bool inForce = true) =>
-        new(code, unit, new(title, description, guidance, Descriptors.OfFunction(function) with { Department = unit }, owner ?? Keepers.GetValueOrDefault(unit, ""), authorities ?? [], false, ClauseJoin.Later, clauses, EndAction.SignOff, Grade.Kept, false, 90, stages), inForce);
+        string code, string unit, string title, string function, string description, ClauseText[] clauses, Stage[] stages, string[]? authorities = null, string guidance = "", string? owner = null, bool inForce = true, Grade grade = Grade.Kept) =>
+        new(code, unit, new(title, description, guidance, Descriptors.OfFunction(function) with { Department = unit }, owner ?? Keepers.GetValueOrDefault(unit, ""), authorities ?? [], false, ClauseJoin.Later, clauses, EndAction.SignOff, grade, false, 90, stages), inForce);
 
     private static ScenarioSeries Permanent(string code, string unit, string title, string function, string description) =>
         new(code, unit, new(title, description, "", Descriptors.OfFunction(function) with { Department = unit }, Keepers.GetValueOrDefault(unit, ""), [], true, ClauseJoin.Later, [], EndAction.Nothing, Grade.Kept, false, 90, TwoManagers));

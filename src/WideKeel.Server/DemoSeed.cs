@@ -53,12 +53,14 @@ public static class DemoSeed
         var zone = DateTimeZoneProviders.Tzdb[Scenario.Zone];
         say("Writing the files of Tarnholm Ferries …");
         var files = new Documents(seed, options.Clock.GetCurrentInstant().InZone(zone).Date).Write(share, scale);
+        var story = new Story(options.Clock.GetCurrentInstant().InZone(zone).Date);
         files += new Documents(seed + 1, options.Clock.GetCurrentInstant().InZone(zone).Date).WriteMail(MailFolder(options), scale);
+        files += story.WriteShare(share) + story.WriteMail(MailFolder(options)) + story.WriteWorkspace(WorkspaceFolder(options));
         say($"{files} files and messages written; taking stock and setting up …");
         await using (var app = WideKeelHost.Create(options with { Urls = "http://127.0.0.1:0", SignInsAMinute = 1000 }))
         {
             await app.StartAsync();
-            await SetUpAsync(new Uri(app.Urls.First()), share, MailFolder(options));
+            await SetUpAsync(new Uri(app.Urls.First()), share, MailFolder(options), WorkspaceFolder(options), seed);
             await app.StopAsync();
         }
 
@@ -70,9 +72,11 @@ public static class DemoSeed
 
     public static string MailFolder(WideKeelOptions options) => Beside(options, "mail");
 
+    public static string WorkspaceFolder(WideKeelOptions options) => Beside(options, "workspace");
+
     private static string Beside(WideKeelOptions options, string what) => Path.Combine(Path.GetDirectoryName(Path.TrimEndingDirectorySeparator(options.DataFolder))!, $"{Path.GetFileName(Path.TrimEndingDirectorySeparator(options.DataFolder))}-{what}");
 
-    private static async Task SetUpAsync(Uri address, string share, string mail)
+    private static async Task SetUpAsync(Uri address, string share, string mail, string workspace, int seed)
     {
         var administrator = Scenario.People.First(p => p.Role == Role.Administrator);
         using var setUp = await DemoClient.ConnectAsync(address);
@@ -95,11 +99,13 @@ public static class DemoSeed
 
         await setUp.PostAsync<Done>("sources", new NewSource(Scenario.ShareName, share));
         await setUp.PostAsync<Done>("sources", new NewSource(Scenario.MailName, mail, Core.Content.SourceKind.Mail));
+        await setUp.PostAsync<Done>("sources", new NewSource(Scenario.WorkspaceName, workspace, Core.Content.SourceKind.Workspace));
+        await setUp.PostAsync<DirectoryImported>("directory", new DirectoryImport(Story.People(seed), Story.Groups()));
         await setUp.WaitForJobsAsync();
         var found = (await setUp.GetAsync<List<SourceView>>("sources")).SelectMany(s => s.Containers).ToList();
         foreach (var container in found)
         {
-            var unit = Scenario.Containers.SingleOrDefault(c => c.Name == container.Name)?.Unit ?? Scenario.Mailboxes.Single(m => m.Name == container.Name).Unit;
+            var unit = Scenario.Containers.SingleOrDefault(c => c.Name == container.Name)?.Unit ?? Scenario.Mailboxes.SingleOrDefault(m => m.Name == container.Name)?.Unit ?? Scenario.Libraries.Single(l => l.Name == container.Name).Unit;
             await setUp.PutAsync<Done>($"containers/{container.Id}", new ContainerChange(units[unit]), container.Revision);
         }
 
@@ -129,7 +135,7 @@ public static class DemoSeed
         {
             var detail = await ines.PostAsync<SeriesDetail>("series", new NewSeries(planned.Code, units[planned.Unit], planned.Definition));
             series[planned.Code] = detail.Row.Id;
-            long[] own = [.. Scenario.Containers.Where(c => c.Series == planned.Code).Select(c => containers[c.Name]), .. Scenario.Mailboxes.Where(m => m.Series == planned.Code).Select(m => containers[m.Name])];
+            long[] own = [.. Scenario.Containers.Where(c => c.Series == planned.Code).Select(c => containers[c.Name]), .. Scenario.Mailboxes.Where(m => m.Series == planned.Code).Select(m => containers[m.Name]), .. Scenario.Libraries.Where(l => l.Series == planned.Code).Select(l => containers[l.Name])];
             if (own.Length > 0)
             {
                 var filing = new Filing(new ItemQuery(Container: own), detail.Row.Id);
@@ -142,6 +148,11 @@ public static class DemoSeed
                 var consequences = await ines.PostAsync<ConsequencesView>($"series/{detail.Row.Id}/consequences", planned.Definition);
                 await ines.PostAsync<SeriesDetail>($"series/{detail.Row.Id}/activation", new Activation(consequences.Fingerprint, "First schedule of Tarnholm Ferries."), detail.Revision);
             }
+        }
+
+        foreach (var (library, _, code) in Scenario.Libraries.Where(l => l.Series is not null))
+        {
+            await ines.PutAsync<Done>("filing-defaults", new NewFilingDefault(containers[library], "", series[code!]));
         }
 
         foreach (var planned in Scenario.Blankets)
@@ -172,6 +183,8 @@ public static class DemoSeed
         var waiting = await tobias.PostAsync<BatchView>("batches", new NewBatch(series["VES-010"]));
         await LookThroughAsync(tobias, waiting.Id, 24);
         await tobias.PostAsync<BatchView>($"batches/{waiting.Id}/sign-offs", new Signing("Pages checked against the vessels' list."), waiting.Revision);
+        await ines.WaitForJobsAsync();
+        await DemoMatters.MakeAsync(address, containers, units);
     }
 
     private static async Task LookThroughAsync(DemoClient who, long batch, int lines)
@@ -188,11 +201,13 @@ public static class DemoSeed
         Role.Steward => "Steward",
         Role.Staff => "Staff",
         Role.Administrator => "Administrator",
+        Role.Legal => "Legal",
+        Role.LegalLead => "Legal lead",
         _ => throw new ArgumentOutOfRangeException(nameof(role)),
     };
 
     /// <summary>A person at the API: keeps the cookie and the form token.</summary>
-    private sealed class DemoClient : IDisposable
+    internal sealed class DemoClient : IDisposable
     {
         private readonly HttpClient http;
 
@@ -213,6 +228,7 @@ public static class DemoSeed
 
         public Task<T> PutAsync<T>(string path, object body, long? revision = null) => SendAsync<T>(HttpMethod.Put, path, body, revision);
 
+        /// <summary>Until nothing waits or runs any more that this person may see.</summary>
         public async Task WaitForJobsAsync()
         {
             while ((await GetAsync<List<JobView>>("jobs")).Any(j => j.State is JobState.Queued or JobState.Running))

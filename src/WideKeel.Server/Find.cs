@@ -34,6 +34,10 @@ public static class FindEndpoints
                 .Select(s => new FindHit("series", $"{s.Code} {s.Title}", "Record series", $"/schedule/{s.Id}")));
         }
 
+        var matters = caller.Matters.Keys.ToList();
+        hits.AddRange((await db.Matters.AsNoTracking().Where(m => matters.Contains(m.Id)).OrderByDescending(m => m.Id).ToListAsync(cancel))
+            .Where(m => $"{m.Number} {m.Name}".Contains(words, StringComparison.OrdinalIgnoreCase)).Take(5).Select(m => new FindHit("matter", $"{m.Number} {m.Name}", "Matter", $"/matters/{m.Id}")));
+
         if (caller.May(Right.ReadContent))
         {
             var page = await ItemEndpoints.PageAsync(await WordsAsync(words, caller, db), "-modified", null, 8, db, calendar);

@@ -20,7 +20,7 @@ public static class Problems
         "not-signed-in" or "sign-in-failed" => StatusCodes.Status401Unauthorized,
         "not-allowed" or "ratchet" or "grade" or "second-person-needed" or "stage-of-another" or "antiforgery" => StatusCodes.Status403Forbidden,
         "not-found" => StatusCodes.Status404NotFound,
-        "consequences-changed" or "code-taken" or "mail-taken" or "batch-closed" or "batch-complete" or "nothing-due" or "already-running" or "share-taken" or "view-taken" or "kind-taken" or "reference-taken" or "series-retired" or "blanket-retired" or "proposal-decided" or "event-revoked" or "authority-in-use" or "worm-asked" => StatusCodes.Status409Conflict,
+        "consequences-changed" or "code-taken" or "name-taken" or "custodian-known" or "custodian-in-use" or "matter-not-open" or "matter-deleted" or "matter-state" or "order-narrower" or "order-applying" or "order-not-in-force" or "order-released" or "release-waits" or "released-since" or "delay-passed" or "last-lead" or "acknowledged" or "notice-superseded" or "bundle-being-made" or "being-destroyed" or "nothing-leaves" or "already-followed" or "folder-not-empty" or "mail-taken" or "batch-closed" or "batch-complete" or "nothing-due" or "already-running" or "share-taken" or "view-taken" or "kind-taken" or "reference-taken" or "series-retired" or "blanket-retired" or "proposal-decided" or "event-revoked" or "authority-in-use" or "worm-asked" => StatusCodes.Status409Conflict,
         "stale" => StatusCodes.Status412PreconditionFailed,
         "precondition-missing" => StatusCodes.Status428PreconditionRequired,
         "locked-out" or "too-many-attempts" => StatusCodes.Status429TooManyRequests,

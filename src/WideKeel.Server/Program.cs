@@ -1,5 +1,6 @@
 using NodaTime;
 using NodaTime.Text;
+using WideKeel.Core.Ledger;
 using WideKeel.Demo;
 using WideKeel.Server;
 using WideKeel.Server.CommandLine;
@@ -8,7 +9,7 @@ using WideKeel.Store.Ledger;
 const string usage = $"""
     widekeel serve  [--data FOLDER] [--urls URLS] [--as-of DATE]
     widekeel demo   [--data FOLDER] [--urls URLS] [--as-of DATE] [--seed N] [--scale N] [--fresh]
-    widekeel verify [--data FOLDER]
+    widekeel verify [--data FOLDER] | --ledger EXPORT.json
     widekeel openapi FILE
     {PipelineVerbs.Usage}
     """;
@@ -34,7 +35,7 @@ try
         case "demo":
             return await DemoAsync();
         case "verify":
-            return Verify();
+            return arguments.Ledger is { } export ? VerifyExport(export) : Verify();
         case "openapi" when arguments.Operand is { } file:
             return await WriteDescriptionAsync(file);
         default:
@@ -94,6 +95,26 @@ int Verify()
     return report.Sound ? 0 : 1;
 }
 
+int VerifyExport(string file)
+{
+    if (!File.Exists(file))
+    {
+        Console.Error.WriteLine($"There is no file {file}.");
+        return 2;
+    }
+
+    var outcome = LedgerExport.Verify(File.ReadAllText(file));
+    if (outcome.Refusal is { } refusal)
+    {
+        Console.Error.WriteLine(refusal.Sentence);
+        return refusal.Code.StartsWith("entry-", StringComparison.Ordinal) || refusal.Code == "head-not-signed" ? 1 : 2;
+    }
+
+    var (entries, withheld, size) = outcome.Value;
+    Console.WriteLine($"All is well: {entries} entries{(withheld == 0 ? "" : $", {withheld} of them by their hash only,")} lie in the signed tree of {size}.");
+    return 0;
+}
+
 async Task<int> WriteDescriptionAsync(string file)
 {
     var folder = Directory.CreateTempSubdirectory("widekeel-openapi-").FullName;
@@ -113,7 +134,7 @@ async Task<int> WriteDescriptionAsync(string file)
 }
 
 /// <summary>What stands on the command line.</summary>
-internal sealed record Arguments(string Verb, string? Operand, string? Data, string? Urls, Instant? AsOf, int? Seed, int? Scale, bool Fresh)
+internal sealed record Arguments(string Verb, string? Operand, string? Data, string? Urls, Instant? AsOf, int? Seed, int? Scale, bool Fresh, string? Ledger = null)
 {
     /// <summary>Null when something is unknown or lacks its value.</summary>
     public static Arguments? Parse(string[] args)
@@ -134,6 +155,9 @@ internal sealed record Arguments(string Verb, string? Operand, string? Data, str
                     continue;
                 case "--data" when value is not null:
                     parsed = parsed with { Data = value };
+                    break;
+                case "--ledger" when value is not null:
+                    parsed = parsed with { Ledger = value };
                     break;
                 case "--urls" when value is not null:
                     parsed = parsed with { Urls = value };

@@ -16,6 +16,7 @@ using WideKeel.Server.Content;
 using WideKeel.Server.Disposition;
 using WideKeel.Server.Jobs;
 using WideKeel.Server.Ledger;
+using WideKeel.Server.Matters;
 using WideKeel.Server.Notifications;
 using WideKeel.Server.People;
 using WideKeel.Server.Retention;
@@ -73,6 +74,10 @@ public static class WideKeelHost
         services.AddSingleton<IJobKind, FilingRuleJob>();
         services.AddSingleton<IJobKind, LearnJob>();
         services.AddSingleton<IJobKind, VerifyCopiesJob>();
+        services.AddSingleton<IJobKind, HoldJob>();
+        services.AddSingleton<IJobKind, SweepJob>();
+        services.AddSingleton<IJobKind, MatterBundleJob>();
+        services.AddSingleton<IJobKind, DeleteMatterJob>();
         services.AddHttpClient(nameof(Mailer), client => client.Timeout = TimeSpan.FromSeconds(20));
         services.AddSingleton(provider =>
         {
@@ -193,6 +198,7 @@ public static class WideKeelHost
         api.MapToday();
         api.MapFind();
         api.MapItems();
+        api.MapWorkspace();
         api.MapQueries();
         api.MapAlike();
         api.MapViews();
@@ -216,6 +222,14 @@ public static class WideKeelHost
         api.MapSettings();
         api.MapDocket();
         api.MapCertificates();
+        api.MapMatters();
+        api.MapCustodians();
+        api.MapSweeps();
+        api.MapHoldOrders();
+        api.MapReleases();
+        api.MapNotices();
+        api.MapMatterBundles();
+        api.MapDirectory();
         api.MapLedger();
         api.MapPeople();
         api.MapJobs();

@@ -40,6 +40,10 @@ public sealed class Bag(string folder)
         return Convert.ToHexStringLower(hash.GetHashAndReset());
     }
 
+    /// <summary>What was put in. Throws <see cref="IOException"/> when it is not there.</summary>
+    /// <param name="name">Path beneath <c>data/</c>.</param>
+    public Stream Open(string name) => File.OpenRead(PlaceOf(name));
+
     /// <summary>Takes out what was put in and is not to be handed over after all.</summary>
     public void Remove(string name) => File.Delete(PlaceOf(name));
 

@@ -34,6 +34,7 @@ public static class ContentSources
     {
         SourceKind.Share => new DirectoryShare(root),
         SourceKind.Mail => new MailStore(root),
+        SourceKind.Workspace => new Workspace(root),
         _ => throw new ArgumentOutOfRangeException(nameof(kind)),
     };
 }

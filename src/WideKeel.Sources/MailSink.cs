@@ -8,7 +8,8 @@ namespace WideKeel.Sources;
 
 /// <summary>A mail that the sink took.</summary>
 /// <param name="Name">Of its file, without the folder.</param>
-public sealed record SunkMail(string Name, string From, string To, string Subject, DateTimeOffset Date, string Text);
+/// <param name="MatterId">The matter that it belongs to; null for most.</param>
+public sealed record SunkMail(string Name, string From, string To, string Subject, DateTimeOffset Date, string Text, long? MatterId);
 
 /// <summary>
 /// A small mail server (SMTP, RFC 5321) on this machine's loopback that takes everything and passes nothing on: the stand-in for a real one.
@@ -16,6 +17,9 @@ public sealed record SunkMail(string Name, string From, string To, string Subjec
 /// </summary>
 public sealed class MailSink(string folder) : IAsyncDisposable
 {
+    /// <summary>Header of a mail that belongs to a matter, with the matter's id.</summary>
+    public const string MatterHeader = "X-WideKeel-Matter";
+
     private const int MostBytes = 20_000_000;
     private const int MostLine = 4_096;
 
@@ -59,7 +63,7 @@ public sealed class MailSink(string folder) : IAsyncDisposable
     private static SunkMail Read(string file)
     {
         var mail = MimeMessage.Load(file);
-        return new(Path.GetFileName(file), mail.From.ToString(), mail.To.ToString(), mail.Subject ?? "", mail.Date, mail.TextBody ?? "");
+        return new(Path.GetFileName(file), mail.From.ToString(), mail.To.ToString(), mail.Subject ?? "", mail.Date, mail.TextBody ?? "", long.TryParse(mail.Headers[MatterHeader], CultureInfo.InvariantCulture, out var matter) ? matter : null);
     }
 
     private async Task AcceptAsync()

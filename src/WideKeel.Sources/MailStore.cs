@@ -135,6 +135,32 @@ public sealed class MailStore(string root) : IContentSource
         return await share.PlaceAsync($"{box[..^".mbox".Length]} (restored)/{relative[(box.Length + 1)..]}", content, cancel);
     }
 
+    /// <summary>Writes a message as it stands in a mailbox: lines that could be read as the beginning of the next are quoted, and a blank line follows.</summary>
+    public static void WriteQuoted(Stream message, Stream box)
+    {
+        using var memory = new MemoryStream();
+        message.CopyTo(memory);
+        var rest = memory.GetBuffer().AsSpan(0, (int)memory.Length);
+        while (rest.Length > 0)
+        {
+            var end = rest.IndexOf((byte)'\n');
+            var line = end < 0 ? rest : rest[..(end + 1)];
+            if (line.TrimStart((byte)'>').StartsWith("From "u8))
+            {
+                box.WriteByte((byte)'>');
+            }
+
+            box.Write(line);
+            rest = rest[line.Length..];
+            if (end < 0)
+            {
+                box.WriteByte((byte)'\n');
+            }
+        }
+
+        box.WriteByte((byte)'\n');
+    }
+
     private static bool IsBox(string path) => path.EndsWith(".mbox", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>The mailbox that a path leads into; null for a message of its own.</summary>

@@ -10,6 +10,7 @@ using MimeKit;
 using NodaTime;
 using NodaTime.Text;
 using UglyToad.PdfPig;
+using WideKeel.Core.Matters;
 
 namespace WideKeel.Sources;
 
@@ -28,6 +29,9 @@ public sealed record Extracted(string Text, string? Limit, string? Title, string
     /// <summary>Names of a message's attachments.</summary>
     public IReadOnlyList<string> Attachments { get; init; } = [];
 
+    /// <summary>Further fields whose value is no date, by name, lower case with hyphens.</summary>
+    public IReadOnlyDictionary<string, string> Fields { get; init; } = new Dictionary<string, string>();
+
     public static Extracted Nothing(string? limit) => new("", limit, null, null, null, null, null, new Dictionary<string, LocalDate>());
 }
 
@@ -42,7 +46,9 @@ public static class TextExtraction
     /// <summary>Bytes that the parts of a zipped document may unpack to, together.</summary>
     public const long MaxUnpackedBytes = 200_000_000;
 
-    private const int MaxAttachments = 50;
+    /// <summary>Attachments of a message that are read, and counted as documents.</summary>
+    internal const int MaxAttachments = 50;
+
     private const long MaxAttachmentBytes = 20_000_000;
     private const int MaxFieldName = 40;
     private const int MaxFields = 50;
@@ -287,7 +293,7 @@ public static class TextExtraction
         var whole = new StringBuilder(text);
         foreach (var attachment in attachments)
         {
-            whole.Append(CultureInfo.InvariantCulture, $"\n\nAttachment: {NameOf(attachment)}\n").Append(TextOf(attachment));
+            whole.Append(Family.Heading(NameOf(attachment))).Append(TextOf(attachment));
         }
 
         return Build(Clip(whole.ToString(), out var cut), cut, fields) with
@@ -298,7 +304,7 @@ public static class TextExtraction
         };
     }
 
-    private static string NameOf(MimeEntity attachment) => attachment.ContentDisposition?.FileName ?? attachment.ContentType.Name ?? "without a name";
+    internal static string NameOf(MimeEntity attachment) => attachment.ContentDisposition?.FileName ?? attachment.ContentType.Name ?? "without a name";
 
     /// <summary>The text of an attachment whose type is read; empty for every other, and for what is too large or damaged.</summary>
     private static string TextOf(MimeEntity attachment)
@@ -355,6 +361,7 @@ public static class TextExtraction
         string? title = null, author = null, owner = null, subject = null;
         LocalDate? created = null;
         Dictionary<string, LocalDate> dates = [];
+        Dictionary<string, string> texts = [];
         foreach (var (rawName, value) in fields.Take(MaxFields))
         {
             var name = rawName.Trim().ToLowerInvariant().Replace(' ', '-').Replace('_', '-');
@@ -384,12 +391,16 @@ public static class TextExtraction
                             dates[name] = date;
                         }
                     }
+                    else if (name.Length is > 0 and <= MaxFieldName && name is not ("created" or "date") && Short(value) is { } said)
+                    {
+                        texts[name] = said;
+                    }
 
                     break;
             }
         }
 
-        return new(text, limit, title, author, owner, subject, created, dates);
+        return new(text, limit, title, author, owner, subject, created, dates) { Fields = texts };
     }
 
     private static LocalDate? DateIn(string value) =>

@@ -7,6 +7,7 @@ using WideKeel.Store.Content;
 using WideKeel.Store.Disposition;
 using WideKeel.Store.Jobs;
 using WideKeel.Store.Ledger;
+using WideKeel.Store.Matters;
 using WideKeel.Store.Notifications;
 using WideKeel.Store.People;
 using WideKeel.Store.Retention;
@@ -33,6 +34,44 @@ public sealed class WideKeelDb(DbContextOptions<WideKeelDb> options) : IdentityU
     public DbSet<ItemText> ItemTexts => Set<ItemText>();
 
     public DbSet<ItemDate> ItemDates => Set<ItemDate>();
+
+    public DbSet<ItemField> ItemFields => Set<ItemField>();
+
+    public DbSet<WorkspaceFile> WorkspaceFiles => Set<WorkspaceFile>();
+
+    public DbSet<WorkspaceVersion> WorkspaceVersions => Set<WorkspaceVersion>();
+
+    public DbSet<DirectoryPerson> DirectoryPeople => Set<DirectoryPerson>();
+
+    public DbSet<DirectoryGroup> DirectoryGroups => Set<DirectoryGroup>();
+
+    public DbSet<DirectoryMembership> DirectoryMemberships => Set<DirectoryMembership>();
+
+    public DbSet<Matter> Matters => Set<Matter>();
+
+    public DbSet<MatterMember> MatterMembers => Set<MatterMember>();
+
+    public DbSet<Custodian> Custodians => Set<Custodian>();
+
+    public DbSet<Notice> Notices => Set<Notice>();
+
+    public DbSet<NoticeCopy> NoticeCopies => Set<NoticeCopy>();
+
+    public DbSet<Sweep> Sweeps => Set<Sweep>();
+
+    public DbSet<SweepRun> SweepRuns => Set<SweepRun>();
+
+    public DbSet<SweepHit> SweepHits => Set<SweepHit>();
+
+    public DbSet<HoldOrder> HoldOrders => Set<HoldOrder>();
+
+    public DbSet<HoldItem> HoldItems => Set<HoldItem>();
+
+    public DbSet<HoldRelease> HoldReleases => Set<HoldRelease>();
+
+    public DbSet<MatterBundle> MatterBundles => Set<MatterBundle>();
+
+    public DbSet<BundleItem> BundleItems => Set<BundleItem>();
 
     public DbSet<ItemCopy> ItemCopies => Set<ItemCopy>();
 

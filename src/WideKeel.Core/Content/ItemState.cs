@@ -13,6 +13,9 @@ public enum ItemState
     AwaitingEvent,
     Due,
     OnDocket,
+
+    /// <summary>A hold forbids its disposal, whatever it would otherwise be.</summary>
+    Held,
     Permanent,
     Destroyed,
 

@@ -7,6 +7,12 @@ public enum Role
     Steward,
     Staff,
     Administrator,
+
+    /// <summary>Works in matters of which one is a member.</summary>
+    Legal,
+
+    /// <summary>May besides join a matter that one is not a member of; joining is an entry of the ledger.</summary>
+    LegalLead,
 }
 
 /// <summary>One thing that can be allowed or not. Endpoints name one; nothing else decides.</summary>
@@ -38,6 +44,18 @@ public enum Right
 
     /// <summary>To change the organisation's calendar and to enable WORM.</summary>
     ManageSettings,
+
+    /// <summary>To change, add and delete files of the workspace, as far as their grade lets.</summary>
+    WorkContent,
+
+    /// <summary>To open matters. What a matter holds is for its members only, whatever their rights.</summary>
+    OpenMatters,
+
+    /// <summary>To be told which matters exist beyond one's own, by number and unit, and to join one.</summary>
+    JoinMatters,
+
+    /// <summary>To read the directory of people and groups.</summary>
+    ReadDirectory,
 }
 
 /// <summary>A role over a unit and everything beneath it.</summary>
@@ -77,17 +95,19 @@ public static class AccessPolicy
         [
             Right.ReadContent, Right.FileContent, Right.ReadSchedule, Right.WriteSchedule, Right.ReadDocket, Right.SignDisposition,
             Right.ReadLedger, Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ReadJobs, Right.ReadSensitive, Right.UnmaskSensitive, Right.WriteKinds,
-            Right.WriteEvents, Right.ManageSettings,
+            Right.WriteEvents, Right.ManageSettings, Right.WorkContent, Right.ReadDirectory,
         ],
         [Role.Steward] =
         [
             Right.ReadContent, Right.FileContent, Right.ReadSchedule, Right.WriteSchedule, Right.ReadDocket, Right.SignDisposition,
-            Right.ReadLedger, Right.ReadJobs, Right.ReadSensitive,
+            Right.ReadLedger, Right.ReadJobs, Right.ReadSensitive, Right.WorkContent,
         ],
-        [Role.Staff] = [Right.ReadContent, Right.FileContent, Right.ReadSchedule],
+        [Role.Staff] = [Right.ReadContent, Right.FileContent, Right.ReadSchedule, Right.WorkContent],
+        [Role.Legal] = [Right.ReadContent, Right.ReadSchedule, Right.ReadJobs, Right.OpenMatters, Right.ReadDirectory],
+        [Role.LegalLead] = [Right.ReadContent, Right.ReadSchedule, Right.ReadJobs, Right.OpenMatters, Right.JoinMatters, Right.ReadDirectory],
         [Role.Administrator] =
         [
-            Right.ReadLedger, Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ManageSources, Right.ManagePeople, Right.ReadJobs, Right.ManageSettings,
+            Right.ReadLedger, Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ManageSources, Right.ManagePeople, Right.ReadJobs, Right.ManageSettings, Right.ReadDirectory,
         ],
     };
 

@@ -47,6 +47,13 @@ public sealed class QueryItem
     /// <summary>Other fields, by their name in lower case.</summary>
     public IReadOnlyDictionary<string, string> Fields { get; init; } = new Dictionary<string, string>();
 
+    /// <summary>The same item with another title and body: one document of it by itself.</summary>
+    public QueryItem WithText(string? title, string? body) => new()
+    {
+        Title = title, Body = body, Author = Author, Owner = Owner, Path = Path, Type = Type, Source = Source, Container = Container, Unit = Unit, Series = Series, Grade = Grade, State = State,
+        Created = Created, Modified = Modified, Size = Size, Sensitive = Sensitive, Fields = Fields,
+    };
+
     internal string? Text(QueryIndex index) => index switch
     {
         QueryIndex.Title => Title,

@@ -27,6 +27,9 @@ public enum Effects
 
     /// <summary>Due before and no longer due after.</summary>
     NoLongerDue = 32,
+
+    /// <summary>It would become due, were it not for a hold.</summary>
+    HeldBack = 64,
 }
 
 /// <summary>Number of items and their bytes.</summary>
@@ -55,21 +58,23 @@ public sealed record ConsequenceFigures(
     Tally LoseProtection,
     Tally Unchanged,
     IReadOnlyList<MonthOfDue> ByMonth,
-    IReadOnlyList<ContainerEffect> ByContainer);
+    IReadOnlyList<ContainerEffect> ByContainer,
+    Tally HeldBack);
 
 /// <summary>Adds up a change item by item; one pass, constant memory but for months and containers.</summary>
 public sealed class Consequences(LocalDate today)
 {
     private readonly Dictionary<int, (long Before, long After)> months = [];
     private readonly Dictionary<long, (long Items, long Changed, long BecomeDue)> containers = [];
-    private Tally inReach, dueBefore, dueAfter, becomeDue, noLongerDue, sooner, later, newly, losing, unchanged;
+    private Tally inReach, dueBefore, dueAfter, becomeDue, noLongerDue, sooner, later, newly, losing, unchanged, heldBack;
 
     /// <summary>What one item's change amounts to. Pure: the same function picks the rows that a figure opens into.</summary>
-    public static Effects EffectsOf(in Standing before, in Standing after, LocalDate today)
+    /// <param name="held">A hold forbids its disposal before and after.</param>
+    public static Effects EffectsOf(in Standing before, in Standing after, LocalDate today, bool held = false)
     {
-        var effects = Effects.None;
-        var wasDue = before.State == ItemState.Due;
-        var isDue = after.State == ItemState.Due;
+        var effects = held && after.State == ItemState.Due && before.State != ItemState.Due ? Effects.HeldBack : Effects.None;
+        var wasDue = before.State == ItemState.Due && !held;
+        var isDue = after.State == ItemState.Due && !held;
         if (isDue && !wasDue)
         {
             effects |= Effects.BecomesDue;
@@ -95,7 +100,7 @@ public sealed class Consequences(LocalDate today)
             effects |= Effects.NewlyUnderRule;
         }
 
-        if ((before.Keeps(today) || wasDue) && !after.Keeps(today) && !isDue)
+        if (!held && (before.Keeps(today) || wasDue) && !after.Keeps(today) && !isDue)
         {
             effects |= Effects.LosesProtection;
         }
@@ -103,12 +108,13 @@ public sealed class Consequences(LocalDate today)
         return effects;
     }
 
-    public void Add(long containerId, long bytes, in Standing before, in Standing after)
+    public void Add(long containerId, long bytes, in Standing before, in Standing after, bool held = false)
     {
-        var effects = EffectsOf(before, after, today);
+        var effects = EffectsOf(before, after, today, held);
         inReach = inReach.Plus(bytes);
-        Count(ref dueBefore, before.State == ItemState.Due, bytes);
-        Count(ref dueAfter, after.State == ItemState.Due, bytes);
+        Count(ref dueBefore, before.State == ItemState.Due && !held, bytes);
+        Count(ref dueAfter, after.State == ItemState.Due && !held, bytes);
+        Count(ref heldBack, effects.HasFlag(Effects.HeldBack), bytes);
         Count(ref becomeDue, effects.HasFlag(Effects.BecomesDue), bytes);
         Count(ref noLongerDue, effects.HasFlag(Effects.NoLongerDue), bytes);
         Count(ref sooner, effects.HasFlag(Effects.Sooner), bytes);
@@ -137,7 +143,8 @@ public sealed class Consequences(LocalDate today)
         inReach, dueBefore, dueAfter, becomeDue, noLongerDue, sooner, later, newly, losing, unchanged,
         [.. months.OrderBy(m => m.Key).Select(m => new MonthOfDue(new LocalDate(m.Key / 12, (m.Key % 12) + 1, 1), m.Value.Before, m.Value.After))],
         [.. containers.OrderByDescending(c => c.Value.Items).ThenBy(c => c.Key)
-            .Select(c => new ContainerEffect(c.Key, c.Value.Items, c.Value.Changed, c.Value.BecomeDue))]);
+            .Select(c => new ContainerEffect(c.Key, c.Value.Items, c.Value.Changed, c.Value.BecomeDue))],
+        heldBack);
 
     private static void Count(ref Tally tally, bool counts, long bytes)
     {

@@ -75,7 +75,7 @@ public sealed class CaptureJob(IDbContextFactory<WideKeelDb> databases, Writer w
         from item in db.Items.AsNoTracking()
         join container in db.Containers on item.ContainerId equals container.Id
         join source in db.Sources on container.SourceId equals source.Id
-        where (seriesId == 0 || item.SeriesId == seriesId) && item.Id > after && item.KeepUntil != null && item.DestroyedAt == null && item.MissingSince == null
+        where (seriesId == 0 || item.SeriesId == seriesId) && item.Id > after && (item.KeepUntil != null || db.HoldItems.Any(h => h.ItemId == item.Id)) && item.DestroyedAt == null && item.MissingSince == null
             && !db.ItemCopies.Any(c => c.ItemId == item.Id && c.Hash == item.Hash)
         orderby item.Id
         select new WantedCopy(item.Id, item.Path, item.Bytes, source.Kind, source.Root);

@@ -254,6 +254,7 @@ public static class FilingEndpoints
             ItemScan.WriteStandings(session, ruling, these.Where(), c => these.Bind(c, today.ToDayNumber()));
         }
 
+        await ItemIntake.HoldFiledAsync(session, items.Select(i => i.Id), today, cancel);
         if (series?.InForce is not null && items.Count > 0)
         {
             var unit = await session.Db.Units.Where(u => u.Id == series.UnitId).Select(u => u.Path).SingleAsync(cancel);

@@ -16,6 +16,7 @@ using WideKeel.Server.SignIn;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Content;
+using WideKeel.Store.Matters;
 using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Content;
@@ -47,7 +48,17 @@ public sealed record ItemRow(
 {
     /// <summary>Where the words of the query stand; null where no words were looked for.</summary>
     public FoundWords? Found { get; init; }
+
+    /// <summary>Where it would stand without the hold; null unless it is held.</summary>
+    public ItemState? Beneath { get; init; }
 }
+
+/// <summary>A hold over an item, for a member of its matter.</summary>
+/// <param name="Until">It was released, and protects through this day; null while it is in force.</param>
+public sealed record HoldRef(long MatterId, string Matter, string MatterName, int Order, string Name, bool Pinned, LocalDate? Until);
+
+/// <summary>A field whose value is no date.</summary>
+public sealed record TextField(string Name, string Value);
 
 /// <summary>What the query found in an item. Places are in UTF-16 units.</summary>
 /// <param name="Snippet">Some of the text around the first words found; sensitive finds in it are masked. Null when only the title has them.</param>
@@ -64,6 +75,7 @@ public sealed record SuggestedSeries(SeriesRef Series, double Confidence, IReadO
 
 /// <param name="Subject">What events refer to it by.</param>
 /// <param name="Attachments">Names of a message's attachments.</param>
+/// <param name="Holds">Those of matters that the caller is a member of. It may be held without any of them.</param>
 /// <param name="InThread">Other messages of the same conversation, within one's remit.</param>
 /// <param name="Suggestion">Learnt from filing by hand, for one who may file it; null where it is filed, or nothing is likely enough.</param>
 public sealed record ItemDetail(
@@ -85,7 +97,9 @@ public sealed record ItemDetail(
     string? TextLimit,
     SuggestedSeries? Suggestion,
     IReadOnlyList<string> Attachments,
-    long InThread);
+    long InThread,
+    IReadOnlyList<HoldRef> Holds,
+    IReadOnlyList<TextField> Fields);
 
 /// <param name="Kind"><c>text</c>, <c>html</c>, <c>image</c> or <c>none</c>.</param>
 /// <param name="Marks">Words of the query within a text.</param>
@@ -220,6 +234,7 @@ public static class ItemEndpoints
         var series = (await db.Series.AsNoTracking().Where(s => seriesIds.Contains(s.Id)).ToListAsync()).ToDictionary(s => s.Id);
         var dates = (await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync()).ToLookup(d => d.ItemId);
         var evaluator = calendar.Evaluator;
+        var held = await Holds.HeldAsync(db, ids, evaluator.Today);
         var ruling = await Ruling.LoadAsync(db, evaluator, seriesIds, [.. found.Select(f => f.item.Subject).OfType<string>().Distinct()]);
         return found.ToDictionary(f => f.item.Id, f =>
         {
@@ -228,11 +243,12 @@ public static class ItemEndpoints
             var clause = Deciding(ruling, item, dates[item.Id]);
             return new ItemRow(item.Id, item.Title, item.Path, item.ContainerId, f.Container, f.Source, f.Unit, item.Type, item.Bytes, item.Author, item.Owner, item.Created, item.Modified,
                 own is null ? null : new(own.Id, own.Code, own.Title),
-                StateOf(item, evaluator.Today),
+                StateOf(item, evaluator.Today, held.Contains(item.Id)),
                 item.MissingSince is not null,
                 new(clause.Base, clause.Cutoff, KeepUntil.FromCode(item.KeepUntil).Text, item.DisposableFrom))
             {
                 Found = foundWords.GetValueOrDefault(item.Id),
+                Beneath = item.DestroyedAt is null && held.Contains(item.Id) ? StateOf(item, evaluator.Today, held: false) : null,
             };
         });
     }
@@ -260,12 +276,13 @@ public static class ItemEndpoints
     }
 
     /// <summary>The same decision as <see cref="ItemFilter.StateSql"/>, for one item in hand; a test holds the two together.</summary>
-    internal static ItemState StateOf(Item item, LocalDate today)
+    internal static ItemState StateOf(Item item, LocalDate today, bool held)
     {
         var keep = KeepUntil.FromCode(item.KeepUntil);
         return item switch
         {
             { DestroyedAt: not null } => item.HandedOver ? ItemState.HandedOver : ItemState.Destroyed,
+            _ when held => ItemState.Held,
             { BatchId: not null } => ItemState.OnDocket,
             { KeepUntil: null, DisposableFrom: null } => item.AtEnd == EndAction.Nothing ? ItemState.NoRule : ItemState.AwaitingEvent,
             _ when keep.IsPermanent => ItemState.Permanent,
@@ -283,7 +300,9 @@ public static class ItemEndpoints
             : (Outcome<IReadOnlyList<Facet>>)await Facets.CountAsync(query, filter.Value, caller.May(Right.ReadSensitive) ? caller.Items(Right.ReadContent, Right.ReadSensitive) : null, db, calendar);
     }
 
-    private static async Task<Reply<ItemDetail>> Show(long id, Caller caller, WideKeelDb db, Calendar calendar)
+    private static async Task<Reply<ItemDetail>> Show(long id, Caller caller, WideKeelDb db, Calendar calendar) => await ShowAsync(id, caller, db, calendar);
+
+    private static async Task<Outcome<ItemDetail>> ShowAsync(long id, Caller caller, WideKeelDb db, Calendar calendar)
     {
         var item = await VisibleAsync(id, caller, db);
         if (item is null)
@@ -300,6 +319,8 @@ public static class ItemEndpoints
         var extension = item.ExtendedUntil is { } until ? new Extension(until, item.ExtendedBy ?? "", item.ExtendedWhy ?? "") : null;
         var inForce = series is null ? null : new RuleInForce(series.Code, series.Title, ruling.RuleOf(series.Id));
         var grade = item.DestroyedAt is null ? ruling.Evaluator.Evaluate(inForce?.Rule, ruling.BlanketsOf(item.ContainerId), facts).GradeOn(evaluator.Today) : Grade.None;
+        grade = row.State == ItemState.Held && grade == Grade.None ? Grade.Kept : grade;
+        var holds = row.State == ItemState.Held ? await HoldsOfAsync(id, caller, db, evaluator.Today) : [];
         IReadOnlyList<Reason> reasons = item.DestroyedAt is null ? Reasons.WinnerFirst(Reasons.Explain(evaluator, inForce, ruling.BlanketsOf(item.ContainerId), facts, extension)) : [];
         var certificate = item.CertificateId is { } certificateId ? await db.Certificates.AsNoTracking().Where(c => c.Id == certificateId).Select(c => c.Number).SingleAsync() : null;
         return new ItemDetail(
@@ -308,7 +329,7 @@ public static class ItemEndpoints
             item.Subject,
             item.Thread,
             grade,
-            Sentence(item, series?.Code, reasons.FirstOrDefault(r => r.Won), row.State, calendar, certificate),
+            (row.Beneath is null ? "" : Held(holds)) + Sentence(item, series?.Code, reasons.FirstOrDefault(r => r.Won), row.Beneath ?? row.State, calendar, certificate),
             reasons,
             [.. dates.Select(d => new DateField(d.Name, d.Date, PlausibleDate.Holds(d.Date, evaluator.Today)))],
             await db.ItemCopies.CountAsync(c => c.ItemId == id),
@@ -321,13 +342,43 @@ public static class ItemEndpoints
             await db.ItemTexts.Where(t => t.ItemId == id).Select(t => t.Limit).SingleOrDefaultAsync(),
             item is { SeriesId: null, DestroyedAt: null } ? await SuggestionEndpoints.ForAsync(item, caller, db) : null,
             item.Attachments?.Split('\n') ?? [],
-            item.Thread is { } thread ? await InThreadAsync(thread, caller, db) - 1 : 0);
+            item.Thread is { } thread ? await InThreadAsync(thread, caller, db) - 1 : 0,
+            holds,
+            await db.ItemFields.AsNoTracking().Where(f => f.ItemId == id).OrderBy(f => f.Name).Select(f => new TextField(f.Name, f.Value)).ToListAsync());
+    }
+
+    /// <summary>The holds that the caller may know of: those of their own matters.</summary>
+    internal static async Task<List<HoldRef>> HoldsOfAsync(long id, Caller caller, WideKeelDb db, LocalDate today)
+    {
+        var matters = caller.Matters.Keys.ToList();
+        return matters.Count == 0 ? [] : await (
+            from hold in db.HoldItems.AsNoTracking().On(today)
+            join order in db.HoldOrders on hold.OrderId equals order.Id
+            join matter in db.Matters on order.MatterId equals matter.Id
+            where hold.ItemId == id && matters.Contains(matter.Id)
+            orderby matter.Number, order.Number
+            select new HoldRef(matter.Id, matter.Number, matter.Name, order.Number, order.Name, hold.Pinned, hold.Until)).ToListAsync();
+    }
+
+    /// <summary>Who may know is told which hold; everybody else, that there is a reason.</summary>
+    private static string Held(List<HoldRef> holds)
+    {
+        var orders = string.Join(" and ", holds.Select(h => $"order {h.Order} of {h.Matter}"));
+        return holds.Count == 0 ? "Kept for another reason. " : $"Held by {orders}. ";
     }
 
     private static async Task<long> InThreadAsync(string thread, Caller caller, WideKeelDb db)
     {
         var visible = caller.Units(Right.ReadContent);
         return await db.Items.LongCountAsync(i => i.Thread == thread && (visible == null || visible.Contains(i.Container!.UnitId)));
+    }
+
+    /// <summary>What is said of an item on its page, for other pages that speak of it.</summary>
+    internal static async Task<string> StandingAsync(long id, Caller caller, WideKeelDb db, Calendar calendar)
+    {
+        // Written by the page itself, so that the two cannot tell different things.
+        var shown = await ShowAsync(id, caller, db, calendar);
+        return shown.Refused ? "" : shown.Value.Standing;
     }
 
     /// <summary>What rules the item and until when, in one sentence.</summary>

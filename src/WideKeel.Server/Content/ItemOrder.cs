@@ -86,10 +86,15 @@ internal sealed record ItemOrder(string Expression, string Join, string OrderBy,
             QueryIndex.Created => "i.Created",
             QueryIndex.Modified => "i.Modified",
             QueryIndex.Size => "i.Bytes",
-            // The compiler took this name from a query: it is a value here, never a part of the SQL.
-            QueryIndex.Field => $"(SELECT d.Date FROM item_date d WHERE d.ItemId = i.Id AND d.Name = '{key.Field!.Replace("'", "''", StringComparison.Ordinal)}')",
+            QueryIndex.Field => FieldKey(key.Field!.Replace("'", "''", StringComparison.Ordinal)),
             _ => throw new ArgumentOutOfRangeException(nameof(key)),
         };
         return $"{value} IS NULL, {value} {(key.Descending ? "DESC" : "ASC")}";
     }
+
+    /// <summary>Numbers stand before dates, and these before names. The compiler took the name from a query: it is a value here, never a part of the SQL.</summary>
+    private static string FieldKey(string name) => $"""
+        COALESCE((SELECT strftime('%Y-%m-%d', d.Date * 86400, 'unixepoch') FROM item_date d WHERE d.ItemId = i.Id AND d.Name = '{name}'),
+            (SELECT CASE WHEN f.Value GLOB '*[0-9]*' AND f.Value NOT GLOB '*[^-+.0-9]*' THEN CAST(f.Value AS REAL) ELSE f.Value END FROM item_field f WHERE f.ItemId = i.Id AND f.Name = '{name}')) COLLATE NOCASE
+        """;
 }

@@ -100,6 +100,12 @@ public static class QueryEndpoints
             join c in db.Containers on i.ContainerId equals c.Id
             where units == null || units.Contains(c.UnitId)
             select d.Name).Distinct().OrderBy(n => n).Take(200).ToListAsync(cancel);
+        var texts = await (
+            from f in db.ItemFields
+            join i in db.Items on f.ItemId equals i.Id
+            join c in db.Containers on i.ContainerId equals c.Id
+            where units == null || units.Contains(c.UnitId)
+            select f.Name).Distinct().OrderBy(n => n).Take(200).ToListAsync(cancel);
         List<IndexView> indexes = [];
         foreach (var index in Enum.GetValues<QueryIndex>())
         {
@@ -107,6 +113,7 @@ public static class QueryEndpoints
             {
                 case QueryIndex.Field:
                     indexes.AddRange(fields.Select(f => new IndexView(f == "docdate" ? f : $"field.{f}", "dates", OrderRelations)));
+                    indexes.AddRange(texts.Except(fields).Select(f => new IndexView($"field.{f}", "names", RelationsOf($"field.{f}"))));
                     break;
                 case QueryIndex.Sensitive:
                     if (caller.May(Right.ReadSensitive))

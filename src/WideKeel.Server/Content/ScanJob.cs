@@ -95,7 +95,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
                         continue;
                     }
 
-                    var text = await share.ExtractAsync(file.Path, TypeOf(file.Path), cancel);
+                    var text = await share.ExtractAsync(file.Path, ItemIntake.TypeOf(file.Path), cancel);
                     portion.Add(new(file, hash, text, scan.FindIn(text.Text)));
                     characters += text.Text.Length;
                 }
@@ -126,14 +126,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
             $"{files.Count:N0} files: {counts.New:N0} new, {counts.Changed:N0} changed, {counts.Moved:N0} moved, {counts.Gone:N0} gone, {unreadable.Count:N0} could not be read.");
     }
 
-    public static string ContainerOf(string path) => path.IndexOf('/', StringComparison.Ordinal) is var slash and > 0 ? path[..slash] : ".";
-
-    /// <summary>Lower-case extension; empty when there is none that looks like one.</summary>
-    private static string TypeOf(string path)
-    {
-        var extension = Path.GetExtension(path).TrimStart('.').ToLowerInvariant();
-        return extension.Length <= 10 && extension.All(char.IsAsciiLetterOrDigit) ? extension : "";
-    }
+    internal static string ContainerOf(string path) => path.IndexOf('/', StringComparison.Ordinal) is var slash and > 0 ? path[..slash] : ".";
 
     private static bool Covers(string folder, string path) => folder == "." || path == folder || path.StartsWith(folder + "/", StringComparison.Ordinal);
 
@@ -173,7 +166,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         {
             var unitPaths = await session.Db.Containers.Where(c => containers.Values.Contains(c.Id))
                 .Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path }).ToDictionaryAsync(c => c.Id, c => c.Path, cancel);
-            List<Item> changed = [];
+            List<Item> changed = [], relocated = [];
             foreach (var (file, hash, text, _) in portion)
             {
                 var container = containers[ContainerOf(file.Path)];
@@ -194,7 +187,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
                         counts.Changed++;
                     }
 
-                    Fill(item, file, hash, text);
+                    ItemIntake.Fill(item, file, hash, text, calendar);
                     changed.Add(item);
                     continue;
                 }
@@ -210,13 +203,14 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
                         .SetProperty(i => i.ModifiedTicks, file.Modified.ToUnixTimeTicks()), cancel);
                     var movedItem = await session.Db.Items.SingleAsync(i => i.Id == match.Id, cancel);
                     FullText.Put(session, movedItem, text.Text);
+                    relocated.Add(movedItem);
                     session.Record("moved", new("item", Text(match.Id), unit), new JsonObject { ["path"] = match.Path }, new JsonObject { ["path"] = file.Path });
                     counts.Moved++;
                     continue;
                 }
 
                 var fresh = new Item { ContainerId = container, Path = file.Path, Title = "", Type = "", Hash = hash };
-                Fill(fresh, file, hash, text);
+                ItemIntake.Fill(fresh, file, hash, text, calendar);
                 session.Db.Items.Add(fresh);
                 changed.Add(fresh);
                 counts.New++;
@@ -231,82 +225,12 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
                     session.Record("found", new("item", Text(item.Id), unitPaths[item.ContainerId]), after: new JsonObject { ["path"] = item.Path, ["hash"] = item.Hash, ["bytes"] = item.Bytes });
                 }
 
-                await WriteTextAsync(session, item, texts[item.Path], isNew: !known.ContainsKey(item.Path), cancel);
+                await ItemIntake.WriteTextAsync(session, item, texts[item.Path].Text, texts[item.Path].Finds, isNew: !known.ContainsKey(item.Path), cancel);
             }
 
             await session.Db.SaveChangesAsync(cancel);
-            await ReevaluateAsync(session, changed, cancel);
-            await FileAsync(session, [.. changed.Where(i => i.SeriesId is null)], cancel);
+            await ItemIntake.SettleAsync(session, [.. changed, .. relocated], calendar, cancel);
         }, cancel);
-    }
-
-    private void Fill(Item item, Found.File file, string hash, Extracted text)
-    {
-        item.Title = text.Title ?? Path.GetFileName(file.Path);
-        item.Type = TypeOf(file.Path);
-        item.Author = text.Author;
-        item.Owner = text.Owner;
-        item.Subject = text.Subject;
-        item.Thread = text.Thread;
-        item.Attachments = text.Attachments.Count == 0 ? null : string.Join('\n', text.Attachments);
-        item.Bytes = file.Bytes;
-        item.Hash = hash;
-        item.Modified = calendar.DateOf(file.Modified);
-        // The document's own word comes first; a copied file's birth time is that of the copy, so the earlier of the two times counts.
-        item.Created = text.Created ?? calendar.DateOf(Instant.Min(file.Born, file.Modified));
-        item.ModifiedTicks = file.Modified.ToUnixTimeTicks();
-    }
-
-    private static async Task WriteTextAsync(WriteSession session, Item item, ReadFile file, bool isNew, CancellationToken cancel)
-    {
-        var text = file.Text;
-        if (!isNew)
-        {
-            await session.Db.ItemTexts.Where(t => t.ItemId == item.Id).ExecuteDeleteAsync(cancel);
-            await session.Db.ItemDates.Where(d => d.ItemId == item.Id).ExecuteDeleteAsync(cancel);
-            await session.Db.ItemSensitives.Where(s => s.ItemId == item.Id).ExecuteDeleteAsync(cancel);
-        }
-
-        session.Db.ItemTexts.Add(new() { ItemId = item.Id, Text = text.Text, Limit = text.Limit });
-        session.Db.ItemDates.AddRange(text.Dates.Select(d => new ItemDate { ItemId = item.Id, Name = d.Key, Date = d.Value }));
-        session.Db.ItemSensitives.AddRange(KindSet.CountsOf(item.Id, file.Finds));
-        FullText.Put(session, item, text.Text);
-    }
-
-    private async Task ReevaluateAsync(WriteSession session, List<Item> changed, CancellationToken cancel)
-    {
-        var ruling = await Ruling.LoadForAsync(session.Db, calendar.Evaluator, changed);
-        var ids = new ItemFilter(Units: null) { Ids = [.. changed.Select(i => i.Id)] };
-        ItemScan.WriteStandings(session, ruling, ids.Where(), c => ids.Bind(c, 0));
-        if (changed.Any(i => ruling.RuleOf(i.SeriesId) is not null || ruling.BlanketsOf(i.ContainerId).Length > 0))
-        {
-            await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", null, "scan");
-        }
-    }
-
-    /// <summary>Files what arrived: by the default of its folder or container, else by the rules that are in force.</summary>
-    private async Task FileAsync(WriteSession session, List<Item> unfiled, CancellationToken cancel)
-    {
-        var places = unfiled.Select(i => i.ContainerId).Distinct().ToList();
-        var defaults = await session.Db.FilingDefaults.Include(d => d.Series).Where(d => places.Contains(d.ContainerId) && d.Series!.State != SeriesState.Retired).ToListAsync(cancel);
-        if (defaults.Count > 0)
-        {
-            var ruling = await Ruling.LoadForAsync(session.Db, calendar.Evaluator, unfiled, defaults.Select(d => d.SeriesId));
-            var units = await session.Db.Containers.Where(c => places.Contains(c.Id)).Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path }).ToDictionaryAsync(c => c.Id, c => c.Path, cancel);
-            var placed = unfiled.Select(i => (Item: i, Default: FilingDefaultEndpoints.Of(defaults, i))).Where(i => i.Default is not null).ToList();
-            foreach (var group in placed.GroupBy(i => i.Default!.Series!))
-            {
-                await FilingEndpoints.ApplyAsync(session, [.. group.Select(i => new FilingEndpoints.FiledItem(i.Item.Id, null, units[i.Item.ContainerId], Core.Content.Grade.None))], group.Key, "default of its place", FiledHow.Default, null, ruling, cancel);
-            }
-
-            unfiled = [.. unfiled.Except(placed.Select(i => i.Item))];
-        }
-
-        var rules = await session.Db.FilingRules.Include(r => r.Series).Where(r => r.State == FilingRuleState.Active).OrderByDescending(r => r.Priority).ThenBy(r => r.Id).ToListAsync(cancel);
-        if (rules.Count > 0 && unfiled.Count > 0)
-        {
-            await FilingRuleJob.FileAsync(session, rules, [.. unfiled.Select(i => i.Id)], unfiled.Count, calendar, cancel);
-        }
     }
 
     private async Task FinishAsync(JobRun run, Source source, List<Known> gone, List<Found.Unreadable> unreadable, Counts counts, CancellationToken cancel)

@@ -17,6 +17,7 @@ using WideKeel.Server.Notifications;
 using WideKeel.Server.SignIn;
 using WideKeel.Store;
 using WideKeel.Store.Disposition;
+using WideKeel.Store.Matters;
 using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Disposition;
@@ -98,7 +99,7 @@ public static class BatchEndpoints
     {
         var today = calendar.Today;
         var groups = await db.Items.AsNoTracking()
-            .Where(i => i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null && i.SeriesId != null)
+            .Where(i => i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null && i.SeriesId != null).NotHeld(db, today)
             .GroupBy(i => i.SeriesId!.Value)
             .Select(g => new { Series = g.Key, Items = g.LongCount(), Bytes = g.Sum(i => i.Bytes), Oldest = g.Min(i => i.DisposableFrom) })
             .ToListAsync(cancel);
@@ -130,9 +131,9 @@ public static class BatchEndpoints
     {
         await db.Database.OpenConnectionAsync(cancel);
         using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
-        command.CommandText = """
+        command.CommandText = $"""
             SELECT i.SeriesId, COUNT(*), SUM(i.Bytes), MIN(i.DisposableFrom) FROM item i
-            WHERE i.DisposableFrom <= $today AND i.BatchId IS NULL AND i.DestroyedAt IS NULL AND i.SeriesId IS NOT NULL
+            WHERE i.DisposableFrom <= $today AND i.BatchId IS NULL AND i.DestroyedAt IS NULL AND i.SeriesId IS NOT NULL AND NOT {Holds.HeldSql}
             GROUP BY i.SeriesId, strftime('%Y-%m', i.DisposableFrom * 86400, 'unixepoch') ORDER BY 4
             """;
         command.Parameters.AddWithValue("$today", today.ToDayNumber());
@@ -162,7 +163,7 @@ public static class BatchEndpoints
         {
             var covered = Ruling.Reached(blanket.InForce!.Reach, blanket.Unit!.Path, containers, today);
             var items = (await db.Items.AsNoTracking()
-                .Where(i => covered.Contains(i.ContainerId) && i.SeriesId == null && i.AtEnd == EndAction.Destroy && i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null)
+                .Where(i => covered.Contains(i.ContainerId) && i.SeriesId == null && i.AtEnd == EndAction.Destroy && i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null).NotHeld(db, today)
                 .Select(i => new { i.Id, i.Bytes, i.DisposableFrom }).ToListAsync(cancel)).Where(i => taken.Add(i.Id)).Select(i => (i.Id, i.Bytes, i.DisposableFrom!.Value)).ToList();
             if (items.Count > 0)
             {
@@ -199,7 +200,7 @@ public static class BatchEndpoints
             }
 
             List<long> ids = series is not null
-                ? await session.Db.Items.Where(i => i.SeriesId == series.Id && i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null).Select(i => i.Id).ToListAsync(cancel)
+                ? await session.Db.Items.Where(i => i.SeriesId == series.Id && i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null).NotHeld(session.Db, today).Select(i => i.Id).ToListAsync(cancel)
                 : [.. (await UnderBlanketsAsync(session.Db, today, cancel)).Where(b => b.Blanket.Id == blanket!.Id).SelectMany(b => b.Items).Select(i => i.Id)];
             if (ids.Count == 0)
             {
@@ -252,7 +253,7 @@ public static class BatchEndpoints
             LocalDate? month = request.Month?.With(DateAdjusters.StartOfMonth);
             var from = month ?? today;
             var to = month is { } first ? LocalDate.Min(first.With(DateAdjusters.EndOfMonth), today) : today;
-            var due = await session.Db.Items.Where(i => i.SeriesId == series.Id && i.DisposableFrom <= to && (month == null || i.DisposableFrom >= from) && i.BatchId == null && i.DestroyedAt == null).ToListAsync(cancel);
+            var due = await session.Db.Items.Where(i => i.SeriesId == series.Id && i.DisposableFrom <= to && (month == null || i.DisposableFrom >= from) && i.BatchId == null && i.DestroyedAt == null).NotHeld(session.Db, today).ToListAsync(cancel);
             if (due.Count == 0)
             {
                 return new Refusal("nothing-due", null, $"Nothing is due under {series.Code}{(month is null ? "" : " of that month")} that does not lie in a batch already.");

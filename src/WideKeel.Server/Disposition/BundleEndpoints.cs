@@ -47,8 +47,13 @@ public static class BundleEndpoints
             return (Reply<Done>)new Refusal("bundle-handed-over", null, "The archive has it; the copy here was removed when its receipt was noted.");
         }
 
-        var folder = BagOf(options, bundle.BatchId).Folder;
-        var name = $"widekeel-batch-{bundle.BatchId.ToString(CultureInfo.InvariantCulture)}";
+        return ZipOf(BagOf(options, bundle.BatchId), $"widekeel-batch-{bundle.BatchId.ToString(CultureInfo.InvariantCulture)}", http, cancel);
+    }
+
+    /// <summary>A bag as one file.</summary>
+    internal static IResult ZipOf(Bag bag, string name, HttpContext http, CancellationToken cancel)
+    {
+        var folder = bag.Folder;
         // The archive writer flushes its last bytes synchronously.
         http.Features.GetRequiredFeature<IHttpBodyControlFeature>().AllowSynchronousIO = true;
         return Results.Stream(async stream =>

@@ -9,12 +9,14 @@ using WideKeel.Core.Ledger;
 using WideKeel.Core.Retention;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
+using WideKeel.Server.Matters;
 using WideKeel.Server.Notifications;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Disposition;
 using WideKeel.Store.Ledger;
+using WideKeel.Store.Matters;
 using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Disposition;
@@ -65,12 +67,14 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         List<Work> portion;
         Ruling ruling;
         ILookup<long, ItemDate> dates;
+        HashSet<long> held;
         await using (var db = await databases.CreateDbContextAsync(cancel))
         {
             portion = await WorkOf(db, db.BatchLines.Where(l => l.BatchId == batchId && (l.State == LineState.Waiting || l.State == LineState.Destroying))).Take(Portion).ToListAsync(cancel);
             ruling = await Ruling.LoadForAsync(db, calendar.Evaluator, portion.Select(w => w.Item));
             var ids = portion.Select(w => w.Item.Id).ToList();
             dates = (await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync(cancel)).ToLookup(d => d.ItemId);
+            held = await HeldAsync(db, [.. portion.Select(w => w.Item)], cancel);
         }
 
         if (portion.Count == 0)
@@ -110,7 +114,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
                 {
                     Fail(session, line, item, subject, "The file could not be read to make sure that it is the one that was signed for.");
                 }
-                else if (Recheck.DropReason(new(item.Id, session.Db.Batches.Single(b => b.Id == batchId).SeriesId, line.Hash), Now(line, item, ruling, dates[item.Id], hashes[item.Id])) is { } reason)
+                else if (Recheck.DropReason(new(item.Id, session.Db.Batches.Single(b => b.Id == batchId).SeriesId, line.Hash), Now(line, item, ruling, dates[item.Id], hashes[item.Id], held.Contains(item.Id) || await session.Db.HoldItems.On(calendar.Today).AnyAsync(h => h.ItemId == item.Id, cancel))) is { } reason)
                 {
                     (line.State, line.Outcome, item.BatchId) = (LineState.DroppedOut, reason, null);
                     session.Record("dropped-out", subject, after: new JsonObject { ["batch"] = batchId }, reason: reason);
@@ -264,9 +268,21 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         }
 
         // Whoever changed a file after it was copied keeps what they wrote; the bundle holds what was signed for.
-        List<Work> same = [], changed = [];
+        List<Work> same = [], changed = [], held = [];
+        HashSet<long> kept;
+        await using (var db = await databases.CreateDbContextAsync(cancel))
+        {
+            kept = await HeldAsync(db, [.. portion.Select(w => w.Item)], cancel);
+        }
+
         foreach (var work in portion)
         {
+            if (kept.Contains(work.Item.Id))
+            {
+                held.Add(work);
+                continue;
+            }
+
             string? now = "";
             try
             {
@@ -283,10 +299,10 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         await RemoveAsync(run, batchId, same, LineState.Transferred, cancel);
         await writer.RunAsync(run.Actor, async session =>
         {
-            foreach (var work in changed)
+            foreach (var work in changed.Concat(held))
             {
                 var line = await session.Db.BatchLines.Include(l => l.Item).SingleAsync(l => l.BatchId == batchId && l.ItemId == work.Line.ItemId, cancel);
-                Fail(session, line, line.Item!, Subject(work), "It changed, or could not be read, after it was copied into the bundle. The bundle holds what was signed for; the file stays.");
+                Fail(session, line, line.Item!, Subject(work), held.Contains(work) ? "It is kept for another reason since it was copied into the bundle. The bundle holds a copy; the file stays." : "It changed, or could not be read, after it was copied into the bundle. The bundle holds what was signed for; the file stays.");
             }
         }, cancel);
         return portion.Count > 0;
@@ -294,11 +310,24 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
 
     private static string NameInBag(Work work) => $"{string.Concat(work.Source.Select(c => c is '/' or '\\' ? '-' : c))}/{work.Item.Path}";
 
-    private static ItemNow Now(BatchLine line, Item item, Ruling ruling, IEnumerable<ItemDate> dates, string? hash)
+    /// <summary>Held by the index of holds, or by an order that is in force and has not been applied to all that exists yet.</summary>
+    private async Task<HashSet<long>> HeldAsync(WideKeelDb db, List<Item> items, CancellationToken cancel)
+    {
+        var held = await Holds.HeldAsync(db, [.. items.Select(i => i.Id)], calendar.Today);
+        var unapplied = await StandingHolds.LoadAsync(db, calendar.Today, cancel, unapplied: true);
+        if (!unapplied.IsEmpty)
+        {
+            held.UnionWith((await StandingHolds.ArrivalsAsync(db, items, cancel)).Where(a => unapplied.Matching(a.Arrival).Count > 0).Select(a => a.Item.Id));
+        }
+
+        return held;
+    }
+
+    private static ItemNow Now(BatchLine line, Item item, Ruling ruling, IEnumerable<ItemDate> dates, string? hash, bool held)
     {
         var standing = ruling.Evaluator.Evaluate(ruling.RuleOf(item.SeriesId), ruling.BlanketsOf(item.ContainerId), ItemEndpoints.FactsOf(item, ruling, dates));
         // A line already marked was deleted by the run that was cut off: its absence is our own doing.
-        return new(item.SeriesId, standing, hash, item.MissingSince is not null || line.State == LineState.Destroying);
+        return new(item.SeriesId, standing, hash, item.MissingSince is not null || line.State == LineState.Destroying, held && (line.State != LineState.Destroying || hash is not null));
     }
 
     private static void Extend(WriteSession session, BatchLine line, Item item, LedgerSubject subject, Ruling ruling)
@@ -335,6 +364,8 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
 
         await session.Db.ItemCopies.Where(c => c.ItemId == item.Id).ExecuteDeleteAsync(cancel);
         await session.Db.ItemTexts.Where(t => t.ItemId == item.Id).ExecuteDeleteAsync(cancel);
+        await session.Db.ItemFields.Where(f => f.ItemId == item.Id).ExecuteDeleteAsync(cancel);
+        await session.Db.WorkspaceVersions.Where(v => v.ItemId == item.Id).ExecuteDeleteAsync(cancel);
         await session.Db.ItemSensitives.Where(s => s.ItemId == item.Id).ExecuteDeleteAsync(cancel);
         // The stub keeps its title and is found by it; the text is gone.
         FullText.Put(session, item, "");

@@ -42,18 +42,23 @@ public static class JobEndpoints
                 return Problems.NotFound("job");
             }
 
-            if (job.Kind == Disposition.ExecuteJob.KindName)
+            if (job.Kind is Disposition.ExecuteJob.KindName or Matters.HoldJob.KindName or Matters.DeleteMatterJob.KindName)
             {
-                return new Refusal("job-not-stoppable", null, "An execution that was signed for goes on to its end.");
+                return new Refusal("job-not-stoppable", null, "What was signed for or ordered goes on to its end; half of it helps nobody.");
             }
 
             job.CancelAsked = true;
-            session.Record("job-stopped", new("job", id.ToString(CultureInfo.InvariantCulture), job.Unit));
+            session.Record("job-stopped", job.MatterId is { } matter ? Matters.MatterAccess.Subject(matter) : new("job", id.ToString(CultureInfo.InvariantCulture), job.Unit));
             return new Done();
         }, cancel);
 
     internal static bool MaySee(Caller caller, JobView job)
     {
+        if (job.MatterId is { } matter)
+        {
+            return caller.Matters.ContainsKey(matter);
+        }
+
         var reach = AccessPolicy.Reach(caller.Remits, Right.ReadJobs);
         return reach.Any(r => r == caller.Root || (job.Unit is { } unit && r.Covers(new UnitPath(unit))));
     }

@@ -14,8 +14,12 @@ public sealed record JobView(long Id, string Kind, long SubjectId, string Title,
     [System.Text.Json.Serialization.JsonIgnore]
     public string? Unit { get; init; }
 
+    /// <summary>Only members of this matter may see it; not part of what is shown.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public long? MatterId { get; init; }
+
     public static JobView Of(Job job) =>
-        new(job.Id, job.Kind, job.SubjectId, job.Title, job.State, job.Done, job.Total, job.Message, job.AskedBy, job.AskedAt, job.StartedAt, job.EndedAt) { Unit = job.Unit };
+        new(job.Id, job.Kind, job.SubjectId, job.Title, job.State, job.Done, job.Total, job.Message, job.AskedBy, job.AskedAt, job.StartedAt, job.EndedAt) { Unit = job.Unit, MatterId = job.MatterId };
 }
 
 /// <summary>Passes what changes in jobs to whoever listens; a slow listener misses states in between, never the last.</summary>

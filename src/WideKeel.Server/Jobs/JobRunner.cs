@@ -12,8 +12,17 @@ public interface IJobKind
 {
     string Kind { get; }
 
+    /// <summary>Kinds of one lane run one after the other; lanes run beside each other, so that a hold does not wait for a scan.</summary>
+    string Lane => Lanes.Content;
+
     /// <summary>Does the work and returns one sentence on what was done.</summary>
     Task<string> RunAsync(JobRun run, CancellationToken cancel);
+}
+
+public static class Lanes
+{
+    public const string Content = "content";
+    public const string Matters = "matters";
 }
 
 /// <summary>One run of a job: what it is about, and where it reports.</summary>
@@ -60,7 +69,7 @@ public sealed class JobCancelledException : Exception;
 /// <summary>Putting jobs into the queue, inside the change that calls for them.</summary>
 public sealed class JobBoard
 {
-    private readonly Channel<bool> signal = Channel.CreateBounded<bool>(new BoundedChannelOptions(1) { FullMode = BoundedChannelFullMode.DropWrite });
+    private readonly Dictionary<string, Channel<bool>> signals = new[] { Lanes.Content, Lanes.Matters }.ToDictionary(l => l, _ => Channel.CreateBounded<bool>(new BoundedChannelOptions(1) { FullMode = BoundedChannelFullMode.DropWrite }));
 
     /// <summary>Adds a job unless the same one waits or runs already; that one is returned then.</summary>
     public static async Task<Job> AddAsync(WriteSession session, string kind, long subjectId, string title, string? unit, string askedBy)
@@ -83,16 +92,22 @@ public sealed class JobBoard
     private static readonly HashSet<string> MayQueueBehindItself = [CaptureKind, Content.LookJob.KindName];
 
     /// <summary>Says that there may be something to do; after the commit.</summary>
-    public void Wake() => signal.Writer.TryWrite(true);
+    public void Wake()
+    {
+        foreach (var signal in signals.Values)
+        {
+            signal.Writer.TryWrite(true);
+        }
+    }
 
-    internal async Task WaitAsync(CancellationToken cancel)
+    internal async Task WaitAsync(string lane, CancellationToken cancel)
     {
         // A look every few seconds costs nothing and makes a lost signal harmless.
         using var timeout = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         timeout.CancelAfter(TimeSpan.FromSeconds(5));
         try
         {
-            await signal.Reader.ReadAsync(timeout.Token);
+            await signals[lane].Reader.ReadAsync(timeout.Token);
         }
         catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
         {
@@ -110,12 +125,15 @@ public sealed class JobBoard
     }
 }
 
-/// <summary>Takes jobs from the queue, one at a time, oldest first; what was running when the process stopped comes first.</summary>
+/// <summary>Takes jobs from the queue, in each lane one at a time, oldest first; what was running when the process stopped comes first.</summary>
 public sealed class JobRunner(IDbContextFactory<WideKeelDb> databases, IEnumerable<IJobKind> kinds, Writer writer, JobBoard queue, JobFeed feed, IClock clock, ILogger<JobRunner> log) : BackgroundService
 {
     private readonly Dictionary<string, IJobKind> byKind = kinds.ToDictionary(k => k.Kind);
 
-    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    protected override Task ExecuteAsync(CancellationToken stoppingToken) =>
+        Task.WhenAll(byKind.Values.GroupBy(k => k.Lane).Select(lane => RunLaneAsync(lane.Key, [.. lane.Select(k => k.Kind)], stoppingToken)));
+
+    private async Task RunLaneAsync(string lane, List<string> own, CancellationToken stoppingToken)
     {
         while (!stoppingToken.IsCancellationRequested)
         {
@@ -125,14 +143,14 @@ public sealed class JobRunner(IDbContextFactory<WideKeelDb> databases, IEnumerab
                 await using (var db = await databases.CreateDbContextAsync(stoppingToken))
                 {
                     next = await db.Jobs.AsNoTracking()
-                        .Where(j => j.State == JobState.Running || j.State == JobState.Queued)
+                        .Where(j => (j.State == JobState.Running || j.State == JobState.Queued) && own.Contains(j.Kind))
                         .OrderBy(j => j.State == JobState.Running ? 0 : 1).ThenBy(j => j.Id)
                         .FirstOrDefaultAsync(stoppingToken);
                 }
 
                 if (next is null)
                 {
-                    await queue.WaitAsync(stoppingToken);
+                    await queue.WaitAsync(lane, stoppingToken);
                 }
                 else
                 {

@@ -66,14 +66,16 @@ public static class LedgerEndpoints
     /// <summary>Entries about units of the remit; entries about nobody's unit only for those over the whole organisation.</summary>
     private static IQueryable<LedgerRow> Visible(Caller caller, WideKeelDb db)
     {
-        var rows = db.Ledger.AsNoTracking();
+        // What happens in a matter is for its members, whoever else may read the ledger.
+        var matters = caller.Matters.Keys.Select(m => m.ToString(CultureInfo.InvariantCulture)).ToList();
+        var rows = db.Ledger.AsNoTracking().Where(e => e.SubjectKind != "matter" || matters.Contains(e.SubjectId));
         if (caller.Units(Right.ReadLedger) is not { } units)
         {
             return rows;
         }
 
         var paths = units.Select(u => caller.PathOf(u).Value).ToList();
-        return rows.Where(e => e.SubjectUnit != null && paths.Contains(e.SubjectUnit));
+        return rows.Where(e => e.SubjectKind == "matter" || (e.SubjectUnit != null && paths.Contains(e.SubjectUnit)));
     }
 
     internal static async Task<List<LedgerView>> HistoryAsync(WideKeelDb db, string kind, long id, CancellationToken cancel)
@@ -107,30 +109,57 @@ public static class LedgerEndpoints
     }
 
     /// <summary>A range with its proofs, for a check without the product; format in docs/formats.md.</summary>
-    private static async Task<IResult> Export(long? from, long? to, WideKeelDb db, Heads heads, IClock clock, CancellationToken cancel)
+    private static async Task<IResult> Export(long? from, long? to, Caller caller, WideKeelDb db, Heads heads, IClock clock, CancellationToken cancel)
     {
         await db.Database.OpenConnectionAsync(cancel);
         var connection = (SqliteConnection)db.Database.GetDbConnection();
-        var prover = new MerkleProver(LedgerReader.LeafHashes(connection));
-        var (first, last) = (from ?? 1, Math.Min(to ?? prover.Size, prover.Size));
+        var size = await db.Ledger.LongCountAsync(cancel);
+        var (first, last) = (from ?? 1, Math.Min(to ?? size, size));
         if (first < 1 || first > last || last - first >= MostExported)
         {
-            return (Reply<Done>)new Refusal("range-malformed", "from", $"Give a range within 1 to {prover.Size}, of at most {MostExported} entries.");
+            return (Reply<Done>)new Refusal("range-malformed", "from", $"Give a range within 1 to {size}, of at most {MostExported} entries.");
         }
 
-        var head = heads.Sign(prover.Size, prover.Root(), clock.GetCurrentInstant());
-        var export = new JsonObject
+        var own = caller.Matters.Keys.Select(m => m.ToString(CultureInfo.InvariantCulture)).ToList();
+        var secret = (await db.Ledger.AsNoTracking().Where(e => e.Sequence >= first && e.Sequence <= last && e.SubjectKind == "matter" && !own.Contains(e.SubjectId)).Select(e => e.Sequence).ToListAsync(cancel)).ToHashSet();
+        var export = ExportOf(connection, heads, clock.GetCurrentInstant(), [.. LedgerReader.Entries(connection, first, last).Select(e => (e.Sequence, e.Body, secret.Contains(e.Sequence)))]);
+        return Results.File(Encoding.UTF8.GetBytes(export), "application/json", $"ledger-{first}-{last}.json");
+    }
+
+    /// <summary>Entries with their proofs under a head signed now; the format of docs/formats.md.</summary>
+    /// <param name="entries">Secret ones show their hash only.</param>
+    internal static string ExportOf(SqliteConnection connection, Heads heads, Instant now, IReadOnlyList<(long Sequence, string Body, bool Secret)> entries)
+    {
+        var prover = new MerkleProver(LedgerReader.LeafHashes(connection));
+        return new JsonObject
         {
-            ["format"] = "widekeel-ledger/1",
-            ["head"] = JsonNode.Parse(head.ToLine()),
+            ["format"] = LedgerExport.Format,
+            ["head"] = JsonNode.Parse(heads.Sign(prover.Size, prover.Root(), now).ToLine()),
             ["publicKey"] = heads.PublicKeyPem,
-            ["entries"] = new JsonArray([.. LedgerReader.Entries(connection, first, last).Select(e => (JsonNode)new JsonObject
-            {
-                ["seq"] = e.Sequence,
-                ["body"] = e.Body,
-                ["inclusion"] = CertificateDocument.Hashes(prover.InclusionProof((int)e.Sequence - 1)),
-            })]),
-        };
-        return Results.File(Encoding.UTF8.GetBytes(export.ToJsonString()), "application/json", $"ledger-{first}-{last}.json");
+            ["entries"] = new JsonArray([.. entries.Select(e => EntryOf(e.Sequence, e.Body, e.Secret, prover))]),
+        }.ToJsonString();
+    }
+
+    internal static string? ReasonOf(LedgerRow row)
+    {
+        using var body = JsonDocument.Parse(row.Body);
+        return body.RootElement.TryGetProperty("reason", out var reason) ? reason.GetString() : null;
+    }
+
+    /// <summary>Of an entry that the reader may not see only its hash is given: it proves its place among the others, and tells nothing.</summary>
+    private static JsonObject EntryOf(long sequence, string body, bool secret, MerkleProver prover)
+    {
+        var entry = new JsonObject { ["seq"] = sequence };
+        if (secret)
+        {
+            entry["leaf"] = Convert.ToHexStringLower(MerkleTree.LeafHash(Encoding.UTF8.GetBytes(body)));
+        }
+        else
+        {
+            entry["body"] = body;
+        }
+
+        entry["inclusion"] = CertificateDocument.Hashes(prover.InclusionProof((int)sequence - 1));
+        return entry;
     }
 }

@@ -49,10 +49,11 @@ public sealed class Mailer(IDbContextFactory<WideKeelDb> databases, Writer write
         var now = clock.GetCurrentInstant();
         var waiting = await (
             from m in db.Messages.AsNoTracking()
-            join p in db.Users on m.PersonId equals p.Id
+            join p in db.Users on m.PersonId equals p.Id into people
+            from p in people.DefaultIfEmpty()
             where m.SentAt == null && !m.Digest && m.NextTryAt <= now && m.Attempts < Waits.Length + 1
             orderby m.Id
-            select new { Message = m, p.DisplayName, p.Email }).Take(100).ToListAsync(cancel);
+            select new { Message = m, DisplayName = m.ToName ?? p.DisplayName, Email = m.ToMail ?? p.Email }).Take(100).ToListAsync(cancel);
         var organisation = waiting.Count == 0 ? null : await db.Organisations.AsNoTracking().SingleOrDefaultAsync(cancel);
         if (organisation is null || !room.CanSend(organisation))
         {
@@ -167,6 +168,11 @@ public sealed class MailRoom(MailSink? sink, IDataProtectionProvider protection,
         text.MessageId = string.Create(CultureInfo.InvariantCulture, $"message-{message.Id}.{message.At.ToUnixTimeMilliseconds()}@widekeel.example");
         text.Date = message.At.ToDateTimeOffset();
         text.Headers.Add("Auto-Submitted", "auto-generated");
+        if (message.MatterId is { } matter)
+        {
+            text.Headers.Add(MailSink.MatterHeader, matter.ToString(CultureInfo.InvariantCulture));
+        }
+
         text.Body = new TextPart("plain") { Text = $"{message.Body}\n\nOpen it: {AddressOf(organisation)}{message.Link}\n\nYou are told because {message.Because}.\n" };
         return text;
     }

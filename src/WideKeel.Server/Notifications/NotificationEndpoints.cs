@@ -59,17 +59,24 @@ public static class NotificationEndpoints
         api.MapGet("/calendar/{key}.ics", Calendar).OpenToAll();
     }
 
-    private static async Task<Reply<IReadOnlyList<MessageView>>> List(WideKeelDb db, CancellationToken cancel) =>
-        (Outcome<IReadOnlyList<MessageView>>)await (
+    /// <summary>Messages of a matter are for its members, whoever looks after the mail.</summary>
+    private static async Task<Reply<IReadOnlyList<MessageView>>> List(Caller caller, WideKeelDb db, CancellationToken cancel)
+    {
+        var own = caller.Matters.Keys.ToList();
+        return (Outcome<IReadOnlyList<MessageView>>)await (
             from m in db.Messages.AsNoTracking()
-            join p in db.Users on m.PersonId equals p.Id
+            join p in db.Users on m.PersonId equals p.Id into people
+            from p in people.DefaultIfEmpty()
+            where m.MatterId == null || own.Contains(m.MatterId.Value)
             orderby m.Id descending
-            select new MessageView(m.Id, p.DisplayName, m.Kind, m.Subject, m.Link, m.At, m.Digest, m.SentAt, m.Attempts, m.Failure, m.SentAt == null && m.Attempts >= Mailer.MostAttempts)).Take(Most).ToListAsync(cancel);
+            select new MessageView(m.Id, m.ToName ?? p.DisplayName, m.Kind, m.Subject, m.Link, m.At, m.Digest, m.SentAt, m.Attempts, m.Failure, m.SentAt == null && m.Attempts >= Mailer.MostAttempts)).Take(Most).ToListAsync(cancel);
+    }
 
     private static async Task<Reply<Done>> Retry(long id, Caller caller, Writer writer, CancellationToken cancel) =>
         await writer.RunAsync<Done>(caller.Actor, async session =>
         {
-            var changed = await session.Db.Messages.Where(m => m.Id == id && m.SentAt == null).ExecuteUpdateAsync(set => set.SetProperty(m => m.NextTryAt, session.Now).SetProperty(m => m.Attempts, 0).SetProperty(m => m.Digest, false), cancel);
+            var own = caller.Matters.Keys.ToList();
+            var changed = await session.Db.Messages.Where(m => m.Id == id && m.SentAt == null && (m.MatterId == null || own.Contains(m.MatterId.Value))).ExecuteUpdateAsync(set => set.SetProperty(m => m.NextTryAt, session.Now).SetProperty(m => m.Attempts, 0).SetProperty(m => m.Digest, false), cancel);
             if (changed == 0)
             {
                 return Problems.NotFound("message");
@@ -124,10 +131,12 @@ public static class NotificationEndpoints
         return await room.SendAsync(organisation, caller.Name, caller.Mail, message, cancel) is { } failure ? new Refusal("mail-refused", "host", $"The mail server did not take it: {failure}") : new Done();
     }
 
-    private static Reply<IReadOnlyList<SunkMail>> Sink(MailRoom room) => (Outcome<IReadOnlyList<SunkMail>>)(room.Sink?.List(Most) ?? []).ToList();
+    private static Reply<IReadOnlyList<SunkMail>> Sink(Caller caller, MailRoom room) => (Outcome<IReadOnlyList<SunkMail>>)(room.Sink?.List(Most) ?? []).Where(m => MaySee(m, caller)).ToList();
 
-    private static IResult SinkFile(string name, MailRoom room) =>
-        room.Sink?.FileOf(name) is { } file ? Results.File(file, "message/rfc822", name) : (Reply<Done>)Problems.NotFound("mail");
+    private static bool MaySee(SunkMail mail, Caller caller) => mail.MatterId is not { } matter || caller.Matters.ContainsKey(matter);
+
+    private static IResult SinkFile(string name, Caller caller, MailRoom room) =>
+        room.Sink?.FileOf(name) is { } file && room.Sink.List(int.MaxValue).Any(m => m.Name == name && MaySee(m, caller)) ? Results.File(file, "message/rfc822", name) : (Reply<Done>)Problems.NotFound("mail");
 
     private static async Task<Reply<IReadOnlyList<WebhookView>>> Hooks(WideKeelDb db, CancellationToken cancel) =>
         (Outcome<IReadOnlyList<WebhookView>>)await Views(db.Webhooks.OrderBy(w => w.Name), db).ToListAsync(cancel);
@@ -252,6 +261,11 @@ public static class NotificationEndpoints
                 var until = SignOffRules.OverdueFrom(batch.Ruler.Stages[batch.SignOffs.Count], calendar.DateOf(batch.StageSince)).PlusDays(-1);
                 Add($"batch-{batch.Id}-stage-{batch.SignOffs.Count + 1}", until, $"Sign off: {batch.Ruler.Title}", $"/schedule/docket?batch={batch.Id}");
             }
+        }
+
+        foreach (var (uid, day, summary, link) in await Matters.MatterToday.DatesOfAsync(caller, db, calendar, cancel))
+        {
+            Add(uid, day, summary, link);
         }
 
         foreach (var group in caller.May(Right.SignDisposition) ? await BatchEndpoints.DueAsync(caller, db, calendar, cancel) : [])

@@ -16,7 +16,8 @@ internal static class Outbox
     /// <summary>So many go out by themselves to one person in a day; the rest wait for the morning's digest.</summary>
     public const int MostADay = 5;
 
-    public static void Add(WriteSession session, Person person, MessageText text, string link)
+    /// <param name="matter">Where it belongs to one: only members see it in the list of messages.</param>
+    public static void Add(WriteSession session, Person person, MessageText text, string link, long? matter = null)
     {
         if (!person.Active || string.IsNullOrEmpty(person.Email))
         {
@@ -28,9 +29,15 @@ internal static class Outbox
         session.Db.Messages.Add(new()
         {
             PersonId = person.Id, Kind = text.Kind, Subject = text.Subject, Body = text.Body, Because = text.Because, Link = link, At = session.Now, NextTryAt = session.Now,
-            Digest = text.Reminds || today >= MostADay,
+            Digest = text.Reminds || today >= MostADay, MatterId = matter,
         });
     }
+
+    /// <summary>To a person of the directory, who need not be able to sign in. Never held back for a digest: it is a duty's own message.</summary>
+    public static void Send(WriteSession session, DirectoryPerson to, long matter, MessageText text, string link) => session.Db.Messages.Add(new()
+    {
+        ToName = to.Name, ToMail = to.Mail, MatterId = matter, Kind = text.Kind, Subject = text.Subject, Body = text.Body, Because = text.Because, Link = link, At = session.Now, NextTryAt = session.Now,
+    });
 
     /// <summary>Tells every connected address of an event.</summary>
     public static void Tell(WriteSession session, string happened, JsonObject data)

@@ -5,6 +5,7 @@ using WideKeel.Core.Ledger;
 using WideKeel.Server.Content;
 using WideKeel.Server.Disposition;
 using WideKeel.Server.Jobs;
+using WideKeel.Server.Matters;
 using WideKeel.Server.Retention;
 using WideKeel.Store;
 using WideKeel.Store.Disposition;
@@ -57,6 +58,7 @@ public sealed class Routine(IDbContextFactory<WideKeelDb> databases, Writer writ
             await RemindAsync(session, today, cancel);
             await session.Db.SaveChangesAsync(cancel);
             await DigestAsync(session, organisation, cancel);
+            await MatterRoutine.RunAsync(session, today, calendar, cancel);
             await CertificateEndpoints.LetGoAsync(session, today, organisation.CertificateYears, calendar, cancel);
             await JobBoard.AddAsync(session, VerifyCopiesJob.KindName, 0, "Verifying the copies in safekeeping", null, "routine");
             if (await session.Db.Items.AnyAsync(i => i.FiledHow == FiledHow.Hand && i.DestroyedAt == null, cancel))
@@ -102,7 +104,7 @@ public sealed class Routine(IDbContextFactory<WideKeelDb> databases, Writer writ
     private async Task DigestAsync(WriteSession session, Store.People.Organisation organisation, CancellationToken cancel)
     {
         var address = room.AddressOf(organisation);
-        foreach (var own in (await session.Db.Messages.Where(m => m.Digest && m.SentAt == null).OrderBy(m => m.Id).ToListAsync(cancel)).GroupBy(m => m.PersonId))
+        foreach (var own in (await session.Db.Messages.Where(m => m.Digest && m.SentAt == null && m.PersonId != null).OrderBy(m => m.Id).ToListAsync(cancel)).GroupBy(m => m.PersonId))
         {
             var text = Texts.Digest([.. own.Select(m => (m.Subject, m.Body, address + m.Link))]);
             session.Db.Messages.Add(new() { PersonId = own.Key, Kind = text.Kind, Subject = text.Subject, Body = text.Body, Because = text.Because, Link = "/today", At = session.Now, NextTryAt = session.Now });

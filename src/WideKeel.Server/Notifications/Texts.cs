@@ -42,8 +42,19 @@ internal static class Texts
 
     public static MessageText Proposed(string by, string title, string why) => new("proposal", $"{by} asks for your agreement", $"{title}. {by} says why: {why}", "a second person must agree, and you may");
 
+    public static MessageText ReleaseAsked(string matter, string by, long items, long due, string why) => new(
+        "release", $"{by} asks for your agreement: a release in {matter}", $"{by} asks to release {Plural(items, "item")} of {matter}, of which {due.ToString("N0", CultureInfo.InvariantCulture)} become due. {by} says why: {why}", "a second member must agree, and you may");
+
+    public static MessageText NoticeReminder(string subject) => new("notice-reminder", $"Reminder: {subject}", "A notice that was sent to you waits for your acknowledgement. Open it, answer its questions, and keep what it names until you are told otherwise.", "you have not acknowledged it yet");
+
+    public static MessageText NoticeEscalation(string custodian, int days) => new(
+        "notice-escalation", $"{custodian} has not acknowledged a notice", $"{custodian} was sent a notice {Plural(days, "day")} ago and has not acknowledged it. Please see that they do.", "you are their manager");
+
+    public static MessageText CustodianLeaves(string matter, string custodian, LocalDate on) => new(
+        "custodian-leaves", $"A custodian of {matter} leaves: {custodian}", $"{custodian} leaves on {Date.Format(on)}. Make sure that a hold order keeps their content before the account goes.", "you lead the matter");
+
     public static MessageText Digest(IReadOnlyList<(string Subject, string Body, string Link)> parts) => new(
         "digest", $"{Plural(parts.Count, "matter")} of yours this morning", string.Join("\n\n", parts.Select(p => $"* {p.Subject}\n  {p.Body}\n  {p.Link}")), "these could wait until the morning");
 
-    private static string Plural(int count, string word) => $"{count.ToString("N0", CultureInfo.InvariantCulture)} {word}{(count == 1 ? "" : "s")}";
+    private static string Plural(long count, string word) => $"{count.ToString("N0", CultureInfo.InvariantCulture)} {word}{(count == 1 ? "" : "s")}";
 }

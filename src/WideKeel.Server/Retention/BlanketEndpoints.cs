@@ -13,6 +13,7 @@ using WideKeel.Server.Jobs;
 using WideKeel.Server.SignIn;
 using WideKeel.Store;
 using WideKeel.Store.Content;
+using WideKeel.Store.Matters;
 using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Retention;
@@ -74,7 +75,7 @@ public static class BlanketEndpoints
             var items = db.Items.AsNoTracking().Where(i => coveredIds.Contains(i.ContainerId) && i.DestroyedAt == null && (visible == null || visible.Contains(i.Container!.UnitId)));
             var copies = items.Where(i => i.MissingSince != null).SelectMany(i => db.ItemCopies.Where(c => c.ItemId == i.Id));
             views.Add(new(blanket.Id, blanket.Name, blanket.UnitId, blanket.Unit!.Name, blanket.State, blanket.InForce, blanket.Draft, blanket.DraftBy, blanket.DraftAt, blanket.VersionInForce, RuleWords.Short(definition), covered,
-                await items.LongCountAsync(cancel), await items.SumAsync(i => i.Bytes, cancel), await items.LongCountAsync(i => i.SeriesId == null && i.DisposableFrom <= today, cancel),
+                await items.LongCountAsync(cancel), await items.SumAsync(i => i.Bytes, cancel), await items.Where(i => i.SeriesId == null && i.DisposableFrom <= today).NotHeld(db, today).LongCountAsync(cancel),
                 new(await copies.LongCountAsync(cancel), await copies.SumAsync(c => c.Bytes, cancel)), caller.May(Right.WriteSchedule, blanket.UnitId), blanket.Revision));
         }
 

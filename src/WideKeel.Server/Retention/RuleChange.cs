@@ -53,7 +53,7 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
     /// <summary>Every item in reach that the change may touch, whatever it does to it.</summary>
     public IEnumerable<ItemChange> Pass(SqliteConnection connection)
     {
-        foreach (var row in ItemScan.Facts(connection, Before.Clocks.And(After.Clocks), $"i.BatchId IS NULL AND {Where}", Bind))
+        foreach (var row in ItemScan.Facts(connection, Before.Clocks.And(After.Clocks), $"i.BatchId IS NULL AND {Where}", Bind, Before.Evaluator.Today))
         {
             yield return new(row, Before.Of(row), After.Of(row, SeriesAfter is null ? row.SeriesId : SeriesAfter(row.SeriesId)));
         }
@@ -65,7 +65,7 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
         var consequences = new Consequences(Before.Evaluator.Today);
         foreach (var change in Pass(connection))
         {
-            consequences.Add(change.Row.ContainerId, change.Row.Bytes, change.Before, change.After);
+            consequences.Add(change.Row.ContainerId, change.Row.Bytes, change.Before, change.After, change.Row.Held);
         }
 
         var figures = consequences.Figures();
@@ -96,7 +96,7 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
         var from = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
         var today = Before.Evaluator.Today;
         var all = Pass(await OpenAsync(db))
-            .Where(c => group == All || (Consequences.EffectsOf(c.Before, c.After, today) is var found && (effects == Effects.None ? found == Effects.None : found.HasFlag(effects))))
+            .Where(c => group == All || (Consequences.EffectsOf(c.Before, c.After, today, c.Row.Held) is var found && (effects == Effects.None ? found == Effects.None : found.HasFlag(effects))))
             .Select(c => c.Row.Id).Order().ToList();
         var ids = all.Where(i => i > from).Take(GroupRows + 1).ToList();
         var rows = await ItemEndpoints.RowsAsync([.. ids.Take(GroupRows)], db, calendar);

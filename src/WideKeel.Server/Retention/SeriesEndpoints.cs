@@ -15,6 +15,7 @@ using WideKeel.Server.Ledger;
 using WideKeel.Server.SignIn;
 using WideKeel.Store;
 using WideKeel.Store.Content;
+using WideKeel.Store.Matters;
 using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Retention;
@@ -394,7 +395,7 @@ public static class SeriesEndpoints
         using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
         var filter = new ItemFilter(units) { Series = only is { } id ? [id] : [] };
         command.CommandText = $"""
-            SELECT i.SeriesId, COUNT(*), SUM(i.Bytes), SUM(i.DisposableFrom <= $today AND i.BatchId IS NULL), SUM(i.KeepUntil = {KeepUntil.AwaitingEvent.Code}),
+            SELECT i.SeriesId, COUNT(*), SUM(i.Bytes), SUM(i.DisposableFrom <= $today AND i.BatchId IS NULL AND NOT {Holds.HeldSql}), SUM(i.KeepUntil = {KeepUntil.AwaitingEvent.Code}),
                 MIN(i.Created), MAX(CASE WHEN i.KeepUntil < {KeepUntil.AwaitingEvent.Code} THEN i.KeepUntil END)
             FROM item i JOIN container c ON c.Id = i.ContainerId
             WHERE i.SeriesId IS NOT NULL AND i.DestroyedAt IS NULL AND {filter.Where()} GROUP BY i.SeriesId

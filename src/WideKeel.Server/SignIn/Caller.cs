@@ -2,9 +2,11 @@ using System.Security.Claims;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core;
 using WideKeel.Core.Ledger;
+using WideKeel.Core.Matters;
 using WideKeel.Core.People;
 using WideKeel.Store;
 using WideKeel.Store.Content;
+using WideKeel.Store.Matters;
 
 namespace WideKeel.Server.SignIn;
 
@@ -26,6 +28,9 @@ public sealed class Caller
     public string? Address { get; private set; }
 
     public IReadOnlyList<Remit> Remits { get; private set; } = [];
+
+    /// <summary>The matters of which the caller is a member, directly or through groups, with the part in each.</summary>
+    public IReadOnlyDictionary<long, MemberPart> Matters { get; private set; } = new Dictionary<long, MemberPart>();
 
     public UnitPath Root { get; private set; } = new("/");
 
@@ -62,7 +67,11 @@ public sealed class Caller
         Root = units.Values.OrderBy(u => u.Value.Length).FirstOrDefault(new UnitPath("/"));
         Remits = [.. person.Remits.Select(r => new Remit(r.Role, new UnitPath(r.Unit!.Path)))];
         (PersonId, Name, Mail) = (person.Id, person.DisplayName, person.Email ?? "");
+        await RenewMattersAsync(db);
     }
+
+    /// <summary>After an act that makes the caller a member: the same request goes on with it.</summary>
+    public async Task RenewMattersAsync(WideKeelDb db) => Matters = InScope(Right.OpenMatters) ? await MembershipOf.MattersAsync(db, PersonId, Mail) : new Dictionary<long, MemberPart>();
 
     /// <summary>May the caller use the right at all?</summary>
     public bool May(Right right) => InScope(right) && AccessPolicy.Allows(Remits, right, Root);

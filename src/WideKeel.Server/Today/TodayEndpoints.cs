@@ -7,16 +7,18 @@ using WideKeel.Core.Disposition;
 using WideKeel.Core.People;
 using WideKeel.Core.Time;
 using WideKeel.Server.Disposition;
+using WideKeel.Server.Matters;
 using WideKeel.Server.SignIn;
 using WideKeel.Store;
 using WideKeel.Store.Disposition;
 using WideKeel.Store.Content;
+using WideKeel.Store.Matters;
 using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Today;
 
 /// <summary>One thing that waits for the caller.</summary>
-/// <param name="Kind"><c>sign</c>, <c>open-batch</c>, <c>draft</c>, <c>unreadable</c>, <c>unfiled</c>, <c>scan</c>.</param>
+/// <param name="Kind"><c>sign</c>, <c>open-batch</c>, <c>release</c>, <c>notice</c>, <c>custodian</c>, <c>order</c>, <c>draft</c>, <c>unreadable</c>, <c>unfiled</c>, <c>scan</c>.</param>
 /// <param name="By">The day by which it should be done; null when there is none.</param>
 /// <param name="Link">Path of the screen that its button opens.</param>
 public sealed record Waiting(string Kind, string Title, string Why, LocalDate? By, string ByWords, string Action, string Link, bool Pressing);
@@ -52,7 +54,13 @@ public static class TodayEndpoints
             await AddSourcesAsync(waiting, db, calendar, cancel);
         }
 
-        var figures = caller.May(Right.ReadContent) ? await FiguresAsync(caller, db, calendar, cancel) : [];
+        if (caller.Matters.Count > 0)
+        {
+            waiting.AddRange(await MatterToday.OfAsync(caller, db, calendar, cancel));
+        }
+
+        waiting.AddRange(await MatterToday.NoticesOfAsync(caller, db, calendar, cancel));
+        var figures = caller.May(Right.ReadContent) && !caller.Remits.All(r => r.Role is Role.Staff) ? await FiguresAsync(caller, db, calendar, cancel) : [];
         if (caller.May(Right.FileContent) && figures.Count > 0 && figures[3] is { Value: not "0" } unfiled)
         {
             waiting.Add(new("unfiled", $"{unfiled.Value} items are filed under no series", "Nothing keeps them and nothing removes them", null, "no date", "File them", "/content?unfiled=true", false));
@@ -132,16 +140,17 @@ public static class TodayEndpoints
         using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
         command.CommandText = $"""
             SELECT d.value,
-                SUM(alive), SUM(alive AND i.KeepUntil IS NOT NULL), SUM(alive AND i.DisposableFrom <= d.value),
+                SUM(alive), SUM(alive AND i.KeepUntil IS NOT NULL), SUM(alive AND i.DisposableFrom <= d.value AND NOT i.Held),
                 SUM(i.DestroyedAt IS NOT NULL AND i.DestroyedAt / 86400000 <= d.value), SUM(alive AND i.SeriesId IS NULL),
                 SUM(alive AND past), SUM(CASE WHEN alive THEN i.Bytes ELSE 0 END)
             FROM json_each($days) d
-            JOIN (SELECT x.*, COALESCE(json_extract(s.InForce, '$.graceDays'), 0) AS Grace FROM item x LEFT JOIN series s ON s.Id = x.SeriesId) i
+            JOIN (SELECT i.*, COALESCE(json_extract(s.InForce, '$.graceDays'), 0) AS Grace, $holds AS Held FROM item i LEFT JOIN series s ON s.Id = i.SeriesId) i
             JOIN container c ON c.Id = i.ContainerId
             WHERE i.Created <= d.value AND {filter.Where()} GROUP BY d.value ORDER BY d.value
             """
             .Replace("alive", "(i.DestroyedAt IS NULL OR i.DestroyedAt / 86400000 > d.value)", StringComparison.Ordinal)
-            .Replace("past", "i.DisposableFrom + i.Grace < d.value", StringComparison.Ordinal);
+            .Replace("past", "i.DisposableFrom + i.Grace < d.value AND NOT i.Held", StringComparison.Ordinal)
+            .Replace("$holds", Holds.HeldSql, StringComparison.Ordinal);
         filter.Bind(command, today.ToDayNumber());
         command.Parameters.AddWithValue("$days", System.Text.Json.JsonSerializer.Serialize(days));
         Dictionary<int, long[]> byDay = [];

@@ -146,6 +146,16 @@ public sealed class ItemDate
     public LocalDate Date { get; set; }
 }
 
+/// <summary>A field of an item whose value is no date, by its name in lower case.</summary>
+public sealed class ItemField
+{
+    public long ItemId { get; init; }
+
+    public required string Name { get; init; }
+
+    public required string Value { get; set; }
+}
+
 /// <summary>How many finds of one sensitive kind an item has, by how sure they are. Where they stand is found anew when the text is shown.</summary>
 public sealed class ItemSensitive
 {
@@ -285,6 +295,15 @@ internal sealed class ItemTextTable : IEntityTypeConfiguration<ItemText>
 internal sealed class ItemDateTable : IEntityTypeConfiguration<ItemDate>
 {
     public void Configure(EntityTypeBuilder<ItemDate> table) => table.ToTable("item_date").HasKey(d => new { d.ItemId, d.Name });
+}
+
+internal sealed class ItemFieldTable : IEntityTypeConfiguration<ItemField>
+{
+    public void Configure(EntityTypeBuilder<ItemField> table)
+    {
+        table.ToTable("item_field").HasKey(f => new { f.ItemId, f.Name });
+        table.HasIndex(f => f.Name);
+    }
 }
 
 internal sealed class ItemSensitiveTable : IEntityTypeConfiguration<ItemSensitive>

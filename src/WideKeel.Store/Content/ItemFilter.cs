@@ -61,6 +61,7 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
     /// <summary>An SQL expression over <c>i</c> that gives the name of an <see cref="ItemState"/>; <c>$today</c> is bound by <see cref="Bind"/>.</summary>
     public static string StateSql { get; } = string.Create(CultureInfo.InvariantCulture, $"""
         CASE WHEN i.DestroyedAt IS NOT NULL THEN CASE i.HandedOver WHEN 1 THEN 'HandedOver' ELSE 'Destroyed' END
+             WHEN {Matters.Holds.HeldSql} THEN 'Held'
              WHEN i.BatchId IS NOT NULL THEN 'OnDocket'
              WHEN i.KeepUntil IS NULL AND i.DisposableFrom IS NULL THEN CASE i.AtEnd WHEN 0 THEN 'NoRule' ELSE 'AwaitingEvent' END
              WHEN i.KeepUntil = {KeepUntil.Permanent.Code} THEN 'Permanent'
@@ -71,10 +72,11 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
         """);
 
     /// <summary>An SQL expression for the name of a <see cref="Grade"/>, as <see cref="Core.Retention.Standing.GradeOn"/> decides it.</summary>
-    public static string GradeSql { get; } = """
+    public static string GradeSql { get; } = $"""
         CASE WHEN i.DestroyedAt IS NOT NULL THEN 'None'
              WHEN i.OwnGradeUntil >= $today THEN CASE i.OwnGrade WHEN 1 THEN 'Kept' WHEN 2 THEN 'Declared' ELSE 'Worm' END
              WHEN i.KeepUntil >= $today THEN 'Kept'
+             WHEN {Matters.Holds.HeldSql} THEN 'Kept'
              ELSE 'None' END
         """;
 

@@ -9,7 +9,8 @@ using WideKeel.Store.Retention;
 namespace WideKeel.Store.Content;
 
 /// <summary>One row of the streamed pass. Its clocks are those of the row that was read last: they are not to be kept.</summary>
-public readonly record struct FactsRow(long Id, long ContainerId, long? SeriesId, ItemFacts Facts, long Bytes);
+/// <param name="Held">A hold forbids its disposal; told only where it was asked for.</param>
+public readonly record struct FactsRow(long Id, long ContainerId, long? SeriesId, ItemFacts Facts, long Bytes, bool Held);
 
 /// <summary>
 /// Streams the columns that the rules need. Raw SQL because a million entities would cost a hundred times the computation they feed.
@@ -18,8 +19,10 @@ public static class ItemScan
 {
     /// <param name="wanted">Which fields and events the rules look at: only those are read.</param>
     /// <param name="where">Condition over the alias <c>i</c>, of our own text; values are bound by <paramref name="bind"/>.</param>
-    public static IEnumerable<FactsRow> Facts(SqliteConnection connection, Clocks wanted, string where, Action<SqliteCommand>? bind)
+    /// <param name="heldOn">The day for which holds are looked at; null tells nothing of them.</param>
+    public static IEnumerable<FactsRow> Facts(SqliteConnection connection, Clocks wanted, string where, Action<SqliteCommand>? bind, LocalDate? heldOn = null)
     {
+        var held = heldOn is { } day ? Matters.Holds.All(connection, day) : [];
         using var command = connection.CreateCommand();
         var fields = wanted.Fields.Select((name, i) => (Name: name, Parameter: string.Create(CultureInfo.InvariantCulture, $"$clock{i}"))).ToList();
         command.CommandText = $"""
@@ -51,7 +54,7 @@ public static class ItemScan
                 more = reader.Read();
             }
             while (more && fields.Count > 0 && reader.GetInt64(0) == id);
-            yield return new(id, container, series, facts, bytes);
+            yield return new(id, container, series, facts, bytes, held.Count > 0 && held.Contains(id));
         }
     }
 

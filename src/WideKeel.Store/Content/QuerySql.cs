@@ -82,6 +82,7 @@ public sealed class QuerySql
         on.CreateFunction("wk_words", (int at, string? title, string? body, string? author, string? owner) =>
             QueryMatcher.Matches(decided[at], new() { Title = title, Body = body, Author = author, Owner = owner }));
         on.CreateFunction("wk_value", (int at, string? value) => value is not null && Fits(at, value));
+        on.CreateFunction("wk_field", (int at, string name, string value) => QueryMatcher.Matches(decided[at], new() { Fields = new Dictionary<string, string> { [name] = value } }));
         on.CreateFunction("wk_day", (int at, int day) => Fits(at, LocalDatePattern.Iso.Format(DayNumber.ToDate(day))));
 
         bool Fits(int at, string value) => decided[at] switch
@@ -286,10 +287,12 @@ public sealed class QuerySql
             case QueryIndex.Created or QueryIndex.Modified or QueryIndex.Size:
                 return "1";
             case QueryIndex.Field when condition is Condition.Has { Field: var present }:
-                return $"EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {Parameter(present!)})";
+                var wanted = Parameter(present!);
+                return $"(EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {wanted}) OR EXISTS (SELECT 1 FROM item_field f WHERE f.ItemId = i.Id AND f.Name = {wanted}))";
             case QueryIndex.Field:
                 var field = condition is Condition.Is exact ? exact.Field : ((Condition.NameIn)condition).Field;
-                return $"EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {Parameter(field!)} AND wk_day({Decide(condition)}, d.Date))";
+                var (name, value) = (Parameter(field!), Decide(condition));
+                return $"(EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {name} AND wk_day({value}, d.Date)) OR {OtherField(name, value)})";
             case QueryIndex.Text when condition is Condition.Has:
                 return "1";
             case QueryIndex.Text:
@@ -307,8 +310,14 @@ public sealed class QuerySql
     {
         QueryIndex.Created => Between("i.Created", condition),
         QueryIndex.Modified => Between("i.Modified", condition),
-        _ => $"EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {Parameter(condition.Field!)} AND {Between("d.Date", condition)})",
+        _ => DateField(condition, Parameter(condition.Field!)),
     };
+
+    /// <summary>A date stands in a column of its own; a moment, of which only the date counts, is a text.</summary>
+    private string DateField(Condition.DateIn condition, string name) =>
+        $"(EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {name} AND {Between("d.Date", condition)}) OR {OtherField(name, Decide(condition))})";
+
+    private static string OtherField(string name, int at) => string.Create(CultureInfo.InvariantCulture, $"EXISTS (SELECT 1 FROM item_field f WHERE f.ItemId = i.Id AND f.Name = {name} AND wk_field({at}, f.Name, f.Value))");
 
     private static string Between(string column, Condition.DateIn condition)
     {
@@ -325,12 +334,11 @@ public sealed class QuerySql
         static string Day(LocalDate date) => date.ToDayNumber().ToString(CultureInfo.InvariantCulture);
     }
 
-    /// <summary>Fields of this store hold dates, never numbers.</summary>
-    private static string Numbers(Condition.NumberIn condition)
+    private string Numbers(Condition.NumberIn condition)
     {
         if (condition.Index != QueryIndex.Size)
         {
-            return "0";
+            return OtherField(Parameter(condition.Field!), Decide(condition));
         }
 
         List<string> parts = [];

@@ -28,6 +28,9 @@ public sealed class Job
     /// <summary>Path of the unit whose people may see it; null when only those over the whole organisation may.</summary>
     public string? Unit { get; init; }
 
+    /// <summary>It belongs to a matter, and only members may see it.</summary>
+    public long? MatterId { get; init; }
+
     public JobState State { get; set; }
 
     /// <summary>Where to go on; its meaning belongs to the kind.</summary>

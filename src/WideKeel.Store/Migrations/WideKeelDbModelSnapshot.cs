@@ -290,6 +290,25 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("item_date", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Content.ItemField", b =>
+                {
+                    b.Property<long>("ItemId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Value")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("ItemId", "Name");
+
+                    b.HasIndex("Name");
+
+                    b.ToTable("item_field", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Content.ItemSensitive", b =>
                 {
                     b.Property<long>("ItemId")
@@ -463,6 +482,59 @@ namespace WideKeel.Store.Migrations
                         .IsUnique();
 
                     b.ToTable("unreadable", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Content.WorkspaceFile", b =>
+                {
+                    b.Property<long>("ItemId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("FollowsId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("ItemId");
+
+                    b.HasIndex("FollowsId");
+
+                    b.ToTable("workspace_file", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Content.WorkspaceVersion", b =>
+                {
+                    b.Property<long>("ItemId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Bytes")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("ItemId", "Number");
+
+                    b.ToTable("workspace_version", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.Disposition.Batch", b =>
@@ -776,6 +848,9 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("MatterId")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Message")
                         .HasColumnType("TEXT");
 
@@ -865,6 +940,576 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("ledger", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Matters.BundleItem", b =>
+                {
+                    b.Property<long>("BundleId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ItemId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Documents")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("FirstControl")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Left")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("BundleId", "ItemId");
+
+                    b.ToTable("bundle_item", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.Custodian", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("AddedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("AddedBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("Authored")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Containers")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("MatterId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("PersonId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("PersonId");
+
+                    b.HasIndex("MatterId", "PersonId")
+                        .IsUnique();
+
+                    b.ToTable("custodian", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.HoldItem", b =>
+                {
+                    b.Property<long>("ItemId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("OrderId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Pinned")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("ReleaseId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("Until")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("ItemId", "OrderId");
+
+                    b.HasIndex("ReleaseId");
+
+                    b.HasIndex("OrderId", "ItemId");
+
+                    b.ToTable("hold_item", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.HoldOrder", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("AppliedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Containers")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Draft")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("InForce")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("InForceAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("InForceBy")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("MatterId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Names")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("ReleasedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("State");
+
+                    b.HasIndex("MatterId", "Number")
+                        .IsUnique();
+
+                    b.ToTable("hold_order", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.HoldRelease", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("AskedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("AskedBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("AskedById")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("DecidedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("DecidedBy")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("DecidedWhy")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("DelayDays")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Fingerprint")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Former")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Items")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("MatterId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Narrowed")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("OrderId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("Through")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Why")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("OrderId");
+
+                    b.ToTable("hold_release", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.Matter", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("BundleDays")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("ClosedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("ControlPrefix")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("DelayDays")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("DeletionAskedBy")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("DeletionAskedById")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("DeletionWhy")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Description")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("NextControl")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Number")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("OpenedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("OpenedBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("UnitId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Number")
+                        .IsUnique();
+
+                    b.HasIndex("UnitId");
+
+                    b.ToTable("matter", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.MatterBundle", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("AskedBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Bytes")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("ControlPrefix")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("DeletedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Documents")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Duplicates")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Failure")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("FirstControl")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Hash")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Items")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("KeepThrough")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Left")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("MadeAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("MatterId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Options")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("MatterId");
+
+                    b.ToTable("matter_bundle", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.MatterMember", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("GroupId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("MatterId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Part")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("PersonId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("GroupId");
+
+                    b.HasIndex("PersonId");
+
+                    b.HasIndex("MatterId", "PersonId", "GroupId")
+                        .IsUnique();
+
+                    b.ToTable("matter_member", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.Notice", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("EscalateDays")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("IssuedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("IssuedBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("MatterId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Questions")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("RemindDays")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Version")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("MatterId", "Version")
+                        .IsUnique();
+
+                    b.ToTable("notice", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.NoticeCopy", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("AcknowledgedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Answers")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("CustodianId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("EscalatedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("NoticeId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("OpenedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("RemindedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Reminders")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("SentAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Token")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("CustodianId");
+
+                    b.HasIndex("Token")
+                        .IsUnique();
+
+                    b.HasIndex("NoticeId", "CustodianId")
+                        .IsUnique();
+
+                    b.ToTable("notice_copy", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.Sweep", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Definition")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("MatterId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Revision")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("MatterId");
+
+                    b.ToTable("sweep", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.SweepHit", b =>
+                {
+                    b.Property<long>("RunId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ItemId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("RunId", "ItemId");
+
+                    b.ToTable("sweep_hit", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.SweepRun", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("AskedBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Bytes")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Definition")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Failure")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Figures")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Items")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("SweepId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("SweepId");
+
+                    b.ToTable("sweep_run", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Notifications.Delivery", b =>
                 {
                     b.Property<long>("Id")
@@ -940,10 +1585,13 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("MatterId")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long>("NextTryAt")
                         .HasColumnType("INTEGER");
 
-                    b.Property<long>("PersonId")
+                    b.Property<long?>("PersonId")
                         .HasColumnType("INTEGER");
 
                     b.Property<long?>("SentAt")
@@ -951,6 +1599,12 @@ namespace WideKeel.Store.Migrations
 
                     b.Property<string>("Subject")
                         .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("ToMail")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("ToName")
                         .HasColumnType("TEXT");
 
                     b.HasKey("Id");
@@ -1037,6 +1691,89 @@ namespace WideKeel.Store.Migrations
                     b.HasIndex("PersonId");
 
                     b.ToTable("api_key", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryGroup", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.ToTable("directory_group", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryMembership", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("GroupId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("PersonId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("SubgroupId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("PersonId");
+
+                    b.HasIndex("SubgroupId");
+
+                    b.HasIndex("GroupId", "PersonId", "SubgroupId")
+                        .IsUnique();
+
+                    b.ToTable("directory_membership", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryPerson", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("LeavesOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Mail")
+                        .IsRequired()
+                        .HasColumnType("TEXT")
+                        .UseCollation("NOCASE");
+
+                    b.Property<string>("Manager")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Unit")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Mail")
+                        .IsUnique();
+
+                    b.ToTable("directory_person", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.People.Organisation", b =>
@@ -1738,6 +2475,17 @@ namespace WideKeel.Store.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Content.WorkspaceFile", b =>
+                {
+                    b.HasOne("WideKeel.Store.Content.Item", "Item")
+                        .WithOne()
+                        .HasForeignKey("WideKeel.Store.Content.WorkspaceFile", "ItemId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.Navigation("Item");
+                });
+
             modelBuilder.Entity("WideKeel.Store.Disposition.Batch", b =>
                 {
                     b.HasOne("WideKeel.Store.Retention.Blanket", "Blanket")
@@ -1809,6 +2557,126 @@ namespace WideKeel.Store.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Matters.Custodian", b =>
+                {
+                    b.HasOne("WideKeel.Store.Matters.Matter", null)
+                        .WithMany()
+                        .HasForeignKey("MatterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("WideKeel.Store.People.DirectoryPerson", "Person")
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.Navigation("Person");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.HoldOrder", b =>
+                {
+                    b.HasOne("WideKeel.Store.Matters.Matter", "Matter")
+                        .WithMany()
+                        .HasForeignKey("MatterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.Navigation("Matter");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.HoldRelease", b =>
+                {
+                    b.HasOne("WideKeel.Store.Matters.HoldOrder", null)
+                        .WithMany()
+                        .HasForeignKey("OrderId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.Matter", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.Unit", "Unit")
+                        .WithMany()
+                        .HasForeignKey("UnitId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.Navigation("Unit");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.MatterBundle", b =>
+                {
+                    b.HasOne("WideKeel.Store.Matters.Matter", null)
+                        .WithMany()
+                        .HasForeignKey("MatterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.MatterMember", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.DirectoryGroup", null)
+                        .WithMany()
+                        .HasForeignKey("GroupId");
+
+                    b.HasOne("WideKeel.Store.Matters.Matter", null)
+                        .WithMany("Members")
+                        .HasForeignKey("MatterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("WideKeel.Store.People.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.Notice", b =>
+                {
+                    b.HasOne("WideKeel.Store.Matters.Matter", null)
+                        .WithMany()
+                        .HasForeignKey("MatterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.NoticeCopy", b =>
+                {
+                    b.HasOne("WideKeel.Store.Matters.Custodian", "Custodian")
+                        .WithMany()
+                        .HasForeignKey("CustodianId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("WideKeel.Store.Matters.Notice", "Notice")
+                        .WithMany()
+                        .HasForeignKey("NoticeId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.Navigation("Custodian");
+
+                    b.Navigation("Notice");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.Sweep", b =>
+                {
+                    b.HasOne("WideKeel.Store.Matters.Matter", null)
+                        .WithMany()
+                        .HasForeignKey("MatterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.SweepRun", b =>
+                {
+                    b.HasOne("WideKeel.Store.Matters.Sweep", null)
+                        .WithMany()
+                        .HasForeignKey("SweepId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("WideKeel.Store.Notifications.Delivery", b =>
                 {
                     b.HasOne("WideKeel.Store.Notifications.Webhook", "Webhook")
@@ -1824,9 +2692,7 @@ namespace WideKeel.Store.Migrations
                 {
                     b.HasOne("WideKeel.Store.People.Person", null)
                         .WithMany()
-                        .HasForeignKey("PersonId")
-                        .OnDelete(DeleteBehavior.Cascade)
-                        .IsRequired();
+                        .HasForeignKey("PersonId");
                 });
 
             modelBuilder.Entity("WideKeel.Store.People.ApiKey", b =>
@@ -1836,6 +2702,23 @@ namespace WideKeel.Store.Migrations
                         .HasForeignKey("PersonId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryMembership", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.DirectoryGroup", null)
+                        .WithMany("Members")
+                        .HasForeignKey("GroupId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("WideKeel.Store.People.DirectoryPerson", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId");
+
+                    b.HasOne("WideKeel.Store.People.DirectoryGroup", null)
+                        .WithMany()
+                        .HasForeignKey("SubgroupId");
                 });
 
             modelBuilder.Entity("WideKeel.Store.People.PersonRemit", b =>
@@ -1965,6 +2848,16 @@ namespace WideKeel.Store.Migrations
             modelBuilder.Entity("WideKeel.Store.Disposition.Batch", b =>
                 {
                     b.Navigation("SignOffs");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.Matter", b =>
+                {
+                    b.Navigation("Members");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryGroup", b =>
+                {
+                    b.Navigation("Members");
                 });
 
             modelBuilder.Entity("WideKeel.Store.People.Person", b =>

@@ -9,7 +9,15 @@ public sealed class Message
 {
     public long Id { get; init; }
 
-    public long PersonId { get; init; }
+    /// <summary>Who is told; null where it goes to somebody who cannot sign in, by <see cref="ToMail"/>.</summary>
+    public long? PersonId { get; init; }
+
+    public string? ToName { get; init; }
+
+    public string? ToMail { get; init; }
+
+    /// <summary>It belongs to a matter: only members see it in the list.</summary>
+    public long? MatterId { get; init; }
 
     /// <summary>Which event it tells of: <c>batch-opened</c>.</summary>
     public required string Kind { get; init; }

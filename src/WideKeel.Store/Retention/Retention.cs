@@ -3,6 +3,7 @@ using System.Text.Json.Serialization;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using NodaTime;
+using NodaTime.Serialization.SystemTextJson;
 using WideKeel.Core.Retention;
 
 namespace WideKeel.Store.Retention;
@@ -162,7 +163,7 @@ public sealed class Event
 /// <summary>How definitions are written to their columns.</summary>
 internal static class DefinitionJson
 {
-    private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web) { Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) } };
+    private static readonly JsonSerializerOptions Options = new JsonSerializerOptions(JsonSerializerDefaults.Web) { Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) } }.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
 
     public static PropertyBuilder<T> IsJson<T>(this PropertyBuilder<T> property) => property.HasConversion(value => Write(value), text => Read<T>(text));
 

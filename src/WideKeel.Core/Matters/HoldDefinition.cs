@@ -1,0 +1,51 @@
+using NodaTime;
+using WideKeel.Core.Query;
+
+namespace WideKeel.Core.Matters;
+
+/// <summary>
+/// What a sweep looks through, or a hold order keeps: the content of some containers and of some custodians, as far as a query finds it and its
+/// dates fall within a range. With neither containers nor custodians it is all content of the matter's unit.
+/// </summary>
+/// <param name="Containers">Ids.</param>
+/// <param name="Custodians">Ids of the matter's custodians.</param>
+/// <param name="Query">CQL; null finds everything.</param>
+/// <param name="From">First day; null is open. An item is dated by the span from its creation to its last change, which must touch the range.</param>
+/// <param name="To">Last day.</param>
+public sealed record HoldDefinition(IReadOnlyList<long> Containers, IReadOnlyList<long> Custodians, string? Query, LocalDate? From, LocalDate? To)
+{
+    public static HoldDefinition Everything { get; } = new([], [], null, null, null);
+
+    /// <summary>The compiled query (null where there is none), or the first thing that is wrong.</summary>
+    public Outcome<CompiledQuery?> Check(LocalDate today)
+    {
+        if (Containers is null || Custodians is null)
+        {
+            return new Refusal("reach-missing", "definition", "The containers or the custodians are missing; leave the list empty instead.");
+        }
+
+        if (From > To)
+        {
+            return new Refusal("dates-reversed", "to", "The last day lies before the first.");
+        }
+
+        if (string.IsNullOrWhiteSpace(Query))
+        {
+            return (CompiledQuery?)null;
+        }
+
+        var compiled = QueryCompiler.Compile(PlainWords.ToQuery(Query), today);
+        return compiled.Refusal is { } mistake ? mistake with { Field = "query" }
+            : compiled.Value.Condition.LooksAt(QueryIndex.State) || compiled.Value.Condition.LooksAt(QueryIndex.Grade)
+                ? new Refusal("query-circular", "query", "State and grade change with holds themselves; ask for something that stays.")
+            : (CompiledQuery?)compiled.Value;
+    }
+
+    /// <summary>Whether something dated by this span falls within the range.</summary>
+    public bool Touches(LocalDate created, LocalDate modified) => !(modified < From) && !(LocalDate.Min(created, modified) > To);
+}
+
+/// <summary>A custodian as content knows them: the places that are theirs, and what they wrote or answer for anywhere.</summary>
+/// <param name="Containers">Ids of mailboxes, folders and channels.</param>
+/// <param name="Names">Name and mail address as author or owner of items; empty where what they wrote elsewhere is left out.</param>
+public sealed record CustodianPlaces(IReadOnlyList<long> Containers, IReadOnlyList<string> Names);

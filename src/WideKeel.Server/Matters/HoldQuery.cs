@@ -1,0 +1,103 @@
+using System.Globalization;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Core;
+using WideKeel.Core.Matters;
+using WideKeel.Core.Query;
+using WideKeel.Core.Time;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+using WideKeel.Store.Matters;
+
+namespace WideKeel.Server.Matters;
+
+/// <summary>What a sweep or an order asks, as one condition of SQL over <c>i</c> (item) that is not destroyed.</summary>
+internal sealed class HoldQuery
+{
+    private readonly List<(string Name, object Value)> parameters = [];
+    private readonly QuerySql? query;
+    private readonly int today;
+
+    private HoldQuery(HoldDefinition definition, IReadOnlyList<long>? containers, IReadOnlyList<string> names, QuerySql? query, int today)
+    {
+        (this.query, this.today) = (query, today);
+        (Containers, Names) = (containers, names);
+        Reach = Holds.ReachSql(containers, names, definition, parameters);
+        Where = $"i.DestroyedAt IS NULL AND {Reach}{(query is null ? "" : $" AND {query.Where}")}";
+    }
+
+    public string Where { get; }
+
+    /// <summary>Without the query.</summary>
+    public string Reach { get; }
+
+    public IReadOnlyList<long>? Containers { get; }
+
+    public IReadOnlyList<string> Names { get; }
+
+    public Condition? Condition => query?.Query.Condition;
+
+    public QuerySql? Query => query;
+
+    /// <param name="settled">Containers and names as an order settled them when it came into force; null looks them up now.</param>
+    public static async Task<Outcome<HoldQuery>> OfAsync(HoldDefinition definition, long matter, WideKeelDb db, Calendar calendar, CancellationToken cancel, (IReadOnlyList<long>? Containers, IReadOnlyList<string> Names)? settled = null)
+    {
+        var compiled = definition.Check(calendar.Today);
+        if (compiled.Refusal is { } mistake)
+        {
+            return mistake;
+        }
+
+        var (containers, names) = settled ?? await HoldReach.OfAsync(definition, db, cancel);
+        containers ??= (await HoldReach.LoadAsync(db, cancel)).OfUnit(matter);
+        await db.Database.OpenConnectionAsync(cancel);
+        QuerySql? query = null;
+        if (compiled.Value is { } asked)
+        {
+            var translated = QuerySql.Translate((SqliteConnection)db.Database.GetDbConnection(), asked);
+            if (translated.Refusal is { } wide)
+            {
+                return wide with { Field = "query" };
+            }
+
+            query = translated.Value;
+        }
+
+        return new HoldQuery(definition, containers, names, query, calendar.Today.ToDayNumber());
+    }
+
+    public void Bind(SqliteCommand command)
+    {
+        foreach (var (name, value) in parameters)
+        {
+            command.Parameters.AddWithValue(name, value);
+        }
+
+        if (Names.Count > 0)
+        {
+            Holds.BindFunctions(command);
+        }
+
+        command.Parameters.AddWithValue("$today", today);
+        query?.Bind(command);
+    }
+
+    /// <summary>Rows of a query over what is asked; <c>{where}</c> stands for the condition.</summary>
+    public IEnumerable<SqliteDataReader> Rows(SqliteConnection connection, string sql, Action<SqliteCommand>? bind = null)
+    {
+        using var command = connection.CreateCommand();
+        command.CommandText = sql.Replace("{where}", Where, StringComparison.Ordinal).Replace("{reach}", $"i.DestroyedAt IS NULL AND {Reach}", StringComparison.Ordinal);
+        Bind(command);
+        bind?.Invoke(command);
+        using var reader = command.ExecuteReader();
+        while (reader.Read())
+        {
+            yield return reader;
+        }
+    }
+
+    public long Count(SqliteConnection connection, string sql, Action<SqliteCommand>? bind = null) =>
+        Rows(connection, sql, bind).Select(r => r.IsDBNull(0) ? 0 : r.GetInt64(0)).Single();
+
+    public static string Number(long number) => number.ToString("N0", CultureInfo.InvariantCulture);
+}

@@ -1,0 +1,286 @@
+using System.Globalization;
+using System.Text.Json.Nodes;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core;
+using WideKeel.Core.Matters;
+using WideKeel.Core.Retention;
+using WideKeel.Server.Content;
+using WideKeel.Server.Jobs;
+using WideKeel.Server.SignIn;
+using WideKeel.Store;
+using WideKeel.Store.Matters;
+
+namespace WideKeel.Server.Matters;
+
+public sealed record RunView(long Id, Instant At, string AskedBy, RunState State, long Items, long Bytes, HoldDefinition Definition, SweepFigures? Figures, string? Failure);
+
+/// <param name="Last">The newest run; null where it never ran.</param>
+public sealed record SweepView(long Id, string Name, HoldDefinition Definition, RunView? Last, int Runs, long Revision) : IRevised;
+
+public sealed record SweepText(string Name, HoldDefinition Definition);
+
+/// <summary>How much a definition finds, counted now.</summary>
+public sealed record CountView(Tally Found, IReadOnlyList<string> Terms);
+
+/// <summary>Saved searches of a matter: run as jobs, their figures kept run by run.</summary>
+public static class SweepEndpoints
+{
+    private const int MostRows = 200;
+
+    public static void MapSweeps(this IEndpointRouteBuilder api)
+    {
+        api.MapPost("/matters/{id:long}/count", Count).RequiresSignIn();
+        api.MapPost("/matters/{id:long}/sweeps", Add).RequiresSignIn();
+        api.MapPut("/matters/{id:long}/sweeps/{sweep:long}", Change).RequiresSignIn();
+        api.MapDelete("/matters/{id:long}/sweeps/{sweep:long}", Remove).RequiresSignIn();
+        api.MapPost("/matters/{id:long}/sweeps/{sweep:long}/runs", Run).RequiresSignIn();
+        api.MapGet("/matters/{id:long}/sweeps/{sweep:long}/runs", Runs).RequiresSignIn();
+        api.MapGet("/matters/{id:long}/runs/{run:long}/items", Items).RequiresSignIn();
+        api.MapGet("/matters/{id:long}/runs/{run:long}/items.csv", Csv).RequiresSignIn();
+    }
+
+    internal static async Task<List<SweepView>> ViewsAsync(long matter, WideKeelDb db, CancellationToken cancel)
+    {
+        var sweeps = await db.Sweeps.AsNoTracking().Where(s => s.MatterId == matter).OrderBy(s => s.Id).ToListAsync(cancel);
+        var ids = sweeps.Select(s => s.Id).ToList();
+        var runs = (await db.SweepRuns.AsNoTracking().Where(r => ids.Contains(r.SweepId)).ToListAsync(cancel)).ToLookup(r => r.SweepId);
+        return [.. sweeps.Select(s => new SweepView(s.Id, s.Name, s.Definition, runs[s.Id].MaxBy(r => r.Id) is { } last ? View(last) : null, runs[s.Id].Count(), s.Revision))];
+    }
+
+    private static RunView View(SweepRun run) => new(run.Id, run.At, run.AskedBy, run.State, run.Items, run.Bytes, run.Definition, run.Figures, run.Failure);
+
+    private static async Task<Reply<CountView>> Count(long id, HoldDefinition definition, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        var found = await MatterAccess.FindAsync(id, caller, db, MemberPart.Reader, cancel);
+        if (found.Refusal is { } refusal)
+        {
+            return refusal;
+        }
+
+        if (await CheckAsync(id, definition, db, calendar, cancel) is { } wrong)
+        {
+            return wrong;
+        }
+
+        var query = await HoldQuery.OfAsync(definition, id, db, calendar, cancel);
+        return query.Refusal is { } mistake ? mistake : new CountView(TallyOf(query.Value, (SqliteConnection)db.Database.GetDbConnection()), QueryTerms.Of(definition.Query));
+    }
+
+    internal static Tally TallyOf(HoldQuery query, SqliteConnection connection) =>
+        query.Rows(connection, "SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {where}").Select(r => new Tally(r.GetInt64(0), r.GetInt64(1))).Single();
+
+    /// <summary>Null when a definition can be asked within the matter.</summary>
+    internal static async Task<Refusal?> CheckAsync(long matter, HoldDefinition definition, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        if (definition.Check(calendar.Today).Refusal is { } mistake)
+        {
+            return mistake;
+        }
+
+        var known = await db.Custodians.Where(c => c.MatterId == matter).Select(c => c.Id).ToListAsync(cancel);
+        return definition.Custodians.Any(c => !known.Contains(c)) ? Problems.NotFound("custodian") : await CustodianEndpoints.CheckAsync(matter, definition.Containers, db, cancel);
+    }
+
+    private static async Task<Reply<MatterView>> Add(long id, SweepText request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        var made = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Reviewer, caller, writer, async (session, _) =>
+        {
+            if ((CheckName(request.Name) ?? await CheckAsync(id, request.Definition, session.Db, calendar, cancel)) is { } wrong)
+            {
+                return wrong;
+            }
+
+            session.Db.Sweeps.Add(new() { MatterId = id, Name = request.Name.Trim(), Definition = request.Definition });
+            session.Record("sweep-added", MatterAccess.Subject(id), after: Json(request.Name, request.Definition));
+            return true;
+        }, cancel, changes: true);
+        return made.Refused ? made.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
+    }
+
+    internal static Refusal? CheckName(string? name) => string.IsNullOrWhiteSpace(name) || name.Length > 200 ? new("name-missing", "name", "Give it a name of at most 200 characters.") : null;
+
+    internal static JsonObject Json(string name, HoldDefinition definition) => new()
+    {
+        ["name"] = name.Trim(), ["containers"] = new JsonArray([.. definition.Containers.Select(c => (JsonNode)c)]), ["custodians"] = new JsonArray([.. definition.Custodians.Select(c => (JsonNode)c)]), ["query"] = definition.Query,
+        ["from"] = definition.From?.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture), ["to"] = definition.To?.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture),
+    };
+
+    private static async Task<Reply<MatterView>> Change(long id, long sweep, SweepText request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        var done = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Reviewer, caller, writer, async (session, _) =>
+        {
+            var known = await session.Db.Sweeps.SingleOrDefaultAsync(s => s.Id == sweep && s.MatterId == id, cancel);
+            if (known is null)
+            {
+                return Problems.NotFound("sweep");
+            }
+
+            if ((Problems.CheckMatch(http, known.Revision) ?? CheckName(request.Name) ?? await CheckAsync(id, request.Definition, session.Db, calendar, cancel)) is { } wrong)
+            {
+                return wrong;
+            }
+
+            session.Record("sweep-changed", MatterAccess.Subject(id), Json(known.Name, known.Definition), Json(request.Name, request.Definition));
+            (known.Name, known.Definition) = (request.Name.Trim(), request.Definition);
+            known.Revision++;
+            return true;
+        }, cancel, changes: true);
+        return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
+    }
+
+    private static async Task<Reply<Done>> Remove(long id, long sweep, Caller caller, Writer writer, CancellationToken cancel) =>
+        await MatterAccess.ChangeAsync<Done>(id, MemberPart.Reviewer, caller, writer, async (session, _) =>
+        {
+            var known = await session.Db.Sweeps.SingleOrDefaultAsync(s => s.Id == sweep && s.MatterId == id, cancel);
+            if (known is null)
+            {
+                return Problems.NotFound("sweep");
+            }
+
+            var runs = session.Db.SweepRuns.Where(r => r.SweepId == sweep);
+            await session.Db.SweepHits.Where(h => runs.Any(r => r.Id == h.RunId)).ExecuteDeleteAsync(cancel);
+            await runs.ExecuteDeleteAsync(cancel);
+            session.Db.Sweeps.Remove(known);
+            session.Record("sweep-removed", MatterAccess.Subject(id), Json(known.Name, known.Definition));
+            return new Done();
+        }, cancel);
+
+    private static async Task<Reply<RunView>> Run(long id, long sweep, Caller caller, Writer writer, JobBoard queue, CancellationToken cancel)
+    {
+        var run = await MatterAccess.ChangeAsync<RunView>(id, MemberPart.Reviewer, caller, writer, async (session, matter) =>
+        {
+            var known = await session.Db.Sweeps.SingleOrDefaultAsync(s => s.Id == sweep && s.MatterId == id, cancel);
+            if (known is null)
+            {
+                return Problems.NotFound("sweep");
+            }
+
+            if (await session.Db.SweepRuns.FirstOrDefaultAsync(r => r.SweepId == sweep && (r.State == RunState.Waiting || r.State == RunState.Running), cancel) is { } waiting)
+            {
+                return View(waiting);
+            }
+
+            var made = new SweepRun { SweepId = sweep, Definition = known.Definition, AskedBy = caller.Name, At = session.Now };
+            session.Db.SweepRuns.Add(made);
+            await session.Db.SaveChangesAsync(cancel);
+            session.Db.Jobs.Add(new() { Kind = SweepJob.KindName, SubjectId = made.Id, Title = $"Sweep “{known.Name}” of {matter.Number}", MatterId = id, AskedBy = caller.Name, AskedAt = session.Now });
+            return View(made);
+        }, cancel);
+        queue.Wake();
+        return run;
+    }
+
+    private static async Task<Reply<IReadOnlyList<RunView>>> Runs(long id, long sweep, Caller caller, WideKeelDb db, CancellationToken cancel) =>
+        !caller.Matters.ContainsKey(id) || !await db.Sweeps.AnyAsync(s => s.Id == sweep && s.MatterId == id, cancel)
+            ? Problems.NotFound("sweep")
+            : (Outcome<IReadOnlyList<RunView>>)(await db.SweepRuns.AsNoTracking().Where(r => r.SweepId == sweep).OrderByDescending(r => r.Id).Take(100).ToListAsync(cancel)).Select(View).ToList();
+
+    /// <summary>What a run found: all of it, or what one of its figures counts.</summary>
+    /// <param name="term">Only with this term, by its place among the figures.</param>
+    /// <param name="change"><c>added</c> or <c>gone</c>, against the run before.</param>
+    private static async Task<Reply<ItemPage>> Items(long id, long run, long? container, long? custodian, int? term, string? change, string? cursor, int? limit, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        var chosen = await ChoiceAsync(id, run, container, custodian, term, change, caller, db, calendar, cancel);
+        if (chosen.Refusal is { } refusal)
+        {
+            return refusal;
+        }
+
+        var (where, bind, query) = chosen.Value;
+        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        var most = Math.Clamp(limit ?? MostRows, 1, MostRows);
+        var after = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
+        using var command = connection.CreateCommand();
+        command.CommandText = $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {where}; SELECT i.Id FROM item i WHERE i.Id > $after AND {where} ORDER BY i.Id LIMIT $limit";
+        bind(command);
+        command.Parameters.AddWithValue("$after", after);
+        command.Parameters.AddWithValue("$limit", most + 1);
+        using var reader = await command.ExecuteReaderAsync(cancel);
+        reader.Read();
+        var (total, bytes) = (reader.GetInt64(0), reader.GetInt64(1));
+        reader.NextResult();
+        List<long> ids = [];
+        while (reader.Read())
+        {
+            ids.Add(reader.GetInt64(0));
+        }
+
+        var rows = await ItemEndpoints.RowsAsync([.. ids.Take(most)], db, calendar, query);
+        return new ItemPage([.. ids.Take(most).Select(i => rows[i])], ids.Count > most ? Cursor.Write(0L, ids[most - 1]) : null, total, bytes);
+    }
+
+    /// <summary>The list of ids, with what tells the items apart.</summary>
+    private static async Task<IResult> Csv(long id, long run, long? container, long? custodian, int? term, string? change, Caller caller, WideKeelDb db, Calendar calendar, HttpContext http, CancellationToken cancel)
+    {
+        var chosen = await ChoiceAsync(id, run, container, custodian, term, change, caller, db, calendar, cancel);
+        return chosen.Refusal is { } refusal ? (Reply<Done>)refusal : await CsvAnswer.WriteAsync(http, $"run-{MatterAccess.Text(run)}.csv", ["id", "source", "container", "path", "title", "bytes", "created", "modified", "author", "sha256"], RowsAsync(), cancel);
+
+        async IAsyncEnumerable<object?[]> RowsAsync()
+        {
+            using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
+            command.CommandText = $"SELECT i.Id, s.Name, c.Name, i.Path, i.Title, i.Bytes, i.Created, i.Modified, i.Author, i.Hash FROM item i JOIN container c ON c.Id = i.ContainerId JOIN source s ON s.Id = c.SourceId WHERE {chosen.Value.Where} ORDER BY i.Id";
+            chosen.Value.Bind(command);
+            using var reader = await command.ExecuteReaderAsync(cancel);
+            while (await reader.ReadAsync(cancel))
+            {
+                yield return [reader.GetInt64(0), reader.GetString(1), reader.GetString(2), reader.GetString(3), reader.GetString(4), reader.GetInt64(5), Core.Time.DayNumber.ToDate(reader.GetInt32(6)), Core.Time.DayNumber.ToDate(reader.GetInt32(7)), reader.IsDBNull(8) ? null : reader.GetString(8), reader.GetString(9)];
+            }
+        }
+    }
+
+    private static async Task<Outcome<(string Where, Action<SqliteCommand> Bind, Store.Content.QuerySql? Query)>> ChoiceAsync(
+        long id, long run, long? container, long? custodian, int? term, string? change, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        var known = caller.Matters.ContainsKey(id) ? await db.SweepRuns.AsNoTracking().SingleOrDefaultAsync(r => r.Id == run && db.Sweeps.Any(s => s.Id == r.SweepId && s.MatterId == id), cancel) : null;
+        if (known is null)
+        {
+            return Problems.NotFound("run");
+        }
+
+        await db.Database.OpenConnectionAsync(cancel);
+        var before = change is null ? 0 : await db.SweepRuns.Where(r => r.SweepId == known.SweepId && r.Id < run && r.State == RunState.Done).MaxAsync(r => (long?)r.Id, cancel) ?? 0;
+        List<string> parts = [change == "gone" ? "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $before EXCEPT SELECT ItemId FROM sweep_hit WHERE RunId = $run)"
+            : change == "added" ? "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $run EXCEPT SELECT ItemId FROM sweep_hit WHERE RunId = $before)"
+            : "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $run)"];
+        List<(string, object)> values = [("$run", run), ("$before", before)];
+        if (container is { } place)
+        {
+            parts.Add("i.ContainerId = $place");
+            values.Add(("$place", place));
+        }
+
+        HoldQuery? theirs = null;
+        if (custodian is { } person)
+        {
+            var asked = await HoldQuery.OfAsync(HoldDefinition.Everything with { Custodians = [person] }, id, db, calendar, cancel);
+            theirs = asked.Value;
+            parts.Add(theirs.Where);
+        }
+
+        // The words to be marked: of the one term, or of the whole query.
+        var terms = QueryTerms.Of(known.Definition.Query);
+        var words = term is { } at && at >= 0 && at < terms.Count ? terms[at] : known.Definition.Query;
+        var query = await HoldQuery.OfAsync(HoldDefinition.Everything with { Query = words }, id, db, calendar, cancel);
+        if (term is not null && !query.Refused && query.Value.Query is { } only)
+        {
+            parts.Add(only.Where);
+        }
+
+        return (string.Join(" AND ", parts), command =>
+        {
+            values.ForEach(v => command.Parameters.AddWithValue(v.Item1, v.Item2));
+            theirs?.Bind(command);
+            if (theirs is null)
+            {
+                command.Parameters.AddWithValue("$today", Core.Time.DayNumber.ToDayNumber(calendar.Today));
+            }
+
+            if (term is not null && !query.Refused)
+            {
+                query.Value.Query?.Bind(command);
+            }
+        }, query.Refused ? null : query.Value.Query);
+    }
+}

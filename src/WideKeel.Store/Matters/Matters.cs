@@ -1,0 +1,536 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using NodaTime;
+using WideKeel.Core.Matters;
+using WideKeel.Store.Retention;
+
+namespace WideKeel.Store.Matters;
+
+/// <summary>A dispute, investigation or request that needs information kept and found. Only its members know of it.</summary>
+public sealed class Matter
+{
+    public long Id { get; init; }
+
+    /// <summary>As people speak of it: <c>M-2026-3</c>.</summary>
+    public required string Number { get; init; }
+
+    public required string Name { get; set; }
+
+    public string Description { get; set; } = "";
+
+    public MatterKind Kind { get; set; }
+
+    /// <summary>Whose content it may reach.</summary>
+    public long UnitId { get; init; }
+
+    public People.Unit? Unit { get; init; }
+
+    public MatterState State { get; set; }
+
+    public required string OpenedBy { get; init; }
+
+    public Instant OpenedAt { get; init; }
+
+    public Instant? ClosedAt { get; set; }
+
+    /// <summary>Days between a release and the first disposal that it permits.</summary>
+    public int DelayDays { get; set; } = 30;
+
+    /// <summary>Before the numbers of exported documents; empty numbers none.</summary>
+    public string ControlPrefix { get; set; } = "";
+
+    public long NextControl { get; set; } = 1;
+
+    /// <summary>How long its bundles stay.</summary>
+    public int BundleDays { get; set; } = 365;
+
+    /// <summary>Who asked for its deletion; another member must agree. Null while nobody has.</summary>
+    public long? DeletionAskedById { get; set; }
+
+    public string? DeletionAskedBy { get; set; }
+
+    public string? DeletionWhy { get; set; }
+
+    public long Revision { get; set; } = 1;
+
+    public List<MatterMember> Members { get; init; } = [];
+}
+
+/// <summary>A member: a person, or a group of the directory.</summary>
+public sealed class MatterMember
+{
+    public long Id { get; init; }
+
+    public long MatterId { get; init; }
+
+    public long? PersonId { get; init; }
+
+    public long? GroupId { get; init; }
+
+    public MemberPart Part { get; set; }
+}
+
+/// <summary>A person whose information a matter needs.</summary>
+public sealed class Custodian
+{
+    public long Id { get; init; }
+
+    public long MatterId { get; init; }
+
+    public long PersonId { get; init; }
+
+    public People.DirectoryPerson? Person { get; init; }
+
+    /// <summary>Their mailboxes, folders and channels, as chosen from what was found.</summary>
+    public IReadOnlyList<long> Containers { get; set; } = [];
+
+    /// <summary>What they wrote or answer for anywhere counts too.</summary>
+    public bool Authored { get; set; } = true;
+
+    public required string AddedBy { get; init; }
+
+    public Instant AddedAt { get; init; }
+}
+
+public enum NoticeKind
+{
+    Hold,
+
+    /// <summary>Tells that the duty has ended.</summary>
+    Release,
+}
+
+/// <summary>What custodians are told. Another version supersedes the one before and is acknowledged anew.</summary>
+public sealed class Notice
+{
+    public long Id { get; init; }
+
+    public long MatterId { get; init; }
+
+    public int Version { get; init; }
+
+    public NoticeKind Kind { get; init; }
+
+    public required string Subject { get; set; }
+
+    /// <summary>With the fields {name}, {matter}, {number}, {organisation}, {from}.</summary>
+    public required string Body { get; set; }
+
+    public IReadOnlyList<string> Questions { get; set; } = [];
+
+    /// <summary>Days between reminders; 0 for none.</summary>
+    public int RemindDays { get; set; }
+
+    /// <summary>Days after which the manager is told; 0 for never.</summary>
+    public int EscalateDays { get; set; }
+
+    public required string IssuedBy { get; init; }
+
+    public Instant IssuedAt { get; init; }
+}
+
+/// <summary>A notice on its way to one custodian.</summary>
+public sealed class NoticeCopy
+{
+    public long Id { get; init; }
+
+    public long NoticeId { get; init; }
+
+    public Notice? Notice { get; init; }
+
+    public long CustodianId { get; init; }
+
+    public Custodian? Custodian { get; init; }
+
+    /// <summary>Of the link in the mail; opens this custodian's own page and nothing else.</summary>
+    public required string Token { get; init; }
+
+    public Instant SentAt { get; init; }
+
+    public Instant? OpenedAt { get; set; }
+
+    public Instant? AcknowledgedAt { get; set; }
+
+    public IReadOnlyList<string> Answers { get; set; } = [];
+
+    public Instant? RemindedAt { get; set; }
+
+    public int Reminders { get; set; }
+
+    public Instant? EscalatedAt { get; set; }
+}
+
+/// <summary>A matter's saved search. It keeps nothing.</summary>
+public sealed class Sweep
+{
+    public long Id { get; init; }
+
+    public long MatterId { get; init; }
+
+    public required string Name { get; set; }
+
+    public required HoldDefinition Definition { get; set; }
+
+    public long Revision { get; set; } = 1;
+}
+
+public enum RunState
+{
+    Waiting,
+    Running,
+    Done,
+    Failed,
+}
+
+/// <summary>One run of a sweep, with what it found then.</summary>
+public sealed class SweepRun
+{
+    public long Id { get; init; }
+
+    public long SweepId { get; init; }
+
+    public required HoldDefinition Definition { get; init; }
+
+    public required string AskedBy { get; init; }
+
+    public Instant At { get; init; }
+
+    public RunState State { get; set; }
+
+    public long Items { get; set; }
+
+    public long Bytes { get; set; }
+
+    /// <summary>Null until it has run.</summary>
+    public SweepFigures? Figures { get; set; }
+
+    public string? Failure { get; set; }
+}
+
+/// <param name="Alone">Items in reach and dates that the term finds by itself.</param>
+/// <param name="Found">Of the sweep's items: those with the term.</param>
+/// <param name="Only">Of these: those with no other term.</param>
+/// <param name="Documents">Messages and attachments that hold the term themselves.</param>
+/// <param name="Families">All documents of the families in which one does.</param>
+public sealed record TermFigures(string Term, long Alone, long Found, long Only, long Documents, long Families);
+
+public sealed record PlaceFigures(long Id, string Name, long Items, long Bytes);
+
+/// <param name="Unreadable">What could not be read in the containers that were swept, so that its words are not known.</param>
+/// <param name="Added">Against the run before; null for the first.</param>
+public sealed record SweepFigures(IReadOnlyList<PlaceFigures> ByContainer, IReadOnlyList<PlaceFigures> ByCustodian, IReadOnlyList<TermFigures> ByTerm, long Documents, long Families, long Unreadable, long? Added, long? Gone);
+
+/// <summary>An item that a run found.</summary>
+public sealed class SweepHit
+{
+    public long RunId { get; init; }
+
+    public long ItemId { get; init; }
+}
+
+/// <summary>What a matter keeps.</summary>
+public sealed class HoldOrder
+{
+    public long Id { get; init; }
+
+    public long MatterId { get; init; }
+
+    public Matter? Matter { get; init; }
+
+    /// <summary>Within the matter, from 1.</summary>
+    public int Number { get; init; }
+
+    public required string Name { get; set; }
+
+    public OrderState State { get; set; }
+
+    /// <summary>What is in force; null in a first draft.</summary>
+    public HoldDefinition? InForce { get; set; }
+
+    /// <summary>What is being written; null where nothing is.</summary>
+    public HoldDefinition? Draft { get; set; }
+
+    /// <summary>The containers that the reach meant when it was put in force; null reaches everywhere in the unit.</summary>
+    public IReadOnlyList<long>? Containers { get; set; }
+
+    /// <summary>Names and addresses of its custodians, as author or owner.</summary>
+    public IReadOnlyList<string> Names { get; set; } = [];
+
+    public Instant? InForceAt { get; set; }
+
+    public string? InForceBy { get; set; }
+
+    /// <summary>When what existed had been gone through; until then the definition itself protects.</summary>
+    public Instant? AppliedAt { get; set; }
+
+    public Instant? ReleasedAt { get; set; }
+
+    public long Revision { get; set; } = 1;
+}
+
+/// <summary>The index of holds: an item that an order keeps.</summary>
+public sealed class HoldItem
+{
+    public long ItemId { get; init; }
+
+    public long OrderId { get; init; }
+
+    /// <summary>By hand; a query never takes it off.</summary>
+    public bool Pinned { get; set; }
+
+    /// <summary>Released, and protected through this day; null while it is held.</summary>
+    public LocalDate? Until { get; set; }
+
+    public long? ReleaseId { get; set; }
+}
+
+/// <summary>The end of a hold order, or of the part that a narrower draft leaves out.</summary>
+public sealed class HoldRelease
+{
+    public long Id { get; init; }
+
+    public long MatterId { get; init; }
+
+    public long OrderId { get; init; }
+
+    /// <summary>What stays in force; null releases all of it.</summary>
+    public HoldDefinition? Narrowed { get; init; }
+
+    /// <summary>What was in force before, to be put back where the release is undone.</summary>
+    public HoldDefinition? Former { get; set; }
+
+    public required string Why { get; init; }
+
+    public int DelayDays { get; init; }
+
+    public long AskedById { get; init; }
+
+    public required string AskedBy { get; init; }
+
+    public Instant AskedAt { get; init; }
+
+    /// <summary>Of the figures that were shown.</summary>
+    public required string Fingerprint { get; init; }
+
+    public ReleaseState State { get; set; }
+
+    public string? DecidedBy { get; set; }
+
+    public Instant? DecidedAt { get; set; }
+
+    public string? DecidedWhy { get; set; }
+
+    /// <summary>The last day on which what it released is protected.</summary>
+    public LocalDate? Through { get; set; }
+
+    public long Items { get; set; }
+}
+
+/// <summary>Which items a bundle takes and how it is made.</summary>
+/// <param name="RunId">Of a sweep's run; null where an order is exported.</param>
+public sealed record BundleOptions(long? RunId, long? OrderId, bool Mbox, bool OnePerContent, bool Attachments);
+
+/// <summary>An export of a matter.</summary>
+public sealed class MatterBundle
+{
+    public long Id { get; init; }
+
+    public long MatterId { get; init; }
+
+    public required string Name { get; init; }
+
+    public required BundleOptions Options { get; init; }
+
+    /// <summary>Settled when it was asked for, so that a run that was cut off numbers alike.</summary>
+    public required string ControlPrefix { get; init; }
+
+    public long FirstControl { get; set; }
+
+    public RunState State { get; set; }
+
+    public required string AskedBy { get; init; }
+
+    public Instant At { get; init; }
+
+    public Instant? MadeAt { get; set; }
+
+    public long Items { get; set; }
+
+    public long Documents { get; set; }
+
+    public long Bytes { get; set; }
+
+    /// <summary>How many items could not be taken in; the bag lists them with the reason.</summary>
+    public long Left { get; set; }
+
+    /// <summary>Documents left out because the same content, or the same message, is there already.</summary>
+    public long Duplicates { get; set; }
+
+    /// <summary>SHA-256 of the tag manifest, lower-case hex.</summary>
+    public string? Hash { get; set; }
+
+    /// <summary>The day after which it goes.</summary>
+    public LocalDate KeepThrough { get; set; }
+
+    public Instant? DeletedAt { get; set; }
+
+    public string? Failure { get; set; }
+}
+
+/// <summary>An item of a bundle: which numbers its documents have, and what was written of it so far.</summary>
+public sealed class BundleItem
+{
+    public long BundleId { get; init; }
+
+    public long ItemId { get; init; }
+
+    /// <summary>Control number of its first document.</summary>
+    public long FirstControl { get; init; }
+
+    /// <summary>Null until it was written, whole.</summary>
+    public IReadOnlyList<BundleDocument>? Documents { get; set; }
+
+    /// <summary>Why it could not be taken in.</summary>
+    public string? Left { get; set; }
+}
+
+/// <summary>One document of a bundle: a file, a message, or an attachment of one.</summary>
+/// <param name="Id">Its control number, or the item's id where documents are not numbered.</param>
+/// <param name="Family">That of the message it belongs to; its own where it belongs to none.</param>
+/// <param name="File">Path within the bag's data; null where the same content is there already.</param>
+/// <param name="DuplicateOf">The document with the same content, or the same message id.</param>
+public sealed record BundleDocument(string Id, string Family, string? File, string Hash, long Bytes, string? TextFile, string? TextHash, string Title, string? Author, string? To, string? MessageId, string? DuplicateOf);
+
+internal sealed class BundleItemTable : IEntityTypeConfiguration<BundleItem>
+{
+    public void Configure(EntityTypeBuilder<BundleItem> table)
+    {
+        table.ToTable("bundle_item").HasKey(i => new { i.BundleId, i.ItemId });
+        table.Property(i => i.Documents).IsJson();
+    }
+}
+
+internal sealed class MatterTable : IEntityTypeConfiguration<Matter>
+{
+    public void Configure(EntityTypeBuilder<Matter> table)
+    {
+        table.ToTable("matter").HasIndex(m => m.Number).IsUnique();
+        table.HasOne(m => m.Unit).WithMany().HasForeignKey(m => m.UnitId);
+        table.HasMany(m => m.Members).WithOne().HasForeignKey(m => m.MatterId);
+        table.Property(m => m.Revision).IsConcurrencyToken();
+    }
+}
+
+internal sealed class MatterMemberTable : IEntityTypeConfiguration<MatterMember>
+{
+    public void Configure(EntityTypeBuilder<MatterMember> table)
+    {
+        table.ToTable("matter_member").HasIndex(m => new { m.MatterId, m.PersonId, m.GroupId }).IsUnique();
+        table.HasIndex(m => m.PersonId);
+        table.HasOne<People.Person>().WithMany().HasForeignKey(m => m.PersonId);
+        table.HasOne<People.DirectoryGroup>().WithMany().HasForeignKey(m => m.GroupId);
+    }
+}
+
+internal sealed class CustodianTable : IEntityTypeConfiguration<Custodian>
+{
+    public void Configure(EntityTypeBuilder<Custodian> table)
+    {
+        table.ToTable("custodian").HasIndex(c => new { c.MatterId, c.PersonId }).IsUnique();
+        table.HasOne<Matter>().WithMany().HasForeignKey(c => c.MatterId);
+        table.HasOne(c => c.Person).WithMany().HasForeignKey(c => c.PersonId);
+        table.Property(c => c.Containers).IsJson();
+    }
+}
+
+internal sealed class NoticeTable : IEntityTypeConfiguration<Notice>
+{
+    public void Configure(EntityTypeBuilder<Notice> table)
+    {
+        table.ToTable("notice").HasIndex(n => new { n.MatterId, n.Version }).IsUnique();
+        table.HasOne<Matter>().WithMany().HasForeignKey(n => n.MatterId);
+        table.Property(n => n.Questions).IsJson();
+    }
+}
+
+internal sealed class NoticeCopyTable : IEntityTypeConfiguration<NoticeCopy>
+{
+    public void Configure(EntityTypeBuilder<NoticeCopy> table)
+    {
+        table.ToTable("notice_copy").HasIndex(c => c.Token).IsUnique();
+        table.HasIndex(c => new { c.NoticeId, c.CustodianId }).IsUnique();
+        table.HasOne(c => c.Notice).WithMany().HasForeignKey(c => c.NoticeId);
+        table.HasOne(c => c.Custodian).WithMany().HasForeignKey(c => c.CustodianId);
+        table.Property(c => c.Answers).IsJson();
+    }
+}
+
+internal sealed class SweepTable : IEntityTypeConfiguration<Sweep>
+{
+    public void Configure(EntityTypeBuilder<Sweep> table)
+    {
+        table.ToTable("sweep").HasOne<Matter>().WithMany().HasForeignKey(s => s.MatterId);
+        table.Property(s => s.Definition).IsJson();
+        table.Property(s => s.Revision).IsConcurrencyToken();
+    }
+}
+
+internal sealed class SweepRunTable : IEntityTypeConfiguration<SweepRun>
+{
+    public void Configure(EntityTypeBuilder<SweepRun> table)
+    {
+        table.ToTable("sweep_run").HasOne<Sweep>().WithMany().HasForeignKey(r => r.SweepId);
+        table.Property(r => r.Definition).IsJson();
+        table.Property(r => r.Figures).IsJson();
+    }
+}
+
+internal sealed class SweepHitTable : IEntityTypeConfiguration<SweepHit>
+{
+    public void Configure(EntityTypeBuilder<SweepHit> table) => table.ToTable("sweep_hit").HasKey(h => new { h.RunId, h.ItemId });
+}
+
+internal sealed class HoldOrderTable : IEntityTypeConfiguration<HoldOrder>
+{
+    public void Configure(EntityTypeBuilder<HoldOrder> table)
+    {
+        table.ToTable("hold_order").HasIndex(o => new { o.MatterId, o.Number }).IsUnique();
+        table.HasIndex(o => o.State);
+        table.HasOne(o => o.Matter).WithMany().HasForeignKey(o => o.MatterId);
+        table.Property(o => o.InForce).IsJson();
+        table.Property(o => o.Draft).IsJson();
+        table.Property(o => o.Containers).IsJson();
+        table.Property(o => o.Names).IsJson();
+        table.Property(o => o.Revision).IsConcurrencyToken();
+    }
+}
+
+internal sealed class HoldItemTable : IEntityTypeConfiguration<HoldItem>
+{
+    public void Configure(EntityTypeBuilder<HoldItem> table)
+    {
+        table.ToTable("hold_item").HasKey(h => new { h.ItemId, h.OrderId });
+        table.HasIndex(h => new { h.OrderId, h.ItemId });
+        table.HasIndex(h => h.ReleaseId);
+    }
+}
+
+internal sealed class HoldReleaseTable : IEntityTypeConfiguration<HoldRelease>
+{
+    public void Configure(EntityTypeBuilder<HoldRelease> table)
+    {
+        table.ToTable("hold_release").HasIndex(r => r.OrderId);
+        table.HasOne<HoldOrder>().WithMany().HasForeignKey(r => r.OrderId);
+        table.Property(r => r.Narrowed).IsJson();
+        table.Property(r => r.Former).IsJson();
+    }
+}
+
+internal sealed class MatterBundleTable : IEntityTypeConfiguration<MatterBundle>
+{
+    public void Configure(EntityTypeBuilder<MatterBundle> table)
+    {
+        table.ToTable("matter_bundle").HasOne<Matter>().WithMany().HasForeignKey(b => b.MatterId);
+        table.Property(b => b.Options).IsJson();
+    }
+}
