@@ -24,6 +24,9 @@ public static class DemoSeed
 {
     private const string Marker = "demo.json";
 
+    /// <summary>So many weeks before the day of the demo it was set up.</summary>
+    private const int WeeksBefore = 10;
+
     public static IReadOnlyList<DemoAccount> Accounts { get; } =
         [.. Scenario.People.Select(p => new DemoAccount(p.Name, p.Mail, $"{RoleWords(p.Role)} · {p.Unit}", Scenario.Password))];
 
@@ -57,10 +60,11 @@ public static class DemoSeed
         files += new Documents(seed + 1, options.Clock.GetCurrentInstant().InZone(zone).Date).WriteMail(MailFolder(options), scale);
         files += story.WriteShare(share) + story.WriteMail(MailFolder(options)) + story.WriteWorkspace(WorkspaceFolder(options));
         say($"{files} files and messages written; taking stock and setting up …");
-        await using (var app = WideKeelHost.Create(options with { Urls = "http://127.0.0.1:0", SignInsAMinute = 1000 }))
+        var clock = new StoryClock(options.Clock) { Behind = Duration.FromDays(WeeksBefore * 7) };
+        await using (var app = WideKeelHost.Create(options with { Urls = "http://127.0.0.1:0", SignInsAMinute = 1000, Clock = clock }))
         {
             await app.StartAsync();
-            await SetUpAsync(new Uri(app.Urls.First()), share, MailFolder(options), WorkspaceFolder(options), seed);
+            await SetUpAsync(new Uri(app.Urls.First()), share, MailFolder(options), WorkspaceFolder(options), seed, clock);
             await app.StopAsync();
         }
 
@@ -76,7 +80,7 @@ public static class DemoSeed
 
     private static string Beside(WideKeelOptions options, string what) => Path.Combine(Path.GetDirectoryName(Path.TrimEndingDirectorySeparator(options.DataFolder))!, $"{Path.GetFileName(Path.TrimEndingDirectorySeparator(options.DataFolder))}-{what}");
 
-    private static async Task SetUpAsync(Uri address, string share, string mail, string workspace, int seed)
+    private static async Task SetUpAsync(Uri address, string share, string mail, string workspace, int seed, StoryClock clock)
     {
         var administrator = Scenario.People.First(p => p.Role == Role.Administrator);
         using var setUp = await DemoClient.ConnectAsync(address);
@@ -174,6 +178,10 @@ public static class DemoSeed
 
         await ines.PostAsync<Done>("filing-suggestions/learning", new { });
 
+        await ines.WaitForJobsAsync();
+        await DemoMatters.MakeAsync(address, containers, units, clock);
+        clock.Behind = Duration.Zero;
+
         // One batch is finished, one waits for its second signature, the rest of the docket is as it falls due.
         var done = await tobias.PostAsync<BatchView>("batches", new NewBatch(series["PPL-020"]));
         await LookThroughAsync(tobias, done.Id, 49);
@@ -184,7 +192,6 @@ public static class DemoSeed
         await LookThroughAsync(tobias, waiting.Id, 24);
         await tobias.PostAsync<BatchView>($"batches/{waiting.Id}/sign-offs", new Signing("Pages checked against the vessels' list."), waiting.Revision);
         await ines.WaitForJobsAsync();
-        await DemoMatters.MakeAsync(address, containers, units);
     }
 
     private static async Task LookThroughAsync(DemoClient who, long batch, int lines)

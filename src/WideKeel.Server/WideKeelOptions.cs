@@ -34,6 +34,15 @@ public sealed record WideKeelOptions
 /// <summary>An account of the demo, with its password in the open.</summary>
 public sealed record DemoAccount(string Name, string Mail, string Role, string Password);
 
+/// <summary>A clock that runs behind another until it is let catch up: a demo that is made in a minute has weeks behind it.</summary>
+public sealed class StoryClock(IClock real) : IClock
+{
+    /// <summary>How far it is behind.</summary>
+    public Duration Behind { get; set; }
+
+    public Instant GetCurrentInstant() => real.GetCurrentInstant() - Behind;
+}
+
 /// <summary>A clock that began on a chosen moment and runs on from there at the usual pace.</summary>
 public sealed class ShiftedClock(Instant start, IClock real) : IClock
 {

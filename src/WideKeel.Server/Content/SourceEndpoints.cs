@@ -15,7 +15,7 @@ using WideKeel.Store.Retention;
 namespace WideKeel.Server.Content;
 
 /// <param name="Reachable">The root can be opened now.</param>
-public sealed record SourceView(long Id, string Name, SourceKind Kind, string Root, bool Reachable, Instant? LastScan, long Items, long Bytes, long Unreadable, IReadOnlyList<ContainerView> Containers);
+public sealed record SourceView(long Id, string Name, SourceKind Kind, string Root, bool Reachable, Instant? LastScan, long Items, long Bytes, long Unreadable, IReadOnlyList<ContainerView> Containers, bool Connected, long Revision) : IRevised;
 
 public sealed record ContainerView(long Id, string Name, long UnitId, string Unit, long Items, long Bytes, long Revision) : IRevised;
 
@@ -25,12 +25,21 @@ public sealed record NewSource(string Name, string Root, SourceKind Kind = Sourc
 
 public sealed record ContainerChange(long UnitId);
 
+/// <param name="Connected">False stops scans and, of a workspace, all work in it; what is known of it stays.</param>
+public sealed record SourceChange(string Name, bool Connected);
+
+/// <summary>What a test of the connection found.</summary>
+/// <param name="Found">Files or messages that a first look came upon, up to a thousand.</param>
+public sealed record SourceTest(bool Good, string Says, int Found, int Unreadable, double Seconds);
+
 public static class SourceEndpoints
 {
     public static void MapSources(this IEndpointRouteBuilder api)
     {
         api.MapGet("/sources", List).Requires(Right.ReadSources);
         api.MapPost("/sources", Add).Requires(Right.ManageSources);
+        api.MapPut("/sources/{id:long}", Change).Requires(Right.ManageSources);
+        api.MapPost("/sources/{id:long}/test", Test).Requires(Right.ScanSources);
         api.MapGet("/sources/{id:long}/exceptions", Exceptions).Requires(Right.ReadSources);
         api.MapPost("/sources/{id:long}/scans", Scan).Requires(Right.ScanSources);
         api.MapGet("/containers", Containers).Requires(Right.ReadSchedule);
@@ -48,7 +57,7 @@ public static class SourceEndpoints
         {
             var own = containers.Where(c => c.c.SourceId == s.Id)
                 .Select(c => new ContainerView(c.c.Id, c.c.Name, c.c.UnitId, c.Name, counts.GetValueOrDefault(c.c.Id)?.Items ?? 0, counts.GetValueOrDefault(c.c.Id)?.Bytes ?? 0, c.c.Version)).ToList();
-            return new SourceView(s.Id, s.Name, s.Kind, s.Root, DirectoryShare.CheckRoot(s.Root) is null, s.LastScan, own.Sum(c => c.Items), own.Sum(c => c.Bytes), unreadable.GetValueOrDefault(s.Id), own);
+            return new SourceView(s.Id, s.Name, s.Kind, s.Root, DirectoryShare.CheckRoot(s.Root) is null, s.LastScan, own.Sum(c => c.Items), own.Sum(c => c.Bytes), unreadable.GetValueOrDefault(s.Id), own, s.Connected, s.Version);
         }).ToList();
     }
 
@@ -103,6 +112,11 @@ public static class SourceEndpoints
                 return Problems.NotFound("source");
             }
 
+            if (!source.Connected)
+            {
+                return new Refusal("source-disconnected", null, $"{source.Name} is disconnected. Connect it again first.");
+            }
+
             var job = await JobBoard.AddAsync(session, ScanJob.KindName, id, $"Scanning {source.Name}", null, caller.Name);
             if (job.Id == 0)
             {
@@ -114,6 +128,60 @@ public static class SourceEndpoints
         }, cancel);
         queue.Wake();
         return outcome;
+    }
+
+    private static async Task<Reply<Done>> Change(long id, SourceChange request, HttpContext http, Caller caller, Writer writer, CancellationToken cancel) =>
+        await writer.RunAsync<Done>(caller.Actor, async session =>
+        {
+            var source = await session.Db.Sources.SingleOrDefaultAsync(s => s.Id == id, cancel);
+            if (source is null)
+            {
+                return Problems.NotFound("source");
+            }
+
+            if ((Problems.CheckMatch(http, source.Version) ?? (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200 ? new("name-missing", "name", "A source needs a name of at most 200 characters.") : null)) is { } wrong)
+            {
+                return wrong;
+            }
+
+            session.Record(source.Connected == request.Connected ? "changed" : request.Connected ? "connected" : "disconnected", new("source", id.ToString(CultureInfo.InvariantCulture)), new JsonObject { ["name"] = source.Name }, new JsonObject { ["name"] = request.Name.Trim() });
+            (source.Name, source.Connected, source.Version) = (request.Name.Trim(), request.Connected, source.Version + 1);
+            return new Done();
+        }, cancel);
+
+    /// <summary>Looks at a source without taking anything in: can it be opened, listed, and something of it read.</summary>
+    private static async Task<Reply<SourceTest>> Test(long id, WideKeelDb db, CancellationToken cancel)
+    {
+        const int most = 1_000;
+        var source = await db.Sources.AsNoTracking().SingleOrDefaultAsync(s => s.Id == id, cancel);
+        if (source is null)
+        {
+            return Problems.NotFound("source");
+        }
+
+        if (DirectoryShare.CheckRoot(source.Root) is { } unusable)
+        {
+            return new SourceTest(false, unusable.Sentence, 0, 0, 0);
+        }
+
+        var watch = System.Diagnostics.Stopwatch.StartNew();
+        try
+        {
+            var connection = ContentSources.Of(source.Kind, source.Root);
+            var found = await Task.Run(() => connection.Walk().Take(most).ToList(), cancel);
+            var files = found.OfType<Found.File>().ToList();
+            if (files.Count > 0)
+            {
+                _ = await connection.HashAsync(files[0].Path, cancel);
+            }
+
+            return new SourceTest(true, files.Count == 0 ? "It can be opened, and holds nothing yet." : found.Count == most ? $"It can be opened; its first {most.ToString("N0", CultureInfo.InvariantCulture)} entries were listed and one was read." : "It can be opened; everything in it was listed and one was read.",
+                files.Count, found.Count - files.Count, watch.Elapsed.TotalSeconds);
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            return new SourceTest(false, DirectoryShare.Words(e), 0, 0, watch.Elapsed.TotalSeconds);
+        }
     }
 
     private static async Task<Reply<IReadOnlyList<CoveredContainer>>> Containers(Caller caller, WideKeelDb db)

@@ -38,8 +38,11 @@ public sealed record OrderConsequences(Tally Found, Tally Newly, long AlsoHeld, 
 
 public sealed record PuttingInForce(string Fingerprint, string Why);
 
-/// <param name="Items">Ids.</param>
-public sealed record Pinning(IReadOnlyList<long> Items, string Why);
+/// <summary>Items by their ids, or by the same selection as any list of content.</summary>
+public sealed record Pinning(IReadOnlyList<long>? Items, ItemQuery? Selection, string Why);
+
+/// <summary>An order to which the caller may pin items.</summary>
+public sealed record OpenOrder(long MatterId, string Matter, string MatterName, long OrderId, int Number, string Name, long Revision);
 
 /// <summary>Hold orders: written as drafts, counted, put in force, pinned to.</summary>
 public static class OrderEndpoints
@@ -49,6 +52,7 @@ public static class OrderEndpoints
 
     public static void MapHoldOrders(this IEndpointRouteBuilder api)
     {
+        api.MapGet("/hold-orders", Open).RequiresSignIn();
         api.MapPost("/matters/{id:long}/orders", Add).RequiresSignIn();
         api.MapPut("/matters/{id:long}/orders/{order:long}/draft", SaveDraft).RequiresSignIn();
         api.MapDelete("/matters/{id:long}/orders/{order:long}/draft", DropDraft).RequiresSignIn();
@@ -299,6 +303,29 @@ public static class OrderEndpoints
         return new ItemPage([.. ids.Take(MostRows).Select(i => rows[i])], ids.Count > MostRows ? Cursor.Write(0L, ids[MostRows - 1]) : null, await items.LongCountAsync(cancel), await items.SumAsync(i => i.Bytes, cancel));
     }
 
+    private static async Task<Reply<IReadOnlyList<OpenOrder>>> Open(Caller caller, WideKeelDb db, CancellationToken cancel)
+    {
+        var own = caller.Matters.Where(m => m.Value >= MemberPart.Reviewer).Select(m => m.Key).ToList();
+        return (Outcome<IReadOnlyList<OpenOrder>>)await db.HoldOrders.AsNoTracking().Where(o => own.Contains(o.MatterId) && o.State == OrderState.InForce).OrderByDescending(o => o.MatterId).ThenBy(o => o.Number)
+            .Select(o => new OpenOrder(o.MatterId, o.Matter!.Number, o.Matter.Name, o.Id, o.Number, o.Name, o.Revision)).ToListAsync(cancel);
+    }
+
+    private static async Task<List<long>> IdsOfAsync(Store.Content.ItemFilter filter, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        await db.Database.OpenConnectionAsync(cancel);
+        using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
+        command.CommandText = $"SELECT i.Id FROM item i WHERE i.DestroyedAt IS NULL AND {filter.Where()} ORDER BY i.Id LIMIT {(MostPinned + 1).ToString(CultureInfo.InvariantCulture)}";
+        filter.Bind(command, calendar.Today.ToDayNumber());
+        using var reader = await command.ExecuteReaderAsync(cancel);
+        List<long> ids = [];
+        while (reader.Read())
+        {
+            ids.Add(reader.GetInt64(0));
+        }
+
+        return ids;
+    }
+
     /// <summary>Holds items by hand; no change of the query takes them off again.</summary>
     private static async Task<Reply<MatterView>> Pin(long id, long order, Pinning request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
     {
@@ -307,9 +334,21 @@ public static class OrderEndpoints
             return unsaid;
         }
 
-        if (request.Items.Count is 0 or > MostPinned)
+        var chosen = request.Items?.Distinct().ToList() ?? [];
+        if (request.Selection is { } selection)
         {
-            return new Refusal("items-missing", "items", $"Pin 1 to {MostPinned.ToString("N0", CultureInfo.InvariantCulture)} items at a time.");
+            var filter = await selection.ToFilterAsync(caller, db, calendar);
+            if (filter.Refusal is { } mistake)
+            {
+                return mistake;
+            }
+
+            chosen = await IdsOfAsync(filter.Value, db, calendar, cancel);
+        }
+
+        if (chosen.Count is 0 or > MostPinned)
+        {
+            return new Refusal("items-missing", "items", $"Pin 1 to {MostPinned.ToString("N0", CultureInfo.InvariantCulture)} items at a time; for more, write an order.");
         }
 
         var result = await ChangeAsync(id, order, MemberPart.Reviewer, http, caller, writer, db, calendar, async (session, known) =>
@@ -320,8 +359,8 @@ public static class OrderEndpoints
             }
 
             var reach = (await HoldReach.LoadAsync(session.Db, cancel)).OfUnit(id)!;
-            var items = await session.Db.Items.AsNoTracking().Where(i => request.Items.Contains(i.Id) && i.DestroyedAt == null && reach.Contains(i.ContainerId)).Select(i => i.Id).ToListAsync(cancel);
-            if (items.Count != request.Items.Distinct().Count())
+            var items = await session.Db.Items.AsNoTracking().Where(i => chosen.Contains(i.Id) && i.DestroyedAt == null && reach.Contains(i.ContainerId)).Select(i => i.Id).ToListAsync(cancel);
+            if (items.Count != chosen.Count)
             {
                 return Problems.NotFound("item");
             }

@@ -18,7 +18,7 @@ using WideKeel.Store.Retention;
 namespace WideKeel.Server.Today;
 
 /// <summary>One thing that waits for the caller.</summary>
-/// <param name="Kind"><c>sign</c>, <c>open-batch</c>, <c>release</c>, <c>notice</c>, <c>custodian</c>, <c>order</c>, <c>draft</c>, <c>unreadable</c>, <c>unfiled</c>, <c>scan</c>.</param>
+/// <param name="Kind"><c>sign</c>, <c>open-batch</c>, <c>failed</c>, <c>broken</c>, <c>undelivered</c>, <c>release</c>, <c>notice</c>, <c>custodian</c>, <c>order</c>, <c>draft</c>, <c>unreadable</c>, <c>unfiled</c>, <c>scan</c>.</param>
 /// <param name="By">The day by which it should be done; null when there is none.</param>
 /// <param name="Link">Path of the screen that its button opens.</param>
 public sealed record Waiting(string Kind, string Title, string Why, LocalDate? By, string ByWords, string Action, string Link, bool Pressing);
@@ -52,6 +52,7 @@ public static class TodayEndpoints
         if (caller.May(Right.ReadSources))
         {
             await AddSourcesAsync(waiting, db, calendar, cancel);
+            await AddOperationAsync(waiting, db, cancel);
         }
 
         if (caller.Matters.Count > 0)
@@ -60,7 +61,7 @@ public static class TodayEndpoints
         }
 
         waiting.AddRange(await MatterToday.NoticesOfAsync(caller, db, calendar, cancel));
-        var figures = caller.May(Right.ReadContent) && !caller.Remits.All(r => r.Role is Role.Staff) ? await FiguresAsync(caller, db, calendar, cancel) : [];
+        var figures = caller.May(Right.ReadContent) ? await FiguresAsync(caller, db, calendar, cancel) : [];
         if (caller.May(Right.FileContent) && figures.Count > 0 && figures[3] is { Value: not "0" } unfiled)
         {
             waiting.Add(new("unfiled", $"{unfiled.Value} items are filed under no series", "Nothing keeps them and nothing removes them", null, "no date", "File them", "/content?unfiled=true", false));
@@ -124,10 +125,30 @@ public static class TodayEndpoints
                 waiting.Add(new("unreadable", $"{Plural(unreadable, "file")} could not be read on {source.Name}", "They are under no rule until they can be", null, $"scan of {Day(calendar.DateOf(source.LastScan!.Value))}", "See the reasons", $"/administration/sources?exceptions={source.Id}", false));
             }
 
-            if (source.LastScan is null)
+            if (!source.Connected)
+            {
+                waiting.Add(new("scan", $"{source.Name} is disconnected", "Nothing new of it is known", null, "no date", "Open sources", "/administration/sources", false));
+            }
+            else if (source.LastScan is null)
             {
                 waiting.Add(new("scan", $"{source.Name} has not been scanned yet", "Nothing of it is known", null, "no date", "Open sources", "/administration/sources", false));
             }
+        }
+    }
+
+    /// <summary>What whoever runs the product must look after: work that failed, copies that rotted, messages that cannot be delivered.</summary>
+    private static async Task AddOperationAsync(List<Waiting> waiting, WideKeelDb db, CancellationToken cancel)
+    {
+        var failed = await db.Jobs.AsNoTracking().Where(j => j.MatterId == null && j.State == Store.Jobs.JobState.Failed && !db.Jobs.Any(x => x.Kind == j.Kind && x.SubjectId == j.SubjectId && x.Id > j.Id && x.State == Store.Jobs.JobState.Done)).OrderByDescending(j => j.Id).Take(5).ToListAsync(cancel);
+        waiting.AddRange(failed.Select(j => new Waiting("failed", $"Failed: {j.Title}", j.Message ?? "", null, "no date", "Open sources", "/administration/sources", true)));
+        if (await db.BrokenCopies.CountAsync(cancel) is var broken and > 0)
+        {
+            waiting.Add(new("broken", $"{Plural(broken, "copy", "copies")} in safekeeping {(broken == 1 ? "is" : "are")} no longer what {(broken == 1 ? "it was" : "they were")}", "Put back what the source still has, or restore from a backup", null, "no date", "See which", "/administration/sources", true));
+        }
+
+        if (await db.Messages.CountAsync(m => m.MatterId == null && m.SentAt == null && m.Failure != null, cancel) + await db.Deliveries.CountAsync(d => d.SentAt == null && d.Failure != null, cancel) is var stuck and > 0)
+        {
+            waiting.Add(new("undelivered", $"{Plural(stuck, "message")} could not be delivered", "They are tried again, later each time", null, "no date", "See why", "/administration/messages", false));
         }
     }
 
@@ -181,6 +202,8 @@ public static class TodayEndpoints
         0 => "grace ends today",
         var left => $"grace ends in {Plural(left, "day")}",
     };
+
+    private static string Plural(long count, string word, string? many = null) => count == 1 || many is null ? Plural(count, word) : $"{count.ToString("N0", CultureInfo.InvariantCulture)} {many}";
 
     private static string Plural(long count, string word) => $"{count.ToString("N0", CultureInfo.InvariantCulture)} {word}{(count == 1 ? "" : "s")}";
 

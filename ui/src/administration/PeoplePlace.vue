@@ -6,12 +6,13 @@ import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { moment, plural } from '@/shared/format'
 import { roleWords, type Role } from '@/shared/words'
+import DirectorySection from './DirectorySection.vue'
 
 type Person = Schemas['PersonView']
 const people = useQuery({ queryKey: ['people'], queryFn: () => take(api.GET('/api/people')) })
 const units = useQuery({ queryKey: ['units'], queryFn: () => take(api.GET('/api/units')) })
 const keys = useQuery({ queryKey: ['api-keys'], queryFn: () => take(api.GET('/api/api-keys')) })
-const roles: Role[] = ['recordsManager', 'steward', 'staff', 'administrator']
+const roles = Object.keys(roleWords) as Role[]
 const editing = ref<Person | 'new' | null>(null)
 const form = reactive({ name: '', mail: '', password: '', active: true, remits: [] as { role: Role; unitId: number }[] })
 const { act, busy, problem } = useAct()
@@ -49,6 +50,7 @@ const revoke = (id: number) => act(() => take(api.DELETE('/api/api-keys/{id}', {
       <tbody><tr v-for="p in people.data.value ?? []" :key="p.id"><td><strong>{{ p.name }}</strong></td><td>{{ p.mail }}</td><td>{{ p.remits.map((r) => `${roleWords[r.role]}, ${r.unit}`).join(' · ') || 'none' }}</td><td>{{ p.lockedOut ? 'locked out' : p.active ? 'active' : 'switched off' }}</td><td class="num"><button class="link" :aria-label="`Change ${p.name}`" @click="edit(p)">Change</button></td></tr></tbody></table></section>
     <header><h2>Units</h2><el-button class="right" @click="((unitForm.shown = true), (problem = null))">Add a unit</el-button></header>
     <section class="panel units"><p v-for="u in units.data.value ?? []" :key="u.id" :style="{ paddingLeft: `${u.depth * 22}px` }">{{ u.name }}</p></section>
+    <DirectorySection />
     <header><h2>API keys</h2><span class="quiet small">for programs; each can do no more than its person</span><el-button class="right" @click="((keyForm.shown = true), (keyForm.issued = ''), (problem = null))">Issue a key</el-button></header>
     <section class="panel"><table><thead><tr><th>Name</th><th>Begins</th><th>Person</th><th>May</th><th>Expires</th><th><span class="sr">Revoke</span></th></tr></thead>
       <tbody><tr v-for="k in keys.data.value ?? []" :key="k.id"><td>{{ k.name }}</td><td>{{ k.prefix }}…</td><td>{{ k.person }}</td><td>{{ k.scopes.map(rightWords).join(', ') }}</td><td>{{ k.revokedAt ? `revoked ${moment(k.revokedAt)}` : moment(k.expiresAt) }}</td><td class="num"><button v-if="!k.revokedAt" class="link" @click="revoke(k.id)">Revoke</button></td></tr></tbody></table>

@@ -21,11 +21,15 @@ const form = reactive({ name: '', root: '', kind: 'share' as Schemas['SourceKind
 const kinds: Record<Schemas['SourceKind'], { name: string; hint: string; can: string }> = {
   share: { name: 'File share', hint: 'Each file in it is an item. Links are never followed.', can: 'be observed; it does not ask before a file changes. What a rule keeps is copied into safekeeping.' },
   mail: { name: 'Mail store', hint: 'Mailboxes (.mbox) and single messages (.eml); each message is an item, with its attachments.', can: 'be observed; it does not ask before a message is deleted. What a rule keeps is copied into safekeeping. To destroy a message, its mailbox is written anew without it.' },
+  workspace: { name: 'Workspace', hint: 'Libraries of files in which people work under My files. A folder of the first level is a library; one that begins with # is a channel.', can: 'block a change as it happens: every edit, move and delete is asked for first, and allowed, kept or refused by the item’s grade.' },
 }
 const adding = ref(false)
 const { act, busy, problem } = useAct()
 
 const scan = (s: Schemas['SourceView']) => act(() => take(api.POST('/api/sources/{id}/scans', { params: { path: { id: s.id } } })))
+const tested = ref<{ id: number; result: Schemas['SourceTest'] } | null>(null)
+const test = (s: Schemas['SourceView']) => act(async () => (tested.value = { id: s.id, result: await take(api.POST('/api/sources/{id}/test', { params: { path: { id: s.id } } })) }))
+const connect = (s: Schemas['SourceView'], connected: boolean) => act(() => take(api.PUT('/api/sources/{id}', { params: { path: { id: s.id } }, ...ifMatch(s.revision), body: { name: s.name, connected } })))
 const assign = (c: Schemas['ContainerView'], unitId: number) =>
   act(() => take(api.PUT('/api/containers/{id}', { params: { path: { id: c.id } }, ...ifMatch(c.revision), body: { unitId } })))
 async function add() {
@@ -45,11 +49,11 @@ async function add() {
     <section v-for="s in data ?? []" :key="s.id" class="panel source" :aria-label="s.name">
       <header>
         <h2>{{ s.name }}</h2><span class="quiet small">{{ kinds[s.kind].name }} · {{ s.root }}</span>
-        <span class="right"><el-button v-if="may('scanSources')" @click="scan(s)">Scan now</el-button></span>
+        <span class="right acts-row"><el-button v-if="may('scanSources')" @click="test(s)">Test the connection</el-button><el-button v-if="may('scanSources') && s.connected" @click="scan(s)">Scan now</el-button><el-button v-if="may('manageSources')" @click="connect(s, !s.connected)">{{ s.connected ? 'Disconnect' : 'Connect again' }}</el-button></span>
       </header>
       <dl class="kv">
         <dt>Can</dt><dd>{{ kinds[s.kind].can }}</dd>
-        <dt>Connection</dt><dd>{{ s.reachable ? 'the directory can be opened' : 'the directory cannot be opened now' }}</dd>
+        <dt>Connection</dt><dd><span v-if="!s.connected" class="lacking">disconnected: it is not scanned, and what is known of it stays as it was. </span><template v-if="tested?.id === s.id"><span role="status" :class="{ lacking: !tested.result.good }">{{ tested.result.says }} {{ tested.result.good ? `${plural(tested.result.found, 'entry', 'entries')}, ${tested.result.unreadable} unreadable, in ${tested.result.seconds.toFixed(1)} s.` : '' }}</span></template><template v-else>{{ s.reachable ? 'the directory can be opened' : 'the directory cannot be opened now' }}</template></dd>
         <dt>Last scan</dt><dd>{{ s.lastScan ? moment(s.lastScan) : 'never' }}</dd>
         <dt>Content</dt><dd>{{ plural(s.items, 'item') }}, {{ bytes(s.bytes) }}</dd>
         <dt>Exceptions</dt><dd><button v-if="s.unreadable" class="link" :aria-expanded="exceptionsOf === s.id" @click="exceptionsOf = exceptionsOf === s.id ? null : s.id">{{ count(s.unreadable) }} could not be read</button><span v-else>none</span></dd>

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { onMounted, ref } from 'vue'
+import { useRoute } from 'vue-router'
 import SetUp from '@/signin/SetUp.vue'
 import SignIn from '@/signin/SignIn.vue'
 import Masthead from './Masthead.vue'
 import { loadSession, person, session } from './session'
 
+const route = useRoute()
 const problem = ref<string | null>(null)
 onMounted(async () => {
   try {
@@ -18,6 +20,7 @@ onMounted(async () => {
 <template>
   <p v-if="problem" class="wait" role="alert">{{ problem }}</p>
   <p v-else-if="!session" class="wait quiet" role="status">Opening …</p>
+  <div v-else-if="route.meta.open && route.params.token" class="alone"><RouterView /></div>
   <SetUp v-else-if="session.needsSetUp" />
   <SignIn v-else-if="!person" />
   <div v-else class="app">
@@ -30,6 +33,7 @@ onMounted(async () => {
 <style scoped>
 .wait { padding: 60px; text-align: center }
 .app { display: grid; grid-template-rows: 52px minmax(0, 1fr); height: 100% }
+.alone { height: 100%; overflow: auto }
 .place { min-height: 0; overflow: auto; outline: none }
 .skip { position: absolute; left: -999px }
 .skip:focus { left: 8px; top: 8px; z-index: 20; background: var(--sheet); padding: 6px 12px }

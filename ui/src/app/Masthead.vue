@@ -19,6 +19,7 @@ const feed = ref(false)
 const { data: work } = useQuery({ queryKey: ['today'], queryFn: () => take(api.GET('/api/today')) })
 const { data: proposals } = useQuery({ queryKey: ['proposals'], queryFn: () => take(api.GET('/api/proposals')) })
 const { data: questions } = useQuery({ queryKey: ['questions'], queryFn: () => take(api.GET('/api/questions')) })
+const { data: matters } = useQuery({ queryKey: ['matters'], queryFn: () => take(api.GET('/api/matters')) })
 /** Everything that stands on Today. */
 const waits = computed(() => (work.value?.waiting.length ?? 0) + (proposals.value?.filter((p) => p.state === 'waiting').length ?? 0) + (questions.value?.length ?? 0))
 
@@ -28,6 +29,8 @@ const places = computed(() =>
     { to: '/content', label: 'Content', show: may('readContent') },
     { to: '/schedule', label: 'Schedule', show: may('readSchedule') },
     { to: '/schedule/docket', label: 'Docket', show: may('readDocket') },
+    { to: '/matters', label: 'Matters', show: may('openMatters') || (matters.value?.length ?? 0) > 0 },
+    { to: '/my-files', label: 'My files', show: may('workContent') },
     { to: '/ledger', label: 'Ledger', show: may('readLedger') },
     { to: '/administration/sources', label: 'Sources', show: may('readSources') },
     { to: '/administration/people', label: 'People', show: may('managePeople') },
@@ -74,6 +77,7 @@ async function leave() {
         <fieldset><legend class="label">Rows</legend>
           <label v-for="d in ['roomy', 'dense'] as const" :key="d"><input v-model="density" type="radio" name="density" :value="d" /> {{ { roomy: 'Roomy', dense: 'Dense' }[d] }}</label>
         </fieldset>
+        <RouterLink to="/notices" @click="menu = false">Notices to me</RouterLink>
         <RouterLink v-if="may('manageSettings')" to="/administration/organisation" @click="menu = false">Organisation</RouterLink>
         <RouterLink v-if="may('manageSettings')" to="/administration/messages" @click="menu = false">Messages</RouterLink>
         <button class="link" @click="((feed = true), (menu = false))">Calendar feed</button>

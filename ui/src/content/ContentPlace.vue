@@ -14,6 +14,7 @@ import Workbench from '@/shared/Workbench.vue'
 import { sizeWords, stateWords, type ItemState } from '@/shared/words'
 import FilingPanel from './FilingPanel.vue'
 import ItemPane from './ItemPane.vue'
+import PinPanel from './PinPanel.vue'
 import ItemSide from './ItemSide.vue'
 import { useItemQuery } from './query'
 import QueryBuilder from './QueryBuilder.vue'
@@ -73,6 +74,8 @@ const meant = computed(() => (list('suggested').length === 1 ? +list('suggested'
 const selected = ref(new Set<number>())
 const all = ref(false)
 const filing = ref(false)
+const pinning = ref(false)
+const orders = useQuery({ queryKey: ['hold-orders'], queryFn: () => take(api.GET('/api/hold-orders')) })
 watch(forUrl, () => ((selected.value = new Set()), (all.value = false)))
 const selection = computed(() => (all.value ? query.value : { ids: [...selected.value] }))
 
@@ -125,9 +128,9 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         <label v-for="v in facets.data.value?.find((f) => f.name === showing)?.values ?? []" :key="v.value"><input type="checkbox" :checked="chosen(showing!).includes(v.value)" @change="pick(showing!, v.value)" /><span>{{ label(showing!, v.value, v.label) }}</span><span class="num quiet">{{ count(v.count) }}</span></label>
       </div>
       <p v-if="pages.error.value" class="problem pad" role="alert">{{ pages.error.value.message }}</p>
-      <DataTable v-model:selected="selected" v-model:all-selected="all" v-model:sort="sort" :name="open ? 'items-narrow' : 'items'" label="Items" :rows="rows" :columns="compact" :total="total" word="item" :selectable="may('fileContent')" :open="open"
+      <DataTable v-model:selected="selected" v-model:all-selected="all" v-model:sort="sort" :name="open ? 'items-narrow' : 'items'" label="Items" :rows="rows" :columns="compact" :total="total" word="item" :selectable="may('fileContent') || !!orders.data.value?.length" :open="open"
         :tall="snippets" :loading="pages.isFetching.value" :has-more="pages.hasNextPage.value" @more="pages.fetchNextPage()" @open="open = $event.id">
-        <template #acts><el-button size="small" type="primary" @click="filing = true">File under …</el-button></template>
+        <template #acts><el-button v-if="may('fileContent')" size="small" type="primary" @click="filing = true">File under …</el-button><el-button v-if="orders.data.value?.length" size="small" @click="pinning = true">Hold …</el-button></template>
         <template #tools><a :href="`/api/items.csv?${asked}`" download>CSV</a><a :href="`/api/items.xlsx?${asked}`" download>XLSX</a></template>
         <template #title="{ row }"><span :title="row.path"><MarkedText :text="row.title" :marks="row.found?.title" /></span><span v-if="row.missing" class="gone"> gone from source</span><span v-if="row.found?.snippet" class="snippet"><MarkedText :text="row.found.snippet" :marks="row.found.snippetMarks" /></span></template>
         <template #state="{ row }"><StateMark :state="row.state" /></template>
@@ -139,6 +142,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         <template #bytes="{ row }">{{ bytes(row.bytes) }}</template>
         <template #empty><h2>Nothing here fits</h2><p>{{ anyChosen ? 'No item matches all of these filters.' : 'Once a source has been scanned, its files stand here.' }}</p><el-button v-if="anyChosen" @click="clear">Clear the filters</el-button></template>
       </DataTable>
+      <PinPanel v-if="pinning" :selection="selection" :items="all ? total : selected.size" :orders="orders.data.value ?? []" @close="pinning = false" @pinned="((pinning = false), (selected = new Set()), (all = false))" />
       <FilingPanel v-if="filing" :selection="selection" :items="all ? total : selected.size" :suggested="meant" @close="filing = false" @filed="((filing = false), (selected = new Set()), (all = false))" />
     </template>
     <template #subject><ItemPane v-if="open" :id="open" :key="open" :cql="cql" @close="open = null" /></template>

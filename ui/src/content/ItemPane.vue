@@ -29,7 +29,8 @@ const shift = (iso: string, years: number) => `${Number(iso.slice(0, 4)) + years
       <div><p class="small quiet path">{{ data.item.path }}</p><h1>{{ data.item.title }}</h1></div>
       <button class="link" aria-label="Close the item" @click="emit('close')">Close</button>
     </header>
-    <p class="standing"><StateMark :state="data.item.state" /> <span>{{ data.standing }}</span></p>
+    <p class="standing"><StateMark :state="data.item.state" /><StateMark v-if="data.item.beneath" :state="data.item.beneath" class="beneath" title="Where it would stand without the hold" /> <span>{{ data.standing }}</span></p>
+    <p v-if="data.holds.length" class="holds"><span v-for="h in data.holds" :key="`${h.matterId}-${h.order}`"><RouterLink :to="`/matters/${h.matterId}?tab=orders`">{{ h.matter }} {{ h.matterName }}</RouterLink>, order {{ h.order }}: {{ h.name }}<template v-if="h.pinned"> · pinned by hand</template><template v-if="h.until"> · released, protected through {{ day(h.until) }}</template></span></p>
     <Tideline v-if="data.item.tideline.keepUntil" wide :line="data.item.tideline" :today="today" :from="shift(data.item.tideline.start ?? today, -1)" :to="shift([today, /^\d/.test(data.item.tideline.keepUntil) ? data.item.tideline.keepUntil : today].sort().at(-1)!, 2)" />
     <p class="acts">
       <el-button v-if="may('fileContent') && !data.batchId && !data.destroyedAt" @click="file()">{{ data.item.series ? 'File under another series' : 'File under a series' }}</el-button>
@@ -48,6 +49,7 @@ const shift = (iso: string, years: number) => `${Number(iso.slice(0, 4)) + years
       <template v-if="data.item.owner"><dt>Owner</dt><dd>{{ data.item.owner }}</dd></template>
       <dt>Modified</dt><dd :title="data.item.modified">{{ day(data.item.modified) }}</dd>
       <template v-for="d in data.dates" :key="d.name"><dt>{{ d.name.replaceAll('-', ' ') }}</dt><dd :title="d.date">{{ day(d.date) }}<span v-if="!d.canBeCounted" class="problem"> cannot be counted from; mend it</span></dd></template>
+      <template v-for="f in data.fields" :key="f.name"><dt>{{ f.name.replaceAll('-', ' ') }}</dt><dd>{{ f.value }}</dd></template>
       <dt>Size</dt><dd>{{ bytes(data.item.bytes) }}</dd>
       <dt>Protection</dt><dd>{{ data.grade !== 'none' ? `${gradeWords[data.grade]}, ${data.copies === 0 ? 'no copy in safekeeping yet' : data.copies === 1 ? 'one copy in safekeeping' : `${data.copies} copies in safekeeping`}` : 'none' }}</dd>
       <template v-if="data.destroyedAt"><dt>Destroyed</dt><dd>{{ moment(data.destroyedAt) }}</dd></template>
@@ -64,6 +66,8 @@ h1 { font-size: 22px; overflow-wrap: anywhere }
 .path { margin: 0 0 2px; overflow-wrap: anywhere }
 .standing { display: flex; gap: 12px; margin: 0; font-size: 15px; flex-wrap: wrap }
 .acts { margin: 0; display: flex; gap: 14px; align-items: center }
+.holds { margin: 0; display: grid; gap: 4px; padding: 8px 12px; background: var(--plum-wash); color: var(--plum); border-left: 3px solid var(--plum) }
+.beneath { opacity: 0.75 }
 .suggested { margin: 0; color: var(--ink-2) }
 .suggested b { font-weight: 600; color: var(--ink) }
 .acts:empty { display: none }

@@ -28,7 +28,7 @@ beforeEach(() => {
 
 const tally = (items: number) => ({ items, bytes: items * 1024 })
 const consequences = (part: Partial<Schemas['ConsequenceFigures']> = {}, more: Partial<Schemas['ConsequencesView']> = {}): Schemas['ConsequencesView'] => ({
-  figures: { inReach: tally(40), dueBefore: tally(0), dueAfter: tally(0), becomeDue: tally(0), noLongerDue: tally(0), sooner: tally(0), later: tally(0), newlyUnderRule: tally(0), loseProtection: tally(0), unchanged: tally(0), byMonth: [], byContainer: [], ...part },
+  figures: { inReach: tally(40), dueBefore: tally(0), dueAfter: tally(0), becomeDue: tally(0), noLongerDue: tally(0), sooner: tally(0), later: tally(0), newlyUnderRule: tally(0), loseProtection: tally(0), unchanged: tally(0), heldBack: tally(0), byMonth: [], byContainer: [], ...part },
   containers: [], fingerprint: 'seen', untouchable: 0, authorities: [], secondPerson: null, proposalId: null, ...more,
 })
 const item = (id: number, title: string): Schemas['ItemRow'] => ({

@@ -12,7 +12,7 @@ vi.mock('./Histogram.vue', () => ({ __esModule: true, __isTeleport: false, defau
 type Figures = Schemas['ConsequenceFigures']
 const tally = (items = 0) => ({ items, bytes: items * 1024 })
 const view = (figures: Partial<Figures> = {}, more: Partial<Schemas['ConsequencesView']> = {}): Schemas['ConsequencesView'] => ({
-  figures: { inReach: tally(10), dueBefore: tally(), dueAfter: tally(), becomeDue: tally(), noLongerDue: tally(), sooner: tally(), later: tally(), newlyUnderRule: tally(), loseProtection: tally(), unchanged: tally(10), byMonth: [], byContainer: [], ...figures },
+  figures: { inReach: tally(10), dueBefore: tally(), dueAfter: tally(), becomeDue: tally(), noLongerDue: tally(), sooner: tally(), later: tally(), newlyUnderRule: tally(), loseProtection: tally(), unchanged: tally(10), heldBack: tally(), byMonth: [], byContainer: [], ...figures },
   containers: [], fingerprint: 'f', untouchable: 0, ...more,
 })
 const shown = (v: Schemas['ConsequencesView'] | undefined, more = {}) => mount(Consequences, { props: { view: v, of: 'draft', ...more }, global: { stubs: { RouterLink: RouterLinkStub } } })

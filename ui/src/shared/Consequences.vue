@@ -27,6 +27,7 @@ const figures = computed(() => {
     { group: 'later', tally: f.later, one: 'is kept longer', many: 'are kept longer', tone: 'ink' },
     { group: 'newlyUnderRule', tally: f.newlyUnderRule, one: 'comes under a rule', many: 'come under a rule', tone: 'sea' },
     { group: 'losesProtection', tally: f.loseProtection, one: 'loses protection', many: 'lose protection', tone: 'copper' },
+    { group: 'heldBack', tally: f.heldBack, one: 'is kept back by a hold', many: 'are kept back by holds', tone: 'plum' },
     { group: 'noLongerDue', tally: f.noLongerDue, one: 'is no longer due', many: 'are no longer due', tone: 'ink' },
     { group: 'none', tally: f.unchanged, one: 'stays as it is', many: 'stay as they are', tone: 'ink' },
   ]

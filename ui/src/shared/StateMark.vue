@@ -11,6 +11,7 @@ const tones: Record<ItemState, string> = {
   awaitingEvent: 'ink-2',
   due: 'copper',
   onDocket: 'copper',
+  held: 'plum',
   permanent: 'gold',
   destroyed: 'ink-2',
   handedOver: 'sea',
@@ -26,6 +27,7 @@ const tone = computed(() => `var(--${tones[state]})`)
       <rect v-else-if="state === 'inTerm'" x="1" y="4.5" width="10" height="3" fill="currentColor" />
       <circle v-else-if="state === 'awaitingEvent'" cx="6" cy="6" r="4" fill="none" stroke="currentColor" stroke-width="1.7" />
       <path v-else-if="state === 'permanent'" d="M1 3h10M1 6h10M1 9h10" stroke="currentColor" stroke-width="1.7" />
+      <path v-else-if="state === 'held'" d="M2 1.500h8v4.500a4 4 0 0 1-8 0Z" fill="currentColor" />
       <path v-else-if="state === 'destroyed'" d="M2 2l8 8M10 2l-8 8" stroke="currentColor" stroke-width="1.5" />
       <path v-else-if="state === 'handedOver'" d="M1 6h8M6 2.500 9.500 6 6 9.500" fill="none" stroke="currentColor" stroke-width="1.500" />
       <path v-else d="M2 6h8" stroke="currentColor" stroke-width="1.5" stroke-dasharray="2 2" />

@@ -10,6 +10,7 @@ export const stateWords: Record<ItemState, string> = {
   awaitingEvent: 'Awaiting event',
   due: 'Due',
   onDocket: 'On docket',
+  held: 'Held',
   permanent: 'Permanent',
   destroyed: 'Destroyed',
   handedOver: 'Handed over',
@@ -20,6 +21,8 @@ export const roleWords: Record<Role, string> = {
   steward: 'steward',
   staff: 'staff',
   administrator: 'administrator',
+  legal: 'legal',
+  legalLead: 'legal lead',
 }
 
 export const cutoffWords: Record<Cutoff, string> = {

@@ -193,6 +193,229 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspace/libraries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readContent over the unit concerned. */
+        get: operations["get-api-workspace-libraries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/libraries/{id}/folder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readContent over the unit concerned. */
+        get: operations["get-api-workspace-libraries-id-folder"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/libraries/{id}/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right workContent over the unit concerned. */
+        post: operations["post-api-workspace-libraries-id-folders"];
+        /** @description Needs the right workContent over the unit concerned. */
+        delete: operations["delete-api-workspace-libraries-id-folders"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/libraries/{id}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right workContent over the unit concerned. */
+        post: operations["post-api-workspace-libraries-id-files"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/libraries/{id}/posts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right workContent over the unit concerned. */
+        post: operations["post-api-workspace-libraries-id-posts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/files/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readContent over the unit concerned. */
+        get: operations["get-api-workspace-files-id"];
+        put?: never;
+        post?: never;
+        /** @description Needs the right workContent over the unit concerned. */
+        delete: operations["delete-api-workspace-files-id"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/files/{id}/content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readContent over the unit concerned. */
+        get: operations["get-api-workspace-files-id-content"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/files/{id}/text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Needs the right workContent over the unit concerned. */
+        put: operations["put-api-workspace-files-id-text"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/files/{id}/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Needs the right workContent over the unit concerned. */
+        put: operations["put-api-workspace-files-id-fields"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/files/{id}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right workContent over the unit concerned. */
+        post: operations["post-api-workspace-files-id-name"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/files/{id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right workContent over the unit concerned. */
+        post: operations["post-api-workspace-files-id-place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/files/{id}/successor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right workContent over the unit concerned. */
+        post: operations["post-api-workspace-files-id-successor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/files/{id}/versions/{number}/restoration": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right workContent over the unit concerned. */
+        post: operations["post-api-workspace-files-id-versions-number:int-restoration"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/query/reading": {
         parameters: {
             query?: never;
@@ -480,6 +703,40 @@ export interface paths {
         put?: never;
         /** @description Needs the right manageSources over the unit concerned. */
         post: operations["post-api-sources"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Needs the right manageSources over the unit concerned. */
+        put: operations["put-api-sources-id"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{id}/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right scanSources over the unit concerned. */
+        post: operations["post-api-sources-id-test"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2150,6 +2407,760 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/matters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs a sign-in. */
+        get: operations["get-api-matters"];
+        put?: never;
+        /** @description Needs the right openMatters over the unit concerned. */
+        post: operations["post-api-matters"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/others": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right joinMatters over the unit concerned. */
+        get: operations["get-api-matters-others"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/joining": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right joinMatters over the unit concerned. */
+        post: operations["post-api-matters-id-joining"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs a sign-in. */
+        get: operations["get-api-matters-id"];
+        /** @description Needs a sign-in. */
+        put: operations["put-api-matters-id"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs a sign-in. */
+        get: operations["get-api-matters-id-history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/candidates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs a sign-in. */
+        get: operations["get-api-matters-id-candidates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-members"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/members/{member}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Needs a sign-in. */
+        delete: operations["delete-api-matters-id-members-member"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-state"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/deletion": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-deletion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/custodians/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs a sign-in. */
+        get: operations["get-api-matters-id-custodians-offers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/custodians": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-custodians"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/custodians/{custodian}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Needs a sign-in. */
+        put: operations["put-api-matters-id-custodians-custodian"];
+        post?: never;
+        /** @description Needs a sign-in. */
+        delete: operations["delete-api-matters-id-custodians-custodian"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-count"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/sweeps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-sweeps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/sweeps/{sweep}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Needs a sign-in. */
+        put: operations["put-api-matters-id-sweeps-sweep"];
+        post?: never;
+        /** @description Needs a sign-in. */
+        delete: operations["delete-api-matters-id-sweeps-sweep"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/sweeps/{sweep}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs a sign-in. */
+        get: operations["get-api-matters-id-sweeps-sweep-runs"];
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-sweeps-sweep-runs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/runs/{run}/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs a sign-in. */
+        get: operations["get-api-matters-id-runs-run-items"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/runs/{run}/items.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs a sign-in. */
+        get: operations["get-api-matters-id-runs-run-items.csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hold-orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs a sign-in. */
+        get: operations["get-api-hold-orders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-orders"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/orders/{order}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Needs a sign-in. */
+        put: operations["put-api-matters-id-orders-order-draft"];
+        post?: never;
+        /** @description Needs a sign-in. */
+        delete: operations["delete-api-matters-id-orders-order-draft"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/orders/{order}/consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-orders-order-consequences"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/orders/{order}/activation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-orders-order-activation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/orders/{order}/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs a sign-in. */
+        get: operations["get-api-matters-id-orders-order-items"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/orders/{order}/pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-orders-order-pins"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/orders/{order}/releases/consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-orders-order-releases-consequences"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/orders/{order}/releases/consequences/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-orders-order-releases-consequences-group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/orders/{order}/releases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-orders-order-releases"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/releases/{release}/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-releases-release-decision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/releases/{release}/undoing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-releases-release-undoing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/notices/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-notices-preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-notices"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/notices/copies/{copy}/reminder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-notices-copies-copy-reminder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs a sign-in. */
+        get: operations["get-api-notices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Open to everybody. */
+        get: operations["get-api-notices-token"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices/{token}/{copy}/opening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Open to everybody. */
+        post: operations["post-api-notices-token-copy-opening"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices/{token}/{copy}/acknowledgement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Open to everybody. */
+        post: operations["post-api-notices-token-copy-acknowledgement"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/bundles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-bundles"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/bundles/{bundle}.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs a sign-in. */
+        get: operations["get-api-matters-id-bundles-bundle.zip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matters/{id}/bundles/{bundle}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Needs a sign-in. */
+        delete: operations["delete-api-matters-id-bundles-bundle"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/directory/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readDirectory over the unit concerned. */
+        get: operations["get-api-directory-people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/directory/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs the right readDirectory over the unit concerned. */
+        get: operations["get-api-directory-groups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/directory": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs the right managePeople over the unit concerned. */
+        post: operations["post-api-directory"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ledger": {
         parameters: {
             query?: never;
@@ -2344,6 +3355,9 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Acknowledging: {
+            answers: string[];
+        };
         Activation: {
             fingerprint: string;
             why: string;
@@ -2513,6 +3527,15 @@ export interface components {
             id: number;
             title: string;
         };
+        BundleOptions: {
+            /** Format: int64 */
+            runId: null | number;
+            /** Format: int64 */
+            orderId: null | number;
+            mbox: boolean;
+            onePerContent: boolean;
+            attachments: boolean;
+        };
         BundleView: {
             /** Format: int64 */
             id: number;
@@ -2620,6 +3643,7 @@ export interface components {
             unchanged: components["schemas"]["Tally"];
             byMonth: components["schemas"]["MonthOfDue"][];
             byContainer: components["schemas"]["ContainerEffect"][];
+            heldBack: components["schemas"]["Tally"];
         };
         ConsequencesView: {
             figures: components["schemas"]["ConsequenceFigures"];
@@ -2651,6 +3675,22 @@ export interface components {
             id: number;
             name: string;
         };
+        ContainerOfRelease: {
+            /** Format: int64 */
+            containerId: number;
+            /** Format: int64 */
+            items: number;
+            /** Format: int64 */
+            stayHeld: number;
+            /** Format: int64 */
+            becomeDue: number;
+        };
+        ContainerRef: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            source: string;
+        };
         ContainerView: {
             /** Format: int64 */
             id: number;
@@ -2673,6 +3713,10 @@ export interface components {
             isNow: boolean;
             fault: null | string;
         };
+        CountView: {
+            found: components["schemas"]["Tally"];
+            terms: string[];
+        };
         CoveredContainer: {
             /** Format: int64 */
             id: number;
@@ -2680,6 +3724,49 @@ export interface components {
             source: string;
             unit: string;
             unitPath: string;
+        };
+        CustodianChange: {
+            containers: number[];
+            authored: boolean;
+        };
+        CustodianOffer: {
+            /** Format: int64 */
+            personId: number;
+            name: string;
+            mail: string;
+            unit: string;
+            title: string;
+            leavesOn: null | components["schemas"]["LocalDate"];
+            isCustodian: boolean;
+            places: components["schemas"]["PlaceOffer"][];
+            /** Format: int64 */
+            authoredItems: number;
+        };
+        CustodianView: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            personId: number;
+            name: string;
+            mail: string;
+            unit: string;
+            title: string;
+            manager: null | string;
+            leavesOn: null | components["schemas"]["LocalDate"];
+            containers: components["schemas"]["ContainerRef"][];
+            authored: boolean;
+            /** Format: int32 */
+            ordersInForce: number;
+            /** Format: int32 */
+            noticeVersion: null | number;
+            noticeSentAt: null | components["schemas"]["Instant"];
+            openedAt: null | components["schemas"]["Instant"];
+            acknowledgedAt: null | components["schemas"]["Instant"];
+            /** Format: int32 */
+            daysOutstanding: null | number;
+            /** Format: int32 */
+            reminders: number;
+            escalatedAt: null | components["schemas"]["Instant"];
         };
         /** @enum {unknown} */
         Cutoff: "none" | "month" | "quarter" | "year" | "fiscal";
@@ -2691,6 +3778,11 @@ export interface components {
         Decision: {
             agree: boolean;
             why: string;
+        };
+        DeletionView: {
+            askedBy: string;
+            why: string;
+            mayAgree: boolean;
         };
         DemoAccount: {
             name: string;
@@ -2704,6 +3796,37 @@ export interface components {
             subActivity: string;
             department: string;
             tags: string[];
+        };
+        DirectoryGroupView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            members: string[];
+        };
+        DirectoryImport: {
+            people: null | string;
+            groups: null | string;
+        };
+        DirectoryImported: {
+            /** Format: int32 */
+            added: number;
+            /** Format: int32 */
+            changed: number;
+            /** Format: int32 */
+            groups: number;
+        };
+        DirectoryPersonView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            mail: string;
+            unit: string;
+            title: string;
+            manager: string;
+            leavesOn: null | components["schemas"]["LocalDate"];
+            signsIn: boolean;
+            groups: string[];
+            holds: components["schemas"]["PersonHold"][];
         };
         Docket: {
             due: components["schemas"]["DueGroup"][];
@@ -2807,6 +3930,11 @@ export interface components {
         FeedView: {
             path: null | string;
         };
+        FieldValues: {
+            fields: {
+                [key: string]: string;
+            };
+        };
         Figure: {
             name: string;
             value: string;
@@ -2815,6 +3943,17 @@ export interface components {
             trend: number[];
             colour: string;
             link: string;
+        };
+        FileName: {
+            name: string;
+        };
+        FilePlace: {
+            /** Format: int64 */
+            libraryId: number;
+            folder: string;
+        };
+        FileText: {
+            text: string;
         };
         Filing: {
             selection: components["schemas"]["ItemQuery"];
@@ -2899,6 +4038,14 @@ export interface components {
             /** Format: int32 */
             length: number;
         };
+        FolderView: {
+            library: components["schemas"]["LibraryView"];
+            folder: string;
+            folders: string[];
+            files: components["schemas"]["WorkspaceRow"][];
+            default: null | components["schemas"]["SeriesRef"];
+            mayWork: boolean;
+        };
         FoundWords: {
             title: components["schemas"]["TextSpan"][];
             snippet: null | string;
@@ -2921,6 +4068,24 @@ export interface components {
             title: string;
             note: string;
             link: string;
+        };
+        HoldDefinition: {
+            containers: number[];
+            custodians: number[];
+            query: null | string;
+            from: null | components["schemas"]["LocalDate"];
+            to: null | components["schemas"]["LocalDate"];
+        };
+        HoldRef: {
+            /** Format: int64 */
+            matterId: number;
+            matter: string;
+            matterName: string;
+            /** Format: int32 */
+            order: number;
+            name: string;
+            pinned: boolean;
+            until: null | components["schemas"]["LocalDate"];
         };
         IndexView: {
             name: string;
@@ -2957,6 +4122,8 @@ export interface components {
             attachments: string[];
             /** Format: int64 */
             inThread: number;
+            holds: components["schemas"]["HoldRef"][];
+            fields: components["schemas"]["TextField"][];
         };
         ItemPage: {
             items: components["schemas"]["ItemRow"][];
@@ -2987,6 +4154,11 @@ export interface components {
             suggested?: null | number[];
             ids?: null | number[];
         };
+        ItemRefView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+        };
         ItemRow: {
             /** Format: int64 */
             id: number;
@@ -3009,9 +4181,10 @@ export interface components {
             missing: boolean;
             tideline: components["schemas"]["TidelineView"];
             found?: null | components["schemas"]["FoundWords"];
+            beneath?: null | components["schemas"]["ItemState"];
         };
         /** @enum {unknown} */
-        ItemState: "noRule" | "inTerm" | "awaitingEvent" | "due" | "onDocket" | "permanent" | "destroyed" | "handedOver";
+        ItemState: "noRule" | "inTerm" | "awaitingEvent" | "due" | "onDocket" | "held" | "permanent" | "destroyed" | "handedOver";
         /** @enum {unknown} */
         JobState: "queued" | "running" | "done" | "failed" | "cancelled";
         JobView: {
@@ -3031,6 +4204,9 @@ export interface components {
             askedAt: components["schemas"]["Instant"];
             startedAt: null | components["schemas"]["Instant"];
             endedAt: null | components["schemas"]["Instant"];
+        };
+        Joining: {
+            why: string;
         };
         JsonElement: unknown;
         KeepUntil: null | string;
@@ -3089,6 +4265,17 @@ export interface components {
             after: null | components["schemas"]["JsonElement"];
             reason: null | string;
             hash: string;
+        };
+        LibraryView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            workspace: string;
+            unit: string;
+            isChannel: boolean;
+            /** Format: int64 */
+            files: number;
+            default: null | components["schemas"]["SeriesRef"];
         };
         LinePage: {
             lines: components["schemas"]["LineView"][];
@@ -3150,6 +4337,133 @@ export interface components {
             /** Format: int64 */
             askedOf?: null | number;
         };
+        MatterBundleView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            options: components["schemas"]["BundleOptions"];
+            controlPrefix: string;
+            /** Format: int64 */
+            firstControl: number;
+            state: components["schemas"]["RunState"];
+            askedBy: string;
+            at: components["schemas"]["Instant"];
+            madeAt: null | components["schemas"]["Instant"];
+            /** Format: int64 */
+            items: number;
+            /** Format: int64 */
+            documents: number;
+            /** Format: int64 */
+            duplicates: number;
+            /** Format: int64 */
+            bytes: number;
+            /** Format: int64 */
+            left: number;
+            hash: null | string;
+            keepThrough: components["schemas"]["LocalDate"];
+            deletedAt: null | components["schemas"]["Instant"];
+            failure: null | string;
+        };
+        MatterChange: {
+            name: string;
+            description: string;
+            kind: components["schemas"]["MatterKind"];
+            /** Format: int32 */
+            delayDays: number;
+            controlPrefix: string;
+            /** Format: int32 */
+            bundleDays: number;
+        };
+        /** @enum {unknown} */
+        MatterKind: "litigation" | "investigation" | "regulator" | "accessRequest";
+        MatterMark: {
+            kind: string;
+            at: components["schemas"]["Instant"];
+            until: null | components["schemas"]["Instant"];
+            label: string;
+            /** Format: int64 */
+            id: null | number;
+        };
+        MatterRow: {
+            /** Format: int64 */
+            id: number;
+            number: string;
+            name: string;
+            kind: components["schemas"]["MatterKind"];
+            state: components["schemas"]["MatterState"];
+            unit: string;
+            part: components["schemas"]["MemberPart"];
+            /** Format: int32 */
+            custodians: number;
+            /** Format: int32 */
+            unacknowledged: number;
+            /** Format: int32 */
+            ordersInForce: number;
+            /** Format: int64 */
+            held: number;
+            openedAt: components["schemas"]["Instant"];
+            openedBy: string;
+        };
+        /** @enum {unknown} */
+        MatterState: "open" | "closing" | "closed" | "deleted";
+        MatterView: {
+            /** Format: int64 */
+            id: number;
+            number: string;
+            name: string;
+            description: string;
+            kind: components["schemas"]["MatterKind"];
+            state: components["schemas"]["MatterState"];
+            /** Format: int64 */
+            unitId: number;
+            unit: string;
+            part: components["schemas"]["MemberPart"];
+            openedBy: string;
+            openedAt: components["schemas"]["Instant"];
+            closedAt: null | components["schemas"]["Instant"];
+            /** Format: int32 */
+            delayDays: number;
+            controlPrefix: string;
+            /** Format: int64 */
+            nextControl: number;
+            /** Format: int32 */
+            bundleDays: number;
+            members: components["schemas"]["MemberView"][];
+            custodians: components["schemas"]["CustodianView"][];
+            orders: components["schemas"]["OrderView"][];
+            sweeps: components["schemas"]["SweepView"][];
+            notices: components["schemas"]["NoticeView"][];
+            bundles: components["schemas"]["MatterBundleView"][];
+            releases: components["schemas"]["ReleaseView"][];
+            marks: components["schemas"]["MatterMark"][];
+            warnings: string[];
+            mayNotClose: null | string;
+            deletion: null | components["schemas"]["DeletionView"];
+            /** Format: int64 */
+            held: number;
+            /** Format: int64 */
+            heldBytes: number;
+            /** Format: int64 */
+            revision: number;
+        };
+        MemberCandidate: {
+            /** Format: int64 */
+            personId: null | number;
+            /** Format: int64 */
+            groupId: null | number;
+            name: string;
+            note: string;
+        };
+        /** @enum {unknown} */
+        MemberPart: "reader" | "reviewer" | "lead";
+        MemberView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            isGroup: boolean;
+            part: components["schemas"]["MemberPart"];
+            isYou: boolean;
+        };
         MessageView: {
             /** Format: int64 */
             id: number;
@@ -3171,6 +4485,11 @@ export interface components {
             before: number;
             /** Format: int64 */
             after: number;
+        };
+        MonthOfRelease: {
+            month: components["schemas"]["LocalDate"];
+            /** Format: int64 */
+            items: number;
         };
         NewApiKey: {
             name: string;
@@ -3194,6 +4513,12 @@ export interface components {
             unitId: number;
             draft: components["schemas"]["BlanketDefinition"];
         };
+        NewCustodian: {
+            /** Format: int64 */
+            personId: number;
+            containers: number[];
+            authored: boolean;
+        };
         NewEvent: {
             type: string;
             subject: string;
@@ -3201,6 +4526,12 @@ export interface components {
             note?: null | string;
             reference?: null | string;
             fingerprint?: null | string;
+        };
+        NewFile: {
+            folder: string;
+            name: string;
+            text?: null | string;
+            content?: null | string;
         };
         NewFilingDefault: {
             /** Format: int64 */
@@ -3210,11 +4541,57 @@ export interface components {
             seriesId: null | number;
             confirmed?: null | boolean;
         };
+        NewFolder: {
+            folder: string;
+        };
+        NewMatter: {
+            name: string;
+            description: string;
+            kind: components["schemas"]["MatterKind"];
+            /** Format: int64 */
+            unitId: number;
+        };
+        NewMatterBundle: {
+            name: string;
+            options: components["schemas"]["BundleOptions"];
+        };
+        NewMember: {
+            /** Format: int64 */
+            personId: null | number;
+            /** Format: int64 */
+            groupId: null | number;
+            part: components["schemas"]["MemberPart"];
+        };
+        NewNotice: {
+            kind: components["schemas"]["NoticeKind"];
+            subject: string;
+            body: string;
+            questions: string[];
+            /** Format: int32 */
+            remindDays: number;
+            /** Format: int32 */
+            escalateDays: number;
+            custodians: number[];
+        };
+        NewOrder: {
+            name: string;
+            definition: components["schemas"]["HoldDefinition"];
+        };
         NewPerson: {
             name: string;
             mail: string;
             password: string;
             remits: components["schemas"]["RemitRequest"][];
+        };
+        NewPost: {
+            text: string;
+        };
+        NewRelease: {
+            narrowed: null | components["schemas"]["HoldDefinition"];
+            why: string;
+            /** Format: int32 */
+            delayDays: number;
+            fingerprint: string;
         };
         NewSeries: {
             code: string;
@@ -3232,6 +4609,147 @@ export interface components {
             /** Format: int64 */
             parentId: number;
         };
+        NoticeCopyView: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            custodianId: number;
+            name: string;
+            sentAt: components["schemas"]["Instant"];
+            openedAt: null | components["schemas"]["Instant"];
+            acknowledgedAt: null | components["schemas"]["Instant"];
+            answers: string[];
+            /** Format: int32 */
+            reminders: number;
+            escalatedAt: null | components["schemas"]["Instant"];
+        };
+        /** @enum {unknown} */
+        NoticeKind: "hold" | "release";
+        NoticeLetter: {
+            /** Format: int64 */
+            id: number;
+            kind: components["schemas"]["NoticeKind"];
+            /** Format: int32 */
+            version: number;
+            subject: string;
+            body: string;
+            questions: string[];
+            sentAt: components["schemas"]["Instant"];
+            openedAt: null | components["schemas"]["Instant"];
+            acknowledgedAt: null | components["schemas"]["Instant"];
+            answers: string[];
+            superseded: boolean;
+        };
+        NoticePage: {
+            name: string;
+            organisation: string;
+            token: string;
+            notices: components["schemas"]["NoticeLetter"][];
+        };
+        NoticePreview: {
+            to: string;
+            subject: string;
+            body: string;
+        };
+        NoticeView: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            version: number;
+            kind: components["schemas"]["NoticeKind"];
+            subject: string;
+            body: string;
+            questions: string[];
+            /** Format: int32 */
+            remindDays: number;
+            /** Format: int32 */
+            escalateDays: number;
+            issuedBy: string;
+            issuedAt: components["schemas"]["Instant"];
+            superseded: boolean;
+            /** Format: int32 */
+            sent: number;
+            /** Format: int32 */
+            opened: number;
+            /** Format: int32 */
+            acknowledged: number;
+            copies: components["schemas"]["NoticeCopyView"][];
+        };
+        OpenOrder: {
+            /** Format: int64 */
+            matterId: number;
+            matter: string;
+            matterName: string;
+            /** Format: int64 */
+            orderId: number;
+            /** Format: int32 */
+            number: number;
+            name: string;
+            /** Format: int64 */
+            revision: number;
+        };
+        /** @enum {unknown} */
+        Operation: "editContent" | "editFields" | "moveWithin" | "moveAcross" | "moveAway" | "delete" | "takeOff" | "shorten";
+        OperationView: {
+            operation: components["schemas"]["Operation"];
+            allowed: boolean;
+            sentence: null | string;
+        };
+        OrderConsequences: {
+            found: components["schemas"]["Tally"];
+            newly: components["schemas"]["Tally"];
+            /** Format: int64 */
+            alsoHeld: number;
+            /** Format: int64 */
+            dueToday: number;
+            /** Format: int64 */
+            onDocket: number;
+            leaving: components["schemas"]["Tally"];
+            byContainer: components["schemas"]["PlaceFigures"][];
+            fingerprint: string;
+        };
+        OrderDraft: {
+            name: string;
+            definition: components["schemas"]["HoldDefinition"];
+        };
+        /** @enum {unknown} */
+        OrderState: "draft" | "inForce" | "released";
+        OrderView: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            number: number;
+            name: string;
+            state: components["schemas"]["OrderState"];
+            inForce: null | components["schemas"]["HoldDefinition"];
+            draft: null | components["schemas"]["HoldDefinition"];
+            inForceAt: null | components["schemas"]["Instant"];
+            inForceBy: null | string;
+            applying: boolean;
+            releasedAt: null | components["schemas"]["Instant"];
+            held: components["schemas"]["Tally"];
+            /** Format: int64 */
+            containers: number;
+            /** Format: int64 */
+            alsoHeld: number;
+            /** Format: int64 */
+            dueButFor: number;
+            /** Format: int64 */
+            pinned: number;
+            /** Format: int64 */
+            releasing: number;
+            placesChanged: boolean;
+            /** Format: int64 */
+            revision: number;
+        };
+        OtherMatter: {
+            /** Format: int64 */
+            id: number;
+            number: string;
+            unit: string;
+            state: components["schemas"]["MatterState"];
+            leads: string[];
+        };
         OwnKindDefinition: {
             name: string;
             title: string;
@@ -3245,6 +4763,14 @@ export interface components {
             remits: components["schemas"]["RemitRequest"][];
             newPassword?: null | string;
         };
+        PersonHold: {
+            /** Format: int64 */
+            matterId: number;
+            matter: string;
+            matterName: string;
+            /** Format: int32 */
+            ordersInForce: number;
+        };
         PersonView: {
             /** Format: int64 */
             id: number;
@@ -3256,6 +4782,11 @@ export interface components {
             /** Format: int64 */
             revision: number;
         };
+        Pinning: {
+            items: null | number[];
+            selection: null | components["schemas"]["ItemQuery"];
+            why: string;
+        };
         PlaceContainer: {
             /** Format: int64 */
             id: number;
@@ -3264,6 +4795,25 @@ export interface components {
             unit: string;
             /** Format: int64 */
             items: number;
+        };
+        PlaceFigures: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** Format: int64 */
+            items: number;
+            /** Format: int64 */
+            bytes: number;
+        };
+        PlaceOffer: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            source: string;
+            /** Format: int64 */
+            items: number;
+            why: string;
+            sure: boolean;
         };
         Precision: {
             /** Format: int32 */
@@ -3312,6 +4862,10 @@ export interface components {
         };
         /** @enum {unknown} */
         ProximityUnit: "word" | "sentence" | "paragraph" | "element";
+        PuttingInForce: {
+            fingerprint: string;
+            why: string;
+        };
         QueryForm: {
             anyOf: boolean;
             rows: components["schemas"]["QueryFormRow"][];
@@ -3405,6 +4959,55 @@ export interface components {
             column: string;
             why: string;
         };
+        ReleaseDecision: {
+            agree: boolean;
+            why: string;
+            fingerprint: null | string;
+        };
+        ReleaseFigures: {
+            all: components["schemas"]["Tally"];
+            stayHeld: components["schemas"]["Tally"];
+            stayKept: components["schemas"]["Tally"];
+            keptLonger: components["schemas"]["Tally"];
+            becomeDue: components["schemas"]["Tally"];
+            free: components["schemas"]["Tally"];
+            byMonth: components["schemas"]["MonthOfRelease"][];
+            byContainer: components["schemas"]["ContainerOfRelease"][];
+        };
+        ReleasePreview: {
+            figures: components["schemas"]["ReleaseFigures"];
+            day: components["schemas"]["LocalDate"];
+            containers: components["schemas"]["ContainerName"][];
+            fingerprint: string;
+        };
+        /** @enum {unknown} */
+        ReleaseState: "waiting" | "agreed" | "declined" | "undone";
+        ReleaseView: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            orderId: number;
+            /** Format: int32 */
+            order: number;
+            narrowed: null | components["schemas"]["HoldDefinition"];
+            why: string;
+            /** Format: int32 */
+            delayDays: number;
+            askedBy: string;
+            askedAt: components["schemas"]["Instant"];
+            state: components["schemas"]["ReleaseState"];
+            decidedBy: null | string;
+            decidedAt: null | components["schemas"]["Instant"];
+            decidedWhy: null | string;
+            through: null | components["schemas"]["LocalDate"];
+            /** Format: int64 */
+            items: number;
+            mayDecide: boolean;
+            mayUndo: boolean;
+        };
+        Releasing: {
+            narrowed: null | components["schemas"]["HoldDefinition"];
+        };
         RemitRequest: {
             role: components["schemas"]["Role"];
             /** Format: int64 */
@@ -3452,9 +5055,25 @@ export interface components {
             fingerprint?: null | string;
         };
         /** @enum {unknown} */
-        Right: "readContent" | "fileContent" | "readSchedule" | "writeSchedule" | "readDocket" | "signDisposition" | "readLedger" | "verifyLedger" | "scanSources" | "readSources" | "manageSources" | "managePeople" | "readJobs" | "readSensitive" | "unmaskSensitive" | "writeKinds" | "writeEvents" | "manageSettings";
+        Right: "readContent" | "fileContent" | "readSchedule" | "writeSchedule" | "readDocket" | "signDisposition" | "readLedger" | "verifyLedger" | "scanSources" | "readSources" | "manageSources" | "managePeople" | "readJobs" | "readSensitive" | "unmaskSensitive" | "writeKinds" | "writeEvents" | "manageSettings" | "workContent" | "openMatters" | "joinMatters" | "readDirectory";
         /** @enum {unknown} */
-        Role: "recordsManager" | "steward" | "staff" | "administrator";
+        Role: "recordsManager" | "steward" | "staff" | "administrator" | "legal" | "legalLead";
+        /** @enum {unknown} */
+        RunState: "waiting" | "running" | "done" | "failed";
+        RunView: {
+            /** Format: int64 */
+            id: number;
+            at: components["schemas"]["Instant"];
+            askedBy: string;
+            state: components["schemas"]["RunState"];
+            /** Format: int64 */
+            items: number;
+            /** Format: int64 */
+            bytes: number;
+            definition: components["schemas"]["HoldDefinition"];
+            figures: null | components["schemas"]["SweepFigures"];
+            failure: null | string;
+        };
         SampleMark: {
             right: null | boolean;
         };
@@ -3599,8 +5218,22 @@ export interface components {
         Signing: {
             comment: string;
         };
+        SourceChange: {
+            name: string;
+            connected: boolean;
+        };
         /** @enum {unknown} */
-        SourceKind: "share" | "mail";
+        SourceKind: "share" | "mail" | "workspace";
+        SourceTest: {
+            good: boolean;
+            says: string;
+            /** Format: int32 */
+            found: number;
+            /** Format: int32 */
+            unreadable: number;
+            /** Format: double */
+            seconds: number;
+        };
         SourceView: {
             /** Format: int64 */
             id: number;
@@ -3616,6 +5249,9 @@ export interface components {
             /** Format: int64 */
             unreadable: number;
             containers: components["schemas"]["ContainerView"][];
+            connected: boolean;
+            /** Format: int64 */
+            revision: number;
         };
         Stage: {
             role: components["schemas"]["Role"];
@@ -3628,6 +5264,11 @@ export interface components {
              * @default 14
              */
             days: number;
+        };
+        Stepping: {
+            state: components["schemas"]["MatterState"];
+            why: string;
+            word?: null | string;
         };
         StorageFigures: {
             /** Format: int64 */
@@ -3672,12 +5313,61 @@ export interface components {
             /** Format: date-time */
             date: string;
             text: string;
+            /** Format: int64 */
+            matterId: null | number;
+        };
+        SweepFigures: {
+            byContainer: components["schemas"]["PlaceFigures"][];
+            byCustodian: components["schemas"]["PlaceFigures"][];
+            byTerm: components["schemas"]["TermFigures"][];
+            /** Format: int64 */
+            documents: number;
+            /** Format: int64 */
+            families: number;
+            /** Format: int64 */
+            unreadable: number;
+            /** Format: int64 */
+            added: null | number;
+            /** Format: int64 */
+            gone: null | number;
+        };
+        SweepText: {
+            name: string;
+            definition: components["schemas"]["HoldDefinition"];
+        };
+        SweepView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            definition: components["schemas"]["HoldDefinition"];
+            last: null | components["schemas"]["RunView"];
+            /** Format: int32 */
+            runs: number;
+            /** Format: int64 */
+            revision: number;
         };
         Tally: {
             /** Format: int64 */
             items: number;
             /** Format: int64 */
             bytes: number;
+        };
+        TermFigures: {
+            term: string;
+            /** Format: int64 */
+            alone: number;
+            /** Format: int64 */
+            found: number;
+            /** Format: int64 */
+            only: number;
+            /** Format: int64 */
+            documents: number;
+            /** Format: int64 */
+            families: number;
+        };
+        TextField: {
+            name: string;
+            value: string;
         };
         TextSpan: {
             /** Format: int32 */
@@ -3737,6 +5427,16 @@ export interface components {
             /** Format: int64 */
             firstBadEntry: null | number;
             finding: null | string;
+        };
+        VersionView: {
+            /** Format: int32 */
+            number: number;
+            hash: string;
+            /** Format: int64 */
+            bytes: number;
+            by: string;
+            at: components["schemas"]["Instant"];
+            isNow: boolean;
         };
         ViewDefinition: {
             name: string;
@@ -3800,6 +5500,50 @@ export interface components {
             lastFailure: null | string;
             /** Format: int64 */
             revision: number;
+        };
+        WorkspaceFileView: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            libraryId: number;
+            library: string;
+            folder: string;
+            name: string;
+            type: string;
+            /** Format: int64 */
+            bytes: number;
+            by: null | string;
+            at: components["schemas"]["Instant"];
+            text: null | string;
+            fields: {
+                [key: string]: string;
+            };
+            versions: components["schemas"]["VersionView"][];
+            operations: components["schemas"]["OperationView"][];
+            state: components["schemas"]["ItemState"];
+            grade: components["schemas"]["Grade"];
+            series: null | components["schemas"]["SeriesRef"];
+            standing: string;
+            follows: null | components["schemas"]["ItemRefView"];
+            next: null | components["schemas"]["ItemRefView"];
+            mayWork: boolean;
+            /** Format: int64 */
+            revision: number;
+        };
+        WorkspaceRow: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            title: string;
+            type: string;
+            /** Format: int64 */
+            bytes: number;
+            by: null | string;
+            at: components["schemas"]["Instant"];
+            state: components["schemas"]["ItemState"];
+            grade: components["schemas"]["Grade"];
+            series: null | components["schemas"]["SeriesRef"];
+            post: null | string;
         };
         WormAsking: {
             why: string;
@@ -4259,6 +6003,495 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LedgerView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-workspace-libraries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-workspace-libraries-id-folder": {
+        parameters: {
+            query?: {
+                folder?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-workspace-libraries-id-folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFolder"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "delete-api-workspace-libraries-id-folders": {
+        parameters: {
+            query: {
+                folder: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-workspace-libraries-id-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceFileView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-workspace-libraries-id-posts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPost"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceFileView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-workspace-files-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceFileView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "delete-api-workspace-files-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-workspace-files-id-content": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "put-api-workspace-files-id-text": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceFileView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-workspace-files-id-fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldValues"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceFileView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-workspace-files-id-name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileName"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceFileView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-workspace-files-id-place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilePlace"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceFileView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-workspace-files-id-successor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceFileView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-workspace-files-id-versions-number:int-restoration": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceFileView"];
                 };
             };
             /** @description Bad Request */
@@ -4936,6 +7169,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-sources-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SourceChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-sources-id-test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceTest"];
                 };
             };
             /** @description Bad Request */
@@ -8482,6 +10781,1675 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    "get-api-matters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterRow"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewMatter"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-matters-others": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OtherMatter"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-joining": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Joining"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-matters-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-matters-id": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MatterChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-matters-id-history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-matters-id-candidates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberCandidate"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewMember"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "delete-api-matters-id-members-member": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                member: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Stepping"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-deletion": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Stepping"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-matters-id-custodians-offers": {
+        parameters: {
+            query?: {
+                words?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CustodianOffer"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-custodians": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewCustodian"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-matters-id-custodians-custodian": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                custodian: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CustodianChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "delete-api-matters-id-custodians-custodian": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                custodian: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoldDefinition"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-sweeps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SweepText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-matters-id-sweeps-sweep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                sweep: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SweepText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "delete-api-matters-id-sweeps-sweep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                sweep: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-matters-id-sweeps-sweep-runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                sweep: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-sweeps-sweep-runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                sweep: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-matters-id-runs-run-items": {
+        parameters: {
+            query?: {
+                container?: number;
+                custodian?: number;
+                term?: number;
+                change?: string;
+                cursor?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemPage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-matters-id-runs-run-items.csv": {
+        parameters: {
+            query?: {
+                container?: number;
+                custodian?: number;
+                term?: number;
+                change?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "get-api-hold-orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenOrder"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOrder"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "put-api-matters-id-orders-order-draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                order: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrderDraft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "delete-api-matters-id-orders-order-draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                order: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-orders-order-consequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                order: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoldDefinition"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderConsequences"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-orders-order-activation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                order: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PuttingInForce"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-matters-id-orders-order-items": {
+        parameters: {
+            query?: {
+                cursor?: string;
+                due?: boolean;
+                also?: boolean;
+                pinned?: boolean;
+                releasing?: boolean;
+            };
+            header?: never;
+            path: {
+                id: number;
+                order: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemPage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-orders-order-pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                order: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pinning"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-orders-order-releases-consequences": {
+        parameters: {
+            query?: {
+                delay?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+                order: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Releasing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleasePreview"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-orders-order-releases-consequences-group": {
+        parameters: {
+            query?: {
+                delay?: number;
+                cursor?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+                order: number;
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Releasing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemPage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-orders-order-releases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                order: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRelease"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-releases-release-decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                release: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReleaseDecision"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-releases-release-undoing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                release: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Joining"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-notices-preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewNotice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoticePreview"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewNotice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-notices-copies-copy-reminder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                copy: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoticePage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-notices-token": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoticePage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-notices-token-copy-opening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                copy: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-notices-token-copy-acknowledgement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                copy: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Acknowledging"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-bundles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewMatterBundle"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-matters-id-bundles-bundle.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                bundle: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    "delete-api-matters-id-bundles-bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                bundle: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatterView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-directory-people": {
+        parameters: {
+            query?: {
+                words?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DirectoryPersonView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "get-api-directory-groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DirectoryGroupView"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-directory": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DirectoryImport"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DirectoryImported"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
             };
         };
     };
