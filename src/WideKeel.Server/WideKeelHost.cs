@@ -92,6 +92,11 @@ public static class WideKeelHost
         services.AddHostedService<Routine>();
         services.AddScoped<Caller>();
         services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(options.DataFolder, "cookie-keys"))).SetApplicationName("WideKeel");
+        if (options.PasswordRounds is { } rounds)
+        {
+            services.Configure<PasswordHasherOptions>(hasher => hasher.IterationCount = rounds);
+        }
+
         services.AddIdentityCore<Person>(identity =>
         {
             identity.Password.RequiredLength = 12;

@@ -19,6 +19,9 @@ public sealed record WideKeelOptions
     /// <summary>Accounts shown on the sign-in page; only the demo has any.</summary>
     public IReadOnlyList<DemoAccount> DemoAccounts { get; init; } = [];
 
+    /// <summary>Rounds of PBKDF2 that a password's hash takes; null for what the framework advises.</summary>
+    public int? PasswordRounds { get; init; }
+
     public bool Quiet { get; init; }
 
     /// <summary>Whether an in-process mail server takes what is sent and shows it: in the demo and in tests, where no mail may leave.</summary>

@@ -87,19 +87,28 @@ public class ConsistencyTests
         var items = await db.Items.AsNoTracking().ToListAsync(TestContext.Current.CancellationToken);
         var dates = (await db.ItemDates.AsNoTracking().ToListAsync(TestContext.Current.CancellationToken)).ToLookup(d => d.ItemId);
         items.Count.ShouldBe(66);
+
+        // Every fifth is held, every tenth by a hold whose delay has passed, which protects no longer.
+        foreach (var item in items.Where(i => i.Id % 5 == 0))
+        {
+            db.HoldItems.Add(new() { ItemId = item.Id, OrderId = 1, Until = item.Id % 10 == 0 ? calendar.Today.PlusDays(-1) : item.Id % 15 == 0 ? calendar.Today : null });
+        }
+
+        await db.SaveChangesAsync(TestContext.Current.CancellationToken);
+        var held = items.Where(i => i.Id % 10 == 5).Select(i => i.Id).ToHashSet();
         var ruling = await Ruling.LoadAsync(db, calendar.Evaluator);
         foreach (var item in items)
         {
             var standing = ruling.Evaluator.Evaluate(ruling.RuleOf(item.SeriesId), ruling.BlanketsOf(item.ContainerId), ItemEndpoints.FactsOf(item, ruling, dates[item.Id]));
             (item.KeepUntil, item.DisposableFrom, item.AtEnd, item.OwnGrade, item.OwnGradeUntil).ShouldBe((standing.KeepUntil.Code, standing.DisposableFrom, standing.AtEnd, standing.OwnGrade, standing.OwnGradeUntil.Code));
-            var expected = item.BatchId is not null ? ItemState.OnDocket : standing.State;
-            ItemEndpoints.StateOf(item, calendar.Today).ShouldBe(expected);
+            var expected = held.Contains(item.Id) ? ItemState.Held : item.BatchId is not null ? ItemState.OnDocket : standing.State;
+            ItemEndpoints.StateOf(item, calendar.Today, held.Contains(item.Id)).ShouldBe(expected);
             var word = char.ToLowerInvariant(expected.ToString()[0]) + expected.ToString()[1..];
             (await ines.GetOk($"items?state={word}&ids={item.Id}")).GetProperty("total").GetInt64().ShouldBe(1, item.Path);
             var detail = await ines.GetOk($"items/{item.Id}");
             detail.GetProperty("item").GetProperty("state").GetString().ShouldBe(word);
             detail.GetProperty("standing").GetString()!.ShouldMatch(@"^[A-Z].*[a-z0-9]\.$");
-            var grade = standing.GradeOn(calendar.Today).ToString().ToLowerInvariant();
+            var grade = (held.Contains(item.Id) && standing.GradeOn(calendar.Today) == Grade.None ? Grade.Kept : standing.GradeOn(calendar.Today)).ToString().ToLowerInvariant();
             detail.GetProperty("grade").GetString().ShouldBe(grade);
             (await ines.GetOk($"items?cql={Uri.EscapeDataString($"grade = {grade}")}&ids={item.Id}")).GetProperty("total").GetInt64().ShouldBe(1, item.Path);
             var winner = detail.GetProperty("reasons").EnumerateArray().FirstOrDefault(r => r.GetProperty("won").GetBoolean());

@@ -184,6 +184,7 @@ public sealed class QueryTests : IAsyncLifetime
         Gen.Select(Gen.OneOf("=", "<", ">=", "<>"), Gen.OneOf("0", "20kB", "1.5MB", "2 MiB", "1000")).Select((r, t) => $"size {r} \"{t}\""),
         Gen.Select(Gen.OneOf("path", "type", "source", "container", "unit", "series", "grade", "state", "sensitive"), Gen.OneOf("=", "==", "<>", "any", "<", ">="),
             Gen.OneOf("DOCX", "md", "*", "share*", "Share/Harbour", "ves-010", "VES-0?0", "due", "in-term", "no-rule", "kept", "none", "iban", "e*", "Island", "*4*", "harbour/pier 4.md", "M")).Select((i, r, t) => $"{i} {r} \"{t}\""),
+        Gen.Select(Gen.OneOf("=", "<", "<=", ">", ">=", "<>", "==", "any"), Gen.OneOf("7", "12.5", "pier 4", "2026-01-31", "2026", "0*", "z")).Select((r, t) => $"field.code {r} \"{t}\""),
         Gen.Select(Gen.OneOf("field.closed", "field.other"), Gen.OneOf("=", "<>", "==", "any"), Gen.OneOf("2025-*", "2024-05-05", "x", "*")).Select((i, r, t) => $"{i} {r} \"{t}\""),
         Gen.Const("cql.allRecords = 1"));
 
@@ -233,6 +234,13 @@ public sealed class QueryTests : IAsyncLifetime
                 AtEnd = from is null && random.Next(3) > 0 ? EndAction.Nothing : EndAction.Destroy, OwnGrade = own, OwnGradeUntil = ownUntil,
             };
             db.Items.Add(item);
+            Dictionary<string, string> texts = [];
+            if (random.Next(2) == 0)
+            {
+                texts["code"] = new[] { "007", "Pier 4", "12.5", "2026-01-31T10:00:00Z" }[random.Next(4)];
+            }
+
+            db.ItemFields.AddRange(texts.Select(t => new ItemField { ItemId = id, Name = t.Key, Value = t.Value }));
             db.ItemDates.AddRange(dates.Select(d => new ItemDate { ItemId = id, Name = d.Key, Date = d.Value }));
             db.ItemSensitives.AddRange(sensitive.Select(s => new ItemSensitive { ItemId = id, Kind = s, Likely = 1 }));
             if (body is not null)
@@ -240,13 +248,20 @@ public sealed class QueryTests : IAsyncLifetime
                 db.ItemTexts.Add(new() { ItemId = id, Text = body });
             }
 
-            var state = ItemEndpoints.StateOf(item, Today);
+            var held = random.Next(5) == 0;
+            if (held)
+            {
+                db.HoldItems.Add(new() { ItemId = id, OrderId = 1 });
+            }
+
+            var state = ItemEndpoints.StateOf(item, Today, held);
             var grade = new Standing(state, KeepUntil.FromCode(keep), item.DisposableFrom, item.AtEnd, own, KeepUntil.FromCode(ownUntil)).GradeOn(Today);
+            grade = held && grade == Grade.None ? Grade.Kept : grade;
             items.Add((id, new()
             {
                 Title = title, Body = body, Author = author, Owner = owner, Path = item.Path, Type = item.Type, Source = containers[container].Source, Container = containers[container].Container, Unit = containers[container].Unit,
                 Series = series switch { 1 => "VES-010", 2 => "FIN-020", _ => null }, Grade = grade.ToString().ToLowerInvariant(), State = state.Word(), Created = created, Modified = modified, Size = bytes,
-                Sensitive = sensitive, Fields = dates.ToDictionary(d => d.Key, d => LocalDatePattern.Iso.Format(d.Value)),
+                Sensitive = sensitive, Fields = dates.ToDictionary(d => d.Key, d => LocalDatePattern.Iso.Format(d.Value)).Concat(texts).ToDictionary(),
             }));
         }
 

@@ -94,7 +94,7 @@ public sealed class StandingOrders
         && (order.Condition is null || QueryMatcher.Matches(order.Condition, arrival.Item));
 
     /// <summary>Words one of which every item that fits must hold; null where there are none to name.</summary>
-    internal static IReadOnlyCollection<string>? NeededWords(Condition condition)
+    public static IReadOnlyCollection<string>? NeededWords(Condition condition)
     {
         switch (condition)
         {
@@ -104,7 +104,7 @@ public sealed class StandingOrders
                 return any.Words.All(IsLiteral) ? [.. any.Words.Select(w => w.Text)] : null;
             case Condition.HasWords all:
                 // The longest is most likely the rarest.
-                return all.Words.Where(IsLiteral).MaxBy(w => w.Text.Length) is { Text.Length: > 0 } rarest ? [rarest.Text] : null;
+                return all.Words.Where(IsLiteral).Select(w => w.Text).MaxBy(w => w.Length) is { } rarest ? [rarest] : null;
             case Condition.Near near:
                 return Fewest([NeededWords(near.Left), NeededWords(near.Right)]);
             case Condition.All all:
@@ -127,7 +127,7 @@ public sealed class StandingOrders
         }
     }
 
-    private static IReadOnlyCollection<string>? Fewest(IEnumerable<IReadOnlyCollection<string>?> ways) => ways.Where(w => w is not null).MinBy(w => w!.Count);
+    private static IReadOnlyCollection<string>? Fewest(IEnumerable<IReadOnlyCollection<string>?> ways) => ways.Where(w => w is not null).MinBy(w => (w!.Count, -w.Select(x => x.Length).DefaultIfEmpty().Min()));
 
     private static bool IsLiteral(WordPattern word) => word is { HasMask: false, Stemmed: false, IsAnyWord: false };
 
