@@ -169,7 +169,7 @@ public static class Scenario
         Permanent("GOV-010", Organisation, "Articles and deeds", "Governance", "Foundation, shares, deeds"),
         Permanent("GOV-020", Organisation, "Board papers", "Governance", "Papers and minutes of the board"),
         Timed("GOV-030", Organisation, "Policies", "Governance", "Each version of a policy", [new("modified", Cutoff.None, "P6Y")], TwoManagers, ["45 CFR 164.316"]),
-        Timed("YRD-010", "Yard & Engineering", "Signed hot-work permits", "Vessels", "Permits as they were signed, with what was found afterwards", [new("created", Cutoff.Year, "P5Y")], TwoManagers, guidance: "Once signed, a permit stays as it is; a change is a new version beside it.", grade: Grade.Declared),
+        Timed("PER-010", "Yard & Engineering", "Signed hot-work permits", "Vessels", "Permits as they were signed, with what was found afterwards", [new("created", Cutoff.Year, "P5Y")], TwoManagers, guidance: "Once signed, a permit stays as it is; a change is a new version beside it.", grade: Grade.Declared),
         Timed("INF-010", "Information Systems", "Card-data logs", "Information", "Logs of the ticket shop", [new("created", Cutoff.None, "P1Y")], TwoManagers, ["PCI DSS 10.5.1"]),
         Timed("INF-020", "Information Systems", "Access requests", "Information", "Requests and approvals of access", [new("created", Cutoff.Fiscal, "P3Y")], TwoManagers),
     ];
@@ -212,7 +212,7 @@ public static class Scenario
         new("Crew files", "Crewing", null, 64, DocumentKind.CrewFile),
         new("Finance post", "Finance", null, 36, DocumentKind.FinancePost),
         new("Yard post", "Yard & Engineering", null, 28, DocumentKind.YardPost),
-        new(HarbourShare, "Claims & Legal", null, 24, DocumentKind.Letter),
+        new(HarbourShare, "Claims & Legal", null, 0, DocumentKind.Letter),
     ];
 
     /// <summary>What was exchanged with the harbour office; the collision's letters lie here.</summary>
@@ -223,7 +223,7 @@ public static class Scenario
     /// <summary>Libraries of the workspace; a name that begins with # is a channel.</summary>
     public static IReadOnlyList<(string Name, string Unit, string? Series)> Libraries { get; } =
     [
-        ("Bridge procedures", "Safety & Environment", "GOV-030"), ("Yard plans", "Yard & Engineering", null), ("Signed permits", "Yard & Engineering", "YRD-010"), ("Crew handbook", "Crewing", null), ("#harbour office", "Yard & Engineering", null), ("#fleet", "Fleet Operations", null),
+        ("Bridge procedures", "Safety & Environment", "GOV-030"), ("Yard plans", "Yard & Engineering", null), ("Signed permits", "Yard & Engineering", "PER-010"), ("Crew handbook", "Crewing", null), ("#harbour office", "Yard & Engineering", null), ("#fleet", "Fleet Operations", null),
     ];
 
     public const string MailName = "Tarnholm mail";

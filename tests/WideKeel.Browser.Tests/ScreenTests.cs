@@ -31,6 +31,55 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
         ("/administration/messages", By.CssSelector("[aria-label=Messages] tbody tr")),
     ];
 
+    private static readonly (string Path, By Ready)[] OfLegal =
+    [
+        ("/", By.CssSelector(".work article")),
+        ("/matters", By.CssSelector("[aria-label=Matters] tbody tr")),
+        ("/matters/2", By.CssSelector(".tideline .bar")),
+        ("/matters/2?tab=custodians", By.CssSelector("[aria-label=Custodians] tbody tr")),
+        ("/matters/2?tab=notices", By.CssSelector(".notice tbody tr")),
+        ("/matters/2?tab=sweeps", By.CssSelector("[aria-label='By term'] tbody tr")),
+        ("/matters/2?tab=orders&order=4", By.CssSelector(".consequences .figures")),
+        ("/matters/2?tab=bundles", By.CssSelector(".bundle .kv")),
+        ("/matters/2?tab=members", By.Id("a-name")),
+        ("/matters/1?tab=orders&release=1", By.CssSelector(".el-dialog .figures")),
+    ];
+
+    private static readonly (string Path, By Ready)[] OfStaff =
+    [
+        ("/my-files", By.CssSelector("nav .entry")),
+        ("/my-files?library={Yard plans}", By.CssSelector(".folder tbody tr")),
+        ("/my-files?library={#harbour office}", By.CssSelector(".channel article")),
+        ("/notices", By.CssSelector("article form")),
+    ];
+
+    [Theory]
+    [InlineData("light")]
+    [InlineData("night")]
+    [InlineData("contrast")]
+    public void Every_screen_of_legal_and_of_staff_is_accessible_in_every_look(string look)
+    {
+        using var page = new Page(demo.Address, look);
+        page.EnterAs("Vera Quist");
+        Look(page, OfLegal, look);
+        using var other = new Page(demo.Address, look);
+        other.EnterAs("Pia Lind");
+        using var libraries = System.Text.Json.JsonDocument.Parse(other.Fetch("/api/workspace/libraries"));
+        Look(other, [.. OfStaff.Select(s => (libraries.RootElement.EnumerateArray().Aggregate(s.Path, (p, l) => p.Replace($"{{{l.GetProperty("name").GetString()}}}", l.GetProperty("id").ToString(), StringComparison.Ordinal)), s.Ready))], look);
+    }
+
+    private static void Look(Page page, (string Path, By Ready)[] screens, string look)
+    {
+        foreach (var (path, ready) in screens)
+        {
+            page.Turn(path);
+            page.See(ready);
+            page.Violations().ShouldBeEmpty($"{look} {path}");
+        }
+
+        page.ConsoleErrors().ShouldBeEmpty();
+    }
+
     [Theory]
     [InlineData("light")]
     [InlineData("night")]
@@ -41,14 +90,7 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
         page.SeeText("Accounts of the demo");
         page.Violations().ShouldBeEmpty("sign-in");
         page.EnterAs("Ines Calloway");
-        foreach (var (path, ready) in Screens)
-        {
-            page.Go(path);
-            page.See(ready);
-            page.Violations().ShouldBeEmpty($"{look} {path}");
-        }
-
-        page.ConsoleErrors().ShouldBeEmpty();
+        Look(page, Screens, look);
     }
 
     [Fact]

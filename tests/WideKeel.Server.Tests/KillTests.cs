@@ -9,7 +9,8 @@ namespace WideKeel.Server.Tests;
 /// <summary>The real program in a process of its own, ended with SIGKILL at random moments of its work.</summary>
 public class KillTests
 {
-    private const int Kills = 20;
+    /// <summary>A few in the suite; <c>WIDEKEEL_KILLS=50</c> asks for more.</summary>
+    private static readonly int Kills = int.TryParse(Environment.GetEnvironmentVariable("WIDEKEEL_KILLS"), out var asked) ? asked : 5;
 
     [Fact]
     public async Task A_scan_killed_again_and_again_ends_as_one_that_was_not()
@@ -73,6 +74,60 @@ public class KillTests
         (await after.GetOk("ledger?verb=certificate-issued")).GetProperty("total").GetInt64().ShouldBe(1);
         Directory.EnumerateFiles(Path.Combine(product.Data, "safekeeping"), "*", SearchOption.AllDirectories).Count().ShouldBe(50);
         LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
+    }
+
+    [Fact]
+    public async Task A_hold_and_a_bundle_killed_again_and_again_end_as_ones_that_were_not()
+    {
+        await using var product = new Product();
+        await product.InitializeAsync();
+        for (var i = 0; i < 600; i++)
+        {
+            product.Write($"Fleet/{i / 100}/{i}.md", "2015-01-01", i % 3 == 0 ? $"pier {i}" : $"fog {i}");
+        }
+
+        await product.ScanAsync();
+        long matter, order;
+        using (var vera = await product.SignInAsync("vera"))
+        {
+            await product.StopAsync();
+            await using var run = new Program_(product);
+            await run.StartAsync();
+            using var api = await run.SignInAsync("vera");
+            var definition = new { containers = Array.Empty<long>(), custodians = Array.Empty<long>(), query = "pier", from = (string?)null, to = (string?)null };
+            matter = (await api.PostOk("matters", new { name = "m", description = "", kind = "litigation", unitId = product.Units["Tarn Lines"] })).GetProperty("id").GetInt64();
+            order = (await api.PostOk($"matters/{matter}/orders", new { name = "o", definition })).GetProperty("orders")[0].GetProperty("id").GetInt64();
+            var fingerprint = (await api.PostOk($"matters/{matter}/orders/{order}/consequences", definition)).GetProperty("fingerprint").GetString();
+            (await api.Post($"matters/{matter}/orders/{order}/activation", new { fingerprint, why = "w" }, 1)).Status.ShouldBe(HttpStatusCode.OK);
+            var sweep = (await api.PostOk($"matters/{matter}/sweeps", new { name = "s", definition })).GetProperty("sweeps")[0].GetProperty("id").GetInt64();
+            await api.PostOk($"matters/{matter}/sweeps/{sweep}/runs", new { });
+            await api.WaitForJobsAsync();
+            Forget(product, $"DELETE FROM hold_item; UPDATE hold_order SET AppliedAt = NULL; UPDATE job SET State = 'Queued', Cursor = NULL WHERE Kind = 'hold'");
+            var runId = (await api.GetOk($"matters/{matter}")).GetProperty("sweeps")[0].GetProperty("last").GetProperty("id").GetInt64();
+            await api.PostOk($"matters/{matter}/bundles", new { name = "b", options = new { runId, orderId = (long?)null, mbox = false, onePerContent = false, attachments = true } });
+        }
+
+        await KillAsync(product, seed: 3);
+        await product.StartAsync();
+        using var after = await product.SignInAsync("vera");
+        await after.WaitForJobsAsync();
+        var view = await after.GetOk($"matters/{matter}");
+        view.GetProperty("held").GetInt64().ShouldBe(200);
+        Single(product, "SELECT COUNT(*) FROM hold_item h JOIN item_text t ON t.ItemId = h.ItemId WHERE t.Text LIKE '%pier%'").ShouldBe(200);
+        var bundle = view.GetProperty("bundles")[0];
+        (bundle.GetProperty("state").GetString(), bundle.GetProperty("documents").GetInt64(), bundle.GetProperty("left").GetInt64()).ShouldBe(("done", 200, 0), bundle.ToString());
+        Directory.EnumerateFiles(Path.Combine(product.Data, "bundles", "matter-1", "data", "originals")).Count().ShouldBe(200);
+        LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
+    }
+
+    /// <summary>Puts a job back to where it had not begun.</summary>
+    private static void Forget(Product product, string sql)
+    {
+        using var connection = new SqliteConnection($"Data Source={product.DatabaseFile};Pooling=False");
+        connection.Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = sql;
+        command.ExecuteNonQuery();
     }
 
     /// <summary>Starts the program and kills it, over and over, each time a random while after it answers; most kills fall into the work.</summary>

@@ -29,7 +29,7 @@ const shift = (iso: string, years: number) => `${Number(iso.slice(0, 4)) + years
       <div><p class="small quiet path">{{ data.item.path }}</p><h1>{{ data.item.title }}</h1></div>
       <button class="link" aria-label="Close the item" @click="emit('close')">Close</button>
     </header>
-    <p class="standing"><StateMark :state="data.item.state" /><StateMark v-if="data.item.beneath" :state="data.item.beneath" class="beneath" title="Where it would stand without the hold" /> <span>{{ data.standing }}</span></p>
+    <p class="standing"><StateMark :state="data.item.state" /><StateMark v-if="data.item.beneath" :state="data.item.beneath" title="Where it would stand without the hold" /> <span>{{ data.standing }}</span></p>
     <p v-if="data.holds.length" class="holds"><span v-for="h in data.holds" :key="`${h.matterId}-${h.order}`"><RouterLink :to="`/matters/${h.matterId}?tab=orders`">{{ h.matter }} {{ h.matterName }}</RouterLink>, order {{ h.order }}: {{ h.name }}<template v-if="h.pinned"> · pinned by hand</template><template v-if="h.until"> · released, protected through {{ day(h.until) }}</template></span></p>
     <Tideline v-if="data.item.tideline.keepUntil" wide :line="data.item.tideline" :today="today" :from="shift(data.item.tideline.start ?? today, -1)" :to="shift([today, /^\d/.test(data.item.tideline.keepUntil) ? data.item.tideline.keepUntil : today].sort().at(-1)!, 2)" />
     <p class="acts">
@@ -67,7 +67,6 @@ h1 { font-size: 22px; overflow-wrap: anywhere }
 .standing { display: flex; gap: 12px; margin: 0; font-size: 15px; flex-wrap: wrap }
 .acts { margin: 0; display: flex; gap: 14px; align-items: center }
 .holds { margin: 0; display: grid; gap: 4px; padding: 8px 12px; background: var(--plum-wash); color: var(--plum); border-left: 3px solid var(--plum) }
-.beneath { opacity: 0.75 }
 .suggested { margin: 0; color: var(--ink-2) }
 .suggested b { font-weight: 600; color: var(--ink) }
 .acts:empty { display: none }
