@@ -45,7 +45,7 @@ const shapes: Record<string, string> = {
 <template>
   <figure class="tideline" aria-label="The matter in time">
     <svg :viewBox="`0 0 ${WIDTH} ${height}`" :height="height" width="100%" preserveAspectRatio="none" aria-hidden="true" class="axis"><line x1="0" :x2="WIDTH" :y1="line" :y2="line" class="water" /><line :x1="x(today)" :x2="x(today)" y1="0" :y2="line + 10" class="today" /></svg>
-    <button v-for="b in bars" :key="`o${b.mark.id}`" class="bar" :class="[b.side, { ended: b.mark.until }]" :style="{ left: `${b.left / 10}%`, width: `max(26px, ${(b.right - b.left) / 10}%)`, top: `${b.row * (BAR + 4) + 2}px` }" :title="told(b.mark)" @click="emit('open', b.mark)"><span>{{ b.mark.label }}</span></button>
+    <button v-for="b in bars" :key="`o${b.mark.id}`" class="bar" :class="[b.side, { ended: b.mark.until }]" :style="{ left: `${b.left / 10}%`, width: `${(b.right - b.left) / 10}%`, top: `${b.row * (BAR + 4) + 2}px` }" :title="told(b.mark)" @click="emit('open', b.mark)"><span>{{ b.mark.label }}</span></button>
     <button v-for="(p, i) in points" :key="i" class="mark" :style="{ left: `calc(${p.at / 10}% - 12px)`, top: `${line - 12}px` }" :aria-label="told(p.mark)" :title="told(p.mark)" @click="emit('open', p.mark)"><svg width="18" height="18" viewBox="-9 -9 18 18" aria-hidden="true"><path :d="shapes[p.mark.kind] ?? 'M-3 0H3'" fill="none" stroke="currentColor" stroke-width="1.500" stroke-linejoin="round" /></svg></button>
     <figcaption class="small quiet"><span>{{ day(marks[0]?.at.slice(0, 10)) }}</span><span :style="{ left: `${Math.min(92, x(today) / 10)}%` }" class="now">today</span></figcaption>
   </figure>
@@ -56,7 +56,7 @@ const shapes: Record<string, string> = {
 .axis { display: block }
 .water { stroke: var(--line-2); stroke-width: 2; vector-effect: non-scaling-stroke }
 .today { stroke: var(--copper); stroke-width: 1.5; stroke-dasharray: 3 3; vector-effect: non-scaling-stroke }
-.bar { position: absolute; height: 15px; border: 0; border-radius: 2px; background: var(--plum); cursor: pointer; overflow: visible; padding: 0; text-align: left }
+.bar { position: absolute; height: 15px; min-width: 26px; border: 0; border-radius: 2px; background: var(--plum); cursor: pointer; overflow: visible; padding: 0; text-align: left }
 .bar span { position: absolute; top: -2px; white-space: nowrap; font-size: 12px; line-height: 18px; color: var(--plum) }
 .bar.before span { right: calc(100% + 8px) }
 .bar.after span { left: calc(100% + 8px) }
