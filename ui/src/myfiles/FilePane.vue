@@ -23,6 +23,11 @@ const { act, busy, problem } = useAct()
 const written = useSessionStorage<string | null>(`widekeel.file.${id}`, null, { serializer: { read: (t) => JSON.parse(t) as string | null, write: (v) => JSON.stringify(v) } })
 const changed = computed(() => written.value !== null && written.value !== (data.value?.text ?? ''))
 const can = (o: Operation) => data.value?.operations.find((x) => x.operation === o)
+/** Why a button above cannot be pressed, each sentence once; what is said of the text stands beside the text. */
+const refusals = computed(() => {
+  const beside = data.value?.text == null ? null : can('editContent')?.sentence
+  return [...new Set((['editFields', 'moveWithin', 'delete'] as const).map((o) => can(o)).filter((o) => o && !o.allowed && o.sentence !== beside).map((o) => o!.sentence))]
+})
 const show = (f: Schemas['WorkspaceFileView']) => client.setQueryData(['file', id], f)
 const dialog = ref<'rename' | 'move' | 'delete' | 'fields' | null>(null)
 const name = ref('')
@@ -98,6 +103,7 @@ function begin(what: NonNullable<typeof dialog.value>) {
       <el-button size="small" :disabled="!can('delete')!.allowed" :title="can('delete')!.sentence ?? undefined" @click="begin('delete')">Delete</el-button>
       <a :href="`/api/workspace/files/${id}/content`" download>Take a copy</a>
     </p>
+    <template v-if="data.mayWork"><p v-for="s in refusals" :key="s ?? ''" class="why no">{{ s }}</p></template>
     <template v-if="data.text !== null">
       <p v-if="can('editContent')!.sentence && data.mayWork" class="why" :class="{ no: !can('editContent')!.allowed }">{{ can('editContent')!.sentence }}</p>
       <label class="sr" for="text">Text of {{ data.name }}</label>
