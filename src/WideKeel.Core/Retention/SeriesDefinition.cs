@@ -36,13 +36,10 @@ public sealed partial record Stage(People.Role Role, string Person = "", string 
         : Days is < 1 or > 365 ? new("stage-malformed", field, "A stage is overdue after 1 to 365 days.")
         : null;
 
-    private static bool IsMailOrEmpty(string text) => text.Length == 0 || (text.Length <= 254 && MailShape().IsMatch(text));
+    private static bool IsMailOrEmpty(string text) => text.Length == 0 || People.MailAddress.IsOne(text);
 
     [GeneratedRegex(@"\A(?<role>[A-Za-z-]+)(: (?<person>[^\s,;]+))?(, deputy (?<deputy>[^\s,;]+))?(, (?<days>[0-9]{1,3}) days?)?\z")]
     private static partial Regex Shape();
-
-    [GeneratedRegex(@"\A[^@\s,;]+@[^@\s,;]+\z")]
-    private static partial Regex MailShape();
 }
 
 /// <summary>A clause as it is written down.</summary>

@@ -96,7 +96,7 @@ public static class NotificationEndpoints
     {
         var wrong = request.Host is null || request.Host.Length > 253 || request.Host.Any(char.IsWhiteSpace) ? new Refusal("host-malformed", "host", "A mail server is named by its host name or address; leave it empty while there is none.")
             : request.Port is < 1 or > 65_535 ? new Refusal("port-out-of-range", "port", "A port is 1 to 65,535.")
-            : request.From is null || (request.From.Length > 0 && !MimeKit.MailboxAddress.TryParse(request.From, out _)) ? new Refusal("from-malformed", "from", "Messages come from a mail address.")
+            : request.From is null || (request.From.Length > 0 && !Core.People.MailAddress.IsOne(request.From)) ? new Refusal("from-malformed", "from", "Messages come from a mail address.")
             : request.Host.Length > 0 && request.From.Length == 0 ? new Refusal("from-malformed", "from", "Say which address messages come from.")
             : request.Address is null || (request.Address.Length > 0 && !IsWeb(request.Address)) ? new Refusal("address-malformed", "address", "The address begins with http:// or https://.")
             : request.CertificateYears is < 1 or > 100 ? new Refusal("years-out-of-range", "certificateYears", "Certificates stay for 1 to 100 years.")

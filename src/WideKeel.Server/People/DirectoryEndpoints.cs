@@ -79,7 +79,7 @@ public static class DirectoryEndpoints
             {
                 var (name, mail, leaves) = (row("name"), row("mail"), row("leaves"));
                 var leavesOn = leaves.Length == 0 ? null : LocalDatePattern.Iso.Parse(leaves) is { Success: true, Value: var day } ? day : (LocalDate?)LocalDate.MaxIsoValue;
-                if (name.Length is 0 or > 200 || mail.Length > 300 || !MimeKit.MailboxAddress.TryParse(mail, out _) || leavesOn == LocalDate.MaxIsoValue)
+                if (name.Length is 0 or > 200 || !Core.People.MailAddress.IsOne(mail) || leavesOn == LocalDate.MaxIsoValue)
                 {
                     return new Refusal("line-malformed", "people", $"Line {line}: a person needs a name and a mail address; leaves is empty or a date such as 2026-09-30. Nothing was taken in.");
                 }

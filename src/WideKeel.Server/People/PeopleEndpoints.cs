@@ -109,7 +109,7 @@ public static class PeopleEndpoints
             return new Refusal("name-missing", "name", "A person needs a name of at most 200 characters.");
         }
 
-        if (mail is not { Length: >= 3 and <= 256 } || !mail.Contains('@', StringComparison.Ordinal))
+        if (mail is null || !MailAddress.IsOne(mail.Trim()))
         {
             return new Refusal("mail-malformed", "mail", "This is not a mail address.");
         }
