@@ -21,7 +21,7 @@ using WideKeel.Store.Ledger;
 using WideKeel.Store.Retention;
 
 // Scale runs: each figure beside a bare baseline of the same run, as a ratio. Nothing here is a test.
-//   dotnet run -c Release --project bench/WideKeel.Bench [-- items [run]]      run: schedule, ledger, scan, find or sensitive
+//   dotnet run -c Release --project bench/WideKeel.Bench [-- items [run]]      run: schedule, ledger, scan, find, holds or sensitive
 var items = args.Length > 0 ? int.Parse(args[0], CultureInfo.InvariantCulture) : 1_000_000;
 bool Wanted(string run) => args.Length < 2 || args[1] == run;
 var folder = Directory.CreateTempSubdirectory("widekeel-bench-").FullName;
@@ -45,6 +45,11 @@ try
     if (Wanted("find"))
     {
         await FindRun.RunAsync(folder, items);
+    }
+
+    if (Wanted("holds"))
+    {
+        await HoldRun.RunAsync(folder, items);
     }
 
     if (Wanted("sensitive"))

@@ -106,7 +106,7 @@ public static class ReleaseEndpoints
         }
     }
 
-    private static async Task<Outcome<ReleasePreview>> PreviewAsync(long matter, long order, HoldDefinition? narrowed, int delay, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    internal static async Task<Outcome<ReleasePreview>> PreviewAsync(long matter, long order, HoldDefinition? narrowed, int delay, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
         var leaving = await LeavingAsync(matter, order, narrowed, db, calendar, cancel);
         if (leaving.Refusal is { } refusal)
