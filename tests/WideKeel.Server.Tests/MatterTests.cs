@@ -415,6 +415,132 @@ public sealed class MatterTests : IAsyncLifetime
         (await vera.GetOk($"matters/{matter}")).GetProperty("nextControl").GetInt64().ShouldBe(1 + 2 + (3 * 2));
     }
 
+    [Fact]
+    public async Task A_matter_that_is_closing_or_closed_begins_nothing_new_until_it_is_opened_again()
+    {
+        using var vera = await product.SignInAsync("vera");
+        var matter = await OpenAsync(vera);
+        var order = (await vera.PostOk($"matters/{matter}/orders", new { name = "Draft", definition = Everything("pier") })).GetProperty("orders")[0].GetProperty("id").GetInt64();
+        var fingerprint = (await vera.PostOk($"matters/{matter}/orders/{order}/consequences", Everything("pier"))).GetProperty("fingerprint").GetString();
+        foreach (var state in new[] { "closing", "closed" })
+        {
+            await vera.PostOk($"matters/{matter}/state", new { state, why = "settled" });
+            (await vera.Post($"matters/{matter}/orders", new { name = "Late", definition = Everything("fog") })).Problem.ShouldBe("matter-not-open");
+            (await vera.Post($"matters/{matter}/sweeps", new { name = "Late", definition = Everything("fog") })).Problem.ShouldBe("matter-not-open");
+            (await vera.Put($"matters/{matter}/orders/{order}/draft", new { name = "Draft", definition = Everything("fog") }, await RevisionAsync(vera, matter, order))).Problem.ShouldBe("matter-not-open");
+            (await vera.Post($"matters/{matter}/orders/{order}/activation", new { fingerprint, why = "late" }, await RevisionAsync(vera, matter, order))).Problem.ShouldBe("matter-not-open");
+            (await vera.GetOk($"matters/{matter}/orders/{order}/items")).GetProperty("total").GetInt64().ShouldBe(0);
+        }
+
+        await vera.PostOk($"matters/{matter}/state", new { state = "open", why = "appealed" });
+        (await vera.Post($"matters/{matter}/orders/{order}/activation", new { fingerprint, why = "again" }, await RevisionAsync(vera, matter, order))).Status.ShouldBe(HttpStatusCode.OK);
+        await vera.WaitForJobsAsync();
+        (await HeldAsync(vera, matter, order)).ShouldContain("pier report.md");
+        (await vera.GetOk($"matters/{matter}/history")).EnumerateArray().Select(e => e.GetProperty("verb").GetString()).ShouldContain("matter-open");
+    }
+
+    [Fact]
+    public async Task A_closing_matter_still_releases_what_it_holds()
+    {
+        using var vera = await product.SignInAsync("vera");
+        using var nils = await product.SignInAsync("nils");
+        var matter = await OpenAsync(vera);
+        await LetInAsync(vera, matter, "nils", "reviewer");
+        var order = await InForceAsync(vera, matter, "Pier", Everything("pier"));
+        await vera.PostOk($"matters/{matter}/state", new { state = "closing", why = "settled" });
+        var refused = await vera.Post($"matters/{matter}/state", new { state = "closed", why = "settled" });
+        (refused.Problem, refused.Body.ToString().Contains("One hold order is still in force", StringComparison.Ordinal)).ShouldBe(("matter-state", true));
+        (await AskReleaseAsync(vera, matter, order, null)).Status.ShouldBe(HttpStatusCode.OK);
+        (await vera.Post($"matters/{matter}/state", new { state = "closed", why = "settled" })).Body.ToString().ShouldContain("second person");
+        await AgreeAsync(nils, matter, order, null);
+        product.Clock.Advance(Duration.FromDays(31));
+        await vera.PostOk($"matters/{matter}/state", new { state = "closed", why = "settled" });
+    }
+
+    [Fact]
+    public async Task Each_part_in_a_matter_may_what_it_is_for_and_is_told_when_more_is_needed()
+    {
+        using var vera = await product.SignInAsync("vera");
+        using var nils = await product.SignInAsync("nils");
+        var matter = await OpenAsync(vera);
+        await LetInAsync(vera, matter, "nils", "reader");
+        var refused = await nils.Post($"matters/{matter}/orders", new { name = "Mine", definition = Everything("pier") });
+        (refused.Status, refused.Problem).ShouldBe((HttpStatusCode.Forbidden, "not-allowed"));
+        refused.Body.ToString().ShouldContain("In this matter you are a reader; this takes a reviewer.");
+        await LetInAsync(vera, matter, "nils", "reviewer");
+        var order = (await nils.PostOk($"matters/{matter}/orders", new { name = "Mine", definition = Everything("pier") })).GetProperty("orders")[0].GetProperty("id").GetInt64();
+        var fingerprint = (await nils.PostOk($"matters/{matter}/orders/{order}/consequences", Everything("pier"))).GetProperty("fingerprint").GetString();
+        (await nils.Post($"matters/{matter}/orders/{order}/activation", new { fingerprint, why = "mine" }, await RevisionAsync(nils, matter, order))).Body.ToString().ShouldContain("you are a reviewer; this takes a lead");
+        (await nils.Post($"matters/{matter}/members", new { personId = (long?)1, groupId = (long?)null, part = "lead" })).Problem.ShouldBe("not-allowed");
+        (await vera.Post($"matters/{matter}/members", new { personId = (long?)null, groupId = (long?)null, part = "lead" })).Problem.ShouldBe("member-missing");
+        (await vera.Post($"matters/{matter}/members", new { personId = (long?)987_654, groupId = (long?)null, part = "lead" })).Status.ShouldBe(HttpStatusCode.NotFound);
+    }
+
+    [Fact]
+    public async Task A_legal_lead_joins_a_matter_of_others_with_a_reason_that_its_members_read()
+    {
+        using var vera = await product.SignInAsync("vera");
+        using var nils = await product.SignInAsync("nils");
+        var matter = await OpenAsync(nils, "Opened by Nils");
+        (await vera.Get($"matters/{matter}")).Status.ShouldBe(HttpStatusCode.NotFound);
+        var other = (await vera.GetOk("matters/others")).EnumerateArray().Single();
+        // That it exists and whom to ask, and nothing of what it is about.
+        other.ToString().ShouldNotContain("Opened by Nils");
+        (other.GetProperty("number").GetString(), other.GetProperty("leads")[0].GetString()).ShouldBe(("M-2026-1", "nils"));
+        (await vera.Post($"matters/{matter}/joining", new { why = " " })).Problem.ShouldBe("why-missing");
+        (await vera.PostOk($"matters/{matter}/joining", new { why = "Nils is on leave." })).GetProperty("part").GetString().ShouldBe("lead");
+        (await nils.GetOk($"matters/{matter}/history")).EnumerateArray().Single(e => e.GetProperty("verb").GetString() == "joined").GetProperty("reason").GetString().ShouldBe("Nils is on leave.");
+        (await nils.Get("matters/others")).Status.ShouldBe(HttpStatusCode.Forbidden);
+        (await nils.Post($"matters/{matter + 1}/joining", new { why = "x" })).Status.ShouldBe(HttpStatusCode.Forbidden);
+    }
+
+    [Fact]
+    public async Task A_matter_of_a_unit_reaches_nothing_outside_it()
+    {
+        using var vera = await product.SignInAsync("vera");
+        var matter = (await vera.PostOk("matters", new { name = "Northern only", description = "", kind = "investigation", unitId = product.Units["Northern"] })).GetProperty("id").GetInt64();
+        object Of(params long[] places) => new { containers = places, custodians = Array.Empty<long>(), query = (string?)null, from = (string?)null, to = (string?)null };
+        (await vera.Post($"matters/{matter}/orders", new { name = "Wide", definition = Of(containers["Island"]) })).Status.ShouldBe(HttpStatusCode.NotFound);
+        (await vera.GetOk($"matters/{matter}/custodians/offers?words=Anna"))[0].GetProperty("places").EnumerateArray().Select(p => p.GetProperty("name").GetString()).ShouldBe(["Northern"]);
+        var order = await InForceAsync(vera, matter, "All of it", Of());
+        (await HeldAsync(vera, matter, order)).ShouldBe(["notes.md"]);
+        product.Write("Island/pier later.md", "2026-06-02", "pier");
+        product.Write("Northern/pier later.md", "2026-06-02", "pier");
+        await product.ScanAsync();
+        (await HeldAsync(vera, matter, order)).ShouldBe(["notes.md", "pier later.md"]);
+    }
+
+    [Fact]
+    public async Task A_custodian_goes_only_while_no_order_and_no_notice_speaks_of_them()
+    {
+        using var vera = await product.SignInAsync("vera");
+        var matter = await OpenAsync(vera);
+        var anna = await CustodianAsync(vera, matter, "Anna");
+        var person = (await vera.GetOk($"matters/{matter}")).GetProperty("custodians")[0].GetProperty("personId").GetInt64();
+        (await vera.Post($"matters/{matter}/custodians", new { personId = person, containers = Array.Empty<long>(), authored = true })).Problem.ShouldBe("custodian-known");
+        var definition = new { containers = Array.Empty<long>(), custodians = new[] { anna }, query = (string?)null, from = (string?)null, to = (string?)null };
+        var order = (await vera.PostOk($"matters/{matter}/orders", new { name = "Anna's", definition })).GetProperty("orders")[0].GetProperty("id").GetInt64();
+        var refused = await vera.Delete($"matters/{matter}/custodians/{anna}");
+        (refused.Problem, refused.Body.ToString().Contains("Order 1 names Anna Brand", StringComparison.Ordinal)).ShouldBe(("custodian-in-use", true));
+        (await vera.Delete($"matters/{matter}/orders/{order}/draft", await RevisionAsync(vera, matter, order))).Status.ShouldBe(HttpStatusCode.OK);
+        (await vera.Delete($"matters/{matter}/custodians/{anna}")).Status.ShouldBe(HttpStatusCode.OK);
+        (await vera.GetOk($"matters/{matter}")).GetProperty("custodians").GetArrayLength().ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task What_somebody_else_changed_meanwhile_is_not_written_over()
+    {
+        using var vera = await product.SignInAsync("vera");
+        var matter = await OpenAsync(vera);
+        var seen = (await vera.GetOk($"matters/{matter}")).GetProperty("revision").GetInt64();
+        object Change(string name, int delay = 30) => new { name, description = "", kind = "litigation", delayDays = delay, controlPrefix = "TF", bundleDays = 90 };
+        (await vera.Put($"matters/{matter}", Change("First"), seen)).Status.ShouldBe(HttpStatusCode.OK);
+        (await vera.Put($"matters/{matter}", Change("Second"), seen)).Status.ShouldBe(HttpStatusCode.PreconditionFailed);
+        (await vera.Put($"matters/{matter}", Change("Third", delay: -1), seen + 1)).Problem.ShouldBe("days-out-of-range");
+        (await vera.Put($"matters/{matter}", Change(" "), seen + 1)).Problem.ShouldBe("name-missing");
+        (await vera.GetOk($"matters/{matter}")).GetProperty("name").GetString().ShouldBe("First");
+    }
+
     private static object Everything(string? query) => new { containers = Array.Empty<long>(), custodians = Array.Empty<long>(), query, from = (string?)null, to = (string?)null };
 
     private async Task<long> OpenAsync(Api who, string name = "Collision with pier 4") =>

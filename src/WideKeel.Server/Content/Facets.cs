@@ -13,28 +13,36 @@ public sealed record Facet(string Name, IReadOnlyList<FacetValue> Values);
 
 /// <summary>
 /// How many items each choice would leave. A facet counts under the choices of all the others, so that a second value of the same kind can
-/// be added; those of which nothing is chosen are counted together, in one pass over what matches.
+/// be added; those of which nothing is chosen are counted together, in one pass over what matches. Source, unit and year follow from what is read anyway.
 /// </summary>
 internal static class Facets
 {
     private const int MostValues = 200;
 
     /// <param name="Without">The query without this facet's own choice.</param>
-    /// <param name="Value">The value in SQL, over item <c>i</c> and container <c>c</c>.</param>
+    /// <param name="Value">What is read of each item, in SQL over item <c>i</c>.</param>
+    /// <param name="Of">The value of what was read, where it is not that itself: asked once for each that occurs, not for each item.</param>
     /// <param name="Labels">Reads the name of each value; null where the value is its name.</param>
     /// <param name="OfNone">Name of the items that have no value; null leaves them out.</param>
-    private sealed record Kind(string Name, Func<ItemQuery, ItemQuery> Without, string Value, string? Labels = null, string? OfNone = null, string Join = "");
+    private sealed record Kind(string Name, Func<ItemQuery, ItemQuery> Without, string Value, Of? Of = null, string? Labels = null, string? OfNone = null, string Join = "");
+
+    private enum Of
+    {
+        SourceOfContainer,
+        UnitOfContainer,
+        YearOfDay,
+    }
 
     private static readonly Kind[] Kinds =
     [
         new("state", q => q with { State = null }, ItemFilter.StateSql),
-        new("series", q => q with { Series = null, Unfiled = null }, "i.SeriesId", "SELECT Id, Code || ' ' || Title FROM series", OfNone: "Under no series"),
-        new("source", q => q with { Source = null }, "c.SourceId", "SELECT Id, Name FROM source"),
-        new("container", q => q with { Container = null }, "i.ContainerId", "SELECT Id, Name FROM container"),
-        new("unit", q => q with { Unit = null }, "c.UnitId", "SELECT Id, Name FROM unit"),
+        new("series", q => q with { Series = null, Unfiled = null }, "i.SeriesId", Labels: "SELECT Id, Code || ' ' || Title FROM series", OfNone: "Under no series"),
+        new("source", q => q with { Source = null }, "i.ContainerId", Of.SourceOfContainer, "SELECT Id, Name FROM source"),
+        new("container", q => q with { Container = null }, "i.ContainerId", Labels: "SELECT Id, Name FROM container"),
+        new("unit", q => q with { Unit = null }, "i.ContainerId", Of.UnitOfContainer, "SELECT Id, Name FROM unit"),
         new("type", q => q with { Type = null }, "i.Type"),
         new("owner", q => q with { Owner = null }, "i.Owner"),
-        new("year", q => q with { Year = null }, ItemFilter.YearSql),
+        new("year", q => q with { Year = null }, "i.Created", Of.YearOfDay),
         new("size", q => q with { Size = null }, ItemFilter.SizeBandSql),
     ];
 
@@ -65,11 +73,17 @@ internal static class Facets
 
     private static Dictionary<string, Dictionary<object, long>> Count(SqliteConnection connection, IReadOnlyList<Kind> kinds, ItemFilter filter, int today)
     {
-        var counts = kinds.Select(_ => new Dictionary<object, long>()).ToArray();
-        if (kinds.Count > 0)
+        if (kinds.Count == 0)
         {
-            using var command = connection.CreateCommand();
-            command.CommandText = $"SELECT {string.Join(", ", kinds.Select(k => k.Value))} FROM item i JOIN container c ON c.Id = i.ContainerId {string.Join(' ', kinds.Select(k => k.Join))} WHERE {filter.Where()}";
+            return [];
+        }
+
+        // A column that several kinds go by is read once.
+        var columns = kinds.Select(k => k.Value).Distinct().ToList();
+        var counts = columns.Select(_ => new Dictionary<object, long>()).ToArray();
+        using (var command = connection.CreateCommand())
+        {
+            command.CommandText = $"SELECT {string.Join(", ", columns)} FROM item i {string.Join(' ', kinds.Select(k => k.Join))} WHERE {filter.Where()}";
             filter.Bind(command, today);
             using var reader = command.ExecuteReader();
             while (reader.Read())
@@ -81,7 +95,31 @@ internal static class Facets
             }
         }
 
-        return kinds.Zip(counts).ToDictionary(k => k.First.Name, k => k.Second);
+        var places = kinds.Any(k => k.Of is Of.SourceOfContainer or Of.UnitOfContainer) ? Places(connection) : [];
+        return kinds.ToDictionary(k => k.Name, k =>
+        {
+            var read = counts[columns.IndexOf(k.Value)];
+            return k.Of is not { } of ? read : read.GroupBy(c => of switch
+            {
+                Of.SourceOfContainer => places[(long)c.Key].Source,
+                Of.UnitOfContainer => places[(long)c.Key].Unit,
+                _ => DayNumber.ToDate((int)(long)c.Key).Year,
+            }).ToDictionary(g => (object)g.Key, g => g.Sum(c => c.Value));
+        });
+    }
+
+    private static Dictionary<long, (long Source, long Unit)> Places(SqliteConnection connection)
+    {
+        using var command = connection.CreateCommand();
+        command.CommandText = "SELECT Id, SourceId, UnitId FROM container";
+        using var reader = command.ExecuteReader();
+        Dictionary<long, (long, long)> places = [];
+        while (reader.Read())
+        {
+            places[reader.GetInt64(0)] = (reader.GetInt64(1), reader.GetInt64(2));
+        }
+
+        return places;
     }
 
     private static List<FacetValue> ValuesOf(SqliteConnection connection, Kind kind, Dictionary<object, long> counts)

@@ -199,7 +199,7 @@ public static class QueryEndpoints
             WHERE x.Value IS NOT NULL AND (x.Value LIKE $begins ESCAPE '\' OR x.Value LIKE '% ' || $begins ESCAPE '\' OR x.Value LIKE '%/' || $begins ESCAPE '\') ORDER BY x.Count DESC, x.Value LIMIT $limit
             """;
         visible.Bind(command, calendar.Today.ToDayNumber());
-        command.Parameters.AddWithValue("$begins", begins.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal).Replace("_", "\\_", StringComparison.Ordinal) + "%");
+        command.Parameters.AddWithValue("$begins", Like.BeginningWith(begins));
         command.Parameters.AddWithValue("$limit", MostValues);
         using var reader = await command.ExecuteReaderAsync(cancel);
         List<(string Value, long Items)> values = [];

@@ -44,8 +44,8 @@ public static class LedgerEndpoints
         entries = upTo is { } last ? entries.Where(e => e.Sequence <= last) : entries;
         if (!string.IsNullOrWhiteSpace(words))
         {
-            var pattern = $"%{words.Trim().Replace(@"\", @"\\", StringComparison.Ordinal).Replace("%", @"\%", StringComparison.Ordinal).Replace("_", @"\_", StringComparison.Ordinal)}%";
-            entries = entries.Where(e => EF.Functions.Like(e.Body, pattern, @"\"));
+            var pattern = Like.Containing(words);
+            entries = entries.Where(e => EF.Functions.Like(e.Body, pattern, Like.Escape));
         }
 
         var total = await entries.LongCountAsync(cancel);

@@ -74,9 +74,7 @@ public static class CustodianEndpoints
             return refusal;
         }
 
-        var typed = (words ?? "").Trim();
-        var pattern = $"%{typed.Replace(@"\", @"\\", StringComparison.Ordinal).Replace("%", @"\%", StringComparison.Ordinal).Replace("_", @"\_", StringComparison.Ordinal)}%";
-        var people = await db.DirectoryPeople.AsNoTracking().Where(p => EF.Functions.Like(p.Name, pattern, @"\") || EF.Functions.Like(p.Mail, pattern, @"\") || EF.Functions.Like(p.Unit, pattern, @"\")).OrderBy(p => p.Name).Take(MostOffers).ToListAsync(cancel);
+        var people = await db.DirectoryPeople.AsNoTracking().Found(words).OrderBy(p => p.Name).Take(MostOffers).ToListAsync(cancel);
         var known = await db.Custodians.AsNoTracking().Where(c => c.MatterId == id).Select(c => c.PersonId).ToListAsync(cancel);
         var reach = (await HoldReach.LoadAsync(db, cancel)).OfUnit(id)!.ToHashSet();
         var containers = (await ContainerNamesAsync(db, cancel)).Values.Where(c => reach.Contains(c.Id)).ToList();

@@ -138,7 +138,7 @@ public static class OrderEndpoints
             session.Record("order-drafted", MatterAccess.Subject(id), SweepEndpoints.Json(known.Name, (known.Draft ?? known.InForce)!), SweepEndpoints.Json(request.Name, request.Definition));
             (known.Name, known.Draft) = (request.Name.Trim(), request.Definition);
             return null;
-        }, cancel);
+        }, cancel, changes: true);
 
     private static Task<Reply<MatterView>> DropDraft(long id, long order, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
         ChangeAsync(id, order, MemberPart.Reviewer, http, caller, writer, db, calendar, (session, known) =>
@@ -154,7 +154,7 @@ public static class OrderEndpoints
         }, cancel);
 
     internal static async Task<Reply<MatterView>> ChangeAsync(
-        long id, long order, MemberPart part, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, Func<WriteSession, HoldOrder, Task<Refusal?>> act, CancellationToken cancel)
+        long id, long order, MemberPart part, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, Func<WriteSession, HoldOrder, Task<Refusal?>> act, CancellationToken cancel, bool changes = false)
     {
         var done = await MatterAccess.ChangeAsync<bool>(id, part, caller, writer, async (session, _) =>
         {
@@ -171,7 +171,7 @@ public static class OrderEndpoints
 
             known.Revision++;
             return await act(session, known) is { } refused ? refused : true;
-        }, cancel);
+        }, cancel, changes);
         return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
     }
 
@@ -239,12 +239,6 @@ public static class OrderEndpoints
 
         var result = await ChangeAsync(id, order, MemberPart.Lead, http, caller, writer, db, calendar, async (session, known) =>
         {
-            var matter = await session.Db.Matters.SingleAsync(m => m.Id == id, cancel);
-            if (matter.State != MatterState.Open)
-            {
-                return new Refusal("matter-not-open", null, "Nothing new is put in force in a matter that is being closed. Open it again first.");
-            }
-
             if (known.State == OrderState.Released || (known.Draft ?? known.InForce) is not { } definition)
             {
                 return new Refusal("no-draft", null, "There is nothing to put in force.");
@@ -266,10 +260,10 @@ public static class OrderEndpoints
                 return new Refusal("order-narrower", "definition", $"{HoldQuery.Number(figures.Value.Leaving.Items)} items that this order keeps would no longer be found. Leaving them out is a release, with its delay and its second person.");
             }
 
-            await PutInForceAsync(session, matter, known, definition, caller.Name, cancel);
+            await PutInForceAsync(session, await session.Db.Matters.SingleAsync(m => m.Id == id, cancel), known, definition, caller.Name, cancel);
             session.Record("order-in-force", MatterAccess.Subject(id), after: SweepEndpoints.Json(known.Name, definition), reason: request.Why.Trim());
             return null;
-        }, cancel);
+        }, cancel, changes: true);
         queue.Wake();
         return result;
     }
@@ -381,7 +375,7 @@ public static class OrderEndpoints
             session.Record("pinned", MatterAccess.Subject(id), after: new JsonObject { ["order"] = known.Number, ["items"] = new JsonArray([.. items.Select(i => (JsonNode)i)]) }, reason: request.Why.Trim());
             await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", null, "holds");
             return null;
-        }, cancel);
+        }, cancel, changes: true);
         queue.Wake();
         return result;
     }

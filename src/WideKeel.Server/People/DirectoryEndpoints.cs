@@ -42,8 +42,7 @@ public static class DirectoryEndpoints
 
     private static async Task<Reply<IReadOnlyList<DirectoryPersonView>>> People(string? words, Caller caller, WideKeelDb db, CancellationToken cancel)
     {
-        var pattern = $"%{(words ?? "").Trim().Replace(@"\", @"\\", StringComparison.Ordinal).Replace("%", @"\%", StringComparison.Ordinal).Replace("_", @"\_", StringComparison.Ordinal)}%";
-        var people = await db.DirectoryPeople.AsNoTracking().Where(p => EF.Functions.Like(p.Name, pattern, @"\") || EF.Functions.Like(p.Mail, pattern, @"\") || EF.Functions.Like(p.Unit, pattern, @"\")).OrderBy(p => p.Name).Take(Most).ToListAsync(cancel);
+        var people = await db.DirectoryPeople.AsNoTracking().Found(words).OrderBy(p => p.Name).Take(Most).ToListAsync(cancel);
         var ids = people.Select(p => p.Id).ToList();
         var groups = (await (from m in db.DirectoryMemberships join g in db.DirectoryGroups on m.GroupId equals g.Id where m.PersonId != null && ids.Contains(m.PersonId.Value) select new { m.PersonId, g.Name }).ToListAsync(cancel)).ToLookup(g => g.PersonId, g => g.Name);
         var accounts = (await db.Users.AsNoTracking().Where(p => p.Active).Select(p => p.Email!).ToListAsync(cancel)).ToHashSet(StringComparer.OrdinalIgnoreCase);

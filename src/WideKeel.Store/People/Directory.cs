@@ -47,6 +47,17 @@ public sealed class DirectoryMembership
     public long? SubgroupId { get; init; }
 }
 
+/// <summary>How the directory is asked, wherever it is.</summary>
+public static class DirectoryQueries
+{
+    /// <summary>People whose name, address or unit contains what was typed, as it stands; all of them where nothing was.</summary>
+    public static IQueryable<DirectoryPerson> Found(this IQueryable<DirectoryPerson> people, string? typed)
+    {
+        var pattern = Like.Containing(typed);
+        return people.Where(p => EF.Functions.Like(p.Name, pattern, Like.Escape) || EF.Functions.Like(p.Mail, pattern, Like.Escape) || EF.Functions.Like(p.Unit, pattern, Like.Escape));
+    }
+}
+
 internal sealed class DirectoryPersonTable : IEntityTypeConfiguration<DirectoryPerson>
 {
     public void Configure(EntityTypeBuilder<DirectoryPerson> table)
