@@ -25,23 +25,23 @@ internal static class HoldRun
 
     public static async Task RunAsync(string folder, int items)
     {
-        var options = new WideKeelOptions { DataFolder = Path.Combine(folder, "holds") };
-        await using var services = WideKeelHost.AddServices(new ServiceCollection().AddLogging(), options).BuildServiceProvider();
-        WideKeelHost.Prepare(services);
+        await using var services = ManyItems.Services(folder);
         await using var db = await services.GetRequiredService<IDbContextFactory<WideKeelDb>>().CreateDbContextAsync();
-        await db.Database.OpenConnectionAsync();
-        var connection = (SqliteConnection)db.Database.GetDbConnection();
-        FindRun.Fill(connection, items);
+        var connection = await ManyItems.OpenAsync(db, items);
+        await db.HoldItems.ExecuteDeleteAsync();
+        await db.HoldOrders.ExecuteDeleteAsync();
+        await db.Matters.ExecuteDeleteAsync();
+        await db.Organisations.ExecuteDeleteAsync();
         db.Organisations.Add(new() { Name = "All", Zone = "Etc/UTC", FiscalYearEnd = "12-31" });
         db.Matters.Add(new() { Id = 1, Number = "M-2026-1", Name = "Bench", UnitId = 1, OpenedBy = "bench" });
         await db.SaveChangesAsync();
         using (var create = connection.CreateCommand())
         {
-            create.CommandText = "CREATE TABLE bare_held (Item INTEGER, OrderId INTEGER, PRIMARY KEY (Item, OrderId))";
+            create.CommandText = "DROP TABLE IF EXISTS bare_held; CREATE TABLE bare_held (Item INTEGER, OrderId INTEGER, PRIMARY KEY (Item, OrderId))";
             create.ExecuteNonQuery();
         }
 
-        var texts = new Texts(FindRun.Seed);
+        var texts = new Texts(ManyItems.Seed);
         await ApplyAsync(services, db, connection, items, texts);
         Arrivals(texts);
         await PreviewAsync(services, db, connection, items);

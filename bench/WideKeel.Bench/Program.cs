@@ -21,10 +21,12 @@ using WideKeel.Store.Ledger;
 using WideKeel.Store.Retention;
 
 // Scale runs: each figure beside a bare baseline of the same run, as a ratio. Nothing here is a test.
-//   dotnet run -c Release --project bench/WideKeel.Bench [-- items [run]]      run: schedule, ledger, scan, find, holds or sensitive
+//   dotnet run -c Release --project bench/WideKeel.Bench [-- items [run [folder]]]      run: schedule, ledger, scan, find, holds, batch, bundle, mail or sensitive
+// A folder that is named is kept, with the million texts of find and holds in it, which take the longest; the next run goes on with them.
 var items = args.Length > 0 ? int.Parse(args[0], CultureInfo.InvariantCulture) : 1_000_000;
 bool Wanted(string run) => args.Length < 2 || args[1] == run;
-var folder = Directory.CreateTempSubdirectory("widekeel-bench-").FullName;
+var kept = args.Length > 2;
+var folder = kept ? Directory.CreateDirectory(args[2]).FullName : Directory.CreateTempSubdirectory("widekeel-bench-").FullName;
 try
 {
     if (Wanted("schedule"))
@@ -52,6 +54,21 @@ try
         await HoldRun.RunAsync(folder, items);
     }
 
+    if (Wanted("batch"))
+    {
+        await BatchRun.RunAsync(folder);
+    }
+
+    if (Wanted("bundle"))
+    {
+        await BundleRun.RunAsync(folder);
+    }
+
+    if (Wanted("mail"))
+    {
+        await MailRun.RunAsync(folder);
+    }
+
     if (Wanted("sensitive"))
     {
         await SensitiveRun.RunAsync(folder, Math.Min(items, 50_000));
@@ -59,20 +76,24 @@ try
 }
 finally
 {
-    Directory.Delete(folder, recursive: true);
+    if (!kept)
+    {
+        Directory.Delete(folder, recursive: true);
+    }
 }
 
 /// <summary>Times two ways in turn, A B A B …, after rounds that are not counted, and prints the median of the pairwise ratios.</summary>
 internal static class Pair
 {
-    private const int Rounds = 7;
-
     /// <param name="warmUp">Rounds that are not counted; more for what is so short that the compiler is still at work on it.</param>
-    public static async Task CompareAsync(string name, string goal, Func<Task> ours, Func<Task> bare, int warmUp = 1)
+    /// <param name="rounds">An odd number.</param>
+    /// <param name="prepare">Done before each round, and not timed.</param>
+    public static async Task CompareAsync(string name, string goal, Func<Task> ours, Func<Task> bare, int warmUp = 1, int rounds = 7, Func<Task>? prepare = null)
     {
         List<(double Ours, double Bare)> times = [];
-        for (var i = 0; i < warmUp + Rounds; i++)
+        for (var i = 0; i < warmUp + rounds; i++)
         {
+            await (prepare?.Invoke() ?? Task.CompletedTask);
             var pair = (await TimeAsync(ours), await TimeAsync(bare));
             if (i >= warmUp)
             {
@@ -80,9 +101,9 @@ internal static class Pair
             }
         }
 
-        var ratio = times.Select(t => t.Ours / t.Bare).Order().ElementAt(Rounds / 2);
+        var ratio = times.Select(t => t.Ours / t.Bare).Order().ElementAt(rounds / 2);
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture,
-            $"{name}: {times.Select(t => t.Ours).Order().ElementAt(Rounds / 2):0.000} s, bare {times.Select(t => t.Bare).Order().ElementAt(Rounds / 2):0.000} s, ratio {ratio:0.00} ({goal})"));
+            $"{name}: {times.Select(t => t.Ours).Order().ElementAt(rounds / 2):0.000} s, bare {times.Select(t => t.Bare).Order().ElementAt(rounds / 2):0.000} s, ratio {ratio:0.00} ({goal})"));
     }
 
     private static async Task<double> TimeAsync(Func<Task> work)
@@ -97,6 +118,25 @@ internal static class Pair
 /// <summary>Verification of a ledger, against SHA-256 over the same bytes.</summary>
 internal static class LedgerRun
 {
+    /// <summary>So many more entries of about the usual length in a product's own ledger table, in one transaction and with nothing else around it.</summary>
+    public static void WriteBarely(string file, int count)
+    {
+        using var connection = new SqliteConnection($"Data Source={file};Pooling=False");
+        connection.Open();
+        using var transaction = connection.BeginTransaction();
+        using var insert = connection.CreateCommand();
+        insert.CommandText = "INSERT INTO ledger (Sequence, Body, LeafHash) VALUES ((SELECT MAX(Sequence) + 1 FROM ledger), $b, $h)";
+        var (b, h) = (insert.Parameters.Add("$b", SqliteType.Text), insert.Parameters.Add("$h", SqliteType.Blob));
+        for (var i = 1; i <= count; i++)
+        {
+            b.Value = string.Create(CultureInfo.InvariantCulture, $$"""{"after":{"batch":1,"copiesRemoved":0},"at":"2026-06-15T08:00:00Z","before":{"bytes":2000,"hash":"{{new string('a', 64)}}","path":"Fleet/{{i}}.txt"},"seq":{{i}},"subject":{"id":"{{i}}","kind":"item","unit":"/1/"},"verb":"destroyed","who":"job:execute"}""");
+            h.Value = MerkleTree.LeafHash(Encoding.UTF8.GetBytes((string)b.Value));
+            insert.ExecuteNonQuery();
+        }
+
+        transaction.Commit();
+    }
+
     public static void Run(string folder)
     {
         const int count = 500_000;

@@ -165,11 +165,7 @@ public sealed class DirectoryShare(string root) : IContentSource
             return null;
         }
 
-        return await HashFileAsync(full.Value, cancel);
-    }
-
-    public static async Task<string> HashFileAsync(string file, CancellationToken cancel)
-    {
+        var file = full.Value;
         // An empty file needs no opening; nor does a pipe or a device, which would block and also has length 0.
         if (new FileInfo(file).Length == 0)
         {
@@ -177,22 +173,28 @@ public sealed class DirectoryShare(string root) : IContentSource
         }
 
         await using var stream = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 0, FileOptions.SequentialScan);
-        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
         var buffer = System.Buffers.ArrayPool<byte>.Shared.Rent((int)Math.Min(BufferSize, stream.Length + 1));
         try
         {
-            int read;
-            while ((read = await stream.ReadAsync(buffer, cancel)) > 0)
+            // What one read takes in is there before another thread would have been found for it.
+            var read = stream.Read(buffer);
+            if (read >= stream.Length)
+            {
+                return Convert.ToHexStringLower(SHA256.HashData(buffer.AsSpan(0, read)));
+            }
+
+            using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+            do
             {
                 hash.AppendData(buffer, 0, read);
             }
+            while ((read = await stream.ReadAsync(buffer, cancel)) > 0);
+            return Convert.ToHexStringLower(hash.GetHashAndReset());
         }
         finally
         {
             System.Buffers.ArrayPool<byte>.Shared.Return(buffer);
         }
-
-        return Convert.ToHexStringLower(hash.GetHashAndReset());
     }
 
     /// <summary>

@@ -19,8 +19,8 @@ public sealed class MailStore(string root) : IContentSource
     private const int BufferSize = 1 << 20;
     private const int MostIndexes = 32;
 
-    /// <summary>Where each message of a mailbox stands, as long as the file is the same.</summary>
-    private static readonly ConcurrentDictionary<(string File, long Bytes, long Ticks), IReadOnlyList<Letter>> Indexes = new();
+    /// <summary>The messages of a mailbox by their names, in the order in which they stand, as long as the file is the same.</summary>
+    private static readonly ConcurrentDictionary<(string File, long Bytes, long Ticks), OrderedDictionary<string, Letter>> Indexes = new();
 
     private readonly DirectoryShare share = new(root);
 
@@ -31,11 +31,11 @@ public sealed class MailStore(string root) : IContentSource
             switch (found)
             {
                 case Found.File file when IsBox(file.Path):
-                    IReadOnlyList<Letter> letters;
+                    IReadOnlyCollection<Letter> letters;
                     string? failure = null;
                     try
                     {
-                        letters = IndexOf(Path.Combine(share.Root, file.Path));
+                        letters = IndexOf(Path.Combine(share.Root, file.Path)).Values;
                     }
                     catch (Exception e) when (e is IOException or UnauthorizedAccessException)
                     {
@@ -71,7 +71,7 @@ public sealed class MailStore(string root) : IContentSource
             return share.Open(relative);
         }
 
-        if (share.Resolve(box) is not { Refused: false, Value: var file } || !File.Exists(file) || IndexOf(file).FirstOrDefault(l => l.Name == relative[(box.Length + 1)..]) is not { } letter)
+        if (share.Resolve(box) is not { Refused: false, Value: var file } || !File.Exists(file) || !IndexOf(file).TryGetValue(relative[(box.Length + 1)..], out var letter))
         {
             return null;
         }
@@ -166,7 +166,7 @@ public sealed class MailStore(string root) : IContentSource
     /// <summary>The mailbox that a path leads into; null for a message of its own.</summary>
     private static string? BoxOf(string relative) => relative.LastIndexOf('/') is var slash and > 0 && IsBox(relative[..slash]) ? relative[..slash] : null;
 
-    private static IReadOnlyList<Letter> IndexOf(string file)
+    private static OrderedDictionary<string, Letter> IndexOf(string file)
     {
         var info = new FileInfo(file);
         var key = (file, info.Length, info.LastWriteTimeUtc.Ticks);
@@ -185,9 +185,9 @@ public sealed class MailStore(string root) : IContentSource
     }
 
     /// <summary>One pass over the file: a message begins after a line "From …" that stands first or after a blank line (RFC 4155, appendix A).</summary>
-    private static List<Letter> Read(string file)
+    private static OrderedDictionary<string, Letter> Read(string file)
     {
-        List<Letter> letters = [];
+        OrderedDictionary<string, Letter> letters = [];
         Dictionary<string, int> seen = [];
         using var stream = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 1, FileOptions.SequentialScan);
         using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
@@ -229,7 +229,8 @@ public sealed class MailStore(string root) : IContentSource
             hash.AppendData(content);
             var digest = Convert.ToHexStringLower(hash.GetHashAndReset());
             var number = seen[digest] = seen.GetValueOrDefault(digest) + 1;
-            letters.Add(new($"{digest[..16]}{(number == 1 ? "" : string.Create(CultureInfo.InvariantCulture, $"-{number}"))}.eml", digest, from, start, length, end, SentOf(content)));
+            var name = $"{digest[..16]}{(number == 1 ? "" : string.Create(CultureInfo.InvariantCulture, $"-{number}"))}.eml";
+            letters.Add(name, new(name, digest, from, start, length, end, SentOf(content)));
             body.ResetWrittenCount();
         }
     }
@@ -318,7 +319,7 @@ public sealed class MailStore(string root) : IContentSource
         try
         {
             var letters = IndexOf(file);
-            if (!letters.Any(l => without.Contains(l.Name)))
+            if (!without.Any(letters.ContainsKey))
             {
                 return null;
             }
@@ -326,7 +327,7 @@ public sealed class MailStore(string root) : IContentSource
             using (var source = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.Read))
             using (var target = new FileStream(partial, FileMode.Create, FileAccess.Write))
             {
-                foreach (var letter in letters.Where(l => !without.Contains(l.Name)))
+                foreach (var letter in letters.Values.Where(l => !without.Contains(l.Name)))
                 {
                     source.Seek(letter.From, SeekOrigin.Begin);
                     var bytes = new byte[letter.End - letter.From];
@@ -338,7 +339,7 @@ public sealed class MailStore(string root) : IContentSource
             }
 
             File.Move(partial, file, overwrite: true);
-            return Read(file).Any(l => without.Contains(l.Name)) ? "The mailbox was written anew, yet the message is still there." : null;
+            return without.Any(Read(file).ContainsKey) ? "The mailbox was written anew, yet the message is still there." : null;
         }
         finally
         {

@@ -100,10 +100,15 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         List<Work> destroy = [];
         await writer.RunAsync(run.Actor, async session =>
         {
+            // Asked again within the change: a hold or a new file may have come in since.
             List<(Work Work, long Series)> refile = [];
+            var ids = portion.Select(w => w.Item.Id).ToList();
+            var series = await session.Db.Batches.Where(b => b.Id == batchId).Select(b => b.SeriesId).SingleAsync(cancel);
+            var lines = await session.Db.BatchLines.Include(l => l.Item).Where(l => l.BatchId == batchId && ids.Contains(l.ItemId)).ToDictionaryAsync(l => l.ItemId, cancel);
+            held.UnionWith(await Holds.HeldAsync(session.Db, ids, calendar.Today));
             foreach (var work in portion)
             {
-                var line = await session.Db.BatchLines.Include(l => l.Item).SingleAsync(l => l.BatchId == batchId && l.ItemId == work.Line.ItemId, cancel);
+                var line = lines[work.Item.Id];
                 var item = line.Item!;
                 var subject = Subject(work);
                 if (line.Mark == Mark.Extend)
@@ -114,7 +119,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
                 {
                     Fail(session, line, item, subject, "The file could not be read to make sure that it is the one that was signed for.");
                 }
-                else if (Recheck.DropReason(new(item.Id, session.Db.Batches.Single(b => b.Id == batchId).SeriesId, line.Hash), Now(line, item, ruling, dates[item.Id], hashes[item.Id], held.Contains(item.Id) || await session.Db.HoldItems.On(calendar.Today).AnyAsync(h => h.ItemId == item.Id, cancel))) is { } reason)
+                else if (Recheck.DropReason(new(item.Id, series, line.Hash), Now(line, item, ruling, dates[item.Id], hashes[item.Id], held.Contains(item.Id))) is { } reason)
                 {
                     (line.State, line.Outcome, item.BatchId) = (LineState.DroppedOut, reason, null);
                     session.Record("dropped-out", subject, after: new JsonObject { ["batch"] = batchId }, reason: reason);
@@ -137,12 +142,13 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
                 }
                 else
                 {
-                    line.State = LineState.Destroying;
                     destroy.Add(work);
                 }
             }
 
             await session.Db.SaveChangesAsync(cancel);
+            var destroying = destroy.Select(w => w.Item.Id).ToList();
+            await session.Db.BatchLines.Where(l => l.BatchId == batchId && destroying.Contains(l.ItemId)).ExecuteUpdateAsync(set => set.SetProperty(l => l.State, LineState.Destroying), cancel);
             foreach (var group in refile.GroupBy(r => r.Series))
             {
                 var target = await session.Db.Series.SingleAsync(s => s.Id == group.Key, cancel);
@@ -181,16 +187,14 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         {
             foreach (var work in works)
             {
-                var line = await session.Db.BatchLines.Include(l => l.Item).SingleAsync(l => l.BatchId == batchId && l.ItemId == work.Line.ItemId, cancel);
                 if (failures.TryGetValue((work.Root, work.Item.Path), out var failure))
                 {
+                    var line = await session.Db.BatchLines.Include(l => l.Item).SingleAsync(l => l.BatchId == batchId && l.ItemId == work.Line.ItemId, cancel);
                     Fail(session, line, line.Item!, Subject(work), failure);
                 }
-                else
-                {
-                    await MakeStubAsync(session, line, line.Item!, Subject(work), state, cancel);
-                }
             }
+
+            await MakeStubsAsync(session, batchId, [.. works.Where(w => !failures.ContainsKey((w.Root, w.Item.Path)))], state, cancel);
         }, cancel);
     }
 
@@ -349,30 +353,39 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         session.Record("destruction-failed", subject, after: new JsonObject { ["batch"] = line.BatchId }, reason: why);
     }
 
-    /// <param name="state">What became of it: destroyed, or transferred.</param>
-    private async Task MakeStubAsync(WriteSession session, BatchLine line, Item item, LedgerSubject subject, LineState state, CancellationToken cancel)
+    /// <summary>Of each item whose file is gone there stays a stub: its title and figures, and its entry in the ledger. Its copies, text, fields and finds go.</summary>
+    /// <param name="state">What became of them: destroyed, or transferred.</param>
+    private async Task MakeStubsAsync(WriteSession session, long batchId, List<Work> works, LineState state, CancellationToken cancel)
     {
-        var copies = await session.Db.ItemCopies.Where(c => c.ItemId == item.Id).Select(c => c.Hash).ToListAsync(cancel);
-        foreach (var hash in copies)
+        var ids = works.Select(w => w.Item.Id).ToList();
+        var copies = await session.Db.ItemCopies.AsNoTracking().Where(c => ids.Contains(c.ItemId)).ToListAsync(cancel);
+        var hashes = copies.Select(c => c.Hash).Distinct().ToList();
+        var needed = await session.Db.ItemCopies.Where(c => hashes.Contains(c.Hash) && !ids.Contains(c.ItemId)).Select(c => c.Hash).Distinct().ToListAsync(cancel);
+        foreach (var hash in hashes.Except(needed))
         {
-            if (!await session.Db.ItemCopies.AnyAsync(c => c.Hash == hash && c.ItemId != item.Id, cancel))
-            {
-                // Before the commit: if it is cut off here, the row still stands and the removal is done again.
-                safekeeping.Remove(hash);
-            }
+            // Before the commit: if it is cut off here, the row still stands and the removal is done again.
+            safekeeping.Remove(hash);
         }
 
-        await session.Db.ItemCopies.Where(c => c.ItemId == item.Id).ExecuteDeleteAsync(cancel);
-        await session.Db.ItemTexts.Where(t => t.ItemId == item.Id).ExecuteDeleteAsync(cancel);
-        await session.Db.ItemFields.Where(f => f.ItemId == item.Id).ExecuteDeleteAsync(cancel);
-        await session.Db.WorkspaceVersions.Where(v => v.ItemId == item.Id).ExecuteDeleteAsync(cancel);
-        await session.Db.ItemSensitives.Where(s => s.ItemId == item.Id).ExecuteDeleteAsync(cancel);
+        await session.Db.ItemCopies.Where(c => ids.Contains(c.ItemId)).ExecuteDeleteAsync(cancel);
+        await session.Db.ItemTexts.Where(t => ids.Contains(t.ItemId)).ExecuteDeleteAsync(cancel);
+        await session.Db.ItemFields.Where(f => ids.Contains(f.ItemId)).ExecuteDeleteAsync(cancel);
+        await session.Db.WorkspaceVersions.Where(v => ids.Contains(v.ItemId)).ExecuteDeleteAsync(cancel);
+        await session.Db.ItemSensitives.Where(s => ids.Contains(s.ItemId)).ExecuteDeleteAsync(cancel);
+        var handedOver = state == LineState.Transferred;
+        await session.Db.Items.Where(i => ids.Contains(i.Id)).ExecuteUpdateAsync(set => set.SetProperty(i => i.DestroyedAt, session.Now).SetProperty(i => i.BatchId, (long?)null).SetProperty(i => i.HandedOver, handedOver), cancel);
+        await session.Db.BatchLines.Where(l => l.BatchId == batchId && ids.Contains(l.ItemId)).ExecuteUpdateAsync(set => set.SetProperty(l => l.State, state), cancel);
+        var items = await session.Db.Items.AsNoTracking().Where(i => ids.Contains(i.Id)).ToDictionaryAsync(i => i.Id, cancel);
         // The stub keeps its title and is found by it; the text is gone.
-        FullText.Put(session, item, "");
-        (item.DestroyedAt, item.BatchId, line.State, item.HandedOver) = (session.Now, null, state, state == LineState.Transferred);
-        session.Record(item.HandedOver ? "handed-over" : "destroyed", subject,
-            new JsonObject { ["path"] = item.Path, ["hash"] = item.Hash, ["bytes"] = item.Bytes },
-            new JsonObject { ["batch"] = line.BatchId, ["copiesRemoved"] = copies.Count });
+        FullText.Put(session, items.Values.Select(i => (i, "")));
+        var copied = copies.ToLookup(c => c.ItemId);
+        foreach (var work in works)
+        {
+            var item = items[work.Item.Id];
+            session.Record(handedOver ? "handed-over" : "destroyed", Subject(work),
+                new JsonObject { ["path"] = item.Path, ["hash"] = item.Hash, ["bytes"] = item.Bytes },
+                new JsonObject { ["batch"] = batchId, ["copiesRemoved"] = copied[item.Id].Count() });
+        }
     }
 
     private async Task<string> FinishAsync(JobRun run, long batchId, CancellationToken cancel)
@@ -381,7 +394,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         await writer.RunAsync(run.Actor, async session =>
         {
             var batch = await session.Db.Batches.WithRuler().Include(b => b.SignOffs).SingleAsync(b => b.Id == batchId, cancel);
-            var lines = await session.Db.BatchLines.Include(l => l.Item).Where(l => l.BatchId == batchId).OrderBy(l => l.ItemId).ToListAsync(cancel);
+            var lines = await session.Db.BatchLines.AsNoTracking().Include(l => l.Item).Where(l => l.BatchId == batchId).OrderBy(l => l.ItemId).ToListAsync(cancel);
             var destroyed = lines.Where(l => l.State is LineState.Destroyed or LineState.Transferred).ToList();
             var handedOver = destroyed.Count(l => l.State == LineState.Transferred);
             var unit = session.Db.Units.Single(u => u.Id == batch.Ruler.UnitId).Path;
@@ -395,7 +408,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
                     session.Db.Certificates.Add(certificate);
                     await session.Db.SaveChangesAsync(cancel);
                     batch.CertificateId = certificate.Id;
-                    destroyed.ForEach(l => l.Item!.CertificateId = certificate.Id);
+                    await session.Db.Items.Where(i => session.Db.BatchLines.Any(l => l.BatchId == batchId && l.ItemId == i.Id && (l.State == LineState.Destroyed || l.State == LineState.Transferred))).ExecuteUpdateAsync(set => set.SetProperty(i => i.CertificateId, certificate.Id), cancel);
                     session.Record("certificate-issued", new("certificate", Text(certificate.Id), unit), after: new JsonObject
                     {
                         ["number"] = certificate.Number,

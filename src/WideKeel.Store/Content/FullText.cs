@@ -22,11 +22,17 @@ public static class FullText
 
     private const string Insert = "INSERT OR REPLACE INTO item_fts(rowid, title, text, author, owner) VALUES ($id, $title, $text, $author, $owner)";
 
-    public static void Put(WriteSession session, Item item, string text)
+    public static void Put(WriteSession session, Item item, string text) => Put(session, [(item, text)]);
+
+    public static void Put(WriteSession session, IEnumerable<(Item Item, string Text)> items)
     {
         using var command = session.Command(Insert);
-        Bind(command, item.Id, item.Title, text, item.Author, item.Owner);
-        command.ExecuteNonQuery();
+        foreach (var (item, text) in items)
+        {
+            command.Parameters.Clear();
+            Bind(command, item.Id, item.Title, text, item.Author, item.Owner);
+            command.ExecuteNonQuery();
+        }
     }
 
     /// <summary>Takes items out of the index.</summary>
