@@ -41,8 +41,8 @@ internal static class FoundText
     {
         var ids = items.Select(i => i.Id).ToList();
         var texts = await db.ItemTexts.AsNoTracking().Where(t => ids.Contains(t.ItemId)).Select(t => new { t.ItemId, Text = t.Text.Substring(0, MostSearched) }).ToDictionaryAsync(t => t.ItemId, t => t.Text);
-        var scan = await KindSet.ScanAsync(db);
         var holding = await db.ItemSensitives.Where(s => ids.Contains(s.ItemId)).Select(s => s.ItemId).ToHashSetAsync();
+        var scan = holding.Count == 0 ? null : await KindSet.ScanAsync(db);
         Dictionary<long, FoundWords> found = [];
         foreach (var item in items)
         {

@@ -15,7 +15,7 @@ namespace WideKeel.Server.Matters;
 public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Calendar calendar, JobBoard queue) : IJobKind
 {
     public const string KindName = "hold";
-    private static readonly int Portion = Portions.Or(100_000);
+    private static readonly int Portion = Portions.Or(250_000);
 
     public string Kind => KindName;
 

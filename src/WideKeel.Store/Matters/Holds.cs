@@ -48,7 +48,7 @@ public static class Holds
     public static void Apply(WriteSession session, long order, string where, Action<SqliteCommand> bind, long after, long through)
     {
         using var insert = session.Command($"""
-            INSERT INTO hold_item (ItemId, OrderId, Pinned) SELECT i.Id, $order, 0 FROM item i WHERE i.Id > $after AND i.Id <= $through AND {where}
+            INSERT INTO hold_item (ItemId, OrderId, Pinned) SELECT i.Id, $order, 0 FROM item i WHERE i.Id > $after AND i.Id <= $through AND {where.Replace(Content.QuerySql.Rowids, "AND rowid > $after AND rowid <= $through", StringComparison.Ordinal)}
             ON CONFLICT (ItemId, OrderId) DO UPDATE SET Until = NULL, ReleaseId = NULL WHERE Until IS NOT NULL
             """);
         insert.Parameters.AddWithValue("$order", order);

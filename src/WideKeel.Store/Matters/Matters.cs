@@ -510,8 +510,10 @@ internal sealed class HoldItemTable : IEntityTypeConfiguration<HoldItem>
     public void Configure(EntityTypeBuilder<HoldItem> table)
     {
         table.ToTable("hold_item").HasKey(h => new { h.ItemId, h.OrderId });
-        table.HasIndex(h => new { h.OrderId, h.ItemId });
-        table.HasIndex(h => h.ReleaseId);
+        // With its end, so that what an order keeps is counted without reading the rows.
+        table.HasIndex(h => new { h.OrderId, h.ItemId, h.Until });
+        // Most holds are in no release; the index is of those that are.
+        table.HasIndex(h => h.ReleaseId).HasFilter("ReleaseId IS NOT NULL");
     }
 }
 

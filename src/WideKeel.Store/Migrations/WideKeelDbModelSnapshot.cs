@@ -1017,9 +1017,10 @@ namespace WideKeel.Store.Migrations
 
                     b.HasKey("ItemId", "OrderId");
 
-                    b.HasIndex("ReleaseId");
+                    b.HasIndex("ReleaseId")
+                        .HasFilter("ReleaseId IS NOT NULL");
 
-                    b.HasIndex("OrderId", "ItemId");
+                    b.HasIndex("OrderId", "ItemId", "Until");
 
                     b.ToTable("hold_item", (string)null);
                 });
