@@ -17,6 +17,9 @@ public sealed class Demo : IAsyncLifetime
 
     public WideKeelOptions Options { get; private set; } = null!;
 
+    /// <summary>The demo's clock, a quarter of an hour or a month further on when a test says so.</summary>
+    private readonly StoryClock clock = new(new ShiftedClock(Instant.FromUtc(2026, 6, 15, 8, 0), NodaTime.SystemClock.Instance));
+
     private static readonly SemaphoreSlim Making = new(1, 1);
     private static string? made;
 
@@ -30,7 +33,7 @@ public sealed class Demo : IAsyncLifetime
         {
             DataFolder = Path.Combine(folder, "data"),
             Urls = "http://127.0.0.1:0",
-            Clock = new ShiftedClock(Instant.FromUtc(2026, 6, 15, 8, 0), NodaTime.SystemClock.Instance),
+            Clock = clock,
             DemoAccounts = DemoSeed.Accounts,
             SignInsAMinute = 10_000,
             PasswordRounds = 1_000,
@@ -65,6 +68,9 @@ public sealed class Demo : IAsyncLifetime
         app = WideKeelHost.Create(Options);
         await app.StartAsync();
     }
+
+    /// <summary>Lets time pass, all at once.</summary>
+    public void Pass(int days) => clock.Behind -= Duration.FromDays(days);
 
     private static void Copy(string from, string to)
     {
@@ -160,6 +166,10 @@ public sealed class Page : IDisposable
 
     /// <summary>Chooses a file where the page asks for one.</summary>
     public void Upload(By by, string file) => driver.FindElement(by).SendKeys(file);
+
+    /// <summary>The file behind a link, as the person at this browser would save it.</summary>
+    public byte[] Download(By link) => Convert.FromBase64String((string)driver.ExecuteAsyncScript(
+        "const done = arguments[1]; fetch(arguments[0].href).then((r) => r.blob()).then((b) => { const reader = new FileReader(); reader.onload = () => done(reader.result.split(',')[1]); reader.readAsDataURL(b) })", See(link))!);
 
     /// <summary>What an address answers to the person at this browser.</summary>
     public string Fetch(string path) => (string)driver.ExecuteAsyncScript("const done = arguments[1]; fetch(arguments[0]).then((r) => r.text()).then(done)", path)!;

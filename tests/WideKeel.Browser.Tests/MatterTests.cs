@@ -1,3 +1,6 @@
+using System.Diagnostics;
+using System.Globalization;
+using System.IO.Compression;
 using OpenQA.Selenium;
 
 namespace WideKeel.Browser.Tests;
@@ -126,6 +129,120 @@ public sealed class MatterTests(Demo demo) : IClassFixture<Demo>
             page.ConsoleErrors().ShouldBeEmpty();
         }
     }
+
+    [Fact]
+    public async Task An_order_catches_what_arrives_is_narrowed_and_handed_over_and_a_matter_ends_with_its_items_due()
+    {
+        await using var own = new Demo();
+        await own.InitializeAsync();
+        using var vera = new Page(own.Address);
+        vera.EnterAs("Vera Quist");
+        vera.Press(By.LinkText("Matters"));
+        vera.Press(By.XPath("//*[contains(text(),'Collision with pier 4')]"));
+        vera.Press(Tab("Hold orders"));
+        vera.Press(By.XPath("//article[contains(.,'Incidents of the Merrow')]/button"));
+        var before = Held(vera, "Incidents of the Merrow");
+
+        // A file comes in on the share; its scan finds it, and it is held before anybody looks at it.
+        var file = Path.Combine(own.Share, "Incident reports", "second contact.md");
+        await File.WriteAllTextAsync(file, "---\ncreated: 2026-06-14\ntitle: Second contact\n---\nThe Merrow touched the fender of pier 2. No damage.\n", TestContext.Current.CancellationToken);
+        using var jonas = new Page(own.Address);
+        jonas.EnterAs("Jonas Aske");
+        jonas.Go("/administration/sources");
+        jonas.Press(By.XPath("//section[contains(.,'File share') or contains(.,'share')]//button[contains(.,'Scan now')]"));
+        vera.Wait(d =>
+        {
+            vera.Go(new Uri(vera.Url).PathAndQuery);
+            return Held(vera, "Incidents of the Merrow") == before + 1 ? d : null;
+        }, $"{before + 1} items to be held");
+        vera.Press(By.XPath("//dt[.='Held']/following-sibling::dd/button"));
+        vera.See(By.XPath("//div[contains(@class,'el-dialog')]//a[contains(.,'Second contact')]"));
+        vera.Send(Keys.Escape);
+        vera.Gone(By.CssSelector(".el-overlay"));
+
+        // What it keeps is handed over; the bag stands up to a program that knows nothing of this one.
+        vera.Press(Tab("Bundles"));
+        vera.PressButton("Make a bundle");
+        vera.Type(By.Id("b-name"), "Incidents");
+        vera.Press(By.XPath("//div[contains(@class,'el-dialog')]//div[contains(@class,'el-select')]"));
+        vera.Press(Option("Incidents of the Merrow"));
+        vera.Press(Dialog("Make it"));
+        var link = By.XPath("//article[h3='Incidents']//a[contains(.,'ZIP')]");
+        vera.See(link);
+        var taken = Directory.CreateTempSubdirectory("widekeel-taken-").FullName;
+        await using (var zip = new ZipArchive(new MemoryStream(vera.Download(link))))
+        {
+            await zip.ExtractToDirectoryAsync(taken, TestContext.Current.CancellationToken);
+        }
+
+        var bag = Path.GetDirectoryName(Directory.GetFiles(taken, "bagit.txt", SearchOption.AllDirectories).Single())!;
+        foreach (var manifest in new[] { "manifest-sha256.txt", "tagmanifest-sha256.txt" })
+        {
+            using var sums = Process.Start(new ProcessStartInfo("sha256sum", ["--quiet", "--strict", "-c", manifest]) { WorkingDirectory = bag })!;
+            await sums.WaitForExitAsync(TestContext.Current.CancellationToken);
+            sums.ExitCode.ShouldBe(0, manifest);
+        }
+
+        (await File.ReadAllLinesAsync(Path.Combine(bag, "data", "load.csv"), TestContext.Current.CancellationToken)).ShouldContain(l => l.Contains("Second contact", StringComparison.Ordinal));
+        Directory.Delete(taken, recursive: true);
+
+        // A narrower sentence is a release of the difference, with its second person and its delay.
+        vera.Press(Tab("Hold orders"));
+        vera.Press(By.CssSelector("article.order .body [data-part=query]"));
+        vera.Type(By.CssSelector(".editor input[aria-label=Search]"), "Merrow and fender" + Keys.Enter);
+        vera.Press(By.XPath("//div[contains(@class,'editor')][.//input[@aria-label='Search']]//button[contains(.,'Done')]"));
+        vera.SeeText("What would leave, leaves by a release");
+        vera.Violations().ShouldBeEmpty();
+        vera.Press(By.XPath("//p[contains(@class,'acts-row')]//button[starts-with(normalize-space(.),'Release ')]"));
+        vera.Press(By.XPath("//div[contains(@class,'el-dialog')]//button[@data-group='staysKept' or @data-group='becomesDue' or @data-group='free']"));
+        var left = vera.See(By.XPath("//div[contains(@class,'el-dialog')]//tbody//a")).GetAttribute("href")!;
+        vera.Send(Keys.Escape);
+        vera.Type(By.Id("r-why"), "Only the fender is in dispute.");
+        vera.Press(Dialog("Ask for the release"));
+        vera.SeeText("waits for a second person");
+        using var nils = new Page(own.Address);
+        nils.EnterAs("Nils Amdal");
+        nils.Press(By.XPath("//article[contains(.,'Collision with pier 4')]//a[contains(.,'See what it does')]"));
+        nils.Type(By.Id("r-why"), "Agreed.");
+        nils.Press(Dialog("Release "));
+        nils.SeeText("by Nils Amdal");
+
+        // The other matter waits for Vera's word, then for its delay.
+        vera.Go("/");
+        vera.Press(By.XPath("//article[contains(.,'Fuel supply prices')]//a[contains(.,'See what it does')]"));
+        vera.Press(By.CssSelector(".el-dialog [data-group=becomesDue]"));
+        var due = vera.See(By.XPath("//div[contains(@class,'el-dialog')]//tbody//a")).GetAttribute("href")!;
+        vera.Send(Keys.Escape);
+        vera.Type(By.Id("r-why"), "The inquiry is over.");
+        vera.Press(Dialog("Release "));
+        vera.SeeText("by Vera Quist");
+        var fuel = new Uri(vera.Url).AbsolutePath;
+        vera.See(By.XPath("//button[contains(.,'Close …')]")).Enabled.ShouldBeFalse();
+        using var ines = new Page(own.Address);
+        ines.EnterAs("Ines Calloway");
+        foreach (var protectedStill in new[] { left, due })
+        {
+            ines.Go(new Uri(protectedStill).PathAndQuery);
+            ines.See(By.XPath("//p[@class='standing'][contains(.,'Held')]"));
+        }
+
+        own.Pass(days: 31);
+        ines.Go(new Uri(due).PathAndQuery);
+        ines.See(By.XPath("//p[@class='standing'][contains(.,'Due')][not(contains(.,'Held'))]"));
+        vera.Go(fuel);
+        vera.PressButton("Close …");
+        vera.Type(By.Id("why"), "Nothing is held any more.");
+        vera.Press(Dialog("Close it"));
+        vera.See(By.XPath("//header//span[contains(@class,'closing')][contains(.,'losed')]"));
+        foreach (var page in new[] { vera, jonas, nils, ines })
+        {
+            page.ConsoleErrors().ShouldBeEmpty();
+        }
+    }
+
+    /// <summary>How many items the line of an order says it holds.</summary>
+    private static int Held(Page page, string order) =>
+        int.Parse(page.See(By.XPath($"//article[contains(.,'{order}')]/button/span[@class='num']")).Text.Split(' ')[0], NumberStyles.AllowThousands, CultureInfo.InvariantCulture);
 
     [Fact]
     public void Staff_meet_each_refusal_in_a_sentence_and_a_way_on()

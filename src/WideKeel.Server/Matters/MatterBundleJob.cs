@@ -102,44 +102,66 @@ public sealed class MatterBundleJob(IDbContextFactory<WideKeelDb> databases, Wri
     /// <summary>One item with its family. Null where its content is not to be had: as it was held, from its source; where that holds something else now, from safekeeping.</summary>
     private async Task<List<BundleDocument>?> WriteAsync(Bag bag, MatterBundle bundle, Item item, IContentSource source, string text, long control, CancellationToken cancel)
     {
-        var here = await source.HashAsync(item.Path, cancel) == item.Hash;
-        Stream? Open() => here ? source.Open(item.Path) : safekeeping.Open(item.Hash);
-        MailParts? mail = null;
-        if (item.Type == "eml")
-        {
-            await using var message = Open();
-            mail = message is null ? null : MailParts.Read(message);
-        }
-
-        await using var content = Open();
-        if (content is null)
+        var number = IdOf(bundle, item.Id, control, 0);
+        var original = FileOf(number, item.Type);
+        if (!await PutAsync())
         {
             return null;
         }
 
-        var number = IdOf(bundle, item.Id, control, 0);
+        MailParts? mail = null;
+        if (item.Type == "eml")
+        {
+            await using var message = bag.Open(original);
+            mail = MailParts.Read(message);
+        }
+
         var parts = Family.Split(text, bundle.Options.Attachments ? item.Attachments?.Split('\n') ?? [] : []);
-        List<BundleDocument> documents = [await OneAsync(number, number, item.Type, content, parts[0].Text, item.Title, item.Author, mail?.To, mail?.MessageId, item.Bytes)];
+        List<BundleDocument> documents = [await WithTextAsync(number, original, item.Hash, parts[0].Text, item.Title, mail?.To, mail?.MessageId, item.Bytes)];
         if (bundle.Options.Attachments && mail is not null)
         {
             for (var i = 0; i < mail.Attachments.Count; i++)
             {
                 var attachment = mail.Attachments[i];
-                documents.Add(await OneAsync(IdOf(bundle, item.Id, control, i + 1), number, ItemIntake.TypeOf(attachment.Name), new MemoryStream(attachment.Content), i + 1 < parts.Count ? parts[i + 1].Text : "", attachment.Name, item.Author, null, null, attachment.Content.Length));
+                var id = IdOf(bundle, item.Id, control, i + 1);
+                var file = FileOf(id, ItemIntake.TypeOf(attachment.Name));
+                documents.Add(await WithTextAsync(id, file, await bag.PutAsync(file, new MemoryStream(attachment.Content), cancel), i + 1 < parts.Count ? parts[i + 1].Text : "", attachment.Name, null, null, attachment.Content.Length));
             }
         }
 
         return documents;
 
-        async Task<BundleDocument> OneAsync(string id, string family, string type, Stream original, string body, string title, string? author, string? to, string? messageId, long bytes)
+        // Copying tells whether the source still holds what was found; only where it does not is safekeeping asked.
+        async Task<bool> PutAsync()
         {
-            var file = $"originals/{id}{(type.Length == 0 ? "" : $".{type}")}";
-            var hash = await bag.PutAsync(file, original, cancel);
+            foreach (var open in new Func<Stream?>[] { () => source.Open(item.Path), () => safekeeping.Open(item.Hash) })
+            {
+                await using var content = open();
+                if (content is null)
+                {
+                    continue;
+                }
+
+                if (await bag.PutAsync(original, content, cancel) == item.Hash)
+                {
+                    return true;
+                }
+
+                bag.Remove(original);
+            }
+
+            return false;
+        }
+
+        async Task<BundleDocument> WithTextAsync(string id, string file, string hash, string body, string title, string? to, string? messageId, long bytes)
+        {
             var textFile = body.Length == 0 ? null : $"text/{id}.txt";
             var textHash = textFile is null ? null : await bag.PutAsync(textFile, new MemoryStream(Encoding.UTF8.GetBytes(body)), cancel);
-            return new(id, family, file, hash, bytes, textFile, textHash, title, author, to, messageId, null);
+            return new(id, number, file, hash, bytes, textFile, textHash, title, item.Author, to, messageId, null);
         }
     }
+
+    private static string FileOf(string id, string type) => $"originals/{id}{(type.Length == 0 ? "" : $".{type}")}";
 
     private static string IdOf(MatterBundle bundle, long item, long control, int member) =>
         bundle.ControlPrefix.Length > 0 ? new ControlNumber(bundle.ControlPrefix, control + member).ToString() : member == 0 ? MatterAccess.Text(item) : string.Create(CultureInfo.InvariantCulture, $"{item}-{member}");

@@ -140,7 +140,7 @@ public static class ReleaseEndpoints
     }
 
     /// <param name="group">One of <see cref="Released"/>, or <c>all</c>.</param>
-    private static async Task<Reply<ItemPage>> Group(long id, long order, string group, Releasing request, int? delay, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<ItemPage>> Group(long id, long order, string group, Releasing request, int? delay, long? container, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
         var known = await OrderAsync(id, order, MemberPart.Reader, caller, db, cancel);
         if (known.Refusal is { } refusal)
@@ -162,7 +162,7 @@ public static class ReleaseEndpoints
 
         var day = calendar.Today.PlusDays(Math.Clamp(delay ?? await db.Matters.Where(m => m.Id == id).Select(m => m.DelayDays).SingleAsync(cancel), 0, 3650) + 1);
         var after = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
-        var all = Rows((SqliteConnection)db.Database.GetDbConnection(), leaving.Value, day).Where(r => group == "all" || r.Becomes == becomes).Select(r => (r.Id, r.Bytes)).OrderBy(r => r.Id).ToList();
+        var all = Rows((SqliteConnection)db.Database.GetDbConnection(), leaving.Value, day).Where(r => (group == "all" || r.Becomes == becomes) && (container is null || r.Container == container)).Select(r => (r.Id, r.Bytes)).OrderBy(r => r.Id).ToList();
         var ids = all.Select(r => r.Id).Where(i => i > after).Take(MostRows + 1).ToList();
         var rows = await ItemEndpoints.RowsAsync([.. ids.Take(MostRows)], db, calendar);
         return new ItemPage([.. ids.Take(MostRows).Select(i => rows[i])], ids.Count > MostRows ? Cursor.Write(0L, ids[MostRows - 1]) : null, all.Count, all.Sum(r => r.Bytes));

@@ -21,6 +21,22 @@ public sealed record SweepView(long Id, string Name, HoldDefinition Definition, 
 
 public sealed record SweepText(string Name, HoldDefinition Definition);
 
+/// <summary>A file that a scan met and could not read.</summary>
+public sealed record UnreadableFile(string Source, string Path, string Reason);
+
+/// <summary>Which of the figures of a term is meant.</summary>
+public enum TermScope
+{
+    /// <summary>What the run found, and the term fits.</summary>
+    Found,
+
+    /// <summary>Of that, what no other term of the query fits.</summary>
+    Only,
+
+    /// <summary>In the same places and dates, whatever the other terms say; as it is now.</summary>
+    Alone,
+}
+
 /// <summary>How much a definition finds, counted now.</summary>
 public sealed record CountView(Tally Found, IReadOnlyList<string> Terms);
 
@@ -28,6 +44,7 @@ public sealed record CountView(Tally Found, IReadOnlyList<string> Terms);
 public static class SweepEndpoints
 {
     private const int MostRows = 200;
+    private const int MostUnreadable = 1_000;
 
     public static void MapSweeps(this IEndpointRouteBuilder api)
     {
@@ -39,6 +56,7 @@ public static class SweepEndpoints
         api.MapGet("/matters/{id:long}/sweeps/{sweep:long}/runs", Runs).RequiresSignIn();
         api.MapGet("/matters/{id:long}/runs/{run:long}/items", Items).RequiresSignIn();
         api.MapGet("/matters/{id:long}/runs/{run:long}/items.csv", Csv).RequiresSignIn();
+        api.MapGet("/matters/{id:long}/runs/{run:long}/unreadable", Unreadable).RequiresSignIn();
     }
 
     internal static async Task<List<SweepView>> ViewsAsync(long matter, WideKeelDb db, CancellationToken cancel)
@@ -179,10 +197,11 @@ public static class SweepEndpoints
 
     /// <summary>What a run found: all of it, or what one of its figures counts.</summary>
     /// <param name="term">Only with this term, by its place among the figures.</param>
+    /// <param name="scope">Which of the term's figures; <c>found</c> where it is not said.</param>
     /// <param name="change"><c>added</c> or <c>gone</c>, against the run before.</param>
-    private static async Task<Reply<ItemPage>> Items(long id, long run, long? container, long? custodian, int? term, string? change, string? cursor, int? limit, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<ItemPage>> Items(long id, long run, long? container, long? custodian, int? term, TermScope? scope, string? change, string? cursor, int? limit, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
-        var chosen = await ChoiceAsync(id, run, container, custodian, term, change, caller, db, calendar, cancel);
+        var chosen = await ChoiceAsync(id, run, container, custodian, term, scope, change, caller, db, calendar, cancel);
         if (chosen.Refusal is { } refusal)
         {
             return refusal;
@@ -211,10 +230,32 @@ public static class SweepEndpoints
         return new ItemPage([.. ids.Take(most).Select(i => rows[i])], ids.Count > most ? Cursor.Write(0L, ids[most - 1]) : null, total, bytes);
     }
 
-    /// <summary>The list of ids, with what tells the items apart.</summary>
-    private static async Task<IResult> Csv(long id, long run, long? container, long? custodian, int? term, string? change, Caller caller, WideKeelDb db, Calendar calendar, HttpContext http, CancellationToken cancel)
+    /// <summary>What could not be read in the places of a run, as the last scans of their sources left it.</summary>
+    private static async Task<Reply<IReadOnlyList<UnreadableFile>>> Unreadable(long id, long run, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
-        var chosen = await ChoiceAsync(id, run, container, custodian, term, change, caller, db, calendar, cancel);
+        if (await RunAsync(id, run, caller, db, cancel) is not { } known)
+        {
+            return Problems.NotFound("run");
+        }
+
+        var query = await HoldQuery.OfAsync(known.Definition with { Query = null }, id, db, calendar, cancel);
+        return query.Refusal is { } mistake ? mistake : (Outcome<IReadOnlyList<UnreadableFile>>)await UnreadableIn(db, query.Value)
+            .Join(db.Sources, u => u.SourceId, s => s.Id, (u, s) => new UnreadableFile(s.Name, u.Path, u.Reason)).OrderBy(u => u.Source).ThenBy(u => u.Path).Take(MostUnreadable).ToListAsync(cancel);
+    }
+
+    /// <summary>What lies in the places that are asked and could not be read.</summary>
+    internal static IQueryable<Store.Content.Unreadable> UnreadableIn(WideKeelDb db, HoldQuery query) =>
+        from u in db.Unreadables.AsNoTracking()
+        where query.Containers == null || db.Containers.Any(c => c.SourceId == u.SourceId && query.Containers.Contains(c.Id) && (u.Path == c.Name || u.Path.StartsWith(c.Name + "/")))
+        select u;
+
+    private static async Task<SweepRun?> RunAsync(long id, long run, Caller caller, WideKeelDb db, CancellationToken cancel) =>
+        caller.Matters.ContainsKey(id) ? await db.SweepRuns.AsNoTracking().SingleOrDefaultAsync(r => r.Id == run && db.Sweeps.Any(s => s.Id == r.SweepId && s.MatterId == id), cancel) : null;
+
+    /// <summary>The list of ids, with what tells the items apart.</summary>
+    private static async Task<IResult> Csv(long id, long run, long? container, long? custodian, int? term, TermScope? scope, string? change, Caller caller, WideKeelDb db, Calendar calendar, HttpContext http, CancellationToken cancel)
+    {
+        var chosen = await ChoiceAsync(id, run, container, custodian, term, scope, change, caller, db, calendar, cancel);
         return chosen.Refusal is { } refusal ? (Reply<Done>)refusal : await CsvAnswer.WriteAsync(http, $"run-{MatterAccess.Text(run)}.csv", ["id", "source", "container", "path", "title", "bytes", "created", "modified", "author", "sha256"], RowsAsync(), cancel);
 
         async IAsyncEnumerable<object?[]> RowsAsync()
@@ -231,10 +272,9 @@ public static class SweepEndpoints
     }
 
     private static async Task<Outcome<(string Where, Action<SqliteCommand> Bind, Store.Content.QuerySql? Query)>> ChoiceAsync(
-        long id, long run, long? container, long? custodian, int? term, string? change, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+        long id, long run, long? container, long? custodian, int? term, TermScope? scope, string? change, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
-        var known = caller.Matters.ContainsKey(id) ? await db.SweepRuns.AsNoTracking().SingleOrDefaultAsync(r => r.Id == run && db.Sweeps.Any(s => s.Id == r.SweepId && s.MatterId == id), cancel) : null;
-        if (known is null)
+        if (await RunAsync(id, run, caller, db, cancel) is not { } known)
         {
             return Problems.NotFound("run");
         }
@@ -261,9 +301,22 @@ public static class SweepEndpoints
 
         // The words to be marked: of the one term, or of the whole query.
         var terms = QueryTerms.Of(known.Definition.Query);
-        var words = term is { } at && at >= 0 && at < terms.Count ? terms[at] : known.Definition.Query;
-        var query = await HoldQuery.OfAsync(HoldDefinition.Everything with { Query = words }, id, db, calendar, cancel);
-        if (term is not null && !query.Refused && query.Value.Query is { } only)
+        var one = term is { } at && at >= 0 && at < terms.Count ? terms[at] : null;
+        var others = terms.Where(t => t != one).ToList();
+        var words = one is null ? known.Definition.Query
+            : scope == TermScope.Only && others.Count > 0 ? $"({one}) not ({string.Join(" or ", others.Select(o => $"({o})"))})"
+            : one;
+        var query = await HoldQuery.OfAsync((scope == TermScope.Alone ? known.Definition : HoldDefinition.Everything) with { Query = words }, id, db, calendar, cancel);
+        if (query.Refusal is { } mistake)
+        {
+            return mistake;
+        }
+
+        if (one is not null && scope == TermScope.Alone)
+        {
+            parts[0] = query.Value.Where;
+        }
+        else if (one is not null && query.Value.Query is { } only)
         {
             parts.Add(only.Where);
         }
@@ -272,15 +325,21 @@ public static class SweepEndpoints
         {
             values.ForEach(v => command.Parameters.AddWithValue(v.Item1, v.Item2));
             theirs?.Bind(command);
+            if (scope == TermScope.Alone && one is not null)
+            {
+                query.Value.Bind(command);
+                return;
+            }
+
             if (theirs is null)
             {
                 command.Parameters.AddWithValue("$today", Core.Time.DayNumber.ToDayNumber(calendar.Today));
             }
 
-            if (term is not null && !query.Refused)
+            if (one is not null)
             {
                 query.Value.Query?.Bind(command);
             }
-        }, query.Refused ? null : query.Value.Query);
+        }, query.Value.Query);
     }
 }

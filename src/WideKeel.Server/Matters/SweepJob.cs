@@ -112,11 +112,7 @@ public sealed class SweepJob(IDbContextFactory<WideKeelDb> databases, Writer wri
             return new TermFigures(t.Term, t.Alone, t.In.Count, t.In.LongCount(i => shared[i] == 1), single + documents, single + inFamilies);
         }).ToList();
         var (members, fitting) = query.Condition is { } condition ? FamiliesOf(families, condition) : (families.Sum(f => 1L + f.Attachments.Length), families.Sum(f => 1L + f.Attachments.Length));
-        var unreadable = query.Containers is null ? 0 : await (
-            from u in db.Unreadables
-            join c in db.Containers on u.SourceId equals c.SourceId
-            where query.Containers.Contains(c.Id) && (u.Path == c.Name || u.Path.StartsWith(c.Name + "/"))
-            select u.Id).LongCountAsync(cancel);
+        var unreadable = await SweepEndpoints.UnreadableIn(db, query).LongCountAsync(cancel);
         var before = await db.SweepRuns.Where(r => r.SweepId == run.SweepId && r.Id < run.Id && r.State == RunState.Done).MaxAsync(r => (long?)r.Id, cancel);
         long? added = before is null ? null : Difference(run.Id, before.Value), gone = before is null ? null : Difference(before.Value, run.Id);
         return (new(places, people, byTerm, found - families.Count + fitting, found - families.Count + members, unreadable, added, gone), places.Sum(p => p.Bytes));

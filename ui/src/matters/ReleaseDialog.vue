@@ -36,7 +36,8 @@ const parts = computed(() =>
     : [],
 )
 const names = computed(() => new Map(data.value?.containers.map((c) => [c.id, c.name])))
-const group = ref<{ group: string; title: string } | null>(null)
+const group = ref<{ group: string; title: string; container?: number } | null>(null)
+const opened = (c: Schemas['ContainerOfRelease'], which: string, items: number, what: string) => (group.value = { group: which, container: c.containerId, title: `${plural(items, 'item')} in ${names.value.get(c.containerId)} ${what}` })
 const says = computed(() => (asked ? `Release ${plural(figures.value?.all.items ?? 0, 'item')}` : `Ask for the release of ${plural(figures.value?.all.items ?? 0, 'item')}`))
 </script>
 
@@ -50,7 +51,7 @@ const says = computed(() => (asked ? `Release ${plural(figures.value?.all.items 
         <div v-for="p in parts" :key="p.group"><strong :style="{ color: p.tally.items ? `var(--${p.tone})` : undefined }">{{ count(p.tally.items) }}</strong><button v-if="p.tally.items" class="link small" :data-group="p.group" @click="group = { group: p.group, title: `${plural(p.tally.items, 'item')}: ${p.label}` }">{{ p.label }}</button><span v-else class="small quiet">{{ p.label }}</span><span class="small quiet">{{ p.tally.items ? bytes(p.tally.bytes) : ' ' }}</span></div>
       </div>
       <p v-if="figures.byMonth.length || figures.keptLonger.items" class="small quiet">Under retention until: <template v-for="(m, i) in figures.byMonth.slice(0, 6)" :key="m.month">{{ i ? ', ' : '' }}{{ monthWords(m.month) }} ({{ count(m.items) }})</template><template v-if="figures.byMonth.length > 6">, and {{ plural(figures.byMonth.length - 6, 'more month') }} to {{ monthWords(figures.byMonth.at(-1)!.month) }}</template><template v-if="figures.keptLonger.items">{{ figures.byMonth.length ? ', ' : '' }}permanently or until an event ({{ count(figures.keptLonger.items) }})</template>.</p>
-      <details class="small"><summary>By container ({{ figures.byContainer.length }})</summary><table class="sheet"><thead><tr><th>Container</th><th class="num">items</th><th class="num">stay held</th><th class="num">become due</th></tr></thead><tbody><tr v-for="c in figures.byContainer" :key="c.containerId"><td>{{ names.get(c.containerId) }}</td><td class="num">{{ count(c.items) }}</td><td class="num">{{ count(c.stayHeld) }}</td><td class="num">{{ count(c.becomeDue) }}</td></tr></tbody></table></details>
+      <details class="small"><summary>By container ({{ figures.byContainer.length }})</summary><table class="sheet"><thead><tr><th>Container</th><th class="num">items</th><th class="num">stay held</th><th class="num">become due</th></tr></thead><tbody><tr v-for="c in figures.byContainer" :key="c.containerId"><td>{{ names.get(c.containerId) }}</td><td class="num"><button class="link" @click="opened(c, 'all', c.items, 'that would be released')">{{ count(c.items) }}</button></td><td class="num"><button v-if="c.stayHeld" class="link" @click="opened(c, 'staysHeld', c.stayHeld, 'held by other orders')">{{ count(c.stayHeld) }}</button><span v-else>0</span></td><td class="num"><button v-if="c.becomeDue" class="link" @click="opened(c, 'becomesDue', c.becomeDue, 'that become due')">{{ count(c.becomeDue) }}</button><span v-else>0</span></td></tr></tbody></table></details>
       <div class="fields">
         <label v-if="!asked" class="label" for="r-delay">Days before anything of it can be disposed of, at least {{ matter.delayDays }}</label>
         <el-input-number v-if="!asked" id="r-delay" v-model="delay" :min="matter.delayDays" :max="3650" size="small" />
@@ -60,7 +61,7 @@ const says = computed(() => (asked ? `Release ${plural(figures.value?.all.items 
       </div>
     </template>
     <template #footer><el-button @click="shown = false">Not yet</el-button><el-button :type="figures?.becomeDue.items ? 'danger' : 'primary'" :disabled="!data || isFetching || !why.trim()" :loading="busy" @click="emit('go', why, delay, data!.fingerprint)">{{ says }}</el-button></template>
-    <GroupList v-if="group" :id="['release', order.id, group.group, data?.fingerprint]" :title="group.title" :load="() => take(api.POST('/api/matters/{id}/orders/{order}/releases/consequences/{group}', { params: { path: { id: matter.id, order: order.id, group: group!.group }, query: { delay: settled } }, body: { narrowed } }))" @close="group = null" />
+    <GroupList v-if="group" :id="['release', order.id, group.group, group.container, data?.fingerprint]" :title="group.title" :load="() => take(api.POST('/api/matters/{id}/orders/{order}/releases/consequences/{group}', { params: { path: { id: matter.id, order: order.id, group: group!.group }, query: { delay: settled, container: group!.container } }, body: { narrowed } }))" @close="group = null" />
   </el-dialog>
 </template>
 

@@ -29,6 +29,9 @@ const put = (m: Schemas['MatterView']) => client.setQueryData(['matter', matter.
 const last = computed(() => sweep.value?.last ?? null)
 const figures = computed(() => last.value?.figures ?? null)
 const hits = ref<{ title: string; query: Record<string, number | string> } | null>(null)
+/** The run whose unreadable files are looked at. */
+const unread = ref<number | null>(null)
+const unreadable = useQuery({ queryKey: computed(() => ['run', unread.value, 'unreadable']), queryFn: () => take(api.GET('/api/matters/{id}/runs/{run}/unreadable', { params: { path: { id: matter.id, run: unread.value! } } })), enabled: computed(() => unread.value !== null) })
 async function add() {
   const done = await act(async () => {
     const after = await take(api.POST('/api/matters/{id}/sweeps', { ...path, body: { name: name.value, definition: { containers: [], custodians: matter.custodians.map((c) => c.id), query: null, from: null, to: null } } }))
@@ -66,11 +69,11 @@ const running = computed(() => last.value?.state === 'waiting' || last.value?.st
       <template v-if="last && figures">
         <p class="found">Run {{ moment(last.at) }}: <button class="link" @click="hits = { title: `${plural(last!.items, 'item')} found`, query: {} }">{{ plural(last.items, 'item') }}</button>, {{ bytes(last.bytes) }}; as documents {{ count(figures.documents) }}, with their families {{ count(figures.families) }}.
           <template v-if="figures.added !== null">Against the run before: <button v-if="figures.added" class="link" @click="hits = { title: 'New since the run before', query: { change: 'added' } }">{{ count(figures.added) }} new</button><template v-else>none new</template>, <button v-if="figures.gone" class="link" @click="hits = { title: 'Found by the run before, and no longer', query: { change: 'gone' } }">{{ count(figures.gone) }} gone</button><template v-else>none gone</template>.</template>{{ ' ' }}
-          <template v-if="figures.unreadable">{{ plural(figures.unreadable, 'file') }} in these places could not be read, so {{ figures.unreadable === 1 ? 'its' : 'their' }} words are not known.{{ ' ' }}</template>
+          <template v-if="figures.unreadable"><button class="link" @click="unread = last!.id">{{ plural(figures.unreadable, 'file') }}</button> in these places could not be read, so {{ figures.unreadable === 1 ? 'its' : 'their' }} words are not known.{{ ' ' }}</template>
           <a :href="`/api/matters/${matter.id}/runs/${last.id}/items.csv`" download>List of ids (CSV)</a></p>
         <table v-if="figures.byTerm.length" class="sheet" aria-label="By term">
           <thead><tr><th>Term</th><th class="num" title="In the same places and dates, whatever the other terms say">alone</th><th class="num">found</th><th class="num" title="With no other term of the query">only</th><th class="num" title="Messages and attachments that hold it themselves">documents</th><th class="num" title="All documents of the families in which one holds it">with families</th></tr></thead>
-          <tbody><tr v-for="(t, i) in figures.byTerm" :key="t.term"><td><code>{{ t.term }}</code></td><td class="num">{{ count(t.alone) }}</td><td class="num"><button v-if="t.found" class="link" @click="hits = { title: `With ${t.term}`, query: { term: i } }">{{ count(t.found) }}</button><span v-else>0</span></td><td class="num">{{ count(t.only) }}</td><td class="num">{{ count(t.documents) }}</td><td class="num">{{ count(t.families) }}</td></tr></tbody>
+          <tbody><tr v-for="(t, i) in figures.byTerm" :key="t.term"><td><code>{{ t.term }}</code></td><td class="num"><button v-if="t.alone" class="link" @click="hits = { title: `With ${t.term}, whatever the other terms say`, query: { term: i, scope: 'Alone' } }">{{ count(t.alone) }}</button><span v-else>0</span></td><td class="num"><button v-if="t.found" class="link" @click="hits = { title: `With ${t.term}`, query: { term: i } }">{{ count(t.found) }}</button><span v-else>0</span></td><td class="num"><button v-if="t.only" class="link" @click="hits = { title: `With ${t.term} and no other term`, query: { term: i, scope: 'Only' } }">{{ count(t.only) }}</button><span v-else>0</span></td><td class="num">{{ count(t.documents) }}</td><td class="num">{{ count(t.families) }}</td></tr></tbody>
         </table>
         <div class="two">
           <table class="sheet" aria-label="By container"><thead><tr><th>Container</th><th class="num">items</th><th class="num">size</th></tr></thead><tbody><tr v-for="p in figures.byContainer" :key="p.id"><td>{{ p.name }}</td><td class="num"><button class="link" @click="hits = { title: `In ${p.name}`, query: { container: p.id } }">{{ count(p.items) }}</button></td><td class="num">{{ bytes(p.bytes) }}</td></tr></tbody></table>
@@ -82,6 +85,9 @@ const running = computed(() => last.value?.state === 'waiting' || last.value?.st
     <el-dialog v-model="adding" title="New sweep" width="420" append-to-body>
       <form class="fields" @submit.prevent="add"><label class="label" for="s-name">What it looks for, in a few words</label><el-input id="s-name" v-model="name" /><p v-if="problem" class="problem" role="alert">{{ problem.message }}</p></form>
       <template #footer><el-button @click="adding = false">Leave it</el-button><el-button type="primary" :disabled="!name.trim()" :loading="busy" @click="add">Make it</el-button></template>
+    </el-dialog>
+    <el-dialog v-if="unread" :model-value="true" title="Files that could not be read" width="760" append-to-body @closed="unread = null" @update:model-value="unread = null">
+      <table class="sheet"><thead><tr><th>Source</th><th>Path</th><th>Why</th></tr></thead><tbody><tr v-for="u in unreadable.data.value ?? []" :key="u.source + u.path"><td>{{ u.source }}</td><td class="path">{{ u.path }}</td><td>{{ u.reason }}</td></tr></tbody></table>
     </el-dialog>
     <SweepHits v-if="hits && last" :matter="matter.id" :run="last.id" :title="hits.title" :query="hits.query" @close="hits = null" />
   </section>

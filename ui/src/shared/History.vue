@@ -3,7 +3,15 @@ import type { Schemas } from './api/client'
 import { moment } from './format'
 import { verbWords } from './words'
 
-defineProps<{ entries: readonly Schemas['LedgerView'][] }>()
+type Entry = Schemas['LedgerView']
+
+const { say = (entry: Entry) => verbWords(entry.verb) } = defineProps<{
+  entries: readonly Entry[]
+  /** What happened, where there is more to tell than the verb. */
+  say?: (entry: Entry) => string
+}>()
+/** Work that nobody asked for was done by the product itself. */
+const who = (entry: Entry) => entry.onBehalfOf ?? (entry.who.startsWith('job:') ? 'Wide Keel' : entry.who)
 </script>
 
 <template>
@@ -13,7 +21,7 @@ defineProps<{ entries: readonly Schemas['LedgerView'][] }>()
     <ul>
       <li v-for="entry in entries" :key="entry.sequence">
         <RouterLink :to="{ path: '/ledger', query: { kind: entry.subjectKind, subject: entry.subjectId } }" :title="`Ledger entry ${entry.sequence}`">{{ moment(entry.at) }}</RouterLink>
-        <span>&nbsp;{{ verbWords(entry.verb) }}, {{ entry.onBehalfOf ?? entry.who }}</span>
+        <span>&nbsp;{{ say(entry) }}, {{ who(entry) }}</span>
         <em v-if="entry.reason">“{{ entry.reason }}”</em>
       </li>
     </ul>

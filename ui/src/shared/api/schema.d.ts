@@ -2735,6 +2735,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/matters/{id}/runs/{run}/unreadable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Needs a sign-in. */
+        get: operations["get-api-matters-id-runs-run-unreadable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/hold-orders": {
         parameters: {
             query?: never;
@@ -5365,6 +5382,8 @@ export interface components {
             /** Format: int64 */
             families: number;
         };
+        /** @enum {unknown} */
+        TermScope: "found" | "only" | "alone" | null;
         TextField: {
             name: string;
             value: string;
@@ -5412,6 +5431,11 @@ export interface components {
         };
         Unmasking: {
             why: string;
+        };
+        UnreadableFile: {
+            source: string;
+            path: string;
+            reason: string;
         };
         UnreadableView: {
             path: string;
@@ -11519,6 +11543,7 @@ export interface operations {
                 container?: number;
                 custodian?: number;
                 term?: number;
+                scope?: components["schemas"]["TermScope"];
                 change?: string;
                 cursor?: string;
                 limit?: number;
@@ -11558,6 +11583,7 @@ export interface operations {
                 container?: number;
                 custodian?: number;
                 term?: number;
+                scope?: components["schemas"]["TermScope"];
                 change?: string;
             };
             header?: never;
@@ -11575,6 +11601,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    "get-api-matters-id-runs-run-unreadable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                run: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnreadableFile"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
             };
         };
     };
@@ -11898,6 +11956,7 @@ export interface operations {
         parameters: {
             query?: {
                 delay?: number;
+                container?: number;
                 cursor?: string;
             };
             header?: never;
