@@ -352,6 +352,11 @@ public sealed class MatterTests : IAsyncLifetime
         (marked.GetArrayLength(), marked[0].GetProperty("title").GetString()).ShouldBe((1, "dolphin.md"));
         marked[0].GetProperty("found").GetProperty("snippetMarks").GetArrayLength().ShouldBe(1);
         (await vera.GetOk($"matters/{matter}/runs/{id}/items?custodian={custodian}")).GetProperty("total").GetInt64().ShouldBe(2);
+        // Each figure of a term opens into as many items as it says.
+        foreach (var (at, scope, expected) in new[] { (0, "found", 2), (0, "only", 2), (0, "alone", 2), (1, "only", 1), (1, "alone", 1) })
+        {
+            (await vera.GetOk($"matters/{matter}/runs/{id}/items?term={at}&scope={scope}")).GetProperty("total").GetInt64().ShouldBe(expected, $"{at} {scope}");
+        }
 
         product.Write("Fleet/more.md", "2026-06-01", "pier 4 and the dolphin");
         File.WriteAllText(Path.Combine(product.Share, "Fleet/pier report.md"), "nothing now");
@@ -359,6 +364,10 @@ public sealed class MatterTests : IAsyncLifetime
         var second = await RunAsync();
         (second.GetProperty("figures").GetProperty("added").GetInt64(), second.GetProperty("figures").GetProperty("gone").GetInt64()).ShouldBe((1, 1));
         (await vera.GetOk($"matters/{matter}/runs/{second.GetProperty("id").GetInt64()}/items?change=gone")).GetProperty("items")[0].GetProperty("title").GetString().ShouldBe("pier report.md");
+        // A word in both terms is found by both and by neither alone.
+        (await vera.GetOk($"matters/{matter}/runs/{second.GetProperty("id").GetInt64()}/items?term=0&scope=found")).GetProperty("total").GetInt64().ShouldBe(2);
+        (await vera.GetOk($"matters/{matter}/runs/{second.GetProperty("id").GetInt64()}/items?term=0&scope=only")).GetProperty("total").GetInt64().ShouldBe(1);
+        (await vera.GetOk($"matters/{matter}/runs/{second.GetProperty("id").GetInt64()}/items?term=1&scope=only")).GetProperty("total").GetInt64().ShouldBe(1);
         var csv = (await vera.Get($"matters/{matter}/runs/{second.GetProperty("id").GetInt64()}/items.csv")).Text!;
         csv.Split("\r\n", StringSplitOptions.RemoveEmptyEntries).Length.ShouldBe(4);
 
@@ -368,6 +377,29 @@ public sealed class MatterTests : IAsyncLifetime
             await vera.WaitForJobsAsync();
             return (await vera.GetOk($"matters/{matter}")).GetProperty("sweeps")[0].GetProperty("last");
         }
+    }
+
+    [Fact]
+    public async Task What_could_not_be_read_in_the_places_of_a_sweep_is_counted_and_listed_and_nothing_beside_them()
+    {
+        using var vera = await product.SignInAsync("vera");
+        using var nils = await product.SignInAsync("nils");
+        var matter = await OpenAsync(vera);
+        foreach (var (folder, name) in new[] { ("Fleet", "way out"), ("Northern", "another") })
+        {
+            File.CreateSymbolicLink(Path.Combine(product.Share, folder, name), "/etc");
+        }
+
+        await product.ScanAsync();
+        var definition = new { containers = new[] { containers["Fleet"] }, custodians = Array.Empty<long>(), query = "pier", from = (string?)null, to = (string?)null };
+        var sweep = (await vera.PostOk($"matters/{matter}/sweeps", new { name = "Fleet", definition })).GetProperty("sweeps")[0].GetProperty("id").GetInt64();
+        await vera.PostOk($"matters/{matter}/sweeps/{sweep}/runs", new { });
+        await vera.WaitForJobsAsync();
+        var run = (await vera.GetOk($"matters/{matter}")).GetProperty("sweeps")[0].GetProperty("last");
+        run.GetProperty("figures").GetProperty("unreadable").GetInt64().ShouldBe(1);
+        var file = (await vera.GetOk($"matters/{matter}/runs/{run.GetProperty("id").GetInt64()}/unreadable")).EnumerateArray().Single();
+        (file.GetProperty("path").GetString(), file.GetProperty("reason").GetString()!.Contains("a link", StringComparison.Ordinal)).ShouldBe(("Fleet/way out", true));
+        (await nils.Get($"matters/{matter}/runs/{run.GetProperty("id").GetInt64()}/unreadable")).Status.ShouldBe(HttpStatusCode.NotFound);
     }
 
     /// <summary>Manifests by sha256sum, mailbox by Python's mailbox module, custody by the export's own check: tools outside the product's reading.</summary>

@@ -24,19 +24,6 @@ public sealed record SweepText(string Name, HoldDefinition Definition);
 /// <summary>A file that a scan met and could not read.</summary>
 public sealed record UnreadableFile(string Source, string Path, string Reason);
 
-/// <summary>Which of the figures of a term is meant.</summary>
-public enum TermScope
-{
-    /// <summary>What the run found, and the term fits.</summary>
-    Found,
-
-    /// <summary>Of that, what no other term of the query fits.</summary>
-    Only,
-
-    /// <summary>In the same places and dates, whatever the other terms say; as it is now.</summary>
-    Alone,
-}
-
 /// <summary>How much a definition finds, counted now.</summary>
 public sealed record CountView(Tally Found, IReadOnlyList<string> Terms);
 
@@ -197,9 +184,9 @@ public static class SweepEndpoints
 
     /// <summary>What a run found: all of it, or what one of its figures counts.</summary>
     /// <param name="term">Only with this term, by its place among the figures.</param>
-    /// <param name="scope">Which of the term's figures; <c>found</c> where it is not said.</param>
+    /// <param name="scope">Which of the term's figures: <c>found</c>, and so where it is not said; <c>only</c>, of those what no other term fits; <c>alone</c>, in the same places and dates whatever the other terms say, as it is now.</param>
     /// <param name="change"><c>added</c> or <c>gone</c>, against the run before.</param>
-    private static async Task<Reply<ItemPage>> Items(long id, long run, long? container, long? custodian, int? term, TermScope? scope, string? change, string? cursor, int? limit, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<ItemPage>> Items(long id, long run, long? container, long? custodian, int? term, string? scope, string? change, string? cursor, int? limit, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
         var chosen = await ChoiceAsync(id, run, container, custodian, term, scope, change, caller, db, calendar, cancel);
         if (chosen.Refusal is { } refusal)
@@ -253,7 +240,7 @@ public static class SweepEndpoints
         caller.Matters.ContainsKey(id) ? await db.SweepRuns.AsNoTracking().SingleOrDefaultAsync(r => r.Id == run && db.Sweeps.Any(s => s.Id == r.SweepId && s.MatterId == id), cancel) : null;
 
     /// <summary>The list of ids, with what tells the items apart.</summary>
-    private static async Task<IResult> Csv(long id, long run, long? container, long? custodian, int? term, TermScope? scope, string? change, Caller caller, WideKeelDb db, Calendar calendar, HttpContext http, CancellationToken cancel)
+    private static async Task<IResult> Csv(long id, long run, long? container, long? custodian, int? term, string? scope, string? change, Caller caller, WideKeelDb db, Calendar calendar, HttpContext http, CancellationToken cancel)
     {
         var chosen = await ChoiceAsync(id, run, container, custodian, term, scope, change, caller, db, calendar, cancel);
         return chosen.Refusal is { } refusal ? (Reply<Done>)refusal : await CsvAnswer.WriteAsync(http, $"run-{MatterAccess.Text(run)}.csv", ["id", "source", "container", "path", "title", "bytes", "created", "modified", "author", "sha256"], RowsAsync(), cancel);
@@ -272,7 +259,7 @@ public static class SweepEndpoints
     }
 
     private static async Task<Outcome<(string Where, Action<SqliteCommand> Bind, Store.Content.QuerySql? Query)>> ChoiceAsync(
-        long id, long run, long? container, long? custodian, int? term, TermScope? scope, string? change, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+        long id, long run, long? container, long? custodian, int? term, string? scope, string? change, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
         if (await RunAsync(id, run, caller, db, cancel) is not { } known)
         {
@@ -304,15 +291,15 @@ public static class SweepEndpoints
         var one = term is { } at && at >= 0 && at < terms.Count ? terms[at] : null;
         var others = terms.Where(t => t != one).ToList();
         var words = one is null ? known.Definition.Query
-            : scope == TermScope.Only && others.Count > 0 ? $"({one}) not ({string.Join(" or ", others.Select(o => $"({o})"))})"
+            : scope == "only" && others.Count > 0 ? $"({one}) not ({string.Join(" or ", others.Select(o => $"({o})"))})"
             : one;
-        var query = await HoldQuery.OfAsync((scope == TermScope.Alone ? known.Definition : HoldDefinition.Everything) with { Query = words }, id, db, calendar, cancel);
+        var query = await HoldQuery.OfAsync((scope == "alone" ? known.Definition : HoldDefinition.Everything) with { Query = words }, id, db, calendar, cancel);
         if (query.Refusal is { } mistake)
         {
             return mistake;
         }
 
-        if (one is not null && scope == TermScope.Alone)
+        if (one is not null && scope == "alone")
         {
             parts[0] = query.Value.Where;
         }
@@ -325,7 +312,7 @@ public static class SweepEndpoints
         {
             values.ForEach(v => command.Parameters.AddWithValue(v.Item1, v.Item2));
             theirs?.Bind(command);
-            if (scope == TermScope.Alone && one is not null)
+            if (scope == "alone" && one is not null)
             {
                 query.Value.Bind(command);
                 return;

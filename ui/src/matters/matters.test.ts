@@ -1,11 +1,12 @@
 import { enableAutoUnmount, flushPromises, mount } from '@vue/test-utils'
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import type { Schemas } from '@/shared/api/client'
+import History from '@/shared/History.vue'
 import { answers, calls, place, standIn } from '@/shared/testing'
 import HoldSentence from './HoldSentence.vue'
 import MatterTideline from './MatterTideline.vue'
 import ReleaseDialog from './ReleaseDialog.vue'
-import { rangeWords, reachWords } from './words'
+import { happened, rangeWords, reachWords } from './words'
 
 const definition = (more: Partial<Schemas['HoldDefinition']> = {}): Schemas['HoldDefinition'] => ({ containers: [], custodians: [], query: null, from: null, to: null, ...more })
 const custodians = [{ id: 1, name: 'Pia Lind' }, { id: 2, name: 'Karl Nyman' }] as unknown as Schemas['CustodianView'][]
@@ -27,6 +28,23 @@ describe('the words of a hold', () => {
     expect(reach([3], [1, 2, 4, 5])).toBe('these 4 custodians and place 3')
     expect(reach([3, 4], [7])).toBe('person 7, place 3 and place 4')
     expect(reach([3, 4, 5], [])).toBe('these 3 containers')
+  })
+})
+
+describe('the history of a matter', () => {
+  const entry = (verb: string, after: unknown, before: unknown = null) => ({ verb, after, before }) as Pick<Schemas['LedgerView'], 'verb' | 'before' | 'after'>
+  it('tells whom and how many an act was about', () => {
+    expect(happened(entry('notice-reminded', { custodian: 'Karl Nyman', version: 2 }))).toBe('Karl Nyman reminded of version 2')
+    expect(happened(entry('sweep-run', { sweep: 'Thruster', items: 1 }))).toBe('sweep “Thruster” run: 1 item')
+    expect(happened(entry('notice-issued', { kind: 'Release', version: 1, custodians: ['A', 'B'] }))).toBe('release notice, version 1, sent to 2 custodians')
+    expect(happened(entry('member-removed', null, { member: 'Nils Amdal' }))).toBe('Nils Amdal left')
+    expect(happened(entry('released', { order: 2, items: 1200 }))).toBe('1,200 items released from order 2')
+  })
+  it('says a verb that it does not know as it stands', () => expect(happened(entry('job-stopped', null))).toBe('job stopped'))
+  it('names the product where nobody asked for what was done', async () => {
+    const line = { sequence: 1, at: '2026-06-15T08:00:00Z', who: 'job:routine', onBehalfOf: null, address: null, subjectKind: 'matter', subjectId: '1', reason: null, hash: '', ...entry('notice-reminded', { custodian: 'Karl Nyman', version: 2 }) }
+    const wrapper = await place(History, { entries: [line, { ...line, sequence: 2, onBehalfOf: 'Vera Quist' }], say: happened })
+    expect(wrapper.findAll('li span').map((s) => flat(s.text()))).toEqual(['Karl Nyman reminded of version 2, Wide Keel', 'Karl Nyman reminded of version 2, Vera Quist'])
   })
 })
 

@@ -5382,8 +5382,6 @@ export interface components {
             /** Format: int64 */
             families: number;
         };
-        /** @enum {unknown} */
-        TermScope: "found" | "only" | "alone" | null;
         TextField: {
             name: string;
             value: string;
@@ -11543,7 +11541,7 @@ export interface operations {
                 container?: number;
                 custodian?: number;
                 term?: number;
-                scope?: components["schemas"]["TermScope"];
+                scope?: string;
                 change?: string;
                 cursor?: string;
                 limit?: number;
@@ -11583,7 +11581,7 @@ export interface operations {
                 container?: number;
                 custodian?: number;
                 term?: number;
-                scope?: components["schemas"]["TermScope"];
+                scope?: string;
                 change?: string;
             };
             header?: never;
