@@ -1,14 +1,15 @@
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
-import { enableAutoUnmount, flushPromises, mount } from '@vue/test-utils'
+import { flushPromises, mount } from '@vue/test-utils'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { api, type Schemas } from '@/shared/api/client'
 import MarkedText from '@/shared/MarkedText.vue'
+import { tidyUp } from '@/shared/testing'
 import { indexWords, relationWords } from '@/shared/words'
 import QueryBuilder from './QueryBuilder.vue'
 import QueryGroup, { type Form } from './QueryGroup.vue'
 import QueryField from '@/shared/QueryField.vue'
 
-enableAutoUnmount(afterEach)
+tidyUp()
 const indexes: Schemas['IndexView'][] = [
   { name: 'text', kind: 'words', relations: ['=', 'all', '=='] },
   { name: 'created', kind: 'dates', relations: ['=', '<', '>'] },

@@ -1,7 +1,7 @@
-import { enableAutoUnmount, flushPromises } from '@vue/test-utils'
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { flushPromises } from '@vue/test-utils'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Schemas } from '@/shared/api/client'
-import { answers, button, calls, place, standIn } from '@/shared/testing'
+import { answers, button, calls, place, standIn, tidyUp } from '@/shared/testing'
 import PreviewPane from '@/shared/PreviewPane.vue'
 import KindDialog from './KindDialog.vue'
 import SavedViews from './SavedViews.vue'
@@ -9,7 +9,7 @@ import SensitivePlace from './SensitivePlace.vue'
 
 const rights = vi.hoisted(() => ({ held: new Set<string>() }))
 vi.mock('@/app/session', () => ({ may: (right: string) => rights.held.has(right) }))
-enableAutoUnmount(afterEach)
+tidyUp()
 
 standIn()
 beforeEach(() => {

@@ -1,8 +1,8 @@
-import { enableAutoUnmount, flushPromises, mount } from '@vue/test-utils'
-import { afterEach, describe, expect, it, vi } from 'vitest'
+import { flushPromises, mount } from '@vue/test-utils'
+import { describe, expect, it, vi } from 'vitest'
 import type { Schemas } from '@/shared/api/client'
 import History from '@/shared/History.vue'
-import { answers, calls, place, standIn } from '@/shared/testing'
+import { answers, calls, place, standIn, tidyUp } from '@/shared/testing'
 import HoldSentence from './HoldSentence.vue'
 import MatterTideline from './MatterTideline.vue'
 import ReleaseDialog from './ReleaseDialog.vue'
@@ -11,8 +11,7 @@ import { happened, rangeWords, reachWords } from './words'
 const definition = (more: Partial<Schemas['HoldDefinition']> = {}): Schemas['HoldDefinition'] => ({ containers: [], custodians: [], query: null, from: null, to: null, ...more })
 const custodians = [{ id: 1, name: 'Pia Lind' }, { id: 2, name: 'Karl Nyman' }] as unknown as Schemas['CustodianView'][]
 const flat = (text: string | null | undefined) => (text ?? '').replace(/\s+/g, ' ').trim()
-enableAutoUnmount(afterEach)
-afterEach(() => document.body.replaceChildren())
+tidyUp()
 standIn()
 
 describe('the words of a hold', () => {

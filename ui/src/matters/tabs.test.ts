@@ -1,7 +1,7 @@
-import { enableAutoUnmount, flushPromises } from '@vue/test-utils'
-import { afterEach, describe, expect, it } from 'vitest'
+import { flushPromises } from '@vue/test-utils'
+import { describe, expect, it } from 'vitest'
 import type { Schemas } from '@/shared/api/client'
-import { answers, calls, place, standIn } from '@/shared/testing'
+import { answers, calls, place, standIn, tidyUp } from '@/shared/testing'
 import MembersTab from './MembersTab.vue'
 import NoticesPage from './NoticesPage.vue'
 import SweepsTab from './SweepsTab.vue'
@@ -12,8 +12,7 @@ const figures = { documents: 9, families: 12, added: 2, gone: 0, unreadable: 1, 
 const sweep = (last: unknown = { id: 4, at: '2026-06-15T08:00:00Z', state: 'done', items: 5, bytes: 5120, failure: null, figures }) => ({ id: 3, name: 'Pier', revision: 6, definition, last })
 const matter = (more: Record<string, unknown> = {}): Schemas['MatterView'] =>
   ({ id: 2, name: 'Collision', description: '', kind: 'litigation', delayDays: 30, controlPrefix: 'TF', bundleDays: 90, revision: 8, state: 'open', part: 'lead', openedBy: 'Vera Quist', custodians: [{ id: 1, name: 'Pia Lind' }], sweeps: [], members: [{ id: 11, name: 'Vera Quist', part: 'lead', isGroup: false, isYou: true }], ...more }) as unknown as Schemas['MatterView']
-enableAutoUnmount(afterEach)
-afterEach(() => document.body.replaceChildren())
+tidyUp()
 standIn()
 
 describe('sweeps', () => {

@@ -1,6 +1,6 @@
-import { enableAutoUnmount, flushPromises } from '@vue/test-utils'
+import { flushPromises } from '@vue/test-utils'
 import { afterEach, describe, expect, it } from 'vitest'
-import { answers, calls, place, standIn } from '@/shared/testing'
+import { answers, calls, place, standIn, tidyUp } from '@/shared/testing'
 import ChannelPane from './ChannelPane.vue'
 import FilePane from './FilePane.vue'
 import FileSide from './FileSide.vue'
@@ -12,7 +12,7 @@ const may = (no: Record<string, string> = {}, kept: Record<string, string> = {})
   (['editContent', 'editFields', 'moveWithin', 'moveAcross', 'delete'] as const).map((operation) => ({ operation, allowed: !(operation in no), sentence: no[operation] ?? kept[operation] ?? null }))
 const view = (more: Record<string, unknown> = {}) => ({ id: 7, libraryId: 1, library: 'Yard plans', folder: '', name: 'Docking.md', type: 'md', bytes: 12, by: 'Pia Lind', at: '2026-06-15T08:00:00Z', text: 'Merrow in March.', fields: {}, versions: [], operations: may(), state: 'noRule', grade: 'none', series: null, standing: 'Nothing keeps it.', follows: null, next: null, mayWork: true, revision: 5, ...more })
 const FILE = '/api/workspace/files/{id}'
-enableAutoUnmount(afterEach)
+tidyUp()
 afterEach(() => {
   document.body.replaceChildren()
   sessionStorage.clear()

@@ -1,7 +1,7 @@
-import { enableAutoUnmount, flushPromises } from '@vue/test-utils'
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { flushPromises } from '@vue/test-utils'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Schemas } from '@/shared/api/client'
-import { answers, button, calls, place, press, standIn, type } from '@/shared/testing'
+import { answers, button, calls, place, press, standIn, tidyUp, type } from '@/shared/testing'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import ProposalLine from '@/today/ProposalLine.vue'
 import AuthoritiesPlace from './AuthoritiesPlace.vue'
@@ -19,7 +19,7 @@ vi.mock('@/app/session', async () => {
   const { ref } = await import('vue')
   return { may: (right: string) => rights.held.has(right), today: ref('2026-06-15') }
 })
-enableAutoUnmount(afterEach)
+tidyUp()
 standIn()
 beforeEach(() => {
   rights.held = new Set(['readSchedule', 'writeSchedule', 'writeEvents', 'readContent'])

@@ -1,10 +1,10 @@
-import { RouterLinkStub, enableAutoUnmount, flushPromises, mount } from '@vue/test-utils'
-import { afterEach, describe, expect, it, vi } from 'vitest'
+import { RouterLinkStub, flushPromises, mount } from '@vue/test-utils'
+import { describe, expect, it, vi } from 'vitest'
 import { h } from 'vue'
 import { api, take, type Schemas } from './api/client'
 import Consequences from './Consequences.vue'
 import Histogram from './Histogram.vue'
-import { answers, calls, place, standIn } from './testing'
+import { answers, calls, place, standIn, tidyUp } from './testing'
 
 /** What is drawn is the library's business; what it is told to draw is ours. */
 vi.mock('./Histogram.vue', () => ({ __esModule: true, __isTeleport: false, default: { props: ['labels', 'before', 'after', 'names'], render: () => h('div', { class: 'histogram' }) } }))
@@ -16,7 +16,7 @@ const view = (figures: Partial<Figures> = {}, more: Partial<Schemas['Consequence
   containers: [], fingerprint: 'f', untouchable: 0, ...more,
 })
 const shown = (v: Schemas['ConsequencesView'] | undefined, more = {}) => mount(Consequences, { props: { view: v, of: 'draft', ...more }, global: { stubs: { RouterLink: RouterLinkStub } } })
-enableAutoUnmount(afterEach)
+tidyUp()
 standIn()
 
 describe('the consequences of a draft', () => {

@@ -1,7 +1,8 @@
-import { enableAutoUnmount, flushPromises, mount } from '@vue/test-utils'
-import { afterEach, describe, expect, it } from 'vitest'
+import { flushPromises, mount } from '@vue/test-utils'
+import { describe, expect, it } from 'vitest'
 import type { Schemas } from './api/client'
 import Sentence from './Sentence.vue'
+import { tidyUp } from './testing'
 import { stageOf } from './words'
 
 type Definition = Schemas['SeriesDefinition']
@@ -22,7 +23,7 @@ async function openPart(wrapper: ReturnType<typeof sentence>, part: string) {
   await flushPromises()
 }
 
-enableAutoUnmount(afterEach)
+tidyUp()
 
 describe('the sentence of a rule', () => {
   it.each<[Partial<Definition>, string]>([

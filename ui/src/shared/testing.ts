@@ -1,6 +1,6 @@
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
-import { flushPromises, mount } from '@vue/test-utils'
-import { beforeEach, vi } from 'vitest'
+import { disableAutoUnmount, enableAutoUnmount, flushPromises, mount } from '@vue/test-utils'
+import { afterAll, afterEach, beforeEach, vi } from 'vitest'
 import type { Component } from 'vue'
 import { createMemoryHistory, createRouter } from 'vue-router'
 import { api } from './api/client'
@@ -28,6 +28,13 @@ export function standIn() {
     for (const key of Object.keys(answers)) delete answers[key]
     for (const method of ['GET', 'POST', 'PUT', 'DELETE'] as const) vi.spyOn(api, method).mockImplementation(answer(method) as never)
   })
+}
+
+/** To be called once in a test file: what a test put on the page goes with it. */
+export function tidyUp() {
+  enableAutoUnmount(afterEach)
+  afterEach(() => document.body.replaceChildren())
+  afterAll(disableAutoUnmount)
 }
 
 export const calls = (path: string) => asked.filter((c) => c.path === path)
