@@ -70,6 +70,8 @@ public static class ApiDescription
             foreach (var parameter in operation.Parameters?.OfType<OpenApiParameter>() ?? [])
             {
                 parameter.Name = char.ToLowerInvariant(parameter.Name![0]) + parameter.Name[1..];
+                // A list in an address may always be left out: without it, nothing is narrowed.
+                parameter.Required &= parameter.Schema?.Type != JsonSchemaType.Array;
             }
 
             operation.OperationId ??= $"{context.Description.HttpMethod?.ToLowerInvariant()}-{path.Replace('/', '-').Replace(":long", "", StringComparison.Ordinal).Replace("{", "", StringComparison.Ordinal).Replace("}", "", StringComparison.Ordinal)}";

@@ -142,7 +142,7 @@ public static class DemoSeed
             long[] own = [.. Scenario.Containers.Where(c => c.Series == planned.Code).Select(c => containers[c.Name]), .. Scenario.Mailboxes.Where(m => m.Series == planned.Code).Select(m => containers[m.Name]), .. Scenario.Libraries.Where(l => l.Series == planned.Code).Select(l => containers[l.Name])];
             if (own.Length > 0)
             {
-                var filing = new Filing(new ItemQuery(Container: own), detail.Row.Id);
+                var filing = new Filing(new ItemQuery { Container = own }, detail.Row.Id);
                 var preview = await ines.PostAsync<ConsequencesView>("filings/consequences", filing);
                 await ines.PostAsync<ConsequencesView>("filings", filing with { Fingerprint = preview.Fingerprint });
             }

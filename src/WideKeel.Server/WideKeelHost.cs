@@ -146,7 +146,12 @@ public static class WideKeelHost
         var options = services.GetRequiredService<WideKeelOptions>();
         Directory.CreateDirectory(options.DataFolder);
         using var db = services.GetRequiredService<IDbContextFactory<WideKeelDb>>().CreateDbContext();
-        db.Database.Migrate();
+        // Asked first, because migrating compares the whole model with its snapshot, and most starts have nothing to bring up to date.
+        if (db.Database.GetPendingMigrations().Any())
+        {
+            db.Database.Migrate();
+        }
+
         db.Database.OpenConnection();
         FullText.Renew((SqliteConnection)db.Database.GetDbConnection());
         var last = Heads.ReadLines(options.DataFolder).Select(TreeHead.FromLine).LastOrDefault(h => h is not null);

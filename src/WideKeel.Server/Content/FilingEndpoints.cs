@@ -129,7 +129,7 @@ public static class FilingEndpoints
     /// <summary>What retiring a series does to its items: they stay, or go to a successor.</summary>
     internal static async Task<Outcome<Plan>> PlanRetirementAsync(Series series, long? successorId, Caller caller, WideKeelDb db, Calendar calendar)
     {
-        var selection = new ItemQuery(Series: [series.Id]);
+        var selection = new ItemQuery { Series = [series.Id] };
         if (successorId is not null)
         {
             var planned = await PlanAsync(new(selection, successorId), caller, db, calendar);

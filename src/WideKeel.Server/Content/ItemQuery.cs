@@ -32,35 +32,54 @@ public readonly record struct StateWord(ItemState State)
 }
 
 /// <summary>Which items: the same parameters for list, count, facets, spreadsheet and mass filing. Several values of one kind mean any of them.</summary>
-/// <param name="Cql">A query in CQL 1.2; plain words without any operator mean that all of them occur.</param>
-/// <param name="Kind">Names of sensitive kinds found in the item.</param>
-/// <param name="Size">Bands of sizes: 0 below 10 kB, 1 from 10 kB, 2 from 100 kB, 3 from 1 MB, 4 from 10 MB, 5 from 1 GB.</param>
-/// <param name="Subject">What events refer to the item by.</param>
-/// <param name="Thread">Messages of these conversations.</param>
-/// <param name="FilingRule">Filed by one of these filing rules.</param>
-/// <param name="Suggested">Under no series, and suggested for one of these by what was learnt from filing by hand.</param>
-/// <param name="Hash">Only copies of one content, by its SHA-256 in lower-case hex.</param>
-public sealed record ItemQuery(
-    string? Cql = null,
-    StateWord[]? State = null,
-    long[]? Series = null,
-    bool? Unfiled = null,
-    long[]? Source = null,
-    long[]? Container = null,
-    long[]? Unit = null,
-    string[]? Type = null,
-    string[]? Owner = null,
-    string[]? Kind = null,
-    int[]? Year = null,
-    int[]? Size = null,
-    bool? Missing = null,
-    string? Hash = null,
-    string[]? Subject = null,
-    string[]? Thread = null,
-    long[]? FilingRule = null,
-    long[]? Suggested = null,
-    long[]? Ids = null)
+public sealed record ItemQuery
 {
+    /// <summary>A query in CQL 1.2; plain words without any operator mean that all of them occur.</summary>
+    public string? Cql { get; init; }
+
+    public StateWord[]? State { get; init; }
+
+    public long[]? Series { get; init; }
+
+    public bool? Unfiled { get; init; }
+
+    public long[]? Source { get; init; }
+
+    public long[]? Container { get; init; }
+
+    public long[]? Unit { get; init; }
+
+    public string[]? Type { get; init; }
+
+    public string[]? Owner { get; init; }
+
+    /// <summary>Names of sensitive kinds found in the item.</summary>
+    public string[]? Kind { get; init; }
+
+    public int[]? Year { get; init; }
+
+    /// <summary>Bands of sizes: 0 below 10 kB, 1 from 10 kB, 2 from 100 kB, 3 from 1 MB, 4 from 10 MB, 5 from 1 GB.</summary>
+    public int[]? Size { get; init; }
+
+    public bool? Missing { get; init; }
+
+    /// <summary>Only copies of one content, by its SHA-256 in lower-case hex.</summary>
+    public string? Hash { get; init; }
+
+    /// <summary>What events refer to the item by.</summary>
+    public string[]? Subject { get; init; }
+
+    /// <summary>Messages of these conversations.</summary>
+    public string[]? Thread { get; init; }
+
+    /// <summary>Filed by one of these filing rules.</summary>
+    public long[]? FilingRule { get; init; }
+
+    /// <summary>Under no series, and suggested for one of these by what was learnt from filing by hand.</summary>
+    public long[]? Suggested { get; init; }
+
+    public long[]? Ids { get; init; }
+
     /// <summary>The filter, or the mistake in the query with its place. Nothing beyond the caller's remit is ever matched.</summary>
     /// <param name="right">What the caller is about to do with the items.</param>
     public async Task<Outcome<ItemFilter>> ToFilterAsync(Caller caller, WideKeelDb db, Calendar calendar, Right right = Right.ReadContent)

@@ -227,7 +227,7 @@ public static class SweepEndpoints
 
         var query = await HoldQuery.OfAsync(known.Definition with { Query = null }, id, db, calendar, cancel);
         return query.Refusal is { } mistake ? mistake : (Outcome<IReadOnlyList<UnreadableFile>>)await UnreadableIn(db, query.Value)
-            .Join(db.Sources, u => u.SourceId, s => s.Id, (u, s) => new UnreadableFile(s.Name, u.Path, u.Reason)).OrderBy(u => u.Source).ThenBy(u => u.Path).Take(MostUnreadable).ToListAsync(cancel);
+            .Join(db.Sources, u => u.SourceId, s => s.Id, (u, s) => new { Source = s.Name, u.Path, u.Reason }).OrderBy(u => u.Source).ThenBy(u => u.Path).Take(MostUnreadable).Select(u => new UnreadableFile(u.Source, u.Path, u.Reason)).ToListAsync(cancel);
     }
 
     /// <summary>What lies in the places that are asked and could not be read.</summary>

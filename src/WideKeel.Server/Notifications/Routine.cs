@@ -47,14 +47,7 @@ public sealed class Routine(IDbContextFactory<WideKeelDb> databases, Writer writ
         await writer.RunAsync(LedgerActor.Job("routine", null), async session =>
         {
             var organisation = await session.Db.Organisations.SingleAsync(cancel);
-            var first = organisation.RoutineOn is null;
             organisation.RoutineOn = today;
-            if (first)
-            {
-                // The day of the set-up has nothing behind it.
-                return;
-            }
-
             await RemindAsync(session, today, cancel);
             await session.Db.SaveChangesAsync(cancel);
             await DigestAsync(session, organisation, cancel);

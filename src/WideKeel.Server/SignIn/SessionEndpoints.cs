@@ -133,7 +133,7 @@ public static class SessionEndpoints
 
             var root = new Unit { Name = request.Organisation.Trim(), Path = "/" };
             session.Db.Units.Add(root);
-            session.Db.Organisations.Add(new() { Name = root.Name, Zone = request.Zone!, FiscalYearEnd = request.FiscalYearEnd });
+            session.Db.Organisations.Add(new() { Name = root.Name, Zone = request.Zone!, FiscalYearEnd = request.FiscalYearEnd, RoutineOn = session.Now.InZone(DateTimeZoneProviders.Tzdb[request.Zone!]).Date });
             await session.Db.SaveChangesAsync(cancel);
             root.Path = $"/{root.Id}/";
             session.Record("set-up", new("organisation", "1"), after: new System.Text.Json.Nodes.JsonObject { ["name"] = root.Name, ["zone"] = request.Zone, ["fiscalYearEnd"] = request.FiscalYearEnd });
