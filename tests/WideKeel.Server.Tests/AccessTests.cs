@@ -222,6 +222,7 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         GET /api/matters/{id:long}/sweeps/{sweep:long}/runs *
         GET /api/matters/{id:long}/runs/{run:long}/items *
         GET /api/matters/{id:long}/runs/{run:long}/items.csv *
+        GET /api/matters/{id:long}/runs/{run:long}/unreadable *
         POST /api/matters/{id:long}/orders/{order:long}/releases/consequences *
         POST /api/matters/{id:long}/orders/{order:long}/releases/consequences/{group} *
         POST /api/matters/{id:long}/orders/{order:long}/releases *
