@@ -120,6 +120,40 @@ public class ConsistencyTests
     }
 
     [Fact]
+    public async Task Each_value_of_each_facet_counts_what_choosing_it_finds()
+    {
+        await using var product = new Product();
+        await product.InitializeAsync();
+        for (var i = 0; i < 30; i++)
+        {
+            product.Write($"{(i % 3 == 0 ? "Fleet" : i % 3 == 1 ? "Island" : "Northern")}/{i}.{(i % 2 == 0 ? "md" : "txt")}", $"{2015 + (i % 4)}-0{1 + (i % 9)}-01", i % 5 == 0 ? new string('x', 12_000) : "pier");
+        }
+
+        var containers = await product.ScanAsync();
+        using var ines = await product.SignInAsync("ines");
+        await product.SeriesInForceAsync(ines, "ISL-010", "Island", [containers["Island"]], Product.Definition());
+        foreach (var already in new[] { "", "&cql=pier", "&type=md" })
+        {
+            var facets = (await ines.GetOk($"items/facets?limit=1{already}")).EnumerateArray().ToDictionary(f => f.GetProperty("name").GetString()!, f => f.GetProperty("values").EnumerateArray().ToList());
+            facets.Keys.ShouldBeSubsetOf(["state", "series", "source", "container", "unit", "type", "owner", "year", "size", "kind"]);
+            foreach (var name in new[] { "state", "source", "container", "unit", "year", "size" })
+            {
+                // No two of these stand beside each other on one item, so together they are all of them.
+                facets[name].Sum(v => v.GetProperty("count").GetInt64()).ShouldBe((await ines.GetOk($"items?limit=1{already}")).GetProperty("total").GetInt64(), name);
+                foreach (var value in facets[name])
+                {
+                    var chosen = await ines.GetOk($"items?{name}={Uri.EscapeDataString(value.GetProperty("value").GetString()!)}{already}");
+                    chosen.GetProperty("total").GetInt64().ShouldBe(value.GetProperty("count").GetInt64(), $"{name} {value} {already}");
+                }
+            }
+
+            facets["unit"].Select(v => v.GetProperty("label").GetString()).Order().ShouldBe(["Fleet", "Island", "Northern"]);
+            facets["source"].Select(v => v.GetProperty("label").GetString()).ShouldBe(["Share"]);
+            facets["year"].Select(v => v.GetProperty("value").GetString()).Order().ShouldBe(already == "&type=md" ? ["2015", "2017"] : ["2015", "2016", "2017", "2018"]);
+        }
+    }
+
+    [Fact]
     public async Task Paging_through_a_list_gives_every_item_once_in_every_order()
     {
         await using var product = new Product();

@@ -448,6 +448,39 @@ public sealed class MatterTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_bundle_takes_what_was_held_from_safekeeping_where_the_source_holds_something_else_and_lists_what_is_nowhere()
+    {
+        using var vera = await product.SignInAsync("vera");
+        var matter = await OpenAsync(vera);
+        var order = await InForceAsync(vera, matter, "All", Everything("pier or dolphin"));
+        var sweep = (await vera.PostOk($"matters/{matter}/sweeps", new { name = "All", definition = Everything("pier or dolphin") })).GetProperty("sweeps")[0].GetProperty("id").GetInt64();
+        await vera.PostOk($"matters/{matter}/sweeps/{sweep}/runs", new { });
+        await vera.WaitForJobsAsync();
+        (await HeldAsync(vera, matter, order)).ShouldBe(["dolphin.md", "notes.md", "pier report.md"]);
+
+        // One is written over, one deleted, and the copy of a third one is lost along with its file; no scan has seen it yet.
+        var original = await File.ReadAllTextAsync(Path.Combine(product.Share, "Fleet/pier report.md"), Stop);
+        product.Write("Fleet/pier report.md", "2015-03-01", "written over");
+        File.Delete(Path.Combine(product.Share, "Island/dolphin.md"));
+        File.Delete(Path.Combine(product.Share, "Northern/notes.md"));
+        var notes = (await vera.GetOk("items?cql=title=notes")).GetProperty("items")[0].GetProperty("id").GetInt64();
+        var hash = (await vera.GetOk($"items/{notes}/copies"))[0].GetProperty("hash").GetString()!;
+        File.Delete(Directory.GetFiles(Path.Combine(product.Data, "safekeeping"), hash, SearchOption.AllDirectories).Single());
+
+        var run = (await vera.GetOk($"matters/{matter}")).GetProperty("sweeps")[0].GetProperty("last").GetProperty("id").GetInt64();
+        await vera.PostOk($"matters/{matter}/bundles", new { name = "All", options = new { runId = run, orderId = (long?)null, mbox = false, onePerContent = false, attachments = true } });
+        await vera.WaitForJobsAsync();
+        var bundle = (await vera.GetOk($"matters/{matter}")).GetProperty("bundles")[0];
+        (bundle.GetProperty("state").GetString(), bundle.GetProperty("documents").GetInt64(), bundle.GetProperty("left").GetInt64()).ShouldBe(("done", 2, 1), bundle.ToString());
+        var bag = Path.Combine(product.Data, "bundles", "matter-1", "data");
+        var originals = Directory.GetFiles(Path.Combine(bag, "originals")).Select(File.ReadAllText).ToList();
+        originals.Count.ShouldBe(2);
+        originals.ShouldContain(original);
+        originals.ShouldNotContain(o => o.Contains("written over", StringComparison.Ordinal));
+        (await File.ReadAllLinesAsync(Path.Combine(bag, "exceptions.csv"), Stop)).Skip(1).ShouldBe([$"{notes},Its content is neither at its source nor in safekeeping."]);
+    }
+
+    [Fact]
     public async Task A_matter_that_is_closing_or_closed_begins_nothing_new_until_it_is_opened_again()
     {
         using var vera = await product.SignInAsync("vera");

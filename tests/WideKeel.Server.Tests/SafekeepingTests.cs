@@ -92,6 +92,42 @@ public sealed class SafekeepingTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_copy_that_several_items_share_goes_with_the_last_of_them()
+    {
+        product.Write("Island/one.md", "2015-01-01", "same");
+        product.Write("Island/two.md", "2015-01-01", "same");
+        product.Write("Island/own.md", "2015-01-01", "another");
+        // The same content in a container whose series keeps it for longer.
+        product.Write("Fleet/three.md", "2015-01-01", "same");
+        var containers = await product.ScanAsync();
+        await product.SeriesInForceAsync(ines, "FLT-010", "Fleet", [containers["Fleet"]], Product.Definition(period: "P99Y"));
+        var series = await product.SeriesInForceAsync(ines, "ISL-010", "Island", [containers["Island"]], Product.Definition());
+        Contents().Count.ShouldBe(2);
+        using var tobias = await product.SignInAsync("tobias");
+        await DestroyAsync(series);
+        // All three are gone from the share; of their two contents the one that is needed elsewhere stays.
+        Directory.GetFiles(Path.Combine(product.Share, "Island")).ShouldBeEmpty();
+        Contents().Count.ShouldBe(1);
+        var entries = (await ines.GetOk("ledger?verb=destroyed")).GetProperty("entries").EnumerateArray().Select(e => e.GetProperty("after").GetProperty("copiesRemoved").GetInt64()).ToList();
+        entries.ShouldBe([1, 1, 1]);
+        var kept = (await ines.GetOk("items?cql=same")).GetProperty("items").EnumerateArray().Single();
+        (kept.GetProperty("path").GetString(), (await ines.GetOk($"items/{kept.GetProperty("id").GetInt64()}/copies")).GetArrayLength()).ShouldBe(("Fleet/three.md", 1));
+        // The stub keeps its title and is found by it; its text is gone.
+        (await ines.GetOk("items?state=destroyed&cql=title=two")).GetProperty("total").GetInt64().ShouldBe(1);
+        (await ines.GetOk("items?cql=another")).GetProperty("total").GetInt64().ShouldBe(0);
+
+        List<string> Contents() => [.. Directory.GetFiles(Path.Combine(product.Data, "safekeeping"), "*", SearchOption.AllDirectories)];
+
+        async Task DestroyAsync(long id)
+        {
+            var batch = (await ines.PostOk("batches", new { seriesId = id })).GetProperty("id").GetInt64();
+            await Product.SignAsync(ines, batch);
+            (await Product.SignAsync(tobias, batch)).Status.ShouldBe(HttpStatusCode.OK);
+            await ines.WaitForJobsAsync();
+        }
+    }
+
+    [Fact]
     public async Task A_certificate_past_its_own_term_loses_its_list_and_keeps_its_number()
     {
         product.Write("Island/a.md", "2015-01-01", "a");

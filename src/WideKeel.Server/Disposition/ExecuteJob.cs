@@ -29,7 +29,7 @@ namespace WideKeel.Server.Disposition;
 public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Safekeeping safekeeping, SafekeepingGate gate, Heads heads, Calendar calendar, WideKeelOptions options) : IJobKind
 {
     public const string KindName = "execute";
-    private static readonly int Portion = Portions.Or(100);
+    private static readonly int Portion = Portions.Or(500);
 
     public string Kind => KindName;
 
