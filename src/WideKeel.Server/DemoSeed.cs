@@ -181,6 +181,12 @@ public static class DemoSeed
         await ines.WaitForJobsAsync();
         await DemoMatters.MakeAsync(address, containers, units, clock);
         clock.Behind = Duration.Zero;
+        foreach (var source in await ines.GetAsync<List<SourceView>>("sources"))
+        {
+            await ines.PostAsync<JobView>($"sources/{source.Id}/scans", new { });
+        }
+
+        await ines.WaitForJobsAsync();
 
         // One batch is finished, one waits for its second signature, the rest of the docket is as it falls due.
         var done = await tobias.PostAsync<BatchView>("batches", new NewBatch(series["PPL-020"]));

@@ -46,7 +46,7 @@ public static class Reasons
 
         if (looked.Count == 0)
         {
-            return [new("No rule", "none", false, KeepUntil.Nothing, [], "It is filed under no series and no blanket covers it, so nothing keeps it and nothing removes it.")];
+            return [new("No rule", "none", false, KeepUntil.Nothing, [], "It is filed under no series and no blanket covers it, so no rule keeps it and none removes it.")];
         }
 
         var winner = looked.Where(l => !l.KeepUntil.IsNothing).MaxBy(l => l.KeepUntil);

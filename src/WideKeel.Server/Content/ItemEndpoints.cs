@@ -404,7 +404,7 @@ public static class ItemEndpoints
             ItemState.AwaitingEvent => by is null ? "A blanket would destroy it, but it lacks the date to count from." : $"{by} keeps it; its clock waits for a date.",
             _ when by is not null => $"{by} kept it through {last}; nothing keeps or removes it now.",
             _ when code is not null => $"Filed under {code}, whose rule is not in force yet.",
-            _ => "Under no rule: nothing keeps it, nothing removes it.",
+            _ => "It is under no rule: none keeps it, none removes it.",
         } + missing;
     }
 

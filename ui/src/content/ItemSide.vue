@@ -16,6 +16,7 @@ const history = useQuery({ queryKey: computed(() => ['item', id, 'history']), qu
 
 <template>
   <h2>Reasons</h2>
+  <p v-if="data?.item.state === 'held'" class="held"><strong>Hold</strong> (before every rule): {{ data.holds.length ? data.holds.map((h) => `order ${h.order} of ${h.matter}`).join(' and ') + (data.holds.length === 1 ? ' keeps it' : ' keep it') : 'it is kept for another reason' }}. Nothing disposes of it meanwhile, whatever stands below.</p>
   <Reasons v-if="data" :reasons="data.reasons" />
   <template v-if="alike.data.value && (alike.data.value.copies || alike.data.value.similar.length)">
     <hr />
@@ -31,6 +32,7 @@ const history = useQuery({ queryKey: computed(() => ['item', id, 'history']), qu
 </template>
 
 <style scoped>
+.held { margin: 0 0 12px; color: var(--plum); font-size: 13.5px }
 h2 { font-size: 16px; margin-bottom: 12px }
 h3 { font-size: 15px; margin: 0 0 8px }
 ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 2px; font-size: 12.5px; line-height: 24px }
