@@ -11,6 +11,7 @@ namespace WideKeel.Sources;
 public sealed class Bag(string folder)
 {
     private const string Manifest = "manifest-sha256.txt";
+    private const string Partial = ".partial";
     private const string TagManifest = "tagmanifest-sha256.txt";
 
     public string Folder => folder;
@@ -21,31 +22,48 @@ public sealed class Bag(string folder)
     {
         var place = PlaceOf(name);
         Directory.CreateDirectory(Path.GetDirectoryName(place)!);
-        var partial = place + ".partial";
-        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
-        await using (var target = new FileStream(partial, FileMode.Create, FileAccess.Write, FileShare.None, 1 << 17))
+        var partial = place + Partial;
+        try
         {
-            var buffer = new byte[1 << 17];
-            int read;
-            while ((read = await source.ReadAsync(buffer, cancel)) > 0)
+            using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+            await using (var target = new FileStream(partial, FileMode.Create, FileAccess.Write, FileShare.None, 1 << 17))
             {
-                hash.AppendData(buffer, 0, read);
-                await target.WriteAsync(buffer.AsMemory(0, read), cancel);
+                var buffer = new byte[1 << 17];
+                int read;
+                while ((read = await source.ReadAsync(buffer, cancel)) > 0)
+                {
+                    hash.AppendData(buffer, 0, read);
+                    await target.WriteAsync(buffer.AsMemory(0, read), cancel);
+                }
+
+                target.Flush(flushToDisk: true);
             }
 
-            target.Flush(flushToDisk: true);
+            File.Move(partial, place, overwrite: true);
+            return Convert.ToHexStringLower(hash.GetHashAndReset());
         }
-
-        File.Move(partial, place, overwrite: true);
-        return Convert.ToHexStringLower(hash.GetHashAndReset());
+        catch
+        {
+            // What could not be read to its end must not lie in the bag: it would be in no manifest, and the bag not valid.
+            File.Delete(partial);
+            throw;
+        }
     }
 
     /// <summary>What was put in. Throws <see cref="IOException"/> when it is not there.</summary>
     /// <param name="name">Path beneath <c>data/</c>.</param>
     public Stream Open(string name) => File.OpenRead(PlaceOf(name));
 
-    /// <summary>Takes out what was put in and is not to be handed over after all.</summary>
-    public void Remove(string name) => File.Delete(PlaceOf(name));
+    /// <summary>Takes out what was put in and is not to be handed over after all, or what a run that was cut off had begun to put in.</summary>
+    public void Remove(string name)
+    {
+        var place = PlaceOf(name);
+        if (Directory.Exists(Path.GetDirectoryName(place)))
+        {
+            File.Delete(place);
+            File.Delete(place + Partial);
+        }
+    }
 
     /// <summary>Writes the tag files and both manifests. Returns the SHA-256 of the tag manifest, which vouches for all of it.</summary>
     /// <param name="payload">Names with their hashes, as <see cref="PutAsync"/> gave them.</param>

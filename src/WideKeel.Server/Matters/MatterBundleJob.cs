@@ -134,23 +134,27 @@ public sealed class MatterBundleJob(IDbContextFactory<WideKeelDb> databases, Wri
         // Copying tells whether the source still holds what was found; only where it does not is safekeeping asked.
         async Task<bool> PutAsync()
         {
-            foreach (var open in new Func<Stream?>[] { () => source.Open(item.Path), () => safekeeping.Open(item.Hash) })
+            var whole = false;
+            try
             {
-                await using var content = open();
-                if (content is null)
+                foreach (var open in new Func<Stream?>[] { () => source.Open(item.Path), () => safekeeping.Open(item.Hash) })
                 {
-                    continue;
+                    await using var content = open();
+                    if (content is not null && await bag.PutAsync(original, content, cancel) == item.Hash)
+                    {
+                        return whole = true;
+                    }
                 }
 
-                if (await bag.PutAsync(original, content, cancel) == item.Hash)
-                {
-                    return true;
-                }
-
-                bag.Remove(original);
+                return false;
             }
-
-            return false;
+            finally
+            {
+                if (!whole)
+                {
+                    bag.Remove(original);
+                }
+            }
         }
 
         async Task<BundleDocument> WithTextAsync(string id, string file, string hash, string body, string title, string? to, string? messageId, long bytes)
