@@ -288,45 +288,59 @@ public static class SweepEndpoints
 
         // The words to be marked: of the one term, or of the whole query.
         var terms = QueryTerms.Of(known.Definition.Query);
-        var one = term is { } at && at >= 0 && at < terms.Count ? terms[at] : null;
+        if (term is { } at && (at < 0 || at >= terms.Count))
+        {
+            return Problems.NotFound("term");
+        }
+
+        if (scope is not (null or "found" or "only" or "alone") || (scope is not null && term is null))
+        {
+            return new Refusal("scope-unknown", "scope", "The scope is found, only or alone, of a term.");
+        }
+
+        if (scope == "alone" && (container is not null || custodian is not null || change is not null))
+        {
+            return new Refusal("scope-alone", "scope", "A term alone is asked for in all places of the sweep, whatever a run found; leave out container, custodian and change.");
+        }
+
+        var one = term is null ? null : terms[term.Value];
         var others = terms.Where(t => t != one).ToList();
         var words = one is null ? known.Definition.Query
             : scope == "only" && others.Count > 0 ? $"({one}) not ({string.Join(" or ", others.Select(o => $"({o})"))})"
             : one;
         var query = await HoldQuery.OfAsync((scope == "alone" ? known.Definition : HoldDefinition.Everything) with { Query = words }, id, db, calendar, cancel);
+        if (one is null)
+        {
+            // Where the words cannot be marked, the items that the run found are shown all the same.
+            return (string.Join(" AND ", parts), Bind, query.Refused ? null : query.Value.Query);
+        }
+
         if (query.Refusal is { } mistake)
         {
             return mistake;
         }
 
-        if (one is not null && scope == "alone")
+        if (scope == "alone")
         {
-            parts[0] = query.Value.Where;
-        }
-        else if (one is not null && query.Value.Query is { } only)
-        {
-            parts.Add(only.Where);
+            return (query.Value.Where, query.Value.Bind, query.Value.Query);
         }
 
+        parts.Add(query.Value.Query!.Where);
         return (string.Join(" AND ", parts), command =>
         {
-            values.ForEach(v => command.Parameters.AddWithValue(v.Item1, v.Item2));
-            theirs?.Bind(command);
-            if (scope == "alone" && one is not null)
-            {
-                query.Value.Bind(command);
-                return;
-            }
+            Bind(command);
+            query.Value.Query.Bind(command);
+        }, query.Value.Query);
 
+        void Bind(SqliteCommand command)
+        {
+            values.ForEach(v => command.Parameters.AddWithValue(v.Item1, v.Item2));
             if (theirs is null)
             {
                 command.Parameters.AddWithValue("$today", Core.Time.DayNumber.ToDayNumber(calendar.Today));
             }
 
-            if (one is not null)
-            {
-                query.Value.Query?.Bind(command);
-            }
-        }, query.Value.Query);
+            theirs?.Bind(command);
+        }
     }
 }

@@ -73,7 +73,7 @@ const running = computed(() => last.value?.state === 'waiting' || last.value?.st
           <a :href="`/api/matters/${matter.id}/runs/${last.id}/items.csv`" download>List of ids (CSV)</a></p>
         <table v-if="figures.byTerm.length" class="sheet" aria-label="By term">
           <thead><tr><th>Term</th><th class="num" title="In the same places and dates, whatever the other terms say">alone</th><th class="num">found</th><th class="num" title="With no other term of the query">only</th><th class="num" title="Messages and attachments that hold it themselves">documents</th><th class="num" title="All documents of the families in which one holds it">with families</th></tr></thead>
-          <tbody><tr v-for="(t, i) in figures.byTerm" :key="t.term"><td><code>{{ t.term }}</code></td><td class="num"><button v-if="t.alone" class="link" @click="hits = { title: `With ${t.term}, whatever the other terms say`, query: { term: i, scope: 'alone' } }">{{ count(t.alone) }}</button><span v-else>0</span></td><td class="num"><button v-if="t.found" class="link" @click="hits = { title: `With ${t.term}`, query: { term: i } }">{{ count(t.found) }}</button><span v-else>0</span></td><td class="num"><button v-if="t.only" class="link" @click="hits = { title: `With ${t.term} and no other term`, query: { term: i, scope: 'only' } }">{{ count(t.only) }}</button><span v-else>0</span></td><td class="num">{{ count(t.documents) }}</td><td class="num">{{ count(t.families) }}</td></tr></tbody>
+          <tbody><tr v-for="(t, i) in figures.byTerm" :key="t.term"><td><code>{{ t.term }}</code></td><td class="num"><button v-if="t.alone" class="link" @click="hits = { title: `With ${t.term}, whatever the other terms say, as it is now`, query: { term: i, scope: 'alone' } }">{{ count(t.alone) }}</button><span v-else>0</span></td><td class="num"><button v-if="t.found" class="link" @click="hits = { title: `With ${t.term}`, query: { term: i } }">{{ count(t.found) }}</button><span v-else>0</span></td><td class="num"><button v-if="t.only" class="link" @click="hits = { title: `With ${t.term} and no other term`, query: { term: i, scope: 'only' } }">{{ count(t.only) }}</button><span v-else>0</span></td><td class="num">{{ count(t.documents) }}</td><td class="num">{{ count(t.families) }}</td></tr></tbody>
         </table>
         <div class="two">
           <table class="sheet" aria-label="By container"><thead><tr><th>Container</th><th class="num">items</th><th class="num">size</th></tr></thead><tbody><tr v-for="p in figures.byContainer" :key="p.id"><td>{{ p.name }}</td><td class="num"><button class="link" @click="hits = { title: `In ${p.name}`, query: { container: p.id } }">{{ count(p.items) }}</button></td><td class="num">{{ bytes(p.bytes) }}</td></tr></tbody></table>
@@ -86,8 +86,10 @@ const running = computed(() => last.value?.state === 'waiting' || last.value?.st
       <form class="fields" @submit.prevent="add"><label class="label" for="s-name">What it looks for, in a few words</label><el-input id="s-name" v-model="name" /><p v-if="problem" class="problem" role="alert">{{ problem.message }}</p></form>
       <template #footer><el-button @click="adding = false">Leave it</el-button><el-button type="primary" :disabled="!name.trim()" :loading="busy" @click="add">Make it</el-button></template>
     </el-dialog>
-    <el-dialog v-if="unread" :model-value="true" title="Files that could not be read" width="760" append-to-body @closed="unread = null" @update:model-value="unread = null">
-      <table class="sheet"><thead><tr><th>Source</th><th>Path</th><th>Why</th></tr></thead><tbody><tr v-for="u in unreadable.data.value ?? []" :key="u.source + u.path"><td>{{ u.source }}</td><td class="path">{{ u.path }}</td><td>{{ u.reason }}</td></tr></tbody></table>
+    <el-dialog :model-value="unread !== null" title="Files that could not be read" width="760" append-to-body @close="unread = null">
+      <p v-if="unreadable.error.value" class="problem">{{ unreadable.error.value.message }}</p>
+      <table v-else class="sheet"><thead><tr><th>Source</th><th>Path</th><th>Why</th></tr></thead><tbody><tr v-for="u in unreadable.data.value ?? []" :key="u.source + u.path"><td>{{ u.source }}</td><td class="path">{{ u.path }}</td><td>{{ u.reason }}</td></tr></tbody></table>
+      <p v-if="unreadable.data.value && figures && figures.unreadable > unreadable.data.value.length" class="small quiet">{{ count(unreadable.data.value.length) }} are listed now, of {{ count(figures.unreadable) }} when it ran.</p>
     </el-dialog>
     <SweepHits v-if="hits && last" :matter="matter.id" :run="last.id" :title="hits.title" :query="hits.query" @close="hits = null" />
   </section>
@@ -103,4 +105,5 @@ p { margin: 0 }
 .found { max-width: 80ch }
 .two { display: grid; grid-template-columns: repeat(auto-fit, minmax(280px, 1fr)); gap: 24px; align-items: start }
 code { font-size: 13px }
+.path { overflow-wrap: anywhere }
 </style>
