@@ -358,6 +358,13 @@ public sealed class MatterTests : IAsyncLifetime
             (await vera.GetOk($"matters/{matter}/runs/{id}/items?term={at}&scope={scope}")).GetProperty("total").GetInt64().ShouldBe(expected, $"{at} {scope}");
         }
 
+        // What is asked for and cannot be is refused, not answered with something else.
+        foreach (var (asked, problem) in new[] { ("term=0&scope=both", "scope-unknown"), ("scope=only", "scope-unknown"), ("term=2", "not-found"), ($"term=0&scope=alone&custodian={custodian}", "scope-alone") })
+        {
+            (await vera.Get($"matters/{matter}/runs/{id}/items?{asked}")).Problem.ShouldBe(problem, asked);
+        }
+
+
         product.Write("Fleet/more.md", "2026-06-01", "pier 4 and the dolphin");
         File.WriteAllText(Path.Combine(product.Share, "Fleet/pier report.md"), "nothing now");
         await product.ScanAsync();
@@ -505,14 +512,19 @@ public sealed class MatterTests : IAsyncLifetime
     }
 
     [Fact]
-    public async Task A_closing_matter_still_releases_what_it_holds()
+    public async Task A_closing_matter_still_releases_what_it_holds_and_takes_no_pins()
     {
         using var vera = await product.SignInAsync("vera");
         using var nils = await product.SignInAsync("nils");
         var matter = await OpenAsync(vera);
         await LetInAsync(vera, matter, "nils", "reviewer");
         var order = await InForceAsync(vera, matter, "Pier", Everything("pier"));
+        var fog = (await vera.GetOk("items?cql=title=fog")).GetProperty("items")[0].GetProperty("id").GetInt64();
+        (await vera.GetOk("hold-orders")).GetArrayLength().ShouldBe(1);
         await vera.PostOk($"matters/{matter}/state", new { state = "closing", why = "settled" });
+        // Nothing offers the order for pinning, and whoever knows it is refused.
+        (await vera.GetOk("hold-orders")).GetArrayLength().ShouldBe(0);
+        (await vera.Post($"matters/{matter}/orders/{order}/pins", new { items = new[] { fog }, selection = (object?)null, why = "late" }, await RevisionAsync(vera, matter, order))).Problem.ShouldBe("matter-not-open");
         var refused = await vera.Post($"matters/{matter}/state", new { state = "closed", why = "settled" });
         (refused.Problem, refused.Body.ToString().Contains("One hold order is still in force", StringComparison.Ordinal)).ShouldBe(("matter-state", true));
         (await AskReleaseAsync(vera, matter, order, null)).Status.ShouldBe(HttpStatusCode.OK);

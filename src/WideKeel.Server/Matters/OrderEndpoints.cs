@@ -300,7 +300,7 @@ public static class OrderEndpoints
     private static async Task<Reply<IReadOnlyList<OpenOrder>>> Open(Caller caller, WideKeelDb db, CancellationToken cancel)
     {
         var own = caller.Matters.Where(m => m.Value >= MemberPart.Reviewer).Select(m => m.Key).ToList();
-        return (Outcome<IReadOnlyList<OpenOrder>>)await db.HoldOrders.AsNoTracking().Where(o => own.Contains(o.MatterId) && o.State == OrderState.InForce).OrderByDescending(o => o.MatterId).ThenBy(o => o.Number)
+        return (Outcome<IReadOnlyList<OpenOrder>>)await db.HoldOrders.AsNoTracking().Where(o => own.Contains(o.MatterId) && o.Matter!.State == MatterState.Open && o.State == OrderState.InForce).OrderByDescending(o => o.MatterId).ThenBy(o => o.Number)
             .Select(o => new OpenOrder(o.MatterId, o.Matter!.Number, o.Matter.Name, o.Id, o.Number, o.Name, o.Revision)).ToListAsync(cancel);
     }
 
