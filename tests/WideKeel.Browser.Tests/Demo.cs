@@ -17,7 +17,7 @@ public sealed class Demo : IAsyncLifetime
 
     public WideKeelOptions Options { get; private set; } = null!;
 
-    /// <summary>The demo's clock, a quarter of an hour or a month further on when a test says so.</summary>
+    /// <summary>The demo's clock, further on when a test says so.</summary>
     private readonly StoryClock clock = new(new ShiftedClock(Instant.FromUtc(2026, 6, 15, 8, 0), NodaTime.SystemClock.Instance));
 
     private static readonly SemaphoreSlim Making = new(1, 1);

@@ -149,7 +149,7 @@ public sealed class MatterTests(Demo demo) : IClassFixture<Demo>
         using var jonas = new Page(own.Address);
         jonas.EnterAs("Jonas Aske");
         jonas.Go("/administration/sources");
-        jonas.Press(By.XPath("//section[contains(.,'File share') or contains(.,'share')]//button[contains(.,'Scan now')]"));
+        jonas.Press(By.XPath("//section[@aria-label='Fleet share']//button[contains(.,'Scan now')]"));
         vera.Wait(d =>
         {
             vera.Go(new Uri(vera.Url).PathAndQuery);

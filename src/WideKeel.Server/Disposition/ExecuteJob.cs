@@ -100,8 +100,8 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         List<Work> destroy = [];
         await writer.RunAsync(run.Actor, async session =>
         {
-            // Asked again within the change: a hold or a new file may have come in since.
             List<(Work Work, long Series)> refile = [];
+            // Asked again within the change: a hold or another filing may have come in since.
             var ids = portion.Select(w => w.Item.Id).ToList();
             var series = await session.Db.Batches.Where(b => b.Id == batchId).Select(b => b.SeriesId).SingleAsync(cancel);
             var lines = await session.Db.BatchLines.Include(l => l.Item).Where(l => l.BatchId == batchId && ids.Contains(l.ItemId)).ToDictionaryAsync(l => l.ItemId, cancel);
