@@ -192,6 +192,10 @@ public sealed class MatterTests(Demo demo) : IClassFixture<Demo>
         vera.Type(By.CssSelector(".editor input[aria-label=Search]"), "Merrow and fender" + Keys.Enter);
         vera.Press(By.XPath("//div[contains(@class,'editor')][.//input[@aria-label='Search']]//button[contains(.,'Done')]"));
         vera.SeeText("What would leave, leaves by a release");
+        vera.Press(By.CssSelector(".consequences [data-group=leaving]"));
+        vera.See(By.XPath("//div[contains(@class,'el-dialog')]//tbody//a"));
+        vera.Send(Keys.Escape);
+        vera.Gone(By.CssSelector(".el-overlay"));
         vera.Violations().ShouldBeEmpty();
         vera.Press(By.XPath("//p[contains(@class,'acts-row')]//button[starts-with(normalize-space(.),'Release ')]"));
         vera.Press(By.XPath("//div[contains(@class,'el-dialog')]//button[@data-group='staysKept' or @data-group='becomesDue' or @data-group='free']"));

@@ -208,6 +208,7 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         PUT /api/matters/{id:long}/orders/{order:long}/draft *
         DELETE /api/matters/{id:long}/orders/{order:long}/draft *
         POST /api/matters/{id:long}/orders/{order:long}/consequences *
+        POST /api/matters/{id:long}/orders/{order:long}/consequences/{group} *
         POST /api/matters/{id:long}/orders/{order:long}/activation *
         GET /api/matters/{id:long}/orders/{order:long}/items *
         POST /api/matters/{id:long}/orders/{order:long}/pins *

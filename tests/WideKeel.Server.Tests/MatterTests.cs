@@ -199,6 +199,24 @@ public sealed class MatterTests : IAsyncLifetime
         await SaveDraftAsync(vera, matter, order, "Wide", narrow);
         var consequences = await vera.PostOk($"matters/{matter}/orders/{order}/consequences", narrow);
         consequences.GetProperty("leaving").GetProperty("items").GetInt64().ShouldBe(2);
+        // Each figure opens into as many items as it says, and only for members.
+        long Figure(string name) => consequences.GetProperty(name) is { ValueKind: JsonValueKind.Object } tally ? tally.GetProperty("items").GetInt64() : consequences.GetProperty(name).GetInt64();
+        foreach (var name in new[] { "found", "newly", "alsoHeld", "dueToday", "onDocket", "leaving" })
+        {
+            (await vera.PostOk($"matters/{matter}/orders/{order}/consequences/{name}", narrow)).GetProperty("total").GetInt64().ShouldBe(Figure(name), name);
+        }
+
+        foreach (var place in consequences.GetProperty("byContainer").EnumerateArray())
+        {
+            (await vera.PostOk($"matters/{matter}/orders/{order}/consequences/found?container={place.GetProperty("id").GetInt64()}", narrow)).GetProperty("total").GetInt64().ShouldBe(place.GetProperty("items").GetInt64());
+        }
+
+        (await vera.Post($"matters/{matter}/orders/{order}/consequences/everything", narrow)).Status.ShouldBe(HttpStatusCode.NotFound);
+        using (var ines = await product.SignInAsync("ines"))
+        {
+            (await ines.Post($"matters/{matter}/orders/{order}/consequences/found", narrow)).Status.ShouldBe(HttpStatusCode.NotFound);
+        }
+
         (await vera.Post($"matters/{matter}/orders/{order}/activation", new { fingerprint = consequences.GetProperty("fingerprint").GetString(), why = "less" }, await RevisionAsync(vera, matter, order))).Problem.ShouldBe("order-narrower");
         (await AskReleaseAsync(vera, matter, order, narrow)).Status.ShouldBe(HttpStatusCode.OK);
         await AgreeAsync(nils, matter, order, narrow);

@@ -49,6 +49,19 @@ public static class OrderEndpoints
 {
     private const int MostRows = 200;
     private const int MostPinned = 5_000;
+    private const string Own = "EXISTS (SELECT 1 FROM hold_item h WHERE h.ItemId = i.Id AND h.OrderId = $order AND h.Until IS NULL)";
+    private const string Other = "EXISTS (SELECT 1 FROM hold_item h WHERE h.ItemId = i.Id AND h.OrderId <> $order AND (h.Until IS NULL OR h.Until >= $today))";
+
+    /// <summary>The items behind each figure of the consequences, over <c>i</c>.</summary>
+    private static readonly Dictionary<string, string> Groups = new()
+    {
+        ["found"] = "{where}",
+        ["newly"] = $"{{where}} AND NOT {Own}",
+        ["alsoHeld"] = $"{{where}} AND {Other}",
+        ["dueToday"] = "{where} AND i.DisposableFrom <= $today",
+        ["onDocket"] = "{where} AND i.BatchId IS NOT NULL",
+        ["leaving"] = "i.Id IN (SELECT ItemId FROM hold_item WHERE OrderId = $order AND Until IS NULL AND NOT Pinned) AND NOT ({where})",
+    };
 
     public static void MapHoldOrders(this IEndpointRouteBuilder api)
     {
@@ -57,6 +70,7 @@ public static class OrderEndpoints
         api.MapPut("/matters/{id:long}/orders/{order:long}/draft", SaveDraft).RequiresSignIn();
         api.MapDelete("/matters/{id:long}/orders/{order:long}/draft", DropDraft).RequiresSignIn();
         api.MapPost("/matters/{id:long}/orders/{order:long}/consequences", Consequences).RequiresSignIn();
+        api.MapPost("/matters/{id:long}/orders/{order:long}/consequences/{group}", Group).RequiresSignIn();
         api.MapPost("/matters/{id:long}/orders/{order:long}/activation", Activate).RequiresSignIn();
         api.MapGet("/matters/{id:long}/orders/{order:long}/items", Items).RequiresSignIn();
         api.MapPost("/matters/{id:long}/orders/{order:long}/pins", Pin).RequiresSignIn();
@@ -177,18 +191,53 @@ public static class OrderEndpoints
 
     private static async Task<Reply<OrderConsequences>> Consequences(long id, long order, HoldDefinition definition, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
-        var found = await MatterAccess.FindAsync(id, caller, db, MemberPart.Reader, cancel);
-        if (found.Refusal is { } refusal)
+        return await CheckDraftAsync(id, order, definition, caller, db, calendar, cancel) is { } refusal ? refusal : await ConsequencesAsync(id, order, definition, db, calendar, cancel);
+    }
+
+    private static async Task<Refusal?> CheckDraftAsync(long id, long order, HoldDefinition definition, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+        (await MatterAccess.FindAsync(id, caller, db, MemberPart.Reader, cancel)).Refusal
+        ?? (await db.HoldOrders.AnyAsync(o => o.Id == order && o.MatterId == id, cancel) ? await SweepEndpoints.CheckAsync(id, definition, db, calendar, cancel) : Problems.NotFound("order"));
+
+    /// <summary>The items behind one figure of the consequences.</summary>
+    /// <param name="container">Only those that lie in it.</param>
+    private static async Task<Reply<ItemPage>> Group(long id, long order, string group, HoldDefinition definition, long? container, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    {
+        if (await CheckDraftAsync(id, order, definition, caller, db, calendar, cancel) is { } refusal)
         {
             return refusal;
         }
 
-        if (!await db.HoldOrders.AnyAsync(o => o.Id == order && o.MatterId == id, cancel))
+        if (!Groups.TryGetValue(group, out var condition))
         {
-            return Problems.NotFound("order");
+            return Problems.NotFound("group");
         }
 
-        return await SweepEndpoints.CheckAsync(id, definition, db, calendar, cancel) is { } wrong ? wrong : await ConsequencesAsync(id, order, definition, db, calendar, cancel);
+        var asked = await HoldQuery.OfAsync(definition, id, db, calendar, cancel);
+        if (asked.Refusal is { } mistake)
+        {
+            return mistake;
+        }
+
+        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        var within = container is null ? "" : " AND i.ContainerId = $container";
+        var all = asked.Value.Rows(connection, $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {condition}{within}", Bind).Select(r => new Tally(r.GetInt64(0), r.GetInt64(1))).Single();
+        var ids = asked.Value.Rows(connection, $"SELECT i.Id FROM item i WHERE i.Id > $after AND {condition}{within} ORDER BY i.Id LIMIT $limit", Bind).Select(r => r.GetInt64(0)).ToList();
+        return await PageAsync(ids, all, db, calendar);
+
+        void Bind(SqliteCommand command)
+        {
+            command.Parameters.AddWithValue("$order", order);
+            command.Parameters.AddWithValue("$container", container ?? 0);
+            command.Parameters.AddWithValue("$after", cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0);
+            command.Parameters.AddWithValue("$limit", MostRows + 1);
+        }
+    }
+
+    /// <param name="ids">In their order, up to one more than a page takes.</param>
+    internal static async Task<ItemPage> PageAsync(IReadOnlyList<long> ids, Tally all, WideKeelDb db, Calendar calendar)
+    {
+        var rows = await ItemEndpoints.RowsAsync([.. ids.Take(MostRows)], db, calendar);
+        return new([.. ids.Take(MostRows).Select(i => rows[i])], ids.Count > MostRows ? Cursor.Write(0L, ids[MostRows - 1]) : null, all.Items, all.Bytes);
     }
 
     internal static async Task<Outcome<OrderConsequences>> ConsequencesAsync(long matter, long order, HoldDefinition definition, WideKeelDb db, Calendar calendar, CancellationToken cancel)
@@ -206,11 +255,11 @@ public static class OrderEndpoints
         Dictionary<long, (long Items, long Bytes)> places = [];
         Tally all = default, newly = default;
         long also = 0, due = 0, docket = 0;
-        const string columns = """
+        const string columns = $$"""
             SELECT i.ContainerId, COUNT(*), SUM(i.Bytes), SUM(NOT own), SUM(CASE WHEN own THEN 0 ELSE i.Bytes END), SUM(other), SUM(i.DisposableFrom <= $today), SUM(i.BatchId IS NOT NULL) FROM (
                 SELECT i.ContainerId, i.Bytes, i.DisposableFrom, i.BatchId,
-                    EXISTS (SELECT 1 FROM hold_item h WHERE h.ItemId = i.Id AND h.OrderId = $order AND h.Until IS NULL) AS own,
-                    EXISTS (SELECT 1 FROM hold_item h WHERE h.ItemId = i.Id AND h.OrderId <> $order AND (h.Until IS NULL OR h.Until >= $today)) AS other
+                    {{Own}} AS own,
+                    {{Other}} AS other
                 FROM item i WHERE {where}) i GROUP BY 1
             """;
         foreach (var row in query.Rows(connection, columns, Bind))
@@ -223,7 +272,7 @@ public static class OrderEndpoints
             docket += row.GetInt64(7);
         }
 
-        var leaving = query.Rows(connection, "SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i JOIN hold_item h ON h.ItemId = i.Id WHERE h.OrderId = $order AND h.Until IS NULL AND NOT h.Pinned AND NOT ({where})", Bind).Select(r => new Tally(r.GetInt64(0), r.GetInt64(1))).Single();
+        var leaving = query.Rows(connection, $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {Groups["leaving"]}", Bind).Select(r => new Tally(r.GetInt64(0), r.GetInt64(1))).Single();
         var figures = new OrderConsequences(all, newly, also, due, docket, leaving, [.. places.OrderByDescending(p => p.Value.Items).Select(p => new PlaceFigures(p.Key, names[p.Key].Name, p.Value.Items, p.Value.Bytes))], "");
         return figures with { Fingerprint = FingerprintOf(figures) };
     }
@@ -293,8 +342,7 @@ public static class OrderEndpoints
         items = due == true ? items.Where(i => i.DisposableFrom <= today) : items;
         items = also == true ? items.Where(i => db.HoldItems.Any(h => h.ItemId == i.Id && h.OrderId != order && (h.Until == null || h.Until >= today))) : items;
         var ids = await items.Where(i => i.Id > after).OrderBy(i => i.Id).Select(i => i.Id).Take(MostRows + 1).ToListAsync(cancel);
-        var rows = await ItemEndpoints.RowsAsync([.. ids.Take(MostRows)], db, calendar);
-        return new ItemPage([.. ids.Take(MostRows).Select(i => rows[i])], ids.Count > MostRows ? Cursor.Write(0L, ids[MostRows - 1]) : null, await items.LongCountAsync(cancel), await items.SumAsync(i => i.Bytes, cancel));
+        return await PageAsync(ids, new(await items.LongCountAsync(cancel), await items.SumAsync(i => i.Bytes, cancel)), db, calendar);
     }
 
     private static async Task<Reply<IReadOnlyList<OpenOrder>>> Open(Caller caller, WideKeelDb db, CancellationToken cancel)

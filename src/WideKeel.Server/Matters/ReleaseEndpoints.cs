@@ -164,8 +164,7 @@ public static class ReleaseEndpoints
         var after = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
         var all = Rows((SqliteConnection)db.Database.GetDbConnection(), leaving.Value, day).Where(r => (group == "all" || r.Becomes == becomes) && (container is null || r.Container == container)).Select(r => (r.Id, r.Bytes)).OrderBy(r => r.Id).ToList();
         var ids = all.Select(r => r.Id).Where(i => i > after).Take(MostRows + 1).ToList();
-        var rows = await ItemEndpoints.RowsAsync([.. ids.Take(MostRows)], db, calendar);
-        return new ItemPage([.. ids.Take(MostRows).Select(i => rows[i])], ids.Count > MostRows ? Cursor.Write(0L, ids[MostRows - 1]) : null, all.Count, all.Sum(r => r.Bytes));
+        return await OrderEndpoints.PageAsync(ids, new(all.Count, all.Sum(r => r.Bytes)), db, calendar);
     }
 
     private static async Task<Reply<MatterView>> Ask(long id, long order, NewRelease request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)

@@ -45,6 +45,21 @@ const narrower = computed(() => order.state === 'inForce' && (figures.value?.lea
 const dialog = ref<'activate' | 'release' | 'narrow' | 'pin' | null>(null)
 const pins = ref('')
 const group = ref<{ title: string; query: Record<string, boolean> } | null>(null)
+/** A figure of the consequences that is looked into. */
+const behind = ref<{ group: string; title: string; container?: number } | null>(null)
+const parts = computed(() => {
+  const f = figures.value
+  if (!f) return []
+  const all = [
+    { group: 'found', count: f.found.items, label: `found, ${bytes(f.found.bytes)}`, tone: '' },
+    { group: 'newly', count: f.newly.items, label: 'newly held', tone: 'plum' },
+    { group: 'alsoHeld', count: f.alsoHeld, label: 'held by others already', tone: '' },
+    { group: 'dueToday', count: f.dueToday, label: 'due today; they stay', tone: '' },
+    { group: 'onDocket', count: f.onDocket, label: 'in batches; they drop out', tone: '' },
+    { group: 'leaving', count: f.leaving.items, label: 'would leave', tone: f.leaving.items ? 'copper' : '' },
+  ]
+  return all.filter((p) => (p.group !== 'onDocket' || p.count) && (p.group !== 'leaving' || order.state === 'inForce'))
+})
 const put = (m: Schemas['MatterView']) => client.setQueryData(['matter', matter.id], m)
 const revision = ref(order.revision)
 async function save() {
@@ -107,14 +122,9 @@ async function pin(why: string) {
         <section class="consequences" aria-label="Consequences" :aria-busy="consequences.isFetching.value">
           <p v-if="consequences.error.value" class="problem" role="alert">{{ consequences.error.value.message }}</p>
           <div v-else-if="figures" class="figures">
-            <div><strong>{{ count(figures.found.items) }}</strong><span class="small quiet">found, {{ bytes(figures.found.bytes) }}</span></div>
-            <div><strong class="plum">{{ count(figures.newly.items) }}</strong><span class="small quiet">newly held</span></div>
-            <div><strong>{{ count(figures.alsoHeld) }}</strong><span class="small quiet">held by others already</span></div>
-            <div><strong>{{ count(figures.dueToday) }}</strong><span class="small quiet">due today; they stay</span></div>
-            <div v-if="figures.onDocket"><strong>{{ count(figures.onDocket) }}</strong><span class="small quiet">in batches; they drop out</span></div>
-            <div v-if="order.state === 'inForce'"><strong :class="{ copper: figures.leaving.items }">{{ count(figures.leaving.items) }}</strong><span class="small quiet">would leave</span></div>
+            <div v-for="p in parts" :key="p.group"><strong :class="p.tone">{{ count(p.count) }}</strong><button v-if="p.count" class="link small" :data-group="p.group" @click="behind = { group: p.group, title: `${plural(p.count, 'item')}: ${p.label}` }">{{ p.label }}</button><span v-else class="small quiet">{{ p.label }}</span></div>
           </div>
-          <details v-if="figures?.byContainer.length" class="small"><summary>By container ({{ figures.byContainer.length }})</summary><table class="sheet"><tbody><tr v-for="c in figures.byContainer" :key="c.id"><td>{{ c.name }}</td><td class="num">{{ count(c.items) }}</td><td class="num">{{ bytes(c.bytes) }}</td></tr></tbody></table></details>
+          <details v-if="figures?.byContainer.length" class="small"><summary>By container ({{ figures.byContainer.length }})</summary><table class="sheet"><tbody><tr v-for="c in figures.byContainer" :key="c.id"><td>{{ c.name }}</td><td class="num"><button class="link" @click="behind = { group: 'found', container: c.id, title: `${plural(c.items, 'item')} found in ${c.name}` }">{{ count(c.items) }}</button></td><td class="num">{{ bytes(c.bytes) }}</td></tr></tbody></table></details>
         </section>
         <p v-if="narrower" class="small">What would leave, leaves by a release: with its delay, and a second person.</p>
         <p v-if="refused && !dialog" class="problem" role="alert">{{ refused.message }}</p>
@@ -135,6 +145,7 @@ async function pin(why: string) {
     <WhyDialog v-if="dialog === 'pin'" title="Pin items to this order" :says="`Hold ${plural(ids.length, 'item')}`" :ready="ids.length > 0" :busy="working" :problem="refused" @go="pin" @close="dialog = null"><p>A pinned item stays held whatever the order’s query says.</p><label class="label" for="pin-ids">Numbers of items, or their addresses from Content</label><el-input id="pin-ids" v-model="pins" type="textarea" :rows="2" placeholder="1204, 1310" /></WhyDialog>
     <ReleaseDialog v-if="dialog === 'release' || dialog === 'narrow'" :matter="matter" :order="order" :narrowed="dialog === 'narrow' ? current : null" :days="matter.delayDays" :busy="busy" :problem="problem" @go="go" @close="dialog = null" />
     <GroupList v-if="group" :id="['order', order.id, group.title, order.revision]" :title="group.title" :load="() => take(api.GET('/api/matters/{id}/orders/{order}/items', { params: { path: { id: matter.id, order: order.id }, query: group!.query } }))" @close="group = null" />
+    <GroupList v-if="behind" :id="['order', order.id, behind.group, behind.container, asked]" :title="behind.title" :load="() => take(api.POST('/api/matters/{id}/orders/{order}/consequences/{group}', { params: { path: { id: matter.id, order: order.id, group: behind!.group }, query: { container: behind!.container } }, body: JSON.parse(asked) as Definition }))" @close="behind = null" />
   </article>
 </template>
 
@@ -154,6 +165,7 @@ async function pin(why: string) {
 .figures strong { font: 600 20px/1.1 var(--serif) }
 .plum { color: var(--plum) }
 .copper { color: var(--copper) }
+.figures .link { justify-self: start; text-align: left }
 details { padding-top: 6px }
 summary { cursor: pointer; color: var(--ink-2) }
 p { margin: 0 }

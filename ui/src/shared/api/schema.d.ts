@@ -2821,6 +2821,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/matters/{id}/orders/{order}/consequences/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Needs a sign-in. */
+        post: operations["post-api-matters-id-orders-order-consequences-group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/matters/{id}/orders/{order}/activation": {
         parameters: {
             query?: never;
@@ -11789,6 +11806,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OrderConsequences"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemDetails"];
+                };
+            };
+        };
+    };
+    "post-api-matters-id-orders-order-consequences-group": {
+        parameters: {
+            query?: {
+                container?: number;
+                cursor?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+                order: number;
+                group: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoldDefinition"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ItemPage"];
                 };
             };
             /** @description Bad Request */
