@@ -162,6 +162,7 @@ async function pin(why: string) {
 .tally dd { margin: 0 }
 .figures { display: grid; grid-template-columns: repeat(auto-fit, minmax(120px, 1fr)); border: 1px solid var(--line); border-radius: var(--radius) }
 .figures div { display: grid; gap: 2px; padding: 8px 12px; border-right: 1px solid var(--line) }
+.figures div:last-child { border-right: 0 }
 .figures strong { font: 600 20px/1.1 var(--serif) }
 .plum { color: var(--plum) }
 .copper { color: var(--copper) }
