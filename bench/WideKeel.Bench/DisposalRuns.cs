@@ -191,15 +191,13 @@ internal static class BundleRun
 /// <summary>A mailbox of 100,000 messages scanned, with text, index, families and ledger, against Python's mailbox reading the same file.</summary>
 internal static class MailRun
 {
-    private const int Messages = 100_000;
-
-    public static async Task RunAsync(string folder)
+    public static async Task RunAsync(string folder, int messages)
     {
         var store = Directory.CreateDirectory(Path.Combine(folder, "mail")).FullName;
         var texts = new Texts(7);
         await using (var mbox = new StreamWriter(Path.Combine(store, "Fleet.mbox"), false, new UTF8Encoding(false)))
         {
-            for (var i = 0; i < Messages; i++)
+            for (var i = 0; i < messages; i++)
             {
                 var at = new LocalDateTime(2015, 1, 1, 8, 0).PlusMinutes(i * 40);
                 await mbox.WriteAsync(string.Create(CultureInfo.InvariantCulture, $"From a@all.example {at:ddd MMM dd HH:mm:ss uuuu}\nFrom: A <a@all.example>\nTo: B <b@all.example>\nSubject: {texts.Next(30)}\nDate: {at:ddd, dd MMM uuuu HH:mm:ss} +0000\nMessage-ID: <{i}@all.example>\n"));
@@ -210,24 +208,23 @@ internal static class MailRun
         }
 
         var round = 0;
-        var seconds = 0.0;
-        await Pair.CompareAsync(string.Create(CultureInfo.InvariantCulture, $"A mailbox of {Messages:N0} messages scanned"), "goal ≤ 2", async () =>
+        Bench? product = null;
+        await Pair.CompareAsync(string.Create(CultureInfo.InvariantCulture, $"A mailbox of {messages:N0} messages scanned"), "goal ≤ 2", () => product!.RunAsync(ScanJob.KindName, 1),
+            () => Bench.ShellAsync("python3 -c \"import mailbox; print(sum(len(p.get_payload(decode=True) or b'') for m in mailbox.mbox('Fleet.mbox') for p in m.walk()), file=open('/dev/null', 'w'))\"", store), rounds: 3, prepare: async () =>
         {
-            var data = Path.Combine(folder, $"mail-data-{(round++).ToString(CultureInfo.InvariantCulture)}");
-            await using (var bench = new Bench(data))
+            if (product is not null)
             {
-                await bench.SetUpAsync(SourceKind.Mail, store);
-                var watch = Stopwatch.StartNew();
-                await bench.RunAsync(ScanJob.KindName, 1);
-                seconds = watch.Elapsed.TotalSeconds;
-                if (await bench.AskAsync(db => db.Items.CountAsync()) is var count && count != Messages)
-                {
-                    throw new InvalidOperationException($"{count} messages were found.");
-                }
+                await product.DisposeAsync();
             }
 
-            Directory.Delete(data, recursive: true);
-        }, () => Bench.ShellAsync("python3 -c \"import mailbox; print(sum(len(p.get_payload(decode=True) or b'') for m in mailbox.mbox('Fleet.mbox') for p in m.walk()), file=open('/dev/null', 'w'))\"", store), rounds: 3);
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"  {Messages / seconds:N0} messages a second"));
+            product = new(Path.Combine(folder, $"mail-data-{(round++).ToString(CultureInfo.InvariantCulture)}"));
+            await product.SetUpAsync(SourceKind.Mail, store);
+        });
+        if (await product!.AskAsync(db => db.Items.CountAsync()) is var count && count != messages)
+        {
+            throw new InvalidOperationException($"{count} messages were found.");
+        }
+
+        await product.DisposeAsync();
     }
 }

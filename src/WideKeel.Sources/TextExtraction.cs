@@ -117,8 +117,14 @@ public static class TextExtraction
 
     private static Extracted Plain(string file, bool fields)
     {
-        using var reader = new StreamReader(file, Encoding.UTF8, detectEncodingFromByteOrderMarks: true);
-        var buffer = new char[Math.Min(MaxCharacters, Math.Max(16, new FileInfo(file).Length)) + 1];
+        using var stream = File.OpenRead(file);
+        return Plain(stream, fields);
+    }
+
+    private static Extracted Plain(Stream stream, bool fields)
+    {
+        using var reader = new StreamReader(stream, Encoding.UTF8, detectEncodingFromByteOrderMarks: true);
+        var buffer = new char[Math.Min(MaxCharacters, Math.Max(16, stream.Length)) + 1];
         var length = reader.ReadBlock(buffer, 0, buffer.Length);
         var cut = length > MaxCharacters;
         var text = new string(buffer, 0, Math.Min(length, MaxCharacters)).Replace('\0', ' ');
@@ -318,12 +324,20 @@ public static class TextExtraction
         var file = Path.Combine(Path.GetTempPath(), $"widekeel-{Guid.NewGuid():N}.{type}");
         try
         {
+            if (PlainTypes.Contains(type))
+            {
+                using var decoded = new MemoryStream();
+                content.DecodeTo(decoded);
+                decoded.Position = 0;
+                return decoded.Length > MaxAttachmentBytes ? "" : Plain(decoded, fields: false).Text;
+            }
+
             using (var target = File.Create(file))
             {
                 content.DecodeTo(target);
             }
 
-            return new FileInfo(file).Length > MaxAttachmentBytes ? "" : PlainTypes.Contains(type) ? Plain(file, fields: false).Text : Documents[type](file).Text;
+            return new FileInfo(file).Length > MaxAttachmentBytes ? "" : Documents[type](file).Text;
         }
         catch (Exception e) when (e is not OutOfMemoryException)
         {

@@ -40,6 +40,11 @@ public static class Words
     /// <summary>The folded words with one space between them, as the full-text index takes them.</summary>
     public static string Folded(string text)
     {
+        if (Ascii.IsValid(text))
+        {
+            return FoldedAscii(text);
+        }
+
         var folded = new StringBuilder(text.Length);
         var at = 0;
         while (Find(text, ref at) is { Length: > 0 } found)
@@ -53,6 +58,32 @@ public static class Words
         }
 
         return folded.ToString().TrimEnd(' ');
+    }
+
+    /// <summary>The same for what most texts are, several times as fast.</summary>
+    private static string FoldedAscii(string text)
+    {
+        var folded = ArrayPool<char>.Shared.Rent(text.Length);
+        var length = 0;
+        var rest = text.AsSpan();
+        while (rest.IndexOfAny(AsciiWord) is var start and >= 0)
+        {
+            rest = rest[start..];
+            var end = rest.IndexOfAnyExcept(AsciiWord);
+            var word = end < 0 ? rest : rest[..end];
+            if (length > 0)
+            {
+                folded[length++] = ' ';
+            }
+
+            Ascii.ToLower(word, folded.AsSpan(length), out var written);
+            length += written;
+            rest = rest[word.Length..];
+        }
+
+        var result = new string(folded, 0, length);
+        ArrayPool<char>.Shared.Return(folded);
+        return result;
     }
 
     /// <summary>The place of the next word at or after <paramref name="at"/>, which moves beyond it; length 0 when there is none.</summary>

@@ -94,10 +94,15 @@ public sealed class SensitiveKind(string name, string title, Regex pattern, Func
     /// <summary>Whether a text with these traits can hold it at all; tried before the pattern, because most texts cannot.</summary>
     public Func<TextTraits, bool> CanBeIn { get; init; } = _ => true;
 
+    /// <summary>A sign that every find holds, at most so many characters behind its first; the pattern is not tried where none can begin.</summary>
+    public (char Sign, int Behind)? Holds { get; init; }
+
     public IEnumerable<SensitiveFind> FindIn(string text)
     {
-        for (var match = Pattern.Match(text); match.Success; match = match.NextMatch())
+        var from = 0;
+        while (Begin(text, from) is { } start && Pattern.Match(text, start) is { Success: true } match)
         {
+            from = match.Index + Math.Max(1, match.Length);
             var proof = judge(match.Value, Compact(match.ValueSpan));
             if (proof != Proof.None && Judge(proof, proof == Proof.Full || HasNearby(text, match.Index, match.Length)) is { } confidence)
             {
@@ -105,6 +110,13 @@ public sealed class SensitiveKind(string name, string title, Regex pattern, Func
             }
         }
     }
+
+    /// <summary>Where the next find can begin; null when there is none.</summary>
+    private int? Begin(string text, int from) =>
+        from > text.Length ? null
+        : Holds is not { } holds ? from
+        : text.IndexOf(holds.Sign, from) is var at and >= 0 ? Math.Max(from, at - holds.Behind)
+        : null;
 
     /// <summary>The characters of a find, with what <see cref="Masking"/> hides as bullets; as long as they were.</summary>
     public string Masked(ReadOnlySpan<char> found)

@@ -64,7 +64,7 @@ public static partial class SensitiveKinds
         new("nl-bsn", "Dutch citizen service number", Bsn(), (raw, n) => n != "000000000" && (Weighted(n, 9, 8, 7, 6, 5, 4, 3, 2) - (n[8] - '0')) % 11 == 0 ? Separated(raw) ? Proof.Strong : Proof.Weak : Proof.None,
             "bsn", "burgerservicenummer", "sofinummer", "citizen service number") { CanBeIn = t => t.DigitsLoose >= 9 },
         new("passport-mrz", "Passport, machine readable zone", PassportLines(), (raw, _) => IsPassport(raw) ? Proof.Full : Proof.None) { CanBeIn = t => t.HasFiller, Masking = Masking.All },
-        new("email", "Mail address", Email(), (_, _) => Proof.Full) { CanBeIn = t => t.HasAt, Masking = Masking.AllButDomain, HiddenInText = false },
+        new("email", "Mail address", Email(), (_, _) => Proof.Full) { CanBeIn = t => t.HasAt, Holds = ('@', 64), Masking = Masking.AllButDomain, HiddenInText = false },
         new("phone", "Phone number", Phone(), (raw, n) => IsPhone(raw, n), "tel", "telephone", "phone", "mobile", "cell", "fax", "call", "mob") { CanBeIn = t => t.DigitsLoose >= (t.HasPlus ? 8 : 9), HiddenInText = false },
         new("imo-number", "IMO ship number", Imo(), (raw, n) => IsImo(n[^7..]) ? n.StartsWith("IMO", StringComparison.Ordinal) ? Proof.Full : Proof.NeedsWords : Proof.None, "imo", "vessel", "ship", "lloyd s") { CanBeIn = t => t.DigitsInARow >= 7, HiddenInText = false },
         new("tax-form", "Tax form", TaxForms(), (_, _) => Proof.Full) { CanBeIn = t => t.HasHeading, Masking = Masking.None, HiddenInText = false },

@@ -39,21 +39,24 @@ internal static class ItemIntake
         item.ModifiedTicks = file.Modified.ToUnixTimeTicks();
     }
 
-    public static async Task WriteTextAsync(WriteSession session, Item item, Extracted text, IReadOnlyList<SensitiveFind> finds, bool isNew, CancellationToken cancel)
+    /// <summary>Writes what was read of items: texts, dates, fields, finds and words. Their own rows are written.</summary>
+    /// <param name="areNew">Nothing was read of them before.</param>
+    public static async Task WriteTextsAsync(WriteSession session, IReadOnlyCollection<(Item Item, Reading Read)> items, bool areNew, CancellationToken cancel)
     {
-        if (!isNew)
+        if (!areNew)
         {
-            await session.Db.ItemTexts.Where(t => t.ItemId == item.Id).ExecuteDeleteAsync(cancel);
-            await session.Db.ItemDates.Where(d => d.ItemId == item.Id).ExecuteDeleteAsync(cancel);
-            await session.Db.ItemFields.Where(f => f.ItemId == item.Id).ExecuteDeleteAsync(cancel);
-            await session.Db.ItemSensitives.Where(s => s.ItemId == item.Id).ExecuteDeleteAsync(cancel);
+            var ids = items.Select(i => i.Item.Id).ToList();
+            await session.Db.ItemTexts.Where(t => ids.Contains(t.ItemId)).ExecuteDeleteAsync(cancel);
+            await session.Db.ItemDates.Where(d => ids.Contains(d.ItemId)).ExecuteDeleteAsync(cancel);
+            await session.Db.ItemFields.Where(f => ids.Contains(f.ItemId)).ExecuteDeleteAsync(cancel);
+            await session.Db.ItemSensitives.Where(s => ids.Contains(s.ItemId)).ExecuteDeleteAsync(cancel);
         }
 
-        session.Db.ItemTexts.Add(new() { ItemId = item.Id, Text = text.Text, Limit = text.Limit });
-        session.Db.ItemDates.AddRange(text.Dates.Select(d => new ItemDate { ItemId = item.Id, Name = d.Key, Date = d.Value }));
-        session.Db.ItemFields.AddRange(text.Fields.Select(f => new ItemField { ItemId = item.Id, Name = f.Key, Value = f.Value }));
-        session.Db.ItemSensitives.AddRange(KindSet.CountsOf(item.Id, finds));
-        FullText.Put(session, item, text.Text);
+        BulkInsert.Insert(session, items.Select(i => new ItemText { ItemId = i.Item.Id, Text = i.Read.Text.Text, Limit = i.Read.Text.Limit }));
+        BulkInsert.Insert(session, items.SelectMany(i => i.Read.Text.Dates.Select(d => new ItemDate { ItemId = i.Item.Id, Name = d.Key, Date = d.Value })));
+        BulkInsert.Insert(session, items.SelectMany(i => i.Read.Text.Fields.Select(f => new ItemField { ItemId = i.Item.Id, Name = f.Key, Value = f.Value })));
+        BulkInsert.Insert(session, items.SelectMany(i => KindSet.CountsOf(i.Item.Id, i.Read.Finds)));
+        FullText.Put(session, items.Select(i => (i.Item, i.Read.Folded)));
     }
 
     /// <summary>Standings, filing and holds of what arrived or changed; its rows and texts are written.</summary>
@@ -135,4 +138,10 @@ internal static class ItemIntake
             await FilingRuleJob.FileAsync(session, rules, [.. unfiled.Select(i => i.Id)], unfiled.Count, calendar, cancel);
         }
     }
+}
+
+/// <summary>What was read of an item's content: its text with fields, the finds in it, and its words as the index takes them.</summary>
+internal sealed record Reading(Extracted Text, IReadOnlyList<SensitiveFind> Finds, string Folded)
+{
+    public static Reading Of(Extracted text, SensitiveScan scan) => new(text, scan.FindIn(text.Text), Core.Query.Words.Folded(text.Text));
 }

@@ -15,13 +15,13 @@ using WideKeel.Store.Retention;
 namespace WideKeel.Server.Content;
 
 /// <summary>
-/// Takes stock of a file share. The listing is compared with what is known; only what is new or changed is read. Each portion is one
-/// transaction, and what is known already is passed over, so a run that was cut off is simply run again.
+/// Takes stock of a source. The listing is compared with what is known; only what is new or changed is read. Each portion is one
+/// transaction, written while the next is read; what is known already is passed over, so a run that was cut off is simply run again.
 /// </summary>
 public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writer, JobBoard queue, Calendar calendar) : IJobKind
 {
     public const string KindName = "scan";
-    private static readonly int Portion = Portions.Or(300);
+    private static readonly int Portion = Portions.Or(500);
 
     /// <summary>Bytes of text in one transaction, so that a portion of large files does not pile up in memory.</summary>
     private const long PortionCharacters = 8_000_000;
@@ -82,37 +82,46 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         Counts counts = new();
         List<ReadFile> portion = [];
         long characters = 0;
-        for (var i = 0; i < files.Count; i++)
+        var writing = Task.CompletedTask;
+        try
         {
-            var file = files[i];
-            if (!known.TryGetValue(file.Path, out var before) || before.Bytes != file.Bytes || before.ModifiedTicks != file.Modified.ToUnixTimeTicks() || before.Missing)
+            for (var i = 0; i < files.Count; i++)
             {
-                try
+                var file = files[i];
+                if (!known.TryGetValue(file.Path, out var before) || before.Bytes != file.Bytes || before.ModifiedTicks != file.Modified.ToUnixTimeTicks() || before.Missing)
                 {
-                    if ((file.Hash ?? await share.HashAsync(file.Path, cancel)) is not { } hash)
+                    try
                     {
-                        unreadable.Add(new(file.Path, DirectoryShare.Words(new FileNotFoundException())));
-                        continue;
+                        if ((file.Hash ?? await share.HashAsync(file.Path, cancel)) is not { } hash)
+                        {
+                            unreadable.Add(new(file.Path, DirectoryShare.Words(new FileNotFoundException())));
+                            continue;
+                        }
+
+                        var text = await share.ExtractAsync(file.Path, ItemIntake.TypeOf(file.Path), cancel);
+                        portion.Add(new(file, hash, Reading.Of(text, scan)));
+                        characters += text.Text.Length;
                     }
-
-                    var text = await share.ExtractAsync(file.Path, ItemIntake.TypeOf(file.Path), cancel);
-                    portion.Add(new(file, hash, text, scan.FindIn(text.Text)));
-                    characters += text.Text.Length;
+                    catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+                    {
+                        unreadable.Add(new(file.Path, DirectoryShare.Words(e)));
+                    }
                 }
-                catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+
+                if (portion.Count >= Portion || characters > PortionCharacters)
                 {
-                    unreadable.Add(new(file.Path, DirectoryShare.Words(e)));
+                    await writing;
+                    writing = Begin(portion);
+                    (portion, characters) = ([], 0);
                 }
-            }
 
-            if (portion.Count >= Portion || characters > PortionCharacters || (i == files.Count - 1 && portion.Count > 0))
-            {
-                await WritePortionAsync(run, portion, known, containers, goneByHash, moved, counts, cancel);
-                portion.Clear();
-                characters = 0;
+                await run.ReportAsync(i + 1, files.Count, $"Reading: {counts.New:N0} new, {counts.Changed:N0} changed", cancel);
             }
-
-            await run.ReportAsync(i + 1, files.Count, $"Reading: {counts.New:N0} new, {counts.Changed:N0} changed", cancel);
+        }
+        finally
+        {
+            // Whatever ended the reading, the portion that is being written is not left alone.
+            await writing;
         }
 
         if (portion.Count > 0)
@@ -124,6 +133,8 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         queue.Wake();
         return string.Create(CultureInfo.InvariantCulture,
             $"{files.Count:N0} files: {counts.New:N0} new, {counts.Changed:N0} changed, {counts.Moved:N0} moved, {counts.Gone:N0} gone, {unreadable.Count:N0} could not be read.");
+
+        Task Begin(List<ReadFile> read) => Task.Run(() => WritePortionAsync(run, read, known, containers, goneByHash, moved, counts, cancel), cancel);
     }
 
     internal static string ContainerOf(string path) => path.IndexOf('/', StringComparison.Ordinal) is var slash and > 0 ? path[..slash] : ".";
@@ -166,8 +177,10 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         {
             var unitPaths = await session.Db.Containers.Where(c => containers.Values.Contains(c.Id))
                 .Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path }).ToDictionaryAsync(c => c.Id, c => c.Path, cancel);
-            List<Item> changed = [], relocated = [];
-            foreach (var (file, hash, text, _) in portion)
+            List<(Item Item, Reading Read)> changed = [], fresh = [];
+            List<Item> relocated = [];
+            var next = BulkInsert.NextId<Item>(session);
+            foreach (var (file, hash, read) in portion)
             {
                 var container = containers[ContainerOf(file.Path)];
                 var unit = unitPaths[container];
@@ -187,8 +200,8 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
                         counts.Changed++;
                     }
 
-                    ItemIntake.Fill(item, file, hash, text, calendar);
-                    changed.Add(item);
+                    ItemIntake.Fill(item, file, hash, read.Text, calendar);
+                    changed.Add((item, read));
                     continue;
                 }
 
@@ -202,34 +215,25 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
                         .SetProperty(i => i.MissingSince, (Instant?)null)
                         .SetProperty(i => i.ModifiedTicks, file.Modified.ToUnixTimeTicks()), cancel);
                     var movedItem = await session.Db.Items.SingleAsync(i => i.Id == match.Id, cancel);
-                    FullText.Put(session, movedItem, text.Text);
+                    FullText.Put(session, [(movedItem, read.Folded)]);
                     relocated.Add(movedItem);
                     session.Record("moved", new("item", Text(match.Id), unit), new JsonObject { ["path"] = match.Path }, new JsonObject { ["path"] = file.Path });
                     counts.Moved++;
                     continue;
                 }
 
-                var fresh = new Item { ContainerId = container, Path = file.Path, Title = "", Type = "", Hash = hash };
-                ItemIntake.Fill(fresh, file, hash, text, calendar);
-                session.Db.Items.Add(fresh);
-                changed.Add(fresh);
+                var found = new Item { Id = next++, ContainerId = container, Path = file.Path, Title = "", Type = "", Hash = hash };
+                ItemIntake.Fill(found, file, hash, read.Text, calendar);
+                fresh.Add((found, read));
+                session.Record("found", new("item", Text(found.Id), unit), after: new JsonObject { ["path"] = found.Path, ["hash"] = found.Hash, ["bytes"] = found.Bytes });
                 counts.New++;
             }
 
             await session.Db.SaveChangesAsync(cancel);
-            var texts = portion.ToDictionary(p => p.File.Path);
-            foreach (var item in changed)
-            {
-                if (!known.ContainsKey(item.Path))
-                {
-                    session.Record("found", new("item", Text(item.Id), unitPaths[item.ContainerId]), after: new JsonObject { ["path"] = item.Path, ["hash"] = item.Hash, ["bytes"] = item.Bytes });
-                }
-
-                await ItemIntake.WriteTextAsync(session, item, texts[item.Path].Text, texts[item.Path].Finds, isNew: !known.ContainsKey(item.Path), cancel);
-            }
-
-            await session.Db.SaveChangesAsync(cancel);
-            await ItemIntake.SettleAsync(session, [.. changed, .. relocated], calendar, cancel);
+            BulkInsert.Insert(session, fresh.Select(f => f.Item));
+            await ItemIntake.WriteTextsAsync(session, fresh, areNew: true, cancel);
+            await ItemIntake.WriteTextsAsync(session, changed, areNew: false, cancel);
+            await ItemIntake.SettleAsync(session, [.. fresh.Concat(changed).Select(c => c.Item), .. relocated], calendar, cancel);
         }, cancel);
     }
 
@@ -272,7 +276,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
 
     private static string Text(long id) => id.ToString(CultureInfo.InvariantCulture);
 
-    private sealed record ReadFile(Found.File File, string Hash, Extracted Text, IReadOnlyList<SensitiveFind> Finds);
+    private sealed record ReadFile(Found.File File, string Hash, Reading Read);
 
     private sealed record Known(long Id, string Path, long Bytes, long ModifiedTicks, string Hash, bool Missing);
 

@@ -350,7 +350,7 @@ public static class WorkspaceEndpoints
             text = text with { Dates = new Dictionary<string, LocalDate>(text.Dates.Concat(DatesOf(others))), Fields = new Dictionary<string, string>(text.Fields.Concat(TextsOf(others))) };
         }
 
-        await ItemIntake.WriteTextAsync(session, item, text, (await KindSet.ScanAsync(session.Db)).FindIn(text.Text), isNew, cancel);
+        await ItemIntake.WriteTextsAsync(session, [(item, Reading.Of(text, await KindSet.ScanAsync(session.Db)))], isNew, cancel);
     }
 
     private static IEnumerable<KeyValuePair<string, LocalDate>> DatesOf(Dictionary<string, string> fields) =>

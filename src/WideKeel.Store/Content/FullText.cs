@@ -22,15 +22,16 @@ public static class FullText
 
     private const string Insert = "INSERT OR REPLACE INTO item_fts(rowid, title, text, author, owner) VALUES ($id, $title, $text, $author, $owner)";
 
-    public static void Put(WriteSession session, Item item, string text) => Put(session, [(item, text)]);
+    public static void Put(WriteSession session, Item item, string text) => Put(session, [(item, Words.Folded(text))]);
 
-    public static void Put(WriteSession session, IEnumerable<(Item Item, string Text)> items)
+    /// <param name="items">Each with the folded words of its text.</param>
+    public static void Put(WriteSession session, IEnumerable<(Item Item, string Folded)> items)
     {
         using var command = session.Command(Insert);
-        foreach (var (item, text) in items)
+        foreach (var (item, folded) in items)
         {
             command.Parameters.Clear();
-            Bind(command, item.Id, item.Title, text, item.Author, item.Owner);
+            Bind(command, item.Id, item.Title, folded, item.Author, item.Owner);
             command.ExecuteNonQuery();
         }
     }
@@ -68,7 +69,7 @@ public static class FullText
             while (reader.Read())
             {
                 insert.Parameters.Clear();
-                Bind(insert, reader.GetInt64(0), reader.GetString(1), reader.IsDBNull(2) ? "" : reader.GetString(2), reader.IsDBNull(3) ? null : reader.GetString(3), reader.IsDBNull(4) ? null : reader.GetString(4));
+                Bind(insert, reader.GetInt64(0), reader.GetString(1), reader.IsDBNull(2) ? "" : Words.Folded(reader.GetString(2)), reader.IsDBNull(3) ? null : reader.GetString(3), reader.IsDBNull(4) ? null : reader.GetString(4));
                 insert.ExecuteNonQuery();
             }
         }
@@ -79,11 +80,11 @@ public static class FullText
         transaction.Commit();
     }
 
-    private static void Bind(SqliteCommand command, long id, string title, string text, string? author, string? owner)
+    private static void Bind(SqliteCommand command, long id, string title, string folded, string? author, string? owner)
     {
         command.Parameters.AddWithValue("$id", id);
         command.Parameters.AddWithValue("$title", Words.Folded(title));
-        command.Parameters.AddWithValue("$text", Words.Folded(text));
+        command.Parameters.AddWithValue("$text", folded);
         command.Parameters.AddWithValue("$author", Words.Folded(author ?? ""));
         command.Parameters.AddWithValue("$owner", Words.Folded(owner ?? ""));
     }
