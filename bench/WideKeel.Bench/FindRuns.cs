@@ -70,6 +70,8 @@ internal static class ManyItems
             throw new InvalidOperationException($"The folder holds {there} items, not {items}; name another.");
         }
 
+        // An organisation as every product has one: without, its calendar is looked for at each question.
+        Execute(connection, "INSERT OR IGNORE INTO organisation (Id, Name, Zone, FiscalYearEnd, Demo) VALUES (1, 'All', 'Etc/UTC', '12-31', 0)");
         return connection;
     }
 

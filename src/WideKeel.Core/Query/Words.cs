@@ -15,6 +15,9 @@ public readonly record struct Word(string Text, int Start, int Length);
 /// </summary>
 public static class Words
 {
+    /// <summary>Characters that a word usually takes, with what stands before the next.</summary>
+    private const int UsualWord = 6;
+
     private static readonly FrozenDictionary<int, string> Folding = ReadFolding();
     private static readonly SearchValues<char> Plain = SearchValues.Create("abcdefghijklmnopqrstuvwxyz0123456789");
     private static readonly SearchValues<char> AsciiWord = SearchValues.Create("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789");
@@ -23,7 +26,7 @@ public static class Words
     /// <summary>The words of a text, in their order.</summary>
     public static List<Word> Of(string text)
     {
-        List<Word> words = [];
+        List<Word> words = new(text.Length / UsualWord);
         var at = 0;
         while (Find(text, ref at) is { Length: > 0 } found)
         {

@@ -40,18 +40,19 @@ internal static class FoundText
     public static async Task<Dictionary<long, FoundWords>> InAsync(Condition condition, IReadOnlyList<Item> items, WideKeelDb db)
     {
         var ids = items.Select(i => i.Id).ToList();
-        var texts = await db.ItemTexts.AsNoTracking().Where(t => ids.Contains(t.ItemId)).Select(t => new { t.ItemId, Text = t.Text.Substring(0, MostSearched) }).ToDictionaryAsync(t => t.ItemId, t => t.Text);
-        var holding = await db.ItemSensitives.Where(s => ids.Contains(s.ItemId)).Select(s => s.ItemId).ToHashSetAsync();
-        var scan = holding.Count == 0 ? null : await KindSet.ScanAsync(db);
+        var texts = await db.ItemTexts.AsNoTracking().Where(t => ids.Contains(t.ItemId))
+            .Select(t => new { t.ItemId, Text = t.Text.Substring(0, MostSearched), Holding = db.ItemSensitives.Any(s => s.ItemId == t.ItemId) }).ToDictionaryAsync(t => t.ItemId);
+        var scan = !texts.Values.Any(t => t.Holding) ? null : await KindSet.ScanAsync(db);
         Dictionary<long, FoundWords> found = [];
         foreach (var item in items)
         {
-            var seen = new QueryItem { Title = item.Title, Body = texts.GetValueOrDefault(item.Id) };
+            var text = texts.GetValueOrDefault(item.Id);
+            var seen = new QueryItem { Title = item.Title, Body = text?.Text };
             var title = QueryMatcher.Marks(condition, seen, QueryIndex.Title);
             var body = QueryMatcher.Marks(condition, seen, QueryIndex.Text);
             if (title.Count + body.Count > 0)
             {
-                var (snippet, marks) = body.Count == 0 ? (null, []) : Snippet(seen.Body!, body, holding.Contains(item.Id) ? scan : null);
+                var (snippet, marks) = body.Count == 0 ? (null, []) : Snippet(seen.Body!, body, text!.Holding ? scan : null);
                 found[item.Id] = new(title, snippet, marks);
             }
         }

@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
@@ -113,6 +114,9 @@ public sealed record Preview(string Kind, string? Content, string? Note)
 
 public static class ItemEndpoints
 {
+    /// <summary>Items that a query is taken to find few of.</summary>
+    private const int FewRows = 2_000;
+
     private const int MostRows = 500;
     private const long MostImageBytes = 5_000_000;
 
@@ -178,30 +182,22 @@ public static class ItemEndpoints
             return noSort;
         }
 
-        await db.Database.OpenConnectionAsync();
-        var connection = (SqliteConnection)db.Database.GetDbConnection();
-        var today = calendar.Today.ToDayNumber();
-        using var count = connection.CreateCommand();
-        count.CommandText = $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {filter.Where()}";
-        filter.Bind(count, today);
-        long total, bytes;
-        using (var reader = await count.ExecuteReaderAsync())
-        {
-            reader.Read();
-            (total, bytes) = (reader.GetInt64(0), reader.GetInt64(1));
-        }
-
-        using var command = connection.CreateCommand();
         var at = cursor is null ? null : Cursor.Read(cursor);
         if (cursor is not null && (at is null || !order.Value.Accepts(at.Value)))
         {
             return new Refusal("cursor-malformed", "cursor", "This cursor is not one that the list gave out.");
         }
 
+        await db.Database.OpenConnectionAsync();
+        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        var today = calendar.Today.ToDayNumber();
+        var (total, bytes, few) = Count(filter, connection, today);
+        using var command = connection.CreateCommand();
         command.CommandText = $"""
             SELECT i.Id, {order.Value.Expression} FROM item i {order.Value.Join}
-            WHERE {filter.Where()} {order.Value.Beyond(at, command)} ORDER BY {order.Value.OrderBy} LIMIT $limit {order.Value.Offset(at)}
+            WHERE {(few is null ? filter.Where() : "i.Id IN (SELECT value FROM json_each($few))")} {order.Value.Beyond(at, command)} ORDER BY {order.Value.OrderBy} LIMIT $limit {order.Value.Offset(at)}
             """;
+        command.Parameters.AddWithValue("$few", JsonSerializer.Serialize(few));
         filter.Bind(command, today);
         command.Parameters.AddWithValue("$limit", limit + 1);
         List<(long Id, object Value)> page = [];
@@ -219,36 +215,63 @@ public static class ItemEndpoints
         return new ItemPage([.. shown.Select(p => rows[p.Id])], more ? order.Value.Next(at, shown[^1].Value, shown[^1].Id, shown.Count) : null, total, bytes);
     }
 
+    /// <summary>How many items a filter means and their bytes; and which they are where a query finds few, so that it is not asked again for the page.</summary>
+    private static (long Items, long Bytes, List<long>? Few) Count(ItemFilter filter, SqliteConnection connection, int today)
+    {
+        using var command = connection.CreateCommand();
+        var listed = filter.Query is not null;
+        command.CommandText = $"SELECT {(listed ? "i.Id, i.Bytes" : "COUNT(*), COALESCE(SUM(i.Bytes), 0)")} FROM item i WHERE {filter.Where()}";
+        filter.Bind(command, today);
+        using var reader = command.ExecuteReader();
+        if (!listed)
+        {
+            reader.Read();
+            return (reader.GetInt64(0), reader.GetInt64(1), null);
+        }
+
+        long items = 0, bytes = 0;
+        List<long> few = [];
+        while (reader.Read())
+        {
+            (items, bytes) = (items + 1, bytes + reader.GetInt64(1));
+            if (items <= FewRows)
+            {
+                few.Add(reader.GetInt64(0));
+            }
+        }
+
+        return (items, bytes, items <= FewRows ? few : null);
+    }
+
     /// <summary>Full rows for some ids; the caller has made sure that they may be seen.</summary>
     internal static async Task<Dictionary<long, ItemRow>> RowsAsync(IReadOnlyCollection<long> ids, WideKeelDb db, Calendar calendar, QuerySql? query = null)
     {
+        var evaluator = calendar.Evaluator;
         var found = await (
             from item in db.Items.AsNoTracking()
             join container in db.Containers on item.ContainerId equals container.Id
             join unit in db.Units on container.UnitId equals unit.Id
             join source in db.Sources on container.SourceId equals source.Id
+            join filed in db.Series on item.SeriesId equals filed.Id into series
+            from own in series.DefaultIfEmpty()
             where ids.Contains(item.Id)
-            select new { item, Container = container.Name, Source = source.Name, Unit = unit.Name }).ToListAsync();
+            select new { item, Container = container.Name, Source = source.Name, Unit = unit.Name, own.Code, own.Title, Held = db.HoldItems.On(evaluator.Today).Any(h => h.ItemId == item.Id) }).ToListAsync();
         var foundWords = query is null ? [] : await FoundText.InAsync(query.Query.Condition, [.. found.Select(f => f.item)], db);
         var seriesIds = found.Where(f => f.item.SeriesId is not null).Select(f => f.item.SeriesId!.Value).Distinct().ToList();
-        var series = (await db.Series.AsNoTracking().Where(s => seriesIds.Contains(s.Id)).ToListAsync()).ToDictionary(s => s.Id);
-        var dates = (await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync()).ToLookup(d => d.ItemId);
-        var evaluator = calendar.Evaluator;
-        var held = await Holds.HeldAsync(db, ids, evaluator.Today);
         var ruling = await Ruling.LoadAsync(db, evaluator, seriesIds, [.. found.Select(f => f.item.Subject).OfType<string>().Distinct()]);
+        var dates = (ruling.Clocks.Fields.Count == 0 ? [] : await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync()).ToLookup(d => d.ItemId);
         return found.ToDictionary(f => f.item.Id, f =>
         {
             var item = f.item;
-            var own = item.SeriesId is { } id ? series[id] : null;
             var clause = Deciding(ruling, item, dates[item.Id]);
             return new ItemRow(item.Id, item.Title, item.Path, item.ContainerId, f.Container, f.Source, f.Unit, item.Type, item.Bytes, item.Author, item.Owner, item.Created, item.Modified,
-                own is null ? null : new(own.Id, own.Code, own.Title),
-                StateOf(item, evaluator.Today, held.Contains(item.Id)),
+                item.SeriesId is { } id ? new(id, f.Code, f.Title) : null,
+                StateOf(item, evaluator.Today, f.Held),
                 item.MissingSince is not null,
                 new(clause.Base, clause.Cutoff, KeepUntil.FromCode(item.KeepUntil).Text, item.DisposableFrom))
             {
                 Found = foundWords.GetValueOrDefault(item.Id),
-                Beneath = item.DestroyedAt is null && held.Contains(item.Id) ? StateOf(item, evaluator.Today, held: false) : null,
+                Beneath = item.DestroyedAt is null && f.Held ? StateOf(item, evaluator.Today, held: false) : null,
             };
         });
     }
