@@ -177,6 +177,9 @@ public sealed class Page : IDisposable
     /// <summary>Keys from the keyboard, to whatever has the focus when each one arrives; what fades away meanwhile may have it.</summary>
     public void Send(string keys) => new Actions(driver).SendKeys(keys).Perform();
 
+    /// <summary>A key pressed while Control is held.</summary>
+    public void SendWithControl(string key) => new Actions(driver).KeyDown(Keys.Control).SendKeys(key).KeyUp(Keys.Control).Perform();
+
     public bool HasFocus(By by) => Wait(
         d => d.FindElements(by).Any(e => (bool)driver.ExecuteScript("return document.activeElement === arguments[0]", e)!) ? "yes" : "no", $"{by} to keep still") == "yes";
 

@@ -1,3 +1,4 @@
+using System.Globalization;
 using OpenQA.Selenium;
 using WideKeel.Store.Ledger;
 
@@ -52,7 +53,7 @@ public class JourneyTests
         page.SeeText($"Put into effect — {due} become due today");
         page.Press(By.CssSelector("[data-group=becomesDue]"));
         page.SeeText($"{due} items that become due today");
-        page.Wait(d => d.FindElements(By.CssSelector(".el-dialog tbody tr")).Count.ToString(System.Globalization.CultureInfo.InvariantCulture) == due ? d : null, "the rows behind the number");
+        page.Wait(d => d.FindElements(By.CssSelector(".el-dialog tbody tr")).Count.ToString(CultureInfo.InvariantCulture) == due ? d : null, "the rows behind the number");
         page.Send(Keys.Escape);
         page.Gone(By.CssSelector(".el-overlay"));
         page.PressButton("Put into effect");
@@ -82,7 +83,7 @@ public class JourneyTests
         second.EnterAs("Tobias Renner");
         second.Go(new Uri(batch).PathAndQuery);
         var files = Directory.GetFiles(Path.Combine(demo.Share, "Yard scratch"), "*", SearchOption.AllDirectories).Length;
-        var count = int.Parse(due, System.Globalization.CultureInfo.InvariantCulture) - 1;
+        var count = int.Parse(due, CultureInfo.InvariantCulture) - 1;
         second.PressButton($"Sign and destroy {count}");
         second.Type(By.Id("comment"), "Agreed.");
         second.Type(By.Id("typed"), "destroy");
@@ -165,6 +166,62 @@ public class JourneyTests
         page.Send(Keys.Enter);
         page.SeeText("99 destroyed, 0 extended");
         page.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task A_reviewer_looks_through_a_batch_of_forty_and_signs_it_with_hardly_more_keys_than_items()
+    {
+        await using var demo = new Demo();
+        await demo.InitializeAsync();
+        using var asking = new Page(demo.Address);
+        asking.EnterAs("Tobias Renner");
+        asking.Go("/schedule/docket");
+        asking.Press(By.XPath("//button[contains(@class,'entry')][contains(.,'FIN-010')]"));
+        var lines = int.Parse(asking.See(By.XPath("//button[contains(.,'Open a batch of')]")).Text.Split(' ')[^1], CultureInfo.InvariantCulture);
+        lines.ShouldBeInRange(35, 50);
+        asking.PressButton("Open a batch of");
+        asking.SeeText($"0 of {lines} opened");
+
+        using var page = new Page(demo.Address);
+        page.EnterAs("Ines Calloway");
+        page.Go(new Uri(asking.Url).PathAndQuery);
+        page.SeeText($"0 of {lines} opened");
+        Focus(page, By.CssSelector(".lines .scroller"));
+        var keys = 0;
+        Press(Keys.Enter);
+        for (var opened = 1; opened < lines; opened++)
+        {
+            page.SeeText($"{opened} of {lines} opened");
+            page.See(By.CssSelector(".reasons"));
+            Press("j");
+        }
+
+        // The last one is kept a year longer, and then it is signed: the marks and the signature have keys of their own.
+        page.SeeText($"{lines} of {lines} opened");
+        Press("e");
+        page.See(By.Id("until"));
+        Focus(page, By.CssSelector("input[type=radio]"));
+        Press(Keys.ArrowRight);
+        page.See(By.Id("span"));
+        Focus(page, By.Id("mark-why"));
+        page.Send("A complaint is open.");
+        Focus(page, By.XPath("//div[contains(@class,'el-dialog')]//button[contains(.,'Extend 1 item')]"));
+        Press(Keys.Enter);
+        page.SeeText("extend to 15 Jun 2027");
+        page.Gone(By.CssSelector(".el-overlay"));
+        Press("s");
+        page.Wait(_ => page.HasFocus(By.Id("comment")) ? page : null, "the comment to have the focus");
+        page.Send("Every invoice looked at.");
+        page.SendWithControl(Keys.Enter);
+        page.SeeText($"after {lines} of {lines} had been opened: “Every invoice looked at.”");
+        keys.ShouldBe(lines + 4);
+        page.ConsoleErrors().ShouldBeEmpty();
+
+        void Press(string key)
+        {
+            page.Send(key);
+            keys++;
+        }
     }
 
     /// <summary>Tabs until the element has the focus, as a person without a mouse would; it must be reachable.</summary>

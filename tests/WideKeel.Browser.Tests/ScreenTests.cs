@@ -167,6 +167,29 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
     }
 
     [Fact]
+    public void A_file_deleted_from_the_share_is_missed_by_the_scan_and_put_back_from_safekeeping()
+    {
+        var file = Directory.GetFiles(Path.Combine(demo.Share, "Supplier invoices"), "*", SearchOption.AllDirectories).Order().First();
+        var content = File.ReadAllBytes(file);
+        File.Delete(file);
+        using var page = new Page(demo.Address);
+        page.EnterAs("Ines Calloway");
+        page.Press(By.LinkText("Sources"));
+        page.Press(By.XPath("//section[contains(@class,'source')][.//*[contains(.,'Supplier invoices')]]//button[contains(.,'Scan now')]"));
+        page.Go("/content?missing=true");
+        page.See(By.XPath("//*[contains(@class,'facet') or contains(@class,'chip')][@aria-pressed='true'][contains(.,'Gone from source')]"));
+        page.Press(By.XPath("//*[@role='row'][contains(@class,'body')][.//*[contains(.,'gone from source')]]"));
+        page.PressButton("Put back …");
+        page.Type(By.CssSelector(".el-dialog textarea"), "Deleted by mistake while the folder was tidied.");
+        page.PressButton("Put it back");
+        page.SeeText($"Put back as {Path.GetRelativePath(demo.Share, file)}. The source is being scanned.");
+        File.ReadAllBytes(file).ShouldBe(content);
+        page.Wait(d => d.FindElements(By.XPath("//*[@role='row'][contains(@class,'body')][.//*[contains(.,'gone from source')]]")).Count == 0 ? d : null, "nothing to be missing");
+        page.SeeText("came back");
+        page.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
     public void A_wrong_password_says_so_and_keeps_what_was_typed()
     {
         using var page = new Page(demo.Address);

@@ -2,10 +2,12 @@
 const shown = defineModel<boolean>({ required: true })
 const keys = [
   ['/ or Ctrl K', 'find anything, do anything'],
-  ['j  k', 'next and former row'],
+  ['j  k', 'next and former row; an open one goes along'],
   ['x', 'mark a row'],
   ['Enter', 'open the row'],
   ['Esc', 'close what is open'],
+  ['d e r t a', 'in a batch: destroy, extend, re-file, hand over, ask'],
+  ['s', 'in a batch: sign; Ctrl Enter sends it'],
   ['?', 'this list'],
 ]
 </script>

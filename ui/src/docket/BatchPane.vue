@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
-import { ElMessage } from 'element-plus'
+import { ElMessage, type InputInstance } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, reactive, ref, useTemplateRef, watch } from 'vue'
 import { may, person } from '@/app/session'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
@@ -31,6 +31,7 @@ const selected = ref(new Set<number>())
 const comment = ref('')
 const typed = ref('')
 const signing = ref(false)
+const commentBox = useTemplateRef<InputInstance>('commentBox')
 const withdrawing = ref(false)
 type Other = 'extend' | 'refile' | 'transfer' | 'ask'
 /** The mark that is being asked about. */
@@ -97,7 +98,13 @@ const spans = { P6M: '6 months', P1Y: '1 year', P2Y: '2 years', P5Y: '5 years' }
 async function receive() {
   if (await act(() => take(api.POST('/api/bundles/{id}/receipt', { params: { path: { id: batch.value!.bundle!.id } }, ...ifMatch(batch.value!.bundle!.revision), body: { receipt: receipt.value } })))) receiving.value = false
 }
+function beginSigning() {
+  signing.value = true
+  problem.value = null
+}
+const signable = computed(() => !!comment.value.trim() && (!isLast.value || typed.value.trim().toLowerCase() === word.value))
 async function sign() {
+  if (!signable.value || busy.value) return
   const done = await act(() => take(api.POST('/api/batches/{id}/sign-offs', { ...path, ...ifMatch(batch.value!.revision), body: { comment: comment.value } })))
   if (done) {
     signing.value = false
@@ -119,7 +126,12 @@ watch(
   { immediate: true },
 )
 useEventListener(document, 'keydown', (e: KeyboardEvent) => {
-  if (!markable.value || targets.value.length === 0 || (e.target as HTMLElement).closest('input, textarea, select, .el-overlay') || e.ctrlKey || e.metaKey) return
+  if ((e.target as HTMLElement).closest('input, textarea, select, .el-overlay') || e.ctrlKey || e.metaKey || e.altKey) return
+  if (e.key === 's' && maySign.value) {
+    e.preventDefault()
+    beginSigning()
+  }
+  if (!markable.value || targets.value.length === 0) return
   if (e.key === 'd') void mark('destroy')
   const other = ({ e: 'extend', r: 'refile', t: 'transfer', a: 'ask' } as const)[e.key]
   if (other) {
@@ -159,7 +171,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
     <p v-if="batch.state === 'executing'" class="result" role="status">Being carried out; the tray at the top shows how far it is.</p>
     <p v-if="problem && !signing && !marking && !receiving" class="problem" role="alert">{{ problem.message }}</p>
     <div v-if="maySign || markable" class="acts">
-      <el-button v-if="maySign" :type="isLast ? 'danger' : 'primary'" @click="((signing = true), (problem = null))">{{ button }}</el-button>
+      <el-button v-if="maySign" :type="isLast ? 'danger' : 'primary'" @click="beginSigning">{{ button }} <kbd>s</kbd></el-button>
       <template v-if="markable">
         <el-button :disabled="targets.length === 0" @click="mark('destroy')">Destroy <kbd>d</kbd></el-button>
         <el-button :disabled="targets.length === 0" @click="ask('extend')">Extend <kbd>e</kbd></el-button>
@@ -182,14 +194,14 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
     <p v-if="question" class="question"><strong>{{ question.askedBy }} asked {{ question.askedOf }}:</strong> “{{ question.text }}” <template v-if="question.answer"><br /><strong>{{ question.askedOf }}, {{ moment(question.answeredAt!) }}:</strong> “{{ question.answer }}”</template><span v-else class="quiet"> No answer yet.</span></p>
     <ItemPane v-if="line" :id="line" :key="line" in-batch @close="line = null" />
 
-    <el-dialog v-model="signing" :title="button" width="480" append-to-body>
+    <el-dialog v-model="signing" :title="button" width="480" append-to-body @opened="commentBox?.focus()" @keydown.ctrl.enter="sign">
       <p>{{ count(batch.opened) }} of {{ plural(batch.lines, 'item') }} {{ batch.opened === 1 ? 'was' : 'were' }} opened before this signature; the number stays with it.</p>
       <p v-if="isLast">This is the last stage. <strong>{{ plural(toBeGone, 'item') }}</strong> of {{ bytes(batch.bytes) }} {{ toBeGone === 1 ? 'leaves' : 'leave' }} the source at once and cannot be brought back. <template v-if="batch.toTransfer">{{ count(batch.toTransfer) }} of them go into a bundle first, which is verified before anything is removed. </template><template v-if="batch.toExtend">{{ count(batch.toExtend) }} are extended. </template><template v-if="batch.toRefile">{{ count(batch.toRefile) }} are re-filed.</template></p>
       <label class="label" for="comment">Comment</label>
-      <el-input id="comment" v-model="comment" type="textarea" :rows="2" maxlength="1000" />
+      <el-input id="comment" ref="commentBox" v-model="comment" type="textarea" :rows="2" maxlength="1000" />
       <template v-if="isLast"><label class="label" for="typed">Type “{{ word }}” to confirm</label><el-input id="typed" v-model="typed" autocomplete="off" /></template>
       <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-      <template #footer><el-button @click="signing = false">Not yet</el-button><el-button :type="isLast ? 'danger' : 'primary'" :loading="busy" :disabled="!comment.trim() || (isLast && typed.trim().toLowerCase() !== word)" @click="sign">{{ button }}</el-button></template>
+      <template #footer><el-button @click="signing = false">Not yet</el-button><el-button :type="isLast ? 'danger' : 'primary'" :loading="busy" :disabled="!signable" @click="sign">{{ button }}</el-button></template>
     </el-dialog>
     <el-dialog :model-value="!!marking" :title="markTitle" width="460" append-to-body @close="marking = null">
       <template v-if="marking === 'extend'">

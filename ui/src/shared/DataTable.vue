@@ -94,6 +94,12 @@ function go(to: number) {
   const line = lines.value.findIndex((l) => l.kind === 'row' && l.index === at.value)
   if (line >= 0) virtual.value.scrollToIndex(line)
 }
+/** To another row; while one is open beside the list, what is open goes along. */
+function step(by: 1 | -1) {
+  const before = at.value
+  go(before + by)
+  if (props.open != null && at.value !== before) press(props.rows[at.value])
+}
 function press(row: Row | undefined) {
   if (row) emit('open', row)
 }
@@ -136,8 +142,8 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
   const typing = (e.target as HTMLElement).closest('input, textarea, select, [contenteditable], .el-overlay, .el-popper')
   if (typing || e.ctrlKey || e.metaKey || e.altKey || props.rows.length === 0) return
   const keys: Record<string, () => void> = {
-    j: () => go(at.value + 1),
-    k: () => go(at.value - 1),
+    j: () => step(1),
+    k: () => step(-1),
     x: () => mark(props.rows[at.value]),
   }
   if (e.key === 'Enter' && !(e.target as HTMLElement).closest('button, a')) keys.Enter = () => press(props.rows[at.value])
