@@ -166,6 +166,32 @@ public sealed class MatterTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task What_a_hold_keeps_from_falling_due_is_told_by_matter_to_members_and_only_counted_for_others()
+    {
+        using var vera = await product.SignInAsync("vera");
+        using var ines = await product.SignInAsync("ines");
+        var matter = await OpenAsync(vera);
+        var other = await OpenAsync(vera, "Fog in the sound");
+        await InForceAsync(vera, matter, "The collision", Everything("pier"));
+        await InForceAsync(vera, other, "The fog", new { containers = new[] { containers["Fleet"] }, custodians = Array.Empty<long>(), query = (string?)null, from = (string?)null, to = (string?)null });
+        var series = await product.SeriesInForceAsync(ines, "FLT-010", "Tarn Lines", [containers["Fleet"]], Product.Definition(period: "P30Y"));
+
+        // Both files of the fleet would fall due; the report is held by both matters, the fog only by one.
+        (await ToldAsync()).ShouldBe(("", 2));
+        await LetInAsync(vera, matter, "ines", "reader");
+        (await ToldAsync()).ShouldBe(("M-2026-1: 1", 1));
+        await LetInAsync(vera, other, "ines", "reader");
+        (await ToldAsync()).ShouldBe(("M-2026-1: 1, M-2026-2: 2", 0));
+
+        async Task<(string By, long Otherwise)> ToldAsync()
+        {
+            var told = await ines.PostOk($"series/{series}/consequences", Product.Definition(period: "P1Y"));
+            told.GetProperty("figures").GetProperty("heldBack").GetProperty("items").GetInt64().ShouldBe(2);
+            return (string.Join(", ", told.GetProperty("heldBy").EnumerateArray().Select(h => $"{h.GetProperty("number").GetString()}: {h.GetProperty("items").GetInt64()}")), told.GetProperty("heldOtherwise").GetInt64());
+        }
+    }
+
+    [Fact]
     public async Task A_group_and_the_groups_within_it_are_members_even_where_they_nest_in_a_circle()
     {
         using var vera = await product.SignInAsync("vera");

@@ -108,7 +108,8 @@ public sealed class Consequences(LocalDate today)
         return effects;
     }
 
-    public void Add(long containerId, long bytes, in Standing before, in Standing after, bool held = false)
+    /// <summary>Counts one item, and says what its change amounts to.</summary>
+    public Effects Add(long containerId, long bytes, in Standing before, in Standing after, bool held = false)
     {
         var effects = EffectsOf(before, after, today, held);
         inReach = inReach.Plus(bytes);
@@ -137,6 +138,7 @@ public sealed class Consequences(LocalDate today)
         container.Items++;
         container.Changed += effects == Effects.None ? 0 : 1;
         container.BecomeDue += effects.HasFlag(Effects.BecomesDue) ? 1 : 0;
+        return effects;
     }
 
     public ConsequenceFigures Figures() => new(

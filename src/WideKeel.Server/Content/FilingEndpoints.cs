@@ -33,7 +33,7 @@ public static class FilingEndpoints
     }
 
     private static async Task<Reply<ConsequencesView>> Consequences(Filing request, Caller caller, WideKeelDb db, Calendar calendar) =>
-        await PlanAsync(request, caller, db, calendar) is var plan && plan.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(db);
+        await PlanAsync(request, caller, db, calendar) is var plan && plan.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(db, caller);
 
     private static async Task<Reply<ItemPage>> ConsequencesGroup(string group, Filing request, string? cursor, Caller caller, WideKeelDb db, Calendar calendar) =>
         await PlanAsync(request, caller, db, calendar) is var plan && plan.Refusal is { } refusal ? refusal : await plan.Value.Change.GroupAsync(group, cursor, caller, db, calendar);
@@ -181,7 +181,7 @@ public static class FilingEndpoints
     /// <param name="Declared">How many of the items are declared records under another series.</param>
     internal sealed record Plan(Series? Target, RuleChange Change, long Declared = 0)
     {
-        public async Task<ConsequencesView> FiguresAsync(WideKeelDb db) => await Change.FiguresAsync(db) with
+        public async Task<ConsequencesView> FiguresAsync(WideKeelDb db, Caller? viewer = null) => await Change.FiguresAsync(db, viewer) with
         {
             SecondPerson = Declared == 0 ? null : string.Create(CultureInfo.InvariantCulture, $"{Declared:N0} of them {(Declared == 1 ? "is a declared record" : "are declared records")}: {GradeTable.Decide(Grade.Declared, false, Operation.TakeOff).Sentence}"),
         };

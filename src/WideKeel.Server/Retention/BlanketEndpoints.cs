@@ -146,7 +146,7 @@ public static class BlanketEndpoints
     private static async Task<Reply<BlanketConsequences>> Consequences(long id, BlanketDefinition draft, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
         var planned = await PlanAsync(id, draft, caller, db, calendar, cancel);
-        return planned.Refusal is { } refusal ? refusal : new BlanketConsequences(await planned.Value.Change.FiguresAsync(db), planned.Value.Covered);
+        return planned.Refusal is { } refusal ? refusal : new BlanketConsequences(await planned.Value.Change.FiguresAsync(db, caller), planned.Value.Covered);
     }
 
     private static async Task<Reply<ItemPage>> ConsequencesGroup(long id, string group, BlanketDefinition draft, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
@@ -193,7 +193,7 @@ public static class BlanketEndpoints
     }
 
     private static async Task<Reply<ConsequencesView>> RetirementConsequences(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await PlanAsync(id, null, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await plan.Value.Change.FiguresAsync(db);
+        await PlanAsync(id, null, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await plan.Value.Change.FiguresAsync(db, caller);
 
     private static async Task<Reply<ItemPage>> RetirementGroup(long id, string group, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
         await PlanAsync(id, null, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : await plan.Value.Change.GroupAsync(group, cursor, caller, db, calendar);

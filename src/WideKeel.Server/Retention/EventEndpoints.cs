@@ -167,8 +167,8 @@ public static class EventEndpoints
             e.RevokedAt is null && latest[(e.TypeId, e.Subject)] == e.Date))];
     }
 
-    private static async Task<Reply<ConsequencesView>> Consequences(NewEvent request, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await ReadAsync(request, db, calendar, cancel) is var read && read.Refusal is { } wrong ? wrong : (Outcome<ConsequencesView>)await (await TellingAsync(db, calendar, [read.Value])).FiguresAsync(db);
+    private static async Task<Reply<ConsequencesView>> Consequences(NewEvent request, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+        await ReadAsync(request, db, calendar, cancel) is var read && read.Refusal is { } wrong ? wrong : (Outcome<ConsequencesView>)await (await TellingAsync(db, calendar, [read.Value])).FiguresAsync(db, caller);
 
     private static async Task<Reply<ItemPage>> ConsequencesGroup(string group, NewEvent request, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
         await ReadAsync(request, db, calendar, cancel) is var read && read.Refusal is { } wrong ? wrong : await (await TellingAsync(db, calendar, [read.Value])).GroupAsync(group, cursor, caller, db, calendar);
@@ -195,8 +195,8 @@ public static class EventEndpoints
         return told.Refused ? told.Refusal! : (await ViewsAsync([told.Value], db, cancel))[0];
     }
 
-    private static async Task<Reply<ConsequencesView>> RevocationConsequences(long id, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await StandingEventAsync(id, db, cancel) is var known && known.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await (await RevokingAsync(db, calendar, known.Value)).FiguresAsync(db);
+    private static async Task<Reply<ConsequencesView>> RevocationConsequences(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+        await StandingEventAsync(id, db, cancel) is var known && known.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await (await RevokingAsync(db, calendar, known.Value)).FiguresAsync(db, caller);
 
     private static async Task<Reply<ItemPage>> RevocationGroup(long id, string group, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
         await StandingEventAsync(id, db, cancel) is var known && known.Refusal is { } refusal ? refusal : await (await RevokingAsync(db, calendar, known.Value)).GroupAsync(group, cursor, caller, db, calendar);

@@ -170,7 +170,7 @@ public static class FilingRuleEndpoints
         }, cancel);
 
     private static async Task<Reply<ConsequencesView>> Consequences(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await PlanAsync(id, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(db);
+        await PlanAsync(id, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(db, caller);
 
     private static async Task<Reply<ItemPage>> ConsequencesGroup(long id, string group, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
         await PlanAsync(id, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : await plan.Value.GroupAsync(group, cursor, caller, db, calendar);

@@ -10,6 +10,7 @@ using WideKeel.Server.Content;
 using WideKeel.Server.SignIn;
 using WideKeel.Store;
 using WideKeel.Store.Content;
+using WideKeel.Store.Matters;
 using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Retention;
@@ -21,6 +22,12 @@ public sealed record ConsequencesView(ConsequenceFigures Figures, IReadOnlyList<
     /// <summary>How the rule stands to each authority that the series rests on.</summary>
     public IReadOnlyList<AuthorityFinding> Authorities { get; init; } = [];
 
+    /// <summary>Whose holds keep back what would become due: those matters that the viewer is a member of. An item that two of them hold is told for both.</summary>
+    public IReadOnlyList<MatterHolds> HeldBy { get; init; } = [];
+
+    /// <summary>How many are kept back by none of these: for a reason that the viewer is not told.</summary>
+    public long HeldOtherwise { get; init; }
+
     /// <summary>Why another person must agree before it is done; null where nobody need.</summary>
     public string? SecondPerson { get; init; }
 
@@ -29,6 +36,9 @@ public sealed record ConsequencesView(ConsequenceFigures Figures, IReadOnlyList<
 }
 
 public sealed record ContainerName(long Id, string Name);
+
+/// <summary>How many items the orders of one matter keep back.</summary>
+public sealed record MatterHolds(long MatterId, string Number, string Name, long Items);
 
 /// <summary>One item before and after a change. Its row's clocks are not to be kept.</summary>
 public readonly record struct ItemChange(FactsRow Row, Standing Before, Standing After);
@@ -59,13 +69,18 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
         }
     }
 
-    public async Task<ConsequencesView> FiguresAsync(WideKeelDb db)
+    /// <param name="viewer">Who looks at them, and is told whose holds they meet; null where they are only compared.</param>
+    public async Task<ConsequencesView> FiguresAsync(WideKeelDb db, Caller? viewer = null)
     {
         var connection = await OpenAsync(db);
         var consequences = new Consequences(Before.Evaluator.Today);
+        List<long> heldBack = [];
         foreach (var change in Pass(connection))
         {
-            consequences.Add(change.Row.ContainerId, change.Row.Bytes, change.Before, change.After, change.Row.Held);
+            if (consequences.Add(change.Row.ContainerId, change.Row.Bytes, change.Before, change.After, change.Row.Held).HasFlag(Effects.HeldBack) && viewer is not null)
+            {
+                heldBack.Add(change.Row.Id);
+            }
         }
 
         var figures = consequences.Figures();
@@ -75,7 +90,27 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
         using var command = connection.CreateCommand();
         command.CommandText = $"SELECT COUNT(*) FROM item i WHERE (i.BatchId IS NOT NULL OR i.DestroyedAt IS NOT NULL) AND {Where}";
         Bind?.Invoke(command);
-        return new(figures, names, fingerprint, Convert.ToInt64(command.ExecuteScalar(), CultureInfo.InvariantCulture));
+        var (heldBy, otherwise) = await HoldersAsync(heldBack, viewer, db);
+        return new(figures, names, fingerprint, Convert.ToInt64(command.ExecuteScalar(), CultureInfo.InvariantCulture)) { HeldBy = heldBy, HeldOtherwise = otherwise };
+    }
+
+    private async Task<(List<MatterHolds> By, long Otherwise)> HoldersAsync(List<long> held, Caller? viewer, WideKeelDb db)
+    {
+        var matters = viewer?.Matters.Keys.ToList() ?? [];
+        if (held.Count == 0 || matters.Count == 0)
+        {
+            return ([], held.Count);
+        }
+
+        var names = await db.Matters.AsNoTracking().Where(m => matters.Contains(m.Id)).ToDictionaryAsync(m => m.Id);
+        var pairs = await (
+            from hold in db.HoldItems.AsNoTracking().On(Before.Evaluator.Today)
+            join order in db.HoldOrders on hold.OrderId equals order.Id
+            where matters.Contains(order.MatterId) && held.Contains(hold.ItemId)
+            select new { order.MatterId, hold.ItemId }).Distinct().ToListAsync();
+        return (
+            [.. pairs.GroupBy(p => p.MatterId).Select(g => new MatterHolds(g.Key, names[g.Key].Number, names[g.Key].Name, g.Count())).OrderBy(m => m.Number, StringComparer.Ordinal)],
+            held.Count - pairs.Select(p => p.ItemId).Distinct().Count());
     }
 
     /// <summary>The items of one group, for the list that a figure opens into.</summary>

@@ -258,7 +258,7 @@ public static class ScheduleEndpoints
                 .. series.Select(s => new WaitingDraft("series", s.Id, s.Code, s.Draft!.Title, RuleWords.Short(s.Draft), s.InForce is null ? null : RuleWords.Short(s.InForce), s.DraftBy)),
                 .. blankets.Select(b => new WaitingDraft("blanket", b.Id, "Blanket", b.Name, RuleWords.Short(b.Draft!), b.InForce is null ? null : RuleWords.Short(b.InForce), b.DraftBy)),
             ],
-            await change.FiguresAsync(db));
+            await change.FiguresAsync(db, caller));
     }
 
     private static async Task<Reply<ItemPage>> DraftsGroup(string group, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)

@@ -314,7 +314,7 @@ public static class SeriesEndpoints
 
     private static async Task<Reply<ConsequencesView>> Consequences(long id, SeriesDefinition draft, Caller caller, WideKeelDb db, Calendar calendar) =>
         await WithDraftAsync<ConsequencesView>(id, draft, caller, db, calendar, async (series, rule, preview) =>
-            await preview.FiguresAsync(db) with { Authorities = await AuthorityEndpoints.FindingsAsync(db, draft.Authorities, rule), SecondPerson = SeriesGuard.SecondPerson(series, draft) });
+            await preview.FiguresAsync(db, caller) with { Authorities = await AuthorityEndpoints.FindingsAsync(db, draft.Authorities, rule), SecondPerson = SeriesGuard.SecondPerson(series, draft) });
 
     private static async Task<Reply<ItemPage>> ConsequencesGroup(long id, string group, SeriesDefinition draft, string? cursor, Caller caller, WideKeelDb db, Calendar calendar) =>
         await WithDraftAsync<ItemPage>(id, draft, caller, db, calendar, async (_, _, preview) => await preview.GroupAsync(group, cursor, caller, db, calendar));
@@ -332,7 +332,7 @@ public static class SeriesEndpoints
     }
 
     private static async Task<Reply<ConsequencesView>> RetirementConsequences(long id, Retirement request, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await RetiringAsync(id, request, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(db);
+        await RetiringAsync(id, request, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(db, caller);
 
     private static async Task<Reply<ItemPage>> RetirementGroup(long id, string group, Retirement request, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
         await RetiringAsync(id, request, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : await plan.Value.Change.GroupAsync(group, cursor, caller, db, calendar);

@@ -47,8 +47,8 @@ public static class SettingsEndpoints
             await db.Proposals.AnyAsync(p => p.Kind == Proposals.EnableWorm && p.State == ProposalState.Waiting, cancel));
     }
 
-    private static async Task<Reply<ConsequencesView>> Consequences(SettingsChange request, WideKeelDb db, Calendar calendar) =>
-        await OfAsync(request, db, calendar) is var change && change.Refusal is { } wrong ? wrong : (Outcome<ConsequencesView>)await change.Value.FiguresAsync(db);
+    private static async Task<Reply<ConsequencesView>> Consequences(SettingsChange request, Caller caller, WideKeelDb db, Calendar calendar) =>
+        await OfAsync(request, db, calendar) is var change && change.Refusal is { } wrong ? wrong : (Outcome<ConsequencesView>)await change.Value.FiguresAsync(db, caller);
 
     private static async Task<Reply<ItemPage>> ConsequencesGroup(string group, SettingsChange request, string? cursor, Caller caller, WideKeelDb db, Calendar calendar) =>
         await OfAsync(request, db, calendar) is var change && change.Refusal is { } wrong ? wrong : await change.Value.GroupAsync(group, cursor, caller, db, calendar);

@@ -43,6 +43,11 @@ describe('the consequences of a draft', () => {
   it('offer nothing to press where the items may not be read', () => {
     expect(shown(view({ becomeDue: tally(1) })).findAll('[data-group]')).toHaveLength(0)
   })
+  it('say whose holds keep items back, as far as the viewer is told', () => {
+    const by = [{ matterId: 3, number: 'M-2026-3', name: 'Pier', items: 1200 }, { matterId: 4, number: 'M-2026-4', name: 'Fuel', items: 2 }]
+    expect(shown(view({}, { heldBy: by, heldOtherwise: 5 })).get('.held').text()).toBe('Kept back by M-2026-3 Pier 1,200, by M-2026-4 Fuel 2, for another reason 5.')
+    expect(shown(view({}, { heldBy: [], heldOtherwise: 5 })).find('.held').exists()).toBe(false)
+  })
   it('show the loss of protection in the colour of warning', () => {
     const figure = shown(view({ loseProtection: tally(2) })).findAll('.figure').find((f) => f.text().includes('lose protection'))!
     expect(figure.get('strong').attributes('style')).toContain('--copper')

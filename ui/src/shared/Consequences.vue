@@ -82,6 +82,7 @@ const containers = computed(() => {
           <span class="small quiet">{{ f.tally.items ? bytes(f.tally.bytes) : ' ' }}</span>
         </div>
       </div>
+      <p v-if="view.heldBy?.length" class="small pad held">Kept back <template v-for="(m, i) in view.heldBy" :key="m.matterId">{{ i ? ', ' : '' }}by <RouterLink :to="`/matters/${m.matterId}`">{{ m.number }} {{ m.name }}</RouterLink> {{ count(m.items) }}</template><template v-if="view.heldOtherwise">, for another reason {{ count(view.heldOtherwise) }}</template>.</p>
       <div v-if="months.length" class="chart">
         <Histogram v-if="!table" :labels="months.map((m) => m.label)" :before="months.map((m) => m.before)" :after="months.map((m) => m.after)" :names="['falls due now', 'under this ' + of]" />
         <table v-else class="twin">
@@ -108,9 +109,10 @@ const containers = computed(() => {
 header { display: flex; align-items: baseline; gap: 10px; padding: 10px 14px; border-bottom: 1px solid var(--line) }
 h2 { font-size: 15.5px }
 .pad { padding: 8px 14px; margin: 0 }
-.figures { display: grid; grid-template-columns: repeat(auto-fit, minmax(112px, 1fr)) }
-.figure { padding: 10px 14px; border-right: 1px solid var(--line); border-bottom: 1px solid var(--line); display: grid; justify-items: start; align-content: start; gap: 2px }
+.figures { display: grid; overflow: hidden; grid-template-columns: repeat(auto-fit, minmax(112px, 1fr)) }
+.figure { padding: 10px 14px; margin-right: -1px; border-right: 1px solid var(--line); border-bottom: 1px solid var(--line); display: grid; justify-items: start; align-content: start; gap: 2px }
 .figure strong { font: 600 22px/1.1 var(--serif) }
+.held { border-bottom: 1px solid var(--line) }
 .chart { padding: 6px 14px 8px }
 .legend { display: flex; gap: 16px; align-items: center }
 .legend button { margin-left: auto }

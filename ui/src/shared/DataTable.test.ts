@@ -50,6 +50,11 @@ describe('a table of rows', () => {
     key('j'); key('j'); key('k'); key('Enter')
     expect(wrapper.emitted('open')).toEqual([[rows[1]]])
   })
+  it('takes what is open along, and stays at the ends', async () => {
+    const wrapper = await table({ open: 101 })
+    key('j'); key('k'); key('k'); key('k')
+    expect(wrapper.emitted('open')).toEqual([[rows[2]], [rows[1]], [rows[0]]])
+  })
   it('leaves keys alone while somebody types', async () => {
     const wrapper = await table()
     const input = document.body.appendChild(document.createElement('input'))

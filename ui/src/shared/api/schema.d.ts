@@ -3686,6 +3686,9 @@ export interface components {
             /** Format: int64 */
             untouchable: number;
             authorities?: components["schemas"]["AuthorityFinding"][];
+            heldBy?: components["schemas"]["MatterHolds"][];
+            /** Format: int64 */
+            heldOtherwise?: number;
             secondPerson?: null | string;
             /** Format: int64 */
             proposalId?: null | number;
@@ -4407,6 +4410,14 @@ export interface components {
             controlPrefix: string;
             /** Format: int32 */
             bundleDays: number;
+        };
+        MatterHolds: {
+            /** Format: int64 */
+            matterId: number;
+            number: string;
+            name: string;
+            /** Format: int64 */
+            items: number;
         };
         /** @enum {unknown} */
         MatterKind: "litigation" | "investigation" | "regulator" | "accessRequest";
