@@ -58,7 +58,7 @@ public class ConsistencyTests
     }
 
     [Fact]
-    public async Task The_state_in_lists_counts_and_on_the_page_is_the_engine_s_for_every_item()
+    public async Task The_state_in_lists_counts_on_the_page_and_from_the_command_line_is_the_engine_s_for_every_item()
     {
         await using var product = new Product();
         await product.InitializeAsync();
@@ -97,6 +97,7 @@ public class ConsistencyTests
         await db.SaveChangesAsync(TestContext.Current.CancellationToken);
         var held = items.Where(i => i.Id % 10 == 5).Select(i => i.Id).ToHashSet();
         var ruling = await Ruling.LoadAsync(db, calendar.Evaluator);
+        Dictionary<string, (string, string?, string?, string)> told = [];
         foreach (var item in items)
         {
             var standing = ruling.Evaluator.Evaluate(ruling.RuleOf(item.SeriesId), ruling.BlanketsOf(item.ContainerId), ItemEndpoints.FactsOf(item, ruling, dates[item.Id]));
@@ -113,7 +114,20 @@ public class ConsistencyTests
             (await ines.GetOk($"items?cql={Uri.EscapeDataString($"grade = {grade}")}&ids={item.Id}")).GetProperty("total").GetInt64().ShouldBe(1, item.Path);
             var winner = detail.GetProperty("reasons").EnumerateArray().FirstOrDefault(r => r.GetProperty("won").GetBoolean());
             (winner.ValueKind == System.Text.Json.JsonValueKind.Undefined ? null : winner.GetProperty("keepUntil").GetString()).ShouldBe(standing.KeepUntil.Text);
+            // The command line knows no docket: what lies there is due.
+            var tideline = detail.GetProperty("item").GetProperty("tideline");
+            told[$"{item.Id}"] = (expected == ItemState.OnDocket ? "due" : expected.Word().ToLowerInvariant().Replace(' ', '-'), tideline.GetProperty("keepUntil").GetString(), tideline.GetProperty("disposableFrom").GetString(), grade);
         }
+
+        foreach (var (id, line) in await EvaluatedAsync(items, dates, held, calendar.Today))
+        {
+            (line.GetProperty("state").GetString(), line.GetProperty("keepUntil").GetString(), line.GetProperty("disposableFrom").GetString(), line.GetProperty("grade").GetString()).ShouldBe(told[id], id);
+        }
+
+        // A change that changes nothing: consequences count what lists count.
+        var same = await ines.PostOk("filings/consequences", new { selection = new { container = new[] { containers["Northern"] } }, seriesId = items.First(i => i.ContainerId == containers["Northern"]).SeriesId });
+        same.GetProperty("figures").GetProperty("unchanged").GetProperty("items").GetInt64().ShouldBe(22);
+        same.GetProperty("figures").GetProperty("dueBefore").GetProperty("items").GetInt64().ShouldBe((await ines.GetOk($"items?state=due&container={containers["Northern"]}")).GetProperty("total").GetInt64());
 
         var facet = (await ines.GetOk("items/facets")).EnumerateArray().Single(f => f.GetProperty("name").GetString() == "state").GetProperty("values").EnumerateArray();
         facet.Sum(v => v.GetProperty("count").GetInt64()).ShouldBe(66);
@@ -179,6 +193,55 @@ public class ConsistencyTests
             seen.Distinct().Count().ShouldBe(45, sort);
             seen.Count.ShouldBe(45, sort);
         }
+    }
+
+    /// <summary>The same items under the same rules by <c>widekeel evaluate</c>, which knows neither database nor server.</summary>
+    private static async Task<Dictionary<string, JsonElement>> EvaluatedAsync(IReadOnlyList<Item> items, ILookup<long, ItemDate> dates, HashSet<long> held, LocalDate today)
+    {
+        var folder = Directory.CreateTempSubdirectory("widekeel-evaluate-").FullName;
+        try
+        {
+            var schedule = Path.Combine(folder, "schedule.json");
+            var events = Path.Combine(folder, "events.jsonl");
+            await File.WriteAllTextAsync(schedule, JsonSerializer.Serialize(new
+            {
+                fiscalYearEnd = "09-30",
+                series = new object[]
+                {
+                    new { code = "VES-030", grade = "kept", atEnd = "signoff", permanent = false, join = "later", clauses = new[] { new { trigger = "field:closed", cutoff = "fiscal", period = "P7Y" } } },
+                    new { code = "VES-050", grade = "declared", atEnd = "nothing", permanent = false, join = "later", clauses = new[] { new { trigger = "created", cutoff = "year", period = "P3Y" }, new { trigger = "event:vessel-sold", cutoff = "none", period = "P6Y" } } },
+                },
+                blankets = new object[]
+                {
+                    new { name = "Scratch", containers = new[] { "Share/Island" }, except = Array.Empty<string>(), from = "created", keep = (string?)null, then = "destroy", destroyAfter = "P10Y" },
+                    new { name = "All of it", containers = new[] { "Share/*" }, except = new[] { "Share/Fleet", "Share/Island" }, from = "created", keep = "P4Y", then = "nothing" },
+                },
+                holds = new[] { new { name = "M-1/1", containers = Array.Empty<string>(), items = held.Select(i => $"{i}"), query = (string?)null } },
+            }), TestContext.Current.CancellationToken);
+            await File.WriteAllTextAsync(events, """{"type":"vessel-sold","subject":"IMO1","date":"2015-05-01","revoked":false}""", TestContext.Current.CancellationToken);
+            var lines = items.Select(i => JsonSerializer.Serialize(new
+            {
+                id = $"{i.Id}",
+                container = $"Share/{i.Path.Split('/')[0]}",
+                series = i.Path.Split('/')[0] switch { "Fleet" => "VES-030", "Northern" => "VES-050", _ => null },
+                created = Iso(i.Created),
+                modified = Iso(i.Modified),
+                filed = i.FiledOn is { } on ? Iso(on) : null,
+                subject = i.Subject,
+                fields = dates[i.Id].ToDictionary(d => d.Name, d => Iso(d.Date)),
+            }));
+            await using var output = new StringWriter();
+            await using var errors = new StringWriter();
+            var code = await new CommandLine.PipelineVerbs(new StringReader(string.Join('\n', lines)), output, errors).RunAsync(["evaluate", "--schedule", schedule, "--items", "-", "--events", events, "--as-of", Iso(today)]);
+            (code, errors.ToString()).ShouldBe((0, ""));
+            return output.ToString().Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(l => JsonDocument.Parse(l).RootElement).ToDictionary(l => l.GetProperty("id").GetString()!);
+        }
+        finally
+        {
+            Directory.Delete(folder, recursive: true);
+        }
+
+        static string Iso(LocalDate date) => NodaTime.Text.LocalDatePattern.Iso.Format(date);
     }
 
     private static string Repository()
