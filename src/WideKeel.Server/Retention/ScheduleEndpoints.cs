@@ -97,10 +97,7 @@ public static class ScheduleEndpoints
                     return moved;
                 }
 
-                foreach (var write in writes)
-                {
-                    await SeriesEndpoints.WriteDraftAsync(session, write.Series, write.Row.Code, write.UnitId, write.Row.Definition, caller, cancel);
-                }
+                await SeriesEndpoints.WriteDraftsAsync(session, writes.Select(w => (w.Series, w.Row.Code, w.UnitId, w.Row.Definition)), caller, cancel);
             }
 
             return differences with { Consequences = figures, Applied = request.Fingerprint is not null };

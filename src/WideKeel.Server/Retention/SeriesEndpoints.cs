@@ -151,25 +151,32 @@ public static class SeriesEndpoints
     }
 
     /// <summary>Notes a draft of a series, or of a new one where there is none yet. Nothing rules by it.</summary>
-    internal static async Task<Series> WriteDraftAsync(WriteSession session, Series? series, string code, long unitId, SeriesDefinition draft, Caller caller, CancellationToken cancel)
-    {
-        if (series is null)
-        {
-            series = new() { Code = code, UnitId = unitId, Title = draft.Title };
-            session.Db.Series.Add(series);
-        }
+    private static async Task<Series> WriteDraftAsync(WriteSession session, Series? series, string code, long unitId, SeriesDefinition draft, Caller caller, CancellationToken cancel) =>
+        (await WriteDraftsAsync(session, [(series, code, unitId, draft)], caller, cancel))[0];
 
-        var before = series.Draft ?? series.InForce;
-        (series.Draft, series.DraftBy, series.DraftAt) = (draft, caller.Name, session.Now);
-        series.Title = series.InForce?.Title ?? draft.Title;
-        if (series.Id != 0)
+    /// <summary>The same for many at once: written together, because each writing looks through all that is loaded.</summary>
+    internal static async Task<IReadOnlyList<Series>> WriteDraftsAsync(WriteSession session, IEnumerable<(Series? Series, string Code, long UnitId, SeriesDefinition Draft)> drafts, Caller caller, CancellationToken cancel)
+    {
+        List<(Series Series, SeriesDefinition? Before)> written = [];
+        foreach (var (known, code, unitId, draft) in drafts)
         {
-            series.Revision++;
+            var series = known ?? session.Db.Series.Add(new() { Code = code, UnitId = unitId, Title = draft.Title }).Entity;
+            written.Add((series, series.Draft ?? series.InForce));
+            (series.Draft, series.DraftBy, series.DraftAt) = (draft, caller.Name, session.Now);
+            series.Title = series.InForce?.Title ?? draft.Title;
+            if (known is not null)
+            {
+                series.Revision++;
+            }
         }
 
         await session.Db.SaveChangesAsync(cancel);
-        session.Record("drafted", Subject(series, caller), AsJson(before), AsJson(draft));
-        return series;
+        foreach (var (series, before) in written)
+        {
+            session.Record("drafted", Subject(series, caller), AsJson(before), AsJson(series.Draft));
+        }
+
+        return [.. written.Select(w => w.Series)];
     }
 
     private static async Task<Reply<SeriesDetail>> DropDraft(long id, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>

@@ -25,7 +25,7 @@ internal static class SeriesGuard
             return worm;
         }
 
-        var unknown = draft.Authorities.Except(await session.Db.Authorities.Where(a => draft.Authorities.Contains(a.Code)).Select(a => a.Code).ToListAsync()).FirstOrDefault();
+        var unknown = draft.Authorities.Count == 0 ? null : draft.Authorities.Except(await session.Db.Authorities.Where(a => draft.Authorities.Contains(a.Code)).Select(a => a.Code).ToListAsync()).FirstOrDefault();
         if (unknown is not null)
         {
             return new("authority-unknown", "authorities", $"There is no authority {unknown}. Add it first.");
