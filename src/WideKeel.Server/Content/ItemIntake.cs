@@ -43,7 +43,7 @@ internal static class ItemIntake
     /// <param name="areNew">Nothing was read of them before.</param>
     public static async Task WriteTextsAsync(WriteSession session, IReadOnlyCollection<(Item Item, Reading Read)> items, bool areNew, CancellationToken cancel)
     {
-        if (!areNew)
+        if (!areNew && items.Count > 0)
         {
             var ids = items.Select(i => i.Item.Id).ToList();
             await session.Db.ItemTexts.Where(t => ids.Contains(t.ItemId)).ExecuteDeleteAsync(cancel);
