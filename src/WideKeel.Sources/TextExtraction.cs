@@ -2,8 +2,10 @@ using System.Globalization;
 using System.IO.Compression;
 using System.Text;
 using AngleSharp.Html.Parser;
+using DocumentFormat.OpenXml;
 using DocumentFormat.OpenXml.CustomProperties;
 using DocumentFormat.OpenXml.Packaging;
+using DocumentFormat.OpenXml.Presentation;
 using DocumentFormat.OpenXml.Spreadsheet;
 using DocumentFormat.OpenXml.Wordprocessing;
 using MimeKit;
@@ -54,7 +56,7 @@ public static class TextExtraction
     private const int MaxFields = 50;
     private static readonly TimeSpan MaxTime = TimeSpan.FromSeconds(30);
     private static readonly HashSet<string> PlainTypes = ["txt", "md", "csv", "log", "json", "xml"];
-    private static readonly Dictionary<string, Func<string, Extracted>> Documents = new() { ["html"] = Html, ["htm"] = Html, ["docx"] = Docx, ["xlsx"] = Xlsx, ["pdf"] = Pdf, ["eml"] = MailFile };
+    private static readonly Dictionary<string, Func<string, Extracted>> Documents = new() { ["html"] = Html, ["htm"] = Html, ["docx"] = Docx, ["xlsx"] = Xlsx, ["pptx"] = Pptx, ["pdf"] = Pdf, ["eml"] = MailFile };
 
     /// <summary>Whether text can be drawn from this type.</summary>
     public static bool Reads(string type) => PlainTypes.Contains(type) || Documents.ContainsKey(type);
@@ -218,6 +220,36 @@ public static class TextExtraction
         }
 
         return Build(Clip(text.ToString(), out var cut), cut, OfficeFields(document, document.CustomFilePropertiesPart));
+    }
+
+    /// <summary>Slide by slide in the order in which they are shown, each with its notes.</summary>
+    private static Extracted Pptx(string file)
+    {
+        RefuseBomb(file);
+        using var document = PresentationDocument.Open(file, false, new OpenSettings { MaxCharactersInPart = MaxUnpackedBytes });
+        var text = new StringBuilder();
+        var presentation = document.PresentationPart;
+        foreach (var id in presentation?.Presentation?.SlideIdList?.Elements<SlideId>() ?? [])
+        {
+            if (id.RelationshipId?.Value is { } slideId && presentation!.GetPartById(slideId) is SlidePart slide)
+            {
+                Append(slide.Slide);
+                Append(slide.NotesSlidePart?.NotesSlide);
+            }
+        }
+
+        return Build(Clip(text.ToString(), out var cut), cut, OfficeFields(document, document.CustomFilePropertiesPart));
+
+        void Append(OpenXmlElement? shown)
+        {
+            foreach (var paragraph in shown?.Descendants<DocumentFormat.OpenXml.Drawing.Paragraph>() ?? [])
+            {
+                if (text.Length <= MaxCharacters && paragraph.InnerText is { Length: > 0 } line)
+                {
+                    text.Append(line).Append('\n');
+                }
+            }
+        }
     }
 
     private static List<(string, string)> OfficeFields(OpenXmlPackage package, CustomFilePropertiesPart? custom)

@@ -6,6 +6,8 @@ using DocumentFormat.OpenXml.Wordprocessing;
 using NodaTime;
 using WideKeel.Demo;
 using WideKeel.Sources;
+using A = DocumentFormat.OpenXml.Drawing;
+using P = DocumentFormat.OpenXml.Presentation;
 
 namespace WideKeel.Server.Tests;
 
@@ -151,6 +153,29 @@ public sealed class SourceTests : IDisposable
         var read = await TextExtraction.ExtractAsync(file, "docx", Stop);
         read.Text.ShouldBe("First\nSecond\n");
         (read.Title, read.Created).ShouldBe(("Charter", new LocalDate(2018, 6, 1)));
+    }
+
+    [Fact]
+    public async Task A_presentation_gives_its_slides_in_their_order_with_their_notes()
+    {
+        var file = Path.Combine(folder, "a.pptx");
+        using (var document = PresentationDocument.Create(file, PresentationDocumentType.Presentation))
+        {
+            var presentation = document.AddPresentationPart();
+            var (second, first) = (presentation.AddNewPart<SlidePart>("late"), presentation.AddNewPart<SlidePart>("early"));
+            first.Slide = new P.Slide(Shown("Pier 4", "after the contact"));
+            second.Slide = new P.Slide(Shown("Costs"));
+            first.AddNewPart<NotesSlidePart>().NotesSlide = new P.NotesSlide(Shown("Say who pays."));
+            presentation.Presentation = new P.Presentation(new P.SlideIdList(new P.SlideId { Id = 256, RelationshipId = "early" }, new P.SlideId { Id = 257, RelationshipId = "late" }));
+            document.PackageProperties.Title = "To the board";
+        }
+
+        var read = await TextExtraction.ExtractAsync(file, "pptx", Stop);
+        (read.Text, read.Title, read.Limit).ShouldBe(("Pier 4\nafter the contact\nSay who pays.\nCosts\n", "To the board", null));
+        TextExtraction.Reads("pptx").ShouldBeTrue();
+
+        static P.CommonSlideData Shown(params string[] lines) =>
+            new(new P.ShapeTree(new P.Shape(new P.TextBody(lines.Select(l => new A.Paragraph(new A.Run(new A.Text(l))))))));
     }
 
     [Fact]
