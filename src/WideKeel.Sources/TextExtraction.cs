@@ -353,27 +353,35 @@ public static class TextExtraction
             return "";
         }
 
+        try
+        {
+            return PlainTypes.Contains(type) ? PlainIn(content) : DocumentIn(content, type);
+        }
+        catch (Exception e) when (e is not OutOfMemoryException)
+        {
+            return "";
+        }
+    }
+
+    private static string PlainIn(IMimeContent content)
+    {
+        using var decoded = new MemoryStream();
+        content.DecodeTo(decoded);
+        decoded.Position = 0;
+        return decoded.Length > MaxAttachmentBytes ? "" : Plain(decoded, fields: false).Text;
+    }
+
+    private static string DocumentIn(IMimeContent content, string type)
+    {
         var file = Path.Combine(Path.GetTempPath(), $"widekeel-{Guid.NewGuid():N}.{type}");
         try
         {
-            if (PlainTypes.Contains(type))
-            {
-                using var decoded = new MemoryStream();
-                content.DecodeTo(decoded);
-                decoded.Position = 0;
-                return decoded.Length > MaxAttachmentBytes ? "" : Plain(decoded, fields: false).Text;
-            }
-
             using (var target = File.Create(file))
             {
                 content.DecodeTo(target);
             }
 
             return new FileInfo(file).Length > MaxAttachmentBytes ? "" : Documents[type](file).Text;
-        }
-        catch (Exception e) when (e is not OutOfMemoryException)
-        {
-            return "";
         }
         finally
         {
