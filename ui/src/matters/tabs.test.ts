@@ -24,12 +24,12 @@ describe('sweeps', () => {
   it('say what differs from the run before, and link only what there is', async () => {
     const wrapper = await shown()
     expect(flat(wrapper.find('.found').text())).toContain('5 items, 5.0 KiB; as documents 9, with their families 12. Against the run before: 2 new, none gone. 1 file in these places could not be read, so its words are not known. List of ids (CSV)')
-    expect(wrapper.findAll('.found button').map((b) => b.text())).toEqual(['5 items', '2 new', '1 file'])
+    expect(wrapper.findAll('.found button').map((b) => b.text())).toEqual(['5 items', '9', '12', '2 new', '1 file'])
     expect(wrapper.find('.found a').attributes('href')).toBe('/api/matters/2/runs/4/items.csv')
   })
   it('open a term, a container and a change into the items behind them', async () => {
     const wrapper = await shown()
-    for (const [selector, query] of [['[aria-label="By term"] td:nth-child(2) button', { term: 0, scope: 'alone' }], ['[aria-label="By term"] td:nth-child(3) button', { term: 0 }], ['[aria-label="By term"] td:nth-child(4) button', { term: 0, scope: 'only' }], ['[aria-label="By container"] button', { container: 9 }], ['.found button:nth-of-type(2)', { change: 'added' }]] as const) {
+    for (const [selector, query] of [['[aria-label="By term"] td:nth-child(2) button', { term: 0, scope: 'alone' }], ['[aria-label="By term"] td:nth-child(3) button', { term: 0 }], ['[aria-label="By term"] td:nth-child(4) button', { term: 0, scope: 'only' }], ['[aria-label="By container"] button', { container: 9 }], ['[aria-label="By term"] td:nth-child(5) button', { term: 0 }], ['[aria-label="By term"] td:nth-child(6) button', { term: 0 }], ['.found button:nth-of-type(3)', {}], ['.found button:nth-of-type(4)', { change: 'added' }]] as const) {
       await wrapper.find(selector).trigger('click')
       await flushPromises()
       const dialog = wrapper.findComponent({ name: 'SweepHits' })
@@ -37,9 +37,9 @@ describe('sweeps', () => {
       dialog.vm.$emit('close')
       await flushPromises()
     }
-    expect(calls('GET /api/matters/{id}/runs/{run}/items')).toHaveLength(5)
+    expect(calls('GET /api/matters/{id}/runs/{run}/items')).toHaveLength(8)
     // Nothing opens where nothing was found.
-    expect(wrapper.findAll('[aria-label="By term"] button')).toHaveLength(3)
+    expect(wrapper.findAll('[aria-label="By term"] button')).toHaveLength(5)
     expect(wrapper.findAll('[aria-label="By custodian"] button')).toHaveLength(0)
   })
   it('list the files that could not be read, each with its reason', async () => {
