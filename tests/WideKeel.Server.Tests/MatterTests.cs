@@ -180,8 +180,19 @@ public sealed class MatterTests : IAsyncLifetime
         (await ToldAsync()).ShouldBe(("", 2));
         await LetInAsync(vera, matter, "ines", "reader");
         (await ToldAsync()).ShouldBe(("M-2026-1: 1", 1));
+        (await BehindAsync($"heldBack-{matter}")).ShouldBe("pier report.md");
+        (await BehindAsync("heldBack-otherwise")).ShouldBe("fog.md");
+        foreach (var group in new[] { $"heldBack-{other}", "heldBack-9999", "heldBack-x", $"sooner-{matter}" })
+        {
+            (await ines.Post($"series/{series}/consequences/{group}", Product.Definition(period: "P1Y"))).Status.ShouldBe(HttpStatusCode.NotFound, group);
+        }
+
         await LetInAsync(vera, other, "ines", "reader");
         (await ToldAsync()).ShouldBe(("M-2026-1: 1, M-2026-2: 2", 0));
+        (await BehindAsync($"heldBack-{other}")).ShouldBe("fog.md, pier report.md");
+        (await BehindAsync("heldBack-otherwise")).ShouldBe("");
+
+        async Task<string> BehindAsync(string group) => string.Join(", ", (await ines.PostOk($"series/{series}/consequences/{group}", Product.Definition(period: "P1Y"))).GetProperty("items").EnumerateArray().Select(i => i.GetProperty("title").GetString()).Order());
 
         async Task<(string By, long Otherwise)> ToldAsync()
         {

@@ -53,6 +53,9 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
     /// <summary>The group of everything in reach.</summary>
     private const string All = "all";
 
+    private const char HolderMark = '-';
+    private const string Otherwise = "otherwise";
+
     /// <summary>A draft of a series against what is in force, for the items filed under it.</summary>
     public static async Task<RuleChange> OfSeriesAsync(WideKeelDb db, Calendar calendar, long seriesId, SeriesRule? after)
     {
@@ -96,25 +99,33 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
 
     private async Task<(List<MatterHolds> By, long Otherwise)> HoldersAsync(List<long> held, Caller? viewer, WideKeelDb db)
     {
+        var told = await HoldersOfAsync(held, viewer, db);
+        var matters = told.Select(t => t.Matter).Distinct().ToList();
+        var names = await db.Matters.AsNoTracking().Where(m => matters.Contains(m.Id)).ToDictionaryAsync(m => m.Id);
+        return (
+            [.. told.GroupBy(t => t.Matter).Select(g => new MatterHolds(g.Key, names[g.Key].Number, names[g.Key].Name, g.Count())).OrderBy(m => m.Number, StringComparer.Ordinal)],
+            held.Count - told.Select(t => t.Item).Distinct().Count());
+    }
+
+    /// <summary>Which of the viewer's matters hold which of these items.</summary>
+    private async Task<List<(long Matter, long Item)>> HoldersOfAsync(List<long> held, Caller? viewer, WideKeelDb db)
+    {
         var matters = viewer?.Matters.Keys.ToList() ?? [];
         if (held.Count == 0 || matters.Count == 0)
         {
-            return ([], held.Count);
+            return [];
         }
 
-        var names = await db.Matters.AsNoTracking().Where(m => matters.Contains(m.Id)).ToDictionaryAsync(m => m.Id);
         var pairs = await (
             from hold in db.HoldItems.AsNoTracking().On(Before.Evaluator.Today)
             join order in db.HoldOrders on hold.OrderId equals order.Id
             where matters.Contains(order.MatterId) && held.Contains(hold.ItemId)
             select new { order.MatterId, hold.ItemId }).Distinct().ToListAsync();
-        return (
-            [.. pairs.GroupBy(p => p.MatterId).Select(g => new MatterHolds(g.Key, names[g.Key].Number, names[g.Key].Name, g.Count())).OrderBy(m => m.Number, StringComparer.Ordinal)],
-            held.Count - pairs.Select(p => p.ItemId).Distinct().Count());
+        return [.. pairs.Select(p => (p.MatterId, p.ItemId))];
     }
 
     /// <summary>The items of one group, for the list that a figure opens into.</summary>
-    /// <param name="group">An effect, <c>none</c> for what stays as it is, or <c>all</c>.</param>
+    /// <param name="group">An effect, <c>heldBack</c> also with the matter that holds, <c>none</c> for what stays as it is, or <c>all</c>.</param>
     public async Task<Outcome<ItemPage>> GroupAsync(string group, string? cursor, Caller caller, WideKeelDb db, Calendar calendar)
     {
         if (!caller.May(Right.ReadContent))
@@ -122,8 +133,10 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
             return new Refusal("not-allowed", null, "You see how many items these are; which ones they are is for those who may read content.");
         }
 
+        // "heldBack-3" is that of matter 3, "heldBack-otherwise" that of none that the caller knows.
+        var (kind, holder) = group.Split(HolderMark, 2) is [var first, var second] ? (first, second) : (group, null);
         var effects = Effects.None;
-        if (group != All && !(Enum.TryParse(group, ignoreCase: true, out effects) && Enum.IsDefined(effects)))
+        if (group != All && !(Enum.TryParse(kind, ignoreCase: true, out effects) && Enum.IsDefined(effects) && (holder is null || effects == Effects.HeldBack)))
         {
             return Problems.NotFound("group");
         }
@@ -133,6 +146,23 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
         var all = Pass(await OpenAsync(db))
             .Where(c => group == All || (Consequences.EffectsOf(c.Before, c.After, today, c.Row.Held) is var found && (effects == Effects.None ? found == Effects.None : found.HasFlag(effects))))
             .Select(c => c.Row.Id).Order().ToList();
+        if (holder is not null)
+        {
+            var told = await HoldersOfAsync(all, caller, db);
+            if (holder == Otherwise)
+            {
+                all = [.. all.Except(told.Select(t => t.Item))];
+            }
+            else if (long.TryParse(holder, CultureInfo.InvariantCulture, out var matter) && caller.Matters.ContainsKey(matter))
+            {
+                all = [.. told.Where(t => t.Matter == matter).Select(t => t.Item).Order()];
+            }
+            else
+            {
+                return Problems.NotFound("group");
+            }
+        }
+
         var ids = all.Where(i => i > from).Take(GroupRows + 1).ToList();
         var rows = await ItemEndpoints.RowsAsync([.. ids.Take(GroupRows)], db, calendar);
         return new ItemPage([.. ids.Take(GroupRows).Select(i => rows[i])], ids.Count > GroupRows ? Cursor.Write(0L, ids[GroupRows - 1]) : null, all.Count, 0);

@@ -82,7 +82,7 @@ const containers = computed(() => {
           <span class="small quiet">{{ f.tally.items ? bytes(f.tally.bytes) : ' ' }}</span>
         </div>
       </div>
-      <p v-if="view.heldBy?.length" class="small pad held">Kept back <template v-for="(m, i) in view.heldBy" :key="m.matterId">{{ i ? ', ' : '' }}by <RouterLink :to="`/matters/${m.matterId}`">{{ m.number }} {{ m.name }}</RouterLink> {{ count(m.items) }}</template><template v-if="view.heldOtherwise">, for another reason {{ count(view.heldOtherwise) }}</template>.</p>
+      <p v-if="view.heldBy?.length" class="small pad held">Kept back <template v-for="(m, i) in view.heldBy" :key="m.matterId">{{ i ? ', ' : '' }}by <RouterLink :to="`/matters/${m.matterId}`">{{ m.number }} {{ m.name }}</RouterLink> <button v-if="load" class="link" :data-group="`heldBack-${m.matterId}`" @click="open = { group: `heldBack-${m.matterId}`, title: `${plural(m.items, 'item')} kept back by ${m.number}` }">{{ count(m.items) }}</button><template v-else>{{ count(m.items) }}</template></template><template v-if="view.heldOtherwise">, for another reason <button v-if="load" class="link" data-group="heldBack-otherwise" @click="open = { group: 'heldBack-otherwise', title: `${plural(view.heldOtherwise, 'item')} kept back for another reason` }">{{ count(view.heldOtherwise) }}</button><template v-else>{{ count(view.heldOtherwise) }}</template></template>.</p>
       <div v-if="months.length" class="chart">
         <Histogram v-if="!table" :labels="months.map((m) => m.label)" :before="months.map((m) => m.before)" :after="months.map((m) => m.after)" :names="['falls due now', 'under this ' + of]" />
         <table v-else class="twin">
