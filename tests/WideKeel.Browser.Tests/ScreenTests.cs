@@ -213,5 +213,16 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
         page.Wait(d => d.FindElement(By.CssSelector("[data-part=term]")).Text == "1 year and 6 months" ? d : null, "the term in words");
         page.Go("/schedule/22");
         page.Wait(d => d.FindElement(By.CssSelector("[data-part=term]")).Text == "1 year and 6 months" ? d : null, "the unsaved term after a reload");
+
+        // The what-if stands in the address: somebody else opens it and sees the same, with its consequences, and nothing was saved.
+        page.Wait(d => d.Url.Contains("whatif=", StringComparison.Ordinal) ? d : null, "the address to tell the what-if");
+        using var other = new Page(demo.Address);
+        other.EnterAs("Tobias Renner");
+        other.Go(new Uri(page.Url).PathAndQuery);
+        other.Wait(d => d.FindElement(By.CssSelector("[data-part=term]")).Text == "1 year and 6 months" ? d : null, "the term of the what-if");
+        other.See(By.CssSelector(".consequences .figure"));
+        other.Go("/schedule/drafts");
+        other.SeeText("all together, against what is in force");
+        other.Count(By.XPath("//tr[contains(.,'FIN-040')]/td[contains(.,'6 years')]")).ShouldBe(1);
     }
 }

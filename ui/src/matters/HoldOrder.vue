@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { refDebounced, useSessionStorage } from '@vueuse/core'
+import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Problem, type Schemas } from '@/shared/api/client'
@@ -10,6 +10,7 @@ import WhyDialog from '@/shared/WhyDialog.vue'
 import HoldSentence from './HoldSentence.vue'
 import ReleaseDialog from './ReleaseDialog.vue'
 import { orderStateWords } from './words'
+import { useWritten } from '@/shared/written'
 
 type Definition = Schemas['HoldDefinition']
 const { matter, order, open, release } = defineProps<{
@@ -25,7 +26,7 @@ const path = { params: { path: { id: matter.id, order: order.id } } }
 const client = useQueryClient()
 const { act, busy: working, problem: refused } = useAct({ refused: () => consequences.refetch() })
 /** What is being written here and not saved yet; survives a reload. */
-const written = useSessionStorage<Definition | null>(`widekeel.order.${order.id}`, null, { serializer: { read: (t) => JSON.parse(t) as Definition | null, write: (v) => JSON.stringify(v) } })
+const written = useWritten<Definition>(`order.${order.id}`)
 const base = computed(() => order.draft ?? order.inForce!)
 const current = computed(() => written.value ?? base.value)
 const changed = computed(() => !!written.value && JSON.stringify(written.value) !== JSON.stringify(base.value))

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { useSessionStorage } from '@vueuse/core'
 import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, ref } from 'vue'
@@ -11,6 +10,7 @@ import StateMark from '@/shared/StateMark.vue'
 import { useUrl } from '@/shared/url'
 import { gradeWords } from '@/shared/words'
 import { useFile } from './useFile'
+import { useWritten } from '@/shared/written'
 
 type Operation = Schemas['Operation']
 const { id } = defineProps<{ id: number }>()
@@ -20,7 +20,7 @@ const { put } = useUrl()
 const { data, error } = useFile(id)
 const { act, busy, problem } = useAct()
 /** What is being written here and not saved yet; survives a reload. */
-const written = useSessionStorage<string | null>(`widekeel.file.${id}`, null, { serializer: { read: (t) => JSON.parse(t) as string | null, write: (v) => JSON.stringify(v) } })
+const written = useWritten<string>(`file.${id}`)
 const changed = computed(() => written.value !== null && written.value !== (data.value?.text ?? ''))
 const can = (o: Operation) => data.value?.operations.find((x) => x.operation === o)
 /** Why a button above cannot be pressed, each sentence once; what is said of the text stands beside the text. */

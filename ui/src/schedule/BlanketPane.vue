@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { refDebounced, useSessionStorage } from '@vueuse/core'
+import { refDebounced } from '@vueuse/core'
 import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, ref } from 'vue'
@@ -9,17 +9,17 @@ import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
 import { count, moment, plural } from '@/shared/format'
 import WhyDialog from '@/shared/WhyDialog.vue'
+import { useWhatIf } from '@/shared/written'
 import BlanketSentence from './BlanketSentence.vue'
 
 type Definition = Schemas['BlanketDefinition']
 const { blanket } = defineProps<{ blanket: Schemas['BlanketView'] }>()
 const path = { params: { path: { id: blanket.id } } }
-/** What is being written here and not saved yet; survives a reload. */
-const written = useSessionStorage<Definition | null>(`widekeel.blanket.${blanket.id}`, null, { serializer: { read: (t) => JSON.parse(t) as Definition | null, write: (v) => JSON.stringify(v) } })
+const editable = computed(() => blanket.mayWrite && blanket.state !== 'retired')
+const written = useWhatIf<Definition>(`blanket.${blanket.id}`, () => (editable.value ? (blanket.draft ?? blanket.inForce) : null))
 const current = computed(() => written.value ?? blanket.draft ?? blanket.inForce!)
 const changed = computed(() => !!written.value && JSON.stringify(written.value) !== JSON.stringify(blanket.draft ?? blanket.inForce))
 const isDraft = computed(() => changed.value || !!blanket.draft)
-const editable = computed(() => blanket.mayWrite && blanket.state !== 'retired')
 const { act, busy, problem } = useAct({ refused: () => consequences.refetch() })
 const dialog = ref<'activate' | 'retire' | null>(null)
 const asked = refDebounced(computed(() => JSON.stringify(current.value)), 250)

@@ -56,7 +56,7 @@ const line = (s: (typeof all.value)[number]) => ({
   keepUntil: s.definition.permanent ? 'permanent' : s.latest,
   disposableFrom: null,
 })
-const go = (id: number | null) => router.push({ path: id ? `/schedule/${id}` : '/schedule', query: route.query })
+const go = (id: number | null) => router.push({ path: id ? `/schedule/${id}` : '/schedule', query: { ...route.query, whatif: undefined } })
 useEventListener(document, 'keydown', (e: KeyboardEvent) => {
   if (e.key === 'Escape' && open.value && !(e.target as HTMLElement).closest('.el-overlay, .el-popper, input, textarea, .part, .sentence')) void go(null)
 })

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
-import { refDebounced, useSessionStorage } from '@vueuse/core'
+import { refDebounced } from '@vueuse/core'
 import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, ref, watch } from 'vue'
@@ -11,6 +11,7 @@ import { bytes, count, moment, plural } from '@/shared/format'
 import Sentence from '@/shared/Sentence.vue'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import { gradeWords } from '@/shared/words'
+import { useWhatIf } from '@/shared/written'
 import RetireSeries from './RetireSeries.vue'
 import SeriesDetails from './SeriesDetails.vue'
 
@@ -21,13 +22,12 @@ const client = useQueryClient()
 const path = { params: { path: { id } } }
 const { data, error } = useQuery({ queryKey: ['series', id], queryFn: () => take(api.GET('/api/series/{id}', path)) })
 
-/** What is being written here and not saved yet; survives a reload. */
-const written = useSessionStorage<Definition | null>(`widekeel.series.${id}`, null, { serializer: { read: (t) => JSON.parse(t) as Definition | null, write: (v) => JSON.stringify(v) } })
 const saved = computed(() => data.value?.draft ?? data.value?.inForce ?? null)
+const editable = computed(() => (data.value?.mayWrite ?? false) && data.value?.row.state !== 'retired')
+const written = useWhatIf<Definition>(`series.${id}`, () => (editable.value ? saved.value : null))
 const current = computed(() => written.value ?? saved.value)
 const changed = computed(() => !!written.value && JSON.stringify(written.value) !== JSON.stringify(saved.value))
 const isDraft = computed(() => !!data.value && (changed.value || !!data.value.draft))
-const editable = computed(() => (data.value?.mayWrite ?? false) && data.value?.row.state !== 'retired')
 const { act, busy, problem } = useAct({ refresh: false })
 const activating = ref(false)
 const retiring = ref(false)
