@@ -77,7 +77,7 @@ function choose(hit: Hit | undefined) {
 </template>
 
 <style scoped>
-.find { position: relative; margin-left: auto; width: 250px; flex: 0 1 250px }
+.find { position: relative; margin-left: auto; width: 250px; min-width: 150px; flex: 0 1 250px }
 input { width: 100%; height: 32px; border: 1px solid #5d7f80; border-radius: var(--radius); background: transparent; color: var(--on-deep); font: inherit; padding: 0 10px }
 input::placeholder { color: #c9d6d1; opacity: 1 }
 kbd { position: absolute; right: 8px; top: 6px }

@@ -94,12 +94,12 @@ async function leave() {
 .masthead { display: flex; align-items: center; gap: 18px; padding: 0 20px; background: var(--deep); color: var(--on-deep); position: relative; z-index: 10 }
 .name { display: flex; align-items: center; gap: 10px; font: 600 17px var(--serif); text-decoration: none; white-space: nowrap }
 nav { display: flex; align-self: stretch; gap: 2px; margin-left: 8px }
-nav a { position: relative; display: flex; align-items: center; gap: 7px; padding: 0 12px; text-decoration: none; color: #c9d6d1; font-size: 14.5px }
+nav a { position: relative; display: flex; align-items: center; gap: 7px; padding: 0 clamp(8px, 0.9vw, 14px); white-space: nowrap; text-decoration: none; color: #c9d6d1; font-size: 14.5px }
 nav a:hover { color: #fff }
 nav a.active { color: #fff; font-weight: 600 }
 .badge { background: #a2431a; color: #fffdf9; border-radius: 9px; font-size: 11.5px; font-weight: 600; padding: 1px 7px }
 .hull { position: absolute; bottom: 0; left: 50%; transform: translateX(-50%); fill: var(--paper) }
-.person { position: relative }
+.person { position: relative; flex: none }
 .person > button { background: none; border: 0; color: inherit; text-align: right; cursor: pointer; display: grid; line-height: 1.25; max-width: 190px }
 .person > button strong { font-weight: 600; font-size: 13.5px }
 .person > button span { font-size: 11.5px; color: #c9d6d1; overflow: hidden; text-overflow: ellipsis; white-space: nowrap }
