@@ -45,7 +45,7 @@ describe('the consequences of a draft', () => {
   })
   it('say whose holds keep items back, as far as the viewer is told', () => {
     const by = [{ matterId: 3, number: 'M-2026-3', name: 'Pier', items: 1200 }, { matterId: 4, number: 'M-2026-4', name: 'Fuel', items: 2 }]
-    expect(shown(view({}, { heldBy: by, heldOtherwise: 5 })).get('.held').text()).toBe('Kept back by M-2026-3 Pier 1,200, by M-2026-4 Fuel 2, for another reason 5.')
+    expect(shown(view({}, { heldBy: by, heldOtherwise: 5 })).get('.held').text()).toBe('Kept back: 1,200 items by M-2026-3 Pier, 2 items by M-2026-4 Fuel, 5 items for another reason.')
     expect(shown(view({}, { heldBy: [], heldOtherwise: 5 })).find('.held').exists()).toBe(false)
     expect(shown(view({}, { heldBy: by, heldOtherwise: 5 }), { load: vi.fn() }).findAll('.held button').map((b) => b.attributes('data-group'))).toEqual(['heldBack-3', 'heldBack-4', 'heldBack-otherwise'])
   })

@@ -17,6 +17,8 @@ const props = defineProps<{
 }>()
 const open = ref<{ group: string; title: string } | null>(null)
 
+const openHeld = (holder: string, items: number, why: string) => props.load && (open.value = { group: `heldBack-${holder}`, title: `${plural(items, 'item')} kept back ${why}` })
+
 const table = ref(false)
 const figures = computed(() => {
   const f = props.view?.figures
@@ -82,7 +84,7 @@ const containers = computed(() => {
           <span class="small quiet">{{ f.tally.items ? bytes(f.tally.bytes) : ' ' }}</span>
         </div>
       </div>
-      <p v-if="view.heldBy?.length" class="small pad held">Kept back <template v-for="(m, i) in view.heldBy" :key="m.matterId">{{ i ? ', ' : '' }}by <RouterLink :to="`/matters/${m.matterId}`">{{ m.number }} {{ m.name }}</RouterLink> <button v-if="load" class="link" :data-group="`heldBack-${m.matterId}`" @click="open = { group: `heldBack-${m.matterId}`, title: `${plural(m.items, 'item')} kept back by ${m.number}` }">{{ count(m.items) }}</button><template v-else>{{ count(m.items) }}</template></template><template v-if="view.heldOtherwise">, for another reason <button v-if="load" class="link" data-group="heldBack-otherwise" @click="open = { group: 'heldBack-otherwise', title: `${plural(view.heldOtherwise, 'item')} kept back for another reason` }">{{ count(view.heldOtherwise) }}</button><template v-else>{{ count(view.heldOtherwise) }}</template></template>.</p>
+      <p v-if="view.heldBy?.length" class="small pad held">Kept back: <template v-for="(m, i) in view.heldBy" :key="m.matterId">{{ i ? ', ' : '' }}<component :is="load ? 'button' : 'span'" :class="{ link: load }" :data-group="load && `heldBack-${m.matterId}`" @click="openHeld(String(m.matterId), m.items, `by ${m.number}`)">{{ plural(m.items, 'item') }}</component> by <RouterLink :to="`/matters/${m.matterId}`">{{ m.number }} {{ m.name }}</RouterLink></template><template v-if="view.heldOtherwise">, <component :is="load ? 'button' : 'span'" :class="{ link: load }" :data-group="load && 'heldBack-otherwise'" @click="openHeld('otherwise', view.heldOtherwise, 'for another reason')">{{ plural(view.heldOtherwise, 'item') }}</component> for another reason</template>.</p>
       <div v-if="months.length" class="chart">
         <Histogram v-if="!table" :labels="months.map((m) => m.label)" :before="months.map((m) => m.before)" :after="months.map((m) => m.after)" :names="['falls due now', 'under this ' + of]" />
         <table v-else class="twin">
@@ -111,6 +113,7 @@ h2 { font-size: 15.5px }
 .pad { padding: 8px 14px; margin: 0 }
 .figures { display: grid; overflow: hidden; grid-template-columns: repeat(auto-fit, minmax(112px, 1fr)) }
 .figure { padding: 10px 14px; margin-right: -1px; border-right: 1px solid var(--line); border-bottom: 1px solid var(--line); display: grid; justify-items: start; align-content: start; gap: 2px }
+.figure .link { text-align: left }
 .figure strong { font: 600 22px/1.1 var(--serif) }
 .held { border-bottom: 1px solid var(--line) }
 .chart { padding: 6px 14px 8px }
