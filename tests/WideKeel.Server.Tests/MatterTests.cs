@@ -190,6 +190,7 @@ public sealed class MatterTests : IAsyncLifetime
         await LetInAsync(vera, other, "ines", "reader");
         (await ToldAsync()).ShouldBe(("M-2026-1: 1, M-2026-2: 2", 0));
         (await BehindAsync($"heldBack-{other}")).ShouldBe("fog.md, pier report.md");
+        (await BehindAsync($"heldBack-{matter}")).ShouldBe("pier report.md");
         (await BehindAsync("heldBack-otherwise")).ShouldBe("");
 
         async Task<string> BehindAsync(string group) => string.Join(", ", (await ines.PostOk($"series/{series}/consequences/{group}", Product.Definition(period: "P1Y"))).GetProperty("items").EnumerateArray().Select(i => i.GetProperty("title").GetString()).Order());
