@@ -7,6 +7,7 @@ using WideKeel.Core.Content;
 using WideKeel.Core.People;
 using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
+using WideKeel.Server.Retention;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Retention;
@@ -32,18 +33,12 @@ internal static class ScheduleRun
         var connection = (SqliteConnection)db.Database.GetDbConnection();
         var evaluator = new Evaluator(Today, new FiscalYearEnd(9, 30));
 
-        var figures = new Consequences(Today).Figures();
+        ConsequencesView? view = null;
         await Pair.CompareAsync(string.Create(CultureInfo.InvariantCulture, $"A whole schedule before and after, for {items:N0} items"), "goal ≤ 3 and < 5 s", async () =>
         {
             var before = await Ruling.LoadAsync(db, evaluator);
             var after = await before.WithSeriesAsync(db, before.Series.ToDictionary(s => s.Key, s => (SeriesRule?)(s.Value with { Clauses = [.. s.Value.Clauses.Select(c => c with { Period = c.Period with { Years = c.Period.Years - 1 } })] })));
-            var consequences = new Consequences(Today);
-            foreach (var row in ItemScan.Facts(connection, before.Clocks.And(after.Clocks), "i.BatchId IS NULL", null))
-            {
-                consequences.Add(row.ContainerId, row.Bytes, before.Of(row), after.Of(row));
-            }
-
-            figures = consequences.Figures();
+            view = await new RuleChange(before, after, "1", null).FiguresAsync(db);
         }, () =>
         {
             using var command = connection.CreateCommand();
@@ -65,6 +60,7 @@ internal static class ScheduleRun
 
             return Task.CompletedTask;
         });
+        var figures = view!.Figures;
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"  {figures.InReach.Items:N0} in reach, {figures.BecomeDue.Items:N0} would become due, {figures.Sooner.Items:N0} are kept shorter"));
         await OneEventAsync(db, connection, evaluator);
     }

@@ -70,6 +70,7 @@ public static class WideKeelHost
         services.AddSingleton<IJobKind, ScanJob>();
         services.AddSingleton<IJobKind, CaptureJob>();
         services.AddSingleton<IJobKind, ExecuteJob>();
+        services.AddSingleton<IJobKind, ClearWordsJob>();
         services.AddSingleton<IJobKind, LookJob>();
         services.AddSingleton<IJobKind, FilingRuleJob>();
         services.AddSingleton<IJobKind, LearnJob>();

@@ -35,6 +35,8 @@ public enum Effects
 /// <summary>Number of items and their bytes.</summary>
 public readonly record struct Tally(long Items, long Bytes)
 {
+    public static Tally operator +(Tally one, Tally other) => new(one.Items + other.Items, one.Bytes + other.Bytes);
+
     public Tally Plus(long bytes) => new(Items + 1, Bytes + bytes);
 }
 
@@ -139,6 +141,33 @@ public sealed class Consequences(LocalDate today)
         container.Changed += effects == Effects.None ? 0 : 1;
         container.BecomeDue += effects.HasFlag(Effects.BecomesDue) ? 1 : 0;
         return effects;
+    }
+
+    /// <summary>Takes in what another has counted: of other items, for the same day.</summary>
+    public void Add(Consequences other)
+    {
+        inReach += other.inReach;
+        dueBefore += other.dueBefore;
+        dueAfter += other.dueAfter;
+        becomeDue += other.becomeDue;
+        noLongerDue += other.noLongerDue;
+        sooner += other.sooner;
+        later += other.later;
+        newly += other.newly;
+        losing += other.losing;
+        unchanged += other.unchanged;
+        heldBack += other.heldBack;
+        foreach (var (number, (before, after)) in other.months)
+        {
+            ref var month = ref CollectionsMarshal.GetValueRefOrAddDefault(months, number, out _);
+            month = (month.Before + before, month.After + after);
+        }
+
+        foreach (var (id, (items, changed, due)) in other.containers)
+        {
+            ref var container = ref CollectionsMarshal.GetValueRefOrAddDefault(containers, id, out _);
+            container = (container.Items + items, container.Changed + changed, container.BecomeDue + due);
+        }
     }
 
     public ConsequenceFigures Figures() => new(

@@ -428,6 +428,10 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
                 });
                 sentence = Result(lines);
                 await TellAsync(session, batch, sentence, cancel);
+                if (destroyed.Count > 0)
+                {
+                    await JobBoard.AddAsync(session, ClearWordsJob.KindName, 0, ClearWordsJob.Title, null, run.Job.AskedBy);
+                }
             }
 
             sentence = Result(lines);

@@ -64,9 +64,10 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
     }
 
     /// <summary>Every item in reach that the change may touch, whatever it does to it.</summary>
-    public IEnumerable<ItemChange> Pass(SqliteConnection connection)
+    /// <param name="part">Which of them: a condition over <c>i</c>.</param>
+    public IEnumerable<ItemChange> Pass(SqliteConnection connection, string part = "1")
     {
-        foreach (var row in ItemScan.Facts(connection, Before.Clocks.And(After.Clocks), $"i.BatchId IS NULL AND {Where}", Bind, Before.Evaluator.Today))
+        foreach (var row in ItemScan.Facts(connection, Before.Clocks.And(After.Clocks), $"i.BatchId IS NULL AND {part} AND {Where}", Bind, Before.Evaluator.Today))
         {
             yield return new(row, Before.Of(row), After.Of(row, SeriesAfter is null ? row.SeriesId : SeriesAfter(row.SeriesId)));
         }
@@ -75,26 +76,37 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
     /// <param name="viewer">Who looks at them, and is told whose holds they meet; null where they are only compared.</param>
     public async Task<ConsequencesView> FiguresAsync(WideKeelDb db, Caller? viewer = null)
     {
-        var connection = await OpenAsync(db);
+        var parts = await SharedPass.RunAsync(db, (connection, part) => Count(connection, part, viewer is not null));
         var consequences = new Consequences(Before.Evaluator.Today);
-        List<long> heldBack = [];
-        foreach (var change in Pass(connection))
+        foreach (var part in parts)
         {
-            if (consequences.Add(change.Row.ContainerId, change.Row.Bytes, change.Before, change.After, change.Row.Held).HasFlag(Effects.HeldBack) && viewer is not null)
-            {
-                heldBack.Add(change.Row.Id);
-            }
+            consequences.Add(part.Consequences);
         }
 
         var figures = consequences.Figures();
         var ids = figures.ByContainer.Select(c => c.ContainerId).ToList();
         var names = await db.Containers.AsNoTracking().Where(c => ids.Contains(c.Id)).Select(c => new ContainerName(c.Id, c.Name)).ToListAsync();
         var fingerprint = Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(figures, Json.Options)))[..16];
+        var (heldBy, otherwise) = await HoldersAsync([.. parts.SelectMany(p => p.HeldBack)], viewer, db);
+        return new(figures, names, fingerprint, parts.Sum(p => p.Untouchable)) { HeldBy = heldBy, HeldOtherwise = otherwise };
+    }
+
+    private (Consequences Consequences, List<long> HeldBack, long Untouchable) Count(SqliteConnection connection, string part, bool listHeldBack)
+    {
+        var consequences = new Consequences(Before.Evaluator.Today);
+        List<long> heldBack = [];
+        foreach (var change in Pass(connection, part))
+        {
+            if (consequences.Add(change.Row.ContainerId, change.Row.Bytes, change.Before, change.After, change.Row.Held).HasFlag(Effects.HeldBack) && listHeldBack)
+            {
+                heldBack.Add(change.Row.Id);
+            }
+        }
+
         using var command = connection.CreateCommand();
-        command.CommandText = $"SELECT COUNT(*) FROM item i WHERE (i.BatchId IS NOT NULL OR i.DestroyedAt IS NOT NULL) AND {Where}";
+        command.CommandText = $"SELECT COUNT(*) FROM item i WHERE (i.BatchId IS NOT NULL OR i.DestroyedAt IS NOT NULL) AND {part} AND {Where}";
         Bind?.Invoke(command);
-        var (heldBy, otherwise) = await HoldersAsync(heldBack, viewer, db);
-        return new(figures, names, fingerprint, Convert.ToInt64(command.ExecuteScalar(), CultureInfo.InvariantCulture)) { HeldBy = heldBy, HeldOtherwise = otherwise };
+        return (consequences, heldBack, (long)command.ExecuteScalar()!);
     }
 
     private async Task<(List<MatterHolds> By, long Otherwise)> HoldersAsync(List<long> held, Caller? viewer, WideKeelDb db)
@@ -143,9 +155,10 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
 
         var from = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
         var today = Before.Evaluator.Today;
-        var all = Pass(await OpenAsync(db))
+        var parts = await SharedPass.RunAsync(db, (connection, part) => Pass(connection, part)
             .Where(c => group == All || (Consequences.EffectsOf(c.Before, c.After, today, c.Row.Held) is var found && (effects == Effects.None ? found == Effects.None : found.HasFlag(effects))))
-            .Select(c => c.Row.Id).Order().ToList();
+            .Select(c => c.Row.Id).ToList());
+        var all = parts.SelectMany(p => p).Order().ToList();
         if (holder is not null)
         {
             var told = await HoldersOfAsync(all, caller, db);
@@ -172,10 +185,4 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
     public static Refusal? CheckSeen(ConsequencesView now, string? fingerprint) => now.Fingerprint == fingerprint ? null
         : new("consequences-changed", "fingerprint",
             string.Create(CultureInfo.InvariantCulture, $"The consequences have changed since you looked: {now.Figures.BecomeDue.Items:N0} items would become due today. Nothing was done; look again."));
-
-    private static async Task<SqliteConnection> OpenAsync(WideKeelDb db)
-    {
-        await db.Database.OpenConnectionAsync();
-        return (SqliteConnection)db.Database.GetDbConnection();
-    }
 }

@@ -44,6 +44,22 @@ public static class FullText
         command.ExecuteNonQuery();
     }
 
+    /// <summary>
+    /// One step of writing the index anew without what was taken out of it; until then it only marks that as gone. False when nothing was left to do.
+    /// FTS5's documentation, "The 'merge' command": a negative number begins it for the whole index, a positive one goes on with it, and one that changes
+    /// fewer than two rows had nothing to do.
+    /// </summary>
+    /// <param name="pages">Pages of the index to write, about.</param>
+    public static bool Clear(SqliteConnection connection, int pages, bool begin)
+    {
+        var before = Changes(connection);
+        using var merge = connection.CreateCommand();
+        merge.CommandText = "INSERT INTO item_fts(item_fts, rank) VALUES ('merge', $pages)";
+        merge.Parameters.AddWithValue("$pages", begin ? -pages : pages);
+        merge.ExecuteNonQuery();
+        return Changes(connection) - before >= 2;
+    }
+
     /// <summary>Makes the index anew when it was made by another version of the words. In one transaction: a kill leaves the old one.</summary>
     public static void Renew(SqliteConnection connection)
     {
@@ -78,6 +94,13 @@ public static class FullText
         renewed.CommandText = string.Create(CultureInfo.InvariantCulture, $"PRAGMA user_version = {Version}");
         renewed.ExecuteNonQuery();
         transaction.Commit();
+    }
+
+    private static long Changes(SqliteConnection connection)
+    {
+        using var command = connection.CreateCommand();
+        command.CommandText = "SELECT total_changes()";
+        return (long)command.ExecuteScalar()!;
     }
 
     private static void Bind(SqliteCommand command, long id, string title, string folded, string? author, string? owner)

@@ -39,6 +39,25 @@ public class ConsequencesTests
         });
 
     [Fact]
+    public void Counting_in_parts_and_adding_up_gives_the_figures_of_one_pass() =>
+        Gen.Select(MaybeRule, MaybeRule, Items, Gen.Int[1, 5]).Sample((before, after, items, count) =>
+        {
+            var whole = new Consequences(Today);
+            var parts = Enumerable.Range(0, count).Select(_ => new Consequences(Today)).ToList();
+            foreach (var (item, i) in items.Select((item, i) => (item, i)))
+            {
+                foreach (var counting in new[] { whole, parts[i * count / items.Length] })
+                {
+                    counting.Add(i % 3, item.Bytes, Engine.Evaluate(before, [], item.Facts), Engine.Evaluate(after, [], item.Facts), held: i % 4 == 0);
+                }
+            }
+
+            var sum = new Consequences(Today);
+            parts.ForEach(sum.Add);
+            System.Text.Json.JsonSerializer.Serialize(sum.Figures()).ShouldBe(System.Text.Json.JsonSerializer.Serialize(whole.Figures()));
+        });
+
+    [Fact]
     public void A_change_that_changes_nothing_has_no_effects() =>
         Gen.Select(MaybeRule, Items).Sample((rule, items) =>
         {
