@@ -154,7 +154,7 @@ public static class WideKeelHost
         }
 
         db.Database.OpenConnection();
-        FullText.Renew((SqliteConnection)db.Database.GetDbConnection());
+        FullText.Prepare((SqliteConnection)db.Database.GetDbConnection());
         var last = Heads.ReadLines(options.DataFolder).Select(TreeHead.FromLine).LastOrDefault(h => h is not null);
         if (last is not null && db.Ledger.LongCount() is var stored && stored < last.Size)
         {

@@ -11,7 +11,7 @@ public static class Connections
     public static string StringFor(string databaseFile) => new SqliteConnectionStringBuilder { DataSource = databaseFile, Pooling = true }.ToString();
 
     public static DbContextOptionsBuilder UseWideKeel(this DbContextOptionsBuilder options, string databaseFile) =>
-        options.UseSqlite(StringFor(databaseFile)).AddInterceptors(Pragmas.Instance);
+        options.UseSqlite(StringFor(databaseFile), sqlite => sqlite.UseParameterizedCollectionMode(ParameterTranslationMode.Parameter)).AddInterceptors(Pragmas.Instance);
 
     /// <summary>
     /// WAL so that readers never wait for the writer; FULL so that a committed entry survives a power cut, because the signed

@@ -35,7 +35,7 @@ public sealed class QueryTests : IAsyncLifetime
         await db.Database.MigrateAsync();
         await db.Database.OpenConnectionAsync();
         connection = (SqliteConnection)db.Database.GetDbConnection();
-        FullText.Renew(connection);
+        FullText.Prepare(connection);
         await FillAsync(new Random(20260615));
     }
 
@@ -129,7 +129,7 @@ public sealed class QueryTests : IAsyncLifetime
         var query = QueryCompiler.Compile("pier or author = calloway", Today).Value;
         var before = InSql(query);
         Execute("PRAGMA user_version = 0");
-        FullText.Renew(connection);
+        FullText.Prepare(connection);
         InSql(query).ShouldBe(before);
         before.ShouldNotBeEmpty();
     }
@@ -267,7 +267,7 @@ public sealed class QueryTests : IAsyncLifetime
 
         await db.SaveChangesAsync();
         Execute("PRAGMA user_version = 0");
-        FullText.Renew(connection);
+        FullText.Prepare(connection);
     }
 
     private void Execute(string sql)

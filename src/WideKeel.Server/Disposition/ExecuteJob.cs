@@ -23,13 +23,17 @@ namespace WideKeel.Server.Disposition;
 
 /// <summary>
 /// Carries out a batch that everybody signed. Portion by portion: re-check each item and note "about to be destroyed" (committed), remove
-/// the file and its copies, then write the stub and its ledger entry (committed). What is handed over is copied into a bag first, all of it;
-/// only when the bag is closed and verified from disk is anything of it removed. Wherever it is cut off, running it again ends the same.
+/// the file and its copies, then write the stub and its ledger entry (committed). While the files of one portion are removed, the stubs of the one
+/// before are written. What is handed over is copied into a bag first, all of it; only when the bag is closed and verified from disk is anything of
+/// it removed. Wherever it is cut off, running it again ends the same.
 /// </summary>
 public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Safekeeping safekeeping, SafekeepingGate gate, Heads heads, Calendar calendar, WideKeelOptions options) : IJobKind
 {
     public const string KindName = "execute";
-    private static readonly int Portion = Portions.Or(500);
+    private static readonly int Portion = Portions.Or(1_000);
+
+    /// <summary>Bytes of one portion, but for its first file: between a file's reading and its removal others are read, and that is to take seconds.</summary>
+    private const long PortionBytes = 256 << 20;
 
     public string Kind => KindName;
 
@@ -38,10 +42,13 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         var batchId = run.Job.SubjectId;
         await using var db = await databases.CreateDbContextAsync(cancel);
         var total = await db.BatchLines.LongCountAsync(l => l.BatchId == batchId, cancel);
-        while (await gate.RunAsync(() => StepAsync(run, batchId, cancel), cancel))
+        var step = new Step(0, new([], []));
+        do
         {
+            step = await gate.RunAsync(() => StepAsync(run, batchId, step, cancel), cancel);
             await ReportAsync();
         }
+        while (step.Removed.Works.Count > 0 || step.Decided);
 
         if (await db.BatchLines.AnyAsync(l => l.BatchId == batchId && l.State == LineState.Bundled, cancel))
         {
@@ -61,8 +68,27 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         }
     }
 
-    /// <summary>One portion; false when none is left.</summary>
-    private async Task<bool> StepAsync(JobRun run, long batchId, CancellationToken cancel)
+    /// <summary>Reads the next portion, decides on it, and removes what is to go of it while the stubs of the one before are written.</summary>
+    private async Task<Step> StepAsync(JobRun run, long batchId, Step before, CancellationToken cancel)
+    {
+        var portion = await ReadAsync(batchId, before.After, cancel);
+        var decided = portion.Works.Count > 0;
+        var destroy = decided ? await DecideAsync(run, batchId, portion, cancel) : [];
+        var removing = Task.Run(() => Remove(destroy), CancellationToken.None);
+        try
+        {
+            await WriteRemovedAsync(run, batchId, before.Removed, LineState.Destroyed, cancel);
+        }
+        finally
+        {
+            await removing;
+        }
+
+        return new(decided ? portion.Works[^1].Item.Id : before.After, await removing) { Decided = decided };
+    }
+
+    /// <summary>The next portion of a batch and what its sources and rules say of it now.</summary>
+    private async Task<Portioned> ReadAsync(long batchId, long after, CancellationToken cancel)
     {
         List<Work> portion;
         Ruling ruling;
@@ -70,20 +96,17 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         HashSet<long> held;
         await using (var db = await databases.CreateDbContextAsync(cancel))
         {
-            portion = await WorkOf(db, db.BatchLines.Where(l => l.BatchId == batchId && (l.State == LineState.Waiting || l.State == LineState.Destroying))).Take(Portion).ToListAsync(cancel);
+            portion = await WorkOf(db, db.BatchLines.Where(l => l.BatchId == batchId && l.ItemId > after && (l.State == LineState.Waiting || l.State == LineState.Destroying))).Take(Portion).ToListAsync(cancel);
+            var bytes = 0L;
+            portion = [.. portion.TakeWhile((w, i) => (bytes += w.Item.Bytes) <= PortionBytes || i == 0)];
             ruling = await Ruling.LoadForAsync(db, calendar.Evaluator, portion.Select(w => w.Item));
             var ids = portion.Select(w => w.Item.Id).ToList();
             dates = (await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync(cancel)).ToLookup(d => d.ItemId);
             held = await HeldAsync(db, [.. portion.Select(w => w.Item)], cancel);
         }
 
-        if (portion.Count == 0)
-        {
-            return false;
-        }
-
         var hashes = new Dictionary<long, string?>();
-        List<Work> unreadable = [];
+        HashSet<long> unreadable = [];
         foreach (var work in portion)
         {
             try
@@ -92,57 +115,60 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
             }
             catch (Exception e) when (e is IOException or UnauthorizedAccessException)
             {
-                unreadable.Add(work);
+                unreadable.Add(work.Item.Id);
             }
         }
 
-        var bagged = await FillBagAsync(batchId, portion, hashes, cancel);
+        return new(portion, ruling, dates, held, hashes, unreadable, await FillBagAsync(batchId, portion, hashes, cancel));
+    }
+
+    /// <summary>Checks a portion once more and writes what becomes of it. Returns what is now noted as about to be destroyed.</summary>
+    private async Task<List<Work>> DecideAsync(JobRun run, long batchId, Portioned portion, CancellationToken cancel)
+    {
         List<Work> destroy = [];
         await writer.RunAsync(run.Actor, async session =>
         {
             List<(Work Work, long Series)> refile = [];
             // Asked again within the change: a hold or another filing may have come in since.
-            var ids = portion.Select(w => w.Item.Id).ToList();
+            var ids = portion.Works.Select(w => w.Item.Id).ToList();
             var series = await session.Db.Batches.Where(b => b.Id == batchId).Select(b => b.SeriesId).SingleAsync(cancel);
-            var lines = await session.Db.BatchLines.Include(l => l.Item).Where(l => l.BatchId == batchId && ids.Contains(l.ItemId)).ToDictionaryAsync(l => l.ItemId, cancel);
-            held.UnionWith(await Holds.HeldAsync(session.Db, ids, calendar.Today));
-            foreach (var work in portion)
+            portion.Held.UnionWith(await Holds.HeldAsync(session.Db, ids, calendar.Today));
+            var now = await WorkOf(session.Db, session.Db.BatchLines.Where(l => l.BatchId == batchId && ids.Contains(l.ItemId))).ToListAsync(cancel);
+            var readAt = portion.Works.ToDictionary(w => w.Item.Id, w => (w.Root, w.Item.Path));
+            var outcomes = now.Select(work => (Work: work, Outcome: OutcomeOf(work))).ToList();
+            destroy.AddRange(outcomes.Where(o => o.Outcome is null).Select(o => o.Work));
+
+            // Only what becomes of it something else is changed line by line.
+            var other = outcomes.Where(o => o.Outcome is not null).Select(o => o.Work.Item.Id).ToList();
+            var lines = other.Count == 0 ? [] : await session.Db.BatchLines.Include(l => l.Item).Where(l => l.BatchId == batchId && other.Contains(l.ItemId)).ToDictionaryAsync(l => l.ItemId, cancel);
+            foreach (var (work, outcome) in outcomes)
             {
+                if (outcome is not var (state, sentence))
+                {
+                    continue;
+                }
+
                 var line = lines[work.Item.Id];
                 var item = line.Item!;
-                var subject = Subject(work);
-                if (line.Mark == Mark.Extend)
+                switch (state)
                 {
-                    Extend(session, line, item, subject, ruling);
-                }
-                else if (unreadable.Contains(work))
-                {
-                    Fail(session, line, item, subject, "The file could not be read to make sure that it is the one that was signed for.");
-                }
-                else if (Recheck.DropReason(new(item.Id, series, line.Hash), Now(line, item, ruling, dates[item.Id], hashes[item.Id], held.Contains(item.Id))) is { } reason)
-                {
-                    (line.State, line.Outcome, item.BatchId) = (LineState.DroppedOut, reason, null);
-                    session.Record("dropped-out", subject, after: new JsonObject { ["batch"] = batchId }, reason: reason);
-                }
-                else if (line.Mark == Mark.Refile)
-                {
-                    (line.State, line.Outcome, item.BatchId) = (LineState.Refiled, "Filed under another series.", null);
-                    refile.Add((work, line.RefileTo!.Value));
-                }
-                else if (line.Mark == Mark.Transfer)
-                {
-                    if (bagged.TryGetValue(item.Id, out var inBag) && inBag == line.Hash)
-                    {
-                        line.State = LineState.Bundled;
-                    }
-                    else
-                    {
-                        Fail(session, line, item, subject, "It could not be copied into the bundle as it was signed for.");
-                    }
-                }
-                else
-                {
-                    destroy.Add(work);
+                    case LineState.Extended:
+                        Extend(session, line, item, Subject(work), portion.Ruling);
+                        break;
+                    case LineState.Failed:
+                        Fail(session, line, item, Subject(work), sentence);
+                        break;
+                    case LineState.DroppedOut:
+                        (line.State, line.Outcome, item.BatchId) = (state, sentence, null);
+                        session.Record("dropped-out", Subject(work), after: new JsonObject { ["batch"] = batchId }, reason: sentence);
+                        break;
+                    case LineState.Refiled:
+                        (line.State, line.Outcome, item.BatchId) = (state, sentence, null);
+                        refile.Add((work, line.RefileTo!.Value));
+                        break;
+                    default:
+                        line.State = state;
+                        break;
                 }
             }
 
@@ -155,11 +181,21 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
                 var by = string.Join(" and ", session.Db.SignOffs.Where(s => s.BatchId == batchId).OrderBy(s => s.Stage).Select(s => s.PersonName));
                 await FilingEndpoints.ApplyAsync(session, [.. group.Select(r => new FilingEndpoints.FiledItem(r.Work.Item.Id, r.Work.Item.SeriesId, r.Work.Unit, Grade.None))], target, by, FiledHow.Hand, null, await Ruling.LoadAsync(session.Db, calendar.Evaluator), cancel);
             }
+
+            (LineState State, string Sentence)? OutcomeOf(Work work)
+            {
+                var (line, item) = (work.Line, work.Item);
+                return line.Mark == Mark.Extend ? (LineState.Extended, "")
+                    : portion.Unreadable.Contains(item.Id) || readAt[item.Id] != (work.Root, item.Path) ? (LineState.Failed, "The file could not be read to make sure that it is the one that was signed for.")
+                    : Recheck.DropReason(new(item.Id, series, line.Hash), Now(line, item, portion.Ruling, portion.Dates[item.Id], portion.Hashes[item.Id], portion.Held.Contains(item.Id))) is { } reason ? (LineState.DroppedOut, reason)
+                    : line.Mark == Mark.Refile ? (LineState.Refiled, "Filed under another series.")
+                    : line.Mark != Mark.Transfer ? null
+                    : portion.Bagged.TryGetValue(item.Id, out var inBag) && inBag == line.Hash ? (LineState.Bundled, "")
+                    : (LineState.Failed, "It could not be copied into the bundle as it was signed for.");
+            }
         }, cancel);
 
-        // From here to the next commit a stop is harmless: the lines say what was about to happen.
-        await RemoveAsync(run, batchId, destroy, LineState.Destroyed, cancel);
-        return true;
+        return destroy;
     }
 
     private static IQueryable<Work> WorkOf(WideKeelDb db, IQueryable<BatchLine> lines) =>
@@ -171,8 +207,8 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         orderby line.ItemId
         select new Work(line, item, source.Kind, source.Root, source.Name, unit.Path);
 
-    /// <summary>Deletes the files, then writes the stubs; what the source could not delete stays listed.</summary>
-    private async Task RemoveAsync(JobRun run, long batchId, List<Work> works, LineState state, CancellationToken cancel)
+    /// <summary>Deletes the files. A stop before the stubs are written is harmless: the lines say what was about to happen.</summary>
+    private static Removed Remove(List<Work> works)
     {
         Dictionary<(string Root, string Path), string> failures = [];
         foreach (var source in works.GroupBy(w => (w.Kind, w.Root)))
@@ -181,6 +217,18 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
             {
                 failures[(source.Key.Root, path)] = failure;
             }
+        }
+
+        return new(works, failures);
+    }
+
+    /// <summary>Writes the stubs of what was deleted; what the source could not delete stays listed.</summary>
+    private async Task WriteRemovedAsync(JobRun run, long batchId, Removed removed, LineState state, CancellationToken cancel)
+    {
+        var (works, failures) = removed;
+        if (works.Count == 0)
+        {
+            return;
         }
 
         await writer.RunAsync(run.Actor, async session =>
@@ -300,7 +348,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
             (now is null || now == work.Line.Hash ? same : changed).Add(work);
         }
 
-        await RemoveAsync(run, batchId, same, LineState.Transferred, cancel);
+        await WriteRemovedAsync(run, batchId, Remove(same), LineState.Transferred, cancel);
         await writer.RunAsync(run.Actor, async session =>
         {
             foreach (var work in changed.Concat(held))
@@ -375,13 +423,12 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         var handedOver = state == LineState.Transferred;
         await session.Db.Items.Where(i => ids.Contains(i.Id)).ExecuteUpdateAsync(set => set.SetProperty(i => i.DestroyedAt, session.Now).SetProperty(i => i.BatchId, (long?)null).SetProperty(i => i.HandedOver, handedOver), cancel);
         await session.Db.BatchLines.Where(l => l.BatchId == batchId && ids.Contains(l.ItemId)).ExecuteUpdateAsync(set => set.SetProperty(l => l.State, state), cancel);
-        var items = await session.Db.Items.AsNoTracking().Where(i => ids.Contains(i.Id)).ToDictionaryAsync(i => i.Id, cancel);
         // The stub keeps its title and is found by it; the text is gone.
-        FullText.Put(session, items.Values.Select(i => (i, "")));
+        FullText.Put(session, works.Select(w => (w.Item, "")));
         var copied = copies.ToLookup(c => c.ItemId);
         foreach (var work in works)
         {
-            var item = items[work.Item.Id];
+            var item = work.Item;
             session.Record(handedOver ? "handed-over" : "destroyed", Subject(work),
                 new JsonObject { ["path"] = item.Path, ["hash"] = item.Hash, ["bytes"] = item.Bytes },
                 new JsonObject { ["batch"] = batchId, ["copiesRemoved"] = copied[item.Id].Count() });
@@ -503,6 +550,21 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
     private static LedgerSubject Subject(Work work) => new("item", Text(work.Item.Id), work.Unit);
 
     private static string Text(long id) => id.ToString(CultureInfo.InvariantCulture);
+
+    /// <param name="After">The last item that was decided on.</param>
+    /// <param name="Removed">Their files are gone; their stubs are still to be written.</param>
+    private sealed record Step(long After, Removed Removed)
+    {
+        /// <summary>Something was; there may be more.</summary>
+        public bool Decided { get; init; }
+    }
+
+    /// <param name="Failures">Why something could not be deleted, by where it lies.</param>
+    private sealed record Removed(List<Work> Works, Dictionary<(string Root, string Path), string> Failures);
+
+    /// <param name="Hashes">What lies at the source now; null where nothing does.</param>
+    /// <param name="Bagged">What of it was copied into the bundle: item id → hash.</param>
+    private sealed record Portioned(List<Work> Works, Ruling Ruling, ILookup<long, ItemDate> Dates, HashSet<long> Held, Dictionary<long, string?> Hashes, HashSet<long> Unreadable, Dictionary<long, string> Bagged);
 
     private sealed record Work(BatchLine Line, Item Item, SourceKind Kind, string Root, string Source, string Unit)
     {

@@ -20,6 +20,12 @@ public static class FullText
     /// <summary>Raised whenever the words that one text gives change; the index is then made anew at the start.</summary>
     private const int Version = 1;
 
+    /// <summary>
+    /// FTS5's settings where its own do not fit. What is taken out is cleared away once a batch is done, so the index need not write itself anew for every
+    /// tenth item of one; and a whole portion of a scan is to become one segment, not several that are then merged.
+    /// </summary>
+    private static readonly (string Name, long Value)[] Settings = [("deletemerge", 50), ("hashsize", 16 << 20)];
+
     private const string Insert = "INSERT OR REPLACE INTO item_fts(rowid, title, text, author, owner) VALUES ($id, $title, $text, $author, $owner)";
 
     public static void Put(WriteSession session, Item item, string text) => Put(session, [(item, Words.Folded(text))]);
@@ -60,9 +66,10 @@ public static class FullText
         return Changes(connection) - before >= 2;
     }
 
-    /// <summary>Makes the index anew when it was made by another version of the words. In one transaction: a kill leaves the old one.</summary>
-    public static void Renew(SqliteConnection connection)
+    /// <summary>Sets the index as it is wanted, and makes it anew when it was made by another version of the words. In one transaction: a kill leaves the old one.</summary>
+    public static void Prepare(SqliteConnection connection)
     {
+        Set(connection);
         using (var version = connection.CreateCommand())
         {
             version.CommandText = "PRAGMA user_version";
@@ -76,6 +83,7 @@ public static class FullText
         using var empty = connection.CreateCommand();
         empty.CommandText = Drop + Create;
         empty.ExecuteNonQuery();
+        Set(connection);
         using var insert = connection.CreateCommand();
         insert.CommandText = Insert;
         using var read = connection.CreateCommand();
@@ -94,6 +102,18 @@ public static class FullText
         renewed.CommandText = string.Create(CultureInfo.InvariantCulture, $"PRAGMA user_version = {Version}");
         renewed.ExecuteNonQuery();
         transaction.Commit();
+    }
+
+    private static void Set(SqliteConnection connection)
+    {
+        foreach (var (name, value) in Settings)
+        {
+            using var set = connection.CreateCommand();
+            set.CommandText = "INSERT INTO item_fts(item_fts, rank) SELECT $name, $value WHERE $value NOT IN (SELECT v FROM item_fts_config WHERE k = $name)";
+            set.Parameters.AddWithValue("$name", name);
+            set.Parameters.AddWithValue("$value", value);
+            set.ExecuteNonQuery();
+        }
     }
 
     private static long Changes(SqliteConnection connection)
