@@ -21,7 +21,7 @@ namespace WideKeel.Server.Content;
 public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writer, JobBoard queue, Calendar calendar) : IJobKind
 {
     public const string KindName = "scan";
-    private static readonly int Portion = Portions.Or(500);
+    private static readonly int Portion = Portions.Or(2_000);
 
     /// <summary>Bytes of text in one transaction, so that a portion of large files does not pile up in memory.</summary>
     private const long PortionCharacters = 8_000_000;

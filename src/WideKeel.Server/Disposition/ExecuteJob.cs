@@ -42,13 +42,12 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         var batchId = run.Job.SubjectId;
         await using var db = await databases.CreateDbContextAsync(cancel);
         var total = await db.BatchLines.LongCountAsync(l => l.BatchId == batchId, cancel);
-        var step = new Step(0, new([], []));
-        do
+        var step = new Step(new([], []), await gate.RunAsync(() => ReadAsync(batchId, 0, cancel), cancel));
+        while (!step.IsLast)
         {
             step = await gate.RunAsync(() => StepAsync(run, batchId, step, cancel), cancel);
             await ReportAsync();
         }
-        while (step.Removed.Works.Count > 0 || step.Decided);
 
         if (await db.BatchLines.AnyAsync(l => l.BatchId == batchId && l.State == LineState.Bundled, cancel))
         {
@@ -68,41 +67,34 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         }
     }
 
-    /// <summary>Reads the next portion, decides on it, and removes what is to go of it while the stubs of the one before are written.</summary>
-    private async Task<Step> StepAsync(JobRun run, long batchId, Step before, CancellationToken cancel)
+    /// <summary>Decides on a portion and removes what is to go of it, then reads the next, all while the stubs of the one before are written.</summary>
+    private async Task<Step> StepAsync(JobRun run, long batchId, Step step, CancellationToken cancel)
     {
-        var portion = await ReadAsync(batchId, before.After, cancel);
-        var decided = portion.Works.Count > 0;
-        var destroy = decided ? await DecideAsync(run, batchId, portion, cancel) : [];
-        var removing = Task.Run(() => Remove(destroy), CancellationToken.None);
+        var portion = step.Next.Works;
+        var destroy = portion.Count > 0 ? await DecideAsync(run, batchId, step.Next, cancel) : [];
+        // One after the other: a source need not bear both at once.
+        var onward = Task.Run(async () => new Step(Remove(destroy), portion.Count > 0 ? await ReadAsync(batchId, portion[^1].Item.Id, cancel) : step.Next), CancellationToken.None);
         try
         {
-            await WriteRemovedAsync(run, batchId, before.Removed, LineState.Destroyed, cancel);
+            await WriteRemovedAsync(run, batchId, step.Removed, LineState.Destroyed, cancel);
         }
         finally
         {
-            await removing;
+            await onward;
         }
 
-        return new(decided ? portion.Works[^1].Item.Id : before.After, await removing) { Decided = decided };
+        return await onward;
     }
 
-    /// <summary>The next portion of a batch and what its sources and rules say of it now.</summary>
+    /// <summary>The next portion of a batch and what lies at its sources.</summary>
     private async Task<Portioned> ReadAsync(long batchId, long after, CancellationToken cancel)
     {
         List<Work> portion;
-        Ruling ruling;
-        ILookup<long, ItemDate> dates;
-        HashSet<long> held;
         await using (var db = await databases.CreateDbContextAsync(cancel))
         {
             portion = await WorkOf(db, db.BatchLines.Where(l => l.BatchId == batchId && l.ItemId > after && (l.State == LineState.Waiting || l.State == LineState.Destroying))).Take(Portion).ToListAsync(cancel);
             var bytes = 0L;
             portion = [.. portion.TakeWhile((w, i) => (bytes += w.Item.Bytes) <= PortionBytes || i == 0)];
-            ruling = await Ruling.LoadForAsync(db, calendar.Evaluator, portion.Select(w => w.Item));
-            var ids = portion.Select(w => w.Item.Id).ToList();
-            dates = (await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync(cancel)).ToLookup(d => d.ItemId);
-            held = await HeldAsync(db, [.. portion.Select(w => w.Item)], cancel);
         }
 
         var hashes = new Dictionary<long, string?>();
@@ -119,7 +111,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
             }
         }
 
-        return new(portion, ruling, dates, held, hashes, unreadable, await FillBagAsync(batchId, portion, hashes, cancel));
+        return new(portion, hashes, unreadable, await FillBagAsync(batchId, portion, hashes, cancel));
     }
 
     /// <summary>Checks a portion once more and writes what becomes of it. Returns what is now noted as about to be destroyed.</summary>
@@ -129,11 +121,13 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         await writer.RunAsync(run.Actor, async session =>
         {
             List<(Work Work, long Series)> refile = [];
-            // Asked again within the change: a hold or another filing may have come in since.
+            // Asked within the change: a hold, another rule or another filing may have come in until now.
             var ids = portion.Works.Select(w => w.Item.Id).ToList();
             var series = await session.Db.Batches.Where(b => b.Id == batchId).Select(b => b.SeriesId).SingleAsync(cancel);
-            portion.Held.UnionWith(await Holds.HeldAsync(session.Db, ids, calendar.Today));
             var now = await WorkOf(session.Db, session.Db.BatchLines.Where(l => l.BatchId == batchId && ids.Contains(l.ItemId))).ToListAsync(cancel);
+            var ruling = await Ruling.LoadForAsync(session.Db, calendar.Evaluator, now.Select(w => w.Item));
+            var dates = (await session.Db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync(cancel)).ToLookup(d => d.ItemId);
+            var held = await HeldAsync(session.Db, [.. now.Select(w => w.Item)], cancel);
             var readAt = portion.Works.ToDictionary(w => w.Item.Id, w => (w.Root, w.Item.Path));
             var outcomes = now.Select(work => (Work: work, Outcome: OutcomeOf(work))).ToList();
             destroy.AddRange(outcomes.Where(o => o.Outcome is null).Select(o => o.Work));
@@ -153,7 +147,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
                 switch (state)
                 {
                     case LineState.Extended:
-                        Extend(session, line, item, Subject(work), portion.Ruling);
+                        Extend(session, line, item, Subject(work), ruling);
                         break;
                     case LineState.Failed:
                         Fail(session, line, item, Subject(work), sentence);
@@ -187,7 +181,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
                 var (line, item) = (work.Line, work.Item);
                 return line.Mark == Mark.Extend ? (LineState.Extended, "")
                     : portion.Unreadable.Contains(item.Id) || readAt[item.Id] != (work.Root, item.Path) ? (LineState.Failed, "The file could not be read to make sure that it is the one that was signed for.")
-                    : Recheck.DropReason(new(item.Id, series, line.Hash), Now(line, item, portion.Ruling, portion.Dates[item.Id], portion.Hashes[item.Id], portion.Held.Contains(item.Id))) is { } reason ? (LineState.DroppedOut, reason)
+                    : Recheck.DropReason(new(item.Id, series, line.Hash), Now(line, item, ruling, dates[item.Id], portion.Hashes[item.Id], held.Contains(item.Id))) is { } reason ? (LineState.DroppedOut, reason)
                     : line.Mark == Mark.Refile ? (LineState.Refiled, "Filed under another series.")
                     : line.Mark != Mark.Transfer ? null
                     : portion.Bagged.TryGetValue(item.Id, out var inBag) && inBag == line.Hash ? (LineState.Bundled, "")
@@ -551,12 +545,11 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
 
     private static string Text(long id) => id.ToString(CultureInfo.InvariantCulture);
 
-    /// <param name="After">The last item that was decided on.</param>
     /// <param name="Removed">Their files are gone; their stubs are still to be written.</param>
-    private sealed record Step(long After, Removed Removed)
+    /// <param name="Next">Read, and to be decided on.</param>
+    private sealed record Step(Removed Removed, Portioned Next)
     {
-        /// <summary>Something was; there may be more.</summary>
-        public bool Decided { get; init; }
+        public bool IsLast => Removed.Works.Count == 0 && Next.Works.Count == 0;
     }
 
     /// <param name="Failures">Why something could not be deleted, by where it lies.</param>
@@ -564,7 +557,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
 
     /// <param name="Hashes">What lies at the source now; null where nothing does.</param>
     /// <param name="Bagged">What of it was copied into the bundle: item id → hash.</param>
-    private sealed record Portioned(List<Work> Works, Ruling Ruling, ILookup<long, ItemDate> Dates, HashSet<long> Held, Dictionary<long, string?> Hashes, HashSet<long> Unreadable, Dictionary<long, string> Bagged);
+    private sealed record Portioned(List<Work> Works, Dictionary<long, string?> Hashes, HashSet<long> Unreadable, Dictionary<long, string> Bagged);
 
     private sealed record Work(BatchLine Line, Item Item, SourceKind Kind, string Root, string Source, string Unit)
     {

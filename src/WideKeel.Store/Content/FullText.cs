@@ -24,7 +24,7 @@ public static class FullText
     /// FTS5's settings where its own do not fit. What is taken out is cleared away once a batch is done, so the index need not write itself anew for every
     /// tenth item of one; and a whole portion of a scan is to become one segment, not several that are then merged.
     /// </summary>
-    private static readonly (string Name, long Value)[] Settings = [("deletemerge", 50), ("hashsize", 16 << 20)];
+    private static readonly (string Name, long Value)[] Settings = [("deletemerge", 50), ("automerge", 8), ("hashsize", 16 << 20)];
 
     private const string Insert = "INSERT OR REPLACE INTO item_fts(rowid, title, text, author, owner) VALUES ($id, $title, $text, $author, $owner)";
 
