@@ -213,9 +213,16 @@ public static class Scenario
         new("Finance post", "Finance", null, 36, DocumentKind.FinancePost),
         new("Yard post", "Yard & Engineering", null, 28, DocumentKind.YardPost),
         new(HarbourShare, "Claims & Legal", null, 0, DocumentKind.Letter),
+        new(PassengerLists, "Passenger Services", FormerSeries, 0, DocumentKind.Counts),
     ];
 
     /// <summary>What was exchanged with the harbour office; the collision's letters lie here.</summary>
+    /// <summary>Names by sailing, kept by the ticket offices until a new system came; all of them are destroyed by now.</summary>
+    public const string PassengerLists = "Passenger lists";
+
+    /// <summary>The first series that was in force: that of the passenger lists.</summary>
+    public const string FormerSeries = "PAX-030";
+
     public const string HarbourShare = "Harbour office share";
 
     public const string WorkspaceName = "Tarnholm workspace";

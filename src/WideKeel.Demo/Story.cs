@@ -25,7 +25,27 @@ public sealed class Story(LocalDate today)
         (33, "pia.lind@tarnholm.example", "karl.nyman@tarnholm.example", "Re: Thruster on the day of the contact", "The work order was closed in January with a new relay. I will look for the test sheet."),
     ];
 
+    private static readonly string[] Surnames = ["Brand", "Solberg", "Nyman", "Ferro", "Haugen", "Dorn", "Marsh", "Lund", "Wick"];
+
     public static LocalDate Collision { get; } = new(2026, 2, 14);
+
+    /// <summary>The days of spring, two years and one year ago, on which the passenger lists of the time were destroyed.</summary>
+    public IReadOnlyList<LocalDate> FormerSprings { get; } = [new(today.Year - 2, 3, 12), new(today.Year - 1, 3, 11)];
+
+    /// <summary>Writes the passenger lists that there were on a day: one a month and route, the last in August of the year before last.</summary>
+    public void WritePassengerLists(string root, LocalDate day)
+    {
+        var last = LocalDate.Min(day, new LocalDate(today.Year - 2, 8, 31));
+        for (var month = new LocalDate(today.Year - 3, 1, 1); month.PlusMonths(1).PlusDays(-1) <= last; month = month.PlusMonths(1))
+        {
+            var random = new Random((month.Year * 100) + month.Month);
+            foreach (var route in new[] { "Skarv", "Brenna Quay", "North Haven" })
+            {
+                var lines = Enumerable.Range(1, 12).Select(n => $"{Iso(month.PlusDays(random.Next(28)))},Tarnholm to {route},{(char)('A' + random.Next(26))}. {Surnames[random.Next(Surnames.Length)]}");
+                Write(Path.Combine(root, Scenario.PassengerLists, $"{month.Year}", $"{month.Year}-{month.Month:00} {route}.csv"), $"sailing,route,passenger\n{string.Join('\n', lines)}\n", month.PlusMonths(1).PlusDays(-1));
+            }
+        }
+    }
 
     /// <summary>Adds the story's files to the share. Returns their number.</summary>
     public int WriteShare(string root)

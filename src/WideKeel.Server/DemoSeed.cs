@@ -47,28 +47,46 @@ public static class DemoSeed
                 throw new IOException($"{options.DataFolder} holds something that is not a demo; name another folder with --data.");
             }
 
-            Directory.Delete(options.DataFolder, recursive: true);
+            foreach (var folder in new[] { ShareFolder(options), MailFolder(options), WorkspaceFolder(options), options.DataFolder }.Where(Directory.Exists))
+            {
+                Directory.Delete(folder, recursive: true);
+            }
+        }
+
+        // What lies there would be found in years in which it was not there yet.
+        if (new[] { ShareFolder(options), MailFolder(options), WorkspaceFolder(options) }.FirstOrDefault(Directory.Exists) is { } left)
+        {
+            throw new IOException($"{left} is there already, without a demo that it belongs to; remove it, or name another folder with --data.");
         }
 
         Directory.CreateDirectory(options.DataFolder);
         await File.WriteAllTextAsync(marker, "{}");
         var share = ShareFolder(options);
         var zone = DateTimeZoneProviders.Tzdb[Scenario.Zone];
-        say("Writing the files of Tarnholm Ferries …");
-        var files = new Documents(seed, options.Clock.GetCurrentInstant().InZone(zone).Date).Write(share, scale);
-        var story = new Story(options.Clock.GetCurrentInstant().InZone(zone).Date);
-        files += new Documents(seed + 1, options.Clock.GetCurrentInstant().InZone(zone).Date).WriteMail(MailFolder(options), scale);
-        files += story.WriteShare(share) + story.WriteMail(MailFolder(options)) + story.WriteWorkspace(WorkspaceFolder(options));
-        say($"{files} files and messages written; taking stock and setting up …");
-        var clock = new StoryClock(options.Clock) { Behind = Duration.FromDays(WeeksBefore * 7) };
+        var today = options.Clock.GetCurrentInstant().InZone(zone).Date;
+        var story = new Story(today);
+        var clock = new StoryClock(options.Clock);
         await using (var app = WideKeelHost.Create(options with { Urls = "http://127.0.0.1:0", SignInsAMinute = 1000, Clock = clock }))
         {
             await app.StartAsync();
-            await SetUpAsync(new Uri(app.Urls.First()), share, MailFolder(options), WorkspaceFolder(options), seed, clock);
+            var address = new Uri(app.Urls.First());
+            Directory.CreateDirectory(share);
+            say("Setting up Tarnholm Ferries and its former years …");
+            clock.Behind = Since(story.FormerSprings[0]);
+            var units = await SetUpAsync(address);
+            await FormerYearsAsync(address, units, share, story, day => clock.Behind = Since(day));
+
+            say("Writing its files …");
+            clock.Behind = Duration.FromDays(WeeksBefore * 7);
+            var files = new Documents(seed, today).Write(share, scale) + new Documents(seed + 1, today).WriteMail(MailFolder(options), scale)
+                + story.WriteShare(share) + story.WriteMail(MailFolder(options)) + story.WriteWorkspace(WorkspaceFolder(options));
+            say($"{files} files and messages written; taking stock …");
+            await FillAsync(address, units, MailFolder(options), WorkspaceFolder(options), seed, clock);
             await app.StopAsync();
         }
-
         await File.WriteAllTextAsync(marker, wanted);
+
+        Duration Since(LocalDate day) => options.Clock.GetCurrentInstant() - day.At(new LocalTime(9, 0)).InZoneLeniently(zone).ToInstant();
     }
 
     /// <summary>The demo's share lies beside the data folder, because a share may not lie within it.</summary>
@@ -80,7 +98,8 @@ public static class DemoSeed
 
     private static string Beside(WideKeelOptions options, string what) => Path.Combine(Path.GetDirectoryName(Path.TrimEndingDirectorySeparator(options.DataFolder))!, $"{Path.GetFileName(Path.TrimEndingDirectorySeparator(options.DataFolder))}-{what}");
 
-    private static async Task SetUpAsync(Uri address, string share, string mail, string workspace, int seed, StoryClock clock)
+    /// <summary>The organisation, its units and its people. Returns the units by name.</summary>
+    private static async Task<Dictionary<string, long>> SetUpAsync(Uri address)
     {
         var administrator = Scenario.People.First(p => p.Role == Role.Administrator);
         using var setUp = await DemoClient.ConnectAsync(address);
@@ -101,23 +120,100 @@ public static class DemoSeed
         var first = (await setUp.GetAsync<List<PersonView>>("people")).Single(p => p.Mail == administrator.Mail);
         await setUp.PutAsync<PersonView>($"people/{first.Id}", new PersonChange(first.Name, true, [new(Role.Administrator, units[administrator.Unit])]), first.Revision);
 
-        await setUp.PostAsync<Done>("sources", new NewSource(Scenario.ShareName, share));
+        return units;
+    }
+
+    /// <summary>Years ago there was one series, that of the passenger lists, and a batch of them each spring.</summary>
+    private static async Task FormerYearsAsync(Uri address, Dictionary<string, long> units, string share, Story story, Action<LocalDate> goTo)
+    {
+        var planned = Scenario.Series.Single(s => s.Code == Scenario.FormerSeries);
+        long series = 0;
+        foreach (var day in story.FormerSprings)
+        {
+            goTo(day);
+            using var administrator = await SignedInAsync(address, Scenario.People.First(p => p.Role == Role.Administrator));
+            using var ines = await SignedInAsync(address, Scenario.People[0]);
+            using var tobias = await SignedInAsync(address, Scenario.People[1]);
+            story.WritePassengerLists(share, day);
+            if (series == 0)
+            {
+                await administrator.PostAsync<Done>("sources", new NewSource(Scenario.ShareName, share));
+                await administrator.WaitForJobsAsync();
+                var containers = await TakeOverAsync(administrator, units);
+                series = await MakeAsync(ines, planned, units, containers);
+                await ines.PutAsync<Done>("filing-defaults", new NewFilingDefault(containers[Scenario.PassengerLists], "", series));
+            }
+            else
+            {
+                await administrator.PostAsync<JobView>($"sources/{(await administrator.GetAsync<List<SourceView>>("sources")).Single().Id}/scans", new { });
+            }
+
+            await administrator.WaitForJobsAsync();
+            var batch = await tobias.PostAsync<BatchView>("batches", new NewBatch(series));
+            await LookThroughAsync(tobias, batch.Id, 10);
+            batch = await tobias.PostAsync<BatchView>($"batches/{batch.Id}/sign-offs", new Signing("No incident or claim rests on these sailings."), batch.Revision);
+            await ines.PostAsync<BatchView>($"batches/{batch.Id}/sign-offs", new Signing("Agreed."), batch.Revision);
+            await administrator.WaitForJobsAsync();
+        }
+    }
+
+    /// <summary>Gives each container to the unit that it belongs to. Returns their ids by name.</summary>
+    private static async Task<Dictionary<string, long>> TakeOverAsync(DemoClient administrator, Dictionary<string, long> units)
+    {
+        var found = (await administrator.GetAsync<List<SourceView>>("sources")).SelectMany(s => s.Containers).ToList();
+        foreach (var container in found)
+        {
+            var unit = units[Scenario.Containers.SingleOrDefault(c => c.Name == container.Name)?.Unit ?? Scenario.Mailboxes.SingleOrDefault(m => m.Name == container.Name)?.Unit ?? Scenario.Libraries.Single(l => l.Name == container.Name).Unit];
+            if (container.UnitId != unit)
+            {
+                await administrator.PutAsync<Done>($"containers/{container.Id}", new ContainerChange(unit), container.Revision);
+            }
+        }
+
+        return found.ToDictionary(c => c.Name, c => c.Id);
+    }
+
+    /// <summary>Makes a series, files under it what lies in its containers, and puts it in force where it is to be. Returns its id.</summary>
+    private static async Task<long> MakeAsync(DemoClient ines, ScenarioSeries planned, Dictionary<string, long> units, Dictionary<string, long> containers)
+    {
+        var detail = await ines.PostAsync<SeriesDetail>("series", new NewSeries(planned.Code, units[planned.Unit], planned.Definition));
+        long[] own = [.. Scenario.Containers.Where(c => c.Series == planned.Code).Select(c => containers[c.Name]), .. Scenario.Mailboxes.Where(m => m.Series == planned.Code).Select(m => containers[m.Name]), .. Scenario.Libraries.Where(l => l.Series == planned.Code).Select(l => containers[l.Name])];
+        if (own.Length > 0)
+        {
+            var filing = new Filing(new ItemQuery { Container = own }, detail.Row.Id);
+            var preview = await ines.PostAsync<ConsequencesView>("filings/consequences", filing);
+            await ines.PostAsync<ConsequencesView>("filings", filing with { Fingerprint = preview.Fingerprint });
+        }
+
+        if (planned.InForce)
+        {
+            var consequences = await ines.PostAsync<ConsequencesView>($"series/{detail.Row.Id}/consequences", planned.Definition);
+            await ines.PostAsync<SeriesDetail>($"series/{detail.Row.Id}/activation", new Activation(consequences.Fingerprint, "First schedule of Tarnholm Ferries."), detail.Revision);
+        }
+
+        return detail.Row.Id;
+    }
+
+    private static async Task<DemoClient> SignedInAsync(Uri address, ScenarioPerson person)
+    {
+        var client = await DemoClient.ConnectAsync(address);
+        await client.SignInAsync(person.Mail);
+        return client;
+    }
+
+    /// <summary>The sources and the schedule of today, and the work of the last weeks.</summary>
+    private static async Task FillAsync(Uri address, Dictionary<string, long> units, string mail, string workspace, int seed, StoryClock clock)
+    {
+        using var setUp = await SignedInAsync(address, Scenario.People.First(p => p.Role == Role.Administrator));
+        var former = (await setUp.GetAsync<List<SourceView>>("sources")).Single();
+        await setUp.PostAsync<JobView>($"sources/{former.Id}/scans", new { });
         await setUp.PostAsync<Done>("sources", new NewSource(Scenario.MailName, mail, Core.Content.SourceKind.Mail));
         await setUp.PostAsync<Done>("sources", new NewSource(Scenario.WorkspaceName, workspace, Core.Content.SourceKind.Workspace));
         await setUp.PostAsync<DirectoryImported>("directory", new DirectoryImport(Story.People(seed), Story.Groups()));
         await setUp.WaitForJobsAsync();
-        var found = (await setUp.GetAsync<List<SourceView>>("sources")).SelectMany(s => s.Containers).ToList();
-        foreach (var container in found)
-        {
-            var unit = Scenario.Containers.SingleOrDefault(c => c.Name == container.Name)?.Unit ?? Scenario.Mailboxes.SingleOrDefault(m => m.Name == container.Name)?.Unit ?? Scenario.Libraries.Single(l => l.Name == container.Name).Unit;
-            await setUp.PutAsync<Done>($"containers/{container.Id}", new ContainerChange(units[unit]), container.Revision);
-        }
-
-        using var ines = await DemoClient.ConnectAsync(address);
-        await ines.SignInAsync(Scenario.People[0].Mail);
-        using var tobias = await DemoClient.ConnectAsync(address);
-        await tobias.SignInAsync(Scenario.People[1].Mail);
-        var containers = found.ToDictionary(c => c.Name, c => c.Id);
+        var containers = await TakeOverAsync(setUp, units);
+        using var ines = await SignedInAsync(address, Scenario.People[0]);
+        using var tobias = await SignedInAsync(address, Scenario.People[1]);
         await ines.PostAsync<Done>("authorities/library", new { });
         foreach (var (code, definition) in Scenario.Authorities)
         {
@@ -134,24 +230,10 @@ public static class DemoSeed
             await ines.PostAsync<EventView>("events", new NewEvent(told.Type, told.Subject, LocalDatePattern.Iso.Parse(told.Date).Value, told.Note));
         }
 
-        Dictionary<string, long> series = [];
-        foreach (var planned in Scenario.Series)
+        var series = (await ines.GetAsync<List<SeriesRow>>("series")).ToDictionary(s => s.Code, s => s.Id);
+        foreach (var planned in Scenario.Series.Where(s => !series.ContainsKey(s.Code)))
         {
-            var detail = await ines.PostAsync<SeriesDetail>("series", new NewSeries(planned.Code, units[planned.Unit], planned.Definition));
-            series[planned.Code] = detail.Row.Id;
-            long[] own = [.. Scenario.Containers.Where(c => c.Series == planned.Code).Select(c => containers[c.Name]), .. Scenario.Mailboxes.Where(m => m.Series == planned.Code).Select(m => containers[m.Name]), .. Scenario.Libraries.Where(l => l.Series == planned.Code).Select(l => containers[l.Name])];
-            if (own.Length > 0)
-            {
-                var filing = new Filing(new ItemQuery { Container = own }, detail.Row.Id);
-                var preview = await ines.PostAsync<ConsequencesView>("filings/consequences", filing);
-                await ines.PostAsync<ConsequencesView>("filings", filing with { Fingerprint = preview.Fingerprint });
-            }
-
-            if (planned.InForce)
-            {
-                var consequences = await ines.PostAsync<ConsequencesView>($"series/{detail.Row.Id}/consequences", planned.Definition);
-                await ines.PostAsync<SeriesDetail>($"series/{detail.Row.Id}/activation", new Activation(consequences.Fingerprint, "First schedule of Tarnholm Ferries."), detail.Revision);
-            }
+            series[planned.Code] = await MakeAsync(ines, planned, units, containers);
         }
 
         foreach (var (library, _, code) in Scenario.Libraries.Where(l => l.Series is not null))
@@ -188,7 +270,7 @@ public static class DemoSeed
 
         await ines.WaitForJobsAsync();
 
-        // One batch is finished, one waits for its second signature, the rest of the docket is as it falls due.
+        // One batch is finished, one waits for its second signature, one is being looked through, the rest of the docket is as it falls due.
         var done = await tobias.PostAsync<BatchView>("batches", new NewBatch(series["PPL-020"]));
         await LookThroughAsync(tobias, done.Id, 49);
         done = await tobias.PostAsync<BatchView>($"batches/{done.Id}/sign-offs", new Signing("Compared with the payroll system; nothing open."), done.Revision);
@@ -197,15 +279,22 @@ public static class DemoSeed
         var waiting = await tobias.PostAsync<BatchView>("batches", new NewBatch(series["VES-010"]));
         await LookThroughAsync(tobias, waiting.Id, 24);
         await tobias.PostAsync<BatchView>($"batches/{waiting.Id}/sign-offs", new Signing("Pages checked against the vessels' list."), waiting.Revision);
+        var open = await tobias.PostAsync<BatchView>("batches", new NewBatch(series["SAF-010"]));
+        var first = (await LookThroughAsync(tobias, open.Id, 12))[0];
+        await tobias.PostAsync<Done>($"batches/{open.Id}/marks", new Marking([first], Core.Disposition.Mark.Extend, Why: "The insurer still asks about this vessel.", By: "P2Y"));
         await ines.WaitForJobsAsync();
     }
 
-    private static async Task LookThroughAsync(DemoClient who, long batch, int lines)
+    /// <summary>Opens the first lines of a batch. Returns their items.</summary>
+    private static async Task<List<long>> LookThroughAsync(DemoClient who, long batch, int lines)
     {
-        foreach (var line in (await who.GetAsync<LinePage>($"batches/{batch}/lines?limit={lines}")).Lines)
+        List<long> opened = [.. (await who.GetAsync<LinePage>($"batches/{batch}/lines?limit={lines}")).Lines.Select(l => l.Item.Id)];
+        foreach (var item in opened)
         {
-            await who.PostAsync<Done>($"batches/{batch}/lines/{line.Item.Id}/opened", new { });
+            await who.PostAsync<Done>($"batches/{batch}/lines/{item}/opened", new { });
         }
+
+        return opened;
     }
 
     private static string RoleWords(Role role) => role switch

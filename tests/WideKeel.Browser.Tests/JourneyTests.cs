@@ -140,7 +140,7 @@ public class JourneyTests
         page.Send("/");
         page.Send("Go to Docket" + Keys.Enter);
         page.SeeText("Waits for your signature");
-        Focus(page, By.CssSelector("button.entry"));
+        Focus(page, By.XPath("//button[contains(@class,'entry')][contains(.,'VES-010')]"));
         page.Send(Keys.Enter);
         page.SeeText("of 99 opened");
         Focus(page, By.CssSelector(".lines .scroller"));
