@@ -30,13 +30,14 @@ public static class SharedPass
             return [part(own, "1")];
         }
 
-        if (await OpenAsync(db, parts) is not { } readers)
-        {
-            return [part(own, "1")];
-        }
-
+        List<WideKeelDb> readers = [];
         try
         {
+            if (!await OpenAsync(db, parts, readers))
+            {
+                return [part(own, "1")];
+            }
+
             // The last part is open upwards: an item may have come in after the greatest id was asked for, and before the state was taken.
             return await Task.WhenAll(readers.Select((reader, n) => Task.Run(() => part(
                 (SqliteConnection)reader.Database.GetDbConnection(),
@@ -49,36 +50,36 @@ public static class SharedPass
     }
 
     /// <summary>
-    /// Connections that see the same state: nothing changes without an entry in the ledger, so they do when its last entry is the same to all. Null where
-    /// changes come in too fast for that.
+    /// Opens connections that see the same state: between the first's beginning to read and the last's nobody has committed anything, which SQLite tells
+    /// by <c>data_version</c>. False where changes come in too fast for that.
     /// </summary>
-    private static async Task<List<WideKeelDb>?> OpenAsync(WideKeelDb db, int count)
+    private static async Task<bool> OpenAsync(WideKeelDb db, int count, List<WideKeelDb> readers)
     {
+        var own = (SqliteConnection)db.Database.GetDbConnection();
         var options = (DbContextOptions<WideKeelDb>)db.GetService<IDbContextOptions>();
         for (var tried = 0; tried < Tries; tried++)
         {
-            List<WideKeelDb> readers = [];
-            HashSet<long> states = [];
+            var state = Number(own, "PRAGMA data_version");
             while (readers.Count < count)
             {
                 var reader = new WideKeelDb(options);
                 readers.Add(reader);
                 await reader.Database.OpenConnectionAsync();
                 var connection = (SqliteConnection)reader.Database.GetDbConnection();
-                // Deferred: it begins to read and never waits for the writer.
+                // Deferred: it never waits for the writer, and sees the state of its first reading.
                 connection.BeginTransaction(deferred: true);
-                states.Add(Number(connection, "SELECT COALESCE(MAX(Sequence), 0) FROM ledger"));
+                Number(connection, "SELECT COUNT(*) FROM organisation");
             }
 
-            if (states.Count == 1)
+            if (Number(own, "PRAGMA data_version") == state)
             {
-                return readers;
+                return true;
             }
 
             await CloseAsync(readers);
         }
 
-        return null;
+        return false;
     }
 
     private static async Task CloseAsync(List<WideKeelDb> readers)
@@ -87,6 +88,8 @@ public static class SharedPass
         {
             await reader.DisposeAsync();
         }
+
+        readers.Clear();
     }
 
     private static long Number(SqliteConnection connection, string sql)
