@@ -216,13 +216,13 @@ public static class Scenario
         new(PassengerLists, "Passenger Services", FormerSeries, 0, DocumentKind.Counts),
     ];
 
-    /// <summary>What was exchanged with the harbour office; the collision's letters lie here.</summary>
     /// <summary>Names by sailing, kept by the ticket offices until a new system came; all of them are destroyed by now.</summary>
     public const string PassengerLists = "Passenger lists";
 
     /// <summary>The first series that was in force: that of the passenger lists.</summary>
     public const string FormerSeries = "PAX-030";
 
+    /// <summary>What was exchanged with the harbour office; the collision's letters lie here.</summary>
     public const string HarbourShare = "Harbour office share";
 
     public const string WorkspaceName = "Tarnholm workspace";

@@ -40,6 +40,7 @@ public static class DemoSeed
             return;
         }
 
+        string[] contents = [ShareFolder(options), MailFolder(options), WorkspaceFolder(options)];
         if (Directory.Exists(options.DataFolder) && Directory.EnumerateFileSystemEntries(options.DataFolder).Any())
         {
             if (!File.Exists(marker))
@@ -47,14 +48,14 @@ public static class DemoSeed
                 throw new IOException($"{options.DataFolder} holds something that is not a demo; name another folder with --data.");
             }
 
-            foreach (var folder in new[] { ShareFolder(options), MailFolder(options), WorkspaceFolder(options), options.DataFolder }.Where(Directory.Exists))
+            foreach (var folder in contents.Append(options.DataFolder).Where(Directory.Exists))
             {
                 Directory.Delete(folder, recursive: true);
             }
         }
 
         // What lies there would be found in years in which it was not there yet.
-        if (new[] { ShareFolder(options), MailFolder(options), WorkspaceFolder(options) }.FirstOrDefault(Directory.Exists) is { } left)
+        if (contents.FirstOrDefault(Directory.Exists) is { } left)
         {
             throw new IOException($"{left} is there already, without a demo that it belongs to; remove it, or name another folder with --data.");
         }
@@ -84,6 +85,7 @@ public static class DemoSeed
             await FillAsync(address, units, MailFolder(options), WorkspaceFolder(options), seed, clock);
             await app.StopAsync();
         }
+
         await File.WriteAllTextAsync(marker, wanted);
 
         Duration Since(LocalDate day) => options.Clock.GetCurrentInstant() - day.At(new LocalTime(9, 0)).InZoneLeniently(zone).ToInstant();
