@@ -414,6 +414,8 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         await session.Db.ItemFields.Where(f => ids.Contains(f.ItemId)).ExecuteDeleteAsync(cancel);
         await session.Db.WorkspaceVersions.Where(v => ids.Contains(v.ItemId)).ExecuteDeleteAsync(cancel);
         await session.Db.ItemSensitives.Where(s => ids.Contains(s.ItemId)).ExecuteDeleteAsync(cancel);
+        // A suggestion quotes words of the text.
+        await session.Db.FilingSuggestions.Where(s => ids.Contains(s.ItemId)).ExecuteDeleteAsync(cancel);
         var handedOver = state == LineState.Transferred;
         await session.Db.Items.Where(i => ids.Contains(i.Id)).ExecuteUpdateAsync(set => set.SetProperty(i => i.DestroyedAt, session.Now).SetProperty(i => i.BatchId, (long?)null).SetProperty(i => i.HandedOver, handedOver), cancel);
         await session.Db.BatchLines.Where(l => l.BatchId == batchId && ids.Contains(l.ItemId)).ExecuteUpdateAsync(set => set.SetProperty(l => l.State, state), cancel);
