@@ -114,6 +114,11 @@ public sealed class DocketTests : IAsyncLifetime
         Among("uorblexyz").ShouldBeFalse();
         Among("antiqulor").ShouldBeTrue();
         (await ines.GetOk("items?cql=vantiqulor")).GetProperty("total").GetInt64().ShouldBe(1);
+        // Nobody can keep the clearing from its end.
+        var clearing = (await ines.GetOk("jobs")).EnumerateArray().Single(j => j.GetProperty("kind").GetString() == "clear-words");
+        clearing.GetProperty("message").GetString().ShouldBe("No word of what was destroyed is left in the index.");
+        clearing.GetProperty("mayBeStopped").GetBoolean().ShouldBeFalse();
+        (await ines.Post($"jobs/{clearing.GetProperty("id").GetInt64()}/cancellation", new { })).Problem.ShouldBe("job-not-stoppable");
 
         bool Among(string word) => Directory.EnumerateFiles(product.Data, "*", SearchOption.AllDirectories).Any(file =>
         {

@@ -32,7 +32,7 @@ public static class JobEndpoints
         return job is not null && MaySee(caller, JobView.Of(job)) ? JobView.Of(job) : Problems.NotFound("job");
     }
 
-    /// <summary>Stops a scan or a copy. An execution goes on to its end: it was signed for, and half a batch helps nobody.</summary>
+    /// <summary>Stops what may be stopped: a scan, a copy.</summary>
     private static async Task<Reply<Done>> Cancel(long id, Caller caller, Writer writer, CancellationToken cancel) =>
         await writer.RunAsync<Done>(caller.Actor, async session =>
         {
@@ -42,7 +42,7 @@ public static class JobEndpoints
                 return Problems.NotFound("job");
             }
 
-            if (job.Kind is Disposition.ExecuteJob.KindName or Matters.HoldJob.KindName or Matters.DeleteMatterJob.KindName)
+            if (JobBoard.RunsToItsEnd(job.Kind))
             {
                 return new Refusal("job-not-stoppable", null, "What was signed for or ordered goes on to its end; half of it helps nobody.");
             }

@@ -18,6 +18,9 @@ public sealed record JobView(long Id, string Kind, long SubjectId, string Title,
     [System.Text.Json.Serialization.JsonIgnore]
     public long? MatterId { get; init; }
 
+    /// <summary>False for what was signed for or ordered, and for what is at its end.</summary>
+    public bool MayBeStopped => !JobBoard.RunsToItsEnd(Kind) && State is (JobState.Queued or JobState.Running);
+
     public static JobView Of(Job job) =>
         new(job.Id, job.Kind, job.SubjectId, job.Title, job.State, job.Done, job.Total, job.Message, job.AskedBy, job.AskedAt, job.StartedAt, job.EndedAt) { Unit = job.Unit, MatterId = job.MatterId };
 }

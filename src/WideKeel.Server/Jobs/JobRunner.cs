@@ -91,6 +91,12 @@ public sealed class JobBoard
     /// <summary>One of these that runs may have passed what is new since, so another may queue up behind it.</summary>
     private static readonly HashSet<string> MayQueueBehindItself = [CaptureKind, Content.LookJob.KindName];
 
+    /// <summary>What was signed for or ordered: half of it helps nobody.</summary>
+    private static readonly HashSet<string> ToTheEnd = [Disposition.ExecuteJob.KindName, Disposition.ClearWordsJob.KindName, Matters.HoldJob.KindName, Matters.DeleteMatterJob.KindName];
+
+    /// <summary>Whether nobody may stop a kind of job.</summary>
+    public static bool RunsToItsEnd(string kind) => ToTheEnd.Contains(kind);
+
     /// <summary>Says that there may be something to do; after the commit.</summary>
     public void Wake()
     {

@@ -67,7 +67,7 @@ const words: Record<Job['state'], string> = { queued: 'waits', running: 'at work
         <div class="line"><strong>{{ job.title }}</strong><span class="small quiet">{{ words[job.state] }}</span></div>
         <progress v-if="job.state === 'running'" :value="job.total ? job.done : undefined" :max="job.total || undefined" :aria-label="job.title" />
         <p class="small quiet">{{ job.message }} {{ job.state === 'running' && job.total ? `${count(job.done)} of ${count(job.total)}. ${pace(job)}` : '' }}</p>
-        <button v-if="job.state !== 'done' && job.state !== 'failed' && job.state !== 'cancelled' && job.kind !== 'execute'" class="link small" @click="stop(job)">Stop it</button>
+        <button v-if="job.mayBeStopped" class="link small" @click="stop(job)">Stop it</button>
       </div>
     </div>
   </div>

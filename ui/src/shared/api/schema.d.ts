@@ -4241,6 +4241,7 @@ export interface components {
             askedAt: components["schemas"]["Instant"];
             startedAt: null | components["schemas"]["Instant"];
             endedAt: null | components["schemas"]["Instant"];
+            mayBeStopped?: boolean;
         };
         Joining: {
             why: string;
