@@ -6,6 +6,7 @@ using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.People;
 using WideKeel.Server.Content;
+using WideKeel.Server.Jobs;
 using WideKeel.Server.SignIn;
 using WideKeel.Store;
 using WideKeel.Store.Content;
@@ -66,6 +67,7 @@ public static class CertificateEndpoints
             await session.Db.Questions.Where(q => stubs.Any(i => i.Id == q.ItemId)).ExecuteDeleteAsync(cancel);
             await session.Db.BatchLines.Where(l => stubs.Any(i => i.Id == l.ItemId)).ExecuteDeleteAsync(cancel);
             var count = await stubs.ExecuteDeleteAsync(cancel);
+            await JobBoard.AddAsync(session, ClearWordsJob.KindName, 0, ClearWordsJob.Title, null, "certificates");
             session.Record("certificate-let-go", new("certificate", certificate.Id.ToString(CultureInfo.InvariantCulture)), after: new JsonObject { ["number"] = certificate.Number, ["items"] = certificate.Items, ["stubs"] = count });
         }
     }

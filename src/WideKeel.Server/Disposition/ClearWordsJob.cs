@@ -17,6 +17,9 @@ public sealed class ClearWordsJob(IDbContextFactory<WideKeelDb> databases, Write
     /// <summary>Pages of the index that one step writes: some tens of milliseconds.</summary>
     private static readonly int Portion = Portions.Or(500);
 
+    /// <summary>How often the log of changes is tried, a second apart, while somebody reads what stood before.</summary>
+    private const int Tries = 60;
+
     public string Kind => KindName;
 
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
@@ -31,12 +34,33 @@ public sealed class ClearWordsJob(IDbContextFactory<WideKeelDb> databases, Write
                 return Task.CompletedTask;
             }, cancel);
             steps++;
-            await run.ReportAsync(steps, 0, null, cancel);
+            await run.ReportAsync(steps, 0, "Writing the index anew", cancel);
         }
 
-        // The log of changes still holds the pages as they were; it is taken into the database and cut to nothing.
+        return $"No word of what was destroyed is left in the index{(await CutLogAsync(cancel) ? "" : "; the log of changes beside the database still holds some until it is written over, because it was read all the time")}.";
+    }
+
+    /// <summary>The log of changes still holds the pages as they were; it is taken into the database and cut to nothing. False where somebody read on and on.</summary>
+    private async Task<bool> CutLogAsync(CancellationToken cancel)
+    {
         await using var db = await databases.CreateDbContextAsync(cancel);
-        await db.Database.ExecuteSqlRawAsync("PRAGMA wal_checkpoint(TRUNCATE)", cancel);
-        return "No word of what was destroyed is left in the index.";
+        await db.Database.OpenConnectionAsync(cancel);
+        await using var command = db.Database.GetDbConnection().CreateCommand();
+        command.CommandText = "PRAGMA wal_checkpoint(TRUNCATE)";
+        for (var tried = 1; ; tried++)
+        {
+            // SQLite's documentation, "PRAGMA wal_checkpoint": the first column is 0 when nothing kept it from ending.
+            if (await command.ExecuteScalarAsync(cancel) is 0L)
+            {
+                return true;
+            }
+
+            if (tried == Tries)
+            {
+                return false;
+            }
+
+            await Task.Delay(TimeSpan.FromSeconds(1), cancel);
+        }
     }
 }
