@@ -10,6 +10,19 @@ public class BadInputTests
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
 
     [Fact]
+    public async Task A_demo_is_not_made_over_a_share_that_lies_there_already()
+    {
+        var folder = Directory.CreateTempSubdirectory("widekeel-demo-").FullName;
+        var options = new WideKeelOptions { DataFolder = Path.Combine(folder, "data") };
+        var file = Path.Combine(Directory.CreateDirectory(DemoSeed.ShareFolder(options)).FullName, "somebody's.txt");
+        await File.WriteAllTextAsync(file, "mine", Stop);
+        (await Should.ThrowAsync<IOException>(() => DemoSeed.EnsureAsync(options, 1, 1, fresh: true, _ => { }))).Message.ShouldContain($"{DemoSeed.ShareFolder(options)} is there already");
+        File.ReadAllText(file).ShouldBe("mine");
+        Directory.Exists(options.DataFolder).ShouldBeFalse();
+        Directory.Delete(folder, recursive: true);
+    }
+
+    [Fact]
     public async Task A_share_full_of_oddities_is_scanned_and_each_is_told()
     {
         await using var product = new Product();
