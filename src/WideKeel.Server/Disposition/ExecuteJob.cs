@@ -67,7 +67,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         }
     }
 
-    /// <summary>Decides on a portion and removes what is to go of it, then reads the next, all while the stubs of the one before are written.</summary>
+    /// <summary>Decides on a portion; then removes what is to go of it and reads the next, while the stubs of the one before are written.</summary>
     private async Task<Step> StepAsync(JobRun run, long batchId, Step step, CancellationToken cancel)
     {
         var portion = step.Next.Works;
