@@ -50,7 +50,7 @@ public static class FindEndpoints
 
         if (caller.May(Right.ReadDocket))
         {
-            var certificates = await db.Certificates.AsNoTracking().Where(c => c.Number.Contains(words)).OrderBy(c => c.Id).Take(50).ToListAsync(cancel);
+            var certificates = await db.Certificates.Where(c => c.Number.Contains(words)).OrderBy(c => c.Id).Take(50).Select(c => new { c.Id, c.Number, c.Title, c.UnitId }).ToListAsync(cancel);
             hits.AddRange(certificates.Where(c => caller.May(Right.ReadDocket, c.UnitId)).Take(5).Select(c => new FindHit("certificate", $"Certificate {c.Number}", c.Title, $"/schedule/certificates?certificate={c.Id}")));
         }
 

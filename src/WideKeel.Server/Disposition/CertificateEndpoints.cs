@@ -31,16 +31,16 @@ public static class CertificateEndpoints
 
     private static async Task<Reply<IReadOnlyList<CertificateView>>> List(Caller caller, WideKeelDb db, CancellationToken cancel)
     {
-        var all = await db.Certificates.AsNoTracking().OrderByDescending(c => c.Id).ToListAsync(cancel);
-        return (Outcome<IReadOnlyList<CertificateView>>)all.Where(c => caller.May(Right.ReadDocket, c.UnitId)).Select(View).ToList();
+        var all = await Listed(db.Certificates.OrderByDescending(c => c.Id)).ToListAsync(cancel);
+        return (Outcome<IReadOnlyList<CertificateView>>)all.Where(c => caller.May(Right.ReadDocket, c.UnitId)).Select(c => c.View).ToList();
     }
 
-    private static async Task<Reply<CertificateView>> Show(long id, Caller caller, WideKeelDb db, CancellationToken cancel)
-    {
-        return await VisibleAsync(id, caller, db, cancel) is { } certificate ? View(certificate) : Problems.NotFound("certificate");
-    }
+    private static async Task<Reply<CertificateView>> Show(long id, Caller caller, WideKeelDb db, CancellationToken cancel) =>
+        await Listed(db.Certificates.Where(c => c.Id == id)).SingleOrDefaultAsync(cancel) is { } certificate && caller.May(Right.ReadDocket, certificate.UnitId) ? certificate.View : Problems.NotFound("certificate");
 
-    private static CertificateView View(Certificate certificate) => new(certificate.Id, certificate.Number, certificate.BatchId, certificate.Code, certificate.Title, certificate.IssuedAt, certificate.Items, certificate.Bytes, certificate.Document.Length > 0);
+    /// <summary>Without their documents, each of which may be megabytes long.</summary>
+    private static IQueryable<ListedCertificate> Listed(IQueryable<Certificate> certificates) =>
+        certificates.Select(c => new ListedCertificate(c.UnitId, new(c.Id, c.Number, c.BatchId, c.Code, c.Title, c.IssuedAt, c.Items, c.Bytes, c.Document != "")));
 
     private static async Task<IResult> Document(long id, Caller caller, WideKeelDb db, HttpContext http, CancellationToken cancel) =>
         await VisibleAsync(id, caller, db, cancel) is { } certificate
@@ -56,9 +56,9 @@ public static class CertificateEndpoints
     internal static async Task LetGoAsync(WriteSession session, LocalDate today, int years, Calendar calendar, CancellationToken cancel)
     {
         var before = today.PlusYears(-years);
-        foreach (var certificate in (await session.Db.Certificates.Where(c => c.Document != "").ToListAsync(cancel)).Where(c => calendar.DateOf(c.IssuedAt) < before))
+        foreach (var certificate in (await session.Db.Certificates.Where(c => c.Document != "").Select(c => new { c.Id, c.Number, c.Items, c.IssuedAt }).ToListAsync(cancel)).Where(c => calendar.DateOf(c.IssuedAt) < before))
         {
-            certificate.Document = "";
+            await session.Db.Certificates.Where(c => c.Id == certificate.Id).ExecuteUpdateAsync(set => set.SetProperty(c => c.Document, ""), cancel);
             var stubs = session.Db.Items.Where(i => i.CertificateId == certificate.Id && i.DestroyedAt != null);
             FullText.Remove(session, await stubs.Select(i => i.Id).ToListAsync(cancel));
             await session.Db.ItemDates.Where(d => stubs.Any(i => i.Id == d.ItemId)).ExecuteDeleteAsync(cancel);
@@ -77,4 +77,6 @@ public static class CertificateEndpoints
         var certificate = await db.Certificates.AsNoTracking().SingleOrDefaultAsync(c => c.Id == id, cancel);
         return certificate is not null && caller.May(Right.ReadDocket, certificate.UnitId) ? certificate : null;
     }
+
+    private sealed record ListedCertificate(long UnitId, CertificateView View);
 }

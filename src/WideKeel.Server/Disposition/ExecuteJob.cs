@@ -1,4 +1,6 @@
 using System.Globalization;
+using System.Security.Cryptography;
+using System.Text;
 using System.Text.Json.Nodes;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
@@ -437,17 +439,17 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         await writer.RunAsync(run.Actor, async session =>
         {
             var batch = await session.Db.Batches.WithRuler().Include(b => b.SignOffs).SingleAsync(b => b.Id == batchId, cancel);
-            var lines = await session.Db.BatchLines.AsNoTracking().Include(l => l.Item).Where(l => l.BatchId == batchId).OrderBy(l => l.ItemId).ToListAsync(cancel);
-            var destroyed = lines.Where(l => l.State is LineState.Destroyed or LineState.Transferred).ToList();
-            var handedOver = destroyed.Count(l => l.State == LineState.Transferred);
+            var lines = await CertifiedLine.Of(session.Db.BatchLines.Where(l => l.BatchId == batchId)).ToListAsync(cancel);
+            var gone = lines.Count(l => l.IsGone);
+            var handedOver = lines.Count(l => l.State == LineState.Transferred);
             var unit = session.Db.Units.Single(u => u.Id == batch.Ruler.UnitId).Path;
             if (batch.State != BatchState.Done)
             {
                 (batch.State, batch.DoneAt) = (BatchState.Done, session.Now);
                 batch.Revision++;
-                if (destroyed.Count > 0)
+                if (gone > 0)
                 {
-                    var certificate = await CertificateAsync(session, batch, lines, destroyed, cancel);
+                    var (certificate, document) = await CertificateAsync(session, batch, lines, cancel);
                     session.Db.Certificates.Add(certificate);
                     await session.Db.SaveChangesAsync(cancel);
                     batch.CertificateId = certificate.Id;
@@ -456,13 +458,13 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
                     {
                         ["number"] = certificate.Number,
                         ["items"] = certificate.Items,
-                        ["sha256"] = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(certificate.Document))),
+                        ["sha256"] = Convert.ToHexStringLower(SHA256.HashData(document)),
                     });
                 }
 
                 session.Record("batch-done", new("batch", Text(batchId), unit), after: new JsonObject
                 {
-                    ["destroyed"] = destroyed.Count - handedOver,
+                    ["destroyed"] = gone - handedOver,
                     ["handedOver"] = handedOver,
                     ["refiled"] = lines.Count(l => l.State == LineState.Refiled),
                     ["extended"] = lines.Count(l => l.State == LineState.Extended),
@@ -471,7 +473,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
                 });
                 sentence = Result(lines);
                 await TellAsync(session, batch, sentence, cancel);
-                if (destroyed.Count > 0)
+                if (gone > 0)
                 {
                     await JobBoard.AddAsync(session, ClearWordsJob.KindName, 0, ClearWordsJob.Title, null, run.Job.AskedBy);
                 }
@@ -482,29 +484,28 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         return sentence;
     }
 
-    private async Task<Certificate> CertificateAsync(WriteSession session, Batch batch, List<BatchLine> lines, List<BatchLine> destroyed, CancellationToken cancel)
+    private async Task<(Certificate Certificate, byte[] Document)> CertificateAsync(WriteSession session, Batch batch, List<CertifiedLine> lines, CancellationToken cancel)
     {
         var year = calendar.Today.Year;
-        var count = await session.Db.Certificates.CountAsync(c => c.Number.StartsWith($"{year}-"), cancel);
+        var number = $"{year}-{await session.Db.Certificates.CountAsync(c => c.Number.StartsWith($"{year}-"), cancel) + 1:0000}";
         var organisation = await session.Db.Organisations.SingleAsync(cancel);
-        var entries = DestroyedEntries(session, batch.Id);
-        var leaves = LedgerReader.LeafHashes(session.Connection);
-        var prover = new MerkleProver(leaves);
+        var bundle = await session.Db.Bundles.SingleOrDefaultAsync(b => b.BatchId == batch.Id, cancel);
+        var prover = new MerkleProver(LedgerReader.LeafHashes(session.Connection));
         var head = heads.Sign(prover.Size, prover.Root(), session.Now);
-        var document = CertificateDocument.Build(
-            $"{year}-{count + 1:0000}", organisation.Name, batch, lines, destroyed, await session.Db.Bundles.SingleOrDefaultAsync(b => b.BatchId == batch.Id, cancel), id => entries[id], prover, head, heads.PublicKeyPem, session.Now);
-        return new()
+        var document = new CertificateDocument(number, organisation.Name, batch, lines, bundle, session.Now).Write(DestroyedEntries(session, batch.Id), prover, head, heads.PublicKeyPem);
+        var gone = lines.Where(l => l.IsGone).ToList();
+        return (new()
         {
-            Number = $"{year}-{count + 1:0000}",
+            Number = number,
             BatchId = batch.Id,
             Code = batch.Ruler.Code,
             Title = batch.Ruler.Title,
             UnitId = batch.Ruler.UnitId,
             IssuedAt = session.Now,
-            Items = destroyed.Count,
-            Bytes = destroyed.Sum(l => l.Item!.Bytes),
-            Document = document,
-        };
+            Items = gone.Count,
+            Bytes = gone.Sum(l => l.Bytes),
+            Document = Encoding.UTF8.GetString(document),
+        }, document);
     }
 
     /// <summary>The ledger's entries "destroyed" of a batch: item id → sequence.</summary>
@@ -526,7 +527,7 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
     }
 
     /// <summary>What became of the lines, leaving out what nothing became of.</summary>
-    private static string Result(List<BatchLine> lines) => string.Join(", ", new[]
+    private static string Result(List<CertifiedLine> lines) => string.Join(", ", new[]
     {
         (LineState.Destroyed, "destroyed"), (LineState.Transferred, "handed over"), (LineState.Refiled, "re-filed"), (LineState.Extended, "extended"), (LineState.DroppedOut, "dropped out"), (LineState.Failed, "failed"),
     }.Select(s => (Count: lines.Count(l => l.State == s.Item1), s.Item2)).Where(s => s.Count > 0 || s.Item2 == "destroyed").Select(s => string.Create(CultureInfo.InvariantCulture, $"{s.Count:N0} {s.Item2}"))) + ".";

@@ -48,12 +48,22 @@ public sealed class JobRun(Job job, Writer writer, JobFeed feed, IClock clock)
         lastReport = now;
         await writer.RunAsync(Actor, async session =>
             Job.CancelAsked = await JobBoard.SaveProgressAsync(session, Job), cancel);
-        feed.Publish(JobView.Of(Job));
+        Publish();
         if (Job.CancelAsked)
         {
             throw new JobCancelledException();
         }
     }
+
+    /// <summary>Notes within a change of the job itself how far it has come with it; for jobs that run to their end. <see cref="Publish"/> after the commit.</summary>
+    public async Task NoteAsync(WriteSession session, long done, long total, string? message)
+    {
+        (Job.Done, Job.Total, Job.Message) = (done, total, message);
+        await JobBoard.SaveProgressAsync(session, Job);
+    }
+
+    /// <summary>Pushes how far the work has come to those who watch it.</summary>
+    public void Publish() => feed.Publish(JobView.Of(Job));
 }
 
 /// <summary>How many items one transaction of a job covers.</summary>

@@ -159,7 +159,7 @@ public static class LedgerEndpoints
             entry["body"] = body;
         }
 
-        entry["inclusion"] = CertificateDocument.Hashes(prover.InclusionProof((int)sequence - 1));
+        entry["inclusion"] = new JsonArray([.. prover.InclusionProof((int)sequence - 1).Select(h => (JsonNode)Convert.ToHexStringLower(h))]);
         return entry;
     }
 }

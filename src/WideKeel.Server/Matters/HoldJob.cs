@@ -1,3 +1,4 @@
+using System.Diagnostics;
 using System.Globalization;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
@@ -16,6 +17,7 @@ public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writ
 {
     public const string KindName = "hold";
     private static readonly int Portion = Portions.Or(250_000);
+    private static readonly TimeSpan Brief = TimeSpan.FromMilliseconds(250);
 
     public string Kind => KindName;
 
@@ -36,32 +38,46 @@ public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writ
             return "It had been applied already.";
         }
 
+        long held = 0;
         var at = long.TryParse(run.Job.Cursor, CultureInfo.InvariantCulture, out var cursor) ? cursor : 0;
-        while (at < last)
+        long size = Portion;
+        bool done;
+        do
         {
             var after = at;
-            at += Portion;
+            at += size;
+            done = at >= last;
+            var began = Stopwatch.GetTimestamp();
             await writer.RunAsync(run.Actor, async session =>
             {
                 var query = (await HoldQuery.OfAsync(order.InForce!, order.MatterId, session.Db, calendar, cancel, (order.Containers, order.Names))).Value;
                 Holds.Apply(session, order.Id, query.Where, query.Bind, after, at);
                 run.Job.Cursor = at.ToString(CultureInfo.InvariantCulture);
-                await session.Db.Jobs.Where(j => j.Id == run.Job.Id).ExecuteUpdateAsync(set => set.SetProperty(j => j.Cursor, run.Job.Cursor), cancel);
+                await run.NoteAsync(session, Math.Min(at, last), last, "Going through what exists");
+                if (done)
+                {
+                    held = await FinishAsync(session, order, cancel);
+                }
             }, cancel);
-            await run.ReportAsync(Math.Min(at, last), last, "Going through what exists", cancel);
+            run.Publish();
+            // Each commit waits for the disk; where little is found, few of them do. Others who write wait no longer for it than they would have.
+            size = Stopwatch.GetElapsedTime(began) < Brief ? size * 4 : size;
         }
+        while (!done);
 
-        long held = 0;
-        await writer.RunAsync(run.Actor, async session =>
-        {
-            held = await session.Db.HoldItems.LongCountAsync(h => h.OrderId == order.Id && h.Until == null, cancel);
-            var now = await session.Db.HoldOrders.SingleAsync(o => o.Id == order.Id, cancel);
-            // Put in force again meanwhile, with another definition, it is the next job's to say that it is done.
-            now.AppliedAt = now.State == OrderState.InForce && OrderEndpoints.FingerprintOf(now.InForce) == OrderEndpoints.FingerprintOf(order.InForce) ? session.Now : now.AppliedAt;
-            session.Record("order-applied", MatterAccess.Subject(order.MatterId), after: new JsonObject { ["order"] = order.Number, ["items"] = held });
-            await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", null, "holds");
-        }, cancel);
         queue.Wake();
         return string.Create(CultureInfo.InvariantCulture, $"{held:N0} items are held.");
+    }
+
+    /// <summary>Says that the order is applied, and returns how many items it holds.</summary>
+    private static async Task<long> FinishAsync(WriteSession session, HoldOrder order, CancellationToken cancel)
+    {
+        var held = await session.Db.HoldItems.LongCountAsync(h => h.OrderId == order.Id && h.Until == null, cancel);
+        var now = await session.Db.HoldOrders.SingleAsync(o => o.Id == order.Id, cancel);
+        // Put in force again meanwhile, with another definition, it is the next job's to say that it is done.
+        now.AppliedAt = now.State == OrderState.InForce && OrderEndpoints.FingerprintOf(now.InForce) == OrderEndpoints.FingerprintOf(order.InForce) ? session.Now : now.AppliedAt;
+        session.Record("order-applied", MatterAccess.Subject(order.MatterId), after: new JsonObject { ["order"] = order.Number, ["items"] = held });
+        await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", null, "holds");
+        return held;
     }
 }
