@@ -299,6 +299,29 @@ public sealed class MatterTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task An_order_keeps_the_same_whichever_way_it_is_looked_for_and_nothing_that_was_destroyed()
+    {
+        using var vera = await product.SignInAsync("vera");
+        using var ines = await product.SignInAsync("ines");
+        using var tobias = await product.SignInAsync("tobias");
+        var series = await product.SeriesInForceAsync(ines, "FLT-010", "Tarn Lines", [containers["Fleet"]], Product.Definition(period: "P5Y"));
+        var batch = (await ines.PostOk("batches", new { seriesId = series })).GetProperty("id").GetInt64();
+        await Product.SignAsync(ines, batch);
+        await Product.SignAsync(tobias, batch);
+        await ines.WaitForJobsAsync();
+        // The stub is still found by the words of its title.
+        (await ines.GetOk("items?cql=pier")).GetProperty("total").GetInt64().ShouldBe(2);
+
+        var matter = await OpenAsync(vera);
+        long[] places = [containers["Fleet"], containers["Northern"]];
+        foreach (var (query, reach) in new[] { ("pier", (long[])[]), ("pier", places), ("pier and type = md", []), ("pier and type = md", places) })
+        {
+            var order = await InForceAsync(vera, matter, $"{query} in {reach.Length} places", new { containers = reach, custodians = Array.Empty<long>(), query, from = (string?)null, to = (string?)null });
+            (await HeldAsync(vera, matter, order)).ShouldBe(["notes.md"]);
+        }
+    }
+
+    [Fact]
     public async Task An_item_that_is_held_between_the_signature_and_the_execution_survives()
     {
         using var vera = await product.SignInAsync("vera");

@@ -76,7 +76,7 @@ public static class CustodianEndpoints
 
         var people = await db.DirectoryPeople.AsNoTracking().Found(words).OrderBy(p => p.Name).Take(MostOffers).ToListAsync(cancel);
         var known = await db.Custodians.AsNoTracking().Where(c => c.MatterId == id).Select(c => c.PersonId).ToListAsync(cancel);
-        var reach = (await HoldReach.LoadAsync(db, cancel)).OfUnit(id)!.ToHashSet();
+        var reach = (await HoldReach.LoadAsync(db, cancel)).OfUnit(id).ToHashSet();
         var containers = (await ContainerNamesAsync(db, cancel)).Values.Where(c => reach.Contains(c.Id)).ToList();
         List<CustodianOffer> offers = [];
         foreach (var person in people)
@@ -190,6 +190,6 @@ public static class CustodianEndpoints
     internal static async Task<Refusal?> CheckAsync(long matter, IReadOnlyList<long> containers, WideKeelDb db, CancellationToken cancel)
     {
         var reach = (await HoldReach.LoadAsync(db, cancel)).OfUnit(matter);
-        return containers.Any(c => !reach!.Contains(c)) ? Problems.NotFound("container") : null;
+        return containers.Any(c => !reach.Contains(c)) ? Problems.NotFound("container") : null;
     }
 }

@@ -51,7 +51,7 @@ public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writ
             await writer.RunAsync(run.Actor, async session =>
             {
                 var query = (await HoldQuery.OfAsync(order.InForce!, order.MatterId, session.Db, calendar, cancel, (order.Containers, order.Names))).Value;
-                Holds.Apply(session, order.Id, query.Where, query.Bind, after, at);
+                Holds.Apply(session, order.Id, query.Ids, query.Bind, after, at);
                 run.Job.Cursor = at.ToString(CultureInfo.InvariantCulture);
                 await run.NoteAsync(session, Math.Min(at, last), last, "Going through what exists");
                 if (done)

@@ -18,20 +18,30 @@ internal sealed class HoldQuery
     private readonly QuerySql? query;
     private readonly int today;
 
-    private HoldQuery(HoldDefinition definition, IReadOnlyList<long>? containers, IReadOnlyList<string> names, QuerySql? query, int today)
+    private HoldQuery(HoldDefinition definition, IReadOnlyList<long> containers, bool everywhere, IReadOnlyList<string> names, QuerySql? query, int today)
     {
         (this.query, this.today) = (query, today);
         (Containers, Names) = (containers, names);
-        Reach = Holds.ReachSql(containers, names, definition, parameters);
+        Reach = Holds.ReachSql(everywhere ? null : containers, names, definition, parameters);
         Where = $"i.DestroyedAt IS NULL AND {Reach}{(query is null ? "" : $" AND {query.Where}")}";
     }
 
     public string Where { get; }
 
+    /// <summary>
+    /// The ids of what fits, in a range of ids from after <c>$after</c> through <c>$through</c>. A query of words alone leads with the full-text index; one
+    /// that also reaches everywhere need not look at the items at all, but for the few that were destroyed.
+    /// </summary>
+    public string Ids => query?.Match is not { } match
+        ? $"SELECT i.Id AS Id FROM item i WHERE i.Id > $after AND i.Id <= $through AND {Where.Replace(QuerySql.Rowids, "AND rowid > $after AND rowid <= $through", StringComparison.Ordinal)}"
+        : Reach == Holds.Everywhere
+            ? $"SELECT f.rowid AS Id FROM item_fts f WHERE f.item_fts MATCH {match} AND f.rowid > $after AND f.rowid <= $through AND f.rowid NOT IN (SELECT Id FROM item WHERE DestroyedAt IS NOT NULL)"
+            : $"SELECT i.Id AS Id FROM item_fts f CROSS JOIN item i ON i.Id = f.rowid WHERE f.item_fts MATCH {match} AND f.rowid > $after AND f.rowid <= $through AND i.DestroyedAt IS NULL AND {Reach}";
+
     /// <summary>Without the query.</summary>
     public string Reach { get; }
 
-    public IReadOnlyList<long>? Containers { get; }
+    public IReadOnlyList<long> Containers { get; }
 
     public IReadOnlyList<string> Names { get; }
 
@@ -48,8 +58,9 @@ internal sealed class HoldQuery
             return mistake;
         }
 
-        var (containers, names) = settled ?? await HoldReach.OfAsync(definition, db, cancel);
-        containers ??= (await HoldReach.LoadAsync(db, cancel)).OfUnit(matter);
+        var (chosen, names) = settled ?? await HoldReach.OfAsync(definition, db, cancel);
+        var reach = await HoldReach.LoadAsync(db, cancel);
+        var containers = chosen ?? reach.OfUnit(matter);
         await db.Database.OpenConnectionAsync(cancel);
         QuerySql? query = null;
         if (compiled.Value is { } asked)
@@ -63,7 +74,7 @@ internal sealed class HoldQuery
             query = translated.Value;
         }
 
-        return new HoldQuery(definition, containers, names, query, calendar.Today.ToDayNumber());
+        return new HoldQuery(definition, containers, reach.IsEverywhere(containers), names, query, calendar.Today.ToDayNumber());
     }
 
     public void Bind(SqliteCommand command)

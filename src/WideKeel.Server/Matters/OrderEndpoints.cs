@@ -400,7 +400,7 @@ public static class OrderEndpoints
                 return new Refusal("order-not-in-force", null, "Items are pinned to an order that is in force.");
             }
 
-            var reach = (await HoldReach.LoadAsync(session.Db, cancel)).OfUnit(id)!;
+            var reach = (await HoldReach.LoadAsync(session.Db, cancel)).OfUnit(id);
             var items = await session.Db.Items.AsNoTracking().Where(i => chosen.Contains(i.Id) && i.DestroyedAt == null && reach.Contains(i.ContainerId)).Select(i => i.Id).ToListAsync(cancel);
             if (items.Count != chosen.Count)
             {

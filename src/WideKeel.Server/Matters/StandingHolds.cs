@@ -26,7 +26,7 @@ internal static class StandingHolds
         return new([.. orders.Select(o =>
         {
             var condition = o.InForce!.Check(today) is { Refused: false, Value: { } compiled } ? compiled.Condition : null;
-            return new StandingOrder(o.Id, reach.ContainersOf(o)?.ToHashSet(), o.Names.ToHashSet(), condition, o.InForce!);
+            return new StandingOrder(o.Id, reach.ContainersOf(o).ToHashSet(), o.Names.ToHashSet(), condition, o.InForce!);
         })]);
     }
 
@@ -71,11 +71,13 @@ internal sealed class HoldReach
         await db.Matters.AsNoTracking().Select(m => new { m.Id, m.Unit!.Path }).ToDictionaryAsync(m => m.Id, m => m.Path, cancel),
         [.. (await Store.Retention.Ruling.ContainersAsync(db)).Select(c => (c.Id, c.UnitPath))]);
 
-    /// <summary>Null where it reaches everywhere in the organisation.</summary>
-    public IReadOnlyList<long>? ContainersOf(HoldOrder order) => order.Containers ?? OfUnit(order.MatterId);
+    public IReadOnlyList<long> ContainersOf(HoldOrder order) => order.Containers ?? OfUnit(order.MatterId);
 
     /// <summary>All containers of the matter's unit.</summary>
-    public IReadOnlyList<long>? OfUnit(long matter) => [.. containers.Where(c => c.UnitPath.StartsWith(unitOfMatter[matter], StringComparison.Ordinal)).Select(c => c.Id)];
+    public IReadOnlyList<long> OfUnit(long matter) => [.. containers.Where(c => c.UnitPath.StartsWith(unitOfMatter[matter], StringComparison.Ordinal)).Select(c => c.Id)];
+
+    /// <summary>Whether these are all containers that there are.</summary>
+    public bool IsEverywhere(IReadOnlyList<long> some) => some.Count == containers.Count;
 
     /// <summary>The containers and names of a definition; a definition without containers and custodians has neither, and reaches the whole unit.</summary>
     public static async Task<(IReadOnlyList<long>? Containers, IReadOnlyList<string> Names)> OfAsync(HoldDefinition definition, WideKeelDb db, CancellationToken cancel)

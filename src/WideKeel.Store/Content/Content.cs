@@ -274,6 +274,7 @@ internal sealed class ItemTable : IEntityTypeConfiguration<Item>
         table.HasIndex(i => new { i.ContainerId, i.Path }).IsUnique().HasFilter("DestroyedAt IS NULL");
         table.HasIndex(i => new { i.SeriesId, i.DisposableFrom });
         table.HasIndex(i => i.DisposableFrom);
+        table.HasIndex(i => i.DestroyedAt).HasFilter("DestroyedAt IS NOT NULL");
         table.HasIndex(i => i.BatchId);
         table.HasIndex(i => i.Hash);
         table.HasIndex(i => i.Subject);

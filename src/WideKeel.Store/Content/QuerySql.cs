@@ -42,7 +42,8 @@ public sealed class QuerySql
     {
         this.connection = connection;
         Query = query;
-        Where = Sql(query.Condition);
+        Match = query.Condition is not Condition.Everything && Words(query.Condition) is { Length: > 0 } match ? Parameter(match) : null;
+        Where = Match is null ? Sql(query.Condition) : InIndex(Match);
         Relevance = RelevanceOf(query.Condition);
     }
 
@@ -50,6 +51,9 @@ public sealed class QuerySql
 
     /// <summary>The condition; its parameters and functions are bound by <see cref="Bind"/>.</summary>
     public string Where { get; }
+
+    /// <summary>A full-text query that says all that <see cref="Where"/> does, as a parameter; null where the index alone cannot say it.</summary>
+    public string? Match { get; }
 
     /// <summary>A full-text query for all the words that are looked for, to rank by; null where there is none. Bound as <c>$relevance</c>.</summary>
     public string? Relevance { get; }
@@ -103,7 +107,7 @@ public sealed class QuerySql
     {
         Condition.Everything => "1",
         Condition.Any { Of.Count: 0 } => "0",
-        _ when Words(condition) is { } match => InIndex(match),
+        _ when Words(condition) is { } match => match.Length == 0 ? "0" : InIndex(Parameter(match)),
         Condition.All all => Group(all.Of, " AND ", parts => new Condition.All(parts)),
         Condition.Any any => Group(any.Of, " OR ", parts => new Condition.Any(parts)),
         Condition.Not not => $"NOT ({Sql(not.Of)})",
@@ -130,7 +134,7 @@ public sealed class QuerySql
         ? $"({string.Join(joint, parts)})"
         : Grouped([.. parts.Chunk(MostSideBySide).Select(c => Grouped([.. c], joint))], joint);
 
-    private string InIndex(string match) => match.Length == 0 ? "0" : $"i.Id IN (SELECT rowid FROM item_fts WHERE item_fts MATCH {Parameter(match)} {Rowids})";
+    private static string InIndex(string parameter) => $"i.Id IN (SELECT rowid FROM item_fts WHERE item_fts MATCH {parameter} {Rowids})";
 
     /// <summary>A full-text query that means exactly this; empty where nothing can fit; null where the index cannot say it.</summary>
     private string? Words(Condition condition)

@@ -11,6 +11,9 @@ namespace WideKeel.Store.Matters;
 /// <summary>What is held, asked of the index of holds: by item, for all of them, or as a condition of SQL.</summary>
 public static class Holds
 {
+    /// <summary>The condition of a reach that leaves nothing out.</summary>
+    public const string Everywhere = "1";
+
     /// <summary>A condition over <c>i</c> (item); <c>$today</c> is bound by whoever uses it.</summary>
     public const string HeldSql = "EXISTS (SELECT 1 FROM hold_item h WHERE h.ItemId = i.Id AND (h.Until IS NULL OR h.Until >= $today))";
 
@@ -44,11 +47,11 @@ public static class Holds
     /// Puts a portion of what an order keeps into the index: items of a range of ids that its condition finds. What is there already is left as it is, but for
     /// a release that had begun, which ends.
     /// </summary>
-    /// <param name="where">Condition over <c>i</c>.</param>
-    public static void Apply(WriteSession session, long order, string where, Action<SqliteCommand> bind, long after, long through)
+    /// <param name="ids">Selects them as <c>Id</c>, between <c>$after</c> and <c>$through</c>.</param>
+    public static void Apply(WriteSession session, long order, string ids, Action<SqliteCommand> bind, long after, long through)
     {
         using var insert = session.Command($"""
-            INSERT INTO hold_item (ItemId, OrderId, Pinned) SELECT i.Id, $order, 0 FROM item i WHERE i.Id > $after AND i.Id <= $through AND {where.Replace(Content.QuerySql.Rowids, "AND rowid > $after AND rowid <= $through", StringComparison.Ordinal)}
+            INSERT INTO hold_item (ItemId, OrderId, Pinned) SELECT Id, $order, 0 FROM ({ids}) WHERE TRUE
             ON CONFLICT (ItemId, OrderId) DO UPDATE SET Until = NULL, ReleaseId = NULL WHERE Until IS NOT NULL
             """);
         insert.Parameters.AddWithValue("$order", order);
@@ -99,7 +102,7 @@ public static class Holds
             parts.Add(string.Create(CultureInfo.InvariantCulture, $"MIN(i.Created, i.Modified) <= {to.ToDayNumber()}"));
         }
 
-        return parts.Count == 0 ? "1" : string.Join(" AND ", parts);
+        return parts.Count == 0 ? Everywhere : string.Join(" AND ", parts);
     }
 
     /// <summary>SQLite's own <c>upper</c> knows ASCII only.</summary>
