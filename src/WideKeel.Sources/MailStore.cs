@@ -1,4 +1,3 @@
-using System.Buffers;
 using System.Collections.Concurrent;
 using System.Globalization;
 using System.Security.Cryptography;
@@ -76,9 +75,10 @@ public sealed class MailStore(string root) : IContentSource
             return null;
         }
 
-        using var stream = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete);
+        // The whole message at once: another buffer between would only be copied from.
+        using var stream = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 0);
         stream.Seek(letter.Start, SeekOrigin.Begin);
-        var bytes = new byte[letter.Length];
+        var bytes = GC.AllocateUninitializedArray<byte>(letter.Length);
         stream.ReadExactly(bytes);
         return new MemoryStream(bytes, writable: false);
     }
@@ -189,79 +189,75 @@ public sealed class MailStore(string root) : IContentSource
     {
         OrderedDictionary<string, Letter> letters = [];
         Dictionary<string, int> seen = [];
-        using var stream = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 1, FileOptions.SequentialScan);
-        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
-        var body = new ArrayBufferWriter<byte>();
-        long position = 0, from = -1, start = 0;
-        var blank = true;
-        foreach (var line in Lines(stream))
-        {
-            var span = line.Span;
-            if (blank && span.StartsWith("From "u8))
-            {
-                Close(position);
-                (from, start) = (position, position + span.Length);
-            }
-            else if (from >= 0)
-            {
-                body.Write(span);
-            }
-
-            position += span.Length;
-            blank = span is [(byte)'\n'] or [(byte)'\r', (byte)'\n'];
-        }
-
-        Close(position);
-        return letters;
-
-        void Close(long end)
-        {
-            if (from < 0)
-            {
-                body.ResetWrittenCount();
-                return;
-            }
-
-            // The blank line before the next "From " belongs to the mailbox, not to the message.
-            var written = body.WrittenSpan;
-            var length = written.EndsWith("\r\n\r\n"u8) ? written.Length - 2 : written.EndsWith("\n\n"u8) ? written.Length - 1 : written.Length;
-            var content = written[..length];
-            hash.AppendData(content);
-            var digest = Convert.ToHexStringLower(hash.GetHashAndReset());
-            var number = seen[digest] = seen.GetValueOrDefault(digest) + 1;
-            var name = $"{digest[..16]}{(number == 1 ? "" : string.Create(CultureInfo.InvariantCulture, $"-{number}"))}.eml";
-            letters.Add(name, new(name, digest, from, start, length, end, SentOf(content)));
-            body.ResetWrittenCount();
-        }
-    }
-
-    /// <summary>The lines of a file with their ends; each is valid until the next is asked for.</summary>
-    private static IEnumerable<ReadOnlyMemory<byte>> Lines(FileStream stream)
-    {
+        using var stream = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 0, FileOptions.SequentialScan);
+        // What is read stands in the buffer from the "From " line of the message at hand on; before the first, the last few bytes do.
         var buffer = new byte[BufferSize];
-        int filled = 0, read;
+        long position = 0;
+        int filled = 0, searched = 0, from = -1, read;
         while ((read = stream.Read(buffer, filled, buffer.Length - filled)) > 0)
         {
             filled += read;
-            var at = 0;
-            while (Array.IndexOf(buffer, (byte)'\n', at, filled - at) is var end and >= 0)
+            int next;
+            while ((next = NextFrom(buffer.AsSpan(0, filled), searched, begins: position == 0)) >= 0)
             {
-                yield return buffer.AsMemory(at, end + 1 - at);
-                at = end + 1;
+                Close(next);
+                (from, searched) = (next, next + 1);
             }
 
-            filled -= at;
-            Buffer.BlockCopy(buffer, at, buffer, 0, filled);
+            searched = Math.Max(searched, filled - "\nFrom ".Length);
+            var kept = from >= 0 ? from : Math.Max(0, searched - "\n\r".Length);
+            Buffer.BlockCopy(buffer, kept, buffer, 0, filled - kept);
+            (position, filled, searched, from) = (position + kept, filled - kept, searched - kept, from >= 0 ? 0 : -1);
             if (filled == buffer.Length)
             {
                 Array.Resize(ref buffer, buffer.Length * 2);
             }
         }
 
-        if (filled > 0)
+        Close(filled);
+        return letters;
+
+        void Close(int end)
         {
-            yield return buffer.AsMemory(0, filled);
+            if (from < 0)
+            {
+                return;
+            }
+
+            var whole = buffer.AsSpan(from, end - from);
+            var start = whole.IndexOf((byte)'\n') is var line and >= 0 ? line + 1 : whole.Length;
+            var content = whole[start..];
+            // The blank line before the next "From " belongs to the mailbox, not to the message.
+            content = content.EndsWith("\r\n\r\n"u8) ? content[..^2] : content.EndsWith("\n\n"u8) ? content[..^1] : content;
+            var digest = Convert.ToHexStringLower(SHA256.HashData(content));
+            var number = seen[digest] = seen.GetValueOrDefault(digest) + 1;
+            var name = $"{digest[..16]}{(number == 1 ? "" : string.Create(CultureInfo.InvariantCulture, $"-{number}"))}.eml";
+            letters.Add(name, new(name, digest, position + from, position + from + start, content.Length, position + end, SentOf(content)));
         }
+    }
+
+    /// <summary>Where the next line "From …" begins that stands first in the file or after a blank line; -1 where none does.</summary>
+    /// <param name="at">What stands before has been searched.</param>
+    /// <param name="begins">The bytes are those with which the file begins.</param>
+    private static int NextFrom(ReadOnlySpan<byte> bytes, int at, bool begins)
+    {
+        if (at == 0 && begins && bytes.StartsWith("From "u8))
+        {
+            return 0;
+        }
+
+        while (bytes[at..].IndexOf("\nFrom "u8) is var found and >= 0)
+        {
+            var before = bytes[..(at + found)];
+            if (before.EndsWith("\n"u8) || before.EndsWith("\n\r"u8) || (begins && (before.Length == 0 || before.SequenceEqual("\r"u8))))
+            {
+                return before.Length + 1;
+            }
+
+            at = before.Length + 1;
+        }
+
+        return -1;
     }
 
     /// <summary>The date that the message carries; the beginning of 1970 where it has none that can be read.</summary>

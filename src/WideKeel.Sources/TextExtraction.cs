@@ -54,6 +54,7 @@ public static class TextExtraction
     private const long MaxAttachmentBytes = 20_000_000;
     private const int MaxFieldName = 40;
     private const int MaxFields = 50;
+    private const int ShortMailBytes = 128 << 10;
     private static readonly TimeSpan MaxTime = TimeSpan.FromSeconds(30);
     private static readonly HashSet<string> PlainTypes = ["txt", "md", "csv", "log", "json", "xml"];
     private static readonly Dictionary<string, Func<string, Extracted>> Documents = new() { ["html"] = Html, ["htm"] = Html, ["docx"] = Docx, ["xlsx"] = Xlsx, ["pptx"] = Pptx, ["pdf"] = Pdf, ["eml"] = MailFile };
@@ -105,7 +106,7 @@ public static class TextExtraction
     {
         try
         {
-            return await Task.Run(() => Mail(message), cancel).WaitAsync(MaxTime, cancel);
+            return ShortMail(message) ?? await Task.Run(() => Mail(message), cancel).WaitAsync(MaxTime, cancel);
         }
         catch (TimeoutException)
         {
@@ -315,9 +316,32 @@ public static class TextExtraction
         return Mail(stream);
     }
 
+    /// <summary>A short message of plain text is read sooner than another thread is found for it. Null, and nothing read, for every other: what it carries may take its time.</summary>
+    private static Extracted? ShortMail(Stream stream)
+    {
+        if (stream.Length > ShortMailBytes)
+        {
+            return null;
+        }
+
+        using var message = MimeMessage.Load(stream, persistent: true);
+        if (message.Body is TextPart { IsPlain: true, IsAttachment: false })
+        {
+            return Mail(message);
+        }
+
+        stream.Position = 0;
+        return null;
+    }
+
     private static Extracted Mail(Stream stream)
     {
-        using var message = MimeMessage.Load(stream);
+        using var message = MimeMessage.Load(stream, persistent: true);
+        return Mail(message);
+    }
+
+    private static Extracted Mail(MimeMessage message)
+    {
         var body = message.TextBody ?? (message.HtmlBody is { } html ? new HtmlParser().ParseDocument(html).Body?.TextContent : null) ?? "";
         var text = $"From: {message.From}\nTo: {message.To}\nSubject: {message.Subject}\n\n{body}";
         List<(string, string)> fields = [("title", message.Subject ?? ""), ("author", message.From.Mailboxes.FirstOrDefault()?.Address ?? "")];

@@ -1,10 +1,9 @@
-using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata;
 
 namespace WideKeel.Store;
 
-/// <summary>Inserts many rows of one table by one prepared command; tracking each would cost several times what SQLite takes for it.</summary>
+/// <summary>Inserts many rows of one table by one prepared statement; tracking each would cost several times what SQLite takes for it.</summary>
 public static class BulkInsert
 {
     /// <summary>Inserts rows whose keys are set. Columns and conversions are those of the model.</summary>
@@ -13,18 +12,17 @@ public static class BulkInsert
     {
         var type = session.Db.Model.FindEntityType(typeof(T)) ?? throw new ArgumentException($"{typeof(T).Name} has no table.", nameof(rows));
         var table = StoreObjectIdentifier.Table(type.GetTableName()!);
-        var columns = type.GetProperties().Select((p, i) => (Property: p, Name: p.GetColumnName(table)!, Parameter: FormattableString.Invariant($"$p{i}"), p.GetTypeMapping().Converter)).ToArray();
-        using var command = session.Command($"INSERT INTO {table.Name} ({string.Join(", ", columns.Select(c => $"\"{c.Name}\""))}) VALUES ({string.Join(", ", columns.Select(c => c.Parameter))})");
-        var parameters = columns.Select(c => command.Parameters.Add(new SqliteParameter(c.Parameter, null))).ToArray();
+        var columns = type.GetProperties().Select(p => (Property: p.PropertyInfo!, Name: p.GetColumnName(table)!, p.GetTypeMapping().Converter)).ToArray();
+        using var insert = new Statement(session.Connection, $"INSERT INTO {table.Name} ({string.Join(", ", columns.Select(c => $"\"{c.Name}\""))}) VALUES ({string.Join(", ", columns.Select(_ => "?"))})");
         foreach (var row in rows)
         {
-            for (var i = 0; i < columns.Length; i++)
+            foreach (var (at, (property, _, converter)) in columns.Index())
             {
-                var value = columns[i].Property.PropertyInfo!.GetValue(row);
-                parameters[i].Value = (value is null || columns[i].Converter is not { } converter ? value : converter.ConvertToProvider(value)) ?? DBNull.Value;
+                var value = property.GetValue(row);
+                insert.Bind(at + 1, value is null || converter is null ? value : converter.ConvertToProvider(value));
             }
 
-            command.ExecuteNonQuery();
+            insert.Run();
         }
     }
 

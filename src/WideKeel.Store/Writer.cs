@@ -81,19 +81,16 @@ public sealed class Writer : IDisposable
         List<byte[]> leaves = new(pending.Count);
         if (pending.Count > 0)
         {
-            using var insert = connection.CreateCommand();
-            insert.Transaction = (SqliteTransaction)transaction.GetDbTransaction();
-            insert.CommandText = "INSERT INTO ledger (Sequence, Body, LeafHash) VALUES ($sequence, $body, $hash)";
-            var sequence = insert.Parameters.Add("$sequence", SqliteType.Integer);
-            var body = insert.Parameters.Add("$body", SqliteType.Text);
-            var hash = insert.Parameters.Add("$hash", SqliteType.Blob);
+            using var insert = new Statement(connection, "INSERT INTO ledger (Sequence, Body, LeafHash) VALUES (?, ?, ?)");
             foreach (var entry in pending)
             {
                 var number = range.Size + leaves.Count + 1;
                 var text = new LedgerEntry(number, now, actor, entry.Verb, entry.Subject, entry.Before, entry.After, entry.Reason).ToCanonicalText();
                 var leaf = MerkleTree.LeafHash(Encoding.UTF8.GetBytes(text));
-                (sequence.Value, body.Value, hash.Value) = (number, text, leaf);
-                insert.ExecuteNonQuery();
+                insert.Bind(1, number);
+                insert.Bind(2, text);
+                insert.Bind(3, leaf);
+                insert.Run();
                 leaves.Add(leaf);
             }
         }

@@ -44,6 +44,54 @@ public sealed class MailStoreTests : IAsyncLifetime
         found.Select(f => f.Path).Distinct().Count().ShouldBe(found.Count);
     }
 
+    /// <summary>RFC 4155, appendix A, taken line by line; here the lines are short and their ends mixed, so that wherever a reading ends, something begins.</summary>
+    [Theory]
+    [InlineData(1)]
+    [InlineData(2)]
+    [InlineData(3)]
+    public void A_mailbox_longer_than_one_reading_is_cut_where_its_lines_say(int seed)
+    {
+        var random = new Random(seed);
+        string[] lines = ["From a", "From a", "From", ">From a", "", "", "", "text", "x"];
+        using var bytes = new MemoryStream();
+        using var message = new MemoryStream();
+        List<string> expected = [];
+        var (within, blank) = (false, true);
+        while (bytes.Length < 3_500_000)
+        {
+            var line = Encoding.ASCII.GetBytes(lines[random.Next(lines.Length)] + new string('y', random.Next(30) * random.Next(2)) + (random.Next(3) == 0 ? "\r\n" : "\n"));
+            if (blank && line.AsSpan().StartsWith("From "u8))
+            {
+                End();
+                within = true;
+            }
+            else if (within)
+            {
+                message.Write(line);
+            }
+
+            blank = line is [(byte)'\n'] or [(byte)'\r', (byte)'\n'];
+            bytes.Write(line);
+        }
+
+        End();
+        var folder = Directory.CreateDirectory(Path.Combine(product.Folder, "long")).FullName;
+        File.WriteAllBytes(Path.Combine(folder, "long.mbox"), bytes.ToArray());
+        new MailStore(folder).Walk().Cast<Found.File>().Select(f => f.Hash).ShouldBe(expected);
+
+        void End()
+        {
+            var text = message.ToArray().AsSpan();
+            text = text.EndsWith("\r\n\r\n"u8) ? text[..^2] : text.EndsWith("\n\n"u8) ? text[..^1] : text;
+            if (within)
+            {
+                expected.Add(Convert.ToHexStringLower(SHA256.HashData(text)));
+            }
+
+            message.SetLength(0);
+        }
+    }
+
     [Fact]
     public async Task Messages_are_items_of_conversations_with_the_text_of_their_attachments()
     {

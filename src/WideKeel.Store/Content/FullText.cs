@@ -26,19 +26,17 @@ public static class FullText
     /// </summary>
     private static readonly (string Name, long Value)[] Settings = [("deletemerge", 50), ("automerge", 8), ("hashsize", 16 << 20)];
 
-    private const string Insert = "INSERT OR REPLACE INTO item_fts(rowid, title, text, author, owner) VALUES ($id, $title, $text, $author, $owner)";
+    private const string Insert = "INSERT OR REPLACE INTO item_fts(rowid, title, text, author, owner) VALUES (?, ?, ?, ?, ?)";
 
     public static void Put(WriteSession session, Item item, string text) => Put(session, [(item, Words.Folded(text))]);
 
     /// <param name="items">Each with the folded words of its text.</param>
     public static void Put(WriteSession session, IEnumerable<(Item Item, string Folded)> items)
     {
-        using var command = session.Command(Insert);
+        using var insert = new Statement(session.Connection, Insert);
         foreach (var (item, folded) in items)
         {
-            command.Parameters.Clear();
-            Bind(command, item.Id, item.Title, folded, item.Author, item.Owner);
-            command.ExecuteNonQuery();
+            Put(insert, item.Id, item.Title, folded, item.Author, item.Owner);
         }
     }
 
@@ -84,17 +82,14 @@ public static class FullText
         empty.CommandText = Drop + Create;
         empty.ExecuteNonQuery();
         Set(connection);
-        using var insert = connection.CreateCommand();
-        insert.CommandText = Insert;
+        using var insert = new Statement(connection, Insert);
         using var read = connection.CreateCommand();
         read.CommandText = "SELECT i.Id, i.Title, t.Text, i.Author, i.Owner FROM item i LEFT JOIN item_text t ON t.ItemId = i.Id";
         using (var reader = read.ExecuteReader())
         {
             while (reader.Read())
             {
-                insert.Parameters.Clear();
-                Bind(insert, reader.GetInt64(0), reader.GetString(1), reader.IsDBNull(2) ? "" : Words.Folded(reader.GetString(2)), reader.IsDBNull(3) ? null : reader.GetString(3), reader.IsDBNull(4) ? null : reader.GetString(4));
-                insert.ExecuteNonQuery();
+                Put(insert, reader.GetInt64(0), reader.GetString(1), reader.IsDBNull(2) ? "" : Words.Folded(reader.GetString(2)), reader.IsDBNull(3) ? null : reader.GetString(3), reader.IsDBNull(4) ? null : reader.GetString(4));
             }
         }
 
@@ -123,12 +118,13 @@ public static class FullText
         return (long)command.ExecuteScalar()!;
     }
 
-    private static void Bind(SqliteCommand command, long id, string title, string folded, string? author, string? owner)
+    private static void Put(Statement insert, long id, string title, string folded, string? author, string? owner)
     {
-        command.Parameters.AddWithValue("$id", id);
-        command.Parameters.AddWithValue("$title", Words.Folded(title));
-        command.Parameters.AddWithValue("$text", folded);
-        command.Parameters.AddWithValue("$author", Words.Folded(author ?? ""));
-        command.Parameters.AddWithValue("$owner", Words.Folded(owner ?? ""));
+        insert.Bind(1, id);
+        insert.Bind(2, Words.Folded(title));
+        insert.Bind(3, folded);
+        insert.Bind(4, Words.Folded(author ?? ""));
+        insert.Bind(5, Words.Folded(owner ?? ""));
+        insert.Run();
     }
 }

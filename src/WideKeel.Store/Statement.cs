@@ -1,0 +1,87 @@
+using System.Buffers;
+using System.Text;
+using Microsoft.Data.Sqlite;
+using SQLitePCL;
+
+namespace WideKeel.Store;
+
+/// <summary>
+/// A prepared statement without a result that is run many times over, its parameters bound by their places from 1 on. For what is written by the thousand:
+/// a command looks each parameter up by its name and makes a reader for each run, which there costs as much as SQLite's own work.
+/// </summary>
+internal sealed class Statement : IDisposable
+{
+    private readonly sqlite3 database;
+    private readonly sqlite3_stmt statement;
+    private byte[] utf8 = ArrayPool<byte>.Shared.Rent(4096);
+
+    /// <param name="connection">Open; within its transaction, if it has one.</param>
+    /// <exception cref="SqliteException">SQLite does not take the statement.</exception>
+    public Statement(SqliteConnection connection, string sql)
+    {
+        database = connection.Handle!;
+        Check(raw.sqlite3_prepare_v2(database, sql, out statement));
+    }
+
+    /// <param name="at">From 1 on.</param>
+    /// <param name="value">Null, text, bytes, or something that is a whole number or a truth value.</param>
+    public void Bind(int at, object? value)
+    {
+        switch (value)
+        {
+            case null:
+                Check(raw.sqlite3_bind_null(statement, at));
+                break;
+            case string text:
+                Bind(at, text);
+                break;
+            case byte[] bytes:
+                Check(raw.sqlite3_bind_blob(statement, at, bytes));
+                break;
+            case long number:
+                Bind(at, number);
+                break;
+            case int or short or byte or bool:
+                Bind(at, Convert.ToInt64(value, System.Globalization.CultureInfo.InvariantCulture));
+                break;
+            default:
+                throw new ArgumentException($"A {value.GetType().Name} cannot be bound.", nameof(value));
+        }
+    }
+
+    public void Bind(int at, long value) => Check(raw.sqlite3_bind_int64(statement, at, value));
+
+    public void Bind(int at, string text)
+    {
+        var most = Encoding.UTF8.GetMaxByteCount(text.Length);
+        if (most > utf8.Length)
+        {
+            ArrayPool<byte>.Shared.Return(utf8);
+            utf8 = ArrayPool<byte>.Shared.Rent(most);
+        }
+
+        Check(raw.sqlite3_bind_text(statement, at, utf8.AsSpan(0, Encoding.UTF8.GetBytes(text, utf8))));
+    }
+
+    /// <summary>Runs it with what is bound; that stays bound.</summary>
+    /// <exception cref="SqliteException">What SQLite refused.</exception>
+    public void Run()
+    {
+        var result = raw.sqlite3_step(statement);
+        if (result != raw.SQLITE_DONE)
+        {
+            // The message is that of the step, so it is asked for before the reset.
+            Check(result);
+        }
+
+        Check(raw.sqlite3_reset(statement));
+    }
+
+    public void Dispose()
+    {
+        statement.Dispose();
+        ArrayPool<byte>.Shared.Return(utf8);
+    }
+
+    private void Check(int result) => SqliteException.ThrowExceptionForRC(result, database);
+}
