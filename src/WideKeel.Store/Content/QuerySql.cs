@@ -43,7 +43,7 @@ public sealed class QuerySql
         this.connection = connection;
         Query = query;
         Match = query.Condition is not Condition.Everything && Words(query.Condition) is { Length: > 0 } match ? Parameter(match) : null;
-        Where = Match is null ? Sql(query.Condition) : InIndex(Match);
+        Where = Match is null ? Sql(query.Condition) : Among(Match);
         Relevance = RelevanceOf(query.Condition);
     }
 
@@ -107,7 +107,7 @@ public sealed class QuerySql
     {
         Condition.Everything => "1",
         Condition.Any { Of.Count: 0 } => "0",
-        _ when Words(condition) is { } match => match.Length == 0 ? "0" : InIndex(Parameter(match)),
+        _ when Words(condition) is { } match => InIndex(match),
         Condition.All all => Group(all.Of, " AND ", parts => new Condition.All(parts)),
         Condition.Any any => Group(any.Of, " OR ", parts => new Condition.Any(parts)),
         Condition.Not not => $"NOT ({Sql(not.Of)})",
@@ -134,7 +134,9 @@ public sealed class QuerySql
         ? $"({string.Join(joint, parts)})"
         : Grouped([.. parts.Chunk(MostSideBySide).Select(c => Grouped([.. c], joint))], joint);
 
-    private static string InIndex(string parameter) => $"i.Id IN (SELECT rowid FROM item_fts WHERE item_fts MATCH {parameter} {Rowids})";
+    private string InIndex(string match) => match.Length == 0 ? "0" : Among(Parameter(match));
+
+    private static string Among(string parameter) => $"i.Id IN (SELECT rowid FROM item_fts WHERE item_fts MATCH {parameter} {Rowids})";
 
     /// <summary>A full-text query that means exactly this; empty where nothing can fit; null where the index cannot say it.</summary>
     private string? Words(Condition condition)
