@@ -80,15 +80,18 @@ public sealed class Documents(int seed, LocalDate today)
         return written;
     }
 
-    /// <summary>Writes the mail store: mailboxes and a folder of messages, with conversations and attachments. Returns the number of messages.</summary>
-    public int WriteMail(string root, int scale)
+    /// <summary>
+    /// Writes the mail store: mailboxes and a folder of messages, with conversations and attachments; of each what was sent after one day through another.
+    /// Returns the number of messages.
+    /// </summary>
+    public int WriteMail(string root, int scale, LocalDate after, LocalDate through)
     {
         var written = 0;
         Directory.CreateDirectory(root);
         foreach (var box in Scenario.Mailboxes)
         {
             var inFile = box.Name.EndsWith(".mbox", StringComparison.Ordinal);
-            using var file = inFile ? File.Create(Path.Combine(root, box.Name)) : null;
+            using var file = inFile ? new FileStream(Path.Combine(root, box.Name), FileMode.Append) : null;
             for (var i = 0; i < box.Conversations * scale; i++)
             {
                 var day = today.PlusDays(-(int)((long)((box.Conversations * scale) - 1 - i) * Years * 365 / (box.Conversations * scale)) - random.Next(20, 40));
@@ -98,9 +101,12 @@ public sealed class Documents(int seed, LocalDate today)
                 for (var n = 0; n < random.Next(2, 6); n++)
                 {
                     using var message = Letter(box, topic, other, day.PlusDays(n * random.Next(0, 4)), $"{box.Address.Split('@')[0]}.{i + 1}.{n + 1}", before, n, i);
-                    Put(message, file, Path.Combine(root, box.Name, $"{message.Date:yyyy-MM-dd} {i + 1:000}-{n + 1}.eml"));
                     before.Add(message.MessageId!);
-                    written++;
+                    if (LocalDate.FromDateTime(message.Date.UtcDateTime) is var sent && sent > after && sent <= through)
+                    {
+                        Put(message, file, Path.Combine(root, box.Name, $"{message.Date:yyyy-MM-dd} {i + 1:000}-{n + 1}.eml"));
+                        written++;
+                    }
                 }
             }
         }

@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
@@ -40,7 +41,7 @@ public static class DemoSeed
             return;
         }
 
-        string[] contents = [ShareFolder(options), MailFolder(options), WorkspaceFolder(options)];
+        string[] contents = [ShareFolder(options), MailFolder(options), WorkspaceFolder(options), Beside(options, "later")];
         if (Directory.Exists(options.DataFolder) && Directory.EnumerateFileSystemEntries(options.DataFolder).Any())
         {
             if (!File.Exists(marker))
@@ -79,14 +80,22 @@ public static class DemoSeed
 
             say("Writing its files …");
             clock.Behind = Duration.FromDays(WeeksBefore * 7);
-            var files = new Documents(seed, today).Write(share, scale) + new Documents(seed + 1, today).WriteMail(MailFolder(options), scale)
+            var setUpOn = today.PlusWeeks(-WeeksBefore);
+            var files = new Documents(seed, today).Write(share, scale) + WriteMail(LocalDate.MinIsoValue, setUpOn)
                 + story.WriteShare(share) + story.WriteMail(MailFolder(options)) + story.WriteWorkspace(WorkspaceFolder(options));
             say($"{files} files and messages written; taking stock …");
-            await FillAsync(address, units, MailFolder(options), WorkspaceFolder(options), seed, clock);
+            var young = new Later(Beside(options, "later"), [share, WorkspaceFolder(options)], setUpOn);
+            await FillAsync(address, units, MailFolder(options), WorkspaceFolder(options), seed, clock, cameSince: () =>
+            {
+                young.Arrive();
+                WriteMail(setUpOn, today);
+            });
             await app.StopAsync();
         }
 
         await File.WriteAllTextAsync(marker, wanted);
+
+        int WriteMail(LocalDate after, LocalDate through) => new Documents(seed + 1, today).WriteMail(MailFolder(options), scale, after, through);
 
         Duration Since(LocalDate day) => options.Clock.GetCurrentInstant() - day.At(new LocalTime(9, 0)).InZoneLeniently(zone).ToInstant();
     }
@@ -204,7 +213,7 @@ public static class DemoSeed
     }
 
     /// <summary>The sources and the schedule of today, and the work of the last weeks.</summary>
-    private static async Task FillAsync(Uri address, Dictionary<string, long> units, string mail, string workspace, int seed, StoryClock clock)
+    private static async Task FillAsync(Uri address, Dictionary<string, long> units, string mail, string workspace, int seed, StoryClock clock, Action cameSince)
     {
         using var setUp = await SignedInAsync(address, Scenario.People.First(p => p.Role == Role.Administrator));
         var former = (await setUp.GetAsync<List<SourceView>>("sources")).Single();
@@ -238,9 +247,10 @@ public static class DemoSeed
             series[planned.Code] = await MakeAsync(ines, planned, units, containers);
         }
 
-        foreach (var (library, _, code) in Scenario.Libraries.Where(l => l.Series is not null))
+        // What comes into these places later belongs where what lies there does; that of the passenger lists is as old as their series.
+        foreach (var (place, code) in Scenario.Containers.Select(c => (c.Name, c.Series)).Concat(Scenario.Mailboxes.Select(m => (m.Name, m.Series))).Concat(Scenario.Libraries.Select(l => (l.Name, l.Series))).Where(p => p.Series is not null && p.Series != Scenario.FormerSeries))
         {
-            await ines.PutAsync<Done>("filing-defaults", new NewFilingDefault(containers[library], "", series[code!]));
+            await ines.PutAsync<Done>("filing-defaults", new NewFilingDefault(containers[place], "", series[code!]));
         }
 
         foreach (var planned in Scenario.Blankets)
@@ -265,12 +275,14 @@ public static class DemoSeed
         await ines.WaitForJobsAsync();
         await DemoMatters.MakeAsync(address, containers, units, clock);
         clock.Behind = Duration.Zero;
+        cameSince();
         foreach (var source in await ines.GetAsync<List<SourceView>>("sources"))
         {
             await ines.PostAsync<JobView>($"sources/{source.Id}/scans", new { });
         }
 
         await ines.WaitForJobsAsync();
+        await TakeOverAsync(setUp, units);
 
         // One batch is finished, one waits for its second signature, one is being looked through, the rest of the docket is as it falls due.
         var done = await tobias.PostAsync<BatchView>("batches", new NewBatch(series["PPL-020"]));
@@ -311,6 +323,33 @@ public static class DemoSeed
     };
 
     /// <summary>A person at the API: keeps the cookie and the form token.</summary>
+    /// <summary>Files that are younger than a day, out of their folders until they arrive there.</summary>
+    private sealed class Later
+    {
+        private readonly string aside;
+        private readonly List<(string Place, string Aside)> files = [];
+
+        public Later(string aside, IEnumerable<string> folders, LocalDate day)
+        {
+            this.aside = Directory.CreateDirectory(aside).FullName;
+            foreach (var file in folders.SelectMany(f => Directory.GetFiles(f, "*", SearchOption.AllDirectories)).Where(f => LocalDate.FromDateTime(File.GetLastWriteTimeUtc(f)) > day))
+            {
+                files.Add((file, Path.Combine(aside, files.Count.ToString(CultureInfo.InvariantCulture))));
+                File.Move(file, files[^1].Aside);
+            }
+        }
+
+        public void Arrive()
+        {
+            foreach (var (place, from) in files)
+            {
+                File.Move(from, place);
+            }
+
+            Directory.Delete(aside);
+        }
+    }
+
     internal sealed class DemoClient : IDisposable
     {
         private readonly HttpClient http;
