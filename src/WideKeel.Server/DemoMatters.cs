@@ -20,21 +20,21 @@ internal static class DemoMatters
         {from}
         """;
 
-    public static async Task MakeAsync(Uri address, IReadOnlyDictionary<string, long> containers, IReadOnlyDictionary<string, long> units, StoryClock clock)
+    public static async Task MakeAsync(Uri address, IReadOnlyDictionary<string, long> containers, IReadOnlyDictionary<string, long> units, Func<int, Task> daysAgo)
     {
         using var vera = await DemoSeed.DemoClient.ConnectAsync(address);
         await vera.SignInAsync("vera.quist@tarnholm.example");
         using var nils = await DemoSeed.DemoClient.ConnectAsync(address);
         await nils.SignInAsync("nils.amdal@tarnholm.example");
         var fuel = await FuelAsync(vera, nils, containers, units[Scenario.Organisation]);
-        await PierAsync(address, vera, nils, containers, units[Scenario.Organisation], clock);
-        clock.Behind = Duration.FromDays(24);
+        await PierAsync(address, vera, nils, containers, units[Scenario.Organisation], daysAgo);
+        await daysAgo(24);
         await EngineerAsync(vera, containers, units[Scenario.Organisation]);
-        clock.Behind = Duration.FromDays(6);
+        await daysAgo(6);
         await CloseFuelAsync(nils, fuel);
     }
 
-    private static async Task PierAsync(Uri address, DemoSeed.DemoClient vera, DemoSeed.DemoClient nils, IReadOnlyDictionary<string, long> containers, long unit, StoryClock clock)
+    private static async Task PierAsync(Uri address, DemoSeed.DemoClient vera, DemoSeed.DemoClient nils, IReadOnlyDictionary<string, long> containers, long unit, Func<int, Task> daysAgo)
     {
         var matter = await vera.PostAsync<MatterView>("matters", new NewMatter("Collision with pier 4", "On 14 February 2026 the Merrow touched pier 4 at Skarv. The harbour office claims the dolphin and nine days of closure.", MatterKind.Litigation, unit));
         var path = $"matters/{matter.Id}";
@@ -47,7 +47,7 @@ internal static class DemoMatters
             await AddCustodianAsync(vera, path, name);
         }
 
-        clock.Behind = Duration.FromDays(66);
+        await daysAgo(66);
         matter = await vera.GetAsync<MatterView>(path);
         var custodians = matter.Custodians.Select(c => c.Id).ToList();
         var collision = new HoldDefinition([containers[Scenario.HarbourShare]], custodians, "\"pier 4\" or dolphin", new LocalDate(2026, 2, 1), new LocalDate(2026, 6, 30));
@@ -55,17 +55,17 @@ internal static class DemoMatters
         await vera.PostAsync<RunView>($"{path}/sweeps/{matter.Sweeps[0].Id}/runs", new { });
         await vera.WaitForJobsAsync();
         await PutInForceAsync(vera, path, "The collision", collision, "The harbour office has claimed; everything about the collision is kept.");
-        clock.Behind = Duration.FromDays(58);
+        await daysAgo(58);
         await PutInForceAsync(vera, path, "Incidents of the Merrow", new HoldDefinition([containers["Incident reports"], containers["Northern Routes - voyage reports"]], [], "Merrow", new LocalDate(2020, 1, 1), null), "Earlier incidents of the vessel will be asked for.");
         await vera.PostAsync<MatterView>($"{path}/orders", new NewOrder("Work on the bow thruster", new HoldDefinition([containers["Dry-dock work orders"]], [], "thruster", new LocalDate(2025, 1, 1), null)));
         await vera.PostAsync<MatterView>($"{path}/notices", new NewNotice(NoticeKind.Hold, "Please keep everything about {matter}", Notice, ["Where do you keep information about it?", "Does anybody else know something?"], 7, 21, []));
-        clock.Behind = Duration.FromDays(55);
+        await daysAgo(55);
         using var edvin = await DemoSeed.DemoClient.ConnectAsync(address);
         await edvin.SignInAsync("edvin.strand@tarnholm.example");
         var page = await edvin.GetAsync<NoticePage>("notices");
         await edvin.PostAsync<Done>($"notices/{page.Token}/{page.Notices[0].Id}/opening", new { });
         await edvin.PostAsync<Done>($"notices/{page.Token}/{page.Notices[0].Id}/acknowledgement", new Acknowledging(["My mailbox, and the folder of the northern voyage reports.", "The mate on watch, and the harbour pilot."]));
-        clock.Behind = Duration.FromDays(31);
+        await daysAgo(31);
         matter = await nils.GetAsync<MatterView>(path);
         await nils.PostAsync<MatterView>($"{path}/bundles", new NewMatterBundle("First disclosure", new BundleOptions(matter.Sweeps[0].Last!.Id, null, Mbox: true, OnePerContent: true, Attachments: true)));
         await nils.WaitForJobsAsync();

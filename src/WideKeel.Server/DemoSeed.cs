@@ -10,6 +10,7 @@ using WideKeel.Demo;
 using WideKeel.Server.Content;
 using WideKeel.Server.Disposition;
 using WideKeel.Server.Jobs;
+using WideKeel.Server.Notifications;
 using WideKeel.Server.People;
 using WideKeel.Server.Retention;
 using WideKeel.Server.SignIn;
@@ -72,25 +73,33 @@ public static class DemoSeed
         {
             await app.StartAsync();
             var address = new Uri(app.Urls.First());
+            var routine = app.Services.GetServices<IHostedService>().OfType<Routine>().Single();
             Directory.CreateDirectory(share);
             say("Setting up Tarnholm Ferries and its former years …");
-            clock.Behind = Since(story.FormerSprings[0]);
+            await GoToAsync(Since(story.FormerSprings[0]));
             var units = await SetUpAsync(address);
-            await FormerYearsAsync(address, units, share, story, day => clock.Behind = Since(day));
+            await FormerYearsAsync(address, units, share, story, day => GoToAsync(Since(day)));
 
             say("Writing its files …");
-            clock.Behind = Duration.FromDays(WeeksBefore * 7);
+            await GoToAsync(Duration.FromDays(WeeksBefore * 7));
             var setUpOn = today.PlusWeeks(-WeeksBefore);
             var files = new Documents(seed, today).Write(share, scale) + WriteMail(LocalDate.MinIsoValue, setUpOn)
                 + story.WriteShare(share) + story.WriteMail(MailFolder(options)) + story.WriteWorkspace(WorkspaceFolder(options));
             say($"{files} files and messages written; taking stock …");
             var young = new Later(Beside(options, "later"), [share, WorkspaceFolder(options)], setUpOn);
-            await FillAsync(address, units, MailFolder(options), WorkspaceFolder(options), seed, clock, cameSince: () =>
+            await FillAsync(address, units, MailFolder(options), WorkspaceFolder(options), seed, days => GoToAsync(Duration.FromDays(days)), cameSince: () =>
             {
                 young.Arrive();
                 WriteMail(setUpOn, today);
             });
             await app.StopAsync();
+
+            // A day begins with its routine, and not some seconds later, when it might meet what is done on the day or not.
+            Task GoToAsync(Duration behind)
+            {
+                clock.Behind = behind;
+                return routine.RunIfDueAsync(CancellationToken.None);
+            }
         }
 
         await File.WriteAllTextAsync(marker, wanted);
@@ -135,13 +144,13 @@ public static class DemoSeed
     }
 
     /// <summary>Years ago there was one series, that of the passenger lists, and a batch of them each spring.</summary>
-    private static async Task FormerYearsAsync(Uri address, Dictionary<string, long> units, string share, Story story, Action<LocalDate> goTo)
+    private static async Task FormerYearsAsync(Uri address, Dictionary<string, long> units, string share, Story story, Func<LocalDate, Task> goTo)
     {
         var planned = Scenario.Series.Single(s => s.Code == Scenario.FormerSeries);
         long series = 0;
         foreach (var day in story.FormerSprings)
         {
-            goTo(day);
+            await goTo(day);
             using var administrator = await SignedInAsync(address, Scenario.People.First(p => p.Role == Role.Administrator));
             using var ines = await SignedInAsync(address, Scenario.People[0]);
             using var tobias = await SignedInAsync(address, Scenario.People[1]);
@@ -213,7 +222,7 @@ public static class DemoSeed
     }
 
     /// <summary>The sources and the schedule of today, and the work of the last weeks.</summary>
-    private static async Task FillAsync(Uri address, Dictionary<string, long> units, string mail, string workspace, int seed, StoryClock clock, Action cameSince)
+    private static async Task FillAsync(Uri address, Dictionary<string, long> units, string mail, string workspace, int seed, Func<int, Task> daysAgo, Action cameSince)
     {
         using var setUp = await SignedInAsync(address, Scenario.People.First(p => p.Role == Role.Administrator));
         var former = (await setUp.GetAsync<List<SourceView>>("sources")).Single();
@@ -273,8 +282,8 @@ public static class DemoSeed
         await ines.PostAsync<Done>("filing-suggestions/learning", new { });
 
         await ines.WaitForJobsAsync();
-        await DemoMatters.MakeAsync(address, containers, units, clock);
-        clock.Behind = Duration.Zero;
+        await DemoMatters.MakeAsync(address, containers, units, daysAgo);
+        await daysAgo(0);
         cameSince();
         foreach (var source in await ines.GetAsync<List<SourceView>>("sources"))
         {

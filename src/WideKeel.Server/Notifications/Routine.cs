@@ -9,6 +9,7 @@ using WideKeel.Server.Matters;
 using WideKeel.Server.Retention;
 using WideKeel.Store;
 using WideKeel.Store.Disposition;
+using WideKeel.Store.People;
 using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Notifications;
@@ -28,12 +29,7 @@ public sealed class Routine(IDbContextFactory<WideKeelDb> databases, Writer writ
         {
             try
             {
-                var today = calendar.Today;
-                await using var db = await databases.CreateDbContextAsync(stoppingToken);
-                if (await db.Organisations.AsNoTracking().AnyAsync(o => o.RoutineOn == null || o.RoutineOn < today, stoppingToken))
-                {
-                    await RunAsync(today, stoppingToken);
-                }
+                await RunIfDueAsync(stoppingToken);
             }
             catch (Exception e) when (e is not OperationCanceledException)
             {
@@ -42,11 +38,28 @@ public sealed class Routine(IDbContextFactory<WideKeelDb> databases, Writer writ
         }
     }
 
+    /// <summary>Does what the day asks for, unless that was done already.</summary>
+    internal async Task RunIfDueAsync(CancellationToken cancel)
+    {
+        var today = calendar.Today;
+        await using var db = await databases.CreateDbContextAsync(cancel);
+        if (await Due(db, today).AnyAsync(cancel))
+        {
+            await RunAsync(today, cancel);
+        }
+    }
+
+    private static IQueryable<Organisation> Due(WideKeelDb db, LocalDate today) => db.Organisations.Where(o => o.RoutineOn == null || o.RoutineOn < today);
+
     private async Task RunAsync(LocalDate today, CancellationToken cancel)
     {
         await writer.RunAsync(LedgerActor.Job("routine", null), async session =>
         {
-            var organisation = await session.Db.Organisations.SingleAsync(cancel);
+            if (await Due(session.Db, today).SingleOrDefaultAsync(cancel) is not { } organisation)
+            {
+                return;
+            }
+
             organisation.RoutineOn = today;
             await RemindAsync(session, today, cancel);
             await session.Db.SaveChangesAsync(cancel);
