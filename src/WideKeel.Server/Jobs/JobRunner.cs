@@ -70,7 +70,12 @@ public sealed class JobRun(Job job, Writer writer, JobFeed feed, IClock clock)
 public static class Portions
 {
     /// <summary>The usual number, or what WIDEKEEL_PORTION says: small portions lengthen the work and shorten the waits of others.</summary>
-    public static int Or(int usual) => int.TryParse(Environment.GetEnvironmentVariable("WIDEKEEL_PORTION"), out var asked) && asked > 0 ? asked : usual;
+    public static int Or(int usual) => Asked ?? usual;
+
+    /// <summary>Nobody asked for a size, so a job may choose larger ones where they are quick.</summary>
+    public static bool MayGrow => Asked is null;
+
+    private static int? Asked { get; } = int.TryParse(Environment.GetEnvironmentVariable("WIDEKEEL_PORTION"), out var asked) && asked > 0 ? asked : null;
 }
 
 /// <summary>Ends a run whose person asked for it.</summary>

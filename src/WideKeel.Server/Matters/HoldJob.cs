@@ -61,7 +61,7 @@ public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writ
             }, cancel);
             run.Publish();
             // Each commit waits for the disk; where little is found, few of them do. Others who write wait no longer for it than they would have.
-            size = Stopwatch.GetElapsedTime(began) < Brief ? size * 4 : size;
+            size = Portions.MayGrow && Stopwatch.GetElapsedTime(began) < Brief ? size * 4 : size;
         }
         while (!done);
 
