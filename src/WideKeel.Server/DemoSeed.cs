@@ -292,6 +292,9 @@ public static class DemoSeed
 
         await ines.WaitForJobsAsync();
         await TakeOverAsync(setUp, units);
+        // The routine of the day learnt before these came.
+        await ines.PostAsync<Done>("filing-suggestions/learning", new { });
+        await ines.WaitForJobsAsync();
 
         // One batch is finished, one waits for its second signature, one is being looked through, the rest of the docket is as it falls due.
         var done = await tobias.PostAsync<BatchView>("batches", new NewBatch(series["PPL-020"]));
