@@ -77,7 +77,7 @@ internal sealed class HoldReach
     public IReadOnlyList<long> OfUnit(long matter) => [.. containers.Where(c => c.UnitPath.StartsWith(unitOfMatter[matter], StringComparison.Ordinal)).Select(c => c.Id)];
 
     /// <summary>Whether these are all containers that there are.</summary>
-    public bool IsEverywhere(IReadOnlyList<long> some) => some.Count == containers.Count;
+    public bool IsEverywhere(IReadOnlyCollection<long> some) => containers.Select(c => c.Id).ToHashSet().IsSubsetOf(some);
 
     /// <summary>The containers and names of a definition; a definition without containers and custodians has neither, and reaches the whole unit.</summary>
     public static async Task<(IReadOnlyList<long>? Containers, IReadOnlyList<string> Names)> OfAsync(HoldDefinition definition, WideKeelDb db, CancellationToken cancel)
