@@ -60,8 +60,8 @@ public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writ
                 }
             }, cancel);
             run.Publish();
-            // Each commit waits for the disk; where little is found, few of them do. Others who write wait no longer for it than they would have.
-            size = Portions.MayGrow && Stopwatch.GetElapsedTime(began) < Brief ? size * 4 : size;
+            // Each commit waits for the disk, so there are few where little is found; where others would wait for it, it goes back to the usual size.
+            size = Portions.MayGrow && Stopwatch.GetElapsedTime(began) < Brief ? size * 4 : Portion;
         }
         while (!done);
 
