@@ -3,8 +3,11 @@ using System.Net.Sockets;
 using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
+using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Hosting;
 using NodaTime;
 using Shouldly;
+using WideKeel.Server.Notifications;
 
 namespace WideKeel.Server.Tests;
 
@@ -44,6 +47,16 @@ public sealed class NotificationTests : IAsyncLifetime
         await MorningAsync(8);
         (await MailAsync(m => To(m, "ines") && Subject(m) == "1 matter of yours this morning")).GetProperty("text").GetString()!.ShouldContain("you may sign it now as the deputy");
         (await SinkAsync()).Count(m => To(m, "tobias")).ShouldBe(3);
+    }
+
+    [Fact]
+    public async Task A_morning_that_is_begun_by_several_at_once_is_gone_through_once()
+    {
+        await BatchAsync("tobias@tarn.example", "ines@tarn.example");
+        var routine = product.Services.GetServices<IHostedService>().OfType<Routine>().Single();
+        product.Clock.Advance(Duration.FromDays(7));
+        await Task.WhenAll(Enumerable.Range(0, 8).Select(_ => Task.Run(() => routine.RunIfDueAsync(TestContext.Current.CancellationToken))));
+        (await AdminAsync(async a => (await a.GetOk("messages")).EnumerateArray().Count(m => m.GetProperty("to").GetString() == "tobias" && m.GetProperty("digest").GetBoolean()))).ShouldBe(1);
     }
 
     [Fact]
