@@ -1,6 +1,8 @@
+using System.Buffers;
 using System.Globalization;
 using System.IO.Compression;
 using System.Text;
+using System.Text.Unicode;
 using AngleSharp.Html.Parser;
 using DocumentFormat.OpenXml;
 using DocumentFormat.OpenXml.CustomProperties;
@@ -51,12 +53,16 @@ public static class TextExtraction
     /// <summary>Attachments of a message that are read, and counted as documents.</summary>
     internal const int MaxAttachments = 50;
 
+    [ThreadStatic]
+    private static MimeParser? mailParser;
+
     private const long MaxAttachmentBytes = 20_000_000;
     private const int MaxFieldName = 40;
     private const int MaxFields = 50;
     private const int ShortMailBytes = 128 << 10;
     private static readonly TimeSpan MaxTime = TimeSpan.FromSeconds(30);
     private static readonly HashSet<string> PlainTypes = ["txt", "md", "csv", "log", "json", "xml"];
+    private static readonly HashSet<string> UsualCharsets = new(StringComparer.OrdinalIgnoreCase) { "utf-8", "us-ascii" };
     private static readonly Dictionary<string, Func<string, Extracted>> Documents = new() { ["html"] = Html, ["htm"] = Html, ["docx"] = Docx, ["xlsx"] = Xlsx, ["pptx"] = Pptx, ["pdf"] = Pdf, ["eml"] = MailFile };
 
     /// <summary>Whether text can be drawn from this type.</summary>
@@ -106,7 +112,14 @@ public static class TextExtraction
     {
         try
         {
-            return ShortMail(message) ?? await Task.Run(() => Mail(message), cancel).WaitAsync(MaxTime, cancel);
+            if (message.Length > ShortMailBytes)
+            {
+                return await Task.Run(() => Mail(message), cancel).WaitAsync(MaxTime, cancel);
+            }
+
+            // A short message of plain text is read sooner than another thread is found for it; what others carry may take its time.
+            var parsed = Parse(message);
+            return parsed.Body is TextPart { IsPlain: true, IsAttachment: false } ? Mail(parsed) : await Task.Run(() => Mail(parsed), cancel).WaitAsync(MaxTime, cancel);
         }
         catch (TimeoutException)
         {
@@ -316,33 +329,28 @@ public static class TextExtraction
         return Mail(stream);
     }
 
-    /// <summary>A short message of plain text is read sooner than another thread is found for it. Null, and nothing read, for every other: what it carries may take its time.</summary>
-    private static Extracted? ShortMail(Stream stream)
+    private static Extracted Mail(Stream stream) => Mail(Parse(stream));
+
+    /// <summary>A message whose parts stay in the stream, which therefore stays open as long as the message is used.</summary>
+    private static MimeMessage Parse(Stream stream)
     {
-        if (stream.Length > ShortMailBytes)
+        // A parser's buffers are larger than most messages, so each thread keeps one.
+        var parser = mailParser ??= new(Stream.Null, MimeFormat.Entity);
+        parser.SetStream(stream, MimeFormat.Entity, persistent: true);
+        try
         {
-            return null;
+            return parser.ParseMessage();
         }
-
-        using var message = MimeMessage.Load(stream, persistent: true);
-        if (message.Body is TextPart { IsPlain: true, IsAttachment: false })
+        finally
         {
-            return Mail(message);
+            parser.SetStream(Stream.Null, MimeFormat.Entity);
         }
-
-        stream.Position = 0;
-        return null;
-    }
-
-    private static Extracted Mail(Stream stream)
-    {
-        using var message = MimeMessage.Load(stream, persistent: true);
-        return Mail(message);
     }
 
     private static Extracted Mail(MimeMessage message)
     {
-        var body = message.TextBody ?? (message.HtmlBody is { } html ? new HtmlParser().ParseDocument(html).Body?.TextContent : null) ?? "";
+        using var parts = message;
+        var body = PlainBody(message) ?? message.TextBody ?? (message.HtmlBody is { } html ? new HtmlParser().ParseDocument(html).Body?.TextContent : null) ?? "";
         var text = $"From: {message.From}\nTo: {message.To}\nSubject: {message.Subject}\n\n{body}";
         List<(string, string)> fields = [("title", message.Subject ?? ""), ("author", message.From.Mailboxes.FirstOrDefault()?.Address ?? "")];
         if (message.Date != default)
@@ -352,18 +360,44 @@ public static class TextExtraction
         }
 
         var attachments = message.Attachments.Take(MaxAttachments).ToList();
-        var whole = new StringBuilder(text);
-        foreach (var attachment in attachments)
+        if (attachments.Count > 0)
         {
-            whole.Append(Family.Heading(NameOf(attachment))).Append(TextOf(attachment));
+            text = string.Concat([text, .. attachments.SelectMany(a => new[] { Family.Heading(NameOf(a)), TextOf(a) })]);
         }
 
-        return Build(Clip(whole.ToString(), out var cut), cut, fields) with
+        return Build(Clip(text, out var cut), cut, fields) with
         {
             // RFC 5322 section 3.6.4: the first reference is where the conversation began.
             Thread = Short((message.References.FirstOrDefault() ?? message.InReplyTo ?? message.MessageId ?? "").Trim('<', '>')) is { Length: > 0 } thread ? thread : null,
             Attachments = [.. attachments.Select(NameOf)],
         };
+    }
+
+    /// <summary>
+    /// What <see cref="MimeMessage.TextBody"/> says of the most usual message, that is one text in UTF-8 which no encoding changed, with no filter between; null
+    /// for every other. What calls itself ASCII and is UTF-8 is read as what it is.
+    /// </summary>
+    private static string? PlainBody(MimeMessage message)
+    {
+        if (message.Body is not TextPart { IsPlain: true, IsAttachment: false, Content: { Stream: { } stream, Encoding: ContentEncoding.Default or ContentEncoding.SevenBit or ContentEncoding.EightBit } } text
+            || !(text.ContentType.Charset is null || UsualCharsets.Contains(text.ContentType.Charset)))
+        {
+            return null;
+        }
+
+        var length = (int)stream.Length;
+        var bytes = ArrayPool<byte>.Shared.Rent(length);
+        try
+        {
+            var read = bytes.AsSpan(0, length);
+            stream.Position = 0;
+            stream.ReadExactly(read);
+            return Utf8.IsValid(read) && !read.StartsWith(Encoding.UTF8.Preamble) ? Encoding.UTF8.GetString(read).Replace("\r\n", "\n", StringComparison.Ordinal) : null;
+        }
+        finally
+        {
+            ArrayPool<byte>.Shared.Return(bytes);
+        }
     }
 
     internal static string NameOf(MimeEntity attachment) => attachment.ContentDisposition?.FileName ?? attachment.ContentType.Name ?? "without a name";

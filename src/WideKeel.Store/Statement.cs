@@ -24,35 +24,20 @@ internal sealed class Statement : IDisposable
     }
 
     /// <param name="at">From 1 on.</param>
-    /// <param name="value">Null, text, bytes, or something that is a whole number or a truth value.</param>
-    public void Bind(int at, object? value)
+    public void Bind(int at, long? value) => Check(value is { } number ? raw.sqlite3_bind_int64(statement, at, number) : raw.sqlite3_bind_null(statement, at));
+
+    /// <param name="at">From 1 on.</param>
+    public void Bind(int at, byte[]? bytes) => Check(bytes is null ? raw.sqlite3_bind_null(statement, at) : raw.sqlite3_bind_blob(statement, at, bytes));
+
+    /// <param name="at">From 1 on.</param>
+    public void Bind(int at, string? text)
     {
-        switch (value)
+        if (text is null)
         {
-            case null:
-                Check(raw.sqlite3_bind_null(statement, at));
-                break;
-            case string text:
-                Bind(at, text);
-                break;
-            case byte[] bytes:
-                Check(raw.sqlite3_bind_blob(statement, at, bytes));
-                break;
-            case long number:
-                Bind(at, number);
-                break;
-            case int or short or byte or bool:
-                Bind(at, Convert.ToInt64(value, System.Globalization.CultureInfo.InvariantCulture));
-                break;
-            default:
-                throw new ArgumentException($"A {value.GetType().Name} cannot be bound.", nameof(value));
+            Check(raw.sqlite3_bind_null(statement, at));
+            return;
         }
-    }
 
-    public void Bind(int at, long value) => Check(raw.sqlite3_bind_int64(statement, at, value));
-
-    public void Bind(int at, string text)
-    {
         var most = Encoding.UTF8.GetMaxByteCount(text.Length);
         if (most > utf8.Length)
         {
@@ -60,8 +45,12 @@ internal sealed class Statement : IDisposable
             utf8 = ArrayPool<byte>.Shared.Rent(most);
         }
 
-        Check(raw.sqlite3_bind_text(statement, at, utf8.AsSpan(0, Encoding.UTF8.GetBytes(text, utf8))));
+        BindUtf8(at, utf8.AsSpan(0, Encoding.UTF8.GetBytes(text, utf8)));
     }
+
+    /// <param name="at">From 1 on.</param>
+    /// <param name="text">In UTF-8; taken over at once, so its memory may be used again.</param>
+    public void BindUtf8(int at, ReadOnlySpan<byte> text) => Check(raw.sqlite3_bind_text(statement, at, text));
 
     /// <summary>Runs it with what is bound; that stays bound.</summary>
     /// <exception cref="SqliteException">What SQLite refused.</exception>

@@ -21,6 +21,7 @@ public sealed class Writer : IDisposable
     private readonly IServiceScopeFactory scopes;
     private readonly Heads heads;
     private readonly IClock clock;
+    private readonly LogCheckpoints checkpoints = new();
     private CompactRange? range;
 
     public Writer(IServiceScopeFactory scopes, Heads heads, IClock clock) => (this.scopes, this.heads, this.clock) = (scopes, heads, clock);
@@ -35,6 +36,7 @@ public sealed class Writer : IDisposable
             await using (var scope = scopes.CreateAsyncScope())
             {
                 var db = scope.ServiceProvider.GetRequiredService<WideKeelDb>();
+                await db.Database.OpenConnectionAsync(cancel);
                 await using var transaction = await db.Database.BeginTransactionAsync(cancel);
                 var session = new WriteSession(db, scope.ServiceProvider, clock);
                 var outcome = await work(session);
@@ -71,7 +73,11 @@ public sealed class Writer : IDisposable
             return true;
         }, cancel);
 
-    public void Dispose() => gate.Dispose();
+    public void Dispose()
+    {
+        checkpoints.Dispose();
+        gate.Dispose();
+    }
 
     private void Commit(WideKeelDb db, IDbContextTransaction transaction, LedgerActor actor, List<PendingEntry> pending)
     {
@@ -85,10 +91,10 @@ public sealed class Writer : IDisposable
             foreach (var entry in pending)
             {
                 var number = range.Size + leaves.Count + 1;
-                var text = new LedgerEntry(number, now, actor, entry.Verb, entry.Subject, entry.Before, entry.After, entry.Reason).ToCanonicalText();
-                var leaf = MerkleTree.LeafHash(Encoding.UTF8.GetBytes(text));
+                var body = Encoding.UTF8.GetBytes(new LedgerEntry(number, now, actor, entry.Verb, entry.Subject, entry.Before, entry.After, entry.Reason).ToCanonicalText());
+                var leaf = MerkleTree.LeafHash(body);
                 insert.Bind(1, number);
-                insert.Bind(2, text);
+                insert.BindUtf8(2, body);
                 insert.Bind(3, leaf);
                 insert.Run();
                 leaves.Add(leaf);
@@ -101,6 +107,8 @@ public sealed class Writer : IDisposable
         {
             heads.Append(range.Size, range.Root(), now);
         }
+
+        checkpoints.AfterCommit(connection);
     }
 
     private static CompactRange LoadRange(SqliteConnection connection)

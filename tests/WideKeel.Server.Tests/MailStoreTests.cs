@@ -2,6 +2,7 @@ using System.Net;
 using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
 using Shouldly;
 using WideKeel.Sources;
 
@@ -89,6 +90,60 @@ public sealed class MailStoreTests : IAsyncLifetime
             }
 
             message.SetLength(0);
+        }
+    }
+
+    /// <summary>MimeKit's own reading of the text, with all its filters, is what ours without them is held to.</summary>
+    [Theory]
+    [InlineData("", "one\r\ntwo\r\n\r\nthree\n")]
+    [InlineData("Content-Type: text/plain\n", "a lone \r stays\r\r\n")]
+    [InlineData("Content-Type: text/plain; charset=UTF-8\nContent-Transfer-Encoding: 8bit\n", "Fähre Ærø\n")]
+    [InlineData("Content-Type: text/plain; charset=utf-8\n", "\ufeffwith a mark")]
+    [InlineData("Content-Type: text/plain; charset=utf-8\n", "not UTF-8: \u00e9", true)]
+    [InlineData("Content-Type: text/plain\n", "not UTF-8 either: \u00e9", true)]
+    [InlineData("Content-Type: text/plain; charset=iso-8859-1\n", "Caf\u00e9", true)]
+    [InlineData("Content-Type: text/plain; charset=us-ascii\n", "only what it says")]
+    [InlineData("Content-Type: text/plain; charset=utf-8\nContent-Transfer-Encoding: quoted-printable\n", "F=C3=A4hre =\nlong")]
+    [InlineData("Content-Type: text/plain; charset=utf-8\nContent-Transfer-Encoding: base64\n", "RsOkaHJl")]
+    [InlineData("Content-Type: text/plain\nContent-Disposition: attachment; filename=a.bin\n", "an attachment alone")]
+    [InlineData("", "")]
+    public async Task The_text_of_a_plain_message_is_what_MimeKit_reads(string head, string body, bool latin = false)
+    {
+        byte[] bytes = [.. Encoding.ASCII.GetBytes($"From: a@all.example\nSubject: Pier\n{head}\n"), .. (latin ? Encoding.Latin1 : Encoding.UTF8).GetBytes(body)];
+        var read = await TextExtraction.ExtractMailAsync(new MemoryStream(bytes), TestContext.Current.CancellationToken);
+        read.Text.ShouldBe($"From: a@all.example\nTo: \nSubject: Pier\n\n{(await MimeKit.MimeMessage.LoadAsync(new MemoryStream(bytes), TestContext.Current.CancellationToken)).TextBody ?? ""}{(head.Contains("attachment", StringComparison.Ordinal) ? WideKeel.Core.Matters.Family.Heading("a.bin") : "")}");
+    }
+
+    [Fact]
+    public async Task A_message_that_calls_its_UTF_8_ASCII_is_found_by_its_words()
+    {
+        var bytes = Encoding.UTF8.GetBytes("From: a@all.example\nContent-Type: text/plain; charset=us-ascii\n\nFähre nach Ærø");
+        (await TextExtraction.ExtractMailAsync(new MemoryStream(bytes), TestContext.Current.CancellationToken)).Text.ShouldEndWith("Fähre nach Ærø");
+    }
+
+    [Fact]
+    public async Task A_scan_that_is_stopped_keeps_what_it_read_and_the_next_goes_on_from_there()
+    {
+        const int messages = 20_000;
+        var mail = Mailbox("inbox.mbox", [.. Enumerable.Range(0, messages).Select(i => Letter($"{i}@x", $"Pier {i}", null, "text"))]);
+        using var jonas = await product.SignInAsync("jonas");
+        await jonas.PostOk("sources", new { name = "Mail", kind = "mail", root = mail });
+        var scan = $"jobs/{(await jonas.GetOk("jobs")).EnumerateArray().First(j => j.GetProperty("kind").GetString() == "scan").GetProperty("id").GetInt64()}";
+        await jonas.WaitForAsync(scan, job => job.GetProperty("done").GetInt64() > 0);
+        (await jonas.Post($"{scan}/cancellation", new { })).Status.ShouldBe(HttpStatusCode.OK);
+        await jonas.WaitForJobsAsync();
+        (await jonas.GetOk(scan)).GetProperty("state").GetString().ShouldBe("cancelled");
+        var kept = await CountAsync();
+        kept.ShouldBeInRange(1, messages - 1);
+
+        await ScanAllAsync(jonas);
+        (await CountAsync()).ShouldBe(messages);
+        (await jonas.GetOk("jobs")).EnumerateArray().ShouldContain(j => j.GetProperty("message").GetString()!.Contains($"{messages - kept:N0} new", StringComparison.Ordinal));
+
+        async Task<int> CountAsync()
+        {
+            await using var db = product.Database();
+            return await db.Items.CountAsync();
         }
     }
 

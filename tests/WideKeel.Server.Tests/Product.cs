@@ -284,21 +284,24 @@ public sealed class Api : IDisposable
 
     public async Task<JsonElement> PostOk(string path, object body) => Ok(await Post(path, body), path);
 
-    /// <summary>Until no job waits or runs. Asks again in short steps, because what it waits for is the product's own state.</summary>
-    public async Task WaitForJobsAsync()
+    /// <summary>Until no job waits or runs.</summary>
+    public Task WaitForJobsAsync() => WaitForAsync("jobs", jobs => !jobs.EnumerateArray().Any(j => j.GetProperty("state").GetString() is "queued" or "running"));
+
+    /// <summary>Until what stands there is as wanted. Asks again in short steps, because what it waits for is the product's own state.</summary>
+    public async Task<JsonElement> WaitForAsync(string path, Func<JsonElement, bool> wanted)
     {
         for (var i = 0; i < 6_000; i++)
         {
-            var jobs = await GetOk("jobs");
-            if (!jobs.EnumerateArray().Any(j => j.GetProperty("state").GetString() is "queued" or "running"))
+            var found = await GetOk(path);
+            if (wanted(found))
             {
-                return;
+                return found;
             }
 
             await Task.Delay(20);
         }
 
-        throw new TimeoutException("The jobs did not come to an end.");
+        throw new TimeoutException($"{path} did not become what was waited for.");
     }
 
     public async Task<Answer> SendAsync(HttpMethod method, string path, object? body, long? revision)

@@ -1,3 +1,4 @@
+using System.Buffers;
 using System.Globalization;
 using System.Text;
 using System.Text.Json;
@@ -11,6 +12,11 @@ public static class CanonicalJson
     /// <summary>Deeper values are refused: recursion must not be steered by input.</summary>
     private const int MaxDepth = 128;
 
+    /// <summary>Whole numbers up to here are exact as doubles and are written without an exponent, so their digits are the canonical form.</summary>
+    private const long MaxExact = 1L << 53;
+
+    private static readonly SearchValues<char> Escaped = SearchValues.Create([.. Enumerable.Range(0, ' ').Select(c => (char)c), '"', '\\']);
+
     /// <summary>UTF-8 bytes of the canonical form. Throws <see cref="FormatException"/> for values that JSON or the scheme cannot carry (NaN, lone surrogates, duplicate names, depth over 128).</summary>
     public static byte[] Serialize(JsonNode? node) => Utf8(Text(node));
 
@@ -18,6 +24,14 @@ public static class CanonicalJson
     {
         var text = new StringBuilder(256);
         Write(text, node, 0);
+        return text.ToString();
+    }
+
+    /// <summary>The form of an object with these members, in whatever order; for values that belong to other objects already, which would have to be copied.</summary>
+    internal static string Text(Span<KeyValuePair<string, JsonNode?>> members)
+    {
+        var text = new StringBuilder(512);
+        Write(text, members, 0);
         return text.ToString();
     }
 
@@ -77,23 +91,7 @@ public static class CanonicalJson
                 text.Append("null");
                 break;
             case JsonObject members:
-                text.Append('{');
-                var first = true;
-                // RFC 8785 §3.2.3: sorted by UTF-16 code units, which is ordinal order here.
-                foreach (var (name, value) in members.OrderBy(m => m.Key, StringComparer.Ordinal))
-                {
-                    if (!first)
-                    {
-                        text.Append(',');
-                    }
-
-                    first = false;
-                    WriteString(text, name);
-                    text.Append(':');
-                    Write(text, value, depth + 1);
-                }
-
-                text.Append('}');
+                Write(text, [.. members], depth);
                 break;
             case JsonArray elements:
                 text.Append('[');
@@ -115,12 +113,35 @@ public static class CanonicalJson
         }
     }
 
+    private static void Write(StringBuilder text, Span<KeyValuePair<string, JsonNode?>> members, int depth)
+    {
+        // RFC 8785 §3.2.3: sorted by UTF-16 code units, which is ordinal order here.
+        members.Sort((a, b) => string.CompareOrdinal(a.Key, b.Key));
+        text.Append('{');
+        for (var i = 0; i < members.Length; i++)
+        {
+            if (i > 0)
+            {
+                text.Append(',');
+            }
+
+            WriteString(text, members[i].Key);
+            text.Append(':');
+            Write(text, members[i].Value, depth + 1);
+        }
+
+        text.Append('}');
+    }
+
     private static void WriteValue(StringBuilder text, JsonValue value)
     {
         switch (value.GetValueKind())
         {
             case JsonValueKind.String:
                 WriteString(text, value.GetValue<string>());
+                break;
+            case JsonValueKind.Number when Whole(value) is { } whole and >= -MaxExact and <= MaxExact:
+                text.Append(CultureInfo.InvariantCulture, $"{whole}");
                 break;
             case JsonValueKind.Number:
                 text.Append(Number(value.TryGetValue<double>(out var number)
@@ -139,13 +160,17 @@ public static class CanonicalJson
         }
     }
 
+    private static long? Whole(JsonValue value) => value.TryGetValue<long>(out var number) ? number : value.TryGetValue<int>(out var small) ? small : null;
+
     /// <summary>RFC 8785 §3.2.2.2: the two-character escapes, lower-case \u00xx for other controls, everything else as it is.</summary>
     private static void WriteString(StringBuilder text, string value)
     {
         text.Append('"');
-        foreach (var c in value)
+        var rest = value.AsSpan();
+        for (int plain; (plain = rest.IndexOfAny(Escaped)) >= 0; rest = rest[(plain + 1)..])
         {
-            switch (c)
+            text.Append(rest[..plain]);
+            switch (rest[plain])
             {
                 case '"': text.Append("\\\""); break;
                 case '\\': text.Append("\\\\"); break;
@@ -154,12 +179,11 @@ public static class CanonicalJson
                 case '\n': text.Append("\\n"); break;
                 case '\r': text.Append("\\r"); break;
                 case '\t': text.Append("\\t"); break;
-                case < ' ': text.Append(CultureInfo.InvariantCulture, $"\\u{(int)c:x4}"); break;
-                default: text.Append(c); break;
+                default: text.Append(CultureInfo.InvariantCulture, $"\\u{(int)rest[plain]:x4}"); break;
             }
         }
 
-        text.Append('"');
+        text.Append(rest).Append('"');
     }
 
     private static byte[] Utf8(string text)

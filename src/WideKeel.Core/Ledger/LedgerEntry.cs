@@ -1,3 +1,4 @@
+using System.Runtime.InteropServices;
 using System.Text.Json.Nodes;
 using NodaTime;
 using NodaTime.Text;
@@ -27,40 +28,32 @@ public sealed record LedgerEntry(
     /// <summary>The RFC 8785 form that is hashed and stored. Absent parts are left out, so that old entries keep their hash when a part is added.</summary>
     public string ToCanonicalText()
     {
-        var entry = new JsonObject
-        {
-            ["seq"] = Sequence,
-            ["at"] = InstantPattern.ExtendedIso.Format(At),
-            ["who"] = Actor.Who,
-            ["verb"] = Verb,
-            ["subject"] = new JsonObject { ["kind"] = Subject.Kind, ["id"] = Subject.Id },
-        };
+        var subject = new JsonObject { ["kind"] = Subject.Kind, ["id"] = Subject.Id };
         if (Subject.Unit is not null)
         {
-            entry["subject"]!["unit"] = Subject.Unit;
+            subject["unit"] = Subject.Unit;
         }
 
-        Add(entry, "onBehalfOf", Actor.OnBehalfOf);
-        Add(entry, "address", Actor.Address);
-        Add(entry, "reason", Reason);
-        if (Before is not null)
-        {
-            entry["before"] = Before.DeepClone();
-        }
+        List<KeyValuePair<string, JsonNode?>> parts = [
+            new("seq", Sequence),
+            new("at", InstantPattern.ExtendedIso.Format(At)),
+            new("who", Actor.Who),
+            new("verb", Verb),
+            new("subject", subject),
+        ];
+        Add("onBehalfOf", Actor.OnBehalfOf);
+        Add("address", Actor.Address);
+        Add("reason", Reason);
+        Add("before", Before);
+        Add("after", After);
+        return CanonicalJson.Text(CollectionsMarshal.AsSpan(parts));
 
-        if (After is not null)
+        void Add(string name, JsonNode? value)
         {
-            entry["after"] = After.DeepClone();
-        }
-
-        return CanonicalJson.Text(entry);
-    }
-
-    private static void Add(JsonObject entry, string name, string? value)
-    {
-        if (value is not null)
-        {
-            entry[name] = value;
+            if (value is not null)
+            {
+                parts.Add(new(name, value));
+            }
         }
     }
 }

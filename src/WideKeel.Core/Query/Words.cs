@@ -21,6 +21,7 @@ public static class Words
     private static readonly FrozenDictionary<int, string> Folding = ReadFolding();
     private static readonly SearchValues<char> Plain = SearchValues.Create("abcdefghijklmnopqrstuvwxyz0123456789");
     private static readonly SearchValues<char> AsciiWord = SearchValues.Create("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789");
+    private static readonly char[] AsciiFolding = [.. Enumerable.Range(0, 128).Select(c => char.IsAsciiLetterOrDigit((char)c) ? char.ToLowerInvariant((char)c) : ' ')];
     private static readonly SearchValues<char> AsciiBetween = SearchValues.Create([.. Enumerable.Range(0, 128).Select(c => (char)c).Where(c => !char.IsAsciiLetterOrDigit(c))]);
 
     /// <summary>The words of a text, in their order.</summary>
@@ -66,25 +67,21 @@ public static class Words
     /// <summary>The same for what most texts are, several times as fast.</summary>
     private static string FoldedAscii(string text)
     {
-        var folded = ArrayPool<char>.Shared.Rent(text.Length);
-        var length = 0;
-        var rest = text.AsSpan();
-        while (rest.IndexOfAny(AsciiWord) is var start and >= 0)
+        var folded = ArrayPool<char>.Shared.Rent(text.Length + 1);
+        // A blank before the text, so that what separates never stands first or twice.
+        folded[0] = ' ';
+        var length = 1;
+        foreach (var c in text)
         {
-            rest = rest[start..];
-            var end = rest.IndexOfAnyExcept(AsciiWord);
-            var word = end < 0 ? rest : rest[..end];
-            if (length > 0)
+            var plain = AsciiFolding[c];
+            if (plain != ' ' || folded[length - 1] != ' ')
             {
-                folded[length++] = ' ';
+                folded[length++] = plain;
             }
-
-            Ascii.ToLower(word, folded.AsSpan(length), out var written);
-            length += written;
-            rest = rest[word.Length..];
         }
 
-        var result = new string(folded, 0, length);
+        length = folded[length - 1] == ' ' ? length - 1 : length;
+        var result = length > 1 ? new string(folded, 1, length - 1) : "";
         ArrayPool<char>.Shared.Return(folded);
         return result;
     }

@@ -56,7 +56,7 @@ internal static class ItemIntake
         BulkInsert.Insert(session, items.SelectMany(i => i.Read.Text.Dates.Select(d => new ItemDate { ItemId = i.Item.Id, Name = d.Key, Date = d.Value })));
         BulkInsert.Insert(session, items.SelectMany(i => i.Read.Text.Fields.Select(f => new ItemField { ItemId = i.Item.Id, Name = f.Key, Value = f.Value })));
         BulkInsert.Insert(session, items.SelectMany(i => KindSet.CountsOf(i.Item.Id, i.Read.Finds)));
-        FullText.Put(session, items.Select(i => (i.Item, i.Read.Folded)));
+        FullText.Put(session, items.Select(i => (i.Item, i.Read.Folded)), areNew);
     }
 
     /// <summary>Standings, filing and holds of what arrived or changed; its rows and texts are written.</summary>

@@ -111,11 +111,16 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
                 if (portion.Count >= Portion || characters > PortionCharacters)
                 {
                     await writing;
-                    writing = Begin(portion);
+                    run.StopIfAsked();
+                    writing = Begin(portion, i + 1);
                     (portion, characters) = ([], 0);
                 }
 
-                await run.ReportAsync(i + 1, files.Count, $"Reading: {counts.New:N0} new, {counts.Changed:N0} changed", cancel);
+                // A report waits until what is being written is done, and the reading would wait with it; the portion itself says then how far the work has come.
+                if (writing.IsCompleted)
+                {
+                    await run.ReportAsync(i + 1, files.Count, Words(counts), cancel);
+                }
             }
         }
         finally
@@ -126,7 +131,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
 
         if (portion.Count > 0)
         {
-            await WritePortionAsync(run, portion, known, containers, goneByHash, moved, counts, cancel);
+            await WriteAsync(portion, files.Count);
         }
 
         await FinishAsync(run, source, gone.Where(k => !moved.Contains(k.Id)).ToList(), unreadable, counts, cancel);
@@ -134,10 +139,22 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         return string.Create(CultureInfo.InvariantCulture,
             $"{files.Count:N0} files: {counts.New:N0} new, {counts.Changed:N0} changed, {counts.Moved:N0} moved, {counts.Gone:N0} gone, {unreadable.Count:N0} could not be read.");
 
-        Task Begin(List<ReadFile> read) => Task.Run(() => WritePortionAsync(run, read, known, containers, goneByHash, moved, counts, cancel), cancel);
+        Task Begin(List<ReadFile> read, int done) => Task.Run(() => WriteAsync(read, done), cancel);
+
+        async Task WriteAsync(List<ReadFile> read, int done)
+        {
+            await writer.RunAsync(run.Actor, async session =>
+            {
+                await WritePortionAsync(session, read, known, containers, goneByHash, moved, counts, cancel);
+                await run.NoteAsync(session, done, files.Count, Words(counts));
+            }, cancel);
+            run.Publish();
+        }
     }
 
     internal static string ContainerOf(string path) => path.IndexOf('/', StringComparison.Ordinal) is var slash and > 0 ? path[..slash] : ".";
+
+    private static string Words(Counts counts) => string.Create(CultureInfo.InvariantCulture, $"Reading: {counts.New:N0} new, {counts.Changed:N0} changed");
 
     private static bool Covers(string folder, string path) => folder == "." || path == folder || path.StartsWith(folder + "/", StringComparison.Ordinal);
 
@@ -164,7 +181,7 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
     }
 
     private async Task WritePortionAsync(
-        JobRun run,
+        WriteSession session,
         List<ReadFile> portion,
         Dictionary<string, Known> known,
         Dictionary<string, long> containers,
@@ -173,68 +190,65 @@ public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         Counts counts,
         CancellationToken cancel)
     {
-        await writer.RunAsync(run.Actor, async session =>
+        var unitPaths = await session.Db.Containers.Where(c => containers.Values.Contains(c.Id))
+            .Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path }).ToDictionaryAsync(c => c.Id, c => c.Path, cancel);
+        List<(Item Item, Reading Read)> changed = [], fresh = [];
+        List<Item> relocated = [];
+        var next = BulkInsert.NextId<Item>(session);
+        foreach (var (file, hash, read) in portion)
         {
-            var unitPaths = await session.Db.Containers.Where(c => containers.Values.Contains(c.Id))
-                .Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path }).ToDictionaryAsync(c => c.Id, c => c.Path, cancel);
-            List<(Item Item, Reading Read)> changed = [], fresh = [];
-            List<Item> relocated = [];
-            var next = BulkInsert.NextId<Item>(session);
-            foreach (var (file, hash, read) in portion)
+            var container = containers[ContainerOf(file.Path)];
+            var unit = unitPaths[container];
+            if (known.TryGetValue(file.Path, out var before))
             {
-                var container = containers[ContainerOf(file.Path)];
-                var unit = unitPaths[container];
-                if (known.TryGetValue(file.Path, out var before))
+                var item = await session.Db.Items.SingleAsync(i => i.Id == before.Id, cancel);
+                var subject = new LedgerSubject("item", Text(item.Id), unit);
+                if (before.Missing)
                 {
-                    var item = await session.Db.Items.SingleAsync(i => i.Id == before.Id, cancel);
-                    var subject = new LedgerSubject("item", Text(item.Id), unit);
-                    if (before.Missing)
-                    {
-                        item.MissingSince = null;
-                        session.Record("came-back", subject, after: new JsonObject { ["path"] = file.Path });
-                    }
-
-                    if (item.Hash != hash)
-                    {
-                        session.Record("content-changed", subject, new JsonObject { ["hash"] = item.Hash, ["bytes"] = item.Bytes }, new JsonObject { ["hash"] = hash, ["bytes"] = file.Bytes });
-                        counts.Changed++;
-                    }
-
-                    ItemIntake.Fill(item, file, hash, read.Text, calendar);
-                    changed.Add((item, read));
-                    continue;
+                    item.MissingSince = null;
+                    session.Record("came-back", subject, after: new JsonObject { ["path"] = file.Path });
                 }
 
-                var match = goneByHash[hash].FirstOrDefault(k => !moved.Contains(k.Id) && k.Bytes == file.Bytes && k.Bytes > 0);
-                if (match is not null)
+                if (item.Hash != hash)
                 {
-                    moved.Add(match.Id);
-                    await session.Db.Items.Where(i => i.Id == match.Id).ExecuteUpdateAsync(set => set
-                        .SetProperty(i => i.Path, file.Path)
-                        .SetProperty(i => i.ContainerId, container)
-                        .SetProperty(i => i.MissingSince, (Instant?)null)
-                        .SetProperty(i => i.ModifiedTicks, file.Modified.ToUnixTimeTicks()), cancel);
-                    var movedItem = await session.Db.Items.SingleAsync(i => i.Id == match.Id, cancel);
-                    FullText.Put(session, [(movedItem, read.Folded)]);
-                    relocated.Add(movedItem);
-                    session.Record("moved", new("item", Text(match.Id), unit), new JsonObject { ["path"] = match.Path }, new JsonObject { ["path"] = file.Path });
-                    counts.Moved++;
-                    continue;
+                    session.Record("content-changed", subject, new JsonObject { ["hash"] = item.Hash, ["bytes"] = item.Bytes }, new JsonObject { ["hash"] = hash, ["bytes"] = file.Bytes });
+                    counts.Changed++;
                 }
 
-                var found = new Item { Id = next++, ContainerId = container, Path = file.Path, Title = "", Type = "", Hash = hash };
-                ItemIntake.Fill(found, file, hash, read.Text, calendar);
-                fresh.Add((found, read));
-                session.Record("found", new("item", Text(found.Id), unit), after: new JsonObject { ["path"] = found.Path, ["hash"] = found.Hash, ["bytes"] = found.Bytes });
-                counts.New++;
+                ItemIntake.Fill(item, file, hash, read.Text, calendar);
+                changed.Add((item, read));
+                continue;
             }
 
-            await session.Db.SaveChangesAsync(cancel);
-            BulkInsert.Insert(session, fresh.Select(f => f.Item));
-            await ItemIntake.WriteTextsAsync(session, fresh, areNew: true, cancel);
-            await ItemIntake.WriteTextsAsync(session, changed, areNew: false, cancel);
-            await ItemIntake.SettleAsync(session, [.. fresh.Concat(changed).Select(c => c.Item), .. relocated], calendar, cancel);
-        }, cancel);
+            var match = goneByHash[hash].FirstOrDefault(k => !moved.Contains(k.Id) && k.Bytes == file.Bytes && k.Bytes > 0);
+            if (match is not null)
+            {
+                moved.Add(match.Id);
+                await session.Db.Items.Where(i => i.Id == match.Id).ExecuteUpdateAsync(set => set
+                    .SetProperty(i => i.Path, file.Path)
+                    .SetProperty(i => i.ContainerId, container)
+                    .SetProperty(i => i.MissingSince, (Instant?)null)
+                    .SetProperty(i => i.ModifiedTicks, file.Modified.ToUnixTimeTicks()), cancel);
+                var movedItem = await session.Db.Items.SingleAsync(i => i.Id == match.Id, cancel);
+                FullText.Put(session, [(movedItem, read.Folded)]);
+                relocated.Add(movedItem);
+                session.Record("moved", new("item", Text(match.Id), unit), new JsonObject { ["path"] = match.Path }, new JsonObject { ["path"] = file.Path });
+                counts.Moved++;
+                continue;
+            }
+
+            var found = new Item { Id = next++, ContainerId = container, Path = file.Path, Title = "", Type = "", Hash = hash };
+            ItemIntake.Fill(found, file, hash, read.Text, calendar);
+            fresh.Add((found, read));
+            session.Record("found", new("item", Text(found.Id), unit), after: new JsonObject { ["path"] = found.Path, ["hash"] = found.Hash, ["bytes"] = found.Bytes });
+            counts.New++;
+        }
+
+        await session.Db.SaveChangesAsync(cancel);
+        BulkInsert.Insert(session, fresh.Select(f => f.Item));
+        await ItemIntake.WriteTextsAsync(session, fresh, areNew: true, cancel);
+        await ItemIntake.WriteTextsAsync(session, changed, areNew: false, cancel);
+        await ItemIntake.SettleAsync(session, [.. fresh.Concat(changed).Select(c => c.Item), .. relocated], calendar, cancel);
     }
 
     private async Task FinishAsync(JobRun run, Source source, List<Known> gone, List<Found.Unreadable> unreadable, Counts counts, CancellationToken cancel)

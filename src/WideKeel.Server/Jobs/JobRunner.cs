@@ -49,17 +49,24 @@ public sealed class JobRun(Job job, Writer writer, JobFeed feed, IClock clock)
         await writer.RunAsync(Actor, async session =>
             Job.CancelAsked = await JobBoard.SaveProgressAsync(session, Job), cancel);
         Publish();
+        StopIfAsked();
+    }
+
+    /// <summary>Notes within a change of the job itself how far it has come with it; <see cref="Publish"/> and <see cref="StopIfAsked"/> after the commit.</summary>
+    public async Task NoteAsync(WriteSession session, long done, long total, string? message)
+    {
+        (Job.Done, Job.Total, Job.Message) = (done, total, message);
+        Job.CancelAsked = await JobBoard.SaveProgressAsync(session, Job);
+    }
+
+    /// <summary>Ends the run if somebody asked for that; not for jobs that run to their end.</summary>
+    /// <exception cref="JobCancelledException">Somebody did.</exception>
+    public void StopIfAsked()
+    {
         if (Job.CancelAsked)
         {
             throw new JobCancelledException();
         }
-    }
-
-    /// <summary>Notes within a change of the job itself how far it has come with it; for jobs that run to their end. <see cref="Publish"/> after the commit.</summary>
-    public async Task NoteAsync(WriteSession session, long done, long total, string? message)
-    {
-        (Job.Done, Job.Total, Job.Message) = (done, total, message);
-        await JobBoard.SaveProgressAsync(session, Job);
     }
 
     /// <summary>Pushes how far the work has come to those who watch it.</summary>

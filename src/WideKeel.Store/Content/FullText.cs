@@ -26,14 +26,15 @@ public static class FullText
     /// </summary>
     private static readonly (string Name, long Value)[] Settings = [("deletemerge", 50), ("automerge", 8), ("hashsize", 16 << 20)];
 
-    private const string Insert = "INSERT OR REPLACE INTO item_fts(rowid, title, text, author, owner) VALUES (?, ?, ?, ?, ?)";
+    private const string Columns = "INTO item_fts(rowid, title, text, author, owner) VALUES (?, ?, ?, ?, ?)";
 
     public static void Put(WriteSession session, Item item, string text) => Put(session, [(item, Words.Folded(text))]);
 
     /// <param name="items">Each with the folded words of its text.</param>
-    public static void Put(WriteSession session, IEnumerable<(Item Item, string Folded)> items)
+    /// <param name="areNew">Nothing stands in the index for any of them; what does need not be looked for then.</param>
+    public static void Put(WriteSession session, IEnumerable<(Item Item, string Folded)> items, bool areNew = false)
     {
-        using var insert = new Statement(session.Connection, Insert);
+        using var insert = new Statement(session.Connection, (areNew ? "INSERT " : "INSERT OR REPLACE ") + Columns);
         foreach (var (item, folded) in items)
         {
             Put(insert, item.Id, item.Title, folded, item.Author, item.Owner);
@@ -82,7 +83,7 @@ public static class FullText
         empty.CommandText = Drop + Create;
         empty.ExecuteNonQuery();
         Set(connection);
-        using var insert = new Statement(connection, Insert);
+        using var insert = new Statement(connection, "INSERT " + Columns);
         using var read = connection.CreateCommand();
         read.CommandText = "SELECT i.Id, i.Title, t.Text, i.Author, i.Owner FROM item i LEFT JOIN item_text t ON t.ItemId = i.Id";
         using (var reader = read.ExecuteReader())
