@@ -50,11 +50,11 @@ public static class TextExtraction
     /// <summary>Bytes that the parts of a zipped document may unpack to, together.</summary>
     public const long MaxUnpackedBytes = 200_000_000;
 
-    /// <summary>Attachments of a message that are read, and counted as documents.</summary>
-    internal const int MaxAttachments = 50;
+    /// <summary>Attachments of a message that are documents of their own.</summary>
+    internal const int MaxAttachments = 1_000;
 
-    [ThreadStatic]
-    private static MimeParser? mailParser;
+    /// <summary>Attachments of a message whose text is drawn; those after them are documents without text, and the limit says so.</summary>
+    private const int MaxAttachmentsRead = 50;
 
     private const long MaxAttachmentBytes = 20_000_000;
     private const int MaxFieldName = 40;
@@ -64,6 +64,9 @@ public static class TextExtraction
     private static readonly HashSet<string> PlainTypes = ["txt", "md", "csv", "log", "json", "xml"];
     private static readonly HashSet<string> UsualCharsets = new(StringComparer.OrdinalIgnoreCase) { "utf-8", "us-ascii" };
     private static readonly Dictionary<string, Func<string, Extracted>> Documents = new() { ["html"] = Html, ["htm"] = Html, ["docx"] = Docx, ["xlsx"] = Xlsx, ["pptx"] = Pptx, ["pdf"] = Pdf, ["eml"] = MailFile };
+
+    [ThreadStatic]
+    private static MimeParser? mailParser;
 
     /// <summary>Whether text can be drawn from this type.</summary>
     public static bool Reads(string type) => PlainTypes.Contains(type) || Documents.ContainsKey(type);
@@ -362,10 +365,12 @@ public static class TextExtraction
         var attachments = message.Attachments.Take(MaxAttachments).ToList();
         if (attachments.Count > 0)
         {
-            text = string.Concat([text, .. attachments.SelectMany(a => new[] { Family.Heading(NameOf(a)), TextOf(a) })]);
+            text = string.Concat([text, .. attachments.Index().SelectMany(a => new[] { Family.Heading(NameOf(a.Item)), a.Index < MaxAttachmentsRead ? TextOf(a.Item) : "" })]);
         }
 
-        return Build(Clip(text, out var cut), cut, fields) with
+        text = Clip(text, out var limit);
+        limit ??= attachments.Count > MaxAttachmentsRead ? string.Create(CultureInfo.InvariantCulture, $"Of {attachments.Count:N0} attachments only the first {MaxAttachmentsRead} were read.") : null;
+        return Build(text, limit, fields) with
         {
             // RFC 5322 section 3.6.4: the first reference is where the conversation began.
             Thread = Short((message.References.FirstOrDefault() ?? message.InReplyTo ?? message.MessageId ?? "").Trim('<', '>')) is { Length: > 0 } thread ? thread : null,

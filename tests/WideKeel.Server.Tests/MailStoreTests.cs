@@ -122,6 +122,21 @@ public sealed class MailStoreTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task Each_of_many_attachments_is_a_document_and_the_limit_says_how_many_were_read()
+    {
+        var parts = string.Concat(Enumerable.Range(1, 60).Select(i => $"--b\nContent-Disposition: attachment; filename=\"{i}.txt\"\n\nword{i}\n"));
+        var message = Encoding.UTF8.GetBytes($"From: a@all.example\nContent-Type: multipart/mixed; boundary=b\n\n{parts}--b--\n");
+        var read = await TextExtraction.ExtractMailAsync(new MemoryStream(message), TestContext.Current.CancellationToken);
+        read.Attachments.ShouldBe(Enumerable.Range(1, 60).Select(i => $"{i}.txt"));
+        read.Limit.ShouldBe("Of 60 attachments only the first 50 were read.");
+        var documents = WideKeel.Core.Matters.Family.Split(read.Text, read.Attachments);
+        documents.Count.ShouldBe(61);
+        documents[50].Text.ShouldContain("word50");
+        documents[51].Text.Trim().ShouldBe("");
+        MailParts.Read(new MemoryStream(message))!.Attachments.Count.ShouldBe(60);
+    }
+
+    [Fact]
     public async Task A_scan_that_is_stopped_keeps_what_it_read_and_the_next_goes_on_from_there()
     {
         const int messages = 20_000;
