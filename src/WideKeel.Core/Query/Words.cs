@@ -80,8 +80,7 @@ public static class Words
             }
         }
 
-        length = folded[length - 1] == ' ' ? length - 1 : length;
-        var result = length > 1 ? new string(folded, 1, length - 1) : "";
+        var result = folded.AsSpan(1, length - 1).TrimEnd(' ').ToString();
         ArrayPool<char>.Shared.Return(folded);
         return result;
     }

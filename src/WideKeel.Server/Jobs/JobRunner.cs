@@ -46,8 +46,7 @@ public sealed class JobRun(Job job, Writer writer, JobFeed feed, IClock clock)
         }
 
         lastReport = now;
-        await writer.RunAsync(Actor, async session =>
-            Job.CancelAsked = await JobBoard.SaveProgressAsync(session, Job), cancel);
+        await writer.RunAsync(Actor, session => NoteAsync(session, done, total, message), cancel);
         Publish();
         StopIfAsked();
     }
