@@ -50,7 +50,7 @@ public static class TextExtraction
     /// <summary>Bytes that the parts of a zipped document may unpack to, together.</summary>
     public const long MaxUnpackedBytes = 200_000_000;
 
-    /// <summary>Attachments of a message that are documents of their own.</summary>
+    /// <summary>Attachments of a message that are documents of their own; where there are more, the limit tells their number.</summary>
     internal const int MaxAttachments = 1_000;
 
     /// <summary>Attachments of a message whose text is drawn; those after them are documents without text, and the limit says so.</summary>
@@ -362,14 +362,15 @@ public static class TextExtraction
             fields.AddRange([("created", sent), ("sent", sent)]);
         }
 
-        var attachments = message.Attachments.Take(MaxAttachments).ToList();
+        var all = message.Attachments.ToList();
+        var attachments = all.Take(MaxAttachments).ToList();
         if (attachments.Count > 0)
         {
             text = string.Concat([text, .. attachments.Index().SelectMany(a => new[] { Family.Heading(NameOf(a.Item)), a.Index < MaxAttachmentsRead ? TextOf(a.Item) : "" })]);
         }
 
         text = Clip(text, out var limit);
-        limit ??= attachments.Count > MaxAttachmentsRead ? string.Create(CultureInfo.InvariantCulture, $"Of {attachments.Count:N0} attachments only the first {MaxAttachmentsRead} were read.") : null;
+        limit ??= all.Count > MaxAttachmentsRead ? string.Create(CultureInfo.InvariantCulture, $"Of {all.Count:N0} attachments only the first {MaxAttachmentsRead} were read.") : null;
         return Build(text, limit, fields) with
         {
             // RFC 5322 section 3.6.4: the first reference is where the conversation began.
@@ -379,12 +380,12 @@ public static class TextExtraction
     }
 
     /// <summary>
-    /// What <see cref="MimeMessage.TextBody"/> says of the most usual message, that is one text in UTF-8 which no encoding changed, with no filter between; null
+    /// What <see cref="MimeMessage.TextBody"/> says of the most usual message, that is one text in UTF-8 whose encoding and line breaks nothing changed, with no filter between; null
     /// for every other. What calls itself ASCII and is UTF-8 is read as what it is.
     /// </summary>
     private static string? PlainBody(MimeMessage message)
     {
-        if (message.Body is not TextPart { IsPlain: true, IsAttachment: false, Content: { Stream: { } stream, Encoding: ContentEncoding.Default or ContentEncoding.SevenBit or ContentEncoding.EightBit } } text
+        if (message.Body is not TextPart { IsPlain: true, IsFlowed: false, IsAttachment: false, Content: { Stream: { } stream, Encoding: ContentEncoding.Default or ContentEncoding.SevenBit or ContentEncoding.EightBit } } text
             || !(text.ContentType.Charset is null || UsualCharsets.Contains(text.ContentType.Charset)))
         {
             return null;

@@ -103,6 +103,7 @@ public sealed class MailStoreTests : IAsyncLifetime
     [InlineData("Content-Type: text/plain\n", "not UTF-8 either: \u00e9", true)]
     [InlineData("Content-Type: text/plain; charset=iso-8859-1\n", "Caf\u00e9", true)]
     [InlineData("Content-Type: text/plain; charset=us-ascii\n", "only what it says")]
+    [InlineData("Content-Type: text/plain; charset=utf-8; format=flowed\n", "one \n two\n")]
     [InlineData("Content-Type: text/plain; charset=utf-8\nContent-Transfer-Encoding: quoted-printable\n", "F=C3=A4hre =\nlong")]
     [InlineData("Content-Type: text/plain; charset=utf-8\nContent-Transfer-Encoding: base64\n", "RsOkaHJl")]
     [InlineData("Content-Type: text/plain\nContent-Disposition: attachment; filename=a.bin\n", "an attachment alone")]
@@ -121,19 +122,21 @@ public sealed class MailStoreTests : IAsyncLifetime
         (await TextExtraction.ExtractMailAsync(new MemoryStream(bytes), TestContext.Current.CancellationToken)).Text.ShouldEndWith("Fähre nach Ærø");
     }
 
-    [Fact]
-    public async Task Each_of_many_attachments_is_a_document_and_the_limit_says_how_many_were_read()
+    [Theory]
+    [InlineData(60, 60, "Of 60 attachments only the first 50 were read.")]
+    [InlineData(1_003, 1_000, "Of 1,003 attachments only the first 50 were read.")]
+    public async Task Each_of_many_attachments_is_a_document_and_the_limit_says_how_many_were_read(int attachments, int expected, string limit)
     {
-        var parts = string.Concat(Enumerable.Range(1, 60).Select(i => $"--b\nContent-Disposition: attachment; filename=\"{i}.txt\"\n\nword{i}\n"));
+        var parts = string.Concat(Enumerable.Range(1, attachments).Select(i => $"--b\nContent-Disposition: attachment; filename=\"{i}.txt\"\n\nword{i}\n"));
         var message = Encoding.UTF8.GetBytes($"From: a@all.example\nContent-Type: multipart/mixed; boundary=b\n\n{parts}--b--\n");
         var read = await TextExtraction.ExtractMailAsync(new MemoryStream(message), TestContext.Current.CancellationToken);
-        read.Attachments.ShouldBe(Enumerable.Range(1, 60).Select(i => $"{i}.txt"));
-        read.Limit.ShouldBe("Of 60 attachments only the first 50 were read.");
+        read.Attachments.ShouldBe(Enumerable.Range(1, expected).Select(i => $"{i}.txt"));
+        read.Limit.ShouldBe(limit);
         var documents = WideKeel.Core.Matters.Family.Split(read.Text, read.Attachments);
-        documents.Count.ShouldBe(61);
+        documents.Count.ShouldBe(expected + 1);
         documents[50].Text.ShouldContain("word50");
         documents[51].Text.Trim().ShouldBe("");
-        MailParts.Read(new MemoryStream(message))!.Attachments.Count.ShouldBe(60);
+        MailParts.Read(new MemoryStream(message))!.Attachments.Count.ShouldBe(expected);
     }
 
     [Fact]
