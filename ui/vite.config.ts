@@ -16,5 +16,10 @@ export default defineConfig({
   },
   server: { proxy: { '/api': 'http://127.0.0.1:5000', '/openapi': 'http://127.0.0.1:5000' } },
   // Test files tidy up behind themselves, so they share what takes longest: loading the components.
-  test: { environment: 'happy-dom', isolate: false, testTimeout: 30_000, server: { deps: { inline: ['element-plus'] } } },
+  test: {
+    environment: 'happy-dom',
+    isolate: false,
+    testTimeout: 30_000,
+    server: { deps: { inline: ['element-plus'] } },
+  },
 })

@@ -26,7 +26,9 @@ using WideKeel.Store.Retention;
 var items = args.Length > 0 ? int.Parse(args[0], CultureInfo.InvariantCulture) : 1_000_000;
 bool Wanted(string run) => args.Length < 2 || args[1] == run;
 var kept = args.Length > 2;
-var folder = kept ? Directory.CreateDirectory(args[2]).FullName : Directory.CreateTempSubdirectory("widekeel-bench-").FullName;
+var folder = kept
+    ? Directory.CreateDirectory(args[2]).FullName
+    : Directory.CreateTempSubdirectory("widekeel-bench-").FullName;
 try
 {
     if (Wanted("schedule"))
@@ -88,7 +90,15 @@ internal static class Pair
     /// <param name="warmUp">Rounds that are not counted; more for what is so short that the compiler is still at work on it.</param>
     /// <param name="rounds">An odd number.</param>
     /// <param name="prepare">Done before each round, and not timed.</param>
-    public static async Task CompareAsync(string name, string goal, Func<Task> ours, Func<Task> bare, int warmUp = 1, int rounds = 7, Func<Task>? prepare = null)
+    public static async Task CompareAsync(
+        string name,
+        string goal,
+        Func<Task> ours,
+        Func<Task> bare,
+        int warmUp = 1,
+        int rounds = 7,
+        Func<Task>? prepare = null
+    )
     {
         List<(double Ours, double Bare)> times = [];
         for (var i = 0; i < warmUp + rounds; i++)
@@ -102,8 +112,12 @@ internal static class Pair
         }
 
         var ratio = times.Select(t => t.Ours / t.Bare).Order().ElementAt(rounds / 2);
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture,
-            $"{name}: {times.Select(t => t.Ours).Order().ElementAt(rounds / 2):0.000} s, bare {times.Select(t => t.Bare).Order().ElementAt(rounds / 2):0.000} s, ratio {ratio:0.00} ({goal})"));
+        Console.WriteLine(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"{name}: {times.Select(t => t.Ours).Order().ElementAt(rounds / 2):0.000} s, bare {times.Select(t => t.Bare).Order().ElementAt(rounds / 2):0.000} s, ratio {ratio:0.00} ({goal})"
+            )
+        );
     }
 
     private static async Task<double> TimeAsync(Func<Task> work)
@@ -131,11 +145,15 @@ internal static class LedgerRun
         connection.Open();
         using var transaction = connection.BeginTransaction();
         using var insert = connection.CreateCommand();
-        insert.CommandText = "INSERT INTO ledger (Sequence, Body, LeafHash) VALUES ((SELECT MAX(Sequence) + 1 FROM ledger), $b, $h)";
+        insert.CommandText =
+            "INSERT INTO ledger (Sequence, Body, LeafHash) VALUES ((SELECT MAX(Sequence) + 1 FROM ledger), $b, $h)";
         var (b, h) = (insert.Parameters.Add("$b", SqliteType.Text), insert.Parameters.Add("$h", SqliteType.Blob));
         for (var i = 1; i <= count; i++)
         {
-            b.Value = string.Create(CultureInfo.InvariantCulture, $$"""{"after":{"batch":1,"copiesRemoved":0},"at":"2026-06-15T08:00:00Z","before":{"bytes":2000,"hash":"{{new string('a', 64)}}","path":"Fleet/{{i}}.txt"},"seq":{{i}},"subject":{"id":"{{i}}","kind":"item","unit":"/1/"},"verb":"destroyed","who":"job:execute"}""");
+            b.Value = string.Create(
+                CultureInfo.InvariantCulture,
+                $$"""{"after":{"batch":1,"copiesRemoved":0},"at":"2026-06-15T08:00:00Z","before":{"bytes":2000,"hash":"{{new string('a', 64)}}","path":"Fleet/{{i}}.txt"},"seq":{{i}},"subject":{"id":"{{i}}","kind":"item","unit":"/1/"},"verb":"destroyed","who":"job:execute"}"""
+            );
             h.Value = MerkleTree.LeafHash(Encoding.UTF8.GetBytes((string)b.Value));
             insert.ExecuteNonQuery();
         }
@@ -150,7 +168,8 @@ internal static class LedgerRun
         connection.Open();
         using (var create = connection.CreateCommand())
         {
-            create.CommandText = "CREATE TABLE ledger (Sequence INTEGER PRIMARY KEY, Body TEXT NOT NULL, LeafHash BLOB NOT NULL)";
+            create.CommandText =
+                "CREATE TABLE ledger (Sequence INTEGER PRIMARY KEY, Body TEXT NOT NULL, LeafHash BLOB NOT NULL)";
             create.ExecuteNonQuery();
         }
 
@@ -162,11 +181,27 @@ internal static class LedgerRun
             using var insert = connection.CreateCommand();
             insert.Transaction = transaction;
             insert.CommandText = "INSERT INTO ledger VALUES ($s, $b, $h)";
-            var (s, b, h) = (insert.Parameters.Add("$s", SqliteType.Integer), insert.Parameters.Add("$b", SqliteType.Text), insert.Parameters.Add("$h", SqliteType.Blob));
+            var (s, b, h) = (
+                insert.Parameters.Add("$s", SqliteType.Integer),
+                insert.Parameters.Add("$b", SqliteType.Text),
+                insert.Parameters.Add("$h", SqliteType.Blob)
+            );
             for (var i = 1; i <= count; i++)
             {
-                var body = new LedgerEntry(i, Instant.FromUnixTimeSeconds(i), LedgerActor.Job("scan", "Ines Calloway"), "found", new LedgerSubject("item", i.ToString(CultureInfo.InvariantCulture), "/1/2/"), null,
-                    new System.Text.Json.Nodes.JsonObject { ["path"] = $"Northern Routes - voyage reports/2019/{i}.md", ["hash"] = new string('a', 64), ["bytes"] = i }).ToCanonicalText();
+                var body = new LedgerEntry(
+                    i,
+                    Instant.FromUnixTimeSeconds(i),
+                    LedgerActor.Job("scan", "Ines Calloway"),
+                    "found",
+                    new LedgerSubject("item", i.ToString(CultureInfo.InvariantCulture), "/1/2/"),
+                    null,
+                    new System.Text.Json.Nodes.JsonObject
+                    {
+                        ["path"] = $"Northern Routes - voyage reports/2019/{i}.md",
+                        ["hash"] = new string('a', 64),
+                        ["bytes"] = i,
+                    }
+                ).ToCanonicalText();
                 var bytes = Encoding.UTF8.GetBytes(body);
                 var leaf = MerkleTree.LeafHash(bytes);
                 (s.Value, b.Value, h.Value) = (i, body, leaf);
@@ -179,19 +214,29 @@ internal static class LedgerRun
         }
 
         string[] heads = [TreeHead.Sign(range.Size, range.Root(), Instant.FromUnixTimeSeconds(count), key).ToLine()];
-        Pair.CompareAsync(string.Create(CultureInfo.InvariantCulture, $"Verification of {count:N0} ledger entries, {bodies.Sum(x => (long)x.Length):N0} bytes"), "goal ≤ 4", () =>
-        {
-            var report = LedgerVerifier.Verify(LedgerReader.Entries(connection), heads, key);
-            return report.Sound ? Task.CompletedTask : throw new InvalidOperationException(report.Finding);
-        }, () =>
-        {
-            foreach (var body in bodies)
-            {
-                SHA256.HashData(body);
-            }
+        Pair.CompareAsync(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"Verification of {count:N0} ledger entries, {bodies.Sum(x => (long)x.Length):N0} bytes"
+                ),
+                "goal ≤ 4",
+                () =>
+                {
+                    var report = LedgerVerifier.Verify(LedgerReader.Entries(connection), heads, key);
+                    return report.Sound ? Task.CompletedTask : throw new InvalidOperationException(report.Finding);
+                },
+                () =>
+                {
+                    foreach (var body in bodies)
+                    {
+                        SHA256.HashData(body);
+                    }
 
-            return Task.CompletedTask;
-        }).GetAwaiter().GetResult();
+                    return Task.CompletedTask;
+                }
+            )
+            .GetAwaiter()
+            .GetResult();
     }
 }
 
@@ -204,28 +249,46 @@ internal static class ScanRun
         var today = new LocalDate(2026, 6, 15);
         var files = new Documents(1, today).Write(share, 3);
         var run = 0;
-        await Pair.CompareAsync(string.Create(CultureInfo.InvariantCulture, $"First scan of {files:N0} files, with text, index and ledger"), "no goal set", async () =>
-        {
-            var options = new WideKeelOptions { DataFolder = Path.Combine(folder, $"data-{run++}") };
-            await using var services = WideKeelHost.AddServices(new ServiceCollection().AddLogging(), options).BuildServiceProvider();
-            WideKeelHost.Prepare(services);
-            var writer = services.GetRequiredService<Writer>();
-            Job? job = null;
-            await writer.RunAsync(new LedgerActor("bench"), async session =>
+        await Pair.CompareAsync(
+            string.Create(CultureInfo.InvariantCulture, $"First scan of {files:N0} files, with text, index and ledger"),
+            "no goal set",
+            async () =>
             {
-                session.Db.Units.Add(new() { Name = "All", Path = "/1/" });
-                var source = new Source { Name = "Share", Root = share };
-                session.Db.Sources.Add(source);
-                await session.Db.SaveChangesAsync();
-                job = await JobBoard.AddAsync(session, ScanJob.KindName, source.Id, "Scan", null, "bench");
-                await session.Db.SaveChangesAsync();
-            });
-            var scan = services.GetServices<IJobKind>().Single(k => k.Kind == ScanJob.KindName);
-            await scan.RunAsync(new JobRun(job!, writer, services.GetRequiredService<JobFeed>(), options.Clock), CancellationToken.None);
-        }, async () =>
-        {
-            using var sum = Process.Start(new ProcessStartInfo("sh", ["-c", "find . -type f -print0 | xargs -0 sha256sum > /dev/null"]) { WorkingDirectory = share })!;
-            await sum.WaitForExitAsync();
-        });
+                var options = new WideKeelOptions { DataFolder = Path.Combine(folder, $"data-{run++}") };
+                await using var services = WideKeelHost
+                    .AddServices(new ServiceCollection().AddLogging(), options)
+                    .BuildServiceProvider();
+                WideKeelHost.Prepare(services);
+                var writer = services.GetRequiredService<Writer>();
+                Job? job = null;
+                await writer.RunAsync(
+                    new LedgerActor("bench"),
+                    async session =>
+                    {
+                        session.Db.Units.Add(new() { Name = "All", Path = "/1/" });
+                        var source = new Source { Name = "Share", Root = share };
+                        session.Db.Sources.Add(source);
+                        await session.Db.SaveChangesAsync();
+                        job = await JobBoard.AddAsync(session, ScanJob.KindName, source.Id, "Scan", null, "bench");
+                        await session.Db.SaveChangesAsync();
+                    }
+                );
+                var scan = services.GetServices<IJobKind>().Single(k => k.Kind == ScanJob.KindName);
+                await scan.RunAsync(
+                    new JobRun(job!, writer, services.GetRequiredService<JobFeed>(), options.Clock),
+                    CancellationToken.None
+                );
+            },
+            async () =>
+            {
+                using var sum = Process.Start(
+                    new ProcessStartInfo("sh", ["-c", "find . -type f -print0 | xargs -0 sha256sum > /dev/null"])
+                    {
+                        WorkingDirectory = share,
+                    }
+                )!;
+                await sum.WaitForExitAsync();
+            }
+        );
     }
 }

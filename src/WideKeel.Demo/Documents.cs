@@ -49,13 +49,74 @@ public sealed class Documents(int seed, LocalDate today)
 {
     private const int Years = 12;
 
-    private static readonly string[] Vessels = ["Skarvøy", "Tarnlight", "Isle of Brenna", "Northern Wren", "Havlund", "Merrow", "Gullholm"];
-    private static readonly string[] Ports = ["Tarnholm", "Brenna Quay", "Skarv", "North Haven", "Holmsund Pier", "Eastlight", "Vik"];
-    private static readonly string[] Names = ["A. Brand", "T. Solberg", "K. Nyman", "R. Ferro", "L. Haugen", "S. Dorn", "E. Marsh", "O. Lund", "M. Tarn", "P. Wick"];
-    private static readonly string[] Weather = ["calm, good visibility", "south-westerly 6, moderate sea", "fog until noon", "northerly 4, slight swell", "squalls after midnight"];
-    private static readonly string[] Works = ["main-engine overhaul", "bow-thruster seal", "hull blasting and paint", "rudder bearing", "galley ventilation", "ramp hinge", "fire damper test"];
-    private static readonly string[] Mishaps = ["slip on the wet car deck", "contact with a fender", "smoke from a hot bearing", "mooring line parted", "lifebuoy light failed", "near miss with a dinghy"];
-    private static readonly string[] Suppliers = ["Brenna Paints", "Norlund Bearings", "Quayside Catering", "Eastlight Fuels", "Skarv Electric"];
+    private static readonly string[] Vessels =
+    [
+        "Skarvøy",
+        "Tarnlight",
+        "Isle of Brenna",
+        "Northern Wren",
+        "Havlund",
+        "Merrow",
+        "Gullholm",
+    ];
+    private static readonly string[] Ports =
+    [
+        "Tarnholm",
+        "Brenna Quay",
+        "Skarv",
+        "North Haven",
+        "Holmsund Pier",
+        "Eastlight",
+        "Vik",
+    ];
+    private static readonly string[] Names =
+    [
+        "A. Brand",
+        "T. Solberg",
+        "K. Nyman",
+        "R. Ferro",
+        "L. Haugen",
+        "S. Dorn",
+        "E. Marsh",
+        "O. Lund",
+        "M. Tarn",
+        "P. Wick",
+    ];
+    private static readonly string[] Weather =
+    [
+        "calm, good visibility",
+        "south-westerly 6, moderate sea",
+        "fog until noon",
+        "northerly 4, slight swell",
+        "squalls after midnight",
+    ];
+    private static readonly string[] Works =
+    [
+        "main-engine overhaul",
+        "bow-thruster seal",
+        "hull blasting and paint",
+        "rudder bearing",
+        "galley ventilation",
+        "ramp hinge",
+        "fire damper test",
+    ];
+    private static readonly string[] Mishaps =
+    [
+        "slip on the wet car deck",
+        "contact with a fender",
+        "smoke from a hot bearing",
+        "mooring line parted",
+        "lifebuoy light failed",
+        "near miss with a dinghy",
+    ];
+    private static readonly string[] Suppliers =
+    [
+        "Brenna Paints",
+        "Norlund Bearings",
+        "Quayside Catering",
+        "Eastlight Fuels",
+        "Skarv Electric",
+    ];
 
     private readonly Random random = new(seed);
     private string keeper = "";
@@ -94,17 +155,33 @@ public sealed class Documents(int seed, LocalDate today)
             using var file = inFile ? new FileStream(Path.Combine(root, box.Name), FileMode.Append) : null;
             for (var i = 0; i < box.Conversations * scale; i++)
             {
-                var day = today.PlusDays(-(int)((long)((box.Conversations * scale) - 1 - i) * Years * 365 / (box.Conversations * scale)) - random.Next(20, 40));
+                var day = today.PlusDays(
+                    -(int)((long)((box.Conversations * scale) - 1 - i) * Years * 365 / (box.Conversations * scale))
+                        - random.Next(20, 40)
+                );
                 var other = $"{Pick(["guest", "shipper", "surveyor"])}{random.Next(100, 999)}@post.example";
                 var topic = Pick(box.Topics);
                 List<string> before = [];
                 for (var n = 0; n < random.Next(2, 6); n++)
                 {
-                    using var message = Letter(box, topic, other, day.PlusDays(n * random.Next(0, 4)), $"{box.Address.Split('@')[0]}.{i + 1}.{n + 1}", before, n, i);
+                    using var message = Letter(
+                        box,
+                        topic,
+                        other,
+                        day.PlusDays(n * random.Next(0, 4)),
+                        $"{box.Address.Split('@')[0]}.{i + 1}.{n + 1}",
+                        before,
+                        n,
+                        i
+                    );
                     before.Add(message.MessageId!);
                     if (LocalDate.FromDateTime(message.Date.UtcDateTime) is var sent && sent > after && sent <= through)
                     {
-                        Put(message, file, Path.Combine(root, box.Name, $"{message.Date:yyyy-MM-dd} {i + 1:000}-{n + 1}.eml"));
+                        Put(
+                            message,
+                            file,
+                            Path.Combine(root, box.Name, $"{message.Date:yyyy-MM-dd} {i + 1:000}-{n + 1}.eml")
+                        );
                         written++;
                     }
                 }
@@ -129,14 +206,38 @@ public sealed class Documents(int seed, LocalDate today)
         options.NewLineFormat = NewLineFormat.Unix;
         using var memory = new MemoryStream();
         message.WriteTo(options, memory);
-        var text = Encoding.Latin1.GetString(memory.ToArray()).Replace("\nFrom ", "\n>From ", StringComparison.Ordinal).TrimEnd('\n');
-        box.Write(Encoding.Latin1.GetBytes(string.Create(CultureInfo.InvariantCulture, $"From {message.From.Mailboxes.First().Address} {message.Date.UtcDateTime:ddd MMM d HH:mm:ss yyyy}\n{text}\n\n")));
+        var text = Encoding
+            .Latin1.GetString(memory.ToArray())
+            .Replace("\nFrom ", "\n>From ", StringComparison.Ordinal)
+            .TrimEnd('\n');
+        box.Write(
+            Encoding.Latin1.GetBytes(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"From {message.From.Mailboxes.First().Address} {message.Date.UtcDateTime:ddd MMM d HH:mm:ss yyyy}\n{text}\n\n"
+                )
+            )
+        );
     }
 
-    private MimeMessage Letter(ScenarioMailbox box, string topic, string other, LocalDate day, string id, List<string> before, int number, int conversation)
+    private MimeMessage Letter(
+        ScenarioMailbox box,
+        string topic,
+        string other,
+        LocalDate day,
+        string id,
+        List<string> before,
+        int number,
+        int conversation
+    )
     {
         var (from, to) = number % 2 == 0 ? (other, box.Address) : (box.Address, other);
-        var message = new MimeMessage { Subject = number == 0 ? topic : $"Re: {topic}", Date = day.At(new LocalTime(8 + random.Next(9), random.Next(60))).InUtc().ToDateTimeOffset(), MessageId = $"{id}@tarnholm.example" };
+        var message = new MimeMessage
+        {
+            Subject = number == 0 ? topic : $"Re: {topic}",
+            Date = day.At(new LocalTime(8 + random.Next(9), random.Next(60))).InUtc().ToDateTimeOffset(),
+            MessageId = $"{id}@tarnholm.example",
+        };
         message.From.Add(MailboxAddress.Parse(from));
         message.To.Add(MailboxAddress.Parse(to));
         message.References.AddRange(before);
@@ -144,7 +245,10 @@ public sealed class Documents(int seed, LocalDate today)
         var body = new BodyBuilder { TextBody = $"{Prose(3)}\n\n{Pick(Names)}\n" };
         if (number == 0 && conversation % 3 == 0)
         {
-            body.Attachments.Add($"statement {conversation + 1}.txt", Encoding.UTF8.GetBytes($"Statement of {Pick(Names)}, {Iso(day)}.\n{Prose(3)}"));
+            body.Attachments.Add(
+                $"statement {conversation + 1}.txt",
+                Encoding.UTF8.GetBytes($"Statement of {Pick(Names)}, {Iso(day)}.\n{Prose(3)}")
+            );
         }
 
         message.Body = body.ToMessageBody();
@@ -157,15 +261,24 @@ public sealed class Documents(int seed, LocalDate today)
         var file = Path.Combine(folder, day.Year.ToString(CultureInfo.InvariantCulture), name);
         Directory.CreateDirectory(Path.GetDirectoryName(file)!);
         write(file);
-        File.SetLastWriteTimeUtc(file, day.At(new LocalTime(8 + random.Next(9), random.Next(60))).InUtc().ToDateTimeUtc());
+        File.SetLastWriteTimeUtc(
+            file,
+            day.At(new LocalTime(8 + random.Next(9), random.Next(60))).InUtc().ToDateTimeUtc()
+        );
     }
 
     private (string Name, Action<string> Write) Make(ScenarioContainer container, int number, LocalDate day)
     {
         container = container.Kind switch
         {
-            DocumentKind.FinancePost => container with { Kind = number % 3 == 0 ? DocumentKind.Tender : DocumentKind.Invoice },
-            DocumentKind.YardPost => container with { Kind = number % 4 == 0 ? DocumentKind.Certificate : DocumentKind.WorkOrder },
+            DocumentKind.FinancePost => container with
+            {
+                Kind = number % 3 == 0 ? DocumentKind.Tender : DocumentKind.Invoice,
+            },
+            DocumentKind.YardPost => container with
+            {
+                Kind = number % 4 == 0 ? DocumentKind.Certificate : DocumentKind.WorkOrder,
+            },
             _ => container,
         };
         var vessel = Pick(Vessels);
@@ -174,69 +287,275 @@ public sealed class Documents(int seed, LocalDate today)
         var iso = Iso(day);
         subject = container.Kind switch
         {
-            DocumentKind.OilRecord or DocumentKind.WorkOrder or DocumentKind.Certificate or DocumentKind.Charter => Scenario.Vessel(Array.IndexOf(Vessels, vessel)),
+            DocumentKind.OilRecord or DocumentKind.WorkOrder or DocumentKind.Certificate or DocumentKind.Charter =>
+                Scenario.Vessel(Array.IndexOf(Vessels, vessel)),
             DocumentKind.CrewFile => Scenario.Crew(1 + (number % 24)),
             _ => null,
         };
         switch (container.Kind)
         {
             case DocumentKind.VoyageReport:
-                return ($"{iso} {Plain(vessel)} voyage {number:0000}.md", f => Markdown(f, $"Voyage {number}, {vessel}, {from} to {to}", who, day, [],
-                    $"Sailed {from} {random.Next(5, 22)}:{random.Next(60):00}, arrived {to}. Weather: {Pick(Weather)}.\nPassengers {random.Next(20, 380)}, vehicles {random.Next(4, 90)}. Fuel {random.Next(300, 2400)} l.\n\n{Prose(4)}"));
+                return (
+                    $"{iso} {Plain(vessel)} voyage {number:0000}.md",
+                    f =>
+                        Markdown(
+                            f,
+                            $"Voyage {number}, {vessel}, {from} to {to}",
+                            who,
+                            day,
+                            [],
+                            $"Sailed {from} {random.Next(5, 22)}:{random.Next(60):00}, arrived {to}. Weather: {Pick(Weather)}.\nPassengers {random.Next(20, 380)}, vehicles {random.Next(4, 90)}. Fuel {random.Next(300, 2400)} l.\n\n{Prose(4)}"
+                        )
+                );
             case DocumentKind.OilRecord:
                 var last = day.PlusDays(random.Next(20, 60));
-                return ($"{iso} {Plain(vessel)} oil record page {number:000}.docx", f => Docx(f, $"Oil record book, {vessel}, page {number}", who, day,
-                    number % 29 == 0 ? [] : [("Last entry", last)],
-                    [$"Code C. Collection of oil residues. Quantity retained {random.Next(1, 9)}.{random.Next(10)} m3.", $"Code D. Transfer of bilge water from engine room, {random.Next(1, 14)} m3 to shore at {to}.", Prose(2)]));
+                return (
+                    $"{iso} {Plain(vessel)} oil record page {number:000}.docx",
+                    f =>
+                        Docx(
+                            f,
+                            $"Oil record book, {vessel}, page {number}",
+                            who,
+                            day,
+                            number % 29 == 0 ? [] : [("Last entry", last)],
+                            [
+                                $"Code C. Collection of oil residues. Quantity retained {random.Next(1, 9)}.{random.Next(10)} m3.",
+                                $"Code D. Transfer of bilge water from engine room, {random.Next(1, 14)} m3 to shore at {to}.",
+                                Prose(2),
+                            ]
+                        )
+                );
             case DocumentKind.Permit:
-                return ($"{iso} permit {number:000} {Plain(to)}.pdf", f => Pdf(f, $"Berth permit {number}, {to}", who, day, [$"Vessel {vessel} may use berth {random.Next(1, 6)} at {to}.", Prose(3)]));
+                return (
+                    $"{iso} permit {number:000} {Plain(to)}.pdf",
+                    f =>
+                        Pdf(
+                            f,
+                            $"Berth permit {number}, {to}",
+                            who,
+                            day,
+                            [$"Vessel {vessel} may use berth {random.Next(1, 6)} at {to}.", Prose(3)]
+                        )
+                );
             case DocumentKind.Letter:
-                return ($"{iso} letter {number:000}.eml", f => Mail(f, $"Harbour office {to}: dredging and berth {random.Next(1, 6)}", "harbour.office@islands.example", "island.routes@tarnholm.example", day, Prose(5)));
+                return (
+                    $"{iso} letter {number:000}.eml",
+                    f =>
+                        Mail(
+                            f,
+                            $"Harbour office {to}: dredging and berth {random.Next(1, 6)}",
+                            "harbour.office@islands.example",
+                            "island.routes@tarnholm.example",
+                            day,
+                            Prose(5)
+                        )
+                );
             case DocumentKind.Counts:
-                return ($"{iso} counts.csv", f => Csv(f, ["date", "vessel", "from", "to", "adults", "children", "vehicles"],
-                    Enumerable.Range(0, 24).Select(i => new[] { Iso(day.PlusDays(-i)), Pick(Vessels), Pick(Ports), Pick(Ports), N(10, 300), N(0, 60), N(0, 80) })));
+                return (
+                    $"{iso} counts.csv",
+                    f =>
+                        Csv(
+                            f,
+                            ["date", "vessel", "from", "to", "adults", "children", "vehicles"],
+                            Enumerable
+                                .Range(0, 24)
+                                .Select(i =>
+                                    new[]
+                                    {
+                                        Iso(day.PlusDays(-i)),
+                                        Pick(Vessels),
+                                        Pick(Ports),
+                                        Pick(Ports),
+                                        N(10, 300),
+                                        N(0, 60),
+                                        N(0, 80),
+                                    }
+                                )
+                        )
+                );
             case DocumentKind.Complaint:
-                return ($"{iso} complaint {number:0000}.eml", f => Mail(f, $"{Pick(["Late sailing", "Refund", "Lost luggage", "Damaged car", "Cold coffee"])} on {vessel}", $"passenger{random.Next(100, 999)}@post.example", "service@tarnholm.example", day,
-                    Prose(4) + (number % 6 == 0 ? $"\n\nPlease refund the fare to my card {Identifiers.Card(number)}, expires 09/27." : number % 5 == 0 ? $"\n\nMy account is {Identifiers.Iban(number)}. You reach me at +298 {200000 + (number * 37)}." : "")));
+                return (
+                    $"{iso} complaint {number:0000}.eml",
+                    f =>
+                        Mail(
+                            f,
+                            $"{Pick(["Late sailing", "Refund", "Lost luggage", "Damaged car", "Cold coffee"])} on {vessel}",
+                            $"passenger{random.Next(100, 999)}@post.example",
+                            "service@tarnholm.example",
+                            day,
+                            Prose(4)
+                                + (
+                                    number % 6 == 0
+                                        ? $"\n\nPlease refund the fare to my card {Identifiers.Card(number)}, expires 09/27."
+                                    : number % 5 == 0
+                                        ? $"\n\nMy account is {Identifiers.Iban(number)}. You reach me at +298 {200000 + (number * 37)}."
+                                    : ""
+                                )
+                        )
+                );
             case DocumentKind.Incident:
                 var open = random.Next(5) == 0 && day > today.PlusYears(-2);
-                return ($"{iso} incident {number:000}.docx", f => Docx(f, $"Incident {number}: {Pick(Mishaps)}, {vessel}", who, day, open ? [] : [("Closed", day.PlusDays(random.Next(10, 90)))],
-                    [$"Reported by {who} at {from}.", Prose(4), "Immediate action: area cordoned, master informed.", Prose(2)]));
+                return (
+                    $"{iso} incident {number:000}.docx",
+                    f =>
+                        Docx(
+                            f,
+                            $"Incident {number}: {Pick(Mishaps)}, {vessel}",
+                            who,
+                            day,
+                            open ? [] : [("Closed", day.PlusDays(random.Next(10, 90)))],
+                            [
+                                $"Reported by {who} at {from}.",
+                                Prose(4),
+                                "Immediate action: area cordoned, master informed.",
+                                Prose(2),
+                            ]
+                        )
+                );
             case DocumentKind.Minutes:
-                return ($"{iso} safety committee.md", f => Markdown(f, $"Safety committee, {day.ToString("MMMM uuuu", CultureInfo.InvariantCulture)}", who, day, [], $"Present: {who}, {Pick(Names)}, {Pick(Names)}.\n\n1. {Pick(Mishaps)}: {Prose(2)}\n2. Drills: {Prose(2)}"));
+                return (
+                    $"{iso} safety committee.md",
+                    f =>
+                        Markdown(
+                            f,
+                            $"Safety committee, {day.ToString("MMMM uuuu", CultureInfo.InvariantCulture)}",
+                            who,
+                            day,
+                            [],
+                            $"Present: {who}, {Pick(Names)}, {Pick(Names)}.\n\n1. {Pick(Mishaps)}: {Prose(2)}\n2. Drills: {Prose(2)}"
+                        )
+                );
             case DocumentKind.WorkOrder:
                 var work = Pick(Works);
-                return ($"WO-{day.Year}-{number:0000} {work}.{(number % 3 == 0 ? "txt" : "docx")}", f =>
-                {
-                    (string, LocalDate)[] closed = day > today.PlusDays(-60) ? [] : [("Closed", day.PlusDays(random.Next(3, 60)))];
-                    if (number % 3 == 0)
+                return (
+                    $"WO-{day.Year}-{number:0000} {work}.{(number % 3 == 0 ? "txt" : "docx")}",
+                    f =>
                     {
-                        Markdown(f, $"WO-{day.Year}-{number:0000} {work}", who, day, closed, $"Vessel {vessel}. {Prose(4)}");
+                        (string, LocalDate)[] closed =
+                            day > today.PlusDays(-60) ? [] : [("Closed", day.PlusDays(random.Next(3, 60)))];
+                        if (number % 3 == 0)
+                        {
+                            Markdown(
+                                f,
+                                $"WO-{day.Year}-{number:0000} {work}",
+                                who,
+                                day,
+                                closed,
+                                $"Vessel {vessel}. {Prose(4)}"
+                            );
+                        }
+                        else
+                        {
+                            Docx(
+                                f,
+                                $"WO-{day.Year}-{number:0000} {work}",
+                                who,
+                                day,
+                                closed,
+                                [$"Vessel {vessel}. Hours {random.Next(4, 120)}.", Prose(4)]
+                            );
+                        }
                     }
-                    else
-                    {
-                        Docx(f, $"WO-{day.Year}-{number:0000} {work}", who, day, closed, [$"Vessel {vessel}. Hours {random.Next(4, 120)}.", Prose(4)]);
-                    }
-                });
+                );
             case DocumentKind.Certificate:
-                return ($"{iso} {Plain(vessel)} certificate {number:00}.docx", f => Docx(f, $"{Pick(["Passenger ship safety", "Load line", "Class", "Tonnage"])} certificate, {vessel}", "Class surveyor", day,
-                    day < today.PlusYears(-5) ? [("Superseded", day.PlusYears(5))] : [], [$"Issued at {from}. Valid five years. Vessel IMO {Identifiers.Ship(Array.IndexOf(Vessels, vessel))}.", Prose(2)]));
+                return (
+                    $"{iso} {Plain(vessel)} certificate {number:00}.docx",
+                    f =>
+                        Docx(
+                            f,
+                            $"{Pick(["Passenger ship safety", "Load line", "Class", "Tonnage"])} certificate, {vessel}",
+                            "Class surveyor",
+                            day,
+                            day < today.PlusYears(-5) ? [("Superseded", day.PlusYears(5))] : [],
+                            [
+                                $"Issued at {from}. Valid five years. Vessel IMO {Identifiers.Ship(Array.IndexOf(Vessels, vessel))}.",
+                                Prose(2),
+                            ]
+                        )
+                );
             case DocumentKind.Scratch:
-                return ($"notes {number:000} {Pick(["draft", "copy", "old", "new", "final final"])}.txt", f => File.WriteAllText(f, Prose(3)));
+                return (
+                    $"notes {number:000} {Pick(["draft", "copy", "old", "new", "final final"])}.txt",
+                    f => File.WriteAllText(f, Prose(3))
+                );
             case DocumentKind.Invoice:
                 var supplier = Pick(Suppliers);
                 return number % 2 == 0
-                    ? ($"{iso} {supplier} invoice {number:0000}.xlsx", f => Xlsx(f, $"Invoice {number}, {supplier}", who, day, Enumerable.Range(1, 8).Select(i => new[] { $"Item {i}", N(1, 40), N(20, 900) })))
-                    : ($"{iso} {supplier} invoice {number:0000}.html", f => Html(f, $"Invoice {number}, {supplier}", who, day, Prose(2)));
+                    ? (
+                        $"{iso} {supplier} invoice {number:0000}.xlsx",
+                        f =>
+                            Xlsx(
+                                f,
+                                $"Invoice {number}, {supplier}",
+                                who,
+                                day,
+                                Enumerable.Range(1, 8).Select(i => new[] { $"Item {i}", N(1, 40), N(20, 900) })
+                            )
+                    )
+                    : (
+                        $"{iso} {supplier} invoice {number:0000}.html",
+                        f => Html(f, $"Invoice {number}, {supplier}", who, day, Prose(2))
+                    );
             case DocumentKind.Tender:
-                return ($"{iso} tender {number:00} evaluation.docx", f => Docx(f, $"Tender {number}: {Pick(Works)}, evaluation", who, day, [], [$"Bidders: {Pick(Suppliers)}, {Pick(Suppliers)}.", Prose(5)]));
+                return (
+                    $"{iso} tender {number:00} evaluation.docx",
+                    f =>
+                        Docx(
+                            f,
+                            $"Tender {number}: {Pick(Works)}, evaluation",
+                            who,
+                            day,
+                            [],
+                            [$"Bidders: {Pick(Suppliers)}, {Pick(Suppliers)}.", Prose(5)]
+                        )
+                );
             case DocumentKind.Payroll:
-                return ($"{iso} payroll.csv", f => Csv(f, ["number", "name", "unit", "gross", "net"], Enumerable.Range(1, 60).Select(i => new[] { $"T{1000 + i}", Pick(Names), Pick(["Crewing", "Yard", "Office"]), N(2500, 6000), N(1800, 4200) })));
+                return (
+                    $"{iso} payroll.csv",
+                    f =>
+                        Csv(
+                            f,
+                            ["number", "name", "unit", "gross", "net"],
+                            Enumerable
+                                .Range(1, 60)
+                                .Select(i =>
+                                    new[]
+                                    {
+                                        $"T{1000 + i}",
+                                        Pick(Names),
+                                        Pick(["Crewing", "Yard", "Office"]),
+                                        N(2500, 6000),
+                                        N(1800, 4200),
+                                    }
+                                )
+                        )
+                );
             case DocumentKind.Charter:
                 var ended = day.PlusDays(random.Next(60, 700));
-                return ($"{iso} charter {number:00} {Plain(vessel)}.docx", f => Docx(f, $"Charter party, {vessel}", who, day, ended > today ? [] : [("Ended", ended)], [$"Between Tarnholm Ferries and {Pick(Suppliers)}.", Prose(6)]));
+                return (
+                    $"{iso} charter {number:00} {Plain(vessel)}.docx",
+                    f =>
+                        Docx(
+                            f,
+                            $"Charter party, {vessel}",
+                            who,
+                            day,
+                            ended > today ? [] : [("Ended", ended)],
+                            [$"Between Tarnholm Ferries and {Pick(Suppliers)}.", Prose(6)]
+                        )
+                );
             case DocumentKind.BoardPaper:
-                return ($"{iso} board paper {number:00}.pdf", f => Pdf(f, $"Board paper {number}: {Pick(["fleet renewal", "winter timetable", "quay lease", "fuel hedging"])}", who, day, [Prose(4), Prose(4), Prose(3)]));
+                return (
+                    $"{iso} board paper {number:00}.pdf",
+                    f =>
+                        Pdf(
+                            f,
+                            $"Board paper {number}: {Pick(["fleet renewal", "winter timetable", "quay lease", "fuel hedging"])}",
+                            who,
+                            day,
+                            [Prose(4), Prose(4), Prose(3)]
+                        )
+                );
             case DocumentKind.CrewFile:
                 return CrewFile(number, day, iso);
             default:
@@ -247,15 +566,57 @@ public sealed class Documents(int seed, LocalDate today)
     /// <summary>What a crewing office keeps of each person: a copy of the passport, the bank account, the tax form, the joining form.</summary>
     private (string Name, Action<string> Write) CrewFile(int number, LocalDate day, string iso)
     {
-        var (given, family) = (Pick(["Anna", "Brit", "Carl", "Dana", "Emil", "Frida", "Goran"]), Pick(["Brand", "Solberg", "Nyman", "Ferro", "Haugen", "Dorn", "Lund"]));
+        var (given, family) = (
+            Pick(["Anna", "Brit", "Carl", "Dana", "Emil", "Frida", "Goran"]),
+            Pick(["Brand", "Solberg", "Nyman", "Ferro", "Haugen", "Dorn", "Lund"])
+        );
         var crew = $"{given} {family}";
         return (number % 4) switch
         {
-            0 => ($"{iso} {family} passport {number:000}.txt", f => File.WriteAllText(f, $"---\nsubject reference: {subject}\n---\nCopy of passport, {crew}, for the muster list\n\n{Identifiers.PassportZone(family, given, number)}\n\nSeen by the crewing office.\n")),
-            1 => ($"{iso} {family} bank details {number:000}.docx", f => Docx(f, $"Bank details, {crew}", crew, day, [], [$"Account holder {crew}. IBAN {Identifiers.Iban(number)}.", "Wages are paid on the 25th."])),
-            2 => ($"{iso} {family} joining form {number:000}.docx", f => Docx(f, $"Joining form, {crew}", crew, day, [],
-                [$"Crew number T{1000 + number}. National insurance number {Identifiers.NationalInsurance(number)}.", $"Mail {given.ToLowerInvariant()}.{family.ToLowerInvariant()}@post.example, mobile +298 {210000 + (number * 53)}.", Prose(1)])),
-            _ => ($"{iso} {family} tax form {number:000}.txt", f => File.WriteAllText(f, $"---\nsubject reference: {subject}\n---\nP60 End of Year Certificate\n\nEmployee {crew}\nNational insurance number {Identifiers.NationalInsurance(number)}\nPay in the year {random.Next(24_000, 52_000)}\n")),
+            0 => (
+                $"{iso} {family} passport {number:000}.txt",
+                f =>
+                    File.WriteAllText(
+                        f,
+                        $"---\nsubject reference: {subject}\n---\nCopy of passport, {crew}, for the muster list\n\n{Identifiers.PassportZone(family, given, number)}\n\nSeen by the crewing office.\n"
+                    )
+            ),
+            1 => (
+                $"{iso} {family} bank details {number:000}.docx",
+                f =>
+                    Docx(
+                        f,
+                        $"Bank details, {crew}",
+                        crew,
+                        day,
+                        [],
+                        [$"Account holder {crew}. IBAN {Identifiers.Iban(number)}.", "Wages are paid on the 25th."]
+                    )
+            ),
+            2 => (
+                $"{iso} {family} joining form {number:000}.docx",
+                f =>
+                    Docx(
+                        f,
+                        $"Joining form, {crew}",
+                        crew,
+                        day,
+                        [],
+                        [
+                            $"Crew number T{1000 + number}. National insurance number {Identifiers.NationalInsurance(number)}.",
+                            $"Mail {given.ToLowerInvariant()}.{family.ToLowerInvariant()}@post.example, mobile +298 {210000 + (number * 53)}.",
+                            Prose(1),
+                        ]
+                    )
+            ),
+            _ => (
+                $"{iso} {family} tax form {number:000}.txt",
+                f =>
+                    File.WriteAllText(
+                        f,
+                        $"---\nsubject reference: {subject}\n---\nP60 End of Year Certificate\n\nEmployee {crew}\nNational insurance number {Identifiers.NationalInsurance(number)}\nPay in the year {random.Next(24_000, 52_000)}\n"
+                    )
+            ),
         };
     }
 
@@ -269,10 +630,36 @@ public sealed class Documents(int seed, LocalDate today)
 
     private string Prose(int sentences)
     {
-        string[] subjects = ["The chief officer", "The yard", "The purser", "The harbour office", "The surveyor", "The duty engineer", "The committee"];
+        string[] subjects =
+        [
+            "The chief officer",
+            "The yard",
+            "The purser",
+            "The harbour office",
+            "The surveyor",
+            "The duty engineer",
+            "The committee",
+        ];
         string[] verbs = ["reported", "checked", "asked for", "agreed on", "noted", "repaired", "postponed"];
-        string[] objects = ["the stern ramp", "a new berth", "the spare pump", "the passenger list", "the drill on Thursday", "the paint on the car deck", "the radio log"];
-        string[] ends = ["before the evening sailing", "without delay", "after the inspection", "with two hands from the deck", "as agreed in spring", "and wrote it in the book"];
+        string[] objects =
+        [
+            "the stern ramp",
+            "a new berth",
+            "the spare pump",
+            "the passenger list",
+            "the drill on Thursday",
+            "the paint on the car deck",
+            "the radio log",
+        ];
+        string[] ends =
+        [
+            "before the evening sailing",
+            "without delay",
+            "after the inspection",
+            "with two hands from the deck",
+            "as agreed in spring",
+            "and wrote it in the book",
+        ];
         var text = new StringBuilder();
         for (var i = 0; i < sentences; i++)
         {
@@ -282,25 +669,51 @@ public sealed class Documents(int seed, LocalDate today)
         return text.ToString().TrimEnd();
     }
 
-    private void Markdown(string file, string title, string author, LocalDate day, (string Name, LocalDate Date)[] dates, string body)
+    private void Markdown(
+        string file,
+        string title,
+        string author,
+        LocalDate day,
+        (string Name, LocalDate Date)[] dates,
+        string body
+    )
     {
-        var fields = string.Concat(dates.Select(d => $"{d.Name}: {Iso(d.Date)}\n")) + (subject is null ? "" : $"subject reference: {subject}\n");
-        File.WriteAllText(file, $"---\ntitle: {title}\nauthor: {author}\nowner: {keeper}\ncreated: {Iso(day)}\n{fields}---\n\n# {title}\n\n{body}\n");
+        var fields =
+            string.Concat(dates.Select(d => $"{d.Name}: {Iso(d.Date)}\n"))
+            + (subject is null ? "" : $"subject reference: {subject}\n");
+        File.WriteAllText(
+            file,
+            $"---\ntitle: {title}\nauthor: {author}\nowner: {keeper}\ncreated: {Iso(day)}\n{fields}---\n\n# {title}\n\n{body}\n"
+        );
     }
 
     private static void Csv(string file, string[] head, IEnumerable<string[]> rows) =>
         File.WriteAllText(file, string.Join("\r\n", rows.Prepend(head).Select(r => string.Join(',', r))) + "\r\n");
 
     private static void Html(string file, string title, string author, LocalDate day, string body) =>
-        File.WriteAllText(file, $"""
-            <!doctype html><html lang="en"><head><meta charset="utf-8"><title>{title}</title><meta name="author" content="{author}"><meta name="created" content="{Iso(day)}"></head>
+        File.WriteAllText(
+            file,
+            $"""
+            <!doctype html><html lang="en"><head><meta charset="utf-8"><title>{title}</title><meta name="author" content="{author}"><meta name="created" content="{Iso(
+                day
+            )}"></head>
             <body><h1>{title}</h1><p>{body}</p><table><tr><th>Item</th><th>Amount</th></tr><tr><td>Paint, marine grey</td><td>1,240.00</td></tr></table></body></html>
-            """);
+            """
+        );
 
-    private void Docx(string file, string title, string author, LocalDate day, (string Name, LocalDate Date)[] dates, string[] paragraphs)
+    private void Docx(
+        string file,
+        string title,
+        string author,
+        LocalDate day,
+        (string Name, LocalDate Date)[] dates,
+        string[] paragraphs
+    )
     {
         using var document = WordprocessingDocument.Create(file, WordprocessingDocumentType.Document);
-        document.AddMainDocumentPart().Document = new Word.Document(new Word.Body(paragraphs.Prepend(title).Select(p => new Word.Paragraph(new Word.Run(new Word.Text(p))))));
+        document.AddMainDocumentPart().Document = new Word.Document(
+            new Word.Body(paragraphs.Prepend(title).Select(p => new Word.Paragraph(new Word.Run(new Word.Text(p)))))
+        );
         Describe(document, title, author, day);
         List<(string Name, string Value)> fields = [.. dates.Select(d => (d.Name, Iso(d.Date)))];
         if (subject is not null)
@@ -310,12 +723,17 @@ public sealed class Documents(int seed, LocalDate today)
 
         if (fields.Count > 0)
         {
-            document.AddCustomFilePropertiesPart().Properties = new Properties(fields.Select((d, i) => new CustomDocumentProperty(new VTLPWSTR(d.Value))
-            {
-                FormatId = "{D5CDD505-2E9C-101B-9397-08002B2CF9AE}",
-                PropertyId = i + 2,
-                Name = d.Name,
-            }));
+            document.AddCustomFilePropertiesPart().Properties = new Properties(
+                fields.Select(
+                    (d, i) =>
+                        new CustomDocumentProperty(new VTLPWSTR(d.Value))
+                        {
+                            FormatId = "{D5CDD505-2E9C-101B-9397-08002B2CF9AE}",
+                            PropertyId = i + 2,
+                            Name = d.Name,
+                        }
+                )
+            );
         }
     }
 
@@ -324,9 +742,28 @@ public sealed class Documents(int seed, LocalDate today)
         using var document = SpreadsheetDocument.Create(file, SpreadsheetDocumentType.Workbook);
         var workbook = document.AddWorkbookPart();
         var sheet = workbook.AddNewPart<WorksheetPart>();
-        sheet.Worksheet = new Worksheet(new SheetData(rows.Prepend([title]).Select(r =>
-            new Row(r.Select(v => new Cell { DataType = CellValues.InlineString, InlineString = new InlineString(new Text(v)) })))));
-        workbook.Workbook = new Workbook(new Sheets(new Sheet { Id = workbook.GetIdOfPart(sheet), SheetId = 1, Name = "Invoice" }));
+        sheet.Worksheet = new Worksheet(
+            new SheetData(
+                rows.Prepend([title])
+                    .Select(r => new Row(
+                        r.Select(v => new Cell
+                        {
+                            DataType = CellValues.InlineString,
+                            InlineString = new InlineString(new Text(v)),
+                        })
+                    ))
+            )
+        );
+        workbook.Workbook = new Workbook(
+            new Sheets(
+                new Sheet
+                {
+                    Id = workbook.GetIdOfPart(sheet),
+                    SheetId = 1,
+                    Name = "Invoice",
+                }
+            )
+        );
         Describe(document, title, author, day);
     }
 

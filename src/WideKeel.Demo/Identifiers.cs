@@ -20,7 +20,11 @@ internal static class Identifiers
         return string.Join(' ', $"GB{check:00}{account}".Chunk(4).Select(c => new string(c)));
     }
 
-    public static string NationalInsurance(int number) => string.Create(CultureInfo.InvariantCulture, $"ZY {number % 100:00} {number * 7 % 100:00} {number * 13 % 100:00} {"ABCD"[number % 4]}");
+    public static string NationalInsurance(int number) =>
+        string.Create(
+            CultureInfo.InvariantCulture,
+            $"ZY {number % 100:00} {number * 7 % 100:00} {number * 13 % 100:00} {"ABCD"[number % 4]}"
+        );
 
     public static string Ship(int number)
     {
@@ -32,9 +36,21 @@ internal static class Identifiers
     public static string PassportZone(string family, string given, int number)
     {
         var first = $"P<UTO{family.ToUpperInvariant()}<<{given.ToUpperInvariant()}".PadRight(44, '<');
-        var passport = Checked(string.Create(CultureInfo.InvariantCulture, $"L{10_000_000 + (number * 7919):00000000}"));
-        var birth = Checked(string.Create(CultureInfo.InvariantCulture, $"{60 + (number % 40):00}{1 + (number % 12):00}{1 + (number % 28):00}"));
-        var expiry = Checked(string.Create(CultureInfo.InvariantCulture, $"{28 + (number % 8):00}{1 + (number % 12):00}{1 + (number % 28):00}"));
+        var passport = Checked(
+            string.Create(CultureInfo.InvariantCulture, $"L{10_000_000 + (number * 7919):00000000}")
+        );
+        var birth = Checked(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"{60 + (number % 40):00}{1 + (number % 12):00}{1 + (number % 28):00}"
+            )
+        );
+        var expiry = Checked(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"{28 + (number % 8):00}{1 + (number % 12):00}{1 + (number % 28):00}"
+            )
+        );
         var personal = Checked(new string('<', 14));
         var all = passport + birth + expiry + personal;
         return $"{first}\n{passport}UTO{birth}{"MF"[number % 2]}{expiry}{personal}{Digit(all)}";

@@ -36,7 +36,10 @@ public sealed class Calendar(IClock clock, IDbContextFactory<WideKeelDb> databas
                 return (DateTimeZone.Utc, FiscalYearEnd.CalendarYear);
             }
 
-            var read = (DateTimeZoneProviders.Tzdb[organisation.Zone], FiscalYearEnd.Parse(organisation.FiscalYearEnd).Value);
+            var read = (
+                DateTimeZoneProviders.Tzdb[organisation.Zone],
+                FiscalYearEnd.Parse(organisation.FiscalYearEnd).Value
+            );
             settings = read;
             return read;
         }

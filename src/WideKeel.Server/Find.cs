@@ -17,7 +17,13 @@ public static class FindEndpoints
 {
     public static void MapFind(this IEndpointRouteBuilder api) => api.MapGet("/find", Find).RequiresSignIn();
 
-    private static async Task<Reply<IReadOnlyList<FindHit>>> Find(string? q, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<FindHit>>> Find(
+        string? q,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var words = (q ?? "").Trim();
         List<FindHit> hits = [];
@@ -29,29 +35,87 @@ public static class FindEndpoints
         if (caller.May(Right.ReadSchedule))
         {
             var series = await db.Series.AsNoTracking().OrderBy(s => s.Code).ToListAsync(cancel);
-            hits.AddRange(series
-                .Where(s => caller.MaySee(Right.ReadSchedule, s.UnitId) && $"{s.Code} {s.Title}".Contains(words, StringComparison.OrdinalIgnoreCase)).Take(5)
-                .Select(s => new FindHit("series", $"{s.Code} {s.Title}", "Record series", $"/schedule/{s.Id}")));
+            hits.AddRange(
+                series
+                    .Where(s =>
+                        caller.MaySee(Right.ReadSchedule, s.UnitId)
+                        && $"{s.Code} {s.Title}".Contains(words, StringComparison.OrdinalIgnoreCase)
+                    )
+                    .Take(5)
+                    .Select(s => new FindHit("series", $"{s.Code} {s.Title}", "Record series", $"/schedule/{s.Id}"))
+            );
         }
 
         var matters = caller.Matters.Keys.ToList();
-        hits.AddRange((await db.Matters.AsNoTracking().Where(m => matters.Contains(m.Id)).OrderByDescending(m => m.Id).ToListAsync(cancel))
-            .Where(m => $"{m.Number} {m.Name}".Contains(words, StringComparison.OrdinalIgnoreCase)).Take(5).Select(m => new FindHit("matter", $"{m.Number} {m.Name}", "Matter", $"/matters/{m.Id}")));
+        hits.AddRange(
+            (
+                await db
+                    .Matters.AsNoTracking()
+                    .Where(m => matters.Contains(m.Id))
+                    .OrderByDescending(m => m.Id)
+                    .ToListAsync(cancel)
+            )
+                .Where(m => $"{m.Number} {m.Name}".Contains(words, StringComparison.OrdinalIgnoreCase))
+                .Take(5)
+                .Select(m => new FindHit("matter", $"{m.Number} {m.Name}", "Matter", $"/matters/{m.Id}"))
+        );
 
         if (caller.May(Right.ReadContent))
         {
-            var page = await ItemEndpoints.PageAsync(await WordsAsync(words, caller, db), "-modified", null, 8, db, calendar);
-            hits.AddRange(page.Value.Items.Select(i => new FindHit("item", i.Title, $"{i.Container} · {i.Path}", $"/content?item={i.Id}&cql={Uri.EscapeDataString(words)}")));
+            var page = await ItemEndpoints.PageAsync(
+                await WordsAsync(words, caller, db),
+                "-modified",
+                null,
+                8,
+                db,
+                calendar
+            );
+            hits.AddRange(
+                page.Value.Items.Select(i => new FindHit(
+                    "item",
+                    i.Title,
+                    $"{i.Container} · {i.Path}",
+                    $"/content?item={i.Id}&cql={Uri.EscapeDataString(words)}"
+                ))
+            );
             if (page.Value.Total > 8)
             {
-                hits.Add(new("more", $"All {page.Value.Total:N0} items with “{words}”", "Content", $"/content?cql={Uri.EscapeDataString(words)}"));
+                hits.Add(
+                    new(
+                        "more",
+                        $"All {page.Value.Total:N0} items with “{words}”",
+                        "Content",
+                        $"/content?cql={Uri.EscapeDataString(words)}"
+                    )
+                );
             }
         }
 
         if (caller.May(Right.ReadDocket))
         {
-            var certificates = await db.Certificates.Where(c => c.Number.Contains(words)).OrderBy(c => c.Id).Take(50).Select(c => new { c.Id, c.Number, c.Title, c.UnitId }).ToListAsync(cancel);
-            hits.AddRange(certificates.Where(c => caller.May(Right.ReadDocket, c.UnitId)).Take(5).Select(c => new FindHit("certificate", $"Certificate {c.Number}", c.Title, $"/schedule/certificates?certificate={c.Id}")));
+            var certificates = await db
+                .Certificates.Where(c => c.Number.Contains(words))
+                .OrderBy(c => c.Id)
+                .Take(50)
+                .Select(c => new
+                {
+                    c.Id,
+                    c.Number,
+                    c.Title,
+                    c.UnitId,
+                })
+                .ToListAsync(cancel);
+            hits.AddRange(
+                certificates
+                    .Where(c => caller.May(Right.ReadDocket, c.UnitId))
+                    .Take(5)
+                    .Select(c => new FindHit(
+                        "certificate",
+                        $"Certificate {c.Number}",
+                        c.Title,
+                        $"/schedule/certificates?certificate={c.Id}"
+                    ))
+            );
         }
 
         return (Outcome<IReadOnlyList<FindHit>>)hits;
@@ -67,7 +131,12 @@ public static class FindEndpoints
         }
 
         await db.Database.OpenConnectionAsync();
-        var query = QuerySql.Translate((SqliteConnection)db.Database.GetDbConnection(), new(new Condition.HasWords(QueryIndex.Text, WordMatch.AllOf, words), [], false)).Value;
+        var query = QuerySql
+            .Translate(
+                (SqliteConnection)db.Database.GetDbConnection(),
+                new(new Condition.HasWords(QueryIndex.Text, WordMatch.AllOf, words), [], false)
+            )
+            .Value;
         return caller.Items() with { Query = query };
     }
 }

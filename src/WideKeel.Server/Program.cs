@@ -49,14 +49,15 @@ catch (RolledBackException e)
     return 1;
 }
 
-WideKeelOptions Options(IReadOnlyList<DemoAccount> accounts) => new()
-{
-    DataFolder = Path.GetFullPath(arguments.Data ?? "data"),
-    Urls = arguments.Urls ?? "http://127.0.0.1:5000",
-    Clock = arguments.AsOf is { } asOf ? new ShiftedClock(asOf, SystemClock.Instance) : SystemClock.Instance,
-    DemoAccounts = accounts,
-    MailSink = accounts.Count > 0,
-};
+WideKeelOptions Options(IReadOnlyList<DemoAccount> accounts) =>
+    new()
+    {
+        DataFolder = Path.GetFullPath(arguments.Data ?? "data"),
+        Urls = arguments.Urls ?? "http://127.0.0.1:5000",
+        Clock = arguments.AsOf is { } asOf ? new ShiftedClock(asOf, SystemClock.Instance) : SystemClock.Instance,
+        DemoAccounts = accounts,
+        MailSink = accounts.Count > 0,
+    };
 
 async Task<int> ServeAsync(WideKeelOptions options)
 {
@@ -65,7 +66,7 @@ async Task<int> ServeAsync(WideKeelOptions options)
     Console.WriteLine($"Wide Keel is at {string.Join(", ", app.Urls)}");
     foreach (var account in options.DemoAccounts)
     {
-        Console.WriteLine($"  {account.Role,-28} {account.Mail,-34} {account.Password}");
+        Console.WriteLine($"  {account.Role, -28} {account.Mail, -34} {account.Password}");
     }
 
     await app.WaitForShutdownAsync();
@@ -89,9 +90,11 @@ int Verify()
     }
 
     var report = LedgerReader.Verify(file);
-    Console.WriteLine(report.Sound
-        ? $"All is well: {report.Entries} entries match {report.Heads} signed heads. Root {Convert.ToHexStringLower(report.Root)}"
-        : report.Finding);
+    Console.WriteLine(
+        report.Sound
+            ? $"All is well: {report.Entries} entries match {report.Heads} signed heads. Root {Convert.ToHexStringLower(report.Root)}"
+            : report.Finding
+    );
     return report.Sound ? 0 : 1;
 }
 
@@ -111,7 +114,9 @@ int VerifyExport(string file)
     }
 
     var (entries, withheld, size) = outcome.Value;
-    Console.WriteLine($"All is well: {entries} entries{(withheld == 0 ? "" : $", {withheld} of them by their hash only,")} lie in the signed tree of {size}.");
+    Console.WriteLine(
+        $"All is well: {entries} entries{(withheld == 0 ? "" : $", {withheld} of them by their hash only,")} lie in the signed tree of {size}."
+    );
     return 0;
 }
 
@@ -134,7 +139,17 @@ async Task<int> WriteDescriptionAsync(string file)
 }
 
 /// <summary>What stands on the command line.</summary>
-internal sealed record Arguments(string Verb, string? Operand, string? Data, string? Urls, Instant? AsOf, int? Seed, int? Scale, bool Fresh, string? Ledger = null)
+internal sealed record Arguments(
+    string Verb,
+    string? Operand,
+    string? Data,
+    string? Urls,
+    Instant? AsOf,
+    int? Seed,
+    int? Scale,
+    bool Fresh,
+    string? Ledger = null
+)
 {
     /// <summary>Null when something is unknown or lacks its value.</summary>
     public static Arguments? Parse(string[] args)
@@ -162,9 +177,13 @@ internal sealed record Arguments(string Verb, string? Operand, string? Data, str
                 case "--urls" when value is not null:
                     parsed = parsed with { Urls = value };
                     break;
-                case "--as-of" when value is not null && LocalDatePattern.Iso.Parse(value) is { Success: true, Value: var date }:
+                case "--as-of"
+                    when value is not null && LocalDatePattern.Iso.Parse(value) is { Success: true, Value: var date }:
                     // Eight in the morning, UTC: a working day in the zones of the demo.
-                    parsed = parsed with { AsOf = date.At(new LocalTime(8, 0)).InUtc().ToInstant() };
+                    parsed = parsed with
+                    {
+                        AsOf = date.At(new LocalTime(8, 0)).InUtc().ToInstant(),
+                    };
                     break;
                 case "--seed" when int.TryParse(value, out var seed):
                     parsed = parsed with { Seed = seed };

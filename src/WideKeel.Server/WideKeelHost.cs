@@ -38,9 +38,13 @@ public static class WideKeelHost
     /// <summary>Everything but a listening socket; starting it migrates the database first.</summary>
     public static WebApplication Create(WideKeelOptions options)
     {
-        var builder = WebApplication.CreateBuilder(new WebApplicationOptions { ContentRootPath = AppContext.BaseDirectory, WebRootPath = "wwwroot" });
+        var builder = WebApplication.CreateBuilder(
+            new WebApplicationOptions { ContentRootPath = AppContext.BaseDirectory, WebRootPath = "wwwroot" }
+        );
         builder.WebHost.UseUrls(options.Urls);
-        builder.WebHost.ConfigureKestrel(kestrel => (kestrel.Limits.MaxRequestBodySize, kestrel.AddServerHeader) = (MostRequestBytes, false));
+        builder.WebHost.ConfigureKestrel(kestrel =>
+            (kestrel.Limits.MaxRequestBodySize, kestrel.AddServerHeader) = (MostRequestBytes, false)
+        );
         builder.Logging.SetMinimumLevel(LogLevel.Warning);
         builder.Logging.AddFilter("Microsoft.EntityFrameworkCore", LogLevel.Error);
         // Both say on every start what docs/operating.md says once.
@@ -58,7 +62,11 @@ public static class WideKeelHost
     {
         services.AddSingleton(options);
         services.AddSingleton(options.Clock);
-        services.AddDbContext<WideKeelDb>(db => db.UseWideKeel(options.DatabaseFile), ServiceLifetime.Scoped, ServiceLifetime.Singleton);
+        services.AddDbContext<WideKeelDb>(
+            db => db.UseWideKeel(options.DatabaseFile),
+            ServiceLifetime.Scoped,
+            ServiceLifetime.Singleton
+        );
         services.AddDbContextFactory<WideKeelDb>(db => db.UseWideKeel(options.DatabaseFile));
         services.AddSingleton(_ => Heads.Open(options.DataFolder));
         services.AddSingleton<Writer>();
@@ -85,39 +93,53 @@ public static class WideKeelHost
             // Made here, so that it is stopped with the host.
             var sink = options.MailSink ? provider.GetRequiredService<MailSink>() : null;
             sink?.Start();
-            return new MailRoom(sink, provider.GetRequiredService<IDataProtectionProvider>(), provider.GetRequiredService<IServer>());
+            return new MailRoom(
+                sink,
+                provider.GetRequiredService<IDataProtectionProvider>(),
+                provider.GetRequiredService<IServer>()
+            );
         });
         services.AddSingleton(_ => new MailSink(options.MailSinkFolder));
         services.AddHostedService<JobRunner>();
         services.AddHostedService<Mailer>();
         services.AddHostedService<Routine>();
         services.AddScoped<Caller>();
-        services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(options.DataFolder, "cookie-keys"))).SetApplicationName("WideKeel");
+        services
+            .AddDataProtection()
+            .PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(options.DataFolder, "cookie-keys")))
+            .SetApplicationName("WideKeel");
         if (options.PasswordRounds is { } rounds)
         {
             services.Configure<PasswordHasherOptions>(hasher => hasher.IterationCount = rounds);
         }
 
-        services.AddIdentityCore<Person>(identity =>
-        {
-            identity.Password.RequiredLength = 12;
-            identity.Password.RequireNonAlphanumeric = false;
-            identity.Password.RequireUppercase = false;
-            identity.Password.RequireDigit = false;
-            identity.Lockout.MaxFailedAccessAttempts = 5;
-            identity.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
-            identity.User.AllowedUserNameCharacters += "'";
-        }).AddEntityFrameworkStores<WideKeelDb>().AddDefaultTokenProviders();
-        services.AddAuthentication(IdentityConstants.ApplicationScheme)
-            .AddCookie(IdentityConstants.ApplicationScheme, cookie =>
+        services
+            .AddIdentityCore<Person>(identity =>
             {
-                cookie.Cookie.Name = "widekeel";
-                cookie.Cookie.HttpOnly = true;
-                cookie.Cookie.SameSite = SameSiteMode.Strict;
-                cookie.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
-                cookie.ExpireTimeSpan = TimeSpan.FromHours(10);
-                cookie.SlidingExpiration = true;
+                identity.Password.RequiredLength = 12;
+                identity.Password.RequireNonAlphanumeric = false;
+                identity.Password.RequireUppercase = false;
+                identity.Password.RequireDigit = false;
+                identity.Lockout.MaxFailedAccessAttempts = 5;
+                identity.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
+                identity.User.AllowedUserNameCharacters += "'";
             })
+            .AddEntityFrameworkStores<WideKeelDb>()
+            .AddDefaultTokenProviders();
+        services
+            .AddAuthentication(IdentityConstants.ApplicationScheme)
+            .AddCookie(
+                IdentityConstants.ApplicationScheme,
+                cookie =>
+                {
+                    cookie.Cookie.Name = "widekeel";
+                    cookie.Cookie.HttpOnly = true;
+                    cookie.Cookie.SameSite = SameSiteMode.Strict;
+                    cookie.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
+                    cookie.ExpireTimeSpan = TimeSpan.FromHours(10);
+                    cookie.SlidingExpiration = true;
+                }
+            )
             .AddScheme<AuthenticationSchemeOptions, ApiKeyAuthentication>(ApiKeyAuthentication.SchemeName, null);
         services.AddAntiforgery(antiforgery =>
         {
@@ -127,11 +149,23 @@ public static class WideKeelHost
         });
         services.AddRateLimiter(limits =>
         {
-            limits.AddPolicy("sign-in", http => RateLimitPartition.GetFixedWindowLimiter(
-                http.Connection.RemoteIpAddress?.ToString() ?? "",
-                _ => new FixedWindowRateLimiterOptions { PermitLimit = options.SignInsAMinute, Window = TimeSpan.FromMinutes(1) }));
+            limits.AddPolicy(
+                "sign-in",
+                http =>
+                    RateLimitPartition.GetFixedWindowLimiter(
+                        http.Connection.RemoteIpAddress?.ToString() ?? "",
+                        _ => new FixedWindowRateLimiterOptions
+                        {
+                            PermitLimit = options.SignInsAMinute,
+                            Window = TimeSpan.FromMinutes(1),
+                        }
+                    )
+            );
             limits.OnRejected = async (context, _) =>
-                await Problems.WriteAsync(context.HttpContext, new("too-many-attempts", null, "Too many attempts from this address. Wait a minute."));
+                await Problems.WriteAsync(
+                    context.HttpContext,
+                    new("too-many-attempts", null, "Too many attempts from this address. Wait a minute.")
+                );
         });
         services.Configure<RouteHandlerOptions>(routes => routes.ThrowOnBadRequest = true);
         services.ConfigureHttpJsonOptions(json => Json.Configure(json.SerializerOptions));
@@ -159,46 +193,64 @@ public static class WideKeelHost
         if (last is not null && db.Ledger.LongCount() is var stored && stored < last.Size)
         {
             throw new RolledBackException(
-                $"The database in {options.DataFolder} holds {stored} ledger entries, but a head signed at {last.At} covers {last.Size}: it was rolled back or replaced. " +
-                "Nothing was started, so that nothing is written over the evidence. Put the right database back, or run “widekeel verify” for the details.");
+                $"The database in {options.DataFolder} holds {stored} ledger entries, but a head signed at {last.At} covers {last.Size}: it was rolled back or replaced. "
+                    + "Nothing was started, so that nothing is written over the evidence. Put the right database back, or run “widekeel verify” for the details."
+            );
         }
     }
 
     private static void MapPipeline(WebApplication app)
     {
         app.UseResponseCompression();
-        app.UseExceptionHandler(new ExceptionHandlerOptions
-        {
-            SuppressDiagnosticsCallback = context => Problems.FromException(context.Exception) is not null,
-            ExceptionHandler = http =>
+        app.UseExceptionHandler(
+            new ExceptionHandlerOptions
             {
-                var exception = http.Features.Get<IExceptionHandlerFeature>()!.Error;
-                if (Problems.FromException(exception) is { } refusal)
+                SuppressDiagnosticsCallback = context => Problems.FromException(context.Exception) is not null,
+                ExceptionHandler = http =>
                 {
-                    return Problems.WriteAsync(http, refusal);
-                }
+                    var exception = http.Features.Get<IExceptionHandlerFeature>()!.Error;
+                    if (Problems.FromException(exception) is { } refusal)
+                    {
+                        return Problems.WriteAsync(http, refusal);
+                    }
 
-                http.Response.StatusCode = StatusCodes.Status500InternalServerError;
-                return http.Response.WriteAsJsonAsync(
-                    new Microsoft.AspNetCore.Mvc.ProblemDetails { Type = "urn:widekeel:problem:fault", Title = "Something in the product went wrong; nothing was changed. The server's log has the details.", Status = 500 },
-                    options: null, contentType: "application/problem+json");
-            },
-        });
-        app.Use((http, next) =>
-        {
-            var headers = http.Response.Headers;
-            headers.XContentTypeOptions = "nosniff";
-            headers.XFrameOptions = "DENY";
-            headers["Referrer-Policy"] = "same-origin";
-            headers.ContentSecurityPolicy = "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; font-src 'self'; connect-src 'self'; frame-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
-            return next(http);
-        });
+                    http.Response.StatusCode = StatusCodes.Status500InternalServerError;
+                    return http.Response.WriteAsJsonAsync(
+                        new Microsoft.AspNetCore.Mvc.ProblemDetails
+                        {
+                            Type = "urn:widekeel:problem:fault",
+                            Title =
+                                "Something in the product went wrong; nothing was changed. The server's log has the details.",
+                            Status = 500,
+                        },
+                        options: null,
+                        contentType: "application/problem+json"
+                    );
+                },
+            }
+        );
+        app.Use(
+            (http, next) =>
+            {
+                var headers = http.Response.Headers;
+                headers.XContentTypeOptions = "nosniff";
+                headers.XFrameOptions = "DENY";
+                headers["Referrer-Policy"] = "same-origin";
+                headers.ContentSecurityPolicy =
+                    "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; font-src 'self'; connect-src 'self'; frame-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
+                return next(http);
+            }
+        );
         app.UseDefaultFiles();
-        app.UseStaticFiles(new StaticFileOptions
-        {
-            OnPrepareResponse = file => file.Context.Response.Headers.CacheControl =
-                file.Context.Request.Path.StartsWithSegments("/assets") ? "public, max-age=31536000, immutable" : "no-cache",
-        });
+        app.UseStaticFiles(
+            new StaticFileOptions
+            {
+                OnPrepareResponse = file =>
+                    file.Context.Response.Headers.CacheControl = file.Context.Request.Path.StartsWithSegments("/assets")
+                        ? "public, max-age=31536000, immutable"
+                        : "no-cache",
+            }
+        );
         app.UseRouting();
         app.UseRateLimiter();
         app.Use(DoorAsync);
@@ -244,7 +296,9 @@ public static class WideKeelHost
         api.MapLedger();
         api.MapPeople();
         api.MapJobs();
-        api.Map("/{**rest}", http => Problems.WriteAsync(http, Problems.NotFound("address"))).OpenToAll().ExcludeFromDescription();
+        api.Map("/{**rest}", http => Problems.WriteAsync(http, Problems.NotFound("address")))
+            .OpenToAll()
+            .ExcludeFromDescription();
         app.MapFallbackToFile("index.html").OpenToAll();
     }
 
@@ -273,10 +327,17 @@ public static class WideKeelHost
             return;
         }
 
-        if (!byKey && !HttpMethods.IsGet(http.Request.Method) && !HttpMethods.IsHead(http.Request.Method)
-            && !await http.RequestServices.GetRequiredService<IAntiforgery>().IsRequestValidAsync(http))
+        if (
+            !byKey
+            && !HttpMethods.IsGet(http.Request.Method)
+            && !HttpMethods.IsHead(http.Request.Method)
+            && !await http.RequestServices.GetRequiredService<IAntiforgery>().IsRequestValidAsync(http)
+        )
         {
-            await Problems.WriteAsync(http, new("antiforgery", null, "This change did not come from a page of the product. Reload and try again."));
+            await Problems.WriteAsync(
+                http,
+                new("antiforgery", null, "This change did not come from a page of the product. Reload and try again.")
+            );
             return;
         }
 

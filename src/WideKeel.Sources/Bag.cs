@@ -26,7 +26,9 @@ public sealed class Bag(string folder)
         try
         {
             using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
-            await using (var target = new FileStream(partial, FileMode.Create, FileAccess.Write, FileShare.None, 1 << 17))
+            await using (
+                var target = new FileStream(partial, FileMode.Create, FileAccess.Write, FileShare.None, 1 << 17)
+            )
             {
                 var buffer = new byte[1 << 17];
                 int read;
@@ -69,14 +71,24 @@ public sealed class Bag(string folder)
     /// <param name="payload">Names with their hashes, as <see cref="PutAsync"/> gave them.</param>
     /// <param name="about">Lines of <c>bag-info.txt</c>, in their order.</param>
     /// <param name="tags">Further tag files: path beneath the bag → content.</param>
-    public string Close(IReadOnlyList<(string Name, string Hash)> payload, IReadOnlyList<(string Label, string Value)> about, IReadOnlyDictionary<string, string> tags)
+    public string Close(
+        IReadOnlyList<(string Name, string Hash)> payload,
+        IReadOnlyList<(string Label, string Value)> about,
+        IReadOnlyDictionary<string, string> tags
+    )
     {
         var bytes = payload.Sum(p => new FileInfo(PlaceOf(p.Name)).Length);
         Dictionary<string, string> files = new(tags)
         {
             ["bagit.txt"] = "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n",
-            ["bag-info.txt"] = string.Concat(about.Append(("Payload-Oxum", string.Create(CultureInfo.InvariantCulture, $"{bytes}.{payload.Count}"))).Select(l => $"{l.Item1}: {OneLine(l.Item2)}\n")),
-            [Manifest] = string.Concat(payload.OrderBy(p => p.Name, StringComparer.Ordinal).Select(p => $"{p.Hash}  data/{Escape(p.Name)}\n")),
+            ["bag-info.txt"] = string.Concat(
+                about
+                    .Append(("Payload-Oxum", string.Create(CultureInfo.InvariantCulture, $"{bytes}.{payload.Count}")))
+                    .Select(l => $"{l.Item1}: {OneLine(l.Item2)}\n")
+            ),
+            [Manifest] = string.Concat(
+                payload.OrderBy(p => p.Name, StringComparer.Ordinal).Select(p => $"{p.Hash}  data/{Escape(p.Name)}\n")
+            ),
         };
         Directory.CreateDirectory(Path.Combine(folder, "data"));
         foreach (var (name, content) in files)
@@ -86,7 +98,13 @@ public sealed class Bag(string folder)
             File.WriteAllText(file, content, new UTF8Encoding(false));
         }
 
-        var manifest = string.Concat(files.OrderBy(f => f.Key, StringComparer.Ordinal).Select(f => $"{Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(f.Value)))}  {Escape(f.Key)}\n"));
+        var manifest = string.Concat(
+            files
+                .OrderBy(f => f.Key, StringComparer.Ordinal)
+                .Select(f =>
+                    $"{Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(f.Value)))}  {Escape(f.Key)}\n"
+                )
+        );
         File.WriteAllText(Path.Combine(folder, TagManifest), manifest, new UTF8Encoding(false));
         return Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(manifest)));
     }
@@ -120,8 +138,15 @@ public sealed class Bag(string folder)
                 }
             }
 
-            if (within.Length > 0 && Directory.Exists(Path.Combine(folder, within))
-                && Directory.EnumerateFiles(Path.Combine(folder, within), "*", SearchOption.AllDirectories).Select(f => Path.GetRelativePath(folder, f).Replace('\\', '/')).FirstOrDefault(f => !listed.Contains(f)) is { } stray)
+            if (
+                within.Length > 0
+                && Directory.Exists(Path.Combine(folder, within))
+                && Directory
+                    .EnumerateFiles(Path.Combine(folder, within), "*", SearchOption.AllDirectories)
+                    .Select(f => Path.GetRelativePath(folder, f).Replace('\\', '/'))
+                    .FirstOrDefault(f => !listed.Contains(f))
+                    is { } stray
+            )
             {
                 return $"{stray} is in no manifest.";
             }
@@ -142,13 +167,21 @@ public sealed class Bag(string folder)
     {
         var data = Path.GetFullPath(Path.Combine(folder, "data"));
         var place = Path.GetFullPath(Path.Combine(data, name));
-        return place.StartsWith(data + Path.DirectorySeparatorChar, StringComparison.Ordinal) ? place : throw new ArgumentException($"“{name}” does not lie within the bag.", nameof(name));
+        return place.StartsWith(data + Path.DirectorySeparatorChar, StringComparison.Ordinal)
+            ? place
+            : throw new ArgumentException($"“{name}” does not lie within the bag.", nameof(name));
     }
 
     /// <summary>RFC 8493 section 2.1.3: line ends and the percent sign are percent-encoded, nothing else.</summary>
-    private static string Escape(string name) => name.Replace("%", "%25", StringComparison.Ordinal).Replace("\n", "%0A", StringComparison.Ordinal).Replace("\r", "%0D", StringComparison.Ordinal);
+    private static string Escape(string name) =>
+        name.Replace("%", "%25", StringComparison.Ordinal)
+            .Replace("\n", "%0A", StringComparison.Ordinal)
+            .Replace("\r", "%0D", StringComparison.Ordinal);
 
-    private static string Unescape(string name) => name.Replace("%0A", "\n", StringComparison.OrdinalIgnoreCase).Replace("%0D", "\r", StringComparison.OrdinalIgnoreCase).Replace("%25", "%", StringComparison.Ordinal);
+    private static string Unescape(string name) =>
+        name.Replace("%0A", "\n", StringComparison.OrdinalIgnoreCase)
+            .Replace("%0D", "\r", StringComparison.OrdinalIgnoreCase)
+            .Replace("%25", "%", StringComparison.Ordinal);
 
     private static string OneLine(string value) => value.ReplaceLineEndings(" ");
 }

@@ -45,7 +45,9 @@ public sealed class DirectoryShare(string root) : IContentSource
             return new("root-is-everything", "root", "The whole machine cannot be a share; name a directory in it.");
         }
 
-        return Directory.Exists(root) ? null : new("root-not-found", "root", $"There is no directory {root} on the server.");
+        return Directory.Exists(root)
+            ? null
+            : new("root-not-found", "root", $"There is no directory {root} on the server.");
     }
 
     /// <summary>Walks the tree in a steady order, so that a walk that was interrupted can be told where to go on.</summary>
@@ -80,11 +82,17 @@ public sealed class DirectoryShare(string root) : IContentSource
                 // First: of such a name nothing else can be asked, and its attributes would read as those of a link.
                 if (entry.Name.Contains('\uFFFD', StringComparison.Ordinal) && !Path.Exists(entry.FullName))
                 {
-                    yield return new Found.Unreadable(relative, "Its name is not valid UTF-8, so it cannot be opened. Rename it on the share.");
+                    yield return new Found.Unreadable(
+                        relative,
+                        "Its name is not valid UTF-8, so it cannot be opened. Rename it on the share."
+                    );
                 }
                 else if (entry.LinkTarget is not null || entry.Attributes.HasFlag(FileAttributes.ReparsePoint))
                 {
-                    yield return new Found.Unreadable(relative, "It is a link. Links are never followed, because they may lead out of the share.");
+                    yield return new Found.Unreadable(
+                        relative,
+                        "It is a link. Links are never followed, because they may lead out of the share."
+                    );
                 }
                 else if (entry is DirectoryInfo)
                 {
@@ -111,8 +119,12 @@ public sealed class DirectoryShare(string root) : IContentSource
     /// <summary>The full path of something beneath the root; a refusal for whatever would lead out of it.</summary>
     public Outcome<string> Resolve(string relative)
     {
-        if (relative.Length == 0 || Path.IsPathRooted(relative) || relative.Contains('\0', StringComparison.Ordinal)
-            || relative.Split('/').Any(part => part is "" or "." or ".."))
+        if (
+            relative.Length == 0
+            || Path.IsPathRooted(relative)
+            || relative.Contains('\0', StringComparison.Ordinal)
+            || relative.Split('/').Any(part => part is "" or "." or "..")
+        )
         {
             return new Refusal("path-leaves-share", "path", "The path does not stay beneath the share's root.");
         }
@@ -123,7 +135,11 @@ public sealed class DirectoryShare(string root) : IContentSource
             full = Path.Combine(full, part);
             if (new FileInfo(full).LinkTarget is not null)
             {
-                return new Refusal("path-through-link", "path", $"“{relative}” leads through a link, and links are never followed.");
+                return new Refusal(
+                    "path-through-link",
+                    "path",
+                    $"“{relative}” leads through a link, and links are never followed."
+                );
             }
         }
 
@@ -136,11 +152,20 @@ public sealed class DirectoryShare(string root) : IContentSource
         return full.Refused || !File.Exists(full.Value) ? null
             // An empty file needs no opening; nor does a pipe or a device, which would block and also has length 0.
             : new FileInfo(full.Value).Length == 0 ? Stream.Null
-            : new FileStream(full.Value, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 1 << 17, FileOptions.SequentialScan);
+            : new FileStream(
+                full.Value,
+                FileMode.Open,
+                FileAccess.Read,
+                FileShare.ReadWrite | FileShare.Delete,
+                1 << 17,
+                FileOptions.SequentialScan
+            );
     }
 
     public async Task<Extracted> ExtractAsync(string relative, string type, CancellationToken cancel) =>
-        Resolve(relative) is { Refused: false, Value: var full } ? await TextExtraction.ExtractAsync(full, type, cancel) : Extracted.Nothing("Its path does not stay beneath the share's root.");
+        Resolve(relative) is { Refused: false, Value: var full }
+            ? await TextExtraction.ExtractAsync(full, type, cancel)
+            : Extracted.Nothing("Its path does not stay beneath the share's root.");
 
     public IReadOnlyDictionary<string, string> Delete(IReadOnlyCollection<string> relatives)
     {
@@ -172,7 +197,14 @@ public sealed class DirectoryShare(string root) : IContentSource
             return Convert.ToHexStringLower(SHA256.HashData([]));
         }
 
-        await using var stream = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 0, FileOptions.SequentialScan);
+        await using var stream = new FileStream(
+            file,
+            FileMode.Open,
+            FileAccess.Read,
+            FileShare.ReadWrite | FileShare.Delete,
+            0,
+            FileOptions.SequentialScan
+        );
         var buffer = System.Buffers.ArrayPool<byte>.Shared.Rent((int)Math.Min(BufferSize, stream.Length + 1));
         try
         {
@@ -187,8 +219,7 @@ public sealed class DirectoryShare(string root) : IContentSource
             do
             {
                 hash.AppendData(buffer, 0, read);
-            }
-            while ((read = await stream.ReadAsync(buffer, cancel)) > 0);
+            } while ((read = await stream.ReadAsync(buffer, cancel)) > 0);
             return Convert.ToHexStringLower(hash.GetHashAndReset());
         }
         finally
@@ -222,7 +253,10 @@ public sealed class DirectoryShare(string root) : IContentSource
 
             for (var i = 0; ; i++)
             {
-                var beside = i == 0 ? relative : $"{relative[..^Path.GetExtension(relative).Length]} (restored{(i == 1 ? "" : string.Create(System.Globalization.CultureInfo.InvariantCulture, $" {i}"))}){Path.GetExtension(relative)}";
+                var beside =
+                    i == 0
+                        ? relative
+                        : $"{relative[..^Path.GetExtension(relative).Length]} (restored{(i == 1 ? "" : string.Create(System.Globalization.CultureInfo.InvariantCulture, $" {i}"))}){Path.GetExtension(relative)}";
                 var place = Path.Combine(Root, beside);
                 if (!File.Exists(place))
                 {
@@ -262,19 +296,25 @@ public sealed class DirectoryShare(string root) : IContentSource
     }
 
     /// <summary>An error of the file system in a sentence for the list of exceptions.</summary>
-    public static string Words(Exception e) => e switch
-    {
-        UnauthorizedAccessException => "The server's account may not read or change it.",
-        PathTooLongException => "Its path is too long for the file system.",
-        FileNotFoundException or DirectoryNotFoundException => "It was gone before it could be read.",
-        _ => $"The file system refused: {e.Message}",
-    };
+    public static string Words(Exception e) =>
+        e switch
+        {
+            UnauthorizedAccessException => "The server's account may not read or change it.",
+            PathTooLongException => "Its path is too long for the file system.",
+            FileNotFoundException or DirectoryNotFoundException => "It was gone before it could be read.",
+            _ => $"The file system refused: {e.Message}",
+        };
 
     private static Found Describe(string relative, FileInfo file)
     {
         try
         {
-            return new Found.File(relative, file.Length, Instant.FromDateTimeUtc(file.LastWriteTimeUtc), Instant.FromDateTimeUtc(file.CreationTimeUtc));
+            return new Found.File(
+                relative,
+                file.Length,
+                Instant.FromDateTimeUtc(file.LastWriteTimeUtc),
+                Instant.FromDateTimeUtc(file.CreationTimeUtc)
+            );
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {

@@ -30,11 +30,12 @@ public interface IContentSource
 
 public static class ContentSources
 {
-    public static IContentSource Of(SourceKind kind, string root) => kind switch
-    {
-        SourceKind.Share => new DirectoryShare(root),
-        SourceKind.Mail => new MailStore(root),
-        SourceKind.Workspace => new Workspace(root),
-        _ => throw new ArgumentOutOfRangeException(nameof(kind)),
-    };
+    public static IContentSource Of(SourceKind kind, string root) =>
+        kind switch
+        {
+            SourceKind.Share => new DirectoryShare(root),
+            SourceKind.Mail => new MailStore(root),
+            SourceKind.Workspace => new Workspace(root),
+            _ => throw new ArgumentOutOfRangeException(nameof(kind)),
+        };
 }

@@ -9,7 +9,15 @@ namespace WideKeel.Sources;
 /// <summary>A mail that the sink took.</summary>
 /// <param name="Name">Of its file, without the folder.</param>
 /// <param name="MatterId">The matter that it belongs to; null for most.</param>
-public sealed record SunkMail(string Name, string From, string To, string Subject, DateTimeOffset Date, string Text, long? MatterId);
+public sealed record SunkMail(
+    string Name,
+    string From,
+    string To,
+    string Subject,
+    DateTimeOffset Date,
+    string Text,
+    long? MatterId
+);
 
 /// <summary>
 /// A small mail server (SMTP, RFC 5321) on this machine's loopback that takes everything and passes nothing on: the stand-in for a real one.
@@ -40,12 +48,25 @@ public sealed class MailSink(string folder) : IAsyncDisposable
     /// <summary>What it holds, newest first.</summary>
     public IReadOnlyList<SunkMail> List(int most)
     {
-        return !Directory.Exists(folder) ? [] : [.. Directory.EnumerateFiles(folder, "*.eml").OrderDescending(StringComparer.Ordinal).Take(most).Select(Read)];
+        return !Directory.Exists(folder)
+            ? []
+            :
+            [
+                .. Directory
+                    .EnumerateFiles(folder, "*.eml")
+                    .OrderDescending(StringComparer.Ordinal)
+                    .Take(most)
+                    .Select(Read),
+            ];
     }
 
     /// <summary>The file of one mail; null when there is none of that name.</summary>
     public string? FileOf(string name) =>
-        name.EndsWith(".eml", StringComparison.Ordinal) && Path.GetFileName(name) == name && File.Exists(Path.Combine(folder, name)) ? Path.Combine(folder, name) : null;
+        name.EndsWith(".eml", StringComparison.Ordinal)
+        && Path.GetFileName(name) == name
+        && File.Exists(Path.Combine(folder, name))
+            ? Path.Combine(folder, name)
+            : null;
 
     public async ValueTask DisposeAsync()
     {
@@ -63,7 +84,15 @@ public sealed class MailSink(string folder) : IAsyncDisposable
     private static SunkMail Read(string file)
     {
         var mail = MimeMessage.Load(file);
-        return new(Path.GetFileName(file), mail.From.ToString(), mail.To.ToString(), mail.Subject ?? "", mail.Date, mail.TextBody ?? "", long.TryParse(mail.Headers[MatterHeader], CultureInfo.InvariantCulture, out var matter) ? matter : null);
+        return new(
+            Path.GetFileName(file),
+            mail.From.ToString(),
+            mail.To.ToString(),
+            mail.Subject ?? "",
+            mail.Date,
+            mail.TextBody ?? "",
+            long.TryParse(mail.Headers[MatterHeader], CultureInfo.InvariantCulture, out var matter) ? matter : null
+        );
     }
 
     private async Task AcceptAsync()
@@ -110,7 +139,9 @@ public sealed class MailSink(string folder) : IAsyncDisposable
             switch (line.Split(' ', 2)[0].ToUpperInvariant())
             {
                 case "EHLO":
-                    await SayAsync("250-widekeel\r\n250-8BITMIME\r\n250 SIZE " + MostBytes.ToString(CultureInfo.InvariantCulture));
+                    await SayAsync(
+                        "250-widekeel\r\n250-8BITMIME\r\n250 SIZE " + MostBytes.ToString(CultureInfo.InvariantCulture)
+                    );
                     break;
                 case "HELO" or "NOOP":
                     await SayAsync("250 ok");
@@ -157,7 +188,10 @@ public sealed class MailSink(string folder) : IAsyncDisposable
             {
                 if (fits)
                 {
-                    var name = string.Create(CultureInfo.InvariantCulture, $"{DateTime.UtcNow:yyyyMMdd-HHmmss-fffffff}-{Interlocked.Increment(ref taken):000000}.eml");
+                    var name = string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"{DateTime.UtcNow:yyyyMMdd-HHmmss-fffffff}-{Interlocked.Increment(ref taken):000000}.eml"
+                    );
                     var partial = Path.Combine(folder, name + ".partial");
                     await File.WriteAllTextAsync(partial, mail.ToString(), Encoding.Latin1, stop.Token);
                     File.Move(partial, Path.Combine(folder, name));

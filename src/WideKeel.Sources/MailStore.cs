@@ -19,7 +19,10 @@ public sealed class MailStore(string root) : IContentSource
     private const int MostIndexes = 32;
 
     /// <summary>The messages of a mailbox by their names, in the order in which they stand, as long as the file is the same.</summary>
-    private static readonly ConcurrentDictionary<(string File, long Bytes, long Ticks), OrderedDictionary<string, Letter>> Indexes = new();
+    private static readonly ConcurrentDictionary<
+        (string File, long Bytes, long Ticks),
+        OrderedDictionary<string, Letter>
+    > Indexes = new();
 
     private readonly DirectoryShare share = new(root);
 
@@ -44,12 +47,23 @@ public sealed class MailStore(string root) : IContentSource
 
                     if (failure is not null || (letters.Count == 0 && file.Bytes > 0))
                     {
-                        yield return new Found.Unreadable(file.Path, failure ?? "It is no mailbox: it does not begin with a “From ” line.");
+                        yield return new Found.Unreadable(
+                            file.Path,
+                            failure ?? "It is no mailbox: it does not begin with a “From ” line."
+                        );
                     }
 
                     foreach (var letter in letters)
                     {
-                        yield return new Found.File($"{file.Path}/{letter.Name}", letter.Length, letter.Sent, letter.Sent) { Hash = letter.Hash };
+                        yield return new Found.File(
+                            $"{file.Path}/{letter.Name}",
+                            letter.Length,
+                            letter.Sent,
+                            letter.Sent
+                        )
+                        {
+                            Hash = letter.Hash,
+                        };
                     }
 
                     break;
@@ -70,13 +84,23 @@ public sealed class MailStore(string root) : IContentSource
             return share.Open(relative);
         }
 
-        if (share.Resolve(box) is not { Refused: false, Value: var file } || !File.Exists(file) || !IndexOf(file).TryGetValue(relative[(box.Length + 1)..], out var letter))
+        if (
+            share.Resolve(box) is not { Refused: false, Value: var file }
+            || !File.Exists(file)
+            || !IndexOf(file).TryGetValue(relative[(box.Length + 1)..], out var letter)
+        )
         {
             return null;
         }
 
         // The whole message at once: another buffer between would only be copied from.
-        using var stream = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 0);
+        using var stream = new FileStream(
+            file,
+            FileMode.Open,
+            FileAccess.Read,
+            FileShare.ReadWrite | FileShare.Delete,
+            0
+        );
         stream.Seek(letter.Start, SeekOrigin.Begin);
         var bytes = GC.AllocateUninitializedArray<byte>(letter.Length);
         stream.ReadExactly(bytes);
@@ -97,7 +121,9 @@ public sealed class MailStore(string root) : IContentSource
     public async Task<Extracted> ExtractAsync(string relative, string type, CancellationToken cancel)
     {
         await using var stream = Open(relative);
-        return stream is null ? Extracted.Nothing("It was gone before it could be read.") : await TextExtraction.ExtractMailAsync(stream, cancel);
+        return stream is null
+            ? Extracted.Nothing("It was gone before it could be read.")
+            : await TextExtraction.ExtractMailAsync(stream, cancel);
     }
 
     public IReadOnlyDictionary<string, string> Delete(IReadOnlyCollection<string> relatives)
@@ -132,7 +158,11 @@ public sealed class MailStore(string root) : IContentSource
         }
 
         // Beside its mailbox, as a message of its own: a mailbox that a mail program has open is not written to but to delete.
-        return await share.PlaceAsync($"{box[..^".mbox".Length]} (restored)/{relative[(box.Length + 1)..]}", content, cancel);
+        return await share.PlaceAsync(
+            $"{box[..^".mbox".Length]} (restored)/{relative[(box.Length + 1)..]}",
+            content,
+            cancel
+        );
     }
 
     /// <summary>Writes a message as it stands in a mailbox: lines that could be read as the beginning of the next are quoted, and a blank line follows.</summary>
@@ -164,7 +194,8 @@ public sealed class MailStore(string root) : IContentSource
     private static bool IsBox(string path) => path.EndsWith(".mbox", StringComparison.OrdinalIgnoreCase);
 
     /// <summary>The mailbox that a path leads into; null for a message of its own.</summary>
-    private static string? BoxOf(string relative) => relative.LastIndexOf('/') is var slash and > 0 && IsBox(relative[..slash]) ? relative[..slash] : null;
+    private static string? BoxOf(string relative) =>
+        relative.LastIndexOf('/') is var slash and > 0 && IsBox(relative[..slash]) ? relative[..slash] : null;
 
     private static OrderedDictionary<string, Letter> IndexOf(string file)
     {
@@ -189,11 +220,21 @@ public sealed class MailStore(string root) : IContentSource
     {
         OrderedDictionary<string, Letter> letters = [];
         Dictionary<string, int> seen = [];
-        using var stream = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.ReadWrite | FileShare.Delete, 0, FileOptions.SequentialScan);
+        using var stream = new FileStream(
+            file,
+            FileMode.Open,
+            FileAccess.Read,
+            FileShare.ReadWrite | FileShare.Delete,
+            0,
+            FileOptions.SequentialScan
+        );
         // What is read stands in the buffer from the "From " line of the message at hand on; before the first, the last few bytes do.
         var buffer = new byte[BufferSize];
         long position = 0;
-        int filled = 0, searched = 0, from = -1, read;
+        int filled = 0,
+            searched = 0,
+            from = -1,
+            read;
         while ((read = stream.Read(buffer, filled, buffer.Length - filled)) > 0)
         {
             filled += read;
@@ -228,11 +269,26 @@ public sealed class MailStore(string root) : IContentSource
             var start = whole.IndexOf((byte)'\n') is var line and >= 0 ? line + 1 : whole.Length;
             var content = whole[start..];
             // The blank line before the next "From " belongs to the mailbox, not to the message.
-            content = content.EndsWith("\r\n\r\n"u8) ? content[..^2] : content.EndsWith("\n\n"u8) ? content[..^1] : content;
+            content =
+                content.EndsWith("\r\n\r\n"u8) ? content[..^2]
+                : content.EndsWith("\n\n"u8) ? content[..^1]
+                : content;
             var digest = Convert.ToHexStringLower(SHA256.HashData(content));
             var number = seen[digest] = seen.GetValueOrDefault(digest) + 1;
-            var name = $"{digest[..16]}{(number == 1 ? "" : string.Create(CultureInfo.InvariantCulture, $"-{number}"))}.eml";
-            letters.Add(name, new(name, digest, position + from, position + from + start, content.Length, position + end, SentOf(content)));
+            var name =
+                $"{digest[..16]}{(number == 1 ? "" : string.Create(CultureInfo.InvariantCulture, $"-{number}"))}.eml";
+            letters.Add(
+                name,
+                new(
+                    name,
+                    digest,
+                    position + from,
+                    position + from + start,
+                    content.Length,
+                    position + end,
+                    SentOf(content)
+                )
+            );
         }
     }
 
@@ -249,7 +305,11 @@ public sealed class MailStore(string root) : IContentSource
         while (bytes[at..].IndexOf("\nFrom "u8) is var found and >= 0)
         {
             var before = bytes[..(at + found)];
-            if (before.EndsWith("\n"u8) || before.EndsWith("\n\r"u8) || (begins && (before.Length == 0 || before.SequenceEqual("\r"u8))))
+            if (
+                before.EndsWith("\n"u8)
+                || before.EndsWith("\n\r"u8)
+                || (begins && (before.Length == 0 || before.SequenceEqual("\r"u8)))
+            )
             {
                 return before.Length + 1;
             }
@@ -272,7 +332,11 @@ public sealed class MailStore(string root) : IContentSource
                 break;
             }
 
-            if (line.Length > 5 && Ascii.EqualsIgnoreCase(line[..5], "date:"u8) && DateUtils.TryParse(Encoding.Latin1.GetString(line[5..]).Trim(), out var date))
+            if (
+                line.Length > 5
+                && Ascii.EqualsIgnoreCase(line[..5], "date:"u8)
+                && DateUtils.TryParse(Encoding.Latin1.GetString(line[5..]).Trim(), out var date)
+            )
             {
                 return Instant.FromDateTimeOffset(date);
             }
@@ -303,9 +367,7 @@ public sealed class MailStore(string root) : IContentSource
         var partial = file + ".partial";
         try
         {
-            using (new FileStream(lockFile, FileMode.CreateNew))
-            {
-            }
+            using (new FileStream(lockFile, FileMode.CreateNew)) { }
         }
         catch (IOException) when (File.Exists(lockFile))
         {
@@ -335,7 +397,9 @@ public sealed class MailStore(string root) : IContentSource
             }
 
             File.Move(partial, file, overwrite: true);
-            return without.Any(Read(file).ContainsKey) ? "The mailbox was written anew, yet the message is still there." : null;
+            return without.Any(Read(file).ContainsKey)
+                ? "The mailbox was written anew, yet the message is still there."
+                : null;
         }
         finally
         {

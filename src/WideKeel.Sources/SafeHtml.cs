@@ -12,7 +12,18 @@ public static class SafeHtml
         sanitizer.AllowedCssProperties.Clear();
         sanitizer.AllowedAttributes.Clear();
         sanitizer.AllowedAttributes.UnionWith(["colspan", "rowspan", "lang", "dir", "title"]);
-        sanitizer.AllowedTags.ExceptWith(["img", "form", "input", "button", "select", "textarea", "video", "audio", "area", "map"]);
+        sanitizer.AllowedTags.ExceptWith([
+            "img",
+            "form",
+            "input",
+            "button",
+            "select",
+            "textarea",
+            "video",
+            "audio",
+            "area",
+            "map",
+        ]);
         return sanitizer.Sanitize(html);
     }
 }

@@ -79,7 +79,8 @@ public sealed class Safekeeping(string folder)
         }
     }
 
-    private string PlaceOf(string hash) => hash.Length == 64 && hash.All(char.IsAsciiHexDigitLower)
-        ? Path.Combine(folder, hash[..2], hash)
-        : throw new ArgumentException($"“{hash}” is not a SHA-256 in lower-case hex.", nameof(hash));
+    private string PlaceOf(string hash) =>
+        hash.Length == 64 && hash.All(char.IsAsciiHexDigitLower)
+            ? Path.Combine(folder, hash[..2], hash)
+            : throw new ArgumentException($"“{hash}” is not a SHA-256 in lower-case hex.", nameof(hash));
 }

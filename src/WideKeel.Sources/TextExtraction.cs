@@ -25,7 +25,16 @@ namespace WideKeel.Sources;
 /// <param name="Subject">What events refer to it by: its field "subject reference".</param>
 /// <param name="Created">The date on which the document itself says it was made.</param>
 /// <param name="Dates">Date fields by name, lower case with hyphens.</param>
-public sealed record Extracted(string Text, string? Limit, string? Title, string? Author, string? Owner, string? Subject, LocalDate? Created, IReadOnlyDictionary<string, LocalDate> Dates)
+public sealed record Extracted(
+    string Text,
+    string? Limit,
+    string? Title,
+    string? Author,
+    string? Owner,
+    string? Subject,
+    LocalDate? Created,
+    IReadOnlyDictionary<string, LocalDate> Dates
+)
 {
     /// <summary>What all messages of one conversation share; null for what is no message.</summary>
     public string? Thread { get; init; }
@@ -36,7 +45,8 @@ public sealed record Extracted(string Text, string? Limit, string? Title, string
     /// <summary>Further fields whose value is no date, by name, lower case with hyphens.</summary>
     public IReadOnlyDictionary<string, string> Fields { get; init; } = new Dictionary<string, string>();
 
-    public static Extracted Nothing(string? limit) => new("", limit, null, null, null, null, null, new Dictionary<string, LocalDate>());
+    public static Extracted Nothing(string? limit) =>
+        new("", limit, null, null, null, null, null, new Dictionary<string, LocalDate>());
 }
 
 /// <summary>Text and fields of the formats that the product reads. Never throws for what is inside a file: the limit says what went wrong.</summary>
@@ -62,8 +72,21 @@ public static class TextExtraction
     private const int ShortMailBytes = 128 << 10;
     private static readonly TimeSpan MaxTime = TimeSpan.FromSeconds(30);
     private static readonly HashSet<string> PlainTypes = ["txt", "md", "csv", "log", "json", "xml"];
-    private static readonly HashSet<string> UsualCharsets = new(StringComparer.OrdinalIgnoreCase) { "utf-8", "us-ascii" };
-    private static readonly Dictionary<string, Func<string, Extracted>> Documents = new() { ["html"] = Html, ["htm"] = Html, ["docx"] = Docx, ["xlsx"] = Xlsx, ["pptx"] = Pptx, ["pdf"] = Pdf, ["eml"] = MailFile };
+    private static readonly HashSet<string> UsualCharsets = new(StringComparer.OrdinalIgnoreCase)
+    {
+        "utf-8",
+        "us-ascii",
+    };
+    private static readonly Dictionary<string, Func<string, Extracted>> Documents = new()
+    {
+        ["html"] = Html,
+        ["htm"] = Html,
+        ["docx"] = Docx,
+        ["xlsx"] = Xlsx,
+        ["pptx"] = Pptx,
+        ["pdf"] = Pdf,
+        ["eml"] = MailFile,
+    };
 
     [ThreadStatic]
     private static MimeParser? mailParser;
@@ -94,7 +117,11 @@ public static class TextExtraction
         try
         {
             // A parser that never comes back must not stop the scan; it is left behind and its file listed.
-            return await Task.Run(() => plain ? Plain(file, fields: type is "md" or "txt") : Documents[type](file), cancel).WaitAsync(MaxTime, cancel);
+            return await Task.Run(
+                    () => plain ? Plain(file, fields: type is "md" or "txt") : Documents[type](file),
+                    cancel
+                )
+                .WaitAsync(MaxTime, cancel);
         }
         catch (TimeoutException)
         {
@@ -106,7 +133,9 @@ public static class TextExtraction
         }
         catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
         {
-            return Extracted.Nothing($"No text was read: the file is not the {type} that its name says, or it is damaged.");
+            return Extracted.Nothing(
+                $"No text was read: the file is not the {type} that its name says, or it is damaged."
+            );
         }
     }
 
@@ -122,11 +151,15 @@ public static class TextExtraction
 
             // A short message of plain text is read sooner than another thread is found for it; what others carry may take its time.
             var parsed = Parse(message);
-            return parsed.Body is TextPart { IsPlain: true, IsAttachment: false } ? Mail(parsed) : await Task.Run(() => Mail(parsed), cancel).WaitAsync(MaxTime, cancel);
+            return parsed.Body is TextPart { IsPlain: true, IsAttachment: false }
+                ? Mail(parsed)
+                : await Task.Run(() => Mail(parsed), cancel).WaitAsync(MaxTime, cancel);
         }
         catch (TimeoutException)
         {
-            return Extracted.Nothing($"No text was read: the message took longer than {MaxTime.TotalSeconds:0} seconds.");
+            return Extracted.Nothing(
+                $"No text was read: the message took longer than {MaxTime.TotalSeconds:0} seconds."
+            );
         }
         catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
         {
@@ -187,7 +220,12 @@ public static class TextExtraction
             hidden.Remove();
         }
 
-        List<(string, string)> fields = [.. document.QuerySelectorAll("meta[name][content]").Select(m => (m.GetAttribute("name")!, m.GetAttribute("content")!))];
+        List<(string, string)> fields =
+        [
+            .. document
+                .QuerySelectorAll("meta[name][content]")
+                .Select(m => (m.GetAttribute("name")!, m.GetAttribute("content")!)),
+        ];
         if (!string.IsNullOrWhiteSpace(document.Title))
         {
             fields.Add(("title", document.Title));
@@ -199,7 +237,11 @@ public static class TextExtraction
     private static Extracted Docx(string file)
     {
         RefuseBomb(file);
-        using var document = WordprocessingDocument.Open(file, false, new OpenSettings { MaxCharactersInPart = MaxUnpackedBytes });
+        using var document = WordprocessingDocument.Open(
+            file,
+            false,
+            new OpenSettings { MaxCharactersInPart = MaxUnpackedBytes }
+        );
         var text = new StringBuilder();
         foreach (var paragraph in document.MainDocumentPart?.Document?.Body?.Descendants<Paragraph>() ?? [])
         {
@@ -211,14 +253,27 @@ public static class TextExtraction
             text.Append(paragraph.InnerText).Append('\n');
         }
 
-        return Build(Clip(text.ToString(), out var cut), cut, OfficeFields(document, document.CustomFilePropertiesPart));
+        return Build(
+            Clip(text.ToString(), out var cut),
+            cut,
+            OfficeFields(document, document.CustomFilePropertiesPart)
+        );
     }
 
     private static Extracted Xlsx(string file)
     {
         RefuseBomb(file);
-        using var document = SpreadsheetDocument.Open(file, false, new OpenSettings { MaxCharactersInPart = MaxUnpackedBytes });
-        var shared = document.WorkbookPart?.SharedStringTablePart?.SharedStringTable?.Elements<SharedStringItem>().Select(s => s.InnerText).ToArray() ?? [];
+        using var document = SpreadsheetDocument.Open(
+            file,
+            false,
+            new OpenSettings { MaxCharactersInPart = MaxUnpackedBytes }
+        );
+        var shared =
+            document
+                .WorkbookPart?.SharedStringTablePart?.SharedStringTable?.Elements<SharedStringItem>()
+                .Select(s => s.InnerText)
+                .ToArray()
+            ?? [];
         var text = new StringBuilder();
         foreach (var sheet in document.WorkbookPart?.WorksheetParts ?? [])
         {
@@ -229,21 +284,38 @@ public static class TextExtraction
                     break;
                 }
 
-                text.AppendJoin('\t', row.Elements<Cell>().Select(cell =>
-                    cell.DataType?.Value == CellValues.SharedString && int.TryParse(cell.InnerText, out var index) && index >= 0 && index < shared.Length
-                        ? shared[index]
-                        : cell.InnerText)).Append('\n');
+                text.AppendJoin(
+                        '\t',
+                        row.Elements<Cell>()
+                            .Select(cell =>
+                                cell.DataType?.Value == CellValues.SharedString
+                                && int.TryParse(cell.InnerText, out var index)
+                                && index >= 0
+                                && index < shared.Length
+                                    ? shared[index]
+                                    : cell.InnerText
+                            )
+                    )
+                    .Append('\n');
             }
         }
 
-        return Build(Clip(text.ToString(), out var cut), cut, OfficeFields(document, document.CustomFilePropertiesPart));
+        return Build(
+            Clip(text.ToString(), out var cut),
+            cut,
+            OfficeFields(document, document.CustomFilePropertiesPart)
+        );
     }
 
     /// <summary>Slide by slide in the order in which they are shown, each with its notes.</summary>
     private static Extracted Pptx(string file)
     {
         RefuseBomb(file);
-        using var document = PresentationDocument.Open(file, false, new OpenSettings { MaxCharactersInPart = MaxUnpackedBytes });
+        using var document = PresentationDocument.Open(
+            file,
+            false,
+            new OpenSettings { MaxCharactersInPart = MaxUnpackedBytes }
+        );
         var text = new StringBuilder();
         var presentation = document.PresentationPart;
         foreach (var id in presentation?.Presentation?.SlideIdList?.Elements<SlideId>() ?? [])
@@ -255,7 +327,11 @@ public static class TextExtraction
             }
         }
 
-        return Build(Clip(text.ToString(), out var cut), cut, OfficeFields(document, document.CustomFilePropertiesPart));
+        return Build(
+            Clip(text.ToString(), out var cut),
+            cut,
+            OfficeFields(document, document.CustomFilePropertiesPart)
+        );
 
         void Append(OpenXmlElement? shown)
         {
@@ -304,7 +380,8 @@ public static class TextExtraction
                 break;
             }
 
-            text.Append(UglyToad.PdfPig.DocumentLayoutAnalysis.TextExtractor.ContentOrderTextExtractor.GetText(page)).Append('\n');
+            text.Append(UglyToad.PdfPig.DocumentLayoutAnalysis.TextExtractor.ContentOrderTextExtractor.GetText(page))
+                .Append('\n');
         }
 
         List<(string, string)> fields = [];
@@ -324,7 +401,9 @@ public static class TextExtraction
 
     /// <summary>ISO 32000-1 §7.9.4: <c>D:YYYYMMDDHHmmSS</c>; only the date is taken.</summary>
     private static string? PdfDate(string? value) =>
-        value is { Length: >= 10 } && value.StartsWith("D:", StringComparison.Ordinal) ? $"{value[2..6]}-{value[6..8]}-{value[8..10]}" : null;
+        value is { Length: >= 10 } && value.StartsWith("D:", StringComparison.Ordinal)
+            ? $"{value[2..6]}-{value[6..8]}-{value[8..10]}"
+            : null;
 
     private static Extracted MailFile(string file)
     {
@@ -353,9 +432,17 @@ public static class TextExtraction
     private static Extracted Mail(MimeMessage message)
     {
         using var parts = message;
-        var body = PlainBody(message) ?? message.TextBody ?? (message.HtmlBody is { } html ? new HtmlParser().ParseDocument(html).Body?.TextContent : null) ?? "";
+        var body =
+            PlainBody(message)
+            ?? message.TextBody
+            ?? (message.HtmlBody is { } html ? new HtmlParser().ParseDocument(html).Body?.TextContent : null)
+            ?? "";
         var text = $"From: {message.From}\nTo: {message.To}\nSubject: {message.Subject}\n\n{body}";
-        List<(string, string)> fields = [("title", message.Subject ?? ""), ("author", message.From.Mailboxes.FirstOrDefault()?.Address ?? "")];
+        List<(string, string)> fields =
+        [
+            ("title", message.Subject ?? ""),
+            ("author", message.From.Mailboxes.FirstOrDefault()?.Address ?? ""),
+        ];
         if (message.Date != default)
         {
             var sent = message.Date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture);
@@ -366,15 +453,33 @@ public static class TextExtraction
         var attachments = all.Take(MaxAttachments).ToList();
         if (attachments.Count > 0)
         {
-            text = string.Concat([text, .. attachments.Index().SelectMany(a => new[] { Family.Heading(NameOf(a.Item)), a.Index < MaxAttachmentsRead ? TextOf(a.Item) : "" })]);
+            text = string.Concat([
+                text,
+                .. attachments
+                    .Index()
+                    .SelectMany(a =>
+                        new[] { Family.Heading(NameOf(a.Item)), a.Index < MaxAttachmentsRead ? TextOf(a.Item) : "" }
+                    ),
+            ]);
         }
 
         text = Clip(text, out var limit);
-        limit ??= all.Count > MaxAttachmentsRead ? string.Create(CultureInfo.InvariantCulture, $"Of {all.Count:N0} attachments only the first {MaxAttachmentsRead} were read.") : null;
+        limit ??=
+            all.Count > MaxAttachmentsRead
+                ? string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"Of {all.Count:N0} attachments only the first {MaxAttachmentsRead} were read."
+                )
+                : null;
         return Build(text, limit, fields) with
         {
             // RFC 5322 section 3.6.4: the first reference is where the conversation began.
-            Thread = Short((message.References.FirstOrDefault() ?? message.InReplyTo ?? message.MessageId ?? "").Trim('<', '>')) is { Length: > 0 } thread ? thread : null,
+            Thread = Short(
+                (message.References.FirstOrDefault() ?? message.InReplyTo ?? message.MessageId ?? "").Trim('<', '>')
+            )
+                is { Length: > 0 } thread
+                ? thread
+                : null,
             Attachments = [.. attachments.Select(NameOf)],
         };
     }
@@ -385,8 +490,21 @@ public static class TextExtraction
     /// </summary>
     private static string? PlainBody(MimeMessage message)
     {
-        if (message.Body is not TextPart { IsPlain: true, IsFlowed: false, IsAttachment: false, Content: { Stream: { } stream, Encoding: ContentEncoding.Default or ContentEncoding.SevenBit or ContentEncoding.EightBit } } text
-            || !(text.ContentType.Charset is null || UsualCharsets.Contains(text.ContentType.Charset)))
+        if (
+            message.Body
+                is not TextPart
+                {
+                    IsPlain: true,
+                    IsFlowed: false,
+                    IsAttachment: false,
+                    Content:
+                    {
+                        Stream: { } stream,
+                        Encoding: ContentEncoding.Default or ContentEncoding.SevenBit or ContentEncoding.EightBit
+                    }
+                } text
+            || !(text.ContentType.Charset is null || UsualCharsets.Contains(text.ContentType.Charset))
+        )
         {
             return null;
         }
@@ -398,7 +516,9 @@ public static class TextExtraction
             var read = bytes.AsSpan(0, length);
             stream.Position = 0;
             stream.ReadExactly(read);
-            return Utf8.IsValid(read) && !read.StartsWith(Encoding.UTF8.Preamble) ? Encoding.UTF8.GetString(read).Replace("\r\n", "\n", StringComparison.Ordinal) : null;
+            return Utf8.IsValid(read) && !read.StartsWith(Encoding.UTF8.Preamble)
+                ? Encoding.UTF8.GetString(read).Replace("\r\n", "\n", StringComparison.Ordinal)
+                : null;
         }
         finally
         {
@@ -406,7 +526,8 @@ public static class TextExtraction
         }
     }
 
-    internal static string NameOf(MimeEntity attachment) => attachment.ContentDisposition?.FileName ?? attachment.ContentType.Name ?? "without a name";
+    internal static string NameOf(MimeEntity attachment) =>
+        attachment.ContentDisposition?.FileName ?? attachment.ContentType.Name ?? "without a name";
 
     /// <summary>The text of an attachment whose type is read; empty for every other, and for what is too large or damaged.</summary>
     private static string TextOf(MimeEntity attachment)
@@ -468,7 +589,9 @@ public static class TextExtraction
                 unpacked += read;
                 if (unpacked > MaxUnpackedBytes)
                 {
-                    throw new TooMuchException($"No text was read: the document unpacks to more than {MaxUnpackedBytes / 1_000_000} MB.");
+                    throw new TooMuchException(
+                        $"No text was read: the document unpacks to more than {MaxUnpackedBytes / 1_000_000} MB."
+                    );
                 }
             }
         }
@@ -476,7 +599,10 @@ public static class TextExtraction
 
     private static Extracted Build(string text, string? limit, List<(string Name, string Value)> fields)
     {
-        string? title = null, author = null, owner = null, subject = null;
+        string? title = null,
+            author = null,
+            owner = null,
+            subject = null;
         LocalDate? created = null;
         Dictionary<string, LocalDate> dates = [];
         Dictionary<string, string> texts = [];
@@ -509,7 +635,11 @@ public static class TextExtraction
                             dates[name] = date;
                         }
                     }
-                    else if (name.Length is > 0 and <= MaxFieldName && name is not ("created" or "date") && Short(value) is { } said)
+                    else if (
+                        name.Length is > 0 and <= MaxFieldName
+                        && name is not ("created" or "date")
+                        && Short(value) is { } said
+                    )
                     {
                         texts[name] = said;
                     }
@@ -522,9 +652,15 @@ public static class TextExtraction
     }
 
     private static LocalDate? DateIn(string value) =>
-        value.Length >= 10 && LocalDatePattern.Iso.Parse(value.Trim()[..Math.Min(10, value.Trim().Length)]) is { Success: true } parsed ? parsed.Value : null;
+        value.Length >= 10
+        && LocalDatePattern.Iso.Parse(value.Trim()[..Math.Min(10, value.Trim().Length)]) is { Success: true } parsed
+            ? parsed.Value
+            : null;
 
-    private static string? Short(string value) => string.IsNullOrWhiteSpace(value) ? null : value.Length <= 300 ? value.Trim() : value[..300].Trim() + "…";
+    private static string? Short(string value) =>
+        string.IsNullOrWhiteSpace(value) ? null
+        : value.Length <= 300 ? value.Trim()
+        : value[..300].Trim() + "…";
 
     private static string Clip(string text, out string? limit)
     {
@@ -532,7 +668,8 @@ public static class TextExtraction
         return limit is null ? text : text[..MaxCharacters];
     }
 
-    private static string CutWords => string.Create(CultureInfo.InvariantCulture, $"Only the first {MaxCharacters:N0} characters were read.");
+    private static string CutWords =>
+        string.Create(CultureInfo.InvariantCulture, $"Only the first {MaxCharacters:N0} characters were read.");
 
     private sealed class TooMuchException(string message) : Exception(message);
 }

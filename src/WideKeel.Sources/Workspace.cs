@@ -17,29 +17,50 @@ public sealed class Workspace(string root) : IContentSource
 
     public Task<string?> HashAsync(string relative, CancellationToken cancel) => tree.HashAsync(relative, cancel);
 
-    public Task<Extracted> ExtractAsync(string relative, string type, CancellationToken cancel) => tree.ExtractAsync(relative, type, cancel);
+    public Task<Extracted> ExtractAsync(string relative, string type, CancellationToken cancel) =>
+        tree.ExtractAsync(relative, type, cancel);
 
     public IReadOnlyDictionary<string, string> Delete(IReadOnlyCollection<string> relatives) => tree.Delete(relatives);
 
-    public Task<string> PlaceAsync(string relative, Func<Stream> content, CancellationToken cancel) => tree.PlaceAsync(relative, content, cancel);
+    public Task<string> PlaceAsync(string relative, Func<Stream> content, CancellationToken cancel) =>
+        tree.PlaceAsync(relative, content, cancel);
 
     /// <summary>Null when it can be the name of a file or folder; otherwise what is wrong.</summary>
     public static Refusal? CheckName(string? name, string field) =>
-        string.IsNullOrWhiteSpace(name) || name.Length > MaxName || name is "." or ".." || name != name.Trim() || name.StartsWith('.') || name.Any(c => char.IsControl(c) || c is '/' or '\\')
-            ? new("name-malformed", field, $"A name has 1 to {MaxName} characters, none of them a slash; it does not begin with a dot or end in a blank.")
+        string.IsNullOrWhiteSpace(name)
+        || name.Length > MaxName
+        || name is "." or ".."
+        || name != name.Trim()
+        || name.StartsWith('.')
+        || name.Any(c => char.IsControl(c) || c is '/' or '\\')
+            ? new(
+                "name-malformed",
+                field,
+                $"A name has 1 to {MaxName} characters, none of them a slash; it does not begin with a dot or end in a blank."
+            )
             : null;
 
     /// <summary>Null when it is a path of folders beneath a library, or empty; otherwise what is wrong.</summary>
     public static Refusal? CheckFolder(string? folder, string field) =>
-        string.IsNullOrEmpty(folder) ? null : folder.Length > 500 ? new("name-malformed", field, "The folders are nested too deep.") : folder.Split('/').Select(p => CheckName(p, field)).FirstOrDefault(r => r is not null);
+        string.IsNullOrEmpty(folder) ? null
+        : folder.Length > 500 ? new("name-malformed", field, "The folders are nested too deep.")
+        : folder.Split('/').Select(p => CheckName(p, field)).FirstOrDefault(r => r is not null);
 
     /// <summary>Folders directly within a folder, by name; empty where there is no such folder.</summary>
     public IReadOnlyList<string> FoldersIn(string relative) =>
         tree.Resolve(relative) is { Refused: false, Value: var full } && Directory.Exists(full)
-            ? [.. new DirectoryInfo(full).EnumerateDirectories().Where(d => d.LinkTarget is null).Select(d => d.Name).Order(StringComparer.OrdinalIgnoreCase)]
+            ?
+            [
+                .. new DirectoryInfo(full)
+                    .EnumerateDirectories()
+                    .Where(d => d.LinkTarget is null)
+                    .Select(d => d.Name)
+                    .Order(StringComparer.OrdinalIgnoreCase),
+            ]
             : [];
 
-    public bool Has(string relative) => tree.Resolve(relative) is { Refused: false, Value: var full } && (File.Exists(full) || Directory.Exists(full));
+    public bool Has(string relative) =>
+        tree.Resolve(relative) is { Refused: false, Value: var full } && (File.Exists(full) || Directory.Exists(full));
 
     public void MakeFolder(string relative) => Directory.CreateDirectory(Full(relative));
 
@@ -89,8 +110,16 @@ public sealed class Workspace(string root) : IContentSource
     public Found.File Describe(string relative)
     {
         var file = new FileInfo(Full(relative));
-        return new(relative, file.Length, NodaTime.Instant.FromDateTimeUtc(file.LastWriteTimeUtc), NodaTime.Instant.FromDateTimeUtc(file.CreationTimeUtc));
+        return new(
+            relative,
+            file.Length,
+            NodaTime.Instant.FromDateTimeUtc(file.LastWriteTimeUtc),
+            NodaTime.Instant.FromDateTimeUtc(file.CreationTimeUtc)
+        );
     }
 
-    private string Full(string relative) => tree.Resolve(relative) is { Refused: false, Value: var full } ? full : throw new IOException("The path does not stay within the workspace.");
+    private string Full(string relative) =>
+        tree.Resolve(relative) is { Refused: false, Value: var full }
+            ? full
+            : throw new IOException("The path does not stay within the workspace.");
 }

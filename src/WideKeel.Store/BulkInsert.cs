@@ -28,7 +28,9 @@ public static class BulkInsert
     public static long NextId<T>(WriteSession session)
         where T : class
     {
-        using var command = session.Command("SELECT 1 + COALESCE((SELECT seq FROM sqlite_sequence WHERE name = $table), 0)");
+        using var command = session.Command(
+            "SELECT 1 + COALESCE((SELECT seq FROM sqlite_sequence WHERE name = $table), 0)"
+        );
         command.Parameters.AddWithValue("$table", session.Db.Model.FindEntityType(typeof(T))!.GetTableName());
         return (long)command.ExecuteScalar()!;
     }
@@ -41,13 +43,27 @@ public static class BulkInsert
         var table = StoreObjectIdentifier.Table(type.GetTableName()!);
         var properties = type.GetProperties().ToList();
         var (statement, row) = (Expression.Parameter(typeof(Statement)), Expression.Parameter(typeof(T)));
-        var calls = properties.Select((p, at) =>
-        {
-            var value = Provided(Expression.Property(row, p.PropertyInfo!), p.GetTypeMapping().Converter?.ConvertToProviderExpression);
-            var bound = value.Type == typeof(string) || value.Type == typeof(byte[]) ? value : Expression.Convert(value, typeof(long?));
-            return Expression.Call(statement, typeof(Statement).GetMethod(nameof(Statement.Bind), [typeof(int), bound.Type])!, Expression.Constant(at + 1), bound);
-        });
-        var sql = $"INSERT INTO {table.Name} ({string.Join(", ", properties.Select(p => $"\"{p.GetColumnName(table)}\""))}) VALUES ({string.Join(", ", properties.Select(_ => "?"))})";
+        var calls = properties.Select(
+            (p, at) =>
+            {
+                var value = Provided(
+                    Expression.Property(row, p.PropertyInfo!),
+                    p.GetTypeMapping().Converter?.ConvertToProviderExpression
+                );
+                var bound =
+                    value.Type == typeof(string) || value.Type == typeof(byte[])
+                        ? value
+                        : Expression.Convert(value, typeof(long?));
+                return Expression.Call(
+                    statement,
+                    typeof(Statement).GetMethod(nameof(Statement.Bind), [typeof(int), bound.Type])!,
+                    Expression.Constant(at + 1),
+                    bound
+                );
+            }
+        );
+        var sql =
+            $"INSERT INTO {table.Name} ({string.Join(", ", properties.Select(p => $"\"{p.GetColumnName(table)}\""))}) VALUES ({string.Join(", ", properties.Select(_ => "?"))})";
         return (sql, Expression.Lambda<Action<Statement, T>>(Expression.Block(calls), statement, row).Compile());
     }
 
@@ -56,7 +72,9 @@ public static class BulkInsert
     {
         if (converter is null)
         {
-            return value.Type == typeof(bool) ? Expression.Condition(value, Expression.Constant(1L), Expression.Constant(0L)) : value;
+            return value.Type == typeof(bool)
+                ? Expression.Condition(value, Expression.Constant(1L), Expression.Constant(0L))
+                : value;
         }
 
         if (Nullable.GetUnderlyingType(value.Type) is null || converter.Parameters[0].Type == value.Type)
@@ -66,6 +84,10 @@ public static class BulkInsert
 
         var provided = Expression.Invoke(converter, Expression.Property(value, "Value"));
         var wanted = provided.Type.IsValueType ? typeof(Nullable<>).MakeGenericType(provided.Type) : provided.Type;
-        return Expression.Condition(Expression.Property(value, "HasValue"), Expression.Convert(provided, wanted), Expression.Constant(null, wanted));
+        return Expression.Condition(
+            Expression.Property(value, "HasValue"),
+            Expression.Convert(provided, wanted),
+            Expression.Constant(null, wanted)
+        );
     }
 }

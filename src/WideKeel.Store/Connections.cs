@@ -8,10 +8,16 @@ namespace WideKeel.Store;
 /// <summary>How every connection to the database file is opened.</summary>
 public static class Connections
 {
-    public static string StringFor(string databaseFile) => new SqliteConnectionStringBuilder { DataSource = databaseFile, Pooling = true }.ToString();
+    public static string StringFor(string databaseFile) =>
+        new SqliteConnectionStringBuilder { DataSource = databaseFile, Pooling = true }.ToString();
 
     public static DbContextOptionsBuilder UseWideKeel(this DbContextOptionsBuilder options, string databaseFile) =>
-        options.UseSqlite(StringFor(databaseFile), sqlite => sqlite.UseParameterizedCollectionMode(ParameterTranslationMode.Parameter)).AddInterceptors(Pragmas.Instance);
+        options
+            .UseSqlite(
+                StringFor(databaseFile),
+                sqlite => sqlite.UseParameterizedCollectionMode(ParameterTranslationMode.Parameter)
+            )
+            .AddInterceptors(Pragmas.Instance);
 
     /// <summary>
     /// WAL so that readers never wait for the writer; FULL so that a committed entry survives a power cut, because the signed
@@ -25,11 +31,16 @@ public static class Connections
         public override void ConnectionOpened(DbConnection connection, ConnectionEndEventData eventData)
         {
             using var command = connection.CreateCommand();
-            command.CommandText = "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON; PRAGMA secure_delete=ON; PRAGMA busy_timeout=15000; PRAGMA cache_size=-65536; PRAGMA temp_store=MEMORY; PRAGMA wal_autocheckpoint=0;";
+            command.CommandText =
+                "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON; PRAGMA secure_delete=ON; PRAGMA busy_timeout=15000; PRAGMA cache_size=-65536; PRAGMA temp_store=MEMORY; PRAGMA wal_autocheckpoint=0;";
             command.ExecuteNonQuery();
         }
 
-        public override Task ConnectionOpenedAsync(DbConnection connection, ConnectionEndEventData eventData, CancellationToken cancellationToken = default)
+        public override Task ConnectionOpenedAsync(
+            DbConnection connection,
+            ConnectionEndEventData eventData,
+            CancellationToken cancellationToken = default
+        )
         {
             ConnectionOpened(connection, eventData);
             return Task.CompletedTask;

@@ -12,5 +12,8 @@ public static class Like
     public static string BeginningWith(string? typed) => $"{Literal(typed)}%";
 
     private static string Literal(string? typed) =>
-        (typed ?? "").Replace(@"\", @"\\", StringComparison.Ordinal).Replace("%", @"\%", StringComparison.Ordinal).Replace("_", @"\_", StringComparison.Ordinal);
+        (typed ?? "")
+            .Replace(@"\", @"\\", StringComparison.Ordinal)
+            .Replace("%", @"\%", StringComparison.Ordinal)
+            .Replace("_", @"\_", StringComparison.Ordinal);
 }

@@ -75,5 +75,12 @@ internal sealed class LogCheckpoints : IDisposable
 
     /// <summary>Whether nothing is left in the log that is not in the database. Waits for nobody; what a reader or an error left, the next makes good, and in the log it is as safe.</summary>
     private static bool TakeOver(SqliteConnection connection) =>
-        raw.sqlite3_wal_checkpoint_v2(connection.Handle!, "main", raw.SQLITE_CHECKPOINT_PASSIVE, out var log, out var taken) == raw.SQLITE_OK && taken == log;
+        raw.sqlite3_wal_checkpoint_v2(
+            connection.Handle!,
+            "main",
+            raw.SQLITE_CHECKPOINT_PASSIVE,
+            out var log,
+            out var taken
+        ) == raw.SQLITE_OK
+        && taken == log;
 }

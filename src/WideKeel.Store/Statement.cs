@@ -24,10 +24,14 @@ internal sealed class Statement : IDisposable
     }
 
     /// <param name="at">From 1 on.</param>
-    public void Bind(int at, long? value) => Check(value is { } number ? raw.sqlite3_bind_int64(statement, at, number) : raw.sqlite3_bind_null(statement, at));
+    public void Bind(int at, long? value) =>
+        Check(
+            value is { } number ? raw.sqlite3_bind_int64(statement, at, number) : raw.sqlite3_bind_null(statement, at)
+        );
 
     /// <param name="at">From 1 on.</param>
-    public void Bind(int at, byte[]? bytes) => Check(bytes is null ? raw.sqlite3_bind_null(statement, at) : raw.sqlite3_bind_blob(statement, at, bytes));
+    public void Bind(int at, byte[]? bytes) =>
+        Check(bytes is null ? raw.sqlite3_bind_null(statement, at) : raw.sqlite3_bind_blob(statement, at, bytes));
 
     /// <param name="at">From 1 on.</param>
     public void Bind(int at, string? text)

@@ -144,7 +144,9 @@ public sealed class WideKeelDb(DbContextOptions<WideKeelDb> options) : IdentityU
         configurationBuilder.Properties<Enum>().HaveConversion<string>();
     }
 
-    private sealed class InstantConverter() : ValueConverter<Instant, long>(i => i.ToUnixTimeMilliseconds(), ms => Instant.FromUnixTimeMilliseconds(ms));
+    private sealed class InstantConverter()
+        : ValueConverter<Instant, long>(i => i.ToUnixTimeMilliseconds(), ms => Instant.FromUnixTimeMilliseconds(ms));
 
-    private sealed class DateConverter() : ValueConverter<LocalDate, int>(d => d.ToDayNumber(), n => DayNumber.ToDate(n));
+    private sealed class DateConverter()
+        : ValueConverter<LocalDate, int>(d => d.ToDayNumber(), n => DayNumber.ToDate(n));
 }

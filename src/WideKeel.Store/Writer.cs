@@ -24,10 +24,15 @@ public sealed class Writer : IDisposable
     private readonly LogCheckpoints checkpoints = new();
     private CompactRange? range;
 
-    public Writer(IServiceScopeFactory scopes, Heads heads, IClock clock) => (this.scopes, this.heads, this.clock) = (scopes, heads, clock);
+    public Writer(IServiceScopeFactory scopes, Heads heads, IClock clock) =>
+        (this.scopes, this.heads, this.clock) = (scopes, heads, clock);
 
     /// <summary>Runs one change. A refusal rolls it back; entries marked to be kept in spite of a refusal are written all the same.</summary>
-    public async Task<Outcome<T>> RunAsync<T>(LedgerActor actor, Func<WriteSession, Task<Outcome<T>>> work, CancellationToken cancel = default)
+    public async Task<Outcome<T>> RunAsync<T>(
+        LedgerActor actor,
+        Func<WriteSession, Task<Outcome<T>>> work,
+        CancellationToken cancel = default
+    )
     {
         await gate.WaitAsync(cancel);
         try
@@ -67,11 +72,15 @@ public sealed class Writer : IDisposable
 
     /// <summary>Runs one change that cannot be refused.</summary>
     public async Task RunAsync(LedgerActor actor, Func<WriteSession, Task> work, CancellationToken cancel = default) =>
-        await RunAsync<bool>(actor, async session =>
-        {
-            await work(session);
-            return true;
-        }, cancel);
+        await RunAsync<bool>(
+            actor,
+            async session =>
+            {
+                await work(session);
+                return true;
+            },
+            cancel
+        );
 
     public void Dispose()
     {
@@ -87,11 +96,25 @@ public sealed class Writer : IDisposable
         List<byte[]> leaves = new(pending.Count);
         if (pending.Count > 0)
         {
-            using var insert = new Statement(connection, "INSERT INTO ledger (Sequence, Body, LeafHash) VALUES (?, ?, ?)");
+            using var insert = new Statement(
+                connection,
+                "INSERT INTO ledger (Sequence, Body, LeafHash) VALUES (?, ?, ?)"
+            );
             foreach (var entry in pending)
             {
                 var number = range.Size + leaves.Count + 1;
-                var body = Encoding.UTF8.GetBytes(new LedgerEntry(number, now, actor, entry.Verb, entry.Subject, entry.Before, entry.After, entry.Reason).ToCanonicalText());
+                var body = Encoding.UTF8.GetBytes(
+                    new LedgerEntry(
+                        number,
+                        now,
+                        actor,
+                        entry.Verb,
+                        entry.Subject,
+                        entry.Before,
+                        entry.After,
+                        entry.Reason
+                    ).ToCanonicalText()
+                );
                 var leaf = MerkleTree.LeafHash(body);
                 insert.Bind(1, number);
                 insert.BindUtf8(2, body);
@@ -122,7 +145,14 @@ public sealed class Writer : IDisposable
         return range;
     }
 
-    internal sealed record PendingEntry(string Verb, LedgerSubject Subject, JsonNode? Before, JsonNode? After, string? Reason, bool KeepWhenRefused);
+    internal sealed record PendingEntry(
+        string Verb,
+        LedgerSubject Subject,
+        JsonNode? Before,
+        JsonNode? After,
+        string? Reason,
+        bool KeepWhenRefused
+    );
 }
 
 /// <summary>What one change works with.</summary>
@@ -130,7 +160,8 @@ public sealed class WriteSession
 {
     private readonly IClock clock;
 
-    internal WriteSession(WideKeelDb db, IServiceProvider services, IClock clock) => (Db, Services, this.clock) = (db, services, clock);
+    internal WriteSession(WideKeelDb db, IServiceProvider services, IClock clock) =>
+        (Db, Services, this.clock) = (db, services, clock);
 
     public WideKeelDb Db { get; }
 
@@ -156,8 +187,13 @@ public sealed class WriteSession
     }
 
     /// <summary>Adds an entry to the ledger, in the same transaction as the change.</summary>
-    public void Record(string verb, LedgerSubject subject, JsonNode? before = null, JsonNode? after = null, string? reason = null) =>
-        Entries.Add(new(verb, subject, before, after, reason, false));
+    public void Record(
+        string verb,
+        LedgerSubject subject,
+        JsonNode? before = null,
+        JsonNode? after = null,
+        string? reason = null
+    ) => Entries.Add(new(verb, subject, before, after, reason, false));
 
     /// <summary>Adds an entry that stands even though the act itself is refused.</summary>
     public void RecordAttempt(string verb, LedgerSubject subject, string reason) =>

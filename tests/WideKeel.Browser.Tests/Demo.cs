@@ -18,7 +18,9 @@ public sealed class Demo : IAsyncLifetime
     public WideKeelOptions Options { get; private set; } = null!;
 
     /// <summary>The demo's clock, further on when a test says so.</summary>
-    private readonly StoryClock clock = new(new ShiftedClock(Instant.FromUtc(2026, 6, 15, 8, 0), NodaTime.SystemClock.Instance));
+    private readonly StoryClock clock = new(
+        new ShiftedClock(Instant.FromUtc(2026, 6, 15, 8, 0), NodaTime.SystemClock.Instance)
+    );
 
     private static readonly SemaphoreSlim Making = new(1, 1);
     private static string? made;
@@ -44,7 +46,16 @@ public sealed class Demo : IAsyncLifetime
             if (made is null)
             {
                 made = Directory.CreateTempSubdirectory("widekeel-browser-made-").FullName;
-                await DemoSeed.EnsureAsync(Options with { DataFolder = Path.Combine(made, "data") }, seed: 1, scale: 1, fresh: false, _ => { });
+                await DemoSeed.EnsureAsync(
+                    Options with
+                    {
+                        DataFolder = Path.Combine(made, "data"),
+                    },
+                    seed: 1,
+                    scale: 1,
+                    fresh: false,
+                    _ => { }
+                );
                 SqliteConnection.ClearAllPools();
             }
         }
@@ -108,8 +119,20 @@ public sealed class Page : IDisposable
         this.address = address;
         var options = new ChromeOptions { BinaryLocation = "/usr/bin/chromium" };
         options.AddArguments(
-            "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
-            "--disable-dev-shm-usage", "--hide-scrollbars", "--force-device-scale-factor=1", "--window-size=1280,943", $"--user-data-dir={profile}");
+            "--headless",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-quic",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--disable-dev-shm-usage",
+            "--hide-scrollbars",
+            "--force-device-scale-factor=1",
+            "--window-size=1280,943",
+            $"--user-data-dir={profile}"
+        );
         options.SetLoggingPreference(LogType.Browser, LogLevel.All);
         driver = new ChromeDriver(ChromeDriverService.CreateDefaultService("/usr/bin/chromedriver"), options);
         Go("/");
@@ -122,7 +145,11 @@ public sealed class Page : IDisposable
     public void Go(string path) => driver.Navigate().GoToUrl(new Uri(address, path));
 
     /// <summary>To another place as a link of the page leads there, without loading everything anew.</summary>
-    public void Turn(string path) => driver.ExecuteScript("history.pushState({}, '', arguments[0]); dispatchEvent(new PopStateEvent('popstate', { state: history.state }))", path);
+    public void Turn(string path) =>
+        driver.ExecuteScript(
+            "history.pushState({}, '', arguments[0]); dispatchEvent(new PopStateEvent('popstate', { state: history.state }))",
+            path
+        );
 
     public void EnterAs(string name)
     {
@@ -132,28 +159,33 @@ public sealed class Page : IDisposable
 
     public IWebElement See(By by) => Wait(d => d.FindElements(by).FirstOrDefault(e => e.Displayed), by.ToString());
 
-    public IWebElement SeeText(string text) => See(By.XPath($"//*[not(self::script)][text()[contains(normalize-space(.), \"{text}\")]]"));
+    public IWebElement SeeText(string text) =>
+        See(By.XPath($"//*[not(self::script)][text()[contains(normalize-space(.), \"{text}\")]]"));
 
     public void Gone(By by) => Wait(d => d.FindElements(by).All(e => !e.Displayed) ? d : null, $"{by} to go");
 
-    public void Press(By by) => Wait(d =>
-    {
-        var element = d.FindElements(by).FirstOrDefault(e => e.Displayed && e.Enabled);
-        if (element is null)
-        {
-            return null;
-        }
+    public void Press(By by) =>
+        Wait(
+            d =>
+            {
+                var element = d.FindElements(by).FirstOrDefault(e => e.Displayed && e.Enabled);
+                if (element is null)
+                {
+                    return null;
+                }
 
-        try
-        {
-            element.Click();
-            return element;
-        }
-        catch (Exception e) when (e is ElementClickInterceptedException or StaleElementReferenceException)
-        {
-            return null;
-        }
-    }, $"{by} to press");
+                try
+                {
+                    element.Click();
+                    return element;
+                }
+                catch (Exception e) when (e is ElementClickInterceptedException or StaleElementReferenceException)
+                {
+                    return null;
+                }
+            },
+            $"{by} to press"
+        );
 
     public void PressButton(string text) => Press(By.XPath($"//button[contains(normalize-space(.), \"{text}\")]"));
 
@@ -168,27 +200,49 @@ public sealed class Page : IDisposable
     public void Upload(By by, string file) => driver.FindElement(by).SendKeys(file);
 
     /// <summary>The file behind a link, as the person at this browser would save it.</summary>
-    public byte[] Download(By link) => Convert.FromBase64String((string)driver.ExecuteAsyncScript(
-        "const done = arguments[1]; fetch(arguments[0].href).then((r) => r.blob()).then((b) => { const reader = new FileReader(); reader.onload = () => done(reader.result.split(',')[1]); reader.readAsDataURL(b) })", See(link))!);
+    public byte[] Download(By link) =>
+        Convert.FromBase64String(
+            (string)
+                driver.ExecuteAsyncScript(
+                    "const done = arguments[1]; fetch(arguments[0].href).then((r) => r.blob()).then((b) => { const reader = new FileReader(); reader.onload = () => done(reader.result.split(',')[1]); reader.readAsDataURL(b) })",
+                    See(link)
+                )!
+        );
 
     /// <summary>What an address answers to the person at this browser.</summary>
-    public string Fetch(string path) => (string)driver.ExecuteAsyncScript("const done = arguments[1]; fetch(arguments[0]).then((r) => r.text()).then(done)", path)!;
+    public string Fetch(string path) =>
+        (string)
+            driver.ExecuteAsyncScript(
+                "const done = arguments[1]; fetch(arguments[0]).then((r) => r.text()).then(done)",
+                path
+            )!;
 
     /// <summary>Keys from the keyboard, to whatever has the focus when each one arrives; what fades away meanwhile may have it.</summary>
     public void Send(string keys) => new Actions(driver).SendKeys(keys).Perform();
 
     /// <summary>A key pressed while Control is held.</summary>
-    public void SendWithControl(string key) => new Actions(driver).KeyDown(Keys.Control).SendKeys(key).KeyUp(Keys.Control).Perform();
+    public void SendWithControl(string key) =>
+        new Actions(driver).KeyDown(Keys.Control).SendKeys(key).KeyUp(Keys.Control).Perform();
 
-    public bool HasFocus(By by) => Wait(
-        d => d.FindElements(by).Any(e => (bool)driver.ExecuteScript("return document.activeElement === arguments[0]", e)!) ? "yes" : "no", $"{by} to keep still") == "yes";
+    public bool HasFocus(By by) =>
+        Wait(
+            d =>
+                d.FindElements(by)
+                    .Any(e => (bool)driver.ExecuteScript("return document.activeElement === arguments[0]", e)!)
+                    ? "yes"
+                    : "no",
+            $"{by} to keep still"
+        ) == "yes";
 
     public T Wait<T>(Func<IWebDriver, T?> what, string until)
         where T : class
     {
         try
         {
-            return new WebDriverWait(driver, TimeSpan.FromSeconds(20)) { PollingInterval = TimeSpan.FromMilliseconds(50) }.Until(d =>
+            return new WebDriverWait(driver, TimeSpan.FromSeconds(20))
+            {
+                PollingInterval = TimeSpan.FromMilliseconds(50),
+            }.Until(d =>
             {
                 try
                 {
@@ -202,7 +256,9 @@ public sealed class Page : IDisposable
         }
         catch (WebDriverTimeoutException)
         {
-            throw new TimeoutException($"Waited in vain for {until} at {driver.Url}. The page says: {driver.FindElement(By.TagName("body")).Text}");
+            throw new TimeoutException(
+                $"Waited in vain for {until} at {driver.Url}. The page says: {driver.FindElement(By.TagName("body")).Text}"
+            );
         }
     }
 
@@ -212,20 +268,33 @@ public sealed class Page : IDisposable
     public IReadOnlyList<string> Violations()
     {
         driver.ExecuteScript(File.ReadAllText(Path.Combine(AppContext.BaseDirectory, "axe.min.js")));
-        var found = (IReadOnlyCollection<object>)driver.ExecuteAsyncScript("""
-            const done = arguments[0]
-            // What is still fading is not what the person will read: without transitions everything is at its end at once.
-            if (!document.getElementById('still')) document.head.insertAdjacentHTML('beforeend', '<style id="still">*, *::before, *::after { transition: none !important; animation: none !important }</style>')
-            const told = (v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + ' ' + n.failureSummary.slice(0, 260)).join(' | ')}`
-            const look = () => axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] }).then((r) => done(r.violations.map(told)))
-            requestAnimationFrame(() => requestAnimationFrame(look))
-            """)!;
+        var found =
+            (IReadOnlyCollection<object>)
+                driver.ExecuteAsyncScript(
+                    """
+                    const done = arguments[0]
+                    // What is still fading is not what the person will read: without transitions everything is at its end at once.
+                    if (!document.getElementById('still')) document.head.insertAdjacentHTML('beforeend', '<style id="still">*, *::before, *::after { transition: none !important; animation: none !important }</style>')
+                    const told = (v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + ' ' + n.failureSummary.slice(0, 260)).join(' | ')}`
+                    const look = () => axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] }).then((r) => done(r.violations.map(told)))
+                    requestAnimationFrame(() => requestAnimationFrame(look))
+                    """
+                )!;
         return [.. found.Select(f => f.ToString()!)];
     }
 
     /// <summary>Errors in the browser's console. A refused request is logged there by the browser itself and is none.</summary>
     public IReadOnlyList<string> ConsoleErrors() =>
-        [.. driver.Manage().Logs.GetLog(LogType.Browser).Where(l => l.Level == LogLevel.Severe && !l.Message.Contains("Failed to load resource", StringComparison.Ordinal)).Select(l => l.Message)];
+        [
+            .. driver
+                .Manage()
+                .Logs.GetLog(LogType.Browser)
+                .Where(l =>
+                    l.Level == LogLevel.Severe
+                    && !l.Message.Contains("Failed to load resource", StringComparison.Ordinal)
+                )
+                .Select(l => l.Message),
+        ];
 
     public void Picture(string file) => driver.GetScreenshot().SaveAsFile(file);
 

@@ -7,7 +7,8 @@ public sealed class FindingTests(Demo demo) : IClassFixture<Demo>
 {
     private static readonly By Search = By.CssSelector("input[aria-label=Search]");
 
-    private static By Row(string says) => By.XPath($"//*[@role='row'][contains(@class,'body')][contains(.,\"{says}\")]");
+    private static By Row(string says) =>
+        By.XPath($"//*[@role='row'][contains(@class,'body')][contains(.,\"{says}\")]");
 
     [Fact]
     public void A_wrong_query_is_mended_from_what_is_said_about_it()
@@ -58,14 +59,27 @@ public sealed class FindingTests(Demo demo) : IClassFixture<Demo>
         page.See(By.CssSelector("[aria-label='Row 2: index'] option[value=created]")).Click();
         page.See(By.CssSelector("[aria-label='Row 2: relation'] option[value='>']")).Click();
         page.Type(By.CssSelector("[aria-label='Row 2: value']"), "2024" + Keys.Tab);
-        page.Wait(d => d.FindElement(Search).GetAttribute("value") == "berth and created > 2024" ? d : null, "the rows as text");
+        page.Wait(
+            d => d.FindElement(Search).GetAttribute("value") == "berth and created > 2024" ? d : null,
+            "the rows as text"
+        );
         page.Violations().ShouldBeEmpty();
 
         page.Type(Search, "berth and created > 2024 not title = tender");
-        page.Wait(d => d.FindElements(By.CssSelector("[aria-label='Row 3: value']")).SingleOrDefault()?.GetAttribute("value") == "tender" ? d : null, "the text as rows");
+        page.Wait(
+            d =>
+                d.FindElements(By.CssSelector("[aria-label='Row 3: value']")).SingleOrDefault()?.GetAttribute("value")
+                == "tender"
+                    ? d
+                    : null,
+            "the text as rows"
+        );
         page.See(By.CssSelector("[aria-label='Row 3: must or must not']")).GetAttribute("value").ShouldBe("true");
         page.Press(By.CssSelector("[aria-label='Remove row 2']"));
-        page.Wait(d => d.FindElement(Search).GetAttribute("value") == "berth not title = tender" ? d : null, "the text without the row");
+        page.Wait(
+            d => d.FindElement(Search).GetAttribute("value") == "berth not title = tender" ? d : null,
+            "the text without the row"
+        );
         page.ConsoleErrors().ShouldBeEmpty();
     }
 
@@ -83,7 +97,14 @@ public sealed class FindingTests(Demo demo) : IClassFixture<Demo>
         page.PressButton("Unmask");
         page.Type(By.Id("unmask-why"), "The port authority asked for the number.");
         page.Press(By.XPath("//div[contains(@class,'el-dialog')]//button[contains(.,'Unmask')]"));
-        page.Wait(d => d.FindElement(By.CssSelector(".find[data-kind=passport-mrz]")).Text.StartsWith("P<UTO", StringComparison.Ordinal) ? d : null, "the zone in clear");
+        page.Wait(
+            d =>
+                d.FindElement(By.CssSelector(".find[data-kind=passport-mrz]"))
+                    .Text.StartsWith("P<UTO", StringComparison.Ordinal)
+                    ? d
+                    : null,
+            "the zone in clear"
+        );
         page.Go("/ledger?verb=unmasked");
         page.SeeText("The port authority asked for the number.");
         page.ConsoleErrors().ShouldBeEmpty();
@@ -130,19 +151,25 @@ public sealed class FindingTests(Demo demo) : IClassFixture<Demo>
         page.SeeText("a ] is missing");
         page.Type(By.Id("k-pattern"), @"\bT[0-9]{4}\b");
         page.Type(By.Id("k-nearby"), "crew number");
-        page.Wait(d => d.FindElements(By.CssSelector("[role=status]")).Any(e => e.Text == "1 find: 1 likely") ? d : null, "the finds of the trial");
+        page.Wait(
+            d => d.FindElements(By.CssSelector("[role=status]")).Any(e => e.Text == "1 find: 1 likely") ? d : null,
+            "the finds of the trial"
+        );
         page.Violations().ShouldBeEmpty();
         page.PressButton("Add and look for it");
         page.SeeText("crew-number");
-        page.Wait(d =>
-        {
-            if (d.FindElements(By.CssSelector("[aria-label='16 items of Crew files with Crew number']")).Count > 0)
+        page.Wait(
+            d =>
             {
-                return d;
-            }
+                if (d.FindElements(By.CssSelector("[aria-label='16 items of Crew files with Crew number']")).Count > 0)
+                {
+                    return d;
+                }
 
-            d.Navigate().Refresh();
-            return null;
-        }, "the finds of the new kind");
+                d.Navigate().Refresh();
+                return null;
+            },
+            "the finds of the new kind"
+        );
     }
 }

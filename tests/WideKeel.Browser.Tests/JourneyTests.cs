@@ -27,7 +27,10 @@ public class JourneyTests
         page.Press(By.CssSelector("[data-part=term]"));
         page.Type(By.Id("period-count"), "1");
         page.Press(By.XPath("//div[contains(@class,'editor')]//button[contains(.,'Done')]"));
-        page.Wait(d => d.FindElement(By.CssSelector("[data-part=term]")).Text == "1 year" ? d : null, "the term to read “1 year”");
+        page.Wait(
+            d => d.FindElement(By.CssSelector("[data-part=term]")).Text == "1 year" ? d : null,
+            "the term to read “1 year”"
+        );
         page.Press(By.CssSelector("[data-part=cutoff]"));
         page.Press(By.XPath("//button[@role='option' and text()='day']"));
         page.Press(By.CssSelector("[data-part=trigger]"));
@@ -53,7 +56,14 @@ public class JourneyTests
         page.SeeText($"Put into effect — {due} become due today");
         page.Press(By.CssSelector("[data-group=becomesDue]"));
         page.SeeText($"{due} items that become due today");
-        page.Wait(d => d.FindElements(By.CssSelector(".el-dialog tbody tr")).Count.ToString(CultureInfo.InvariantCulture) == due ? d : null, "the rows behind the number");
+        page.Wait(
+            d =>
+                d.FindElements(By.CssSelector(".el-dialog tbody tr")).Count.ToString(CultureInfo.InvariantCulture)
+                == due
+                    ? d
+                    : null,
+            "the rows behind the number"
+        );
         page.Send(Keys.Escape);
         page.Gone(By.CssSelector(".el-overlay"));
         page.PressButton("Put into effect");
@@ -82,14 +92,18 @@ public class JourneyTests
         using var second = new Page(demo.Address);
         second.EnterAs("Tobias Renner");
         second.Go(new Uri(batch).PathAndQuery);
-        var files = Directory.GetFiles(Path.Combine(demo.Share, "Yard scratch"), "*", SearchOption.AllDirectories).Length;
+        var files = Directory
+            .GetFiles(Path.Combine(demo.Share, "Yard scratch"), "*", SearchOption.AllDirectories)
+            .Length;
         var count = int.Parse(due, CultureInfo.InvariantCulture) - 1;
         second.PressButton($"Sign and destroy {count}");
         second.Type(By.Id("comment"), "Agreed.");
         second.Type(By.Id("typed"), "destroy");
         second.Press(By.XPath($"//div[contains(@class,'el-dialog')]//button[contains(.,'Sign and destroy {count}')]"));
         second.SeeText($"{count} destroyed, 1 extended");
-        Directory.GetFiles(Path.Combine(demo.Share, "Yard scratch"), "*", SearchOption.AllDirectories).Length.ShouldBe(files - count);
+        Directory
+            .GetFiles(Path.Combine(demo.Share, "Yard scratch"), "*", SearchOption.AllDirectories)
+            .Length.ShouldBe(files - count);
 
         // Stub and certificate remain, and the ledger verifies on its own screen.
         second.Press(By.PartialLinkText("Certificate 2026-0002"));
@@ -111,7 +125,8 @@ public class JourneyTests
         await demo.InitializeAsync();
         using var page = new Page(demo.Address);
         // Sign in by typing.
-        page.See(By.Id("mail")).SendKeys("ines.calloway@tarnholm.example" + Keys.Tab + "harbour-light-26" + Keys.Enter);
+        page.See(By.Id("mail"))
+            .SendKeys("ines.calloway@tarnholm.example" + Keys.Tab + "harbour-light-26" + Keys.Enter);
         page.See(By.CssSelector(".masthead"));
 
         // "/" finds anything: the draft series.
@@ -126,7 +141,10 @@ public class JourneyTests
         page.Send(Keys.Enter);
         Focus(page, By.XPath("//button[@role='option' and text()='fiscal year']"));
         page.Send(Keys.Enter);
-        page.Wait(d => d.FindElement(By.CssSelector("[data-part=cutoff]")).Text == "fiscal year" ? d : null, "the cutoff to read “fiscal year”");
+        page.Wait(
+            d => d.FindElement(By.CssSelector("[data-part=cutoff]")).Text == "fiscal year" ? d : null,
+            "the cutoff to read “fiscal year”"
+        );
         Focus(page, By.XPath("//button[contains(.,'Put into effect')]"));
         page.Send(Keys.Enter);
         page.See(By.Id("why"));
@@ -177,7 +195,10 @@ public class JourneyTests
         asking.EnterAs("Tobias Renner");
         asking.Go("/schedule/docket");
         asking.Press(By.XPath("//button[contains(@class,'entry')][contains(.,'FIN-010')]"));
-        var lines = int.Parse(asking.See(By.XPath("//button[contains(.,'Open a batch of')]")).Text.Split(' ')[^1], CultureInfo.InvariantCulture);
+        var lines = int.Parse(
+            asking.See(By.XPath("//button[contains(.,'Open a batch of')]")).Text.Split(' ')[^1],
+            CultureInfo.InvariantCulture
+        );
         lines.ShouldBeInRange(35, 50);
         asking.PressButton("Open a batch of");
         asking.SeeText($"0 of {lines} opened");

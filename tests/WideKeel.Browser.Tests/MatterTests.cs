@@ -8,11 +8,16 @@ namespace WideKeel.Browser.Tests;
 /// <summary>A dispute from the first member to the release taken back, and staff at work under it; each person at a browser of their own.</summary>
 public sealed class MatterTests(Demo demo) : IClassFixture<Demo>
 {
-    private static By Dialog(string text) => By.XPath($"//div[contains(@class,'el-dialog')]//button[contains(normalize-space(.),'{text}')]");
+    private static By Dialog(string text) =>
+        By.XPath($"//div[contains(@class,'el-dialog')]//button[contains(normalize-space(.),'{text}')]");
 
-    private static By Tab(string text) => By.XPath($"//nav[@aria-label='Parts of the matter']/button[contains(.,'{text}')]");
+    private static By Tab(string text) =>
+        By.XPath($"//nav[@aria-label='Parts of the matter']/button[contains(.,'{text}')]");
 
-    private static By Option(string text) => By.XPath($"//div[contains(@class,'el-select-dropdown')][not(contains(@style,'display: none'))]//li[contains(.,'{text}')]");
+    private static By Option(string text) =>
+        By.XPath(
+            $"//div[contains(@class,'el-select-dropdown')][not(contains(@style,'display: none'))]//li[contains(.,'{text}')]"
+        );
 
     [Fact]
     public void A_dispute_from_the_first_member_to_a_release_that_is_taken_back()
@@ -51,7 +56,9 @@ public sealed class MatterTests(Demo demo) : IClassFixture<Demo>
         vera.Press(Dialog("Make it"));
         vera.Press(By.CssSelector("[data-part=query]"));
         vera.Type(By.CssSelector(".editor input[aria-label=Search]"), "thruster or docking" + Keys.Enter);
-        vera.Press(By.XPath("//div[contains(@class,'editor')][.//input[@aria-label='Search']]//button[contains(.,'Done')]"));
+        vera.Press(
+            By.XPath("//div[contains(@class,'editor')][.//input[@aria-label='Search']]//button[contains(.,'Done')]")
+        );
         vera.PressButton("Save and run");
         vera.See(By.XPath("//table[@aria-label='By term']//td[contains(.,'docking')]"));
         vera.Press(By.XPath("//table[@aria-label='By custodian']//tr[contains(.,'Pia Lind')]//button"));
@@ -69,7 +76,10 @@ public sealed class MatterTests(Demo demo) : IClassFixture<Demo>
         vera.Type(By.Id("why"), "The harbour office has asked.");
         vera.Press(Dialog("Hold "));
         vera.See(By.XPath("//span[contains(.,'in force since')]"));
-        vera.Wait(d => d.FindElements(By.XPath("//dt[.='Held']/following-sibling::dd/button")).FirstOrDefault(), "items that are held");
+        vera.Wait(
+            d => d.FindElements(By.XPath("//dt[.='Held']/following-sibling::dd/button")).FirstOrDefault(),
+            "items that are held"
+        );
 
         // Pia works on: what she deletes seems gone, and is found by the sweep.
         using var pia = new Page(demo.Address);
@@ -145,16 +155,23 @@ public sealed class MatterTests(Demo demo) : IClassFixture<Demo>
 
         // A file comes in on the share; its scan finds it, and it is held before anybody looks at it.
         var file = Path.Combine(own.Share, "Incident reports", "second contact.md");
-        await File.WriteAllTextAsync(file, "---\ncreated: 2026-06-14\ntitle: Second contact\n---\nThe Merrow touched the fender of pier 2. No damage.\n", TestContext.Current.CancellationToken);
+        await File.WriteAllTextAsync(
+            file,
+            "---\ncreated: 2026-06-14\ntitle: Second contact\n---\nThe Merrow touched the fender of pier 2. No damage.\n",
+            TestContext.Current.CancellationToken
+        );
         using var jonas = new Page(own.Address);
         jonas.EnterAs("Jonas Aske");
         jonas.Go("/administration/sources");
         jonas.Press(By.XPath("//section[@aria-label='Fleet share']//button[contains(.,'Scan now')]"));
-        vera.Wait(d =>
-        {
-            vera.Go(new Uri(vera.Url).PathAndQuery);
-            return Held(vera, "Incidents of the Merrow") == before + 1 ? d : null;
-        }, $"{before + 1} items to be held");
+        vera.Wait(
+            d =>
+            {
+                vera.Go(new Uri(vera.Url).PathAndQuery);
+                return Held(vera, "Incidents of the Merrow") == before + 1 ? d : null;
+            },
+            $"{before + 1} items to be held"
+        );
         vera.Press(By.XPath("//dt[.='Held']/following-sibling::dd/button"));
         vera.See(By.XPath("//div[contains(@class,'el-dialog')]//a[contains(.,'Second contact')]"));
         vera.Send(Keys.Escape);
@@ -178,19 +195,25 @@ public sealed class MatterTests(Demo demo) : IClassFixture<Demo>
         var bag = Path.GetDirectoryName(Directory.GetFiles(taken, "bagit.txt", SearchOption.AllDirectories).Single())!;
         foreach (var manifest in new[] { "manifest-sha256.txt", "tagmanifest-sha256.txt" })
         {
-            using var sums = Process.Start(new ProcessStartInfo("sha256sum", ["--quiet", "--strict", "-c", manifest]) { WorkingDirectory = bag })!;
+            using var sums = Process.Start(
+                new ProcessStartInfo("sha256sum", ["--quiet", "--strict", "-c", manifest]) { WorkingDirectory = bag }
+            )!;
             await sums.WaitForExitAsync(TestContext.Current.CancellationToken);
             sums.ExitCode.ShouldBe(0, manifest);
         }
 
-        (await File.ReadAllLinesAsync(Path.Combine(bag, "data", "load.csv"), TestContext.Current.CancellationToken)).ShouldContain(l => l.Contains("Second contact", StringComparison.Ordinal));
+        (
+            await File.ReadAllLinesAsync(Path.Combine(bag, "data", "load.csv"), TestContext.Current.CancellationToken)
+        ).ShouldContain(l => l.Contains("Second contact", StringComparison.Ordinal));
         Directory.Delete(taken, recursive: true);
 
         // A narrower sentence is a release of the difference, with its second person and its delay.
         vera.Press(Tab("Hold orders"));
         vera.Press(By.CssSelector("article.order .body [data-part=query]"));
         vera.Type(By.CssSelector(".editor input[aria-label=Search]"), "Merrow and fender" + Keys.Enter);
-        vera.Press(By.XPath("//div[contains(@class,'editor')][.//input[@aria-label='Search']]//button[contains(.,'Done')]"));
+        vera.Press(
+            By.XPath("//div[contains(@class,'editor')][.//input[@aria-label='Search']]//button[contains(.,'Done')]")
+        );
         vera.SeeText("What would leave, leaves by a release");
         vera.Press(By.CssSelector(".consequences [data-group=leaving]"));
         vera.See(By.XPath("//div[contains(@class,'el-dialog')]//tbody//a"));
@@ -198,7 +221,11 @@ public sealed class MatterTests(Demo demo) : IClassFixture<Demo>
         vera.Gone(By.CssSelector(".el-overlay"));
         vera.Violations().ShouldBeEmpty();
         vera.Press(By.XPath("//p[contains(@class,'acts-row')]//button[starts-with(normalize-space(.),'Release ')]"));
-        vera.Press(By.XPath("//div[contains(@class,'el-dialog')]//button[@data-group='staysKept' or @data-group='becomesDue' or @data-group='free']"));
+        vera.Press(
+            By.XPath(
+                "//div[contains(@class,'el-dialog')]//button[@data-group='staysKept' or @data-group='becomesDue' or @data-group='free']"
+            )
+        );
         var left = vera.See(By.XPath("//div[contains(@class,'el-dialog')]//tbody//a")).GetAttribute("href")!;
         vera.Send(Keys.Escape);
         vera.Type(By.Id("r-why"), "Only the fender is in dispute.");
@@ -246,7 +273,11 @@ public sealed class MatterTests(Demo demo) : IClassFixture<Demo>
 
     /// <summary>How many items the line of an order says it holds.</summary>
     private static int Held(Page page, string order) =>
-        int.Parse(page.See(By.XPath($"//article[contains(.,'{order}')]/button/span[@class='num']")).Text.Split(' ')[0], NumberStyles.AllowThousands, CultureInfo.InvariantCulture);
+        int.Parse(
+            page.See(By.XPath($"//article[contains(.,'{order}')]/button/span[@class='num']")).Text.Split(' ')[0],
+            NumberStyles.AllowThousands,
+            CultureInfo.InvariantCulture
+        );
 
     [Fact]
     public void Staff_meet_each_refusal_in_a_sentence_and_a_way_on()
@@ -277,7 +308,10 @@ public sealed class MatterTests(Demo demo) : IClassFixture<Demo>
         page.Press(By.XPath("//button[normalize-space(.)='Save']"));
         page.SeeText("3. ");
         page.Press(By.XPath("//section[@aria-label='Versions']//li[contains(.,'2. ')]//button"));
-        page.Wait(d => d.FindElement(By.Id("text")).GetAttribute("value") == "first" ? d : null, "the second version's text");
+        page.Wait(
+            d => d.FindElement(By.Id("text")).GetAttribute("value") == "first" ? d : null,
+            "the second version's text"
+        );
         page.PressButton("Rename");
         page.Type(By.Id("r-name"), "Notes.exe");
         page.Press(Dialog("Rename"));

@@ -5,7 +5,8 @@ namespace WideKeel.Browser.Tests;
 /// <summary>The parts of the schedule, driven by mouse and keyboard with the demo's data.</summary>
 public sealed class ScheduleTests(Demo demo) : IClassFixture<Demo>
 {
-    private static By Dialog(string text) => By.XPath($"//div[contains(@class,'el-dialog')]//button[contains(normalize-space(.),'{text}')]");
+    private static By Dialog(string text) =>
+        By.XPath($"//div[contains(@class,'el-dialog')]//button[contains(normalize-space(.),'{text}')]");
 
     [Fact]
     public void A_rule_of_two_clocks_is_written_in_the_sentence_and_held_against_its_authority()
@@ -18,11 +19,16 @@ public sealed class ScheduleTests(Demo demo) : IClassFixture<Demo>
         page.Press(By.CssSelector("[data-part=term-2]"));
         page.Type(By.Id("period-2-count"), "6");
         page.Press(By.XPath("//*[@id='period-2-count']/following-sibling::select/option[contains(.,'months')]"));
-        page.Press(By.XPath("//*[@id='period-2-count']/ancestor::div[contains(@class,'editor')]//button[contains(.,'Done')]"));
+        page.Press(
+            By.XPath("//*[@id='period-2-count']/ancestor::div[contains(@class,'editor')]//button[contains(.,'Done')]")
+        );
         page.SeeText("short by 6 months");
         page.Press(By.CssSelector("[data-part=join]"));
         page.Press(By.XPath("//button[@role='option'][contains(.,'earlier')]"));
-        page.Wait(d => d.FindElement(By.CssSelector("[data-part=join]")).Text == "earlier" ? d : null, "the join to read “earlier”");
+        page.Wait(
+            d => d.FindElement(By.CssSelector("[data-part=join]")).Text == "earlier" ? d : null,
+            "the join to read “earlier”"
+        );
         page.Violations().ShouldBeEmpty();
         page.PressButton("Drop the draft");
         page.SeeText("meets it");
@@ -65,7 +71,17 @@ public sealed class ScheduleTests(Demo demo) : IClassFixture<Demo>
         page.PressButton("Put into force");
         page.Type(By.Id("why"), "Passports are crew files.");
         page.Press(Dialog("Put into force — file 16 items"));
-        page.Wait(d => d.FindElements(By.XPath("//tr[contains(.,'Passport copies')][contains(.,'in force')]/td[6][normalize-space()='16']")).Count > 0 ? d : null, "sixteen items to be filed");
+        page.Wait(
+            d =>
+                d.FindElements(
+                    By.XPath(
+                        "//tr[contains(.,'Passport copies')][contains(.,'in force')]/td[6][normalize-space()='16']"
+                    )
+                ).Count > 0
+                    ? d
+                    : null,
+            "sixteen items to be filed"
+        );
         page.ConsoleErrors().ShouldBeEmpty();
     }
 
@@ -98,10 +114,16 @@ public sealed class ScheduleTests(Demo demo) : IClassFixture<Demo>
         var file = Path.Combine(Path.GetTempPath(), $"widekeel-{Guid.NewGuid():N}.csv");
         try
         {
-            File.WriteAllText(file, sheet.Replace("PAX-040,Lost property,", "PAX-040,Lost property,Nowhere / ", StringComparison.Ordinal));
+            File.WriteAllText(
+                file,
+                sheet.Replace("PAX-040,Lost property,", "PAX-040,Lost property,Nowhere / ", StringComparison.Ordinal)
+            );
             page.Upload(By.CssSelector("input[type=file]"), file);
             page.SeeText("There is no unit “Nowhere / ");
-            File.WriteAllText(file, sheet.Replace("Lost property", "Property found on board", StringComparison.Ordinal));
+            File.WriteAllText(
+                file,
+                sheet.Replace("Lost property", "Property found on board", StringComparison.Ordinal)
+            );
             page.Upload(By.CssSelector("input[type=file]"), file);
             page.SeeText("Property found on board");
             page.Violations().ShouldBeEmpty();

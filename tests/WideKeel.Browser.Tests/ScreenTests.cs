@@ -65,7 +65,28 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
         using var other = new Page(demo.Address, look);
         other.EnterAs("Pia Lind");
         using var libraries = System.Text.Json.JsonDocument.Parse(other.Fetch("/api/workspace/libraries"));
-        Look(other, [.. OfStaff.Select(s => (libraries.RootElement.EnumerateArray().Aggregate(s.Path, (p, l) => p.Replace($"{{{l.GetProperty("name").GetString()}}}", l.GetProperty("id").ToString(), StringComparison.Ordinal)), s.Ready))], look);
+        Look(
+            other,
+            [
+                .. OfStaff.Select(s =>
+                    (
+                        libraries
+                            .RootElement.EnumerateArray()
+                            .Aggregate(
+                                s.Path,
+                                (p, l) =>
+                                    p.Replace(
+                                        $"{{{l.GetProperty("name").GetString()}}}",
+                                        l.GetProperty("id").ToString(),
+                                        StringComparison.Ordinal
+                                    )
+                            ),
+                        s.Ready
+                    )
+                ),
+            ],
+            look
+        );
     }
 
     private static void Look(Page page, (string Path, By Ready)[] screens, string look)
@@ -169,22 +190,41 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
     [Fact]
     public void A_file_deleted_from_the_share_is_missed_by_the_scan_and_put_back_from_safekeeping()
     {
-        var file = Directory.GetFiles(Path.Combine(demo.Share, "Supplier invoices"), "*", SearchOption.AllDirectories).Order().First();
+        var file = Directory
+            .GetFiles(Path.Combine(demo.Share, "Supplier invoices"), "*", SearchOption.AllDirectories)
+            .Order()
+            .First();
         var content = File.ReadAllBytes(file);
         File.Delete(file);
         using var page = new Page(demo.Address);
         page.EnterAs("Ines Calloway");
         page.Press(By.LinkText("Sources"));
-        page.Press(By.XPath("//section[contains(@class,'source')][.//*[contains(.,'Supplier invoices')]]//button[contains(.,'Scan now')]"));
+        page.Press(
+            By.XPath(
+                "//section[contains(@class,'source')][.//*[contains(.,'Supplier invoices')]]//button[contains(.,'Scan now')]"
+            )
+        );
         page.Go("/content?missing=true");
-        page.See(By.XPath("//*[contains(@class,'facet') or contains(@class,'chip')][@aria-pressed='true'][contains(.,'Gone from source')]"));
+        page.See(
+            By.XPath(
+                "//*[contains(@class,'facet') or contains(@class,'chip')][@aria-pressed='true'][contains(.,'Gone from source')]"
+            )
+        );
         page.Press(By.XPath("//*[@role='row'][contains(@class,'body')][.//*[contains(.,'gone from source')]]"));
         page.PressButton("Put back …");
         page.Type(By.CssSelector(".el-dialog textarea"), "Deleted by mistake while the folder was tidied.");
         page.PressButton("Put it back");
         page.SeeText($"Put back as {Path.GetRelativePath(demo.Share, file)}. The source is being scanned.");
         File.ReadAllBytes(file).ShouldBe(content);
-        page.Wait(d => d.FindElements(By.XPath("//*[@role='row'][contains(@class,'body')][.//*[contains(.,'gone from source')]]")).Count == 0 ? d : null, "nothing to be missing");
+        page.Wait(
+            d =>
+                d.FindElements(
+                    By.XPath("//*[@role='row'][contains(@class,'body')][.//*[contains(.,'gone from source')]]")
+                ).Count == 0
+                    ? d
+                    : null,
+            "nothing to be missing"
+        );
         page.SeeText("came back");
         page.ConsoleErrors().ShouldBeEmpty();
     }
@@ -210,16 +250,28 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
         page.Type(By.Id("period-iso"), "P-1Y" + Keys.Enter);
         page.SeeText("is negative");
         page.Type(By.Id("period-iso"), "P1Y6M" + Keys.Enter);
-        page.Wait(d => d.FindElement(By.CssSelector("[data-part=term]")).Text == "1 year and 6 months" ? d : null, "the term in words");
+        page.Wait(
+            d => d.FindElement(By.CssSelector("[data-part=term]")).Text == "1 year and 6 months" ? d : null,
+            "the term in words"
+        );
         page.Go("/schedule/22");
-        page.Wait(d => d.FindElement(By.CssSelector("[data-part=term]")).Text == "1 year and 6 months" ? d : null, "the unsaved term after a reload");
+        page.Wait(
+            d => d.FindElement(By.CssSelector("[data-part=term]")).Text == "1 year and 6 months" ? d : null,
+            "the unsaved term after a reload"
+        );
 
         // The what-if stands in the address: somebody else opens it and sees the same, with its consequences, and nothing was saved.
-        page.Wait(d => d.Url.Contains("whatif=", StringComparison.Ordinal) ? d : null, "the address to tell the what-if");
+        page.Wait(
+            d => d.Url.Contains("whatif=", StringComparison.Ordinal) ? d : null,
+            "the address to tell the what-if"
+        );
         using var other = new Page(demo.Address);
         other.EnterAs("Tobias Renner");
         other.Go(new Uri(page.Url).PathAndQuery);
-        other.Wait(d => d.FindElement(By.CssSelector("[data-part=term]")).Text == "1 year and 6 months" ? d : null, "the term of the what-if");
+        other.Wait(
+            d => d.FindElement(By.CssSelector("[data-part=term]")).Text == "1 year and 6 months" ? d : null,
+            "the term of the what-if"
+        );
         other.See(By.CssSelector(".consequences .figure"));
         other.Go("/schedule/drafts");
         other.SeeText("all together, against what is in force");

@@ -251,15 +251,29 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         POST /api/directory A
         """;
 
-    private static readonly Dictionary<char, string> People = new() { ['R'] = "ines", ['S'] = "maren", ['F'] = "pia", ['A'] = "jonas", ['L'] = "vera", ['G'] = "nils" };
+    private static readonly Dictionary<char, string> People = new()
+    {
+        ['R'] = "ines",
+        ['S'] = "maren",
+        ['F'] = "pia",
+        ['A'] = "jonas",
+        ['L'] = "vera",
+        ['G'] = "nils",
+    };
 
     [Fact]
     public async Task Every_endpoint_is_open_to_the_roles_that_are_listed_and_closed_to_the_others()
     {
         var listed = Table.Split('\n').Select(l => l.Split(' ')).ToDictionary(p => $"{p[0]} {p[1]}", p => p[2]);
-        var endpoints = shared.Product.Services.GetRequiredService<EndpointDataSource>().Endpoints.OfType<RouteEndpoint>()
+        var endpoints = shared
+            .Product.Services.GetRequiredService<EndpointDataSource>()
+            .Endpoints.OfType<RouteEndpoint>()
             .Where(e => e.RoutePattern.RawText!.StartsWith("/api", StringComparison.Ordinal))
-            .SelectMany(e => (e.Metadata.GetMetadata<HttpMethodMetadata>()?.HttpMethods ?? ["ANY"]).Select(m => (Key: $"{m} {e.RoutePattern.RawText}", Endpoint: e)))
+            .SelectMany(e =>
+                (e.Metadata.GetMetadata<HttpMethodMetadata>()?.HttpMethods ?? ["ANY"]).Select(m =>
+                    (Key: $"{m} {e.RoutePattern.RawText}", Endpoint: e)
+                )
+            )
             .ToList();
         endpoints.Select(e => e.Key).Order().ShouldBe(listed.Keys.Order());
         endpoints.ShouldAllBe(e => e.Endpoint.Metadata.GetMetadata<Requirement>() != null);
@@ -267,10 +281,24 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         foreach (var (letter, name) in People)
         {
             using var who = await shared.Product.SignInAsync(name);
-            foreach (var (key, allowed) in listed.Where(l => !l.Key.StartsWith("ANY", StringComparison.Ordinal) && !l.Key.EndsWith("/session", StringComparison.Ordinal) && !l.Key.EndsWith("/stream", StringComparison.Ordinal)))
+            foreach (
+                var (key, allowed) in listed.Where(l =>
+                    !l.Key.StartsWith("ANY", StringComparison.Ordinal)
+                    && !l.Key.EndsWith("/session", StringComparison.Ordinal)
+                    && !l.Key.EndsWith("/stream", StringComparison.Ordinal)
+                )
+            )
             {
-                var (method, path) = (key.Split(' ')[0], Parameters().Replace(key.Split(' ')[1]["/api/".Length..], "999999"));
-                var answer = await who.SendAsync(new HttpMethod(method), path, method is "POST" or "PUT" ? new { } : null, null);
+                var (method, path) = (
+                    key.Split(' ')[0],
+                    Parameters().Replace(key.Split(' ')[1]["/api/".Length..], "999999")
+                );
+                var answer = await who.SendAsync(
+                    new HttpMethod(method),
+                    path,
+                    method is "POST" or "PUT" ? new { } : null,
+                    null
+                );
                 var closed = answer.Status == HttpStatusCode.Forbidden && answer.Problem == "not-allowed";
                 var open = allowed is "-" or "*" || allowed.Contains(letter, StringComparison.Ordinal);
                 // Set-up is open to all and refuses because it is done; keys are refused for the missing scopes.
@@ -282,9 +310,18 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         }
 
         using var nobody = await Api.ConnectAsync(shared.Product.Address);
-        foreach (var key in listed.Where(l => l.Value != "-").Select(l => l.Key.Replace("ANY", "GET", StringComparison.Ordinal)))
+        foreach (
+            var key in listed
+                .Where(l => l.Value != "-")
+                .Select(l => l.Key.Replace("ANY", "GET", StringComparison.Ordinal))
+        )
         {
-            var answer = await nobody.SendAsync(new HttpMethod(key.Split(' ')[0]), Parameters().Replace(key.Split(' ')[1]["/api/".Length..], "1"), key.StartsWith('P') ? new { } : null, null);
+            var answer = await nobody.SendAsync(
+                new HttpMethod(key.Split(' ')[0]),
+                Parameters().Replace(key.Split(' ')[1]["/api/".Length..], "1"),
+                key.StartsWith('P') ? new { } : null,
+                null
+            );
             answer.Status.ShouldBe(HttpStatusCode.Unauthorized, key);
         }
     }
@@ -299,15 +336,34 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         northern.GetProperty("container").GetString().ShouldBe("Northern");
         var id = northern.GetProperty("id").GetInt64();
 
-        (await maren.GetOk("items")).GetProperty("items").EnumerateArray().Select(i => i.GetProperty("container").GetString()).Distinct().ShouldBe(["Island"]);
+        (await maren.GetOk("items"))
+            .GetProperty("items")
+            .EnumerateArray()
+            .Select(i => i.GetProperty("container").GetString())
+            .Distinct()
+            .ShouldBe(["Island"]);
         (await maren.GetOk("items")).GetProperty("total").GetInt64().ShouldBe(3);
         (await maren.GetOk("items?cql=secretword")).GetProperty("total").GetInt64().ShouldBe(0);
         (await maren.GetOk($"items?ids={id}")).GetProperty("total").GetInt64().ShouldBe(0);
-        (await maren.GetOk($"items?container={northern.GetProperty("containerId").GetInt64()}")).GetProperty("total").GetInt64().ShouldBe(0);
+        (await maren.GetOk($"items?container={northern.GetProperty("containerId").GetInt64()}"))
+            .GetProperty("total")
+            .GetInt64()
+            .ShouldBe(0);
         (await maren.GetOk("items/facets")).ToString().ShouldNotContain("Northern");
         (await maren.GetOk("find?q=secretword")).GetArrayLength().ShouldBe(0);
         (await maren.GetOk("find?q=NOR-010")).GetArrayLength().ShouldBe(0);
-        foreach (var path in new[] { $"items/{id}", $"items/{id}/preview", $"items/{id}/history", $"series/{shared.NorthernSeries}", $"series/{shared.NorthernSeries}/versions", $"batches/{shared.NorthernBatch}", $"batches/{shared.NorthernBatch}/lines" })
+        foreach (
+            var path in new[]
+            {
+                $"items/{id}",
+                $"items/{id}/preview",
+                $"items/{id}/history",
+                $"series/{shared.NorthernSeries}",
+                $"series/{shared.NorthernSeries}/versions",
+                $"batches/{shared.NorthernBatch}",
+                $"batches/{shared.NorthernBatch}/lines",
+            }
+        )
         {
             var answer = await maren.Get(path);
             var unknown = await maren.Get(Numbers().Replace(path, "987654", 1));
@@ -315,8 +371,16 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
             answer.Body.GetProperty("title").GetString().ShouldBe(unknown.Body.GetProperty("title").GetString());
         }
 
-        (await maren.GetOk("series")).EnumerateArray().Select(s => s.GetProperty("code").GetString()).ShouldBe(["ALL-010", "ISL-010"]);
-        (await maren.GetOk("series")).EnumerateArray().Single(s => s.GetProperty("code").GetString() == "ALL-010").GetProperty("items").GetInt64().ShouldBe(0);
+        (await maren.GetOk("series"))
+            .EnumerateArray()
+            .Select(s => s.GetProperty("code").GetString())
+            .ShouldBe(["ALL-010", "ISL-010"]);
+        (await maren.GetOk("series"))
+            .EnumerateArray()
+            .Single(s => s.GetProperty("code").GetString() == "ALL-010")
+            .GetProperty("items")
+            .GetInt64()
+            .ShouldBe(0);
         (await maren.GetOk("docket")).ToString().ShouldNotContain("NOR-010");
         (await maren.GetOk("units")).ToString().ShouldNotContain("Northern");
         var ledger = await maren.GetOk("ledger?limit=500");
@@ -330,19 +394,50 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         csv.ShouldNotContain("Northern");
 
         // Nor can she act there: file, sign, write, open.
-        (await maren.Post("filings/consequences", new { selection = new { ids = new[] { id } }, seriesId = shared.IslandSeries })).Body.GetProperty("figures").GetProperty("inReach").GetProperty("items").GetInt64().ShouldBe(0);
-        (await maren.Post("batches", new { seriesId = shared.NorthernSeries })).Status.ShouldBe(HttpStatusCode.NotFound);
-        (await maren.Post($"series/{shared.NorthernSeries}/consequences", Product.Definition())).Status.ShouldBe(HttpStatusCode.NotFound);
-        (await maren.Put($"series/{shared.NorthernSeries}/draft", Product.Definition(), 1)).Status.ShouldBe(HttpStatusCode.NotFound);
-        (await maren.Put($"series/{shared.WholeSeries}/draft", Product.Definition(), 1)).Status.ShouldBe(HttpStatusCode.Forbidden);
-        (await maren.Post("series", new { code = "XXX-010", unitId = product.Units["Northern"], draft = Product.Definition() })).Status.ShouldBe(HttpStatusCode.NotFound);
+        (
+            await maren.Post(
+                "filings/consequences",
+                new { selection = new { ids = new[] { id } }, seriesId = shared.IslandSeries }
+            )
+        )
+            .Body.GetProperty("figures")
+            .GetProperty("inReach")
+            .GetProperty("items")
+            .GetInt64()
+            .ShouldBe(0);
+        (await maren.Post("batches", new { seriesId = shared.NorthernSeries })).Status.ShouldBe(
+            HttpStatusCode.NotFound
+        );
+        (await maren.Post($"series/{shared.NorthernSeries}/consequences", Product.Definition())).Status.ShouldBe(
+            HttpStatusCode.NotFound
+        );
+        (await maren.Put($"series/{shared.NorthernSeries}/draft", Product.Definition(), 1)).Status.ShouldBe(
+            HttpStatusCode.NotFound
+        );
+        (await maren.Put($"series/{shared.WholeSeries}/draft", Product.Definition(), 1)).Status.ShouldBe(
+            HttpStatusCode.Forbidden
+        );
+        (
+            await maren.Post(
+                "series",
+                new
+                {
+                    code = "XXX-010",
+                    unitId = product.Units["Northern"],
+                    draft = Product.Definition(),
+                }
+            )
+        ).Status.ShouldBe(HttpStatusCode.NotFound);
     }
 
     [Fact]
     public async Task Items_outside_a_series_unit_are_not_filed_under_it()
     {
         using var ines = await shared.Product.SignInAsync("ines");
-        var answer = await ines.Post("filings/consequences", new { selection = new { cql = "secretword" }, seriesId = shared.IslandSeries });
+        var answer = await ines.Post(
+            "filings/consequences",
+            new { selection = new { cql = "secretword" }, seriesId = shared.IslandSeries }
+        );
         answer.Problem.ShouldBe("outside-the-series");
     }
 
@@ -350,14 +445,38 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
     public async Task A_key_does_what_its_scopes_say_until_it_is_revoked_or_its_person_is_switched_off()
     {
         using var tobias = await shared.Product.SignInAsync("tobias");
-        (await tobias.Post("api-keys", new { name = "too much", scopes = new[] { "managePeople" }, days = 5 })).Problem.ShouldBe("not-allowed");
-        var issued = await tobias.PostOk("api-keys", new { name = "reader", scopes = new[] { "readContent" }, days = 5 });
+        (
+            await tobias.Post(
+                "api-keys",
+                new
+                {
+                    name = "too much",
+                    scopes = new[] { "managePeople" },
+                    days = 5,
+                }
+            )
+        ).Problem.ShouldBe("not-allowed");
+        var issued = await tobias.PostOk(
+            "api-keys",
+            new
+            {
+                name = "reader",
+                scopes = new[] { "readContent" },
+                days = 5,
+            }
+        );
         using var program = new HttpClient { BaseAddress = new Uri(shared.Product.Address, "/api/") };
         program.DefaultRequestHeaders.Add("Authorization", $"Bearer {issued.GetProperty("key").GetString()}");
         (await program.GetAsync(new Uri("items", UriKind.Relative), Stop)).StatusCode.ShouldBe(HttpStatusCode.OK);
-        (await program.GetAsync(new Uri("series", UriKind.Relative), Stop)).StatusCode.ShouldBe(HttpStatusCode.Forbidden);
-        (await tobias.Delete($"api-keys/{issued.GetProperty("view").GetProperty("id").GetInt64()}")).Status.ShouldBe(HttpStatusCode.OK);
-        (await program.GetAsync(new Uri("items", UriKind.Relative), Stop)).StatusCode.ShouldBe(HttpStatusCode.Unauthorized);
+        (await program.GetAsync(new Uri("series", UriKind.Relative), Stop)).StatusCode.ShouldBe(
+            HttpStatusCode.Forbidden
+        );
+        (await tobias.Delete($"api-keys/{issued.GetProperty("view").GetProperty("id").GetInt64()}")).Status.ShouldBe(
+            HttpStatusCode.OK
+        );
+        (await program.GetAsync(new Uri("items", UriKind.Relative), Stop)).StatusCode.ShouldBe(
+            HttpStatusCode.Unauthorized
+        );
     }
 
     [Fact]
@@ -366,15 +485,22 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
         using var api = await Api.ConnectAsync(shared.Product.Address);
         for (var i = 0; i < 5; i++)
         {
-            (await api.Post("session", new { mail = "edvin@tarn.example", password = "wrong-wrong-wrong" })).Status.ShouldBe(HttpStatusCode.Unauthorized);
+            (
+                await api.Post("session", new { mail = "edvin@tarn.example", password = "wrong-wrong-wrong" })
+            ).Status.ShouldBe(HttpStatusCode.Unauthorized);
         }
 
-        (await api.Post("session", new { mail = "edvin@tarn.example", password = Product.Password })).Problem.ShouldBe("locked-out");
+        (await api.Post("session", new { mail = "edvin@tarn.example", password = Product.Password })).Problem.ShouldBe(
+            "locked-out"
+        );
         var unknown = await api.Post("session", new { mail = "nobody@tarn.example", password = "wrong-wrong-wrong" });
         var known = await api.Post("session", new { mail = "pia@tarn.example", password = "wrong-wrong-wrong" });
         unknown.Body.GetProperty("title").GetString().ShouldBe(known.Body.GetProperty("title").GetString());
         using var ines = await shared.Product.SignInAsync("ines");
-        (await ines.GetOk("ledger?verb=sign-in-refused&who=edvin@tarn.example")).GetProperty("total").GetInt64().ShouldBe(6);
+        (await ines.GetOk("ledger?verb=sign-in-refused&who=edvin@tarn.example"))
+            .GetProperty("total")
+            .GetInt64()
+            .ShouldBe(6);
     }
 
     [Fact]
@@ -389,13 +515,46 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
     public async Task A_person_who_is_switched_off_is_out_at_once()
     {
         using var jonas = await shared.Product.SignInAsync("jonas");
-        await jonas.PostOk("people", new { name = "leaver", mail = "leaver@tarn.example", password = Product.Password, remits = new[] { new { role = "staff", unitId = shared.Product.Units["Island"] } } });
+        await jonas.PostOk(
+            "people",
+            new
+            {
+                name = "leaver",
+                mail = "leaver@tarn.example",
+                password = Product.Password,
+                remits = new[] { new { role = "staff", unitId = shared.Product.Units["Island"] } },
+            }
+        );
         using var leaver = await shared.Product.SignInAsync("leaver");
         (await leaver.Get("items")).Status.ShouldBe(HttpStatusCode.OK);
-        var row = (await jonas.GetOk("people")).EnumerateArray().Single(p => p.GetProperty("name").GetString() == "leaver");
-        (await jonas.Put($"people/{row.GetProperty("id").GetInt64()}", new { name = "leaver", active = false, remits = Array.Empty<object>() }, row.GetProperty("revision").GetInt64())).Status.ShouldBe(HttpStatusCode.OK);
+        var row = (await jonas.GetOk("people"))
+            .EnumerateArray()
+            .Single(p => p.GetProperty("name").GetString() == "leaver");
+        (
+            await jonas.Put(
+                $"people/{row.GetProperty("id").GetInt64()}",
+                new
+                {
+                    name = "leaver",
+                    active = false,
+                    remits = Array.Empty<object>(),
+                },
+                row.GetProperty("revision").GetInt64()
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
         (await leaver.Get("items")).Status.ShouldBe(HttpStatusCode.Unauthorized);
-        (await jonas.Put($"people/{row.GetProperty("id").GetInt64()}", new { name = "leaver", active = true, remits = Array.Empty<object>() }, row.GetProperty("revision").GetInt64())).Problem.ShouldBe("stale");
+        (
+            await jonas.Put(
+                $"people/{row.GetProperty("id").GetInt64()}",
+                new
+                {
+                    name = "leaver",
+                    active = true,
+                    remits = Array.Empty<object>(),
+                },
+                row.GetProperty("revision").GetInt64()
+            )
+        ).Problem.ShouldBe("stale");
     }
 
     [GeneratedRegex(@"\{[^}]+\}")]
@@ -422,16 +581,44 @@ public sealed partial class AccessTests(AccessTests.Shared shared) : IClassFixtu
             await Product.InitializeAsync();
             for (var i = 0; i < 3; i++)
             {
-                Product.Write($"Northern/secret {i.ToString(CultureInfo.InvariantCulture)}.md", "2010-01-01", $"secretword {i}");
-                Product.Write($"Island/open {i.ToString(CultureInfo.InvariantCulture)}.md", "2010-01-01", $"openword {i}");
+                Product.Write(
+                    $"Northern/secret {i.ToString(CultureInfo.InvariantCulture)}.md",
+                    "2010-01-01",
+                    $"secretword {i}"
+                );
+                Product.Write(
+                    $"Island/open {i.ToString(CultureInfo.InvariantCulture)}.md",
+                    "2010-01-01",
+                    $"openword {i}"
+                );
             }
 
             var containers = await Product.ScanAsync();
             using var ines = await Product.SignInAsync("ines");
-            WholeSeries = await Product.SeriesInForceAsync(ines, "ALL-010", "Tarn Lines", [0], Product.Definition("Everything"));
-            IslandSeries = await Product.SeriesInForceAsync(ines, "ISL-010", "Island", [containers["Island"]], Product.Definition("Island permits"));
-            NorthernSeries = await Product.SeriesInForceAsync(ines, "NOR-010", "Northern", [containers["Northern"]], Product.Definition("Northern permits"));
-            NorthernBatch = (await ines.PostOk("batches", new { seriesId = NorthernSeries })).GetProperty("id").GetInt64();
+            WholeSeries = await Product.SeriesInForceAsync(
+                ines,
+                "ALL-010",
+                "Tarn Lines",
+                [0],
+                Product.Definition("Everything")
+            );
+            IslandSeries = await Product.SeriesInForceAsync(
+                ines,
+                "ISL-010",
+                "Island",
+                [containers["Island"]],
+                Product.Definition("Island permits")
+            );
+            NorthernSeries = await Product.SeriesInForceAsync(
+                ines,
+                "NOR-010",
+                "Northern",
+                [containers["Northern"]],
+                Product.Definition("Northern permits")
+            );
+            NorthernBatch = (await ines.PostOk("batches", new { seriesId = NorthernSeries }))
+                .GetProperty("id")
+                .GetInt64();
         }
 
         public ValueTask DisposeAsync() => Product.DisposeAsync();

@@ -16,7 +16,9 @@ public class BadInputTests
         var options = new WideKeelOptions { DataFolder = Path.Combine(folder, "data") };
         var file = Path.Combine(Directory.CreateDirectory(DemoSeed.ShareFolder(options)).FullName, "somebody's.txt");
         await File.WriteAllTextAsync(file, "mine", Stop);
-        (await Should.ThrowAsync<IOException>(() => DemoSeed.EnsureAsync(options, 1, 1, fresh: true, _ => { }))).Message.ShouldContain($"{DemoSeed.ShareFolder(options)} is there already");
+        (
+            await Should.ThrowAsync<IOException>(() => DemoSeed.EnsureAsync(options, 1, 1, fresh: true, _ => { }))
+        ).Message.ShouldContain($"{DemoSeed.ShareFolder(options)} is there already");
         File.ReadAllText(file).ShouldBe("mine");
         Directory.Exists(options.DataFolder).ShouldBeFalse();
         Directory.Delete(folder, recursive: true);
@@ -31,7 +33,14 @@ public class BadInputTests
         await File.WriteAllTextAsync(Path.Combine(fleet, "not really.pdf"), "this is no pdf", Stop);
         await File.WriteAllBytesAsync(Path.Combine(fleet, "broken.txt"), [0x68, 0xff, 0xfe, 0x00, 0x69], Stop);
         await File.WriteAllTextAsync(Path.Combine(fleet, "empty.docx"), "", Stop);
-        string[] names = ["line\nbreak.txt", "quo\"te's.txt", "emoji 🚢.txt", new string('n', 251) + ".txt", "=1+1.txt"];
+        string[] names =
+        [
+            "line\nbreak.txt",
+            "quo\"te's.txt",
+            "emoji 🚢.txt",
+            new string('n', 251) + ".txt",
+            "=1+1.txt",
+        ];
         foreach (var name in names)
         {
             await File.WriteAllTextAsync(Path.Combine(fleet, name), "fine", Stop);
@@ -53,15 +62,24 @@ public class BadInputTests
         }
 
         // Held by another process: the nearest to unreadable that also works for root.
-        await using var held = new FileStream(Path.Combine(fleet, "held.txt"), FileMode.CreateNew, FileAccess.ReadWrite, FileShare.None);
+        await using var held = new FileStream(
+            Path.Combine(fleet, "held.txt"),
+            FileMode.CreateNew,
+            FileAccess.ReadWrite,
+            FileShare.None
+        );
         held.Write("locked"u8);
         held.Flush();
 
         await product.ScanAsync();
         using var ines = await product.SignInAsync("ines");
-        var items = (await ines.GetOk("items?limit=500")).GetProperty("items").EnumerateArray().ToDictionary(i => i.GetProperty("path").GetString()!, i => i.GetProperty("id").GetInt64());
+        var items = (await ines.GetOk("items?limit=500"))
+            .GetProperty("items")
+            .EnumerateArray()
+            .ToDictionary(i => i.GetProperty("path").GetString()!, i => i.GetProperty("id").GetInt64());
         names.ShouldAllBe(n => items.ContainsKey($"Fleet/{n}"));
-        async Task<string?> Limit(string name) => (await ines.GetOk($"items/{items[$"Fleet/{name}"]}")).GetProperty("textLimit").GetString();
+        async Task<string?> Limit(string name) =>
+            (await ines.GetOk($"items/{items[$"Fleet/{name}"]}")).GetProperty("textLimit").GetString();
         (await Limit("not really.pdf"))!.ShouldContain("not the pdf that its name says");
         (await Limit("bomb.docx"))!.ShouldContain("unpacks to more than 200 MB");
         (await Limit("big.txt"))!.ShouldContain("first 1,000,000 characters");
@@ -69,7 +87,9 @@ public class BadInputTests
         (await ines.GetOk("items?cql=bigword")).GetProperty("total").GetInt64().ShouldBe(1);
 
         var source = (await ines.GetOk("sources"))[0].GetProperty("id").GetInt64();
-        var exceptions = (await ines.GetOk($"sources/{source}/exceptions")).EnumerateArray().ToDictionary(e => e.GetProperty("path").GetString()!, e => e.GetProperty("reason").GetString()!);
+        var exceptions = (await ines.GetOk($"sources/{source}/exceptions"))
+            .EnumerateArray()
+            .ToDictionary(e => e.GetProperty("path").GetString()!, e => e.GetProperty("reason").GetString()!);
         exceptions["Fleet/loop"].ShouldContain("link");
         exceptions["Fleet/outside.txt"].ShouldContain("link");
         exceptions["Fleet/held.txt"].ShouldNotBeEmpty();
@@ -88,7 +108,10 @@ public class BadInputTests
         var containers = await product.ScanAsync();
         using var ines = await product.SignInAsync("ines");
         await product.SeriesInForceAsync(ines, "VES-040", "Fleet", [containers["Fleet"]], Product.Definition());
-        var ids = (await ines.GetOk("items")).GetProperty("items").EnumerateArray().ToDictionary(i => i.GetProperty("path").GetString()!, i => i.GetProperty("id").GetInt64());
+        var ids = (await ines.GetOk("items"))
+            .GetProperty("items")
+            .EnumerateArray()
+            .ToDictionary(i => i.GetProperty("path").GetString()!, i => i.GetProperty("id").GetInt64());
 
         Directory.CreateDirectory(Path.Combine(product.Share, "Fleet/deeper"));
         File.Move(moved, Path.Combine(product.Share, "Fleet/deeper/a renamed.md"));
@@ -114,14 +137,25 @@ public class BadInputTests
         await product.InitializeAsync();
         using var ines = await product.SignInAsync("ines");
         using var tobias = await product.SignInAsync("tobias");
-        var made = await ines.PostOk("series", new { code = "VES-040", unitId = product.Units["Fleet"], draft = Product.Definition() });
+        var made = await ines.PostOk(
+            "series",
+            new
+            {
+                code = "VES-040",
+                unitId = product.Units["Fleet"],
+                draft = Product.Definition(),
+            }
+        );
         var id = made.GetProperty("row").GetProperty("id").GetInt64();
         var revision = made.GetProperty("revision").GetInt64();
         var answers = await Task.WhenAll(
             ines.Put($"series/{id}/draft", Product.Definition("Of Ines"), revision),
-            tobias.Put($"series/{id}/draft", Product.Definition("Of Tobias"), revision));
+            tobias.Put($"series/{id}/draft", Product.Definition("Of Tobias"), revision)
+        );
         answers.Select(a => a.Status).Order().ShouldBe([HttpStatusCode.OK, HttpStatusCode.PreconditionFailed]);
-        (await ines.Put($"series/{id}/draft", Product.Definition())).Status.ShouldBe(HttpStatusCode.PreconditionRequired);
+        (await ines.Put($"series/{id}/draft", Product.Definition())).Status.ShouldBe(
+            HttpStatusCode.PreconditionRequired
+        );
         (await ines.GetOk("ledger?verb=drafted")).GetProperty("total").GetInt64().ShouldBe(2);
     }
 
@@ -133,11 +167,25 @@ public class BadInputTests
         product.Write("Fleet/a.md", "2010-01-01");
         var containers = await product.ScanAsync();
         using var ines = await product.SignInAsync("ines");
-        var filing = new { selection = new { container = new[] { containers["Fleet"] } }, seriesId = await product.SeriesInForceAsync(ines, "VES-040", "Fleet", [0], Product.Definition()) };
+        var filing = new
+        {
+            selection = new { container = new[] { containers["Fleet"] } },
+            seriesId = await product.SeriesInForceAsync(ines, "VES-040", "Fleet", [0], Product.Definition()),
+        };
         var seen = (await ines.PostOk("filings/consequences", filing)).GetProperty("fingerprint").GetString();
         product.Write("Fleet/b.md", "2010-01-01", "another");
         await product.ScanAsync();
-        (await ines.Post("filings", new { filing.selection, filing.seriesId, fingerprint = seen })).Problem.ShouldBe("consequences-changed");
+        (
+            await ines.Post(
+                "filings",
+                new
+                {
+                    filing.selection,
+                    filing.seriesId,
+                    fingerprint = seen,
+                }
+            )
+        ).Problem.ShouldBe("consequences-changed");
         (await ines.GetOk("items?unfiled=true")).GetProperty("total").GetInt64().ShouldBe(2);
     }
 
@@ -145,13 +193,30 @@ public class BadInputTests
     [InlineData("clauses[0].period", "P-1Y", "period-negative")]
     [InlineData("title", null, "text-too-long")]
     [InlineData("clauses[0].trigger", "field:NO", "trigger-unknown")]
-    public async Task A_series_with_a_wrong_part_is_refused_by_name_and_nothing_is_made(string field, string? value, string code)
+    public async Task A_series_with_a_wrong_part_is_refused_by_name_and_nothing_is_made(
+        string field,
+        string? value,
+        string code
+    )
     {
         await using var product = new Product();
         await product.InitializeAsync();
         using var ines = await product.SignInAsync("ines");
-        var draft = field switch { "clauses[0].period" => Product.Definition(period: value!), "clauses[0].trigger" => Product.Definition(trigger: value!), _ => Product.Definition(new string('x', 100_000)) };
-        var answer = await ines.Post("series", new { code = "VES-040", unitId = product.Units["Fleet"], draft });
+        var draft = field switch
+        {
+            "clauses[0].period" => Product.Definition(period: value!),
+            "clauses[0].trigger" => Product.Definition(trigger: value!),
+            _ => Product.Definition(new string('x', 100_000)),
+        };
+        var answer = await ines.Post(
+            "series",
+            new
+            {
+                code = "VES-040",
+                unitId = product.Units["Fleet"],
+                draft,
+            }
+        );
         answer.Status.ShouldBe(HttpStatusCode.BadRequest);
         answer.Problem.ShouldBe(code);
         answer.Body.GetProperty("field").GetString().ShouldBe(field);
@@ -169,11 +234,33 @@ public class BadInputTests
         (await ines.Get("items?sort=colour")).Problem.ShouldBe("sort-unknown");
         (await ines.Get("nowhere")).Status.ShouldBe(HttpStatusCode.NotFound);
         (await ines.Post("series", new { code = "VES-040" })).Problem.ShouldBe("request-malformed");
-        (await ines.Post("series", new { code = new string('x', 3_000_000), unitId = 1, draft = Product.Definition() })).Status.ShouldBe(HttpStatusCode.RequestEntityTooLarge);
-        (await ines.Get("items?cql=" + Uri.EscapeDataString("\" OR title:* NEAR( ) -- ; DROP TABLE item"))).Problem.ShouldBe("query-malformed");
-        (await ines.GetOk("items?cql=" + Uri.EscapeDataString("title = \"' OR 1 --\" and field.x = \"' OR 1 --\" sortby \"field.x' --\""))).GetProperty("total").GetInt64().ShouldBe(0);
+        (
+            await ines.Post(
+                "series",
+                new
+                {
+                    code = new string('x', 3_000_000),
+                    unitId = 1,
+                    draft = Product.Definition(),
+                }
+            )
+        ).Status.ShouldBe(HttpStatusCode.RequestEntityTooLarge);
+        (
+            await ines.Get("items?cql=" + Uri.EscapeDataString("\" OR title:* NEAR( ) -- ; DROP TABLE item"))
+        ).Problem.ShouldBe("query-malformed");
+        (
+            await ines.GetOk(
+                "items?cql="
+                    + Uri.EscapeDataString("title = \"' OR 1 --\" and field.x = \"' OR 1 --\" sortby \"field.x' --\"")
+            )
+        )
+            .GetProperty("total")
+            .GetInt64()
+            .ShouldBe(0);
         // What looks like a query is only words in the field that finds things.
-        (await ines.GetOk("find?q=" + Uri.EscapeDataString("\" OR title:* NEAR( ) -- ; DROP TABLE item"))).GetArrayLength().ShouldBe(0);
+        (await ines.GetOk("find?q=" + Uri.EscapeDataString("\" OR title:* NEAR( ) -- ; DROP TABLE item")))
+            .GetArrayLength()
+            .ShouldBe(0);
         (await ines.GetOk("ledger?words=" + Uri.EscapeDataString("%_\\'"))).GetProperty("total").GetInt64().ShouldBe(0);
     }
 

@@ -19,9 +19,15 @@ public sealed class BagTests : IDisposable
         var bag = new Bag(folder);
         var good = await bag.PutAsync("originals/1.txt", new MemoryStream("whole"u8.ToArray()), Stop);
         await Should.ThrowAsync<IOException>(() => bag.PutAsync("originals/2.txt", new BrokenStream(), Stop));
-        bag.Close([("originals/1.txt", good)], [("Source-Organization", "Tarn Lines")], new Dictionary<string, string>());
+        bag.Close(
+            [("originals/1.txt", good)],
+            [("Source-Organization", "Tarn Lines")],
+            new Dictionary<string, string>()
+        );
         (await bag.VerifyAsync(Stop)).ShouldBeNull();
-        Directory.GetFiles(Path.Combine(folder, "data", "originals")).ShouldBe([Path.Combine(folder, "data", "originals", "1.txt")]);
+        Directory
+            .GetFiles(Path.Combine(folder, "data", "originals"))
+            .ShouldBe([Path.Combine(folder, "data", "originals", "1.txt")]);
     }
 
     [Fact]
@@ -31,7 +37,12 @@ public sealed class BagTests : IDisposable
         // Nothing was ever put in: there is nothing to take out, and that is no error.
         bag.Remove("originals/1.txt");
         await bag.PutAsync("originals/1.txt", new MemoryStream("whole"u8.ToArray()), Stop);
-        await File.WriteAllTextAsync(Path.Combine(folder, "data", "originals", "1.txt.partial"), "who", Encoding.UTF8, Stop);
+        await File.WriteAllTextAsync(
+            Path.Combine(folder, "data", "originals", "1.txt.partial"),
+            "who",
+            Encoding.UTF8,
+            Stop
+        );
         bag.Close([], [], new Dictionary<string, string>());
         (await bag.VerifyAsync(Stop)).ShouldNotBeNull().ShouldContain("is in no manifest");
         bag.Remove("originals/1.txt");

@@ -10,7 +10,12 @@ namespace WideKeel.Server.Tests;
 public class KillTests
 {
     /// <summary>A few in the suite; <c>WIDEKEEL_KILLS=50</c> asks for more.</summary>
-    private static readonly int Kills = int.TryParse(Environment.GetEnvironmentVariable("WIDEKEEL_KILLS"), out var asked) ? asked : 5;
+    private static readonly int Kills = int.TryParse(
+        Environment.GetEnvironmentVariable("WIDEKEEL_KILLS"),
+        out var asked
+    )
+        ? asked
+        : 5;
 
     [Fact]
     public async Task A_scan_killed_again_and_again_ends_as_one_that_was_not()
@@ -47,14 +52,26 @@ public class KillTests
     {
         await using var product = new Product();
         await product.InitializeAsync();
-        var due = Enumerable.Range(0, 900).Select(i => product.Write($"Fleet/old {i}.md", "2010-01-01", $"body {i}")).ToList();
-        var safe = Enumerable.Range(0, 50).Select(i => product.Write($"Fleet/new {i}.md", "2026-01-01", $"body {i}")).ToList();
+        var due = Enumerable
+            .Range(0, 900)
+            .Select(i => product.Write($"Fleet/old {i}.md", "2010-01-01", $"body {i}"))
+            .ToList();
+        var safe = Enumerable
+            .Range(0, 50)
+            .Select(i => product.Write($"Fleet/new {i}.md", "2026-01-01", $"body {i}"))
+            .ToList();
         var containers = await product.ScanAsync();
         long batch;
         using (var ines = await product.SignInAsync("ines"))
         using (var tobias = await product.SignInAsync("tobias"))
         {
-            var series = await product.SeriesInForceAsync(ines, "VES-040", "Fleet", [containers["Fleet"]], Product.Definition());
+            var series = await product.SeriesInForceAsync(
+                ines,
+                "VES-040",
+                "Fleet",
+                [containers["Fleet"]],
+                Product.Definition()
+            );
             batch = (await ines.PostOk("batches", new { seriesId = series })).GetProperty("id").GetInt64();
             await Product.SignAsync(ines, batch);
             (await Product.SignAsync(tobias, batch)).Status.ShouldBe(HttpStatusCode.OK);
@@ -72,7 +89,10 @@ public class KillTests
         safe.ShouldAllBe(f => File.Exists(f));
         (await after.GetOk("ledger?verb=destroyed")).GetProperty("total").GetInt64().ShouldBe(900);
         (await after.GetOk("ledger?verb=certificate-issued")).GetProperty("total").GetInt64().ShouldBe(1);
-        Directory.EnumerateFiles(Path.Combine(product.Data, "safekeeping"), "*", SearchOption.AllDirectories).Count().ShouldBe(50);
+        Directory
+            .EnumerateFiles(Path.Combine(product.Data, "safekeeping"), "*", SearchOption.AllDirectories)
+            .Count()
+            .ShouldBe(50);
         LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
     }
 
@@ -87,24 +107,74 @@ public class KillTests
         }
 
         await product.ScanAsync();
-        long matter, order;
+        long matter,
+            order;
         using (var vera = await product.SignInAsync("vera"))
         {
             await product.StopAsync();
             await using var run = new Program_(product);
             await run.StartAsync();
             using var api = await run.SignInAsync("vera");
-            var definition = new { containers = Array.Empty<long>(), custodians = Array.Empty<long>(), query = "pier", from = (string?)null, to = (string?)null };
-            matter = (await api.PostOk("matters", new { name = "m", description = "", kind = "litigation", unitId = product.Units["Tarn Lines"] })).GetProperty("id").GetInt64();
-            order = (await api.PostOk($"matters/{matter}/orders", new { name = "o", definition })).GetProperty("orders")[0].GetProperty("id").GetInt64();
-            var fingerprint = (await api.PostOk($"matters/{matter}/orders/{order}/consequences", definition)).GetProperty("fingerprint").GetString();
-            (await api.Post($"matters/{matter}/orders/{order}/activation", new { fingerprint, why = "w" }, 1)).Status.ShouldBe(HttpStatusCode.OK);
-            var sweep = (await api.PostOk($"matters/{matter}/sweeps", new { name = "s", definition })).GetProperty("sweeps")[0].GetProperty("id").GetInt64();
+            var definition = new
+            {
+                containers = Array.Empty<long>(),
+                custodians = Array.Empty<long>(),
+                query = "pier",
+                from = (string?)null,
+                to = (string?)null,
+            };
+            matter = (
+                await api.PostOk(
+                    "matters",
+                    new
+                    {
+                        name = "m",
+                        description = "",
+                        kind = "litigation",
+                        unitId = product.Units["Tarn Lines"],
+                    }
+                )
+            ).GetProperty("id").GetInt64();
+            order = (await api.PostOk($"matters/{matter}/orders", new { name = "o", definition }))
+                .GetProperty("orders")[0]
+                .GetProperty("id")
+                .GetInt64();
+            var fingerprint = (await api.PostOk($"matters/{matter}/orders/{order}/consequences", definition))
+                .GetProperty("fingerprint")
+                .GetString();
+            (
+                await api.Post($"matters/{matter}/orders/{order}/activation", new { fingerprint, why = "w" }, 1)
+            ).Status.ShouldBe(HttpStatusCode.OK);
+            var sweep = (await api.PostOk($"matters/{matter}/sweeps", new { name = "s", definition }))
+                .GetProperty("sweeps")[0]
+                .GetProperty("id")
+                .GetInt64();
             await api.PostOk($"matters/{matter}/sweeps/{sweep}/runs", new { });
             await api.WaitForJobsAsync();
-            Forget(product, $"DELETE FROM hold_item; UPDATE hold_order SET AppliedAt = NULL; UPDATE job SET State = 'Queued', Cursor = NULL WHERE Kind = 'hold'");
-            var runId = (await api.GetOk($"matters/{matter}")).GetProperty("sweeps")[0].GetProperty("last").GetProperty("id").GetInt64();
-            await api.PostOk($"matters/{matter}/bundles", new { name = "b", options = new { runId, orderId = (long?)null, mbox = false, onePerContent = false, attachments = true } });
+            Forget(
+                product,
+                $"DELETE FROM hold_item; UPDATE hold_order SET AppliedAt = NULL; UPDATE job SET State = 'Queued', Cursor = NULL WHERE Kind = 'hold'"
+            );
+            var runId = (await api.GetOk($"matters/{matter}"))
+                .GetProperty("sweeps")[0]
+                .GetProperty("last")
+                .GetProperty("id")
+                .GetInt64();
+            await api.PostOk(
+                $"matters/{matter}/bundles",
+                new
+                {
+                    name = "b",
+                    options = new
+                    {
+                        runId,
+                        orderId = (long?)null,
+                        mbox = false,
+                        onePerContent = false,
+                        attachments = true,
+                    },
+                }
+            );
         }
 
         await KillAsync(product, seed: 3);
@@ -113,10 +183,21 @@ public class KillTests
         await after.WaitForJobsAsync();
         var view = await after.GetOk($"matters/{matter}");
         view.GetProperty("held").GetInt64().ShouldBe(200);
-        Single(product, "SELECT COUNT(*) FROM hold_item h JOIN item_text t ON t.ItemId = h.ItemId WHERE t.Text LIKE '%pier%'").ShouldBe(200);
+        Single(
+                product,
+                "SELECT COUNT(*) FROM hold_item h JOIN item_text t ON t.ItemId = h.ItemId WHERE t.Text LIKE '%pier%'"
+            )
+            .ShouldBe(200);
         var bundle = view.GetProperty("bundles")[0];
-        (bundle.GetProperty("state").GetString(), bundle.GetProperty("documents").GetInt64(), bundle.GetProperty("left").GetInt64()).ShouldBe(("done", 200, 0), bundle.ToString());
-        Directory.EnumerateFiles(Path.Combine(product.Data, "bundles", "matter-1", "data", "originals")).Count().ShouldBe(200);
+        (
+            bundle.GetProperty("state").GetString(),
+            bundle.GetProperty("documents").GetInt64(),
+            bundle.GetProperty("left").GetInt64()
+        ).ShouldBe(("done", 200, 0), bundle.ToString());
+        Directory
+            .EnumerateFiles(Path.Combine(product.Data, "bundles", "matter-1", "data", "originals"))
+            .Count()
+            .ShouldBe(200);
         LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
     }
 
@@ -162,7 +243,10 @@ public class KillTests
         /// <param name="slow">Makes each portion of work small, so that there are many moments to be killed at.</param>
         public async Task StartAsync(bool slow = false)
         {
-            var start = new ProcessStartInfo(Path.Combine(AppContext.BaseDirectory, "widekeel"), ["serve", "--data", product.Data, "--urls", "http://127.0.0.1:0", "--as-of", "2026-06-15"])
+            var start = new ProcessStartInfo(
+                Path.Combine(AppContext.BaseDirectory, "widekeel"),
+                ["serve", "--data", product.Data, "--urls", "http://127.0.0.1:0", "--as-of", "2026-06-15"]
+            )
             {
                 RedirectStandardOutput = true,
                 RedirectStandardError = true,
@@ -190,7 +274,9 @@ public class KillTests
         public async Task<Api> SignInAsync(string name)
         {
             var api = await Api.ConnectAsync(address!);
-            (await api.Post("session", new { mail = $"{name}@tarn.example", password = Product.Password })).Status.ShouldBe(HttpStatusCode.OK);
+            (
+                await api.Post("session", new { mail = $"{name}@tarn.example", password = Product.Password })
+            ).Status.ShouldBe(HttpStatusCode.OK);
             await api.RenewTokenAsync();
             return api;
         }

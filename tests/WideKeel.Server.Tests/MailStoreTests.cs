@@ -25,7 +25,9 @@ public sealed class MailStoreTests : IAsyncLifetime
         File.Copy(Path.Combine(AppContext.BaseDirectory, "Fixtures", "odd.mbox"), Path.Combine(folder, "odd.mbox"));
         var store = new MailStore(folder);
         var found = store.Walk().Cast<Found.File>().ToList();
-        var expected = File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "Fixtures", "odd.jsonl")).Select(l => JsonDocument.Parse(l).RootElement).ToList();
+        var expected = File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "Fixtures", "odd.jsonl"))
+            .Select(l => JsonDocument.Parse(l).RootElement)
+            .ToList();
         found.Count.ShouldBe(expected.Count);
         foreach (var (file, other) in found.Zip(expected))
         {
@@ -35,7 +37,9 @@ public sealed class MailStoreTests : IAsyncLifetime
             (text.Title ?? "").ShouldBe(other.GetProperty("subject").GetString());
             (text.Author ?? "").ShouldBe(other.GetProperty("from").GetString());
             text.Attachments.ShouldBe(other.GetProperty("attachments").EnumerateArray().Select(a => a.GetString()!));
-            (text.Created is { } day ? NodaTime.Text.LocalDatePattern.Iso.Format(day) : null).ShouldBe(other.GetProperty("date").GetString());
+            (text.Created is { } day ? NodaTime.Text.LocalDatePattern.Iso.Format(day) : null).ShouldBe(
+                other.GetProperty("date").GetString()
+            );
             foreach (var word in other.GetProperty("words").EnumerateArray())
             {
                 text.Text.ShouldContain(word.GetString()!);
@@ -60,7 +64,11 @@ public sealed class MailStoreTests : IAsyncLifetime
         var (within, blank) = (false, true);
         while (bytes.Length < 3_500_000)
         {
-            var line = Encoding.ASCII.GetBytes(lines[random.Next(lines.Length)] + new string('y', random.Next(30) * random.Next(2)) + (random.Next(3) == 0 ? "\r\n" : "\n"));
+            var line = Encoding.ASCII.GetBytes(
+                lines[random.Next(lines.Length)]
+                    + new string('y', random.Next(30) * random.Next(2))
+                    + (random.Next(3) == 0 ? "\r\n" : "\n")
+            );
             if (blank && line.AsSpan().StartsWith("From "u8))
             {
                 End();
@@ -83,7 +91,10 @@ public sealed class MailStoreTests : IAsyncLifetime
         void End()
         {
             var text = message.ToArray().AsSpan();
-            text = text.EndsWith("\r\n\r\n"u8) ? text[..^2] : text.EndsWith("\n\n"u8) ? text[..^1] : text;
+            text =
+                text.EndsWith("\r\n\r\n"u8) ? text[..^2]
+                : text.EndsWith("\n\n"u8) ? text[..^1]
+                : text;
             if (within)
             {
                 expected.Add(Convert.ToHexStringLower(SHA256.HashData(text)));
@@ -104,32 +115,61 @@ public sealed class MailStoreTests : IAsyncLifetime
     [InlineData("Content-Type: text/plain; charset=iso-8859-1\n", "Caf\u00e9", true)]
     [InlineData("Content-Type: text/plain; charset=us-ascii\n", "only what it says")]
     [InlineData("Content-Type: text/plain; charset=utf-8; format=flowed\n", "one \n two\n")]
-    [InlineData("Content-Type: text/plain; charset=utf-8\nContent-Transfer-Encoding: quoted-printable\n", "F=C3=A4hre =\nlong")]
+    [InlineData(
+        "Content-Type: text/plain; charset=utf-8\nContent-Transfer-Encoding: quoted-printable\n",
+        "F=C3=A4hre =\nlong"
+    )]
     [InlineData("Content-Type: text/plain; charset=utf-8\nContent-Transfer-Encoding: base64\n", "RsOkaHJl")]
     [InlineData("Content-Type: text/plain\nContent-Disposition: attachment; filename=a.bin\n", "an attachment alone")]
     [InlineData("", "")]
     public async Task The_text_of_a_plain_message_is_what_MimeKit_reads(string head, string body, bool latin = false)
     {
-        byte[] bytes = [.. Encoding.ASCII.GetBytes($"From: a@all.example\nSubject: Pier\n{head}\n"), .. (latin ? Encoding.Latin1 : Encoding.UTF8).GetBytes(body)];
-        var read = await TextExtraction.ExtractMailAsync(new MemoryStream(bytes), TestContext.Current.CancellationToken);
-        read.Text.ShouldBe($"From: a@all.example\nTo: \nSubject: Pier\n\n{(await MimeKit.MimeMessage.LoadAsync(new MemoryStream(bytes), TestContext.Current.CancellationToken)).TextBody ?? ""}{(head.Contains("attachment", StringComparison.Ordinal) ? WideKeel.Core.Matters.Family.Heading("a.bin") : "")}");
+        byte[] bytes =
+        [
+            .. Encoding.ASCII.GetBytes($"From: a@all.example\nSubject: Pier\n{head}\n"),
+            .. (latin ? Encoding.Latin1 : Encoding.UTF8).GetBytes(body),
+        ];
+        var read = await TextExtraction.ExtractMailAsync(
+            new MemoryStream(bytes),
+            TestContext.Current.CancellationToken
+        );
+        read.Text.ShouldBe(
+            $"From: a@all.example\nTo: \nSubject: Pier\n\n{(await MimeKit.MimeMessage.LoadAsync(new MemoryStream(bytes), TestContext.Current.CancellationToken)).TextBody ?? ""}{(head.Contains("attachment", StringComparison.Ordinal) ? WideKeel.Core.Matters.Family.Heading("a.bin") : "")}"
+        );
     }
 
     [Fact]
     public async Task A_message_that_calls_its_UTF_8_ASCII_is_found_by_its_words()
     {
-        var bytes = Encoding.UTF8.GetBytes("From: a@all.example\nContent-Type: text/plain; charset=us-ascii\n\nFähre nach Ærø");
-        (await TextExtraction.ExtractMailAsync(new MemoryStream(bytes), TestContext.Current.CancellationToken)).Text.ShouldEndWith("Fähre nach Ærø");
+        var bytes = Encoding.UTF8.GetBytes(
+            "From: a@all.example\nContent-Type: text/plain; charset=us-ascii\n\nFähre nach Ærø"
+        );
+        (
+            await TextExtraction.ExtractMailAsync(new MemoryStream(bytes), TestContext.Current.CancellationToken)
+        ).Text.ShouldEndWith("Fähre nach Ærø");
     }
 
     [Theory]
     [InlineData(60, 60, "Of 60 attachments only the first 50 were read.")]
     [InlineData(1_003, 1_000, "Of 1,003 attachments only the first 50 were read.")]
-    public async Task Each_of_many_attachments_is_a_document_and_the_limit_says_how_many_were_read(int attachments, int expected, string limit)
+    public async Task Each_of_many_attachments_is_a_document_and_the_limit_says_how_many_were_read(
+        int attachments,
+        int expected,
+        string limit
+    )
     {
-        var parts = string.Concat(Enumerable.Range(1, attachments).Select(i => $"--b\nContent-Disposition: attachment; filename=\"{i}.txt\"\n\nword{i}\n"));
-        var message = Encoding.UTF8.GetBytes($"From: a@all.example\nContent-Type: multipart/mixed; boundary=b\n\n{parts}--b--\n");
-        var read = await TextExtraction.ExtractMailAsync(new MemoryStream(message), TestContext.Current.CancellationToken);
+        var parts = string.Concat(
+            Enumerable
+                .Range(1, attachments)
+                .Select(i => $"--b\nContent-Disposition: attachment; filename=\"{i}.txt\"\n\nword{i}\n")
+        );
+        var message = Encoding.UTF8.GetBytes(
+            $"From: a@all.example\nContent-Type: multipart/mixed; boundary=b\n\n{parts}--b--\n"
+        );
+        var read = await TextExtraction.ExtractMailAsync(
+            new MemoryStream(message),
+            TestContext.Current.CancellationToken
+        );
         read.Attachments.ShouldBe(Enumerable.Range(1, expected).Select(i => $"{i}.txt"));
         read.Limit.ShouldBe(limit);
         var documents = WideKeel.Core.Matters.Family.Split(read.Text, read.Attachments);
@@ -143,10 +183,22 @@ public sealed class MailStoreTests : IAsyncLifetime
     public async Task A_scan_that_is_stopped_keeps_what_it_read_and_the_next_goes_on_from_there()
     {
         const int messages = 20_000;
-        var mail = Mailbox("inbox.mbox", [.. Enumerable.Range(0, messages).Select(i => Letter($"{i}@x", $"Pier {i}", null, "text"))]);
+        var mail = Mailbox(
+            "inbox.mbox",
+            [.. Enumerable.Range(0, messages).Select(i => Letter($"{i}@x", $"Pier {i}", null, "text"))]
+        );
         using var jonas = await product.SignInAsync("jonas");
-        await jonas.PostOk("sources", new { name = "Mail", kind = "mail", root = mail });
-        var scan = $"jobs/{(await jonas.GetOk("jobs")).EnumerateArray().First(j => j.GetProperty("kind").GetString() == "scan").GetProperty("id").GetInt64()}";
+        await jonas.PostOk(
+            "sources",
+            new
+            {
+                name = "Mail",
+                kind = "mail",
+                root = mail,
+            }
+        );
+        var scan =
+            $"jobs/{(await jonas.GetOk("jobs")).EnumerateArray().First(j => j.GetProperty("kind").GetString() == "scan").GetProperty("id").GetInt64()}";
         await jonas.WaitForAsync(scan, job => job.GetProperty("done").GetInt64() > 0);
         (await jonas.Post($"{scan}/cancellation", new { })).Status.ShouldBe(HttpStatusCode.OK);
         await jonas.WaitForJobsAsync();
@@ -156,7 +208,11 @@ public sealed class MailStoreTests : IAsyncLifetime
 
         await ScanAllAsync(jonas);
         (await CountAsync()).ShouldBe(messages);
-        (await jonas.GetOk("jobs")).EnumerateArray().ShouldContain(j => j.GetProperty("message").GetString()!.Contains($"{messages - kept:N0} new", StringComparison.Ordinal));
+        (await jonas.GetOk("jobs"))
+            .EnumerateArray()
+            .ShouldContain(j =>
+                j.GetProperty("message").GetString()!.Contains($"{messages - kept:N0} new", StringComparison.Ordinal)
+            );
 
         async Task<int> CountAsync()
         {
@@ -168,20 +224,41 @@ public sealed class MailStoreTests : IAsyncLifetime
     [Fact]
     public async Task Messages_are_items_of_conversations_with_the_text_of_their_attachments()
     {
-        var mail = Mailbox("inbox.mbox", Letter("a@x", "Pier", null, "first"), Letter("b@x", "Re: Pier", "a@x", "second"), Letter("c@x", "Timber", null, "third", "dolphin broken"));
-        await File.WriteAllTextAsync(Path.Combine(mail, "inbox.mbox.idx"), "an index of a mail program", TestContext.Current.CancellationToken);
+        var mail = Mailbox(
+            "inbox.mbox",
+            Letter("a@x", "Pier", null, "first"),
+            Letter("b@x", "Re: Pier", "a@x", "second"),
+            Letter("c@x", "Timber", null, "third", "dolphin broken")
+        );
+        await File.WriteAllTextAsync(
+            Path.Combine(mail, "inbox.mbox.idx"),
+            "an index of a mail program",
+            TestContext.Current.CancellationToken
+        );
         using var ines = await ConnectAsync(mail);
         var items = (await ines.GetOk("items?sort=title")).GetProperty("items").EnumerateArray().ToList();
         items.Select(i => i.GetProperty("title").GetString()).ShouldBe(["Pier", "Re: Pier", "Timber"]);
-        items.ShouldAllBe(i => i.GetProperty("container").GetString() == "inbox.mbox" && i.GetProperty("type").GetString() == "eml");
-        (await ines.GetOk("items?cql=dolphin")).GetProperty("items")[0].GetProperty("title").GetString().ShouldBe("Timber");
+        items.ShouldAllBe(i =>
+            i.GetProperty("container").GetString() == "inbox.mbox" && i.GetProperty("type").GetString() == "eml"
+        );
+        (await ines.GetOk("items?cql=dolphin"))
+            .GetProperty("items")[0]
+            .GetProperty("title")
+            .GetString()
+            .ShouldBe("Timber");
         var timber = await ines.GetOk($"items/{items[2].GetProperty("id").GetInt64()}");
         timber.GetProperty("attachments").EnumerateArray().Select(a => a.GetString()).ShouldBe(["note.txt"]);
 
         var first = await ines.GetOk($"items/{items[0].GetProperty("id").GetInt64()}");
         first.GetProperty("inThread").GetInt64().ShouldBe(1);
-        (await ines.GetOk($"items?thread={Uri.EscapeDataString(first.GetProperty("thread").GetString()!)}")).GetProperty("total").GetInt64().ShouldBe(2);
-        (await ines.GetOk($"items/{items[0].GetProperty("id").GetInt64()}/preview")).GetProperty("content").GetString()!.ShouldContain("first");
+        (await ines.GetOk($"items?thread={Uri.EscapeDataString(first.GetProperty("thread").GetString()!)}"))
+            .GetProperty("total")
+            .GetInt64()
+            .ShouldBe(2);
+        (await ines.GetOk($"items/{items[0].GetProperty("id").GetInt64()}/preview"))
+            .GetProperty("content")
+            .GetString()!
+            .ShouldContain("first");
     }
 
     [Fact]
@@ -194,7 +271,10 @@ public sealed class MailStoreTests : IAsyncLifetime
         Mailbox("archive.mbox", Letter("a@x", "Pier", null, "first"));
         await ScanAllAsync(ines);
         var moved = await ines.GetOk($"items/{id}");
-        (moved.GetProperty("item").GetProperty("container").GetString(), moved.GetProperty("item").GetProperty("missing").GetBoolean()).ShouldBe(("archive.mbox", false));
+        (
+            moved.GetProperty("item").GetProperty("container").GetString(),
+            moved.GetProperty("item").GetProperty("missing").GetBoolean()
+        ).ShouldBe(("archive.mbox", false));
         (await ines.GetOk("items")).GetProperty("total").GetInt64().ShouldBe(3);
     }
 
@@ -202,24 +282,41 @@ public sealed class MailStoreTests : IAsyncLifetime
     public async Task Destroying_messages_writes_their_mailbox_anew_and_leaves_the_others_byte_for_byte()
     {
         string keep = Letter("b@x", "Timber", null, "second", date: "Mon, 01 Jun 2026 10:00:00 +0000");
-        var mail = Mailbox("inbox.mbox", Letter("a@x", "Pier", null, "first"), keep, Letter("c@x", "Fuel", null, "third"));
+        var mail = Mailbox(
+            "inbox.mbox",
+            Letter("a@x", "Pier", null, "first"),
+            keep,
+            Letter("c@x", "Fuel", null, "third")
+        );
         using var ines = await ConnectAsync(mail);
         using var tobias = await product.SignInAsync("tobias");
         var container = (await ines.GetOk("containers"))[0].GetProperty("id").GetInt64();
-        var series = await product.SeriesInForceAsync(ines, "GEN-010", "Tarn Lines", [container], Product.Definition(period: "P1Y"));
+        var series = await product.SeriesInForceAsync(
+            ines,
+            "GEN-010",
+            "Tarn Lines",
+            [container],
+            Product.Definition(period: "P1Y")
+        );
         var batch = (await ines.PostOk("batches", new { seriesId = series })).GetProperty("id").GetInt64();
         await Product.SignAsync(ines, batch);
         await File.WriteAllTextAsync(Path.Combine(mail, "inbox.mbox.lock"), "", TestContext.Current.CancellationToken);
         await Product.SignAsync(tobias, batch);
         await ines.WaitForJobsAsync();
         (await ines.GetOk($"batches/{batch}")).GetProperty("failed").GetInt32().ShouldBe(2);
-        (await ines.GetOk($"batches/{batch}/lines")).GetProperty("lines")[0].GetProperty("outcome").GetString().ShouldBe("The mailbox is locked by a mail program.");
+        (await ines.GetOk($"batches/{batch}/lines"))
+            .GetProperty("lines")[0]
+            .GetProperty("outcome")
+            .GetString()
+            .ShouldBe("The mailbox is locked by a mail program.");
 
         File.Delete(Path.Combine(mail, "inbox.mbox.lock"));
         (await ines.Post($"batches/{batch}/retry", new { })).Status.ShouldBe(HttpStatusCode.OK);
         await ines.WaitForJobsAsync();
         (await ines.GetOk($"batches/{batch}")).GetProperty("destroyed").GetInt32().ShouldBe(2);
-        (await File.ReadAllTextAsync(Path.Combine(mail, "inbox.mbox"), TestContext.Current.CancellationToken)).ShouldBe($"From x@y Mon Jun  1 10:00:00 2026\n{keep}\n\n");
+        (await File.ReadAllTextAsync(Path.Combine(mail, "inbox.mbox"), TestContext.Current.CancellationToken)).ShouldBe(
+            $"From x@y Mon Jun  1 10:00:00 2026\n{keep}\n\n"
+        );
         Directory.GetFiles(mail).Select(Path.GetFileName).ShouldBe(["inbox.mbox"]);
     }
 
@@ -230,14 +327,22 @@ public sealed class MailStoreTests : IAsyncLifetime
         var mail = Mailbox("inbox.mbox", letter, Letter("b@x", "Timber", null, "second"));
         using var ines = await ConnectAsync(mail);
         var container = (await ines.GetOk("containers"))[0].GetProperty("id").GetInt64();
-        await product.SeriesInForceAsync(ines, "GEN-010", "Tarn Lines", [container], Product.Definition(period: "P20Y"));
+        await product.SeriesInForceAsync(
+            ines,
+            "GEN-010",
+            "Tarn Lines",
+            [container],
+            Product.Definition(period: "P20Y")
+        );
         var item = (await ines.GetOk("items?cql=title=Pier")).GetProperty("items")[0].GetProperty("id").GetInt64();
         Mailbox("inbox.mbox", Letter("b@x", "Timber", null, "second"));
         await ScanAllAsync(ines);
         (await ines.GetOk($"items/{item}")).GetProperty("item").GetProperty("missing").GetBoolean().ShouldBeTrue();
         var hash = (await ines.GetOk($"items/{item}/copies"))[0].GetProperty("hash").GetString();
         hash.ShouldBe(Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(letter + "\n"))));
-        var path = (await ines.PostOk($"items/{item}/restoration", new { hash, why = "Needed for the claim." })).GetProperty("path").GetString()!;
+        var path = (await ines.PostOk($"items/{item}/restoration", new { hash, why = "Needed for the claim." }))
+            .GetProperty("path")
+            .GetString()!;
         path.ShouldStartWith("inbox (restored)/");
         await ines.WaitForJobsAsync();
         (await ines.GetOk($"items/{item}")).GetProperty("item").GetProperty("missing").GetBoolean().ShouldBeFalse();
@@ -246,13 +351,24 @@ public sealed class MailStoreTests : IAsyncLifetime
     private string Mailbox(string name, params string[] letters)
     {
         var folder = Directory.CreateDirectory(Path.Combine(product.Folder, "mail")).FullName;
-        File.WriteAllText(Path.Combine(folder, name), string.Concat(letters.Select(l => $"From x@y Mon Jun  1 10:00:00 2026\n{l}\n\n")));
+        File.WriteAllText(
+            Path.Combine(folder, name),
+            string.Concat(letters.Select(l => $"From x@y Mon Jun  1 10:00:00 2026\n{l}\n\n"))
+        );
         return folder;
     }
 
-    private static string Letter(string id, string subject, string? reference, string body, string? attachment = null, string date = "Wed, 04 Mar 2020 09:30:00 +0000")
+    private static string Letter(
+        string id,
+        string subject,
+        string? reference,
+        string body,
+        string? attachment = null,
+        string date = "Wed, 04 Mar 2020 09:30:00 +0000"
+    )
     {
-        var head = $"From: Anna <anna@post.example>\nTo: records@tarn.example\nSubject: {subject}\nDate: {date}\nMessage-ID: <{id}>\n{(reference is null ? "" : $"References: <{reference}>\n")}MIME-Version: 1.0\n";
+        var head =
+            $"From: Anna <anna@post.example>\nTo: records@tarn.example\nSubject: {subject}\nDate: {date}\nMessage-ID: <{id}>\n{(reference is null ? "" : $"References: <{reference}>\n")}MIME-Version: 1.0\n";
         return attachment is null
             ? $"{head}\n{body}"
             : $"{head}Content-Type: multipart/mixed; boundary=\"b\"\n\n--b\nContent-Type: text/plain\n\n{body}\n--b\nContent-Type: text/plain; name=\"note.txt\"\nContent-Disposition: attachment; filename=\"note.txt\"\n\n{attachment}\n--b--";
@@ -261,7 +377,15 @@ public sealed class MailStoreTests : IAsyncLifetime
     private async Task<Api> ConnectAsync(string mail)
     {
         using var admin = await product.SignInAsync("jonas");
-        await admin.PostOk("sources", new { name = "Mail", root = mail, kind = "mail" });
+        await admin.PostOk(
+            "sources",
+            new
+            {
+                name = "Mail",
+                root = mail,
+                kind = "mail",
+            }
+        );
         await admin.WaitForJobsAsync();
         return await product.SignInAsync("ines");
     }

@@ -26,11 +26,14 @@ public sealed class MatterTests : IAsyncLifetime
         product.Write("Northern/notes.md", "2026-05-01", "pier 4 again", "author: Anna Brand\n");
         containers = await product.ScanAsync();
         using var jonas = await product.SignInAsync("jonas");
-        await jonas.PostOk("directory", new
-        {
-            people = "name,mail,unit,title,manager,leaves\nAnna Brand,anna@tarn.example,Fleet,Master,edvin@tarn.example,2026-06-29\nEdvin,edvin@tarn.example,Northern,Steward,,\n",
-            groups = "group,member\nBoard,anna@tarn.example\nCouncil,Board\nTeam,edvin@tarn.example\nBoard,Council\nCouncil,Team\n",
-        });
+        await jonas.PostOk(
+            "directory",
+            new
+            {
+                people = "name,mail,unit,title,manager,leaves\nAnna Brand,anna@tarn.example,Fleet,Master,edvin@tarn.example,2026-06-29\nEdvin,edvin@tarn.example,Northern,Steward,,\n",
+                groups = "group,member\nBoard,anna@tarn.example\nCouncil,Board\nTeam,edvin@tarn.example\nBoard,Council\nCouncil,Team\n",
+            }
+        );
     }
 
     public ValueTask DisposeAsync() => product.DisposeAsync();
@@ -43,11 +46,29 @@ public sealed class MatterTests : IAsyncLifetime
         using var ines = await product.SignInAsync("ines");
         var matter = await OpenAsync(vera);
         await LetInAsync(vera, matter, "nils", "reviewer");
-        var order = await InForceAsync(vera, matter, "The collision", new { containers = new[] { containers["Fleet"], containers["Island"] }, custodians = Array.Empty<long>(), query = "\"pier 4\" or dolphin", from = (string?)null, to = (string?)null });
+        var order = await InForceAsync(
+            vera,
+            matter,
+            "The collision",
+            new
+            {
+                containers = new[] { containers["Fleet"], containers["Island"] },
+                custodians = Array.Empty<long>(),
+                query = "\"pier 4\" or dolphin",
+                from = (string?)null,
+                to = (string?)null,
+            }
+        );
         (await HeldAsync(vera, matter, order)).ShouldBe(["dolphin.md", "pier report.md"]);
 
         // Past its term, and not due: the hold suspends, it does not restart the clock.
-        await product.SeriesInForceAsync(ines, "FLT-010", "Tarn Lines", [containers["Fleet"]], Product.Definition(period: "P5Y"));
+        await product.SeriesInForceAsync(
+            ines,
+            "FLT-010",
+            "Tarn Lines",
+            [containers["Fleet"]],
+            Product.Definition(period: "P5Y")
+        );
         (await ines.GetOk("items?state=due")).GetProperty("total").GetInt64().ShouldBe(1);
         var pier = (await ines.GetOk("items?state=held&cql=title=pier")).GetProperty("items")[0];
         pier.GetProperty("beneath").GetString().ShouldBe("due");
@@ -56,8 +77,15 @@ public sealed class MatterTests : IAsyncLifetime
         // Whoever may not know is told that there is a reason; a member is told which.
         var id = pier.GetProperty("id").GetInt64();
         var told = await ines.GetOk($"items/{id}");
-        (told.GetProperty("holds").GetArrayLength(), told.GetProperty("standing").GetString()!.StartsWith("Kept for another reason. ", StringComparison.Ordinal)).ShouldBe((0, true));
-        (await vera.GetOk($"items/{id}")).GetProperty("holds")[0].GetProperty("name").GetString().ShouldBe("The collision");
+        (
+            told.GetProperty("holds").GetArrayLength(),
+            told.GetProperty("standing").GetString()!.StartsWith("Kept for another reason. ", StringComparison.Ordinal)
+        ).ShouldBe((0, true));
+        (await vera.GetOk($"items/{id}"))
+            .GetProperty("holds")[0]
+            .GetProperty("name")
+            .GetString()
+            .ShouldBe("The collision");
 
         // What arrives and matches is held on arrival; deleted on its share, it stays in safekeeping and the sweep finds it.
         var late = product.Write("Island/late.md", "2026-06-01", "the dolphin, once more");
@@ -65,28 +93,77 @@ public sealed class MatterTests : IAsyncLifetime
         (await HeldAsync(vera, matter, order)).ShouldContain("late.md");
         File.Delete(late);
         await product.ScanAsync();
-        var sweep = (await vera.PostOk($"matters/{matter}/sweeps", new { name = "All", definition = Everything("dolphin") })).GetProperty("sweeps")[0].GetProperty("id").GetInt64();
+        var sweep = (
+            await vera.PostOk($"matters/{matter}/sweeps", new { name = "All", definition = Everything("dolphin") })
+        )
+            .GetProperty("sweeps")[0]
+            .GetProperty("id")
+            .GetInt64();
         await vera.PostOk($"matters/{matter}/sweeps/{sweep}/runs", new { });
         await vera.WaitForJobsAsync();
         var run = (await vera.GetOk($"matters/{matter}")).GetProperty("sweeps")[0].GetProperty("last");
         run.GetProperty("items").GetInt64().ShouldBe(2);
-        (await vera.GetOk($"matters/{matter}/runs/{run.GetProperty("id").GetInt64()}/items")).GetProperty("items").EnumerateArray().Single(i => i.GetProperty("title").GetString() == "late.md").GetProperty("missing").GetBoolean().ShouldBeTrue();
+        (await vera.GetOk($"matters/{matter}/runs/{run.GetProperty("id").GetInt64()}/items"))
+            .GetProperty("items")
+            .EnumerateArray()
+            .Single(i => i.GetProperty("title").GetString() == "late.md")
+            .GetProperty("missing")
+            .GetBoolean()
+            .ShouldBeTrue();
 
         // Nobody releases alone; the second person sees the same figures, and what changed in between is refused.
-        var preview = await vera.PostOk($"matters/{matter}/orders/{order}/releases/consequences", new { narrowed = (object?)null });
+        var preview = await vera.PostOk(
+            $"matters/{matter}/orders/{order}/releases/consequences",
+            new { narrowed = (object?)null }
+        );
         preview.GetProperty("figures").GetProperty("becomeDue").GetProperty("items").GetInt64().ShouldBe(1);
         preview.GetProperty("day").GetString().ShouldBe("2026-07-16");
         (await AskReleaseAsync(vera, matter, order, null, days: 3)).Problem.ShouldBe("days-out-of-range");
         (await AskReleaseAsync(vera, matter, order, null)).Status.ShouldBe(HttpStatusCode.OK);
         var release = (await vera.GetOk($"matters/{matter}")).GetProperty("releases")[0].GetProperty("id").GetInt64();
         var fingerprint = preview.GetProperty("fingerprint").GetString();
-        (await vera.Post($"matters/{matter}/releases/{release}/decision", new { agree = true, why = "mine", fingerprint })).Problem.ShouldBe("second-person-needed");
-        (await nils.Post($"matters/{matter}/releases/{release}/decision", new { agree = true, why = "other figures", fingerprint = "0000" })).Problem.ShouldBe("consequences-changed");
-        (await nils.Post($"matters/{matter}/releases/{release}/decision", new { agree = true, why = "settled", fingerprint })).Status.ShouldBe(HttpStatusCode.OK);
+        (
+            await vera.Post(
+                $"matters/{matter}/releases/{release}/decision",
+                new
+                {
+                    agree = true,
+                    why = "mine",
+                    fingerprint,
+                }
+            )
+        ).Problem.ShouldBe("second-person-needed");
+        (
+            await nils.Post(
+                $"matters/{matter}/releases/{release}/decision",
+                new
+                {
+                    agree = true,
+                    why = "other figures",
+                    fingerprint = "0000",
+                }
+            )
+        ).Problem.ShouldBe("consequences-changed");
+        (
+            await nils.Post(
+                $"matters/{matter}/releases/{release}/decision",
+                new
+                {
+                    agree = true,
+                    why = "settled",
+                    fingerprint,
+                }
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
 
         // Protected still while the delay runs, and taken back whole.
-        (await ines.GetOk("items?state=held")).GetProperty("total").GetInt64().ShouldBe(3);
-        (await vera.Post($"matters/{matter}/releases/{release}/undoing", new { why = "too early" })).Status.ShouldBe(HttpStatusCode.OK);
+        (await ines.GetOk("items?state=held"))
+            .GetProperty("total")
+            .GetInt64()
+            .ShouldBe(3);
+        (await vera.Post($"matters/{matter}/releases/{release}/undoing", new { why = "too early" })).Status.ShouldBe(
+            HttpStatusCode.OK
+        );
         await vera.WaitForJobsAsync();
         (await HeldAsync(vera, matter, order)).Count.ShouldBe(3);
         product.Clock.Advance(Duration.FromDays(40));
@@ -97,23 +174,76 @@ public sealed class MatterTests : IAsyncLifetime
         await AgreeAsync(nils, matter, order, null);
         product.Clock.Advance(Duration.FromDays(30));
         (await ines.GetOk("items?state=held")).GetProperty("total").GetInt64().ShouldBe(3);
-        (await vera.Post($"matters/{matter}/state", new { state = "closing", why = "settled" })).Status.ShouldBe(HttpStatusCode.OK);
-        (await vera.Post($"matters/{matter}/state", new { state = "closed", why = "settled" })).Problem.ShouldBe("matter-state");
+        (await vera.Post($"matters/{matter}/state", new { state = "closing", why = "settled" })).Status.ShouldBe(
+            HttpStatusCode.OK
+        );
+        (await vera.Post($"matters/{matter}/state", new { state = "closed", why = "settled" })).Problem.ShouldBe(
+            "matter-state"
+        );
         product.Clock.Advance(Duration.FromDays(1));
         (await ines.GetOk("items?state=held")).GetProperty("total").GetInt64().ShouldBe(0);
         (await ines.GetOk("items?state=due")).GetProperty("total").GetInt64().ShouldBe(2);
-        (await vera.Post($"matters/{matter}/state", new { state = "closed", why = "settled" })).Status.ShouldBe(HttpStatusCode.OK);
+        (await vera.Post($"matters/{matter}/state", new { state = "closed", why = "settled" })).Status.ShouldBe(
+            HttpStatusCode.OK
+        );
 
         // Deleted twice asked, by two leads; the ledger remains.
-        (await vera.Post($"matters/{matter}/state", new { state = "deleted", why = "old", word = "yes" })).Problem.ShouldBe("word-missing");
-        (await vera.Post($"matters/{matter}/state", new { state = "deleted", why = "old", word = "M-2026-1" })).Status.ShouldBe(HttpStatusCode.OK);
-        (await vera.Post($"matters/{matter}/deletion", new { state = "deleted", why = "old", word = "M-2026-1" })).Problem.ShouldBe("second-person-needed");
+        (
+            await vera.Post(
+                $"matters/{matter}/state",
+                new
+                {
+                    state = "deleted",
+                    why = "old",
+                    word = "yes",
+                }
+            )
+        ).Problem.ShouldBe("word-missing");
+        (
+            await vera.Post(
+                $"matters/{matter}/state",
+                new
+                {
+                    state = "deleted",
+                    why = "old",
+                    word = "M-2026-1",
+                }
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
+        (
+            await vera.Post(
+                $"matters/{matter}/deletion",
+                new
+                {
+                    state = "deleted",
+                    why = "old",
+                    word = "M-2026-1",
+                }
+            )
+        ).Problem.ShouldBe("second-person-needed");
         await LetInAsync(vera, matter, "nils", "lead");
-        (await nils.Post($"matters/{matter}/deletion", new { state = "deleted", why = "old", word = "M-2026-1" })).Status.ShouldBe(HttpStatusCode.OK);
+        (
+            await nils.Post(
+                $"matters/{matter}/deletion",
+                new
+                {
+                    state = "deleted",
+                    why = "old",
+                    word = "M-2026-1",
+                }
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
         await nils.WaitForJobsAsync();
         var deleted = await vera.GetOk($"matters/{matter}");
-        (deleted.GetProperty("state").GetString(), deleted.GetProperty("orders").GetArrayLength(), deleted.GetProperty("sweeps").GetArrayLength()).ShouldBe(("deleted", 0, 0));
-        (await vera.GetOk($"matters/{matter}/history")).EnumerateArray().Select(e => e.GetProperty("verb").GetString()).ShouldContain("released");
+        (
+            deleted.GetProperty("state").GetString(),
+            deleted.GetProperty("orders").GetArrayLength(),
+            deleted.GetProperty("sweeps").GetArrayLength()
+        ).ShouldBe(("deleted", 0, 0));
+        (await vera.GetOk($"matters/{matter}/history"))
+            .EnumerateArray()
+            .Select(e => e.GetProperty("verb").GetString())
+            .ShouldContain("released");
         LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
     }
 
@@ -122,29 +252,90 @@ public sealed class MatterTests : IAsyncLifetime
     {
         using var vera = await product.SignInAsync("vera");
         var matter = await OpenAsync(vera, "Secret pier matter");
-        var order = await InForceAsync(vera, matter, "Secret order", new { containers = new[] { containers["Fleet"] }, custodians = Array.Empty<long>(), query = "pier", from = (string?)null, to = (string?)null });
+        var order = await InForceAsync(
+            vera,
+            matter,
+            "Secret order",
+            new
+            {
+                containers = new[] { containers["Fleet"] },
+                custodians = Array.Empty<long>(),
+                query = "pier",
+                from = (string?)null,
+                to = (string?)null,
+            }
+        );
         await CustodianAsync(vera, matter, "Anna");
-        await vera.PostOk($"matters/{matter}/notices", new { kind = "hold", subject = "Secret notice", body = "Keep it, {name}.", questions = Array.Empty<string>(), remindDays = 0, escalateDays = 0, custodians = Array.Empty<long>() });
+        await vera.PostOk(
+            $"matters/{matter}/notices",
+            new
+            {
+                kind = "hold",
+                subject = "Secret notice",
+                body = "Keep it, {name}.",
+                questions = Array.Empty<string>(),
+                remindDays = 0,
+                escalateDays = 0,
+                custodians = Array.Empty<long>(),
+            }
+        );
         var number = (await vera.GetOk($"matters/{matter}")).GetProperty("number").GetString()!;
         foreach (var name in new[] { "ines", "jonas", "maren", "pia", "nils" })
         {
             using var who = await product.SignInAsync(name);
-            foreach (var path in new[] { "matters", "find?q=secret", "today", "ledger?limit=500", "ledger?kind=matter", "ledger?words=secret", "jobs", "messages", "mail-sink", "hold-orders", "proposals", "items?cql=pier", "items/facets", "docket", "directory/people" })
+            foreach (
+                var path in new[]
+                {
+                    "matters",
+                    "find?q=secret",
+                    "today",
+                    "ledger?limit=500",
+                    "ledger?kind=matter",
+                    "ledger?words=secret",
+                    "jobs",
+                    "messages",
+                    "mail-sink",
+                    "hold-orders",
+                    "proposals",
+                    "items?cql=pier",
+                    "items/facets",
+                    "docket",
+                    "directory/people",
+                }
+            )
             {
                 var answer = await who.Get(path);
                 $"{answer.Text}".ShouldNotContain("ecret", Case.Sensitive, $"{name} {path}");
                 $"{answer.Text}".ShouldNotContain(number, Case.Sensitive, $"{name} {path}");
             }
 
-            foreach (var path in new[] { "", "/history", "/candidates", $"/orders/{order}/items", "/runs/1/items", "/bundles/1.zip", "/custodians/offers" })
+            foreach (
+                var path in new[]
+                {
+                    "",
+                    "/history",
+                    "/candidates",
+                    $"/orders/{order}/items",
+                    "/runs/1/items",
+                    "/bundles/1.zip",
+                    "/custodians/offers",
+                }
+            )
             {
-                var (known, unknown) = (await who.Get($"matters/{matter}{path}"), await who.Get($"matters/987654{path}"));
+                var (known, unknown) = (
+                    await who.Get($"matters/{matter}{path}"),
+                    await who.Get($"matters/987654{path}")
+                );
                 (known.Status, known.Text).ShouldBe((unknown.Status, unknown.Text), $"{name} {path}");
                 known.Status.ShouldBe(HttpStatusCode.NotFound);
             }
 
-            (await who.Post($"matters/{matter}/orders", new { name = "x", definition = Everything(null) })).Status.ShouldBe(HttpStatusCode.NotFound);
-            (await who.Post($"matters/{matter}/joining", new { why = "curious" })).Status.ShouldBe(HttpStatusCode.Forbidden);
+            (
+                await who.Post($"matters/{matter}/orders", new { name = "x", definition = Everything(null) })
+            ).Status.ShouldBe(HttpStatusCode.NotFound);
+            (await who.Post($"matters/{matter}/joining", new { why = "curious" })).Status.ShouldBe(
+                HttpStatusCode.Forbidden
+            );
         }
 
         // An export of the ledger proves the place of its entries and says nothing else of them.
@@ -157,11 +348,22 @@ public sealed class MatterTests : IAsyncLifetime
 
         // A legal lead may join, and everybody in it can read that he did.
         using var jonas = await product.SignInAsync("jonas");
-        await jonas.PostOk("people", new { name = "sven", mail = "sven@tarn.example", password = Product.Password, remits = new[] { new { role = "legalLead", unitId = product.Units["Tarn Lines"] } } });
+        await jonas.PostOk(
+            "people",
+            new
+            {
+                name = "sven",
+                mail = "sven@tarn.example",
+                password = Product.Password,
+                remits = new[] { new { role = "legalLead", unitId = product.Units["Tarn Lines"] } },
+            }
+        );
         using var sven = await product.SignInAsync("sven");
         (await sven.Get($"matters/{matter}")).Status.ShouldBe(HttpStatusCode.NotFound);
         (await sven.GetOk("matters/others")).ToString().ShouldNotContain("ecret");
-        (await sven.Post($"matters/{matter}/joining", new { why = "deputy for Vera" })).Status.ShouldBe(HttpStatusCode.OK);
+        (await sven.Post($"matters/{matter}/joining", new { why = "deputy for Vera" })).Status.ShouldBe(
+            HttpStatusCode.OK
+        );
         (await vera.GetOk($"matters/{matter}/history"))[0].GetProperty("verb").GetString().ShouldBe("joined");
     }
 
@@ -173,8 +375,26 @@ public sealed class MatterTests : IAsyncLifetime
         var matter = await OpenAsync(vera);
         var other = await OpenAsync(vera, "Fog in the sound");
         await InForceAsync(vera, matter, "The collision", Everything("pier"));
-        await InForceAsync(vera, other, "The fog", new { containers = new[] { containers["Fleet"] }, custodians = Array.Empty<long>(), query = (string?)null, from = (string?)null, to = (string?)null });
-        var series = await product.SeriesInForceAsync(ines, "FLT-010", "Tarn Lines", [containers["Fleet"]], Product.Definition(period: "P30Y"));
+        await InForceAsync(
+            vera,
+            other,
+            "The fog",
+            new
+            {
+                containers = new[] { containers["Fleet"] },
+                custodians = Array.Empty<long>(),
+                query = (string?)null,
+                from = (string?)null,
+                to = (string?)null,
+            }
+        );
+        var series = await product.SeriesInForceAsync(
+            ines,
+            "FLT-010",
+            "Tarn Lines",
+            [containers["Fleet"]],
+            Product.Definition(period: "P30Y")
+        );
 
         // Both files of the fleet would fall due; the report is held by both matters, the fog only by one.
         (await ToldAsync()).ShouldBe(("", 2));
@@ -184,7 +404,9 @@ public sealed class MatterTests : IAsyncLifetime
         (await BehindAsync("heldBack-otherwise")).ShouldBe("fog.md");
         foreach (var group in new[] { $"heldBack-{other}", "heldBack-9999", "heldBack-x", $"sooner-{matter}" })
         {
-            (await ines.Post($"series/{series}/consequences/{group}", Product.Definition(period: "P1Y"))).Status.ShouldBe(HttpStatusCode.NotFound, group);
+            (
+                await ines.Post($"series/{series}/consequences/{group}", Product.Definition(period: "P1Y"))
+            ).Status.ShouldBe(HttpStatusCode.NotFound, group);
         }
 
         await LetInAsync(vera, other, "ines", "reader");
@@ -193,13 +415,29 @@ public sealed class MatterTests : IAsyncLifetime
         (await BehindAsync($"heldBack-{matter}")).ShouldBe("pier report.md");
         (await BehindAsync("heldBack-otherwise")).ShouldBe("");
 
-        async Task<string> BehindAsync(string group) => string.Join(", ", (await ines.PostOk($"series/{series}/consequences/{group}", Product.Definition(period: "P1Y"))).GetProperty("items").EnumerateArray().Select(i => i.GetProperty("title").GetString()).Order());
+        async Task<string> BehindAsync(string group) =>
+            string.Join(
+                ", ",
+                (await ines.PostOk($"series/{series}/consequences/{group}", Product.Definition(period: "P1Y")))
+                    .GetProperty("items")
+                    .EnumerateArray()
+                    .Select(i => i.GetProperty("title").GetString())
+                    .Order()
+            );
 
         async Task<(string By, long Otherwise)> ToldAsync()
         {
             var told = await ines.PostOk($"series/{series}/consequences", Product.Definition(period: "P1Y"));
             told.GetProperty("figures").GetProperty("heldBack").GetProperty("items").GetInt64().ShouldBe(2);
-            return (string.Join(", ", told.GetProperty("heldBy").EnumerateArray().Select(h => $"{h.GetProperty("number").GetString()}: {h.GetProperty("items").GetInt64()}")), told.GetProperty("heldOtherwise").GetInt64());
+            return (
+                string.Join(
+                    ", ",
+                    told.GetProperty("heldBy")
+                        .EnumerateArray()
+                        .Select(h => $"{h.GetProperty("number").GetString()}: {h.GetProperty("items").GetInt64()}")
+                ),
+                told.GetProperty("heldOtherwise").GetInt64()
+            );
         }
     }
 
@@ -212,8 +450,15 @@ public sealed class MatterTests : IAsyncLifetime
         (await edvin.Get($"matters/{matter}")).Status.ShouldBe(HttpStatusCode.NotFound);
         await LetInAsync(vera, matter, "Council", "reader");
         (await edvin.GetOk($"matters/{matter}")).GetProperty("part").GetString().ShouldBe("reader");
-        (await edvin.Post($"matters/{matter}/sweeps", new { name = "x", definition = Everything(null) })).Problem.ShouldBe("not-allowed");
-        var member = (await vera.GetOk($"matters/{matter}")).GetProperty("members").EnumerateArray().Single(m => m.GetProperty("isGroup").GetBoolean()).GetProperty("id").GetInt64();
+        (
+            await edvin.Post($"matters/{matter}/sweeps", new { name = "x", definition = Everything(null) })
+        ).Problem.ShouldBe("not-allowed");
+        var member = (await vera.GetOk($"matters/{matter}"))
+            .GetProperty("members")
+            .EnumerateArray()
+            .Single(m => m.GetProperty("isGroup").GetBoolean())
+            .GetProperty("id")
+            .GetInt64();
         (await vera.Delete($"matters/{matter}/members/{member}")).Status.ShouldBe(HttpStatusCode.OK);
         (await edvin.Get($"matters/{matter}")).Status.ShouldBe(HttpStatusCode.NotFound);
         var self = (await vera.GetOk($"matters/{matter}")).GetProperty("members")[0].GetProperty("id").GetInt64();
@@ -227,35 +472,95 @@ public sealed class MatterTests : IAsyncLifetime
         using var nils = await product.SignInAsync("nils");
         var matter = await OpenAsync(vera);
         await LetInAsync(vera, matter, "nils", "reviewer");
-        var wide = new { containers = containers.Values.ToArray(), custodians = Array.Empty<long>(), query = (string?)null, from = (string?)null, to = (string?)null };
+        var wide = new
+        {
+            containers = containers.Values.ToArray(),
+            custodians = Array.Empty<long>(),
+            query = (string?)null,
+            from = (string?)null,
+            to = (string?)null,
+        };
         var order = await InForceAsync(vera, matter, "Wide", wide);
         var fog = (await vera.GetOk("items?cql=title=fog")).GetProperty("items")[0].GetProperty("id").GetInt64();
-        (await vera.Post($"matters/{matter}/orders/{order}/pins", new { items = new[] { fog }, selection = (object?)null, why = "asked for" }, await RevisionAsync(vera, matter, order))).Status.ShouldBe(HttpStatusCode.OK);
-        (await vera.Post($"matters/{matter}/orders/{order}/pins", new { items = (long[]?)null, selection = new { cql = "nowhere" }, why = "x" }, await RevisionAsync(vera, matter, order))).Problem.ShouldBe("items-missing");
+        (
+            await vera.Post(
+                $"matters/{matter}/orders/{order}/pins",
+                new
+                {
+                    items = new[] { fog },
+                    selection = (object?)null,
+                    why = "asked for",
+                },
+                await RevisionAsync(vera, matter, order)
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
+        (
+            await vera.Post(
+                $"matters/{matter}/orders/{order}/pins",
+                new
+                {
+                    items = (long[]?)null,
+                    selection = new { cql = "nowhere" },
+                    why = "x",
+                },
+                await RevisionAsync(vera, matter, order)
+            )
+        ).Problem.ShouldBe("items-missing");
 
-        var narrow = new { wide.containers, wide.custodians, query = "dolphin", wide.from, wide.to };
+        var narrow = new
+        {
+            wide.containers,
+            wide.custodians,
+            query = "dolphin",
+            wide.from,
+            wide.to,
+        };
         await SaveDraftAsync(vera, matter, order, "Wide", narrow);
         var consequences = await vera.PostOk($"matters/{matter}/orders/{order}/consequences", narrow);
         consequences.GetProperty("leaving").GetProperty("items").GetInt64().ShouldBe(2);
         // Each figure opens into as many items as it says, and only for members.
-        long Figure(string name) => consequences.GetProperty(name) is { ValueKind: JsonValueKind.Object } tally ? tally.GetProperty("items").GetInt64() : consequences.GetProperty(name).GetInt64();
+        long Figure(string name) =>
+            consequences.GetProperty(name) is { ValueKind: JsonValueKind.Object } tally
+                ? tally.GetProperty("items").GetInt64()
+                : consequences.GetProperty(name).GetInt64();
         foreach (var name in new[] { "found", "newly", "alsoHeld", "dueToday", "onDocket", "leaving" })
         {
-            (await vera.PostOk($"matters/{matter}/orders/{order}/consequences/{name}", narrow)).GetProperty("total").GetInt64().ShouldBe(Figure(name), name);
+            (await vera.PostOk($"matters/{matter}/orders/{order}/consequences/{name}", narrow))
+                .GetProperty("total")
+                .GetInt64()
+                .ShouldBe(Figure(name), name);
         }
 
         foreach (var place in consequences.GetProperty("byContainer").EnumerateArray())
         {
-            (await vera.PostOk($"matters/{matter}/orders/{order}/consequences/found?container={place.GetProperty("id").GetInt64()}", narrow)).GetProperty("total").GetInt64().ShouldBe(place.GetProperty("items").GetInt64());
+            (
+                await vera.PostOk(
+                    $"matters/{matter}/orders/{order}/consequences/found?container={place.GetProperty("id").GetInt64()}",
+                    narrow
+                )
+            )
+                .GetProperty("total")
+                .GetInt64()
+                .ShouldBe(place.GetProperty("items").GetInt64());
         }
 
-        (await vera.Post($"matters/{matter}/orders/{order}/consequences/everything", narrow)).Status.ShouldBe(HttpStatusCode.NotFound);
+        (await vera.Post($"matters/{matter}/orders/{order}/consequences/everything", narrow)).Status.ShouldBe(
+            HttpStatusCode.NotFound
+        );
         using (var ines = await product.SignInAsync("ines"))
         {
-            (await ines.Post($"matters/{matter}/orders/{order}/consequences/found", narrow)).Status.ShouldBe(HttpStatusCode.NotFound);
+            (await ines.Post($"matters/{matter}/orders/{order}/consequences/found", narrow)).Status.ShouldBe(
+                HttpStatusCode.NotFound
+            );
         }
 
-        (await vera.Post($"matters/{matter}/orders/{order}/activation", new { fingerprint = consequences.GetProperty("fingerprint").GetString(), why = "less" }, await RevisionAsync(vera, matter, order))).Problem.ShouldBe("order-narrower");
+        (
+            await vera.Post(
+                $"matters/{matter}/orders/{order}/activation",
+                new { fingerprint = consequences.GetProperty("fingerprint").GetString(), why = "less" },
+                await RevisionAsync(vera, matter, order)
+            )
+        ).Problem.ShouldBe("order-narrower");
         (await AskReleaseAsync(vera, matter, order, narrow)).Status.ShouldBe(HttpStatusCode.OK);
         await AgreeAsync(nils, matter, order, narrow);
         await vera.WaitForJobsAsync();
@@ -282,8 +587,23 @@ public sealed class MatterTests : IAsyncLifetime
         Dictionary<long, HashSet<string>> keeps = [];
         for (var i = 0; i < 8; i++)
         {
-            var query = string.Join(random.Next(2) == 0 ? " or " : " and ", new[] { $"w{random.Next(2)}", $"x{random.Next(3)}", $"y{random.Next(5)}" }.Take(1 + random.Next(3)));
-            var order = await InForceAsync(vera, matter, query, new { containers = new[] { containers["Fleet"] }, custodians = Array.Empty<long>(), query, from = (string?)null, to = (string?)null });
+            var query = string.Join(
+                random.Next(2) == 0 ? " or " : " and ",
+                new[] { $"w{random.Next(2)}", $"x{random.Next(3)}", $"y{random.Next(5)}" }.Take(1 + random.Next(3))
+            );
+            var order = await InForceAsync(
+                vera,
+                matter,
+                query,
+                new
+                {
+                    containers = new[] { containers["Fleet"] },
+                    custodians = Array.Empty<long>(),
+                    query,
+                    from = (string?)null,
+                    to = (string?)null,
+                }
+            );
             keeps[order] = [.. await HeldAsync(vera, matter, order)];
         }
 
@@ -293,7 +613,11 @@ public sealed class MatterTests : IAsyncLifetime
             await AgreeAsync(nils, matter, order, null);
             keeps.Remove(order);
             product.Clock.Advance(Duration.FromDays(31));
-            var held = (await vera.GetOk("items?state=held&limit=500")).GetProperty("items").EnumerateArray().Select(i => i.GetProperty("title").GetString()!).ToHashSet();
+            var held = (await vera.GetOk("items?state=held&limit=500"))
+                .GetProperty("items")
+                .EnumerateArray()
+                .Select(i => i.GetProperty("title").GetString()!)
+                .ToHashSet();
             held.ShouldBe(keeps.Values.SelectMany(k => k).ToHashSet(), ignoreOrder: true);
         }
     }
@@ -304,19 +628,48 @@ public sealed class MatterTests : IAsyncLifetime
         using var vera = await product.SignInAsync("vera");
         using var ines = await product.SignInAsync("ines");
         using var tobias = await product.SignInAsync("tobias");
-        var series = await product.SeriesInForceAsync(ines, "FLT-010", "Tarn Lines", [containers["Fleet"]], Product.Definition(period: "P5Y"));
+        var series = await product.SeriesInForceAsync(
+            ines,
+            "FLT-010",
+            "Tarn Lines",
+            [containers["Fleet"]],
+            Product.Definition(period: "P5Y")
+        );
         var batch = (await ines.PostOk("batches", new { seriesId = series })).GetProperty("id").GetInt64();
         await Product.SignAsync(ines, batch);
         await Product.SignAsync(tobias, batch);
         await ines.WaitForJobsAsync();
         // The stub is still found by the words of its title.
-        (await ines.GetOk("items?cql=pier")).GetProperty("total").GetInt64().ShouldBe(2);
+        (await ines.GetOk("items?cql=pier"))
+            .GetProperty("total")
+            .GetInt64()
+            .ShouldBe(2);
 
         var matter = await OpenAsync(vera);
         long[] places = [containers["Fleet"], containers["Northern"]];
-        foreach (var (query, reach) in new[] { ("pier", (long[])[]), ("pier", places), ("pier and type = md", []), ("pier and type = md", places) })
+        foreach (
+            var (query, reach) in new[]
+            {
+                ("pier", (long[])[]),
+                ("pier", places),
+                ("pier and type = md", []),
+                ("pier and type = md", places),
+            }
+        )
         {
-            var order = await InForceAsync(vera, matter, $"{query} in {reach.Length} places", new { containers = reach, custodians = Array.Empty<long>(), query, from = (string?)null, to = (string?)null });
+            var order = await InForceAsync(
+                vera,
+                matter,
+                $"{query} in {reach.Length} places",
+                new
+                {
+                    containers = reach,
+                    custodians = Array.Empty<long>(),
+                    query,
+                    from = (string?)null,
+                    to = (string?)null,
+                }
+            );
             (await HeldAsync(vera, matter, order)).ShouldBe(["notes.md"]);
         }
     }
@@ -327,11 +680,29 @@ public sealed class MatterTests : IAsyncLifetime
         using var vera = await product.SignInAsync("vera");
         using var ines = await product.SignInAsync("ines");
         using var tobias = await product.SignInAsync("tobias");
-        var series = await product.SeriesInForceAsync(ines, "FLT-010", "Tarn Lines", [containers["Fleet"]], Product.Definition(period: "P5Y"));
+        var series = await product.SeriesInForceAsync(
+            ines,
+            "FLT-010",
+            "Tarn Lines",
+            [containers["Fleet"]],
+            Product.Definition(period: "P5Y")
+        );
         var batch = (await ines.PostOk("batches", new { seriesId = series })).GetProperty("id").GetInt64();
         await Product.SignAsync(ines, batch);
         var matter = await OpenAsync(vera);
-        await InForceAsync(vera, matter, "Just in time", new { containers = new[] { containers["Fleet"] }, custodians = Array.Empty<long>(), query = "pier", from = (string?)null, to = (string?)null });
+        await InForceAsync(
+            vera,
+            matter,
+            "Just in time",
+            new
+            {
+                containers = new[] { containers["Fleet"] },
+                custodians = Array.Empty<long>(),
+                query = "pier",
+                from = (string?)null,
+                to = (string?)null,
+            }
+        );
         await Product.SignAsync(tobias, batch);
         await ines.WaitForJobsAsync();
         var done = await ines.GetOk($"batches/{batch}");
@@ -347,14 +718,34 @@ public sealed class MatterTests : IAsyncLifetime
         using var vera = await product.SignInAsync("vera");
         using var ines = await product.SignInAsync("ines");
         using var tobias = await product.SignInAsync("tobias");
-        var series = await product.SeriesInForceAsync(ines, "FLT-010", "Tarn Lines", [containers["Fleet"]], Product.Definition(period: "P5Y"));
+        var series = await product.SeriesInForceAsync(
+            ines,
+            "FLT-010",
+            "Tarn Lines",
+            [containers["Fleet"]],
+            Product.Definition(period: "P5Y")
+        );
         var batch = (await ines.PostOk("batches", new { seriesId = series })).GetProperty("id").GetInt64();
         var matter = await OpenAsync(vera);
-        var order = await InForceAsync(vera, matter, "Not applied yet", new { containers = new[] { containers["Fleet"] }, custodians = Array.Empty<long>(), query = "pier", from = (string?)null, to = (string?)null });
+        var order = await InForceAsync(
+            vera,
+            matter,
+            "Not applied yet",
+            new
+            {
+                containers = new[] { containers["Fleet"] },
+                custodians = Array.Empty<long>(),
+                query = "pier",
+                from = (string?)null,
+                to = (string?)null,
+            }
+        );
         await using (var db = product.Database())
         {
             await db.HoldItems.ExecuteDeleteAsync(Stop);
-            await db.HoldOrders.Where(o => o.Id == order).ExecuteUpdateAsync(set => set.SetProperty(o => o.AppliedAt, (Instant?)null), Stop);
+            await db
+                .HoldOrders.Where(o => o.Id == order)
+                .ExecuteUpdateAsync(set => set.SetProperty(o => o.AppliedAt, (Instant?)null), Stop);
         }
 
         await Product.SignAsync(ines, batch);
@@ -369,13 +760,25 @@ public sealed class MatterTests : IAsyncLifetime
         using var vera = await product.SignInAsync("vera");
         var matter = await OpenAsync(vera);
         await CustodianAsync(vera, matter, "Anna");
-        object Notice(string body) => new { kind = "hold", subject = "Keep {matter}", body, questions = new[] { "Where?" }, remindDays = 7, escalateDays = 10, custodians = Array.Empty<long>() };
+        object Notice(string body) =>
+            new
+            {
+                kind = "hold",
+                subject = "Keep {matter}",
+                body,
+                questions = new[] { "Where?" },
+                remindDays = 7,
+                escalateDays = 10,
+                custodians = Array.Empty<long>(),
+            };
         (await vera.Post($"matters/{matter}/notices", Notice("Dear {nobody}"))).Problem.ShouldBe("field-unknown");
         await vera.PostOk($"matters/{matter}/notices", Notice("Dear {name}, keep it. {from}"));
         var token = await TokenAsync(1);
         using var anna = await Api.ConnectAsync(product.Address);
         var page = await anna.GetOk($"notices/{token}");
-        (page.GetProperty("name").GetString(), page.GetProperty("notices")[0].GetProperty("body").GetString()).ShouldBe(("Anna Brand", "Dear Anna Brand, keep it. vera"));
+        (page.GetProperty("name").GetString(), page.GetProperty("notices")[0].GetProperty("body").GetString()).ShouldBe(
+            ("Anna Brand", "Dear Anna Brand, keep it. vera")
+        );
         (await anna.Get($"notices/{new string('0', 48)}")).Status.ShouldBe(HttpStatusCode.NotFound);
         var copy = page.GetProperty("notices")[0].GetProperty("id").GetInt64();
 
@@ -387,10 +790,14 @@ public sealed class MatterTests : IAsyncLifetime
         using var edvin = await product.SignInAsync("edvin");
         await using (var db = product.Database())
         {
-            (await db.Messages.Where(m => m.ToMail == "edvin@tarn.example").Select(m => m.Subject).ToListAsync(Stop)).ShouldBe(["Anna Brand has not acknowledged a notice"]);
+            (
+                await db.Messages.Where(m => m.ToMail == "edvin@tarn.example").Select(m => m.Subject).ToListAsync(Stop)
+            ).ShouldBe(["Anna Brand has not acknowledged a notice"]);
         }
 
-        (await anna.Post($"notices/{token}/{copy}/acknowledgement", new { answers = Array.Empty<string>() })).Problem.ShouldBe("answers-missing");
+        (
+            await anna.Post($"notices/{token}/{copy}/acknowledgement", new { answers = Array.Empty<string>() })
+        ).Problem.ShouldBe("answers-missing");
         await anna.PostOk($"notices/{token}/{copy}/opening", new { });
         await anna.PostOk($"notices/{token}/{copy}/acknowledgement", new { answers = new[] { "In the log." } });
         (await Custodian()).GetProperty("acknowledgedAt").ValueKind.ShouldBe(JsonValueKind.String);
@@ -398,16 +805,26 @@ public sealed class MatterTests : IAsyncLifetime
         // A new version is acknowledged anew; the old one no longer is.
         await vera.PostOk($"matters/{matter}/notices", Notice("Dear {name}, more of it."));
         (await Custodian()).GetProperty("acknowledgedAt").ValueKind.ShouldBe(JsonValueKind.Null);
-        var letters = (await anna.GetOk($"notices/{await TokenAsync(2)}")).GetProperty("notices").EnumerateArray().Select(n => (n.GetProperty("version").GetInt32(), n.GetProperty("superseded").GetBoolean())).ToList();
+        var letters = (await anna.GetOk($"notices/{await TokenAsync(2)}"))
+            .GetProperty("notices")
+            .EnumerateArray()
+            .Select(n => (n.GetProperty("version").GetInt32(), n.GetProperty("superseded").GetBoolean()))
+            .ToList();
         letters.ShouldBe([(2, false), (1, true)]);
-        (await vera.GetOk($"matters/{matter}")).GetProperty("warnings").ToString().ShouldContain("leaves on 29 Jun 2026");
+        (await vera.GetOk($"matters/{matter}"))
+            .GetProperty("warnings")
+            .ToString()
+            .ShouldContain("leaves on 29 Jun 2026");
 
         async Task<JsonElement> Custodian() => (await vera.GetOk($"matters/{matter}")).GetProperty("custodians")[0];
 
         async Task<string> TokenAsync(int version)
         {
             await using var db = product.Database();
-            return await db.NoticeCopies.Where(c => c.Notice!.Version == version).Select(c => c.Token).SingleAsync(Stop);
+            return await db
+                .NoticeCopies.Where(c => c.Notice!.Version == version)
+                .Select(c => c.Token)
+                .SingleAsync(Stop);
         }
     }
 
@@ -417,12 +834,51 @@ public sealed class MatterTests : IAsyncLifetime
         using var vera = await product.SignInAsync("vera");
         var matter = await OpenAsync(vera);
         var custodian = await CustodianAsync(vera, matter, "Anna");
-        var definition = new { containers = new[] { containers["Fleet"], containers["Island"] }, custodians = new[] { custodian }, query = "\"pier 4\" or dolphin", from = (string?)null, to = (string?)null };
-        (await vera.Post($"matters/{matter}/sweeps", new { name = "x", definition = new { definition.containers, definition.custodians, query = "pier and (", definition.from, definition.to } })).Body.GetProperty("at").GetInt32().ShouldBe(10);
-        var sweep = (await vera.PostOk($"matters/{matter}/sweeps", new { name = "All", definition })).GetProperty("sweeps")[0].GetProperty("id").GetInt64();
+        var definition = new
+        {
+            containers = new[] { containers["Fleet"], containers["Island"] },
+            custodians = new[] { custodian },
+            query = "\"pier 4\" or dolphin",
+            from = (string?)null,
+            to = (string?)null,
+        };
+        (
+            await vera.Post(
+                $"matters/{matter}/sweeps",
+                new
+                {
+                    name = "x",
+                    definition = new
+                    {
+                        definition.containers,
+                        definition.custodians,
+                        query = "pier and (",
+                        definition.from,
+                        definition.to,
+                    },
+                }
+            )
+        ).Body.GetProperty("at").GetInt32().ShouldBe(10);
+        var sweep = (await vera.PostOk($"matters/{matter}/sweeps", new { name = "All", definition }))
+            .GetProperty("sweeps")[0]
+            .GetProperty("id")
+            .GetInt64();
         var first = await RunAsync();
-        (first.GetProperty("items").GetInt64(), first.GetProperty("figures").GetProperty("added").ValueKind).ShouldBe((3, JsonValueKind.Null));
-        first.GetProperty("figures").GetProperty("byTerm").EnumerateArray().Select(t => (t.GetProperty("term").GetString(), t.GetProperty("alone").GetInt64(), t.GetProperty("found").GetInt64(), t.GetProperty("only").GetInt64()))
+        (first.GetProperty("items").GetInt64(), first.GetProperty("figures").GetProperty("added").ValueKind).ShouldBe(
+            (3, JsonValueKind.Null)
+        );
+        first
+            .GetProperty("figures")
+            .GetProperty("byTerm")
+            .EnumerateArray()
+            .Select(t =>
+                (
+                    t.GetProperty("term").GetString(),
+                    t.GetProperty("alone").GetInt64(),
+                    t.GetProperty("found").GetInt64(),
+                    t.GetProperty("only").GetInt64()
+                )
+            )
             .ShouldBe([("\"pier 4\"", 2, 2, 2), ("dolphin", 1, 1, 1)]);
         first.GetProperty("figures").GetProperty("byCustodian")[0].GetProperty("items").GetInt64().ShouldBe(2);
         first.GetProperty("figures").GetProperty("byContainer").GetArrayLength().ShouldBe(3);
@@ -430,30 +886,68 @@ public sealed class MatterTests : IAsyncLifetime
         var marked = (await vera.GetOk($"matters/{matter}/runs/{id}/items?term=1")).GetProperty("items");
         (marked.GetArrayLength(), marked[0].GetProperty("title").GetString()).ShouldBe((1, "dolphin.md"));
         marked[0].GetProperty("found").GetProperty("snippetMarks").GetArrayLength().ShouldBe(1);
-        (await vera.GetOk($"matters/{matter}/runs/{id}/items?custodian={custodian}")).GetProperty("total").GetInt64().ShouldBe(2);
+        (await vera.GetOk($"matters/{matter}/runs/{id}/items?custodian={custodian}"))
+            .GetProperty("total")
+            .GetInt64()
+            .ShouldBe(2);
         // Each figure of a term opens into as many items as it says.
-        foreach (var (at, scope, expected) in new[] { (0, "found", 2), (0, "only", 2), (0, "alone", 2), (1, "only", 1), (1, "alone", 1) })
+        foreach (
+            var (at, scope, expected) in new[]
+            {
+                (0, "found", 2),
+                (0, "only", 2),
+                (0, "alone", 2),
+                (1, "only", 1),
+                (1, "alone", 1),
+            }
+        )
         {
-            (await vera.GetOk($"matters/{matter}/runs/{id}/items?term={at}&scope={scope}")).GetProperty("total").GetInt64().ShouldBe(expected, $"{at} {scope}");
+            (await vera.GetOk($"matters/{matter}/runs/{id}/items?term={at}&scope={scope}"))
+                .GetProperty("total")
+                .GetInt64()
+                .ShouldBe(expected, $"{at} {scope}");
         }
 
         // What is asked for and cannot be is refused, not answered with something else.
-        foreach (var (asked, problem) in new[] { ("term=0&scope=both", "scope-unknown"), ("scope=only", "scope-unknown"), ("term=2", "not-found"), ($"term=0&scope=alone&custodian={custodian}", "scope-alone") })
+        foreach (
+            var (asked, problem) in new[]
+            {
+                ("term=0&scope=both", "scope-unknown"),
+                ("scope=only", "scope-unknown"),
+                ("term=2", "not-found"),
+                ($"term=0&scope=alone&custodian={custodian}", "scope-alone"),
+            }
+        )
         {
             (await vera.Get($"matters/{matter}/runs/{id}/items?{asked}")).Problem.ShouldBe(problem, asked);
         }
-
 
         product.Write("Fleet/more.md", "2026-06-01", "pier 4 and the dolphin");
         File.WriteAllText(Path.Combine(product.Share, "Fleet/pier report.md"), "nothing now");
         await product.ScanAsync();
         var second = await RunAsync();
-        (second.GetProperty("figures").GetProperty("added").GetInt64(), second.GetProperty("figures").GetProperty("gone").GetInt64()).ShouldBe((1, 1));
-        (await vera.GetOk($"matters/{matter}/runs/{second.GetProperty("id").GetInt64()}/items?change=gone")).GetProperty("items")[0].GetProperty("title").GetString().ShouldBe("pier report.md");
+        (
+            second.GetProperty("figures").GetProperty("added").GetInt64(),
+            second.GetProperty("figures").GetProperty("gone").GetInt64()
+        ).ShouldBe((1, 1));
+        (await vera.GetOk($"matters/{matter}/runs/{second.GetProperty("id").GetInt64()}/items?change=gone"))
+            .GetProperty("items")[0]
+            .GetProperty("title")
+            .GetString()
+            .ShouldBe("pier report.md");
         // A word in both terms is found by both and by neither alone.
-        (await vera.GetOk($"matters/{matter}/runs/{second.GetProperty("id").GetInt64()}/items?term=0&scope=found")).GetProperty("total").GetInt64().ShouldBe(2);
-        (await vera.GetOk($"matters/{matter}/runs/{second.GetProperty("id").GetInt64()}/items?term=0&scope=only")).GetProperty("total").GetInt64().ShouldBe(1);
-        (await vera.GetOk($"matters/{matter}/runs/{second.GetProperty("id").GetInt64()}/items?term=1&scope=only")).GetProperty("total").GetInt64().ShouldBe(1);
+        (await vera.GetOk($"matters/{matter}/runs/{second.GetProperty("id").GetInt64()}/items?term=0&scope=found"))
+            .GetProperty("total")
+            .GetInt64()
+            .ShouldBe(2);
+        (await vera.GetOk($"matters/{matter}/runs/{second.GetProperty("id").GetInt64()}/items?term=0&scope=only"))
+            .GetProperty("total")
+            .GetInt64()
+            .ShouldBe(1);
+        (await vera.GetOk($"matters/{matter}/runs/{second.GetProperty("id").GetInt64()}/items?term=1&scope=only"))
+            .GetProperty("total")
+            .GetInt64()
+            .ShouldBe(1);
         var csv = (await vera.Get($"matters/{matter}/runs/{second.GetProperty("id").GetInt64()}/items.csv")).Text!;
         csv.Split("\r\n", StringSplitOptions.RemoveEmptyEntries).Length.ShouldBe(4);
 
@@ -477,15 +971,32 @@ public sealed class MatterTests : IAsyncLifetime
         }
 
         await product.ScanAsync();
-        var definition = new { containers = new[] { containers["Fleet"] }, custodians = Array.Empty<long>(), query = "pier", from = (string?)null, to = (string?)null };
-        var sweep = (await vera.PostOk($"matters/{matter}/sweeps", new { name = "Fleet", definition })).GetProperty("sweeps")[0].GetProperty("id").GetInt64();
+        var definition = new
+        {
+            containers = new[] { containers["Fleet"] },
+            custodians = Array.Empty<long>(),
+            query = "pier",
+            from = (string?)null,
+            to = (string?)null,
+        };
+        var sweep = (await vera.PostOk($"matters/{matter}/sweeps", new { name = "Fleet", definition }))
+            .GetProperty("sweeps")[0]
+            .GetProperty("id")
+            .GetInt64();
         await vera.PostOk($"matters/{matter}/sweeps/{sweep}/runs", new { });
         await vera.WaitForJobsAsync();
         var run = (await vera.GetOk($"matters/{matter}")).GetProperty("sweeps")[0].GetProperty("last");
         run.GetProperty("figures").GetProperty("unreadable").GetInt64().ShouldBe(1);
-        var file = (await vera.GetOk($"matters/{matter}/runs/{run.GetProperty("id").GetInt64()}/unreadable")).EnumerateArray().Single();
-        (file.GetProperty("path").GetString(), file.GetProperty("reason").GetString()!.Contains("a link", StringComparison.Ordinal)).ShouldBe(("Fleet/way out", true));
-        (await nils.Get($"matters/{matter}/runs/{run.GetProperty("id").GetInt64()}/unreadable")).Status.ShouldBe(HttpStatusCode.NotFound);
+        var file = (await vera.GetOk($"matters/{matter}/runs/{run.GetProperty("id").GetInt64()}/unreadable"))
+            .EnumerateArray()
+            .Single();
+        (
+            file.GetProperty("path").GetString(),
+            file.GetProperty("reason").GetString()!.Contains("a link", StringComparison.Ordinal)
+        ).ShouldBe(("Fleet/way out", true));
+        (await nils.Get($"matters/{matter}/runs/{run.GetProperty("id").GetInt64()}/unreadable")).Status.ShouldBe(
+            HttpStatusCode.NotFound
+        );
     }
 
     /// <summary>Manifests by sha256sum, mailbox by Python's mailbox module, custody by the export's own check: tools outside the product's reading.</summary>
@@ -493,43 +1004,105 @@ public sealed class MatterTests : IAsyncLifetime
     public async Task A_bundle_is_accepted_by_outside_tools_and_numbers_whole_families()
     {
         var mail = Directory.CreateDirectory(Path.Combine(product.Folder, "mail")).FullName;
-        string Letter(string id, string body) => $"From anna@tarn.example Wed Mar  4 09:30:00 2020\nFrom: Anna Brand <anna@tarn.example>\nTo: bo@tarn.example\nCc: cy@tarn.example\nSubject: Pier {id}\nDate: Wed, 04 Mar 2020 09:30:00 +0000\nMessage-ID: <{id}@tarn.example>\nMIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=\"b\"\n\n--b\nContent-Type: text/plain\n\n{body}\nFrom here on\n--b\nContent-Type: text/plain; name=\"sheet.csv\"\nContent-Disposition: attachment; filename=\"sheet.csv\"\n\na,b\n--b--\n\n";
-        await File.WriteAllTextAsync(Path.Combine(mail, "anna.mbox"), Letter("one", "pier 4") + Letter("two", "pier 4"), Stop);
+        string Letter(string id, string body) =>
+            $"From anna@tarn.example Wed Mar  4 09:30:00 2020\nFrom: Anna Brand <anna@tarn.example>\nTo: bo@tarn.example\nCc: cy@tarn.example\nSubject: Pier {id}\nDate: Wed, 04 Mar 2020 09:30:00 +0000\nMessage-ID: <{id}@tarn.example>\nMIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=\"b\"\n\n--b\nContent-Type: text/plain\n\n{body}\nFrom here on\n--b\nContent-Type: text/plain; name=\"sheet.csv\"\nContent-Disposition: attachment; filename=\"sheet.csv\"\n\na,b\n--b--\n\n";
+        await File.WriteAllTextAsync(
+            Path.Combine(mail, "anna.mbox"),
+            Letter("one", "pier 4") + Letter("two", "pier 4"),
+            Stop
+        );
         await File.WriteAllTextAsync(Path.Combine(mail, "copy.mbox"), Letter("one", "pier 4"), Stop);
         using (var jonas = await product.SignInAsync("jonas"))
         {
-            await jonas.PostOk("sources", new { name = "Mail", root = mail, kind = "mail" });
+            await jonas.PostOk(
+                "sources",
+                new
+                {
+                    name = "Mail",
+                    root = mail,
+                    kind = "mail",
+                }
+            );
             await jonas.WaitForJobsAsync();
         }
 
         using var vera = await product.SignInAsync("vera");
         var matter = await OpenAsync(vera);
         var view = await vera.GetOk($"matters/{matter}");
-        (await vera.Put($"matters/{matter}", new { name = "Pier", description = "", kind = "litigation", delayDays = 30, controlPrefix = "PIER-", bundleDays = 100 }, view.GetProperty("revision").GetInt64())).Status.ShouldBe(HttpStatusCode.OK);
+        (
+            await vera.Put(
+                $"matters/{matter}",
+                new
+                {
+                    name = "Pier",
+                    description = "",
+                    kind = "litigation",
+                    delayDays = 30,
+                    controlPrefix = "PIER-",
+                    bundleDays = 100,
+                },
+                view.GetProperty("revision").GetInt64()
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
         await CustodianAsync(vera, matter, "Anna");
         var order = await InForceAsync(vera, matter, "All", Everything("pier"));
-        await vera.PostOk($"matters/{matter}/bundles", new { name = "First", options = new { runId = (long?)null, orderId = order, mbox = true, onePerContent = true, attachments = true } });
+        await vera.PostOk(
+            $"matters/{matter}/bundles",
+            new
+            {
+                name = "First",
+                options = new
+                {
+                    runId = (long?)null,
+                    orderId = order,
+                    mbox = true,
+                    onePerContent = true,
+                    attachments = true,
+                },
+            }
+        );
         await vera.WaitForJobsAsync();
         var bundle = (await vera.GetOk($"matters/{matter}")).GetProperty("bundles")[0];
-        (bundle.GetProperty("items").GetInt64(), bundle.GetProperty("documents").GetInt64(), bundle.GetProperty("left").GetInt64()).ShouldBe((5, 6, 0), bundle.ToString());
-        var zip = await vera.Http.GetByteArrayAsync(new Uri($"matters/{matter}/bundles/{bundle.GetProperty("id").GetInt64()}.zip", UriKind.Relative), Stop);
+        (
+            bundle.GetProperty("items").GetInt64(),
+            bundle.GetProperty("documents").GetInt64(),
+            bundle.GetProperty("left").GetInt64()
+        ).ShouldBe((5, 6, 0), bundle.ToString());
+        var zip = await vera.Http.GetByteArrayAsync(
+            new Uri($"matters/{matter}/bundles/{bundle.GetProperty("id").GetInt64()}.zip", UriKind.Relative),
+            Stop
+        );
         var folder = Directory.CreateDirectory(Path.Combine(product.Folder, "out")).FullName;
         System.IO.Compression.ZipFile.ExtractToDirectory(new MemoryStream(zip), folder);
         folder = Directory.GetDirectories(folder).Single();
         Outside("sha256sum", ["-c", "--quiet", "manifest-sha256.txt"], folder).ShouldBe((0, ""));
         Outside("sha256sum", ["-c", "--quiet", "tagmanifest-sha256.txt"], folder).ShouldBe((0, ""));
-        (await File.ReadAllTextAsync(Path.Combine(folder, "bagit.txt"), Stop)).ShouldBe("BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n");
+        (await File.ReadAllTextAsync(Path.Combine(folder, "bagit.txt"), Stop)).ShouldBe(
+            "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n"
+        );
         var load = await File.ReadAllLinesAsync(Path.Combine(folder, "data/load.csv"), Stop);
-        load[0].ShouldBe("id,family,custodian,container,path,created,modified,author,to,subject,sha256,file,text,message_id,duplicate_of");
+        load[0]
+            .ShouldBe(
+                "id,family,custodian,container,path,created,modified,author,to,subject,sha256,file,text,message_id,duplicate_of"
+            );
         var rows = load.Skip(1).Select(l => l.Split(',')).ToList();
         rows.Count(r => r[0] == r[1]).ShouldBe(5);
         rows.Where(r => r[0] != r[1]).ShouldAllBe(r => r[9] == "sheet.csv");
         rows.Single(r => r[13] == "one@tarn.example" && r[14].Length > 0)[11].ShouldBe("");
         rows.First(r => r[13] == "one@tarn.example")[8].ShouldBe("bo@tarn.example; cy@tarn.example");
         rows.ShouldContain(r => r[2] == "Anna Brand");
-        var (code, subjects) = Outside("python3", ["-c", "import mailbox\nfor m in mailbox.mbox('data/mail.mbox'): print(m['subject'], len(m.get_payload()))"], folder);
+        var (code, subjects) = Outside(
+            "python3",
+            [
+                "-c",
+                "import mailbox\nfor m in mailbox.mbox('data/mail.mbox'): print(m['subject'], len(m.get_payload()))",
+            ],
+            folder
+        );
         (code, subjects).ShouldBe((0, "Pier one 2\nPier two 2\n"));
-        LedgerExport.Verify(await File.ReadAllTextAsync(Path.Combine(folder, "metadata/custody.json"), Stop)).Value.Entries.ShouldBeGreaterThan(4);
+        LedgerExport
+            .Verify(await File.ReadAllTextAsync(Path.Combine(folder, "metadata/custody.json"), Stop))
+            .Value.Entries.ShouldBeGreaterThan(4);
         (await vera.GetOk($"matters/{matter}")).GetProperty("nextControl").GetInt64().ShouldBe(1 + 2 + (3 * 2));
     }
 
@@ -539,7 +1112,15 @@ public sealed class MatterTests : IAsyncLifetime
         using var vera = await product.SignInAsync("vera");
         var matter = await OpenAsync(vera);
         var order = await InForceAsync(vera, matter, "All", Everything("pier or dolphin"));
-        var sweep = (await vera.PostOk($"matters/{matter}/sweeps", new { name = "All", definition = Everything("pier or dolphin") })).GetProperty("sweeps")[0].GetProperty("id").GetInt64();
+        var sweep = (
+            await vera.PostOk(
+                $"matters/{matter}/sweeps",
+                new { name = "All", definition = Everything("pier or dolphin") }
+            )
+        )
+            .GetProperty("sweeps")[0]
+            .GetProperty("id")
+            .GetInt64();
         await vera.PostOk($"matters/{matter}/sweeps/{sweep}/runs", new { });
         await vera.WaitForJobsAsync();
         (await HeldAsync(vera, matter, order)).ShouldBe(["dolphin.md", "notes.md", "pier report.md"]);
@@ -551,19 +1132,45 @@ public sealed class MatterTests : IAsyncLifetime
         File.Delete(Path.Combine(product.Share, "Northern/notes.md"));
         var notes = (await vera.GetOk("items?cql=title=notes")).GetProperty("items")[0].GetProperty("id").GetInt64();
         var hash = (await vera.GetOk($"items/{notes}/copies"))[0].GetProperty("hash").GetString()!;
-        File.Delete(Directory.GetFiles(Path.Combine(product.Data, "safekeeping"), hash, SearchOption.AllDirectories).Single());
+        File.Delete(
+            Directory.GetFiles(Path.Combine(product.Data, "safekeeping"), hash, SearchOption.AllDirectories).Single()
+        );
 
-        var run = (await vera.GetOk($"matters/{matter}")).GetProperty("sweeps")[0].GetProperty("last").GetProperty("id").GetInt64();
-        await vera.PostOk($"matters/{matter}/bundles", new { name = "All", options = new { runId = run, orderId = (long?)null, mbox = false, onePerContent = false, attachments = true } });
+        var run = (await vera.GetOk($"matters/{matter}"))
+            .GetProperty("sweeps")[0]
+            .GetProperty("last")
+            .GetProperty("id")
+            .GetInt64();
+        await vera.PostOk(
+            $"matters/{matter}/bundles",
+            new
+            {
+                name = "All",
+                options = new
+                {
+                    runId = run,
+                    orderId = (long?)null,
+                    mbox = false,
+                    onePerContent = false,
+                    attachments = true,
+                },
+            }
+        );
         await vera.WaitForJobsAsync();
         var bundle = (await vera.GetOk($"matters/{matter}")).GetProperty("bundles")[0];
-        (bundle.GetProperty("state").GetString(), bundle.GetProperty("documents").GetInt64(), bundle.GetProperty("left").GetInt64()).ShouldBe(("done", 2, 1), bundle.ToString());
+        (
+            bundle.GetProperty("state").GetString(),
+            bundle.GetProperty("documents").GetInt64(),
+            bundle.GetProperty("left").GetInt64()
+        ).ShouldBe(("done", 2, 1), bundle.ToString());
         var bag = Path.Combine(product.Data, "bundles", "matter-1", "data");
         var originals = Directory.GetFiles(Path.Combine(bag, "originals")).Select(File.ReadAllText).ToList();
         originals.Count.ShouldBe(2);
         originals.ShouldContain(original);
         originals.ShouldNotContain(o => o.Contains("written over", StringComparison.Ordinal));
-        (await File.ReadAllLinesAsync(Path.Combine(bag, "exceptions.csv"), Stop)).Skip(1).ShouldBe([$"{notes},Its content is neither at its source nor in safekeeping."]);
+        (await File.ReadAllLinesAsync(Path.Combine(bag, "exceptions.csv"), Stop))
+            .Skip(1)
+            .ShouldBe([$"{notes},Its content is neither at its source nor in safekeeping."]);
     }
 
     [Fact]
@@ -571,23 +1178,55 @@ public sealed class MatterTests : IAsyncLifetime
     {
         using var vera = await product.SignInAsync("vera");
         var matter = await OpenAsync(vera);
-        var order = (await vera.PostOk($"matters/{matter}/orders", new { name = "Draft", definition = Everything("pier") })).GetProperty("orders")[0].GetProperty("id").GetInt64();
-        var fingerprint = (await vera.PostOk($"matters/{matter}/orders/{order}/consequences", Everything("pier"))).GetProperty("fingerprint").GetString();
+        var order = (
+            await vera.PostOk($"matters/{matter}/orders", new { name = "Draft", definition = Everything("pier") })
+        )
+            .GetProperty("orders")[0]
+            .GetProperty("id")
+            .GetInt64();
+        var fingerprint = (await vera.PostOk($"matters/{matter}/orders/{order}/consequences", Everything("pier")))
+            .GetProperty("fingerprint")
+            .GetString();
         foreach (var state in new[] { "closing", "closed" })
         {
             await vera.PostOk($"matters/{matter}/state", new { state, why = "settled" });
-            (await vera.Post($"matters/{matter}/orders", new { name = "Late", definition = Everything("fog") })).Problem.ShouldBe("matter-not-open");
-            (await vera.Post($"matters/{matter}/sweeps", new { name = "Late", definition = Everything("fog") })).Problem.ShouldBe("matter-not-open");
-            (await vera.Put($"matters/{matter}/orders/{order}/draft", new { name = "Draft", definition = Everything("fog") }, await RevisionAsync(vera, matter, order))).Problem.ShouldBe("matter-not-open");
-            (await vera.Post($"matters/{matter}/orders/{order}/activation", new { fingerprint, why = "late" }, await RevisionAsync(vera, matter, order))).Problem.ShouldBe("matter-not-open");
+            (
+                await vera.Post($"matters/{matter}/orders", new { name = "Late", definition = Everything("fog") })
+            ).Problem.ShouldBe("matter-not-open");
+            (
+                await vera.Post($"matters/{matter}/sweeps", new { name = "Late", definition = Everything("fog") })
+            ).Problem.ShouldBe("matter-not-open");
+            (
+                await vera.Put(
+                    $"matters/{matter}/orders/{order}/draft",
+                    new { name = "Draft", definition = Everything("fog") },
+                    await RevisionAsync(vera, matter, order)
+                )
+            ).Problem.ShouldBe("matter-not-open");
+            (
+                await vera.Post(
+                    $"matters/{matter}/orders/{order}/activation",
+                    new { fingerprint, why = "late" },
+                    await RevisionAsync(vera, matter, order)
+                )
+            ).Problem.ShouldBe("matter-not-open");
             (await vera.GetOk($"matters/{matter}/orders/{order}/items")).GetProperty("total").GetInt64().ShouldBe(0);
         }
 
         await vera.PostOk($"matters/{matter}/state", new { state = "open", why = "appealed" });
-        (await vera.Post($"matters/{matter}/orders/{order}/activation", new { fingerprint, why = "again" }, await RevisionAsync(vera, matter, order))).Status.ShouldBe(HttpStatusCode.OK);
+        (
+            await vera.Post(
+                $"matters/{matter}/orders/{order}/activation",
+                new { fingerprint, why = "again" },
+                await RevisionAsync(vera, matter, order)
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
         await vera.WaitForJobsAsync();
         (await HeldAsync(vera, matter, order)).ShouldContain("pier report.md");
-        (await vera.GetOk($"matters/{matter}/history")).EnumerateArray().Select(e => e.GetProperty("verb").GetString()).ShouldContain("matter-open");
+        (await vera.GetOk($"matters/{matter}/history"))
+            .EnumerateArray()
+            .Select(e => e.GetProperty("verb").GetString())
+            .ShouldContain("matter-open");
     }
 
     [Fact]
@@ -602,12 +1241,30 @@ public sealed class MatterTests : IAsyncLifetime
         (await vera.GetOk("hold-orders")).GetArrayLength().ShouldBe(1);
         await vera.PostOk($"matters/{matter}/state", new { state = "closing", why = "settled" });
         // Nothing offers the order for pinning, and whoever knows it is refused.
-        (await vera.GetOk("hold-orders")).GetArrayLength().ShouldBe(0);
-        (await vera.Post($"matters/{matter}/orders/{order}/pins", new { items = new[] { fog }, selection = (object?)null, why = "late" }, await RevisionAsync(vera, matter, order))).Problem.ShouldBe("matter-not-open");
+        (await vera.GetOk("hold-orders"))
+            .GetArrayLength()
+            .ShouldBe(0);
+        (
+            await vera.Post(
+                $"matters/{matter}/orders/{order}/pins",
+                new
+                {
+                    items = new[] { fog },
+                    selection = (object?)null,
+                    why = "late",
+                },
+                await RevisionAsync(vera, matter, order)
+            )
+        ).Problem.ShouldBe("matter-not-open");
         var refused = await vera.Post($"matters/{matter}/state", new { state = "closed", why = "settled" });
-        (refused.Problem, refused.Body.ToString().Contains("One hold order is still in force", StringComparison.Ordinal)).ShouldBe(("matter-state", true));
+        (
+            refused.Problem,
+            refused.Body.ToString().Contains("One hold order is still in force", StringComparison.Ordinal)
+        ).ShouldBe(("matter-state", true));
         (await AskReleaseAsync(vera, matter, order, null)).Status.ShouldBe(HttpStatusCode.OK);
-        (await vera.Post($"matters/{matter}/state", new { state = "closed", why = "settled" })).Body.ToString().ShouldContain("second person");
+        (await vera.Post($"matters/{matter}/state", new { state = "closed", why = "settled" }))
+            .Body.ToString()
+            .ShouldContain("second person");
         await AgreeAsync(nils, matter, order, null);
         product.Clock.Advance(Duration.FromDays(31));
         await vera.PostOk($"matters/{matter}/state", new { state = "closed", why = "settled" });
@@ -620,16 +1277,64 @@ public sealed class MatterTests : IAsyncLifetime
         using var nils = await product.SignInAsync("nils");
         var matter = await OpenAsync(vera);
         await LetInAsync(vera, matter, "nils", "reader");
-        var refused = await nils.Post($"matters/{matter}/orders", new { name = "Mine", definition = Everything("pier") });
+        var refused = await nils.Post(
+            $"matters/{matter}/orders",
+            new { name = "Mine", definition = Everything("pier") }
+        );
         (refused.Status, refused.Problem).ShouldBe((HttpStatusCode.Forbidden, "not-allowed"));
         refused.Body.ToString().ShouldContain("In this matter you are a reader; this takes a reviewer.");
         await LetInAsync(vera, matter, "nils", "reviewer");
-        var order = (await nils.PostOk($"matters/{matter}/orders", new { name = "Mine", definition = Everything("pier") })).GetProperty("orders")[0].GetProperty("id").GetInt64();
-        var fingerprint = (await nils.PostOk($"matters/{matter}/orders/{order}/consequences", Everything("pier"))).GetProperty("fingerprint").GetString();
-        (await nils.Post($"matters/{matter}/orders/{order}/activation", new { fingerprint, why = "mine" }, await RevisionAsync(nils, matter, order))).Body.ToString().ShouldContain("you are a reviewer; this takes a lead");
-        (await nils.Post($"matters/{matter}/members", new { personId = (long?)1, groupId = (long?)null, part = "lead" })).Problem.ShouldBe("not-allowed");
-        (await vera.Post($"matters/{matter}/members", new { personId = (long?)null, groupId = (long?)null, part = "lead" })).Problem.ShouldBe("member-missing");
-        (await vera.Post($"matters/{matter}/members", new { personId = (long?)987_654, groupId = (long?)null, part = "lead" })).Status.ShouldBe(HttpStatusCode.NotFound);
+        var order = (
+            await nils.PostOk($"matters/{matter}/orders", new { name = "Mine", definition = Everything("pier") })
+        )
+            .GetProperty("orders")[0]
+            .GetProperty("id")
+            .GetInt64();
+        var fingerprint = (await nils.PostOk($"matters/{matter}/orders/{order}/consequences", Everything("pier")))
+            .GetProperty("fingerprint")
+            .GetString();
+        (
+            await nils.Post(
+                $"matters/{matter}/orders/{order}/activation",
+                new { fingerprint, why = "mine" },
+                await RevisionAsync(nils, matter, order)
+            )
+        )
+            .Body.ToString()
+            .ShouldContain("you are a reviewer; this takes a lead");
+        (
+            await nils.Post(
+                $"matters/{matter}/members",
+                new
+                {
+                    personId = (long?)1,
+                    groupId = (long?)null,
+                    part = "lead",
+                }
+            )
+        ).Problem.ShouldBe("not-allowed");
+        (
+            await vera.Post(
+                $"matters/{matter}/members",
+                new
+                {
+                    personId = (long?)null,
+                    groupId = (long?)null,
+                    part = "lead",
+                }
+            )
+        ).Problem.ShouldBe("member-missing");
+        (
+            await vera.Post(
+                $"matters/{matter}/members",
+                new
+                {
+                    personId = (long?)987_654,
+                    groupId = (long?)null,
+                    part = "lead",
+                }
+            )
+        ).Status.ShouldBe(HttpStatusCode.NotFound);
     }
 
     [Fact]
@@ -642,10 +1347,20 @@ public sealed class MatterTests : IAsyncLifetime
         var other = (await vera.GetOk("matters/others")).EnumerateArray().Single();
         // That it exists and whom to ask, and nothing of what it is about.
         other.ToString().ShouldNotContain("Opened by Nils");
-        (other.GetProperty("number").GetString(), other.GetProperty("leads")[0].GetString()).ShouldBe(("M-2026-1", "nils"));
+        (other.GetProperty("number").GetString(), other.GetProperty("leads")[0].GetString()).ShouldBe(
+            ("M-2026-1", "nils")
+        );
         (await vera.Post($"matters/{matter}/joining", new { why = " " })).Problem.ShouldBe("why-missing");
-        (await vera.PostOk($"matters/{matter}/joining", new { why = "Nils is on leave." })).GetProperty("part").GetString().ShouldBe("lead");
-        (await nils.GetOk($"matters/{matter}/history")).EnumerateArray().Single(e => e.GetProperty("verb").GetString() == "joined").GetProperty("reason").GetString().ShouldBe("Nils is on leave.");
+        (await vera.PostOk($"matters/{matter}/joining", new { why = "Nils is on leave." }))
+            .GetProperty("part")
+            .GetString()
+            .ShouldBe("lead");
+        (await nils.GetOk($"matters/{matter}/history"))
+            .EnumerateArray()
+            .Single(e => e.GetProperty("verb").GetString() == "joined")
+            .GetProperty("reason")
+            .GetString()
+            .ShouldBe("Nils is on leave.");
         (await nils.Get("matters/others")).Status.ShouldBe(HttpStatusCode.Forbidden);
         (await nils.Post($"matters/{matter + 1}/joining", new { why = "x" })).Status.ShouldBe(HttpStatusCode.Forbidden);
     }
@@ -654,10 +1369,35 @@ public sealed class MatterTests : IAsyncLifetime
     public async Task A_matter_of_a_unit_reaches_nothing_outside_it()
     {
         using var vera = await product.SignInAsync("vera");
-        var matter = (await vera.PostOk("matters", new { name = "Northern only", description = "", kind = "investigation", unitId = product.Units["Northern"] })).GetProperty("id").GetInt64();
-        object Of(params long[] places) => new { containers = places, custodians = Array.Empty<long>(), query = (string?)null, from = (string?)null, to = (string?)null };
-        (await vera.Post($"matters/{matter}/orders", new { name = "Wide", definition = Of(containers["Island"]) })).Status.ShouldBe(HttpStatusCode.NotFound);
-        (await vera.GetOk($"matters/{matter}/custodians/offers?words=Anna"))[0].GetProperty("places").EnumerateArray().Select(p => p.GetProperty("name").GetString()).ShouldBe(["Northern"]);
+        var matter = (
+            await vera.PostOk(
+                "matters",
+                new
+                {
+                    name = "Northern only",
+                    description = "",
+                    kind = "investigation",
+                    unitId = product.Units["Northern"],
+                }
+            )
+        ).GetProperty("id").GetInt64();
+        object Of(params long[] places) =>
+            new
+            {
+                containers = places,
+                custodians = Array.Empty<long>(),
+                query = (string?)null,
+                from = (string?)null,
+                to = (string?)null,
+            };
+        (
+            await vera.Post($"matters/{matter}/orders", new { name = "Wide", definition = Of(containers["Island"]) })
+        ).Status.ShouldBe(HttpStatusCode.NotFound);
+        (await vera.GetOk($"matters/{matter}/custodians/offers?words=Anna"))[0]
+            .GetProperty("places")
+            .EnumerateArray()
+            .Select(p => p.GetProperty("name").GetString())
+            .ShouldBe(["Northern"]);
         var order = await InForceAsync(vera, matter, "All of it", Of());
         (await HeldAsync(vera, matter, order)).ShouldBe(["notes.md"]);
         product.Write("Island/pier later.md", "2026-06-02", "pier");
@@ -672,13 +1412,41 @@ public sealed class MatterTests : IAsyncLifetime
         using var vera = await product.SignInAsync("vera");
         var matter = await OpenAsync(vera);
         var anna = await CustodianAsync(vera, matter, "Anna");
-        var person = (await vera.GetOk($"matters/{matter}")).GetProperty("custodians")[0].GetProperty("personId").GetInt64();
-        (await vera.Post($"matters/{matter}/custodians", new { personId = person, containers = Array.Empty<long>(), authored = true })).Problem.ShouldBe("custodian-known");
-        var definition = new { containers = Array.Empty<long>(), custodians = new[] { anna }, query = (string?)null, from = (string?)null, to = (string?)null };
-        var order = (await vera.PostOk($"matters/{matter}/orders", new { name = "Anna's", definition })).GetProperty("orders")[0].GetProperty("id").GetInt64();
+        var person = (await vera.GetOk($"matters/{matter}"))
+            .GetProperty("custodians")[0]
+            .GetProperty("personId")
+            .GetInt64();
+        (
+            await vera.Post(
+                $"matters/{matter}/custodians",
+                new
+                {
+                    personId = person,
+                    containers = Array.Empty<long>(),
+                    authored = true,
+                }
+            )
+        ).Problem.ShouldBe("custodian-known");
+        var definition = new
+        {
+            containers = Array.Empty<long>(),
+            custodians = new[] { anna },
+            query = (string?)null,
+            from = (string?)null,
+            to = (string?)null,
+        };
+        var order = (await vera.PostOk($"matters/{matter}/orders", new { name = "Anna's", definition }))
+            .GetProperty("orders")[0]
+            .GetProperty("id")
+            .GetInt64();
         var refused = await vera.Delete($"matters/{matter}/custodians/{anna}");
-        (refused.Problem, refused.Body.ToString().Contains("Order 1 names Anna Brand", StringComparison.Ordinal)).ShouldBe(("custodian-in-use", true));
-        (await vera.Delete($"matters/{matter}/orders/{order}/draft", await RevisionAsync(vera, matter, order))).Status.ShouldBe(HttpStatusCode.OK);
+        (
+            refused.Problem,
+            refused.Body.ToString().Contains("Order 1 names Anna Brand", StringComparison.Ordinal)
+        ).ShouldBe(("custodian-in-use", true));
+        (
+            await vera.Delete($"matters/{matter}/orders/{order}/draft", await RevisionAsync(vera, matter, order))
+        ).Status.ShouldBe(HttpStatusCode.OK);
         (await vera.Delete($"matters/{matter}/custodians/{anna}")).Status.ShouldBe(HttpStatusCode.OK);
         (await vera.GetOk($"matters/{matter}")).GetProperty("custodians").GetArrayLength().ShouldBe(0);
     }
@@ -689,63 +1457,177 @@ public sealed class MatterTests : IAsyncLifetime
         using var vera = await product.SignInAsync("vera");
         var matter = await OpenAsync(vera);
         var seen = (await vera.GetOk($"matters/{matter}")).GetProperty("revision").GetInt64();
-        object Change(string name, int delay = 30) => new { name, description = "", kind = "litigation", delayDays = delay, controlPrefix = "TF", bundleDays = 90 };
+        object Change(string name, int delay = 30) =>
+            new
+            {
+                name,
+                description = "",
+                kind = "litigation",
+                delayDays = delay,
+                controlPrefix = "TF",
+                bundleDays = 90,
+            };
         (await vera.Put($"matters/{matter}", Change("First"), seen)).Status.ShouldBe(HttpStatusCode.OK);
-        (await vera.Put($"matters/{matter}", Change("Second"), seen)).Status.ShouldBe(HttpStatusCode.PreconditionFailed);
-        (await vera.Put($"matters/{matter}", Change("Third", delay: -1), seen + 1)).Problem.ShouldBe("days-out-of-range");
+        (await vera.Put($"matters/{matter}", Change("Second"), seen)).Status.ShouldBe(
+            HttpStatusCode.PreconditionFailed
+        );
+        (await vera.Put($"matters/{matter}", Change("Third", delay: -1), seen + 1)).Problem.ShouldBe(
+            "days-out-of-range"
+        );
         (await vera.Put($"matters/{matter}", Change(" "), seen + 1)).Problem.ShouldBe("name-missing");
         (await vera.GetOk($"matters/{matter}")).GetProperty("name").GetString().ShouldBe("First");
     }
 
-    private static object Everything(string? query) => new { containers = Array.Empty<long>(), custodians = Array.Empty<long>(), query, from = (string?)null, to = (string?)null };
+    private static object Everything(string? query) =>
+        new
+        {
+            containers = Array.Empty<long>(),
+            custodians = Array.Empty<long>(),
+            query,
+            from = (string?)null,
+            to = (string?)null,
+        };
 
-    private async Task<long> OpenAsync(Api who, string name = "Collision with pier 4") =>
-        (await who.PostOk("matters", new { name, description = "", kind = "litigation", unitId = product.Units["Tarn Lines"] })).GetProperty("id").GetInt64();
+    private async Task<long> OpenAsync(Api who, string name = "Collision with pier 4") => (
+            await who.PostOk(
+                "matters",
+                new
+                {
+                    name,
+                    description = "",
+                    kind = "litigation",
+                    unitId = product.Units["Tarn Lines"],
+                }
+            )
+        ).GetProperty("id").GetInt64();
 
     private static async Task LetInAsync(Api who, long matter, string name, string part)
     {
-        var candidate = (await who.GetOk($"matters/{matter}/candidates")).EnumerateArray().Single(c => c.GetProperty("name").GetString() == name);
-        await who.PostOk($"matters/{matter}/members", new { personId = candidate.GetProperty("personId"), groupId = candidate.GetProperty("groupId"), part });
+        var candidate = (await who.GetOk($"matters/{matter}/candidates"))
+            .EnumerateArray()
+            .Single(c => c.GetProperty("name").GetString() == name);
+        await who.PostOk(
+            $"matters/{matter}/members",
+            new
+            {
+                personId = candidate.GetProperty("personId"),
+                groupId = candidate.GetProperty("groupId"),
+                part,
+            }
+        );
     }
 
     private static async Task<long> CustodianAsync(Api who, long matter, string words)
     {
         var offer = (await who.GetOk($"matters/{matter}/custodians/offers?words={words}"))[0];
-        var after = await who.PostOk($"matters/{matter}/custodians", new { personId = offer.GetProperty("personId").GetInt64(), containers = offer.GetProperty("places").EnumerateArray().Where(p => p.GetProperty("sure").GetBoolean()).Select(p => p.GetProperty("id").GetInt64()), authored = true });
+        var after = await who.PostOk(
+            $"matters/{matter}/custodians",
+            new
+            {
+                personId = offer.GetProperty("personId").GetInt64(),
+                containers = offer
+                    .GetProperty("places")
+                    .EnumerateArray()
+                    .Where(p => p.GetProperty("sure").GetBoolean())
+                    .Select(p => p.GetProperty("id").GetInt64()),
+                authored = true,
+            }
+        );
         return after.GetProperty("custodians")[0].GetProperty("id").GetInt64();
     }
 
-    private static async Task<long> RevisionAsync(Api who, long matter, long order) => (await OrderAsync(who, matter, order)).GetProperty("revision").GetInt64();
+    private static async Task<long> RevisionAsync(Api who, long matter, long order) =>
+        (await OrderAsync(who, matter, order)).GetProperty("revision").GetInt64();
 
-    private static async Task<JsonElement> OrderAsync(Api who, long matter, long order) => (await who.GetOk($"matters/{matter}")).GetProperty("orders").EnumerateArray().Single(o => o.GetProperty("id").GetInt64() == order);
+    private static async Task<JsonElement> OrderAsync(Api who, long matter, long order) =>
+        (await who.GetOk($"matters/{matter}"))
+            .GetProperty("orders")
+            .EnumerateArray()
+            .Single(o => o.GetProperty("id").GetInt64() == order);
 
     private static async Task SaveDraftAsync(Api who, long matter, long order, string name, object definition) =>
-        (await who.Put($"matters/{matter}/orders/{order}/draft", new { name, definition }, await RevisionAsync(who, matter, order))).Status.ShouldBe(HttpStatusCode.OK);
+        (
+            await who.Put(
+                $"matters/{matter}/orders/{order}/draft",
+                new { name, definition },
+                await RevisionAsync(who, matter, order)
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
 
     private static async Task<long> InForceAsync(Api who, long matter, string name, object definition)
     {
-        var order = (await who.PostOk($"matters/{matter}/orders", new { name, definition })).GetProperty("orders").EnumerateArray().Last().GetProperty("id").GetInt64();
-        var fingerprint = (await who.PostOk($"matters/{matter}/orders/{order}/consequences", definition)).GetProperty("fingerprint").GetString();
-        var answer = await who.Post($"matters/{matter}/orders/{order}/activation", new { fingerprint, why = "test" }, await RevisionAsync(who, matter, order));
+        var order = (await who.PostOk($"matters/{matter}/orders", new { name, definition }))
+            .GetProperty("orders")
+            .EnumerateArray()
+            .Last()
+            .GetProperty("id")
+            .GetInt64();
+        var fingerprint = (await who.PostOk($"matters/{matter}/orders/{order}/consequences", definition))
+            .GetProperty("fingerprint")
+            .GetString();
+        var answer = await who.Post(
+            $"matters/{matter}/orders/{order}/activation",
+            new { fingerprint, why = "test" },
+            await RevisionAsync(who, matter, order)
+        );
         answer.Status.ShouldBe(HttpStatusCode.OK, answer.Text);
         await who.WaitForJobsAsync();
         return order;
     }
 
     private static async Task<List<string>> HeldAsync(Api who, long matter, long order) =>
-        [.. (await who.GetOk($"matters/{matter}/orders/{order}/items")).GetProperty("items").EnumerateArray().Select(i => i.GetProperty("title").GetString()!).Order(StringComparer.Ordinal)];
+        [
+            .. (await who.GetOk($"matters/{matter}/orders/{order}/items"))
+                .GetProperty("items")
+                .EnumerateArray()
+                .Select(i => i.GetProperty("title").GetString()!)
+                .Order(StringComparer.Ordinal),
+        ];
 
     private static async Task<Answer> AskReleaseAsync(Api who, long matter, long order, object? narrowed, int days = 30)
     {
-        var fingerprint = (await who.PostOk($"matters/{matter}/orders/{order}/releases/consequences?delay={days}", new { narrowed })).GetProperty("fingerprint").GetString();
-        return await who.Post($"matters/{matter}/orders/{order}/releases", new { narrowed, why = "no longer needed", delayDays = days, fingerprint }, await RevisionAsync(who, matter, order));
+        var fingerprint = (
+            await who.PostOk($"matters/{matter}/orders/{order}/releases/consequences?delay={days}", new { narrowed })
+        )
+            .GetProperty("fingerprint")
+            .GetString();
+        return await who.Post(
+            $"matters/{matter}/orders/{order}/releases",
+            new
+            {
+                narrowed,
+                why = "no longer needed",
+                delayDays = days,
+                fingerprint,
+            },
+            await RevisionAsync(who, matter, order)
+        );
     }
 
     private static async Task AgreeAsync(Api who, long matter, long order, object? narrowed)
     {
-        var release = (await who.GetOk($"matters/{matter}")).GetProperty("releases").EnumerateArray().Single(r => r.GetProperty("state").GetString() == "waiting").GetProperty("id").GetInt64();
-        var fingerprint = (await who.PostOk($"matters/{matter}/orders/{order}/releases/consequences?delay=30", new { narrowed })).GetProperty("fingerprint").GetString();
-        (await who.Post($"matters/{matter}/releases/{release}/decision", new { agree = true, why = "agreed", fingerprint })).Status.ShouldBe(HttpStatusCode.OK);
+        var release = (await who.GetOk($"matters/{matter}"))
+            .GetProperty("releases")
+            .EnumerateArray()
+            .Single(r => r.GetProperty("state").GetString() == "waiting")
+            .GetProperty("id")
+            .GetInt64();
+        var fingerprint = (
+            await who.PostOk($"matters/{matter}/orders/{order}/releases/consequences?delay=30", new { narrowed })
+        )
+            .GetProperty("fingerprint")
+            .GetString();
+        (
+            await who.Post(
+                $"matters/{matter}/releases/{release}/decision",
+                new
+                {
+                    agree = true,
+                    why = "agreed",
+                    fingerprint,
+                }
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
     }
 
     private static async Task UntilAsync(Func<Task<bool>> condition)
@@ -760,7 +1642,9 @@ public sealed class MatterTests : IAsyncLifetime
 
     private static (int Code, string Output) Outside(string program, string[] arguments, string folder)
     {
-        using var process = Process.Start(new ProcessStartInfo(program, arguments) { WorkingDirectory = folder, RedirectStandardOutput = true })!;
+        using var process = Process.Start(
+            new ProcessStartInfo(program, arguments) { WorkingDirectory = folder, RedirectStandardOutput = true }
+        )!;
         var output = process.StandardOutput.ReadToEnd();
         process.WaitForExit();
         return (process.ExitCode, output);

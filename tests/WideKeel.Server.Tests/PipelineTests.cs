@@ -38,7 +38,9 @@ public sealed class PipelineTests : IDisposable
     public async Task Match_prints_the_ids_that_match(string query, string ids)
     {
         var run = await RunAsync(Items, "match", "--query", query, "--items", "-", "--as-of", "2026-06-15");
-        run.ShouldBe((0, string.Concat(ids.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(i => i + "\n")), ""));
+        run.ShouldBe(
+            (0, string.Concat(ids.Split(' ', StringSplitOptions.RemoveEmptyEntries).Select(i => i + "\n")), "")
+        );
     }
 
     [Theory]
@@ -79,19 +81,49 @@ public sealed class PipelineTests : IDisposable
     {
         var tree = JsonDocument.Parse((await RunAsync("", "cql", "title any/stem \"fish dog\" not b")).Out).RootElement;
         tree.GetProperty("boolean").GetString().ShouldBe("not");
-        tree.GetProperty("left").GetProperty("relation").GetProperty("modifiers")[0].GetProperty("name").GetString().ShouldBe("stem");
-        XElement.Parse((await RunAsync("", "cql", "--xcql", "a prox/distance<=3 b")).Out).Descendants("comparison").Single().Value.ShouldBe("<=");
-        (await RunAsync("", "cql", "a and (")).ShouldBe((2, "", "At character 8: expected a term, an index or (, but the query ends." + Environment.NewLine));
+        tree.GetProperty("left")
+            .GetProperty("relation")
+            .GetProperty("modifiers")[0]
+            .GetProperty("name")
+            .GetString()
+            .ShouldBe("stem");
+        XElement
+            .Parse((await RunAsync("", "cql", "--xcql", "a prox/distance<=3 b")).Out)
+            .Descendants("comparison")
+            .Single()
+            .Value.ShouldBe("<=");
+        (await RunAsync("", "cql", "a and (")).ShouldBe(
+            (2, "", "At character 8: expected a term, an index or (, but the query ends." + Environment.NewLine)
+        );
     }
 
     [Fact]
     public async Task Scan_counts_characters_as_other_languages_do_and_masks_what_it_finds()
     {
         var file = Path.Combine(folder, "letter.txt");
-        await File.WriteAllTextAsync(file, "👋 Card 4111 1111 1111 1111 and a.b@example.org", TestContext.Current.CancellationToken);
-        var lines = (await RunAsync("", "scan", file)).Out.Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(l => JsonDocument.Parse(l).RootElement).ToList();
-        lines.Select(l => (l.GetProperty("kind").GetString(), l.GetProperty("confidence").GetString(), l.GetProperty("start").GetInt32(), l.GetProperty("end").GetInt32(), l.GetProperty("masked").GetString()))
-            .ShouldBe([("payment-card", "certain", 7, 26, "•••• •••• •••• 1111"), ("email", "certain", 31, 46, "a••@example.org")]);
+        await File.WriteAllTextAsync(
+            file,
+            "👋 Card 4111 1111 1111 1111 and a.b@example.org",
+            TestContext.Current.CancellationToken
+        );
+        var lines = (await RunAsync("", "scan", file))
+            .Out.Split('\n', StringSplitOptions.RemoveEmptyEntries)
+            .Select(l => JsonDocument.Parse(l).RootElement)
+            .ToList();
+        lines
+            .Select(l =>
+                (
+                    l.GetProperty("kind").GetString(),
+                    l.GetProperty("confidence").GetString(),
+                    l.GetProperty("start").GetInt32(),
+                    l.GetProperty("end").GetInt32(),
+                    l.GetProperty("masked").GetString()
+                )
+            )
+            .ShouldBe([
+                ("payment-card", "certain", 7, 26, "•••• •••• •••• 1111"),
+                ("email", "certain", 31, 46, "a••@example.org"),
+            ]);
         lines[0].GetProperty("file").GetString().ShouldBe(file);
         // One bad file among good ones: nothing is printed at all.
         (await RunAsync("", "scan", file, Path.Combine(folder, "missing.txt"))).Out.ShouldBeEmpty();
@@ -107,7 +139,11 @@ public sealed class PipelineTests : IDisposable
           "holds":    [ { "name": "M-7/1", "containers": [], "items": ["i-12"], "query": null }, { "name": "M-8/1", "containers": [], "items": [], "query": "dolphin and sensitive = email" } ] }
         """;
 
-    private async Task<(int Code, string Out, string Errors)> EvaluateAsync(string schedule, string items, string? events = null)
+    private async Task<(int Code, string Out, string Errors)> EvaluateAsync(
+        string schedule,
+        string items,
+        string? events = null
+    )
     {
         var stop = TestContext.Current.CancellationToken;
         var file = Path.Combine(folder, "S.json");
@@ -132,16 +168,17 @@ public sealed class PipelineTests : IDisposable
             { "id": "i-1", "container": "ws/scratch", "created": "2026-04-01", "text": "A dolphin. a.b@example.org" }
             { "id": "i-0" }
             """;
-        const string events = """{ "type": "contract-ended", "subject": "IMO9074729", "date": "2019-03-31", "revoked": false }""";
+        const string events =
+            """{ "type": "contract-ended", "subject": "IMO9074729", "date": "2019-03-31", "revoked": false }""";
         var run = await EvaluateAsync(Schedule, items, events);
         run.Errors.ShouldBeEmpty();
-        run.Out.Split('\n')[..4].ShouldBe(
-        [
-            """{"id":"i-12","state":"held","beneath":"in-term","keepUntil":"2026-09-30","disposableFrom":"2026-10-01","atEnd":"signoff","grade":"kept","reasons":[{"rule":"FIN-020","kind":"series","won":true,"keepUntil":"2026-09-30","clauses":[{"base":"2019-03-31","cutoff":"2019-09-30","until":"2026-09-30"},{"base":"2015-02-28","cutoff":"2015-02-28","until":"2025-02-28"}],"why":"The later of: contract ended 31 Mar 2019, fiscal year ends 30 Sep 2019, plus 7 years; created 28 Feb 2015, plus 10 years: kept through 30 Sep 2026. Then it may be destroyed after sign-off."}]}""",
-            """{"id":"i-2","state":"due","beneath":"due","keepUntil":"2025-02-28","disposableFrom":"2025-03-01","atEnd":"destroy","grade":"none","reasons":[{"rule":"All mail","kind":"blanket","won":true,"keepUntil":"2025-02-28","clauses":[{"base":"2022-02-28","cutoff":"2022-02-28","until":"2025-02-28"}],"why":"Last modified 28 Feb 2022, plus 3 years: it was kept through 28 Feb 2025. From 1 Mar 2025 it may be destroyed without sign-off."}]}""",
-            """{"id":"i-1","state":"held","beneath":"in-term","keepUntil":null,"disposableFrom":"2026-07-01","atEnd":"destroy","grade":"kept","reasons":[{"rule":"Scratch","kind":"blanket","won":false,"keepUntil":null,"clauses":[{"base":"2026-04-01","cutoff":"2026-04-01","until":"2026-06-30"}],"why":"Created 1 Apr 2026, plus 90 days: the blanket keeps nothing. From 1 Jul 2026 it may be destroyed without sign-off."}]}""",
-            """{"id":"i-0","state":"no-rule","beneath":"no-rule","keepUntil":null,"disposableFrom":null,"atEnd":"nothing","grade":"none","reasons":[]}""",
-        ]);
+        run.Out.Split('\n')[..4]
+            .ShouldBe([
+                """{"id":"i-12","state":"held","beneath":"in-term","keepUntil":"2026-09-30","disposableFrom":"2026-10-01","atEnd":"signoff","grade":"kept","reasons":[{"rule":"FIN-020","kind":"series","won":true,"keepUntil":"2026-09-30","clauses":[{"base":"2019-03-31","cutoff":"2019-09-30","until":"2026-09-30"},{"base":"2015-02-28","cutoff":"2015-02-28","until":"2025-02-28"}],"why":"The later of: contract ended 31 Mar 2019, fiscal year ends 30 Sep 2019, plus 7 years; created 28 Feb 2015, plus 10 years: kept through 30 Sep 2026. Then it may be destroyed after sign-off."}]}""",
+                """{"id":"i-2","state":"due","beneath":"due","keepUntil":"2025-02-28","disposableFrom":"2025-03-01","atEnd":"destroy","grade":"none","reasons":[{"rule":"All mail","kind":"blanket","won":true,"keepUntil":"2025-02-28","clauses":[{"base":"2022-02-28","cutoff":"2022-02-28","until":"2025-02-28"}],"why":"Last modified 28 Feb 2022, plus 3 years: it was kept through 28 Feb 2025. From 1 Mar 2025 it may be destroyed without sign-off."}]}""",
+                """{"id":"i-1","state":"held","beneath":"in-term","keepUntil":null,"disposableFrom":"2026-07-01","atEnd":"destroy","grade":"kept","reasons":[{"rule":"Scratch","kind":"blanket","won":false,"keepUntil":null,"clauses":[{"base":"2026-04-01","cutoff":"2026-04-01","until":"2026-06-30"}],"why":"Created 1 Apr 2026, plus 90 days: the blanket keeps nothing. From 1 Jul 2026 it may be destroyed without sign-off."}]}""",
+                """{"id":"i-0","state":"no-rule","beneath":"no-rule","keepUntil":null,"disposableFrom":null,"atEnd":"nothing","grade":"none","reasons":[]}""",
+            ]);
     }
 
     [Theory]
@@ -164,7 +201,15 @@ public sealed class PipelineTests : IDisposable
     [Fact]
     public async Task An_unknown_series_and_a_wrong_event_are_told_with_line_and_field()
     {
-        (await EvaluateAsync(Schedule, "{\"id\":\"a\"}\n\n{\"id\":\"b\",\"series\":\"X-1\"}")).Errors.ShouldContain("Line 3, series: there is no series X-1");
-        (await EvaluateAsync(Schedule, "{\"id\":\"a\"}", "{\"type\":\"t\",\"subject\":\"s\",\"date\":\"2019-13-01\"}")).Errors.ShouldContain("Line 1, date: “2019-13-01” is no calendar date");
+        (await EvaluateAsync(Schedule, "{\"id\":\"a\"}\n\n{\"id\":\"b\",\"series\":\"X-1\"}")).Errors.ShouldContain(
+            "Line 3, series: there is no series X-1"
+        );
+        (
+            await EvaluateAsync(
+                Schedule,
+                "{\"id\":\"a\"}",
+                "{\"type\":\"t\",\"subject\":\"s\",\"date\":\"2019-13-01\"}"
+            )
+        ).Errors.ShouldContain("Line 1, date: “2019-13-01” is no calendar date");
     }
 }

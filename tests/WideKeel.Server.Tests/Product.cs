@@ -86,25 +86,77 @@ public sealed class Product : IAsyncLifetime
     private async Task SetUpAsync()
     {
         using var first = await Api.ConnectAsync(Address);
-        await first.PostOk("set-up", new { organisation = "Tarn Lines", zone = "Etc/UTC", fiscalYearEnd = "09-30", administratorName = "Admin", administratorMail = "admin@tarn.example", password = Password });
+        await first.PostOk(
+            "set-up",
+            new
+            {
+                organisation = "Tarn Lines",
+                zone = "Etc/UTC",
+                fiscalYearEnd = "09-30",
+                administratorName = "Admin",
+                administratorMail = "admin@tarn.example",
+                password = Password,
+            }
+        );
         using var admin = await SignInAsync("admin");
         Units["Tarn Lines"] = (await admin.GetOk("units"))[0].GetProperty("id").GetInt64();
         foreach (var (name, parent) in new[] { ("Fleet", "Tarn Lines"), ("Northern", "Fleet"), ("Island", "Fleet") })
         {
-            Units[name] = (await admin.PostOk("units", new { name, parentId = Units[parent] })).GetProperty("id").GetInt64();
+            Units[name] = (await admin.PostOk("units", new { name, parentId = Units[parent] }))
+                .GetProperty("id")
+                .GetInt64();
         }
 
-        foreach (var (name, role, unit) in new[] { ("ines", "recordsManager", "Tarn Lines"), ("tobias", "recordsManager", "Tarn Lines"), ("maren", "steward", "Island"), ("edvin", "steward", "Northern"), ("pia", "staff", "Island"), ("vera", "legalLead", "Tarn Lines"), ("nils", "legal", "Tarn Lines") })
+        foreach (
+            var (name, role, unit) in new[]
+            {
+                ("ines", "recordsManager", "Tarn Lines"),
+                ("tobias", "recordsManager", "Tarn Lines"),
+                ("maren", "steward", "Island"),
+                ("edvin", "steward", "Northern"),
+                ("pia", "staff", "Island"),
+                ("vera", "legalLead", "Tarn Lines"),
+                ("nils", "legal", "Tarn Lines"),
+            }
+        )
         {
-            await admin.PostOk("people", new { name, mail = $"{name}@tarn.example", password = Password, remits = new[] { new { role, unitId = Units[unit] } } });
+            await admin.PostOk(
+                "people",
+                new
+                {
+                    name,
+                    mail = $"{name}@tarn.example",
+                    password = Password,
+                    remits = new[] { new { role, unitId = Units[unit] } },
+                }
+            );
         }
 
-        await admin.PostOk("people", new { name = "jonas", mail = "jonas@tarn.example", password = Password, remits = new[] { new { role = "administrator", unitId = Units["Tarn Lines"] } } });
+        await admin.PostOk(
+            "people",
+            new
+            {
+                name = "jonas",
+                mail = "jonas@tarn.example",
+                password = Password,
+                remits = new[] { new { role = "administrator", unitId = Units["Tarn Lines"] } },
+            }
+        );
     }
 
     public async Task StartAsync()
     {
-        app = WideKeelHost.Create(new WideKeelOptions { DataFolder = Data, Urls = "http://127.0.0.1:0", Clock = Clock, SignInsAMinute = 10_000, MailSink = true, PasswordRounds = 1_000 });
+        app = WideKeelHost.Create(
+            new WideKeelOptions
+            {
+                DataFolder = Data,
+                Urls = "http://127.0.0.1:0",
+                Clock = Clock,
+                SignInsAMinute = 10_000,
+                MailSink = true,
+                PasswordRounds = 1_000,
+            }
+        );
         await app.StartAsync();
     }
 
@@ -131,7 +183,9 @@ public sealed class Product : IAsyncLifetime
     public async Task<Api> SignInAsync(string name)
     {
         var api = await Api.ConnectAsync(Address);
-        (await api.Post("session", new { mail = $"{name}@tarn.example", password = Password })).Status.ShouldBe(HttpStatusCode.OK);
+        (await api.Post("session", new { mail = $"{name}@tarn.example", password = Password })).Status.ShouldBe(
+            HttpStatusCode.OK
+        );
         await api.RenewTokenAsync();
         return api;
     }
@@ -167,7 +221,13 @@ public sealed class Product : IAsyncLifetime
             var id = containers[name] = container.GetProperty("id").GetInt64();
             if (Units.TryGetValue(name, out var unit) && container.GetProperty("unitId").GetInt64() != unit)
             {
-                (await admin.Put($"containers/{id}", new { unitId = unit }, container.GetProperty("revision").GetInt64())).Status.ShouldBe(HttpStatusCode.OK);
+                (
+                    await admin.Put(
+                        $"containers/{id}",
+                        new { unitId = unit },
+                        container.GetProperty("revision").GetInt64()
+                    )
+                ).Status.ShouldBe(HttpStatusCode.OK);
             }
         }
 
@@ -175,35 +235,79 @@ public sealed class Product : IAsyncLifetime
     }
 
     public static object Definition(
-        string title = "Voyage reports", string period = "P5Y", string trigger = "created", string cutoff = "none", string[]? stages = null, string grade = "kept", bool ratchet = false, string atEnd = "signOff", object[]? clauses = null, string join = "later", string[]? authorities = null) => new
-    {
-        title,
-        description = "",
-        guidance = "",
-        descriptors = new { function = "Vessels", activity = "", subActivity = "", department = "", tags = Array.Empty<string>() },
-        owner = "",
-        authorities = authorities ?? [],
-        permanent = false,
-        join,
-        clauses = clauses ?? [new { trigger, cutoff, period }],
-        atEnd,
-        grade,
-        ratchet,
-        graceDays = 90,
-        stages = (stages ?? ["recordsManager", "recordsManager"]).Select(role => new { role }),
-    };
+        string title = "Voyage reports",
+        string period = "P5Y",
+        string trigger = "created",
+        string cutoff = "none",
+        string[]? stages = null,
+        string grade = "kept",
+        bool ratchet = false,
+        string atEnd = "signOff",
+        object[]? clauses = null,
+        string join = "later",
+        string[]? authorities = null
+    ) =>
+        new
+        {
+            title,
+            description = "",
+            guidance = "",
+            descriptors = new
+            {
+                function = "Vessels",
+                activity = "",
+                subActivity = "",
+                department = "",
+                tags = Array.Empty<string>(),
+            },
+            owner = "",
+            authorities = authorities ?? [],
+            permanent = false,
+            join,
+            clauses = clauses
+                ??
+                [
+                    new
+                    {
+                        trigger,
+                        cutoff,
+                        period,
+                    },
+                ],
+            atEnd,
+            grade,
+            ratchet,
+            graceDays = 90,
+            stages = (stages ?? ["recordsManager", "recordsManager"]).Select(role => new { role }),
+        };
 
     /// <summary>A series in force with the items of some containers filed under it. Returns its id.</summary>
     public async Task<long> SeriesInForceAsync(Api who, string code, string unit, long[] containers, object definition)
     {
-        var made = await who.PostOk("series", new { code, unitId = Units[unit], draft = definition });
+        var made = await who.PostOk(
+            "series",
+            new
+            {
+                code,
+                unitId = Units[unit],
+                draft = definition,
+            }
+        );
         var id = made.GetProperty("row").GetProperty("id").GetInt64();
         // No container would be no condition: everything.
         if (containers.Length > 0)
         {
             var filing = new { selection = new { container = containers }, seriesId = id };
             var preview = await who.PostOk("filings/consequences", filing);
-            await who.PostOk("filings", new { filing.selection, filing.seriesId, fingerprint = preview.GetProperty("fingerprint").GetString() });
+            await who.PostOk(
+                "filings",
+                new
+                {
+                    filing.selection,
+                    filing.seriesId,
+                    fingerprint = preview.GetProperty("fingerprint").GetString(),
+                }
+            );
         }
 
         await ActivateAsync(who, id, definition);
@@ -214,10 +318,25 @@ public sealed class Product : IAsyncLifetime
     /// <summary>A blanket in force. Returns its id.</summary>
     public async Task<long> BlanketInForceAsync(Api who, string name, string unit, object definition)
     {
-        var made = await who.PostOk("blankets", new { name, unitId = Units[unit], draft = definition });
+        var made = await who.PostOk(
+            "blankets",
+            new
+            {
+                name,
+                unitId = Units[unit],
+                draft = definition,
+            }
+        );
         var id = made.GetProperty("id").GetInt64();
-        var fingerprint = (await who.PostOk($"blankets/{id}/consequences", definition)).GetProperty("consequences").GetProperty("fingerprint").GetString();
-        var answer = await who.Post($"blankets/{id}/activation", new { fingerprint, why = "test" }, made.GetProperty("revision").GetInt64());
+        var fingerprint = (await who.PostOk($"blankets/{id}/consequences", definition))
+            .GetProperty("consequences")
+            .GetProperty("fingerprint")
+            .GetString();
+        var answer = await who.Post(
+            $"blankets/{id}/activation",
+            new { fingerprint, why = "test" },
+            made.GetProperty("revision").GetInt64()
+        );
         answer.Status.ShouldBe(HttpStatusCode.OK, answer.Body.ToString());
         await who.WaitForJobsAsync();
         return id;
@@ -227,7 +346,16 @@ public sealed class Product : IAsyncLifetime
     {
         var consequences = await who.PostOk($"series/{series}/consequences", definition);
         var revision = (await who.GetOk($"series/{series}")).GetProperty("revision").GetInt64();
-        var answer = await who.Post($"series/{series}/activation", new { fingerprint = consequences.GetProperty("fingerprint").GetString(), why = "test", confirmed = true }, revision);
+        var answer = await who.Post(
+            $"series/{series}/activation",
+            new
+            {
+                fingerprint = consequences.GetProperty("fingerprint").GetString(),
+                why = "test",
+                confirmed = true,
+            },
+            revision
+        );
         answer.Status.ShouldBe(HttpStatusCode.OK, answer.Body.ToString());
     }
 
@@ -237,7 +365,8 @@ public sealed class Product : IAsyncLifetime
         return await who.Post($"batches/{batch}/sign-offs", new { comment }, revision);
     }
 
-    public WideKeelDb Database() => Services.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<WideKeelDb>>().CreateDbContext();
+    public WideKeelDb Database() =>
+        Services.GetRequiredService<Microsoft.EntityFrameworkCore.IDbContextFactory<WideKeelDb>>().CreateDbContext();
 }
 
 /// <param name="Body">Undefined when there was none.</param>
@@ -246,7 +375,10 @@ public readonly record struct Answer(HttpStatusCode Status, JsonElement Body, Ht
     /// <summary>What was sent, whatever it is.</summary>
     public string? Text { get; init; }
 
-    public string? Problem => Body.ValueKind == JsonValueKind.Object && Body.TryGetProperty("type", out var type) ? type.GetString()!.Split(':')[^1] : null;
+    public string? Problem =>
+        Body.ValueKind == JsonValueKind.Object && Body.TryGetProperty("type", out var type)
+            ? type.GetString()!.Split(':')[^1]
+            : null;
 }
 
 /// <summary>Somebody at the API, with cookie and form token.</summary>
@@ -258,7 +390,14 @@ public sealed class Api : IDisposable
 
     public static async Task<Api> ConnectAsync(Uri address)
     {
-        var api = new Api(new HttpClient(new SocketsHttpHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false }) { BaseAddress = new Uri(address, "/api/") });
+        var api = new Api(
+            new HttpClient(
+                new SocketsHttpHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false }
+            )
+            {
+                BaseAddress = new Uri(address, "/api/"),
+            }
+        );
         await api.RenewTokenAsync();
         return api;
     }
@@ -274,18 +413,25 @@ public sealed class Api : IDisposable
 
     public Task<Answer> Get(string path) => SendAsync(HttpMethod.Get, path, null, null);
 
-    public Task<Answer> Post(string path, object body, long? revision = null) => SendAsync(HttpMethod.Post, path, body, revision);
+    public Task<Answer> Post(string path, object body, long? revision = null) =>
+        SendAsync(HttpMethod.Post, path, body, revision);
 
-    public Task<Answer> Put(string path, object body, long? revision = null) => SendAsync(HttpMethod.Put, path, body, revision);
+    public Task<Answer> Put(string path, object body, long? revision = null) =>
+        SendAsync(HttpMethod.Put, path, body, revision);
 
-    public Task<Answer> Delete(string path, long? revision = null) => SendAsync(HttpMethod.Delete, path, null, revision);
+    public Task<Answer> Delete(string path, long? revision = null) =>
+        SendAsync(HttpMethod.Delete, path, null, revision);
 
     public async Task<JsonElement> GetOk(string path) => Ok(await Get(path), path);
 
     public async Task<JsonElement> PostOk(string path, object body) => Ok(await Post(path, body), path);
 
     /// <summary>Until no job waits or runs.</summary>
-    public Task WaitForJobsAsync() => WaitForAsync("jobs", jobs => !jobs.EnumerateArray().Any(j => j.GetProperty("state").GetString() is "queued" or "running"));
+    public Task WaitForJobsAsync() =>
+        WaitForAsync(
+            "jobs",
+            jobs => !jobs.EnumerateArray().Any(j => j.GetProperty("state").GetString() is "queued" or "running")
+        );
 
     /// <summary>Until what stands there is as wanted. Asks again in short steps, because what it waits for is the product's own state.</summary>
     public async Task<JsonElement> WaitForAsync(string path, Func<JsonElement, bool> wanted)
@@ -320,7 +466,14 @@ public sealed class Api : IDisposable
         var response = await http.SendAsync(request);
         var text = await response.Content.ReadAsStringAsync();
         var json = response.Content.Headers.ContentType?.MediaType?.EndsWith("json", StringComparison.Ordinal) == true;
-        return new(response.StatusCode, json && text.Length > 0 ? JsonDocument.Parse(text).RootElement : default, response) { Text = text };
+        return new(
+            response.StatusCode,
+            json && text.Length > 0 ? JsonDocument.Parse(text).RootElement : default,
+            response
+        )
+        {
+            Text = text,
+        };
     }
 
     public void Dispose() => http.Dispose();

@@ -48,14 +48,22 @@ public sealed class SafekeepingTests : IAsyncLifetime
         await ines.PostOk("safekeeping/verification", new { });
         await ines.WaitForJobsAsync();
         figures = await ines.GetOk("safekeeping");
-        figures.GetProperty("verified").GetString().ShouldBe("2 copies read; 2 are not what they were, 1 of them made anew from the source.");
+        figures
+            .GetProperty("verified")
+            .GetString()
+            .ShouldBe("2 copies read; 2 are not what they were, 1 of them made anew from the source.");
         var broken = figures.GetProperty("broken").EnumerateArray().Single();
         broken.GetProperty("items")[0].GetProperty("title").GetString().ShouldBe("c.md");
         broken.GetProperty("fault").GetString()!.ShouldStartWith("The copy holds something else now");
         figures.GetProperty("ofDeleted").GetInt64().ShouldBe(1);
 
         var item = broken.GetProperty("items")[0].GetProperty("id").GetInt64();
-        (await ines.Post($"items/{item}/restoration", new { hash = broken.GetProperty("hash").GetString(), why = "needed" })).Problem.ShouldBe("copy-broken");
+        (
+            await ines.Post(
+                $"items/{item}/restoration",
+                new { hash = broken.GetProperty("hash").GetString(), why = "needed" }
+            )
+        ).Problem.ShouldBe("copy-broken");
         (await ines.GetOk($"items/{item}/copies"))[0].GetProperty("fault").ValueKind.ShouldBe(JsonValueKind.String);
     }
 
@@ -72,23 +80,41 @@ public sealed class SafekeepingTests : IAsyncLifetime
         File.Delete(file);
         await product.ScanAsync();
         (await ines.GetOk($"items/{item}")).GetProperty("item").GetProperty("missing").GetBoolean().ShouldBeTrue();
-        (await ines.PostOk($"items/{item}/restoration", new { hash, why = "It was deleted by mistake." })).GetProperty("path").GetString().ShouldBe("Island/a.md");
+        (await ines.PostOk($"items/{item}/restoration", new { hash, why = "It was deleted by mistake." }))
+            .GetProperty("path")
+            .GetString()
+            .ShouldBe("Island/a.md");
         await ines.WaitForJobsAsync();
         (await File.ReadAllTextAsync(file, TestContext.Current.CancellationToken)).ShouldBe(first);
         (await ines.GetOk($"items/{item}")).GetProperty("item").GetProperty("missing").GetBoolean().ShouldBeFalse();
 
         product.Write("Island/a.md", "2024-01-01", "second, longer");
         await product.ScanAsync();
-        (await ines.PostOk($"items/{item}/restoration", new { hash, why = "Both are needed." })).GetProperty("path").GetString().ShouldBe("Island/a (restored).md");
-        (await ines.PostOk($"items/{item}/restoration", new { hash, why = "Both are needed." })).GetProperty("path").GetString().ShouldBe("Island/a (restored 2).md");
+        (await ines.PostOk($"items/{item}/restoration", new { hash, why = "Both are needed." }))
+            .GetProperty("path")
+            .GetString()
+            .ShouldBe("Island/a (restored).md");
+        (await ines.PostOk($"items/{item}/restoration", new { hash, why = "Both are needed." }))
+            .GetProperty("path")
+            .GetString()
+            .ShouldBe("Island/a (restored 2).md");
         (await File.ReadAllTextAsync(file, TestContext.Current.CancellationToken)).ShouldContain("second");
-        (await File.ReadAllTextAsync(Path.Combine(product.Share, "Island", "a (restored).md"), TestContext.Current.CancellationToken)).ShouldBe(first);
+        (
+            await File.ReadAllTextAsync(
+                Path.Combine(product.Share, "Island", "a (restored).md"),
+                TestContext.Current.CancellationToken
+            )
+        ).ShouldBe(first);
 
         using var pia = await product.SignInAsync("pia");
         (await pia.GetOk($"items/{item}/copies")).GetArrayLength().ShouldBe(2);
-        (await pia.Post($"items/{item}/restoration", new { hash, why = "x" })).Status.ShouldBe(HttpStatusCode.Forbidden);
+        (await pia.Post($"items/{item}/restoration", new { hash, why = "x" })).Status.ShouldBe(
+            HttpStatusCode.Forbidden
+        );
         using var edvin = await product.SignInAsync("edvin");
-        (await edvin.Post($"items/{item}/restoration", new { hash, why = "x" })).Status.ShouldBe(HttpStatusCode.NotFound);
+        (await edvin.Post($"items/{item}/restoration", new { hash, why = "x" })).Status.ShouldBe(
+            HttpStatusCode.NotFound
+        );
     }
 
     [Fact]
@@ -100,23 +126,46 @@ public sealed class SafekeepingTests : IAsyncLifetime
         // The same content in a container whose series keeps it for longer.
         product.Write("Fleet/three.md", "2015-01-01", "same");
         var containers = await product.ScanAsync();
-        await product.SeriesInForceAsync(ines, "FLT-010", "Fleet", [containers["Fleet"]], Product.Definition(period: "P99Y"));
-        var series = await product.SeriesInForceAsync(ines, "ISL-010", "Island", [containers["Island"]], Product.Definition());
+        await product.SeriesInForceAsync(
+            ines,
+            "FLT-010",
+            "Fleet",
+            [containers["Fleet"]],
+            Product.Definition(period: "P99Y")
+        );
+        var series = await product.SeriesInForceAsync(
+            ines,
+            "ISL-010",
+            "Island",
+            [containers["Island"]],
+            Product.Definition()
+        );
         Contents().Count.ShouldBe(2);
         using var tobias = await product.SignInAsync("tobias");
         await DestroyAsync(series);
         // All three are gone from the share; of their two contents the one that is needed elsewhere stays.
         Directory.GetFiles(Path.Combine(product.Share, "Island")).ShouldBeEmpty();
         Contents().Count.ShouldBe(1);
-        var entries = (await ines.GetOk("ledger?verb=destroyed")).GetProperty("entries").EnumerateArray().Select(e => e.GetProperty("after").GetProperty("copiesRemoved").GetInt64()).ToList();
+        var entries = (await ines.GetOk("ledger?verb=destroyed"))
+            .GetProperty("entries")
+            .EnumerateArray()
+            .Select(e => e.GetProperty("after").GetProperty("copiesRemoved").GetInt64())
+            .ToList();
         entries.ShouldBe([1, 1, 1]);
         var kept = (await ines.GetOk("items?cql=same")).GetProperty("items").EnumerateArray().Single();
-        (kept.GetProperty("path").GetString(), (await ines.GetOk($"items/{kept.GetProperty("id").GetInt64()}/copies")).GetArrayLength()).ShouldBe(("Fleet/three.md", 1));
+        (
+            kept.GetProperty("path").GetString(),
+            (await ines.GetOk($"items/{kept.GetProperty("id").GetInt64()}/copies")).GetArrayLength()
+        ).ShouldBe(("Fleet/three.md", 1));
         // The stub keeps its title and is found by it; its text is gone.
-        (await ines.GetOk("items?state=destroyed&cql=title=two")).GetProperty("total").GetInt64().ShouldBe(1);
+        (await ines.GetOk("items?state=destroyed&cql=title=two"))
+            .GetProperty("total")
+            .GetInt64()
+            .ShouldBe(1);
         (await ines.GetOk("items?cql=another")).GetProperty("total").GetInt64().ShouldBe(0);
 
-        List<string> Contents() => [.. Directory.GetFiles(Path.Combine(product.Data, "safekeeping"), "*", SearchOption.AllDirectories)];
+        List<string> Contents() =>
+            [.. Directory.GetFiles(Path.Combine(product.Data, "safekeeping"), "*", SearchOption.AllDirectories)];
 
         async Task DestroyAsync(long id)
         {
@@ -132,7 +181,13 @@ public sealed class SafekeepingTests : IAsyncLifetime
     {
         product.Write("Island/a.md", "2015-01-01", "a");
         var containers = await product.ScanAsync();
-        var series = await product.SeriesInForceAsync(ines, "ISL-010", "Island", [containers["Island"]], Product.Definition());
+        var series = await product.SeriesInForceAsync(
+            ines,
+            "ISL-010",
+            "Island",
+            [containers["Island"]],
+            Product.Definition()
+        );
         var batch = (await ines.PostOk("batches", new { seriesId = series })).GetProperty("id").GetInt64();
         using var tobias = await product.SignInAsync("tobias");
         await Product.SignAsync(ines, batch);
@@ -148,8 +203,14 @@ public sealed class SafekeepingTests : IAsyncLifetime
         }
 
         var certificate = (await later.GetOk("certificates"))[0];
-        (certificate.GetProperty("number").GetString(), certificate.GetProperty("items").GetInt32(), certificate.GetProperty("hasList").GetBoolean()).ShouldBe(("2026-0001", 1, false));
-        (await later.Get($"certificates/{certificate.GetProperty("id").GetInt64()}/document.pdf")).Problem.ShouldBe("certificate-let-go");
+        (
+            certificate.GetProperty("number").GetString(),
+            certificate.GetProperty("items").GetInt32(),
+            certificate.GetProperty("hasList").GetBoolean()
+        ).ShouldBe(("2026-0001", 1, false));
+        (await later.Get($"certificates/{certificate.GetProperty("id").GetInt64()}/document.pdf")).Problem.ShouldBe(
+            "certificate-let-go"
+        );
         (await later.Get($"items/{item}")).Status.ShouldBe(HttpStatusCode.NotFound);
         (await later.GetOk("items?cql=a")).GetProperty("total").GetInt64().ShouldBe(0);
         (await later.GetOk($"batches/{batch}")).GetProperty("destroyed").GetInt32().ShouldBe(1);

@@ -34,18 +34,29 @@ public sealed class SharedPassTests : IAsyncLifetime
         await using var db = product.Database();
         var read = await SharedPass.RunAsync(db, Ids, parts);
         read.Count.ShouldBe(parts);
-        read.SelectMany(ids => ids).ShouldBe(await db.Items.OrderBy(i => i.Id).Select(i => i.Id).ToListAsync(TestContext.Current.CancellationToken));
+        read.SelectMany(ids => ids)
+            .ShouldBe(
+                await db.Items.OrderBy(i => i.Id).Select(i => i.Id).ToListAsync(TestContext.Current.CancellationToken)
+            );
         read.SelectMany(ids => ids).Count().ShouldBe(23);
     }
 
     [Fact]
     public async Task Within_a_change_it_sees_what_the_change_has_done_so_far()
     {
-        await product.Services.GetRequiredService<Writer>().RunAsync(new("test"), async session =>
-        {
-            await session.Db.Items.Where(i => i.Id <= 20).ExecuteDeleteAsync(TestContext.Current.CancellationToken);
-            (await SharedPass.RunAsync(session.Db, Ids, 4)).ShouldHaveSingleItem().Count.ShouldBe(3);
-        }, TestContext.Current.CancellationToken);
+        await product
+            .Services.GetRequiredService<Writer>()
+            .RunAsync(
+                new("test"),
+                async session =>
+                {
+                    await session
+                        .Db.Items.Where(i => i.Id <= 20)
+                        .ExecuteDeleteAsync(TestContext.Current.CancellationToken);
+                    (await SharedPass.RunAsync(session.Db, Ids, 4)).ShouldHaveSingleItem().Count.ShouldBe(3);
+                },
+                TestContext.Current.CancellationToken
+            );
     }
 
     [Fact]
@@ -55,18 +66,26 @@ public sealed class SharedPassTests : IAsyncLifetime
         await using var db = product.Database();
         using var begun = new CountdownEvent(2);
         using var written = new ManualResetEventSlim();
-        var pass = SharedPass.RunAsync(db, (connection, part) =>
-        {
-            begun.Signal();
-            written.Wait(TestContext.Current.CancellationToken);
-            return Ids(connection, part);
-        }, 2);
+        var pass = SharedPass.RunAsync(
+            db,
+            (connection, part) =>
+            {
+                begun.Signal();
+                written.Wait(TestContext.Current.CancellationToken);
+                return Ids(connection, part);
+            },
+            2
+        );
         begun.Wait(TestContext.Current.CancellationToken);
-        await writer.RunAsync(new("test"), async session =>
-        {
-            await session.Db.Items.ExecuteDeleteAsync(TestContext.Current.CancellationToken);
-            session.Record("emptied", new("item", "all"));
-        }, TestContext.Current.CancellationToken);
+        await writer.RunAsync(
+            new("test"),
+            async session =>
+            {
+                await session.Db.Items.ExecuteDeleteAsync(TestContext.Current.CancellationToken);
+                session.Record("emptied", new("item", "all"));
+            },
+            TestContext.Current.CancellationToken
+        );
         written.Set();
         (await pass).Sum(ids => ids.Count).ShouldBe(23);
         (await SharedPass.RunAsync(db, Ids, 2)).Sum(ids => ids.Count).ShouldBe(0);
@@ -77,19 +96,27 @@ public sealed class SharedPassTests : IAsyncLifetime
     {
         await using var db = product.Database();
         await using var writing = product.Database();
-        var (first, last) = (await db.Items.MinAsync(i => i.Id, TestContext.Current.CancellationToken), await db.Items.MaxAsync(i => i.Id, TestContext.Current.CancellationToken));
+        var (first, last) = (
+            await db.Items.MinAsync(i => i.Id, TestContext.Current.CancellationToken),
+            await db.Items.MaxAsync(i => i.Id, TestContext.Current.CancellationToken)
+        );
         await writing.Database.ExecuteSqlAsync($"UPDATE item SET Bytes = 0", TestContext.Current.CancellationToken);
         using var enough = new CancellationTokenSource();
         // No entry in the ledger: most of a job's portions write none.
-        var writer = Task.Run(async () =>
-        {
-            for (var n = 1; !enough.IsCancellationRequested; n++)
+        var writer = Task.Run(
+            async () =>
             {
-                await writing.Database.ExecuteSqlAsync($"UPDATE item SET Bytes = CASE Id WHEN {first} THEN {n} ELSE {-n} END WHERE Id IN ({first}, {last})");
-            }
+                for (var n = 1; !enough.IsCancellationRequested; n++)
+                {
+                    await writing.Database.ExecuteSqlAsync(
+                        $"UPDATE item SET Bytes = CASE Id WHEN {first} THEN {n} ELSE {-n} END WHERE Id IN ({first}, {last})"
+                    );
+                }
 
-            return true;
-        }, TestContext.Current.CancellationToken);
+                return true;
+            },
+            TestContext.Current.CancellationToken
+        );
         for (var pass = 0; pass < 200; pass++)
         {
             (await SharedPass.RunAsync(db, Bytes, 2)).Sum().ShouldBe(0);

@@ -60,7 +60,8 @@ public sealed class SourceTests : IDisposable
     }
 
     [Fact]
-    public void Deleting_what_is_gone_already_is_no_failure() => new DirectoryShare(folder).Delete("never/was.txt").ShouldBeNull();
+    public void Deleting_what_is_gone_already_is_no_failure() =>
+        new DirectoryShare(folder).Delete("never/was.txt").ShouldBeNull();
 
     [Theory]
     [InlineData("")]
@@ -69,7 +70,9 @@ public sealed class SourceTests : IDisposable
     public async Task A_file_s_hash_is_the_SHA_256_of_its_content(string content)
     {
         await File.WriteAllTextAsync(Path.Combine(folder, "f"), content, Stop);
-        (await new DirectoryShare(folder).HashAsync("f", Stop)).ShouldBe(Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(content))));
+        (await new DirectoryShare(folder).HashAsync("f", Stop)).ShouldBe(
+            Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(content)))
+        );
     }
 
     [Fact]
@@ -114,7 +117,10 @@ public sealed class SourceTests : IDisposable
     [Fact]
     public async Task Front_matter_gives_title_author_day_and_date_fields()
     {
-        var read = await ExtractAsync("a.md", "---\ntitle: Voyage 7\nauthor: T. Solberg\ncreated: 2020-02-29\nLast Entry: 2021-03-04\nnote: not a date\n---\nBody text\n");
+        var read = await ExtractAsync(
+            "a.md",
+            "---\ntitle: Voyage 7\nauthor: T. Solberg\ncreated: 2020-02-29\nLast Entry: 2021-03-04\nnote: not a date\n---\nBody text\n"
+        );
         (read.Title, read.Author, read.Created).ShouldBe(("Voyage 7", "T. Solberg", new LocalDate(2020, 2, 29)));
         read.Dates.ShouldBe(new Dictionary<string, LocalDate> { ["last-entry"] = new(2021, 3, 4) });
         read.Text.ShouldBe("Body text\n");
@@ -123,7 +129,10 @@ public sealed class SourceTests : IDisposable
     [Fact]
     public async Task A_page_gives_its_text_without_script_and_its_meta_fields()
     {
-        var read = await ExtractAsync("a.html", "<html><head><title>Invoice 4</title><meta name='created' content='2019-05-04'><script>alert('no')</script></head><body><p>Marine <b>paint</b></p></body></html>");
+        var read = await ExtractAsync(
+            "a.html",
+            "<html><head><title>Invoice 4</title><meta name='created' content='2019-05-04'><script>alert('no')</script></head><body><p>Marine <b>paint</b></p></body></html>"
+        );
         (read.Title, read.Created).ShouldBe(("Invoice 4", new LocalDate(2019, 5, 4)));
         read.Text.ShouldContain("Marine paint");
         read.Text.ShouldNotContain("alert");
@@ -133,8 +142,13 @@ public sealed class SourceTests : IDisposable
     public async Task A_mail_gives_sender_subject_day_and_body()
     {
         // RFC 5322 appendix A.1.1, typed.
-        var read = await ExtractAsync("a.eml", "From: John Doe <jdoe@machine.example>\r\nTo: Mary Smith <mary@example.net>\r\nSubject: Saying Hello\r\nDate: Fri, 21 Nov 1997 09:55:06 -0600\r\nMessage-ID: <1234@local.machine.example>\r\n\r\nThis is a message just to say hello.\r\nSo, \"Hello\".\r\n");
-        (read.Title, read.Author, read.Created).ShouldBe(("Saying Hello", "jdoe@machine.example", new LocalDate(1997, 11, 21)));
+        var read = await ExtractAsync(
+            "a.eml",
+            "From: John Doe <jdoe@machine.example>\r\nTo: Mary Smith <mary@example.net>\r\nSubject: Saying Hello\r\nDate: Fri, 21 Nov 1997 09:55:06 -0600\r\nMessage-ID: <1234@local.machine.example>\r\n\r\nThis is a message just to say hello.\r\nSo, \"Hello\".\r\n"
+        );
+        (read.Title, read.Author, read.Created).ShouldBe(
+            ("Saying Hello", "jdoe@machine.example", new LocalDate(1997, 11, 21))
+        );
         read.Dates["sent"].ShouldBe(new LocalDate(1997, 11, 21));
         read.Text.ShouldContain("just to say hello");
     }
@@ -145,7 +159,9 @@ public sealed class SourceTests : IDisposable
         var file = Path.Combine(folder, "a.docx");
         using (var document = WordprocessingDocument.Create(file, WordprocessingDocumentType.Document))
         {
-            document.AddMainDocumentPart().Document = new Document(new Body(new Paragraph(new Run(new Text("First"))), new Paragraph(new Run(new Text("Second")))));
+            document.AddMainDocumentPart().Document = new Document(
+                new Body(new Paragraph(new Run(new Text("First"))), new Paragraph(new Run(new Text("Second"))))
+            );
             document.PackageProperties.Title = "Charter";
             document.PackageProperties.Created = new DateTime(2018, 6, 1, 0, 0, 0, DateTimeKind.Utc);
         }
@@ -162,20 +178,34 @@ public sealed class SourceTests : IDisposable
         using (var document = PresentationDocument.Create(file, PresentationDocumentType.Presentation))
         {
             var presentation = document.AddPresentationPart();
-            var (second, first) = (presentation.AddNewPart<SlidePart>("late"), presentation.AddNewPart<SlidePart>("early"));
+            var (second, first) = (
+                presentation.AddNewPart<SlidePart>("late"),
+                presentation.AddNewPart<SlidePart>("early")
+            );
             first.Slide = new P.Slide(Shown("Pier 4", "after the contact"));
             second.Slide = new P.Slide(Shown("Costs"));
             first.AddNewPart<NotesSlidePart>().NotesSlide = new P.NotesSlide(Shown("Say who pays."));
-            presentation.Presentation = new P.Presentation(new P.SlideIdList(new P.SlideId { Id = 256, RelationshipId = "early" }, new P.SlideId { Id = 257, RelationshipId = "late" }));
+            presentation.Presentation = new P.Presentation(
+                new P.SlideIdList(
+                    new P.SlideId { Id = 256, RelationshipId = "early" },
+                    new P.SlideId { Id = 257, RelationshipId = "late" }
+                )
+            );
             document.PackageProperties.Title = "To the board";
         }
 
         var read = await TextExtraction.ExtractAsync(file, "pptx", Stop);
-        (read.Text, read.Title, read.Limit).ShouldBe(("Pier 4\nafter the contact\nSay who pays.\nCosts\n", "To the board", null));
+        (read.Text, read.Title, read.Limit).ShouldBe(
+            ("Pier 4\nafter the contact\nSay who pays.\nCosts\n", "To the board", null)
+        );
         TextExtraction.Reads("pptx").ShouldBeTrue();
 
         static P.CommonSlideData Shown(params string[] lines) =>
-            new(new P.ShapeTree(new P.Shape(new P.TextBody(lines.Select(l => new A.Paragraph(new A.Run(new A.Text(l))))))));
+            new(
+                new P.ShapeTree(
+                    new P.Shape(new P.TextBody(lines.Select(l => new A.Paragraph(new A.Run(new A.Text(l))))))
+                )
+            );
     }
 
     [Fact]
@@ -183,7 +213,9 @@ public sealed class SourceTests : IDisposable
     {
         new Documents(3, new LocalDate(2026, 6, 15)).Write(folder, 1);
         var seen = new HashSet<string>();
-        foreach (var file in Directory.EnumerateFiles(folder, "*", SearchOption.AllDirectories).Where((_, i) => i % 7 == 0))
+        foreach (
+            var file in Directory.EnumerateFiles(folder, "*", SearchOption.AllDirectories).Where((_, i) => i % 7 == 0)
+        )
         {
             var type = Path.GetExtension(file)[1..];
             var read = await TextExtraction.ExtractAsync(file, type, Stop);

@@ -31,12 +31,18 @@ public sealed class WriterTests : IAsyncLifetime
         await open.Database.OpenConnectionAsync(TestContext.Current.CancellationToken);
         for (var i = 0; i < changes; i++)
         {
-            await Writer.RunAsync(LedgerActor.Job("test", null), session =>
-            {
-                using var insert = session.Command($"INSERT INTO item_text (ItemId, Text) VALUES ({1_000_000 + i}, zeroblob({5 * mebibyte}))");
-                insert.ExecuteNonQuery();
-                return Task.CompletedTask;
-            }, TestContext.Current.CancellationToken);
+            await Writer.RunAsync(
+                LedgerActor.Job("test", null),
+                session =>
+                {
+                    using var insert = session.Command(
+                        $"INSERT INTO item_text (ItemId, Text) VALUES ({1_000_000 + i}, zeroblob({5 * mebibyte}))"
+                    );
+                    insert.ExecuteNonQuery();
+                    return Task.CompletedTask;
+                },
+                TestContext.Current.CancellationToken
+            );
             largest = Math.Max(largest, new FileInfo(product.DatabaseFile + "-wal").Length);
         }
 
@@ -51,32 +57,72 @@ public sealed class WriterTests : IAsyncLifetime
         await product.ScanAsync();
         await using var db = product.Database();
         var plain = await db.Items.AsNoTracking().SingleAsync(TestContext.Current.CancellationToken);
-        var (full, empty) = (Full(plain.ContainerId, 7_001), new Item { Id = 7_002, ContainerId = plain.ContainerId, Path = "b", Title = "", Type = "", Hash = "" });
+        var (full, empty) = (
+            Full(plain.ContainerId, 7_001),
+            new Item
+            {
+                Id = 7_002,
+                ContainerId = plain.ContainerId,
+                Path = "b",
+                Title = "",
+                Type = "",
+                Hash = "",
+            }
+        );
         var rows = new[] { full, empty };
-        await Writer.RunAsync(LedgerActor.Job("test", null), session =>
-        {
-            BulkInsert.Insert(session, rows);
-            return Task.CompletedTask;
-        }, TestContext.Current.CancellationToken);
+        await Writer.RunAsync(
+            LedgerActor.Job("test", null),
+            session =>
+            {
+                BulkInsert.Insert(session, rows);
+                return Task.CompletedTask;
+            },
+            TestContext.Current.CancellationToken
+        );
         var written = await ColumnsAsync(rows);
-        await Writer.RunAsync(LedgerActor.Job("test", null), async session =>
-        {
-            await session.Db.Items.Where(i => i.Id > 7_000).ExecuteDeleteAsync(TestContext.Current.CancellationToken);
-            session.Db.Items.AddRange(Full(plain.ContainerId, 7_001), empty);
-        }, TestContext.Current.CancellationToken);
+        await Writer.RunAsync(
+            LedgerActor.Job("test", null),
+            async session =>
+            {
+                await session
+                    .Db.Items.Where(i => i.Id > 7_000)
+                    .ExecuteDeleteAsync(TestContext.Current.CancellationToken);
+                session.Db.Items.AddRange(Full(plain.ContainerId, 7_001), empty);
+            },
+            TestContext.Current.CancellationToken
+        );
 
         written.ShouldBe(await ColumnsAsync(rows));
-        db.Model.FindEntityType(typeof(Item))!.GetProperties().Where(p => p.PropertyInfo!.GetValue(full) is null).Select(p => p.Name).ShouldBe([nameof(Item.SeriesId)], "every other column is to carry something");
+        db.Model.FindEntityType(typeof(Item))!
+            .GetProperties()
+            .Where(p => p.PropertyInfo!.GetValue(full) is null)
+            .Select(p => p.Name)
+            .ShouldBe([nameof(Item.SeriesId)], "every other column is to carry something");
     }
 
     /// <summary>An item with something in each of its columns but the series, which would have to be there.</summary>
     private static Item Full(long container, long id)
     {
-        var item = new Item { Id = id, ContainerId = container, Path = "a", Title = "", Type = "", Hash = "" };
-        foreach (var property in typeof(Item).GetProperties().Where(p => p.CanWrite && p.Name is not (nameof(Item.Id) or nameof(Item.ContainerId) or nameof(Item.SeriesId))))
+        var item = new Item
+        {
+            Id = id,
+            ContainerId = container,
+            Path = "a",
+            Title = "",
+            Type = "",
+            Hash = "",
+        };
+        foreach (
+            var property in typeof(Item)
+                .GetProperties()
+                .Where(p =>
+                    p.CanWrite && p.Name is not (nameof(Item.Id) or nameof(Item.ContainerId) or nameof(Item.SeriesId))
+                )
+        )
         {
             var type = Nullable.GetUnderlyingType(property.PropertyType) ?? property.PropertyType;
-            object? value = type == typeof(string) ? $"“{property.Name}”"
+            object? value =
+                type == typeof(string) ? $"“{property.Name}”"
                 : type == typeof(bool) ? true
                 : type == typeof(LocalDate) ? new LocalDate(1957, 10, 4)
                 : type == typeof(Instant) ? Instant.FromUnixTimeTicks(-12_345_678)
@@ -98,12 +144,17 @@ public sealed class WriterTests : IAsyncLifetime
         await using var connection = new SqliteConnection(Connections.StringFor(product.DatabaseFile));
         await connection.OpenAsync();
         await using var command = connection.CreateCommand();
-        command.CommandText = $"SELECT * FROM item WHERE Id IN ({string.Join(", ", rows.Select(r => r.Id))}) ORDER BY Id";
+        command.CommandText =
+            $"SELECT * FROM item WHERE Id IN ({string.Join(", ", rows.Select(r => r.Id))}) ORDER BY Id";
         await using var reader = await command.ExecuteReaderAsync();
         List<string> columns = [];
         while (await reader.ReadAsync())
         {
-            columns.AddRange(Enumerable.Range(0, reader.FieldCount).Select(i => $"{reader.GetName(i)}: {reader.GetFieldType(i).Name} {reader.GetValue(i)}"));
+            columns.AddRange(
+                Enumerable
+                    .Range(0, reader.FieldCount)
+                    .Select(i => $"{reader.GetName(i)}: {reader.GetFieldType(i).Name} {reader.GetValue(i)}")
+            );
         }
 
         return columns;

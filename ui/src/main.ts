@@ -12,6 +12,12 @@ import { Problem } from './shared/api/client'
 
 applyLook()
 const queries = new QueryClient({
-  defaultOptions: { queries: { staleTime: 5_000, retry: (failures, error) => !(error instanceof Problem && error.status >= 400) && failures < 2, refetchOnWindowFocus: false } },
+  defaultOptions: {
+    queries: {
+      staleTime: 5_000,
+      retry: (failures, error) => !(error instanceof Problem && error.status >= 400) && failures < 2,
+      refetchOnWindowFocus: false,
+    },
+  },
 })
 createApp(App).use(router).use(VueQueryPlugin, { queryClient: queries }).mount('#app')

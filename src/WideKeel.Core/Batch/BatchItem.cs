@@ -131,7 +131,11 @@ public sealed record BatchItem(string Id)
         }
         catch (JsonException e)
         {
-            return Refuse(number, "", string.Create(CultureInfo.InvariantCulture, $"this is no JSON, at byte {e.BytePositionInLine + 1}"));
+            return Refuse(
+                number,
+                "",
+                string.Create(CultureInfo.InvariantCulture, $"this is no JSON, at byte {e.BytePositionInLine + 1}")
+            );
         }
         catch (PropertyException e)
         {
@@ -140,31 +144,38 @@ public sealed record BatchItem(string Id)
     }
 
     internal static Refusal Refuse(int line, string field, string what) =>
-        new("line-malformed", field, string.Create(CultureInfo.InvariantCulture, $"Line {line}{(field.Length == 0 ? "" : $", {field}")}: {what}."));
-
+        new(
+            "line-malformed",
+            field,
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"Line {line}{(field.Length == 0 ? "" : $", {field}")}: {what}."
+            )
+        );
 
     /// <summary>The item as a query sees it.</summary>
     /// <param name="sensitive">Finds the kinds where the line does not name them.</param>
-    public QueryItem ToQueryItem(Func<string, IReadOnlyCollection<string>> sensitive) => new()
-    {
-        Title = Title,
-        Body = Text,
-        Path = Path,
-        Author = Author,
-        Owner = Owner,
-        Type = Type,
-        Source = Source,
-        Container = Container,
-        Unit = Unit,
-        Series = Series,
-        Grade = Grade,
-        State = State,
-        Created = Created,
-        Modified = Modified,
-        Size = Size,
-        Sensitive = Sensitive ?? sensitive(Text ?? ""),
-        Fields = Fields,
-    };
+    public QueryItem ToQueryItem(Func<string, IReadOnlyCollection<string>> sensitive) =>
+        new()
+        {
+            Title = Title,
+            Body = Text,
+            Path = Path,
+            Author = Author,
+            Owner = Owner,
+            Type = Type,
+            Source = Source,
+            Container = Container,
+            Unit = Unit,
+            Series = Series,
+            Grade = Grade,
+            State = State,
+            Created = Created,
+            Modified = Modified,
+            Size = Size,
+            Sensitive = Sensitive ?? sensitive(Text ?? ""),
+            Fields = Fields,
+        };
 
     private sealed class PropertyException(Refusal refusal) : Exception
     {
@@ -173,20 +184,26 @@ public sealed record BatchItem(string Id)
 
     private readonly struct Properties(JsonElement item, int line)
     {
-        public string? Text(string name) => Find(name) is not { } value ? null
+        public string? Text(string name) =>
+            Find(name) is not { } value ? null
             : value.ValueKind == JsonValueKind.String ? value.GetString()
             : throw Wrong(name, "text is expected");
 
-        public LocalDate? Date(string name) => Text(name) is not { } text ? null
+        public LocalDate? Date(string name) =>
+            Text(name) is not { } text ? null
             : LocalDatePattern.Iso.Parse(text) is { Success: true, Value: var date } ? date
             : throw Wrong(name, $"“{text}” is no calendar date such as 2026-03-14");
 
-        public decimal? Number(string name) => Find(name) is not { } value ? null
+        public decimal? Number(string name) =>
+            Find(name) is not { } value ? null
             : value.ValueKind == JsonValueKind.Number && value.TryGetDecimal(out var number) ? number
             : throw Wrong(name, "a number is expected");
 
-        public IReadOnlyList<string>? Texts(string name) => Find(name) is not { } value ? null
-            : value.ValueKind == JsonValueKind.Array && value.EnumerateArray().All(v => v.ValueKind == JsonValueKind.String) ? [.. value.EnumerateArray().Select(v => v.GetString()!)]
+        public IReadOnlyList<string>? Texts(string name) =>
+            Find(name) is not { } value ? null
+            : value.ValueKind == JsonValueKind.Array
+            && value.EnumerateArray().All(v => v.ValueKind == JsonValueKind.String)
+                ? [.. value.EnumerateArray().Select(v => v.GetString()!)]
             : throw Wrong(name, "a list of texts is expected");
 
         public Dictionary<string, string> Fields()
@@ -215,7 +232,8 @@ public sealed record BatchItem(string Id)
             return fields;
         }
 
-        private JsonElement? Find(string name) => item.TryGetProperty(name, out var value) && value.ValueKind != JsonValueKind.Null ? value : null;
+        private JsonElement? Find(string name) =>
+            item.TryGetProperty(name, out var value) && value.ValueKind != JsonValueKind.Null ? value : null;
 
         private PropertyException Wrong(string field, string what) => new(Refuse(line, field, what));
     }

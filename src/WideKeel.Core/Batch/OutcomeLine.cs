@@ -20,15 +20,24 @@ public static class OutcomeLine
             ["disposableFrom"] = Text(outcome.Standing.DisposableFrom),
             ["atEnd"] = outcome.Standing.AtEnd.ToString().ToLowerInvariant(),
             ["grade"] = outcome.Grade.ToString().ToLowerInvariant(),
-            ["reasons"] = new JsonArray([.. outcome.Reasons.Select(r => new JsonObject
-            {
-                ["rule"] = r.Rule,
-                ["kind"] = r.Kind,
-                ["won"] = r.Won,
-                ["keepUntil"] = r.KeepUntil.Text,
-                ["clauses"] = new JsonArray([.. r.Clauses.Select(c => new JsonObject { ["base"] = Text(c.Base), ["cutoff"] = Text(c.Cutoff), ["until"] = Text(c.Until) })]),
-                ["why"] = r.Why,
-            })]),
+            ["reasons"] = new JsonArray([
+                .. outcome.Reasons.Select(r => new JsonObject
+                {
+                    ["rule"] = r.Rule,
+                    ["kind"] = r.Kind,
+                    ["won"] = r.Won,
+                    ["keepUntil"] = r.KeepUntil.Text,
+                    ["clauses"] = new JsonArray([
+                        .. r.Clauses.Select(c => new JsonObject
+                        {
+                            ["base"] = Text(c.Base),
+                            ["cutoff"] = Text(c.Cutoff),
+                            ["until"] = Text(c.Until),
+                        }),
+                    ]),
+                    ["why"] = r.Why,
+                }),
+            ]),
         };
     }
 

@@ -25,7 +25,8 @@ public enum ItemState
 
 public static class ItemStates
 {
-    private static readonly Dictionary<ItemState, string> Words = Enum.GetValues<ItemState>().ToDictionary(s => s, s => JsonNamingPolicy.KebabCaseLower.ConvertName(s.ToString()));
+    private static readonly Dictionary<ItemState, string> Words = Enum.GetValues<ItemState>()
+        .ToDictionary(s => s, s => JsonNamingPolicy.KebabCaseLower.ConvertName(s.ToString()));
 
     /// <summary>The state as queries and files name it: <c>in-term</c>.</summary>
     public static string Word(this ItemState state) => Words[state];
@@ -85,7 +86,11 @@ public readonly record struct KeepUntil : IComparable<KeepUntil>
     public LocalDate? Date => Code is { } code and < AwaitingCode ? DayNumber.ToDate(code) : null;
 
     /// <summary>A date, <c>permanent</c>, <c>awaiting-event</c>, or null for nothing.</summary>
-    public string? Text => IsNothing ? null : IsPermanent ? "permanent" : IsAwaiting ? "awaiting-event" : LocalDatePattern.Iso.Format(Date!.Value);
+    public string? Text =>
+        IsNothing ? null
+        : IsPermanent ? "permanent"
+        : IsAwaiting ? "awaiting-event"
+        : LocalDatePattern.Iso.Format(Date!.Value);
 
     public int CompareTo(KeepUntil other) => Nullable.Compare(Code, other.Code);
 

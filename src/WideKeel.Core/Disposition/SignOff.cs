@@ -54,7 +54,15 @@ public static class SignOffRules
     /// <param name="unit">The unit of the batch's series.</param>
     /// <param name="overdue">Whether the next stage has waited longer than its days, so that a deputy may sign.</param>
     /// <param name="questions">How many lines wait for somebody's answer.</param>
-    public static Refusal? MaySign(BatchState state, IReadOnlyList<Stage> stages, IReadOnlyList<Signature> signatures, Signer signer, UnitPath unit, bool overdue = false, int questions = 0)
+    public static Refusal? MaySign(
+        BatchState state,
+        IReadOnlyList<Stage> stages,
+        IReadOnlyList<Signature> signatures,
+        Signer signer,
+        UnitPath unit,
+        bool overdue = false,
+        int questions = 0
+    )
     {
         if (state is not (BatchState.Open or BatchState.Signing))
         {
@@ -63,7 +71,11 @@ public static class SignOffRules
 
         if (signatures.Any(s => s.PersonId == signer.PersonId))
         {
-            return new("second-person-needed", null, "You have signed this batch already; the next stage needs another person.");
+            return new(
+                "second-person-needed",
+                null,
+                "You have signed this batch already; the next stage needs another person."
+            );
         }
 
         var next = signatures.Count;
@@ -75,18 +87,30 @@ public static class SignOffRules
         var stage = stages[next];
         if (!signer.Remits.Any(r => r.Role == stage.Role && r.Unit.Covers(unit)))
         {
-            return new("stage-of-another", null, $"Stage {next + 1} is signed by a {Words(stage.Role)} whose remit covers this series.");
+            return new(
+                "stage-of-another",
+                null,
+                $"Stage {next + 1} is signed by a {Words(stage.Role)} whose remit covers this series."
+            );
         }
 
         if (stage.Person.Length > 0 && !Is(stage.Person) && !(Is(stage.Deputy) && overdue))
         {
-            return new("stage-of-another", null, Is(stage.Deputy)
-                ? $"Stage {next + 1} is signed by {stage.Person}; you may sign instead once it is overdue."
-                : $"Stage {next + 1} is signed by {stage.Person}{(stage.Deputy.Length > 0 && overdue ? $", or by {stage.Deputy}, because it is overdue" : "")}.");
+            return new(
+                "stage-of-another",
+                null,
+                Is(stage.Deputy)
+                    ? $"Stage {next + 1} is signed by {stage.Person}; you may sign instead once it is overdue."
+                    : $"Stage {next + 1} is signed by {stage.Person}{(stage.Deputy.Length > 0 && overdue ? $", or by {stage.Deputy}, because it is overdue" : "")}."
+            );
         }
 
         return questions > 0
-            ? new("question-open", null, $"{(questions == 1 ? "One item waits" : $"{questions} items wait")} for somebody's answer. Mark {(questions == 1 ? "it" : "them")} once the answer is there; then it can be signed.")
+            ? new(
+                "question-open",
+                null,
+                $"{(questions == 1 ? "One item waits" : $"{questions} items wait")} for somebody's answer. Mark {(questions == 1 ? "it" : "them")} once the answer is there; then it can be signed."
+            )
             : null;
 
         bool Is(string mail) => string.Equals(mail, signer.Mail, StringComparison.OrdinalIgnoreCase);
@@ -100,17 +124,23 @@ public static class SignOffRules
     public static bool Reminds(Stage stage, LocalDate since, LocalDate today)
     {
         var waited = NodaTime.Period.DaysBetween(since, today);
-        return waited > 0 && (waited == stage.Days || (stage.Days >= 4 && waited == stage.Days / 2) || (waited > stage.Days && (waited - stage.Days - 1) % 7 == 0));
+        return waited > 0
+            && (
+                waited == stage.Days
+                || (stage.Days >= 4 && waited == stage.Days / 2)
+                || (waited > stage.Days && (waited - stage.Days - 1) % 7 == 0)
+            );
     }
 
     public static bool Complete(IReadOnlyList<Stage> stages, int signatures) => signatures >= stages.Count;
 
-    private static string Words(Role role) => role switch
-    {
-        Role.RecordsManager => "records manager",
-        Role.Steward => "steward",
-        Role.Staff => "member of staff",
-        Role.Administrator => "administrator",
-        _ => throw new ArgumentOutOfRangeException(nameof(role)),
-    };
+    private static string Words(Role role) =>
+        role switch
+        {
+            Role.RecordsManager => "records manager",
+            Role.Steward => "steward",
+            Role.Staff => "member of staff",
+            Role.Administrator => "administrator",
+            _ => throw new ArgumentOutOfRangeException(nameof(role)),
+        };
 }

@@ -15,7 +15,11 @@ public static class CanonicalJson
     /// <summary>Whole numbers up to here are exact as doubles and are written without an exponent, so their digits are the canonical form.</summary>
     private const long MaxExact = 1L << 53;
 
-    private static readonly SearchValues<char> Escaped = SearchValues.Create([.. Enumerable.Range(0, ' ').Select(c => (char)c), '"', '\\']);
+    private static readonly SearchValues<char> Escaped = SearchValues.Create([
+        .. Enumerable.Range(0, ' ').Select(c => (char)c),
+        '"',
+        '\\',
+    ]);
 
     /// <summary>UTF-8 bytes of the canonical form. Throws <see cref="FormatException"/> for values that JSON or the scheme cannot carry (NaN, lone surrogates, duplicate names, depth over 128).</summary>
     public static byte[] Serialize(JsonNode? node) => Utf8(Text(node));
@@ -53,22 +57,25 @@ public static class CanonicalJson
         var (digits, exponent) = Decompose(roundTrip);
         var sign = value < 0 ? "-" : "";
         var count = digits.Length;
-        return sign + exponent switch
-        {
-            // exponent is n of ECMA-262 Number::toString: value = 0.digits × 10^n
-            var n when count <= n && n <= 21 => digits + new string('0', n - count),
-            var n when n is > 0 and <= 21 => digits[..n] + "." + digits[n..],
-            var n when n is > -6 and <= 0 => "0." + new string('0', -n) + digits,
-            var n => (count == 1 ? digits : digits[..1] + "." + digits[1..])
-                + (n - 1 < 0 ? "e-" : "e+") + Math.Abs(n - 1).ToString(CultureInfo.InvariantCulture),
-        };
+        return sign
+            + exponent switch
+            {
+                // exponent is n of ECMA-262 Number::toString: value = 0.digits × 10^n
+                var n when count <= n && n <= 21 => digits + new string('0', n - count),
+                var n when n is > 0 and <= 21 => digits[..n] + "." + digits[n..],
+                var n when n is > -6 and <= 0 => "0." + new string('0', -n) + digits,
+                var n => (count == 1 ? digits : digits[..1] + "." + digits[1..])
+                    + (n - 1 < 0 ? "e-" : "e+")
+                    + Math.Abs(n - 1).ToString(CultureInfo.InvariantCulture),
+            };
     }
 
     private static (string Digits, int Exponent) Decompose(string roundTrip)
     {
         var text = roundTrip.TrimStart('-');
         var e = text.IndexOf('E', StringComparison.Ordinal);
-        var exponent = e < 0 ? 0 : int.Parse(text.AsSpan(e + 1), NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture);
+        var exponent =
+            e < 0 ? 0 : int.Parse(text.AsSpan(e + 1), NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture);
         var mantissa = e < 0 ? text : text[..e];
         var point = mantissa.IndexOf('.', StringComparison.Ordinal);
         var whole = point < 0 ? mantissa : mantissa[..point];
@@ -144,9 +151,13 @@ public static class CanonicalJson
                 text.Append(CultureInfo.InvariantCulture, $"{whole}");
                 break;
             case JsonValueKind.Number:
-                text.Append(Number(value.TryGetValue<double>(out var number)
-                    ? number
-                    : double.Parse(value.ToJsonString(), CultureInfo.InvariantCulture)));
+                text.Append(
+                    Number(
+                        value.TryGetValue<double>(out var number)
+                            ? number
+                            : double.Parse(value.ToJsonString(), CultureInfo.InvariantCulture)
+                    )
+                );
                 break;
             case JsonValueKind.True:
                 text.Append("true");
@@ -160,7 +171,10 @@ public static class CanonicalJson
         }
     }
 
-    private static long? Whole(JsonValue value) => value.TryGetValue<long>(out var number) ? number : value.TryGetValue<int>(out var small) ? small : null;
+    private static long? Whole(JsonValue value) =>
+        value.TryGetValue<long>(out var number) ? number
+        : value.TryGetValue<int>(out var small) ? small
+        : null;
 
     /// <summary>RFC 8785 §3.2.2.2: the two-character escapes, lower-case \u00xx for other controls, everything else as it is.</summary>
     private static void WriteString(StringBuilder text, string value)
@@ -172,14 +186,30 @@ public static class CanonicalJson
             text.Append(rest[..plain]);
             switch (rest[plain])
             {
-                case '"': text.Append("\\\""); break;
-                case '\\': text.Append("\\\\"); break;
-                case '\b': text.Append("\\b"); break;
-                case '\f': text.Append("\\f"); break;
-                case '\n': text.Append("\\n"); break;
-                case '\r': text.Append("\\r"); break;
-                case '\t': text.Append("\\t"); break;
-                default: text.Append(CultureInfo.InvariantCulture, $"\\u{(int)rest[plain]:x4}"); break;
+                case '"':
+                    text.Append("\\\"");
+                    break;
+                case '\\':
+                    text.Append("\\\\");
+                    break;
+                case '\b':
+                    text.Append("\\b");
+                    break;
+                case '\f':
+                    text.Append("\\f");
+                    break;
+                case '\n':
+                    text.Append("\\n");
+                    break;
+                case '\r':
+                    text.Append("\\r");
+                    break;
+                case '\t':
+                    text.Append("\\t");
+                    break;
+                default:
+                    text.Append(CultureInfo.InvariantCulture, $"\\u{(int)rest[plain]:x4}");
+                    break;
             }
         }
 

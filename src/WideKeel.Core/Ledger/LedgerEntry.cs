@@ -23,7 +23,8 @@ public sealed record LedgerEntry(
     LedgerSubject Subject,
     JsonNode? Before = null,
     JsonNode? After = null,
-    string? Reason = null)
+    string? Reason = null
+)
 {
     /// <summary>The RFC 8785 form that is hashed and stored. Absent parts are left out, so that old entries keep their hash when a part is added.</summary>
     public string ToCanonicalText()
@@ -34,7 +35,8 @@ public sealed record LedgerEntry(
             subject["unit"] = Subject.Unit;
         }
 
-        List<KeyValuePair<string, JsonNode?>> parts = [
+        List<KeyValuePair<string, JsonNode?>> parts =
+        [
             new("seq", Sequence),
             new("at", InstantPattern.ExtendedIso.Format(At)),
             new("who", Actor.Who),

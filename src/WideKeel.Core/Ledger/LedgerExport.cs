@@ -22,7 +22,11 @@ public static class LedgerExport
             var export = JsonNode.Parse(json) as JsonObject;
             if ((string?)export?["format"] != Format)
             {
-                return new Refusal("not-an-export", "format", $"This is no export of a ledger: its format is not {Format}.");
+                return new Refusal(
+                    "not-an-export",
+                    "format",
+                    $"This is no export of a ledger: its format is not {Format}."
+                );
             }
 
             if (TreeHead.FromLine(export!["head"]!.ToJsonString()) is not { } head)
@@ -42,15 +46,33 @@ public static class LedgerExport
             {
                 var sequence = (long)entry!["seq"]!;
                 var body = (string?)entry["body"];
-                var leaf = body is null ? Convert.FromHexString((string)entry["leaf"]!) : MerkleTree.LeafHash(Encoding.UTF8.GetBytes(body));
+                var leaf = body is null
+                    ? Convert.FromHexString((string)entry["leaf"]!)
+                    : MerkleTree.LeafHash(Encoding.UTF8.GetBytes(body));
                 if (body is not null && (long?)JsonNode.Parse(body)?["seq"] != sequence)
                 {
-                    return new Refusal("entry-misnumbered", $"entries[{count}]", $"Entry {sequence} does not carry its own number.");
+                    return new Refusal(
+                        "entry-misnumbered",
+                        $"entries[{count}]",
+                        $"Entry {sequence} does not carry its own number."
+                    );
                 }
 
-                if (!MerkleTree.VerifyInclusion(leaf, sequence - 1, head.Size, [.. entry["inclusion"]!.AsArray().Select(h => Convert.FromHexString((string)h!))], head.Root))
+                if (
+                    !MerkleTree.VerifyInclusion(
+                        leaf,
+                        sequence - 1,
+                        head.Size,
+                        [.. entry["inclusion"]!.AsArray().Select(h => Convert.FromHexString((string)h!))],
+                        head.Root
+                    )
+                )
                 {
-                    return new Refusal("entry-not-included", $"entries[{count}]", $"Entry {sequence} is not what the ledger holds: its proof does not lead to the head.");
+                    return new Refusal(
+                        "entry-not-included",
+                        $"entries[{count}]",
+                        $"Entry {sequence} is not what the ledger holds: its proof does not lead to the head."
+                    );
                 }
 
                 count++;
@@ -59,7 +81,15 @@ public static class LedgerExport
 
             return (count, withheld, head.Size);
         }
-        catch (Exception e) when (e is JsonException or FormatException or InvalidOperationException or NullReferenceException or ArgumentException or CryptographicException)
+        catch (Exception e)
+            when (e
+                    is JsonException
+                        or FormatException
+                        or InvalidOperationException
+                        or NullReferenceException
+                        or ArgumentException
+                        or CryptographicException
+            )
         {
             return new Refusal("export-malformed", null, $"The export cannot be read: {e.Message}");
         }

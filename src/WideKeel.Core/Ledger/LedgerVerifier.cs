@@ -43,17 +43,35 @@ public static class LedgerVerifier
                     break;
                 }
 
-                return new(0, parsed.Count, range.Root(), null, $"Line {i + 1} of the heads file is not a signed head.");
+                return new(
+                    0,
+                    parsed.Count,
+                    range.Root(),
+                    null,
+                    $"Line {i + 1} of the heads file is not a signed head."
+                );
             }
 
             if (!head.IsSignedBy(key))
             {
-                return new(0, parsed.Count, range.Root(), null, $"The head on line {i + 1} of the heads file (size {head.Size}) does not carry this ledger's signature.");
+                return new(
+                    0,
+                    parsed.Count,
+                    range.Root(),
+                    null,
+                    $"The head on line {i + 1} of the heads file (size {head.Size}) does not carry this ledger's signature."
+                );
             }
 
             if (parsed.Count > 0 && head.Size < parsed[^1].Size)
             {
-                return new(0, parsed.Count, range.Root(), null, $"The head on line {i + 1} covers {head.Size} entries, fewer than the {parsed[^1].Size} before it: the database was rolled back and written on.");
+                return new(
+                    0,
+                    parsed.Count,
+                    range.Root(),
+                    null,
+                    $"The head on line {i + 1} covers {head.Size} entries, fewer than the {parsed[^1].Size} before it: the database was rolled back and written on."
+                );
             }
 
             parsed.Add(head);
@@ -81,7 +99,10 @@ public static class LedgerVerifier
             var hash = SHA256.HashData(buffer.AsSpan(0, 1 + length));
             if (!hash.AsSpan().SequenceEqual(entry.LeafHash))
             {
-                return Bad(expected, $"Entry {expected} was changed after it was written: its content does not give the hash stored with it.");
+                return Bad(
+                    expected,
+                    $"Entry {expected} was changed after it was written: its content does not give the hash stored with it."
+                );
             }
 
             if (!SequenceInside(buffer.AsSpan(1, length), expected))
@@ -95,9 +116,12 @@ public static class LedgerVerifier
                 if (!range.Root().AsSpan().SequenceEqual(parsed[next].Root))
                 {
                     var first = lastSound + 1;
-                    return Bad(first, first == range.Size
-                        ? $"Entry {first} and its hash were replaced: they do not match the head signed after it."
-                        : $"An entry from {first} to {range.Size} and its hash were replaced: they do not match the head signed after {range.Size}.");
+                    return Bad(
+                        first,
+                        first == range.Size
+                            ? $"Entry {first} and its hash were replaced: they do not match the head signed after it."
+                            : $"An entry from {first} to {range.Size} and its hash were replaced: they do not match the head signed after {range.Size}."
+                    );
                 }
 
                 lastSound = range.Size;
@@ -106,7 +130,10 @@ public static class LedgerVerifier
         }
 
         return next < parsed.Count
-            ? Bad(range.Size + 1, $"The tail is missing: {range.Size} entries are stored, but a head signed at {parsed[^1].At} covers {parsed[^1].Size}. The database was rolled back, cut or replaced.")
+            ? Bad(
+                range.Size + 1,
+                $"The tail is missing: {range.Size} entries are stored, but a head signed at {parsed[^1].At} covers {parsed[^1].Size}. The database was rolled back, cut or replaced."
+            )
             : new(range.Size, parsed.Count, range.Root(), null, null);
 
         VerificationReport Bad(long sequence, string finding) => new(range.Size, next, range.Root(), sequence, finding);
@@ -119,9 +146,16 @@ public static class LedgerVerifier
             var reader = new Utf8JsonReader(body);
             while (reader.Read())
             {
-                if (reader.CurrentDepth == 1 && reader.TokenType == JsonTokenType.PropertyName && reader.ValueTextEquals("seq"))
+                if (
+                    reader.CurrentDepth == 1
+                    && reader.TokenType == JsonTokenType.PropertyName
+                    && reader.ValueTextEquals("seq")
+                )
                 {
-                    return reader.Read() && reader.TokenType == JsonTokenType.Number && reader.TryGetInt64(out var sequence) && sequence == expected;
+                    return reader.Read()
+                        && reader.TokenType == JsonTokenType.Number
+                        && reader.TryGetInt64(out var sequence)
+                        && sequence == expected;
                 }
             }
         }

@@ -34,7 +34,13 @@ public static class MerkleTree
     }
 
     /// <summary>RFC 9162 §2.1.3.2.</summary>
-    public static bool VerifyInclusion(byte[] leafHash, long index, long treeSize, IReadOnlyList<byte[]> proof, byte[] root)
+    public static bool VerifyInclusion(
+        byte[] leafHash,
+        long index,
+        long treeSize,
+        IReadOnlyList<byte[]> proof,
+        byte[] root
+    )
     {
         if (index < 0 || index >= treeSize)
         {
@@ -71,7 +77,13 @@ public static class MerkleTree
     }
 
     /// <summary>RFC 9162 §2.1.4.2.</summary>
-    public static bool VerifyConsistency(long olderSize, byte[] olderRoot, long newerSize, byte[] newerRoot, IReadOnlyList<byte[]> proof)
+    public static bool VerifyConsistency(
+        long olderSize,
+        byte[] olderRoot,
+        long newerSize,
+        byte[] newerRoot,
+        IReadOnlyList<byte[]> proof
+    )
     {
         if (olderSize < 1 || olderSize > newerSize)
         {

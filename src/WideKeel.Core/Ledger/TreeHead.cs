@@ -14,7 +14,8 @@ public sealed record TreeHead(long Size, byte[] Root, Instant At, byte[] Signatu
     public static TreeHead Sign(long size, byte[] root, Instant at, ECDsa key) =>
         new(size, root, at, key.SignData(SignedBytes(size, root, at), HashAlgorithmName.SHA256));
 
-    public bool IsSignedBy(ECDsa key) => key.VerifyData(SignedBytes(Size, Root, At), Signature, HashAlgorithmName.SHA256);
+    public bool IsSignedBy(ECDsa key) =>
+        key.VerifyData(SignedBytes(Size, Root, At), Signature, HashAlgorithmName.SHA256);
 
     /// <summary>One line of the heads file.</summary>
     public string ToLine()
@@ -36,20 +37,31 @@ public sealed record TreeHead(long Size, byte[] Root, Instant At, byte[] Signatu
                     (long)head["size"]!,
                     Convert.FromHexString((string)head["root"]!),
                     InstantPattern.ExtendedIso.Parse((string)head["at"]!).Value,
-                    Convert.FromBase64String((string)head["signature"]!));
+                    Convert.FromBase64String((string)head["signature"]!)
+                );
         }
-        catch (Exception e) when (e is System.Text.Json.JsonException or FormatException or InvalidOperationException or NullReferenceException or ArgumentException or UnparsableValueException)
+        catch (Exception e)
+            when (e
+                    is System.Text.Json.JsonException
+                        or FormatException
+                        or InvalidOperationException
+                        or NullReferenceException
+                        or ArgumentException
+                        or UnparsableValueException
+            )
         {
             return null;
         }
     }
 
-    private static byte[] SignedBytes(long size, byte[] root, Instant at) => CanonicalJson.Serialize(Body(size, root, at));
+    private static byte[] SignedBytes(long size, byte[] root, Instant at) =>
+        CanonicalJson.Serialize(Body(size, root, at));
 
-    private static JsonObject Body(long size, byte[] root, Instant at) => new()
-    {
-        ["size"] = size,
-        ["root"] = Convert.ToHexStringLower(root),
-        ["at"] = InstantPattern.ExtendedIso.Format(at),
-    };
+    private static JsonObject Body(long size, byte[] root, Instant at) =>
+        new()
+        {
+            ["size"] = size,
+            ["root"] = Convert.ToHexStringLower(root),
+            ["at"] = InstantPattern.ExtendedIso.Format(at),
+        };
 }

@@ -35,7 +35,8 @@ public static class Family
 
     /// <summary>How many documents of the family fit by themselves.</summary>
     public static int Fitting(Condition condition, QueryItem item, IReadOnlyList<string> attachments) =>
-        Split(item.Body ?? "", attachments).Count(d => QueryMatcher.Matches(condition, item.WithText(d.Name ?? item.Title, d.Text)));
+        Split(item.Body ?? "", attachments)
+            .Count(d => QueryMatcher.Matches(condition, item.WithText(d.Name ?? item.Title, d.Text)));
 }
 
 /// <summary>The terms of a query: the parts that look for words and are wanted, each as a query of its own.</summary>
@@ -46,7 +47,10 @@ public static class QueryTerms
     /// <summary>In the order written, none twice; empty where the query looks for no words.</summary>
     public static IReadOnlyList<string> Of(string? query)
     {
-        if (string.IsNullOrWhiteSpace(query) || CqlParser.Parse(PlainWords.ToQuery(query)) is not { Refused: false, Value: var parsed })
+        if (
+            string.IsNullOrWhiteSpace(query)
+            || CqlParser.Parse(PlainWords.ToQuery(query)) is not { Refused: false, Value: var parsed }
+        )
         {
             return [];
         }

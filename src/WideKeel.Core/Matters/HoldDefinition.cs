@@ -12,7 +12,13 @@ namespace WideKeel.Core.Matters;
 /// <param name="Query">CQL; null finds everything.</param>
 /// <param name="From">First day; null is open. An item is dated by the span from its creation to its last change, which must touch the range.</param>
 /// <param name="To">Last day.</param>
-public sealed record HoldDefinition(IReadOnlyList<long> Containers, IReadOnlyList<long> Custodians, string? Query, LocalDate? From, LocalDate? To)
+public sealed record HoldDefinition(
+    IReadOnlyList<long> Containers,
+    IReadOnlyList<long> Custodians,
+    string? Query,
+    LocalDate? From,
+    LocalDate? To
+)
 {
     public static HoldDefinition Everything { get; } = new([], [], null, null, null);
 
@@ -21,7 +27,11 @@ public sealed record HoldDefinition(IReadOnlyList<long> Containers, IReadOnlyLis
     {
         if (Containers is null || Custodians is null)
         {
-            return new Refusal("reach-missing", "definition", "The containers or the custodians are missing; leave the list empty instead.");
+            return new Refusal(
+                "reach-missing",
+                "definition",
+                "The containers or the custodians are missing; leave the list empty instead."
+            );
         }
 
         if (From > To)
@@ -37,12 +47,17 @@ public sealed record HoldDefinition(IReadOnlyList<long> Containers, IReadOnlyLis
         var compiled = QueryCompiler.Compile(PlainWords.ToQuery(Query), today);
         return compiled.Refusal is { } mistake ? mistake with { Field = "query" }
             : compiled.Value.Condition.LooksAt(QueryIndex.State) || compiled.Value.Condition.LooksAt(QueryIndex.Grade)
-                ? new Refusal("query-circular", "query", "State and grade change with holds themselves; ask for something that stays.")
+                ? new Refusal(
+                    "query-circular",
+                    "query",
+                    "State and grade change with holds themselves; ask for something that stays."
+                )
             : (CompiledQuery?)compiled.Value;
     }
 
     /// <summary>Whether something dated by this span falls within the range.</summary>
-    public bool Touches(LocalDate created, LocalDate modified) => !(modified < From) && !(LocalDate.Min(created, modified) > To);
+    public bool Touches(LocalDate created, LocalDate modified) =>
+        !(modified < From) && !(LocalDate.Min(created, modified) > To);
 }
 
 /// <summary>A custodian as content knows them: the places that are theirs, and what they wrote or answer for anywhere.</summary>

@@ -52,27 +52,32 @@ public static class MatterLife
     /// <param name="ordersInForce">Orders that still keep something.</param>
     /// <param name="delays">Releases whose delay has not passed.</param>
     /// <param name="drafts">Releases that nobody has decided on.</param>
-    public static string? MayNot(MatterState from, MatterState to, int ordersInForce, int delays, int drafts) => (from, to) switch
-    {
-        (MatterState.Open, MatterState.Closing) => null,
-        (MatterState.Closing, MatterState.Open) or (MatterState.Closed, MatterState.Open) => null,
-        (MatterState.Closing, MatterState.Closed) when drafts > 0 => "A release still waits for its second person.",
-        (MatterState.Closing, MatterState.Closed) when ordersInForce > 0 => ordersInForce == 1 ? "One hold order is still in force; release it first." : $"{ordersInForce} hold orders are still in force; release them first.",
-        (MatterState.Closing, MatterState.Closed) when delays > 0 => "The delay of a release has not passed yet; until then it can be undone.",
-        (MatterState.Closing, MatterState.Closed) => null,
-        (MatterState.Closed, MatterState.Deleted) => null,
-        (MatterState.Deleted, _) => "It was deleted; only its ledger remains.",
-        (_, MatterState.Deleted) => "Only a closed matter can be deleted.",
-        (_, MatterState.Closed) => "A matter is closed by way of closing, which releases what it holds.",
-        _ => "A matter does not go that way.",
-    };
+    public static string? MayNot(MatterState from, MatterState to, int ordersInForce, int delays, int drafts) =>
+        (from, to) switch
+        {
+            (MatterState.Open, MatterState.Closing) => null,
+            (MatterState.Closing, MatterState.Open) or (MatterState.Closed, MatterState.Open) => null,
+            (MatterState.Closing, MatterState.Closed) when drafts > 0 => "A release still waits for its second person.",
+            (MatterState.Closing, MatterState.Closed) when ordersInForce > 0 => ordersInForce == 1
+                ? "One hold order is still in force; release it first."
+                : $"{ordersInForce} hold orders are still in force; release them first.",
+            (MatterState.Closing, MatterState.Closed) when delays > 0 =>
+                "The delay of a release has not passed yet; until then it can be undone.",
+            (MatterState.Closing, MatterState.Closed) => null,
+            (MatterState.Closed, MatterState.Deleted) => null,
+            (MatterState.Deleted, _) => "It was deleted; only its ledger remains.",
+            (_, MatterState.Deleted) => "Only a closed matter can be deleted.",
+            (_, MatterState.Closed) => "A matter is closed by way of closing, which releases what it holds.",
+            _ => "A matter does not go that way.",
+        };
 }
 
 /// <summary>When a custodian who has not acknowledged is reminded, and when their manager is told.</summary>
 public static class NoticeRules
 {
     /// <summary>Days since it was sent.</summary>
-    public static int Outstanding(LocalDate sent, LocalDate today) => Math.Max(0, NodaTime.Period.DaysBetween(sent, today));
+    public static int Outstanding(LocalDate sent, LocalDate today) =>
+        Math.Max(0, NodaTime.Period.DaysBetween(sent, today));
 
     /// <param name="every">Days; 0 reminds never.</param>
     /// <param name="reminded">How often already.</param>
@@ -81,7 +86,8 @@ public static class NoticeRules
         every > 0 && NodaTime.Period.DaysBetween(last is { } before && before > sent ? before : sent, today) >= every;
 
     /// <param name="after">Days; 0 escalates never.</param>
-    public static bool Escalates(LocalDate sent, int after, bool done, LocalDate today) => after > 0 && !done && Outstanding(sent, today) >= after;
+    public static bool Escalates(LocalDate sent, int after, bool done, LocalDate today) =>
+        after > 0 && !done && Outstanding(sent, today) >= after;
 }
 
 /// <summary>The text of a notice with its fields filled in.</summary>
@@ -107,7 +113,11 @@ public static class NoticeText
 
     /// <param name="values">By name of the field.</param>
     public static string Fill(string text, IReadOnlyDictionary<string, string> values) =>
-        Fields.Aggregate(text, (filled, field) => filled.Replace($"{{{field}}}", values.GetValueOrDefault(field, ""), StringComparison.Ordinal));
+        Fields.Aggregate(
+            text,
+            (filled, field) =>
+                filled.Replace($"{{{field}}}", values.GetValueOrDefault(field, ""), StringComparison.Ordinal)
+        );
 }
 
 /// <summary>A prefix and a running number, as documents of an export are numbered: <c>PIER-000123</c>.</summary>
@@ -116,10 +126,12 @@ public readonly record struct ControlNumber(string Prefix, long Number)
     public const int Digits = 6;
     public const int MaxPrefix = 20;
 
-    public override string ToString() => $"{Prefix}{Number.ToString($"D{Digits}", System.Globalization.CultureInfo.InvariantCulture)}";
+    public override string ToString() =>
+        $"{Prefix}{Number.ToString($"D{Digits}", System.Globalization.CultureInfo.InvariantCulture)}";
 
     /// <summary>Null when it can stand before a number; otherwise what is wrong.</summary>
     public static Refusal? CheckPrefix(string prefix) =>
         prefix.Length <= MaxPrefix && prefix.All(c => char.IsAsciiLetterOrDigit(c) || c is '-' or '_')
-            ? null : new("prefix-malformed", "prefix", $"A prefix has letters, digits, - and _; at most {MaxPrefix} of them.");
+            ? null
+            : new("prefix-malformed", "prefix", $"A prefix has letters, digits, - and _; at most {MaxPrefix} of them.");
 }

@@ -29,7 +29,16 @@ public readonly record struct ContainerOfRelease(long ContainerId, long Items, l
 /// <summary>The exact preview of a release.</summary>
 /// <param name="KeptLonger">Of those that stay kept: permanently, or until an event.</param>
 /// <param name="ByMonth">Of those that stay kept: when they fall due.</param>
-public sealed record ReleaseFigures(Tally All, Tally StayHeld, Tally StayKept, Tally KeptLonger, Tally BecomeDue, Tally Free, IReadOnlyList<MonthOfRelease> ByMonth, IReadOnlyList<ContainerOfRelease> ByContainer);
+public sealed record ReleaseFigures(
+    Tally All,
+    Tally StayHeld,
+    Tally StayKept,
+    Tally KeptLonger,
+    Tally BecomeDue,
+    Tally Free,
+    IReadOnlyList<MonthOfRelease> ByMonth,
+    IReadOnlyList<ContainerOfRelease> ByContainer
+);
 
 /// <summary>Adds up a release item by item.</summary>
 /// <param name="day">The first day on which the hold no longer protects.</param>
@@ -37,12 +46,19 @@ public sealed class ReleaseCount(LocalDate day)
 {
     private readonly Dictionary<int, long> months = [];
     private readonly Dictionary<long, (long Items, long Held, long Due)> containers = [];
-    private Tally all, held, kept, longer, due, free;
+    private Tally all,
+        held,
+        kept,
+        longer,
+        due,
+        free;
 
     /// <param name="alsoHeld">By another order that is in force.</param>
     public static Released Of(bool alsoHeld, KeepUntil keep, LocalDate? disposableFrom, LocalDate day) =>
         alsoHeld ? Released.StaysHeld
-        : disposableFrom is { } from ? from <= day ? Released.BecomesDue : Released.StaysKept
+        : disposableFrom is { } from
+            ? from <= day ? Released.BecomesDue
+                : Released.StaysKept
         : keep.IsPermanent || keep.IsAwaiting || keep.Date >= day ? Released.StaysKept
         : Released.Free;
 
@@ -79,7 +95,25 @@ public sealed class ReleaseCount(LocalDate day)
         }
     }
 
-    public ReleaseFigures Figures() => new(all, held, kept, longer, due, free,
-        [.. months.OrderBy(m => m.Key).Select(m => new MonthOfRelease(new LocalDate(m.Key / 12, (m.Key % 12) + 1, 1), m.Value))],
-        [.. containers.OrderByDescending(c => c.Value.Due).ThenByDescending(c => c.Value.Items).ThenBy(c => c.Key).Select(c => new ContainerOfRelease(c.Key, c.Value.Items, c.Value.Held, c.Value.Due))]);
+    public ReleaseFigures Figures() =>
+        new(
+            all,
+            held,
+            kept,
+            longer,
+            due,
+            free,
+            [
+                .. months
+                    .OrderBy(m => m.Key)
+                    .Select(m => new MonthOfRelease(new LocalDate(m.Key / 12, (m.Key % 12) + 1, 1), m.Value)),
+            ],
+            [
+                .. containers
+                    .OrderByDescending(c => c.Value.Due)
+                    .ThenByDescending(c => c.Value.Items)
+                    .ThenBy(c => c.Key)
+                    .Select(c => new ContainerOfRelease(c.Key, c.Value.Items, c.Value.Held, c.Value.Due)),
+            ]
+        );
 }

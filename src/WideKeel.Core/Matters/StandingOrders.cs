@@ -7,7 +7,13 @@ namespace WideKeel.Core.Matters;
 /// <param name="Containers">Ids of all containers in its reach; null where it reaches everywhere.</param>
 /// <param name="Names">Of custodians, as author or owner; without case.</param>
 /// <param name="Condition">Null finds everything.</param>
-public sealed record StandingOrder(long Id, IReadOnlySet<long>? Containers, IReadOnlySet<string> Names, Condition? Condition, HoldDefinition Definition);
+public sealed record StandingOrder(
+    long Id,
+    IReadOnlySet<long>? Containers,
+    IReadOnlySet<string> Names,
+    Condition? Condition,
+    HoldDefinition Definition
+);
 
 /// <summary>An item that has just arrived or changed.</summary>
 public sealed record Arrival(long ContainerId, LocalDate Created, LocalDate Modified, QueryItem Item);
@@ -47,7 +53,8 @@ public sealed class StandingOrders
     public bool IsEmpty => always.Count == 0 && byWord.Count == 0;
 
     /// <summary>Whether any order's query looks at this index.</summary>
-    public bool LooksAt(QueryIndex index) => always.Concat(byWord.Values.SelectMany(o => o)).Any(o => o.Condition?.LooksAt(index) == true);
+    public bool LooksAt(QueryIndex index) =>
+        always.Concat(byWord.Values.SelectMany(o => o)).Any(o => o.Condition?.LooksAt(index) == true);
 
     /// <summary>Ids of the orders that keep the item, each once, ascending.</summary>
     public IReadOnlyList<long> Matching(Arrival arrival)
@@ -89,7 +96,12 @@ public sealed class StandingOrders
 
     /// <summary>Whether one order keeps an item; the meaning that the index above only speeds up.</summary>
     public static bool Keeps(StandingOrder order, Arrival arrival) =>
-        (order.Containers is null || order.Containers.Contains(arrival.ContainerId) || IsTheirs(order.Names, arrival.Item.Author) || IsTheirs(order.Names, arrival.Item.Owner))
+        (
+            order.Containers is null
+            || order.Containers.Contains(arrival.ContainerId)
+            || IsTheirs(order.Names, arrival.Item.Author)
+            || IsTheirs(order.Names, arrival.Item.Owner)
+        )
         && order.Definition.Touches(arrival.Created, arrival.Modified)
         && (order.Condition is null || QueryMatcher.Matches(order.Condition, arrival.Item));
 
@@ -104,7 +116,9 @@ public sealed class StandingOrders
                 return any.Words.All(IsLiteral) ? [.. any.Words.Select(w => w.Text)] : null;
             case Condition.HasWords all:
                 // The longest is most likely the rarest.
-                return all.Words.Where(IsLiteral).Select(w => w.Text).MaxBy(w => w.Length) is { } rarest ? [rarest] : null;
+                return all.Words.Where(IsLiteral).Select(w => w.Text).MaxBy(w => w.Length) is { } rarest
+                    ? [rarest]
+                    : null;
             case Condition.Near near:
                 return Fewest([NeededWords(near.Left), NeededWords(near.Right)]);
             case Condition.All all:
@@ -127,12 +141,17 @@ public sealed class StandingOrders
         }
     }
 
-    private static IReadOnlyCollection<string>? Fewest(IEnumerable<IReadOnlyCollection<string>?> ways) => ways.Where(w => w is not null).MinBy(w => (w!.Count, -w.Select(x => x.Length).DefaultIfEmpty().Min()));
+    private static IReadOnlyCollection<string>? Fewest(IEnumerable<IReadOnlyCollection<string>?> ways) =>
+        ways.Where(w => w is not null).MinBy(w => (w!.Count, -w.Select(x => x.Length).DefaultIfEmpty().Min()));
 
     private static bool IsLiteral(WordPattern word) => word is { HasMask: false, Stemmed: false, IsAnyWord: false };
 
-    private static bool IsTheirs(IReadOnlySet<string> names, string? name) => name is not null && names.Count > 0 && names.Contains(name.ToUpperInvariant());
+    private static bool IsTheirs(IReadOnlySet<string> names, string? name) =>
+        name is not null && names.Count > 0 && names.Contains(name.ToUpperInvariant());
 
     private static IEnumerable<string> WordsOf(QueryItem item) =>
-        new[] { QueryIndex.Title, QueryIndex.Text, QueryIndex.Author, QueryIndex.Owner }.SelectMany(item.WordsOf).Select(w => w.Text).Distinct();
+        new[] { QueryIndex.Title, QueryIndex.Text, QueryIndex.Author, QueryIndex.Owner }
+            .SelectMany(item.WordsOf)
+            .Select(w => w.Text)
+            .Distinct();
 }

@@ -70,7 +70,10 @@ public readonly record struct UnitPath
     {
         if (value is not ['/', .., '/'] and not "/")
         {
-            throw new ArgumentException($"A unit's path begins and ends with a slash; “{value}” does not.", nameof(value));
+            throw new ArgumentException(
+                $"A unit's path begins and ends with a slash; “{value}” does not.",
+                nameof(value)
+            );
         }
 
         Value = value;
@@ -93,27 +96,75 @@ public static class AccessPolicy
     {
         [Role.RecordsManager] =
         [
-            Right.ReadContent, Right.FileContent, Right.ReadSchedule, Right.WriteSchedule, Right.ReadDocket, Right.SignDisposition,
-            Right.ReadLedger, Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ReadJobs, Right.ReadSensitive, Right.UnmaskSensitive, Right.WriteKinds,
-            Right.WriteEvents, Right.ManageSettings, Right.WorkContent, Right.ReadDirectory,
+            Right.ReadContent,
+            Right.FileContent,
+            Right.ReadSchedule,
+            Right.WriteSchedule,
+            Right.ReadDocket,
+            Right.SignDisposition,
+            Right.ReadLedger,
+            Right.VerifyLedger,
+            Right.ScanSources,
+            Right.ReadSources,
+            Right.ReadJobs,
+            Right.ReadSensitive,
+            Right.UnmaskSensitive,
+            Right.WriteKinds,
+            Right.WriteEvents,
+            Right.ManageSettings,
+            Right.WorkContent,
+            Right.ReadDirectory,
         ],
         [Role.Steward] =
         [
-            Right.ReadContent, Right.FileContent, Right.ReadSchedule, Right.WriteSchedule, Right.ReadDocket, Right.SignDisposition,
-            Right.ReadLedger, Right.ReadJobs, Right.ReadSensitive, Right.WorkContent,
+            Right.ReadContent,
+            Right.FileContent,
+            Right.ReadSchedule,
+            Right.WriteSchedule,
+            Right.ReadDocket,
+            Right.SignDisposition,
+            Right.ReadLedger,
+            Right.ReadJobs,
+            Right.ReadSensitive,
+            Right.WorkContent,
         ],
         [Role.Staff] = [Right.ReadContent, Right.FileContent, Right.ReadSchedule, Right.WorkContent],
         [Role.Legal] = [Right.ReadContent, Right.ReadSchedule, Right.ReadJobs, Right.OpenMatters, Right.ReadDirectory],
-        [Role.LegalLead] = [Right.ReadContent, Right.ReadSchedule, Right.ReadJobs, Right.OpenMatters, Right.JoinMatters, Right.ReadDirectory],
+        [Role.LegalLead] =
+        [
+            Right.ReadContent,
+            Right.ReadSchedule,
+            Right.ReadJobs,
+            Right.OpenMatters,
+            Right.JoinMatters,
+            Right.ReadDirectory,
+        ],
         [Role.Administrator] =
         [
-            Right.ReadLedger, Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ManageSources, Right.ManagePeople, Right.ReadJobs, Right.ManageSettings, Right.ReadDirectory,
+            Right.ReadLedger,
+            Right.VerifyLedger,
+            Right.ScanSources,
+            Right.ReadSources,
+            Right.ManageSources,
+            Right.ManagePeople,
+            Right.ReadJobs,
+            Right.ManageSettings,
+            Right.ReadDirectory,
         ],
     };
 
     /// <summary>Rights over something that has no part: the whole ledger, the people, a source that feeds several units. Only a remit over the root gives them.</summary>
     private static readonly HashSet<Right> WholeOrganisation =
-        [Right.VerifyLedger, Right.ScanSources, Right.ReadSources, Right.ManageSources, Right.ManagePeople, Right.WriteKinds, Right.WriteEvents, Right.ManageSettings];
+    [
+        Right.VerifyLedger,
+        Right.ScanSources,
+        Right.ReadSources,
+        Right.ManageSources,
+        Right.ManagePeople,
+        Right.WriteKinds,
+        Right.WriteEvents,
+        Right.ManageSettings,
+    ];
 
     public static bool Grant(Role role, Right right) => Grants[role].Contains(right);
 
@@ -123,7 +174,9 @@ public static class AccessPolicy
 
     /// <summary>May a person with these remits use the right on something that belongs to this unit?</summary>
     public static bool Allows(IEnumerable<Remit> remits, Right right, UnitPath root, UnitPath unit) =>
-        remits.Any(r => Grant(r.Role, right) && r.Unit.Covers(unit) && (!WholeOrganisation.Contains(right) || r.Unit == root));
+        remits.Any(r =>
+            Grant(r.Role, right) && r.Unit.Covers(unit) && (!WholeOrganisation.Contains(right) || r.Unit == root)
+        );
 
     /// <summary>The units whose whole subtree the right covers.</summary>
     public static IReadOnlyList<UnitPath> Reach(IEnumerable<Remit> remits, Right right) =>

@@ -55,29 +55,31 @@ public abstract record Condition
     private static int Deepest(IReadOnlyList<Condition> of) => 1 + of.Select(c => c.Levels).DefaultIfEmpty().Max();
 
     /// <summary>The parts that are wanted, out of their joints; what must not fit is left out.</summary>
-    public IEnumerable<Condition> Wanted() => this switch
-    {
-        All all => all.Of.SelectMany(c => c.Wanted()),
-        Any any => any.Of.SelectMany(c => c.Wanted()),
-        Not => [],
-        _ => [this],
-    };
+    public IEnumerable<Condition> Wanted() =>
+        this switch
+        {
+            All all => all.Of.SelectMany(c => c.Wanted()),
+            Any any => any.Of.SelectMany(c => c.Wanted()),
+            Not => [],
+            _ => [this],
+        };
 
     /// <summary>Whether it looks at this index anywhere, wanted or not.</summary>
-    public bool LooksAt(QueryIndex index) => this switch
-    {
-        All all => all.Of.Any(c => c.LooksAt(index)),
-        Any any => any.Of.Any(c => c.LooksAt(index)),
-        Not not => not.Of.LooksAt(index),
-        HasWords words => words.Index == index,
-        Near near => near.Left.LooksAt(index) || near.Right.LooksAt(index),
-        Is value => value.Index == index,
-        Has has => has.Index == index,
-        DateIn range => range.Index == index,
-        NumberIn range => range.Index == index,
-        NameIn range => range.Index == index,
-        _ => false,
-    };
+    public bool LooksAt(QueryIndex index) =>
+        this switch
+        {
+            All all => all.Of.Any(c => c.LooksAt(index)),
+            Any any => any.Of.Any(c => c.LooksAt(index)),
+            Not not => not.Of.LooksAt(index),
+            HasWords words => words.Index == index,
+            Near near => near.Left.LooksAt(index) || near.Right.LooksAt(index),
+            Is value => value.Index == index,
+            Has has => has.Index == index,
+            DateIn range => range.Index == index,
+            NumberIn range => range.Index == index,
+            NameIn range => range.Index == index,
+            _ => false,
+        };
 
     public sealed record Everything() : Condition(1);
 
@@ -93,7 +95,13 @@ public abstract record Condition
 
     /// <summary>Two sets of places in one element of the item, so far apart. The operands are <see cref="HasWords"/>, <see cref="Any"/> of them, or <see cref="Near"/>.</summary>
     /// <param name="Distances">Ranges of distances that fit, each inclusive; neighbouring words are 1 apart, places in one sentence 0.</param>
-    public sealed record Near(Condition Left, Condition Right, IReadOnlyList<(int From, int To)> Distances, ProximityUnit Unit, bool Ordered) : Condition(1 + Math.Max(Left.Levels, Right.Levels));
+    public sealed record Near(
+        Condition Left,
+        Condition Right,
+        IReadOnlyList<(int From, int To)> Distances,
+        ProximityUnit Unit,
+        bool Ordered
+    ) : Condition(1 + Math.Max(Left.Levels, Right.Levels));
 
     /// <summary>The value as a whole; of several values, any.</summary>
     /// <param name="Field">Name of the field in lower case where the index is <see cref="QueryIndex.Field"/>.</param>
@@ -107,10 +115,24 @@ public abstract record Condition
     public sealed record DateIn(QueryIndex Index, string? Field, LocalDate? From, LocalDate? To) : Condition(1);
 
     /// <summary>The value is a number of this range; null is open.</summary>
-    public sealed record NumberIn(QueryIndex Index, string? Field, decimal? From, bool FromIncluded, decimal? To, bool ToIncluded) : Condition(1);
+    public sealed record NumberIn(
+        QueryIndex Index,
+        string? Field,
+        decimal? From,
+        bool FromIncluded,
+        decimal? To,
+        bool ToIncluded
+    ) : Condition(1);
 
     /// <summary>The value stands in this range of the alphabet, without case; null is open.</summary>
-    public sealed record NameIn(QueryIndex Index, string? Field, string? From, bool FromIncluded, string? To, bool ToIncluded) : Condition(1);
+    public sealed record NameIn(
+        QueryIndex Index,
+        string? Field,
+        string? From,
+        bool FromIncluded,
+        string? To,
+        bool ToIncluded
+    ) : Condition(1);
 }
 
 /// <param name="Field">Name of the field where the index is <see cref="QueryIndex.Field"/>.</param>

@@ -13,7 +13,12 @@ public static class CqlForms
         var root = Xml(query.Root);
         if (query.SortBy.Count > 0)
         {
-            root.Add(new XElement("sortKeys", query.SortBy.Select(k => new XElement("key", new XElement("index", k.Index), Xml(k.Modifiers)))));
+            root.Add(
+                new XElement(
+                    "sortKeys",
+                    query.SortBy.Select(k => new XElement("key", new XElement("index", k.Index), Xml(k.Modifiers)))
+                )
+            );
         }
 
         return root;
@@ -24,7 +29,9 @@ public static class CqlForms
         var root = Json(query.Root);
         if (query.SortBy.Count > 0)
         {
-            root["sortBy"] = new JsonArray([.. query.SortBy.Select(k => new JsonObject { ["index"] = k.Index, ["modifiers"] = Json(k.Modifiers) })]);
+            root["sortBy"] = new JsonArray([
+                .. query.SortBy.Select(k => new JsonObject { ["index"] = k.Index, ["modifiers"] = Json(k.Modifiers) }),
+            ]);
         }
 
         return root;
@@ -34,21 +41,28 @@ public static class CqlForms
     public static string ToText(this CqlQuery query)
     {
         var text = Text(query.Root);
-        return query.SortBy.Count == 0 ? text.ToString() : text.Append(" sortby ").Append(ToText(query.SortBy)).ToString();
+        return query.SortBy.Count == 0
+            ? text.ToString()
+            : text.Append(" sortby ").Append(ToText(query.SortBy)).ToString();
     }
 
     /// <summary>Sort keys as they stand after <c>sortby</c>.</summary>
-    public static string ToText(IReadOnlyList<CqlSortKey> keys) => string.Join(' ', keys.Select(k =>
-    {
-        var text = new StringBuilder(Quoted(k.Index));
-        Write(text, k.Modifiers);
-        return text.ToString();
-    }));
+    public static string ToText(IReadOnlyList<CqlSortKey> keys) =>
+        string.Join(
+            ' ',
+            keys.Select(k =>
+            {
+                var text = new StringBuilder(Quoted(k.Index));
+                Write(text, k.Modifiers);
+                return text.ToString();
+            })
+        );
 
     /// <summary>The term in quotes where it needs them. What stands in it is not changed: escapes are part of a term.</summary>
     public static string Quoted(string term)
     {
-        var bare = term.Length > 0
+        var bare =
+            term.Length > 0
             && !term.Any(c => char.IsWhiteSpace(c) || "()/=<>\"".Contains(c, StringComparison.Ordinal))
             && term.ToUpperInvariant() is not ("AND" or "OR" or "NOT" or "PROX" or "SORTBY");
         return bare ? term : $"\"{term}\"";
@@ -58,34 +72,83 @@ public static class CqlForms
     {
         var (first, chain) = node.Unchain();
         var element = first is CqlClause clause
-            ? new XElement("searchClause", Xml(clause.Prefixes), new XElement("index", clause.Index),
-                new XElement("relation", new XElement("value", clause.Relation.Value), Xml(clause.Relation.Modifiers)), new XElement("term", clause.Term))
+            ? new XElement(
+                "searchClause",
+                Xml(clause.Prefixes),
+                new XElement("index", clause.Index),
+                new XElement("relation", new XElement("value", clause.Relation.Value), Xml(clause.Relation.Modifiers)),
+                new XElement("term", clause.Term)
+            )
             : Xml(first);
         foreach (var b in chain)
         {
-            element = new XElement("triple", Xml(b.Prefixes), new XElement("boolean", new XElement("value", Word(b.Operator)), Xml(b.Modifiers)),
-                new XElement("leftOperand", element), new XElement("rightOperand", Xml(b.Right)));
+            element = new XElement(
+                "triple",
+                Xml(b.Prefixes),
+                new XElement("boolean", new XElement("value", Word(b.Operator)), Xml(b.Modifiers)),
+                new XElement("leftOperand", element),
+                new XElement("rightOperand", Xml(b.Right))
+            );
         }
 
         return element;
     }
 
-    private static XElement? Xml(IReadOnlyList<CqlPrefix> prefixes) => prefixes.Count == 0 ? null : new XElement("prefixes",
-        prefixes.Select(p => new XElement("prefix", p.Name is null ? null : new XElement("name", p.Name), new XElement("identifier", p.Identifier))));
+    private static XElement? Xml(IReadOnlyList<CqlPrefix> prefixes) =>
+        prefixes.Count == 0
+            ? null
+            : new XElement(
+                "prefixes",
+                prefixes.Select(p => new XElement(
+                    "prefix",
+                    p.Name is null ? null : new XElement("name", p.Name),
+                    new XElement("identifier", p.Identifier)
+                ))
+            );
 
-    private static XElement? Xml(IReadOnlyList<CqlModifier> modifiers) => modifiers.Count == 0 ? null : new XElement("modifiers",
-        modifiers.Select(m => new XElement("modifier", new XElement("type", m.Name),
-            m.Comparison is null ? null : new XElement("comparison", m.Comparison), m.Value is null ? null : new XElement("value", m.Value))));
+    private static XElement? Xml(IReadOnlyList<CqlModifier> modifiers) =>
+        modifiers.Count == 0
+            ? null
+            : new XElement(
+                "modifiers",
+                modifiers.Select(m => new XElement(
+                    "modifier",
+                    new XElement("type", m.Name),
+                    m.Comparison is null ? null : new XElement("comparison", m.Comparison),
+                    m.Value is null ? null : new XElement("value", m.Value)
+                ))
+            );
 
     private static JsonObject Json(CqlNode node)
     {
         var (first, chain) = node.Unchain();
         var json = first is CqlClause clause
-            ? Prefixed(clause, new() { ["index"] = clause.Index, ["relation"] = new JsonObject { ["value"] = clause.Relation.Value, ["modifiers"] = Json(clause.Relation.Modifiers) }, ["term"] = clause.Term })
+            ? Prefixed(
+                clause,
+                new()
+                {
+                    ["index"] = clause.Index,
+                    ["relation"] = new JsonObject
+                    {
+                        ["value"] = clause.Relation.Value,
+                        ["modifiers"] = Json(clause.Relation.Modifiers),
+                    },
+                    ["term"] = clause.Term,
+                }
+            )
             : Json(first);
         foreach (var b in chain)
         {
-            json = Prefixed(b, new() { ["boolean"] = Word(b.Operator), ["modifiers"] = Json(b.Modifiers), ["left"] = json, ["right"] = Json(b.Right) });
+            json = Prefixed(
+                b,
+                new()
+                {
+                    ["boolean"] = Word(b.Operator),
+                    ["modifiers"] = Json(b.Modifiers),
+                    ["left"] = json,
+                    ["right"] = Json(b.Right),
+                }
+            );
         }
 
         return json;
@@ -94,7 +157,9 @@ public static class CqlForms
         {
             if (node.Prefixes.Count > 0)
             {
-                json["prefixes"] = new JsonArray([.. node.Prefixes.Select(p => new JsonObject { ["name"] = p.Name, ["identifier"] = p.Identifier })]);
+                json["prefixes"] = new JsonArray([
+                    .. node.Prefixes.Select(p => new JsonObject { ["name"] = p.Name, ["identifier"] = p.Identifier }),
+                ]);
             }
 
             return json;
@@ -102,7 +167,14 @@ public static class CqlForms
     }
 
     private static JsonArray Json(IReadOnlyList<CqlModifier> modifiers) =>
-        new([.. modifiers.Select(m => new JsonObject { ["name"] = m.Name, ["comparison"] = m.Comparison, ["value"] = m.Value })]);
+        new([
+            .. modifiers.Select(m => new JsonObject
+            {
+                ["name"] = m.Name,
+                ["comparison"] = m.Comparison,
+                ["value"] = m.Value,
+            }),
+        ]);
 
     private static StringBuilder Text(CqlNode node)
     {
@@ -126,7 +198,14 @@ public static class CqlForms
         {
             if (node.Prefixes.Count > 0)
             {
-                text.Insert(0, string.Concat(node.Prefixes.Select(p => $"> {(p.Name is null ? "" : $"{Quoted(p.Name)} = ")}{Quoted(p.Identifier)} ")));
+                text.Insert(
+                    0,
+                    string.Concat(
+                        node.Prefixes.Select(p =>
+                            $"> {(p.Name is null ? "" : $"{Quoted(p.Name)} = ")}{Quoted(p.Identifier)} "
+                        )
+                    )
+                );
                 if (enclose)
                 {
                     text.Insert(0, '(').Append(')');
@@ -156,12 +235,13 @@ public static class CqlForms
         }
     }
 
-    internal static string Word(CqlOperator op) => op switch
-    {
-        CqlOperator.And => "and",
-        CqlOperator.Or => "or",
-        CqlOperator.Not => "not",
-        CqlOperator.Prox => "prox",
-        _ => throw new ArgumentOutOfRangeException(nameof(op)),
-    };
+    internal static string Word(CqlOperator op) =>
+        op switch
+        {
+            CqlOperator.And => "and",
+            CqlOperator.Or => "or",
+            CqlOperator.Not => "not",
+            CqlOperator.Prox => "prox",
+            _ => throw new ArgumentOutOfRangeException(nameof(op)),
+        };
 }

@@ -8,7 +8,15 @@ namespace WideKeel.Core.Query;
 /// </summary>
 public sealed class CqlParser
 {
-    private static readonly HashSet<string> NamedRelations = new(StringComparer.OrdinalIgnoreCase) { "any", "all", "within", "adj", "scr", "encloses" };
+    private static readonly HashSet<string> NamedRelations = new(StringComparer.OrdinalIgnoreCase)
+    {
+        "any",
+        "all",
+        "within",
+        "adj",
+        "scr",
+        "encloses",
+    };
 
     private readonly CqlLexer lexer;
     private CqlToken token;
@@ -26,8 +34,14 @@ public sealed class CqlParser
     {
         if (text is { Length: > CqlLimits.Length })
         {
-            return new Refusal("query-too-long", "query", string.Create(CultureInfo.InvariantCulture,
-                $"The query has {text.Length:N0} characters; the limit for its length is {CqlLimits.Length:N0}."));
+            return new Refusal(
+                "query-too-long",
+                "query",
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"The query has {text.Length:N0} characters; the limit for its length is {CqlLimits.Length:N0}."
+                )
+            );
         }
 
         try
@@ -51,12 +65,16 @@ public sealed class CqlParser
             {
                 var index = TakeTerm("an index to sort by");
                 keys.Add(new(index.Text, Modifiers(), index.Span));
-            }
-            while (token.IsTerm);
+            } while (token.IsTerm);
         }
 
-        return token.Kind == CqlTokenKind.End ? new(root, keys) : throw Mistake(
-            token.Kind == CqlTokenKind.Close ? "the end of the query; no parenthesis is open here" : "and, or, not, prox, sortby or the end of the query");
+        return token.Kind == CqlTokenKind.End
+            ? new(root, keys)
+            : throw Mistake(
+                token.Kind == CqlTokenKind.Close
+                    ? "the end of the query; no parenthesis is open here"
+                    : "and, or, not, prox, sortby or the end of the query"
+            );
     }
 
     private CqlNode Scoped()
@@ -102,15 +120,31 @@ public sealed class CqlParser
         var open = token.Span;
         if (++depth > CqlLimits.Nesting)
         {
-            throw new CqlMistake(new("query-too-deep", "query", string.Create(CultureInfo.InvariantCulture,
-                $"At character {open.Start + 1}: more than {CqlLimits.Nesting} parentheses are open; that is the limit for nesting.")) { Span = open });
+            throw new CqlMistake(
+                new(
+                    "query-too-deep",
+                    "query",
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"At character {open.Start + 1}: more than {CqlLimits.Nesting} parentheses are open; that is the limit for nesting."
+                    )
+                )
+                {
+                    Span = open,
+                }
+            );
         }
 
         Advance();
         var inner = Scoped();
         if (token.Kind != CqlTokenKind.Close)
         {
-            throw Mistake(string.Create(CultureInfo.InvariantCulture, $"and, or, not, prox or the ) for the parenthesis opened at character {open.Start + 1}"));
+            throw Mistake(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"and, or, not, prox or the ) for the parenthesis opened at character {open.Start + 1}"
+                )
+            );
         }
 
         depth--;
@@ -123,24 +157,53 @@ public sealed class CqlParser
     {
         if (++clauses > CqlLimits.Clauses)
         {
-            throw new CqlMistake(new("query-too-many-clauses", "query", string.Create(CultureInfo.InvariantCulture,
-                $"At character {token.Span.Start + 1}: the query has more than {CqlLimits.Clauses:N0} clauses; that is the limit for their number.")) { Span = token.Span });
+            throw new CqlMistake(
+                new(
+                    "query-too-many-clauses",
+                    "query",
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"At character {token.Span.Start + 1}: the query has more than {CqlLimits.Clauses:N0} clauses; that is the limit for their number."
+                    )
+                )
+                {
+                    Span = token.Span,
+                }
+            );
         }
 
         var first = TakeTerm("a term, an index or (");
         if (Relation() is not { } relation)
         {
-            return new CqlClause(CqlClause.ServerChoice, new("=", [], new(first.Span.Start, 0)), first.Text, new(first.Span.Start, 0), first.Span, first.Span);
+            return new CqlClause(
+                CqlClause.ServerChoice,
+                new("=", [], new(first.Span.Start, 0)),
+                first.Text,
+                new(first.Span.Start, 0),
+                first.Span,
+                first.Span
+            );
         }
 
         if (!token.IsTerm && char.IsLetter(relation.Value[0]) && !NamedRelations.Contains(relation.Value))
         {
             // Two words side by side: the second could be a relation, but what its writer forgot is an operator.
-            throw CqlMistake.At(relation.Span, "and, or, not, prox, a relation such as = or the end of the query", $"there is “{relation.Value}”");
+            throw CqlMistake.At(
+                relation.Span,
+                "and, or, not, prox, a relation such as = or the end of the query",
+                $"there is “{relation.Value}”"
+            );
         }
 
         var term = TakeTerm($"a term after {relation.Value}");
-        return new CqlClause(first.Text, relation, term.Text, first.Span, term.Span, new(first.Span.Start, term.Span.End - first.Span.Start));
+        return new CqlClause(
+            first.Text,
+            relation,
+            term.Text,
+            first.Span,
+            term.Span,
+            new(first.Span.Start, term.Span.End - first.Span.Start)
+        );
     }
 
     /// <summary>A comparison symbol or a named relation; a word that is no operator can be nothing else here.</summary>
@@ -202,9 +265,15 @@ public sealed class CqlParser
 
     private void Advance() => token = lexer.Next();
 
-    private CqlMistake Mistake(string expected) => CqlMistake.At(token.Span, expected, token.Kind == CqlTokenKind.End ? "the query ends" : $"there is {Shown(token)}");
+    private CqlMistake Mistake(string expected) =>
+        CqlMistake.At(
+            token.Span,
+            expected,
+            token.Kind == CqlTokenKind.End ? "the query ends" : $"there is {Shown(token)}"
+        );
 
-    private static string Shown(CqlToken token) => token.Text.Length > 40 ? $"“{token.Text[..40]}…”" : $"“{token.Text}”";
+    private static string Shown(CqlToken token) =>
+        token.Text.Length > 40 ? $"“{token.Text[..40]}…”" : $"“{token.Text}”";
 }
 
 internal enum CqlTokenKind
@@ -223,7 +292,8 @@ internal readonly record struct CqlToken(CqlTokenKind Kind, string Text, TextSpa
     public bool IsTerm => Kind is CqlTokenKind.Word or CqlTokenKind.Quoted;
 
     /// <summary>Whether it is this reserved word; words in quotes never are.</summary>
-    public bool IsWord(string word) => Kind == CqlTokenKind.Word && Text.Equals(word, StringComparison.OrdinalIgnoreCase);
+    public bool IsWord(string word) =>
+        Kind == CqlTokenKind.Word && Text.Equals(word, StringComparison.OrdinalIgnoreCase);
 }
 
 /// <summary>Cuts a text into the terminals of the grammar, one at a time.</summary>
@@ -271,7 +341,11 @@ internal sealed class CqlLexer(string text)
     private CqlToken Word()
     {
         var end = at;
-        while (end < text.Length && !char.IsWhiteSpace(text[end]) && !"()/=<>\"".Contains(text[end], StringComparison.Ordinal))
+        while (
+            end < text.Length
+            && !char.IsWhiteSpace(text[end])
+            && !"()/=<>\"".Contains(text[end], StringComparison.Ordinal)
+        )
         {
             end++;
         }
@@ -295,18 +369,38 @@ internal sealed class CqlLexer(string text)
             }
         }
 
-        throw CqlMistake.At(new(text.Length, 0), string.Create(CultureInfo.InvariantCulture, $"a closing \" for the quote opened at character {start + 1}"), "the query ends");
+        throw CqlMistake.At(
+            new(text.Length, 0),
+            string.Create(CultureInfo.InvariantCulture, $"a closing \" for the quote opened at character {start + 1}"),
+            "the query ends"
+        );
     }
 }
 
 /// <summary>Leaves the parser at the first mistake; never leaves <see cref="CqlParser.Parse"/>.</summary>
-[System.Diagnostics.CodeAnalysis.SuppressMessage("Design", "CA1032", Justification = "Made in two places of this file only.")]
+[System.Diagnostics.CodeAnalysis.SuppressMessage(
+    "Design",
+    "CA1032",
+    Justification = "Made in two places of this file only."
+)]
 [System.Diagnostics.CodeAnalysis.SuppressMessage("Design", "CA1064", Justification = "Caught within the assembly.")]
 internal sealed class CqlMistake(Refusal refusal) : Exception(refusal.Sentence)
 {
     public Refusal Refusal { get; } = refusal;
 
     /// <param name="found">What stands there instead, as the end of a sentence.</param>
-    public static CqlMistake At(TextSpan span, string expected, string found) => new(new("query-malformed", "query", string.Create(CultureInfo.InvariantCulture,
-        $"At character {span.Start + 1}: expected {expected}, but {found}.")) { Span = span });
+    public static CqlMistake At(TextSpan span, string expected, string found) =>
+        new(
+            new(
+                "query-malformed",
+                "query",
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"At character {span.Start + 1}: expected {expected}, but {found}."
+                )
+            )
+            {
+                Span = span,
+            }
+        );
 }

@@ -31,7 +31,14 @@ public abstract record CqlNode(TextSpan Span)
 
 /// <summary><c>index relation term</c>, or a term alone, which stands for <c>cql.serverChoice = term</c>.</summary>
 /// <param name="Term">As written between its quotes: masking and escapes are still in it, because only the index knows what they mean.</param>
-public sealed record CqlClause(string Index, CqlRelation Relation, string Term, TextSpan IndexSpan, TextSpan TermSpan, TextSpan Span) : CqlNode(Span)
+public sealed record CqlClause(
+    string Index,
+    CqlRelation Relation,
+    string Term,
+    TextSpan IndexSpan,
+    TextSpan TermSpan,
+    TextSpan Span
+) : CqlNode(Span)
 {
     public const string ServerChoice = "cql.serverChoice";
 }
@@ -47,7 +54,13 @@ public enum CqlOperator
 }
 
 /// <summary>Two nodes joined. All four operators bind alike, from the left.</summary>
-public sealed record CqlBoolean(CqlOperator Operator, IReadOnlyList<CqlModifier> Modifiers, CqlNode Left, CqlNode Right, TextSpan OperatorSpan) : CqlNode(new TextSpan(Left.Span.Start, Right.Span.End - Left.Span.Start));
+public sealed record CqlBoolean(
+    CqlOperator Operator,
+    IReadOnlyList<CqlModifier> Modifiers,
+    CqlNode Left,
+    CqlNode Right,
+    TextSpan OperatorSpan
+) : CqlNode(new TextSpan(Left.Span.Start, Right.Span.End - Left.Span.Start));
 
 /// <summary><c>/name</c> or <c>/name comparison value</c>.</summary>
 public sealed record CqlModifier(string Name, string? Comparison, string? Value, TextSpan Span);

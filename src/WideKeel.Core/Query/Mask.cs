@@ -9,7 +9,9 @@ namespace WideKeel.Core.Query;
 public static class Mask
 {
     /// <summary>What stands for a mask character within a read term, so that a literal one cannot be taken for it.</summary>
-    internal const char Any = '\uE000', One = '\uE001', Anchor = '\uE002';
+    internal const char Any = '\uE000',
+        One = '\uE001',
+        Anchor = '\uE002';
 
     /// <summary>The term with escapes resolved and masks as the characters above. Private-use characters of the term itself are dropped.</summary>
     public static string Read(string term)
@@ -24,7 +26,15 @@ public static class Mask
             }
             else if (c is not (Any or One or Anchor))
             {
-                read.Append(c switch { '*' => Any, '?' => One, '^' => Anchor, _ => c });
+                read.Append(
+                    c switch
+                    {
+                        '*' => Any,
+                        '?' => One,
+                        '^' => Anchor,
+                        _ => c,
+                    }
+                );
             }
         }
 
@@ -32,7 +42,19 @@ public static class Mask
     }
 
     /// <summary>The characters themselves, whatever they could have masked.</summary>
-    public static string Literal(string term) => new([.. Read(term).Select(c => c switch { Any => '*', One => '?', Anchor => '^', _ => c })]);
+    public static string Literal(string term) =>
+        new([
+            .. Read(term)
+                .Select(c =>
+                    c switch
+                    {
+                        Any => '*',
+                        One => '?',
+                        Anchor => '^',
+                        _ => c,
+                    }
+                ),
+        ]);
 
     public static bool IsMask(char c) => c is Any or One;
 
@@ -80,7 +102,8 @@ public readonly record struct WordPattern(string Text, bool Stemmed, bool AtStar
     public bool HasMask => Text.AsSpan().ContainsAny(Mask.Any, Mask.One);
 
     /// <summary>Whether it is a beginning: its only mask is one <c>*</c> at its end.</summary>
-    public bool IsPrefix => Text.Length > 1 && Text[^1] == Mask.Any && !Text.AsSpan(0, Text.Length - 1).ContainsAny(Mask.Any, Mask.One);
+    public bool IsPrefix =>
+        Text.Length > 1 && Text[^1] == Mask.Any && !Text.AsSpan(0, Text.Length - 1).ContainsAny(Mask.Any, Mask.One);
 
     /// <summary>Any word at all.</summary>
     public bool IsAnyWord => Text.Length > 0 && Text.All(c => c == Mask.Any);
@@ -96,7 +119,9 @@ public readonly record struct WordPattern(string Text, bool Stemmed, bool AtStar
         get
         {
             var mask = Text.AsSpan().IndexOfAny(Mask.Any, Mask.One);
-            return mask >= 0 ? Text[..mask] : Stemmed ? PorterStemmer.CommonBeginning(Text) : Text;
+            return mask >= 0 ? Text[..mask]
+                : Stemmed ? PorterStemmer.CommonBeginning(Text)
+                : Text;
         }
     }
 
@@ -142,7 +167,14 @@ public readonly record struct WordPattern(string Text, bool Stemmed, bool AtStar
 
                 var text = pattern.ToString();
                 var stems = stemmed && !text.AsSpan().ContainsAny(Mask.Any, Mask.One);
-                patterns.Add(new(stems ? PorterStemmer.Stem(text) : text, stems, anchored, at < read.Length && read[at] == Mask.Anchor));
+                patterns.Add(
+                    new(
+                        stems ? PorterStemmer.Stem(text) : text,
+                        stems,
+                        anchored,
+                        at < read.Length && read[at] == Mask.Anchor
+                    )
+                );
                 anchored = false;
             }
             else

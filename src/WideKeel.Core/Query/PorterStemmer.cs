@@ -8,15 +8,62 @@ public static class PorterStemmer
 {
     private static readonly (string Suffix, string Stem)[] Step2 =
     [
-        ("ational", "ate"), ("tional", "tion"), ("enci", "ence"), ("anci", "ance"), ("izer", "ize"), ("abli", "able"), ("alli", "al"), ("entli", "ent"), ("eli", "e"), ("ousli", "ous"),
-        ("ization", "ize"), ("ation", "ate"), ("ator", "ate"), ("alism", "al"), ("iveness", "ive"), ("fulness", "ful"), ("ousness", "ous"), ("aliti", "al"), ("iviti", "ive"),
+        ("ational", "ate"),
+        ("tional", "tion"),
+        ("enci", "ence"),
+        ("anci", "ance"),
+        ("izer", "ize"),
+        ("abli", "able"),
+        ("alli", "al"),
+        ("entli", "ent"),
+        ("eli", "e"),
+        ("ousli", "ous"),
+        ("ization", "ize"),
+        ("ation", "ate"),
+        ("ator", "ate"),
+        ("alism", "al"),
+        ("iveness", "ive"),
+        ("fulness", "ful"),
+        ("ousness", "ous"),
+        ("aliti", "al"),
+        ("iviti", "ive"),
         ("biliti", "ble"),
     ];
 
-    private static readonly (string Suffix, string Stem)[] Step3 = [("icate", "ic"), ("ative", ""), ("alize", "al"), ("iciti", "ic"), ("ical", "ic"), ("ful", ""), ("ness", "")];
+    private static readonly (string Suffix, string Stem)[] Step3 =
+    [
+        ("icate", "ic"),
+        ("ative", ""),
+        ("alize", "al"),
+        ("iciti", "ic"),
+        ("ical", "ic"),
+        ("ful", ""),
+        ("ness", ""),
+    ];
 
     /// <summary>Longest first where one ends another.</summary>
-    private static readonly string[] Step4 = ["ement", "ance", "ence", "able", "ible", "ment", "ant", "ent", "ion", "ism", "ate", "iti", "ous", "ive", "ize", "al", "er", "ic", "ou"];
+    private static readonly string[] Step4 =
+    [
+        "ement",
+        "ance",
+        "ence",
+        "able",
+        "ible",
+        "ment",
+        "ant",
+        "ent",
+        "ion",
+        "ism",
+        "ate",
+        "iti",
+        "ous",
+        "ive",
+        "ize",
+        "al",
+        "er",
+        "ic",
+        "ou",
+    ];
 
     /// <param name="word">Folded. A word with anything but a to z in it is its own stem.</param>
     public static string Stem(string word)
@@ -54,13 +101,20 @@ public static class PorterStemmer
             return Measure(w.AsSpan(0, w.Length - 3)) > 0 ? w[..^1] : w;
         }
 
-        var stem = w.EndsWith("ed", StringComparison.Ordinal) ? w[..^2] : w.EndsWith("ing", StringComparison.Ordinal) ? w[..^3] : w;
+        var stem =
+            w.EndsWith("ed", StringComparison.Ordinal) ? w[..^2]
+            : w.EndsWith("ing", StringComparison.Ordinal) ? w[..^3]
+            : w;
         if (stem.Length == w.Length || !HasVowel(stem))
         {
             return w;
         }
 
-        if (stem.EndsWith("at", StringComparison.Ordinal) || stem.EndsWith("bl", StringComparison.Ordinal) || stem.EndsWith("iz", StringComparison.Ordinal))
+        if (
+            stem.EndsWith("at", StringComparison.Ordinal)
+            || stem.EndsWith("bl", StringComparison.Ordinal)
+            || stem.EndsWith("iz", StringComparison.Ordinal)
+        )
         {
             return stem + "e";
         }
@@ -170,5 +224,9 @@ public static class PorterStemmer
 
     /// <summary>Consonant, vowel, consonant at the end, the last not w, x or y: the paper's <c>*o</c>.</summary>
     private static bool EndsInShortSyllable(ReadOnlySpan<char> w) =>
-        w.Length >= 3 && !IsVowel(w, w.Length - 1) && IsVowel(w, w.Length - 2) && !IsVowel(w, w.Length - 3) && w[^1] is not ('w' or 'x' or 'y');
+        w.Length >= 3
+        && !IsVowel(w, w.Length - 1)
+        && IsVowel(w, w.Length - 2)
+        && !IsVowel(w, w.Length - 3)
+        && w[^1] is not ('w' or 'x' or 'y');
 }

@@ -40,7 +40,13 @@ internal static class Proximity
     /// <summary>The pairs, each as the place from its first to its last word.</summary>
     /// <param name="left">By first word.</param>
     /// <param name="right">By first word.</param>
-    public static List<(int From, int To)> Pairs(Condition.Near near, List<(int From, int To)> left, List<(int From, int To)> right, int[] scale, bool atLeastOne)
+    public static List<(int From, int To)> Pairs(
+        Condition.Near near,
+        List<(int From, int To)> left,
+        List<(int From, int To)> right,
+        int[] scale,
+        bool atLeastOne
+    )
     {
         var found = new SortedSet<(int, int)>();
         var byEnd = right.OrderBy(r => r.To).ToList();
@@ -89,7 +95,11 @@ internal static class Proximity
                 }
 
                 // What shares a word with it is no distance away.
-                for (var k = After(right, l.From - longest - 1); from == 0 && k < right.Count && right[k].From <= l.To; k++)
+                for (
+                    var k = After(right, l.From - longest - 1);
+                    from == 0 && k < right.Count && right[k].From <= l.To;
+                    k++
+                )
                 {
                     if (right[k].To >= l.From && Found(Math.Min(l.From, right[k].From), Math.Max(l.To, right[k].To)))
                     {
@@ -159,7 +169,12 @@ internal static class Proximity
             if (!char.IsWhiteSpace(between[i]))
             {
                 lines = 0;
-                if (unit == ProximityUnit.Sentence && between[i] is '.' or '!' or '?' or '。' && i + 1 < between.Length && char.IsWhiteSpace(between[i + 1]))
+                if (
+                    unit == ProximityUnit.Sentence
+                    && between[i] is '.' or '!' or '?' or '。'
+                    && i + 1 < between.Length
+                    && char.IsWhiteSpace(between[i + 1])
+                )
                 {
                     return true;
                 }

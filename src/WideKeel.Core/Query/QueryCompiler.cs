@@ -13,10 +13,18 @@ public sealed partial class QueryCompiler
 
     private const string DublinCore = "dc";
     private const string Standard = "cql";
-    private static readonly Dictionary<string, QueryIndex> Names = Enum.GetValues<QueryIndex>().Where(i => i != QueryIndex.Field).ToDictionary(Name, StringComparer.OrdinalIgnoreCase);
+    private static readonly Dictionary<string, QueryIndex> Names = Enum.GetValues<QueryIndex>()
+        .Where(i => i != QueryIndex.Field)
+        .ToDictionary(Name, StringComparer.OrdinalIgnoreCase);
 
     /// <summary>Indexes of Dublin Core that have one meaning here.</summary>
-    private static readonly Dictionary<string, string> FromDublinCore = new(StringComparer.OrdinalIgnoreCase) { ["title"] = "title", ["creator"] = "author", ["date"] = "docdate", ["source"] = "source" };
+    private static readonly Dictionary<string, string> FromDublinCore = new(StringComparer.OrdinalIgnoreCase)
+    {
+        ["title"] = "title",
+        ["creator"] = "author",
+        ["date"] = "docdate",
+        ["source"] = "source",
+    };
 
     private readonly LocalDate today;
     private bool byRelevance;
@@ -27,7 +35,10 @@ public sealed partial class QueryCompiler
     public static IReadOnlyList<string> IndexNames { get; } = [.. Names.Keys, "docdate"];
 
     /// <summary>Whether there is such an index, however it is written.</summary>
-    public static bool Knows(string name) => Names.ContainsKey(name) || name.Equals("docdate", StringComparison.OrdinalIgnoreCase) || name.StartsWith("field.", StringComparison.OrdinalIgnoreCase);
+    public static bool Knows(string name) =>
+        Names.ContainsKey(name)
+        || name.Equals("docdate", StringComparison.OrdinalIgnoreCase)
+        || name.StartsWith("field.", StringComparison.OrdinalIgnoreCase);
 
     public static string Name(QueryIndex index) => index.ToString().ToLowerInvariant();
 
@@ -40,7 +51,14 @@ public sealed partial class QueryCompiler
             var condition = compiler.Node(query.Root, []);
             if (condition.Levels > MostLevels)
             {
-                return new Refusal("query-too-deep", "query", string.Create(CultureInfo.InvariantCulture, $"In this query and, or and not lie {MostLevels} times within one another; that is the limit for their nesting."));
+                return new Refusal(
+                    "query-too-deep",
+                    "query",
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"In this query and, or and not lie {MostLevels} times within one another; that is the limit for their nesting."
+                    )
+                );
             }
 
             return new CompiledQuery(condition, [.. query.SortBy.Select(Sort)], compiler.byRelevance);
@@ -68,7 +86,9 @@ public sealed partial class QueryCompiler
             scopes[i] = outer;
         }
 
-        var condition = first is CqlClause clause ? Clause(clause, clause.Prefixes.Count == 0 ? outer : [.. outer, .. clause.Prefixes]) : Node(first, outer);
+        var condition = first is CqlClause clause
+            ? Clause(clause, clause.Prefixes.Count == 0 ? outer : [.. outer, .. clause.Prefixes])
+            : Node(first, outer);
         for (var i = 0; i < chain.Count; i++)
         {
             condition = Join(condition, chain[i], Node(chain[i].Right, scopes[i]));
@@ -81,13 +101,23 @@ public sealed partial class QueryCompiler
     {
         if (at.Operator != CqlOperator.Prox && at.Modifiers is [var modifier, ..])
         {
-            throw CqlMistake.At(modifier.Span, $"no modifier; {CqlForms.Word(at.Operator)} takes none here", $"there is /{modifier.Name}");
+            throw CqlMistake.At(
+                modifier.Span,
+                $"no modifier; {CqlForms.Word(at.Operator)} takes none here",
+                $"there is /{modifier.Name}"
+            );
         }
 
         return at.Operator switch
         {
-            CqlOperator.And => new Condition.All([.. Parts<Condition.All>(left, c => c.Of), .. Parts<Condition.All>(right, c => c.Of)]),
-            CqlOperator.Or => new Condition.Any([.. Parts<Condition.Any>(left, c => c.Of), .. Parts<Condition.Any>(right, c => c.Of)]),
+            CqlOperator.And => new Condition.All([
+                .. Parts<Condition.All>(left, c => c.Of),
+                .. Parts<Condition.All>(right, c => c.Of),
+            ]),
+            CqlOperator.Or => new Condition.Any([
+                .. Parts<Condition.Any>(left, c => c.Of),
+                .. Parts<Condition.Any>(right, c => c.Of),
+            ]),
             CqlOperator.Not => new Condition.All([.. Parts<Condition.All>(left, c => c.Of), new Condition.Not(right)]),
             CqlOperator.Prox => Proximity(left, at, right),
             _ => throw new ArgumentOutOfRangeException(nameof(at)),
@@ -102,7 +132,11 @@ public sealed partial class QueryCompiler
         if (!HasPlaces(left) || !HasPlaces(right))
         {
             var side = HasPlaces(left) ? at.Right : at.Left;
-            throw CqlMistake.At(side.Span, "words of text, title, author or owner beside prox, perhaps joined by or", "this has no place in a text");
+            throw CqlMistake.At(
+                side.Span,
+                "words of text, title, author or owner beside prox, perhaps joined by or",
+                "this has no place in a text"
+            );
         }
 
         var (unit, ordered, comparison, distance) = (ProximityUnit.Word, false, "<=", (int?)null);
@@ -110,10 +144,15 @@ public sealed partial class QueryCompiler
         {
             switch (m.Name.ToLowerInvariant())
             {
-                case "unit" when m.Comparison == "=" && Enum.TryParse<ProximityUnit>(m.Value, ignoreCase: true, out var named) && char.IsLetter(m.Value![0]):
+                case "unit"
+                    when m.Comparison == "="
+                        && Enum.TryParse<ProximityUnit>(m.Value, ignoreCase: true, out var named)
+                        && char.IsLetter(m.Value![0]):
                     unit = named;
                     break;
-                case "distance" when m.Comparison is not null && int.TryParse(m.Value, NumberStyles.None, CultureInfo.InvariantCulture, out var number):
+                case "distance"
+                    when m.Comparison is not null
+                        && int.TryParse(m.Value, NumberStyles.None, CultureInfo.InvariantCulture, out var number):
                     (comparison, distance) = (m.Comparison, number);
                     break;
                 case "ordered" when m.Comparison is null:
@@ -123,7 +162,11 @@ public sealed partial class QueryCompiler
                     ordered = false;
                     break;
                 default:
-                    throw CqlMistake.At(m.Span, "distance with a whole number, unit=word, unit=sentence, unit=paragraph, unit=element, ordered or unordered", $"there is /{m.Name}{m.Comparison}{m.Value}");
+                    throw CqlMistake.At(
+                        m.Span,
+                        "distance with a whole number, unit=word, unit=sentence, unit=paragraph, unit=element, ordered or unordered",
+                        $"there is /{m.Name}{m.Comparison}{m.Value}"
+                    );
             }
         }
 
@@ -141,38 +184,60 @@ public sealed partial class QueryCompiler
         return new(left, right, distances, unit, ordered);
     }
 
-    private static bool HasPlaces(Condition condition) => condition switch
-    {
-        Condition.HasWords or Condition.Near => true,
-        Condition.Any any => any.Of.All(HasPlaces),
-        _ => false,
-    };
+    private static bool HasPlaces(Condition condition) =>
+        condition switch
+        {
+            Condition.HasWords or Condition.Near => true,
+            Condition.Any any => any.Of.All(HasPlaces),
+            _ => false,
+        };
 
     private Condition Clause(CqlClause clause, IReadOnlyList<CqlPrefix> scope)
     {
         var (index, field, all) = Index(clause.Index, clause.IndexSpan, scope);
         var relation = clause.Relation.Value.ToLowerInvariant();
         relation = relation.StartsWith("cql.", StringComparison.Ordinal) ? relation[4..] : relation;
-        if (relation is not ("=" or "==" or "<>" or "<" or "<=" or ">" or ">=" or "any" or "all" or "within" or "adj" or "scr"))
+        if (
+            relation
+            is not ("=" or "==" or "<>" or "<" or "<=" or ">" or ">=" or "any" or "all" or "within" or "adj" or "scr")
+        )
         {
-            throw CqlMistake.At(clause.Relation.Span, "a relation (=, ==, <>, <, <=, >, >=, any, all, within, adj)", $"there is “{clause.Relation.Value}”");
+            throw CqlMistake.At(
+                clause.Relation.Span,
+                "a relation (=, ==, <>, <, <=, >, >=, any, all, within, adj)",
+                $"there is “{clause.Relation.Value}”"
+            );
         }
 
         relation = relation == "scr" ? "=" : relation;
         var stemmed = Stemmed(clause, index);
         if (all)
         {
-            return relation == "=" && clause.Term == "1" ? new Condition.Everything() : throw CqlMistake.At(clause.Span, "cql.allRecords = 1", "it says something else");
+            return relation == "=" && clause.Term == "1"
+                ? new Condition.Everything()
+                : throw CqlMistake.At(clause.Span, "cql.allRecords = 1", "it says something else");
         }
 
-        if (relation == "adj" && index is not (QueryIndex.Text or QueryIndex.Title or QueryIndex.Author or QueryIndex.Owner))
+        if (
+            relation == "adj"
+            && index is not (QueryIndex.Text or QueryIndex.Title or QueryIndex.Author or QueryIndex.Owner)
+        )
         {
-            throw CqlMistake.At(clause.Relation.Span, "=, ==, <>, <, <=, >, >=, any, all or within", "there is adj, which is for words");
+            throw CqlMistake.At(
+                clause.Relation.Span,
+                "=, ==, <>, <, <=, >, >=, any, all or within",
+                "there is adj, which is for words"
+            );
         }
 
         return index switch
         {
-            QueryIndex.Text or QueryIndex.Title or QueryIndex.Author or QueryIndex.Owner => OfWords(clause, index, relation, stemmed),
+            QueryIndex.Text or QueryIndex.Title or QueryIndex.Author or QueryIndex.Owner => OfWords(
+                clause,
+                index,
+                relation,
+                stemmed
+            ),
             QueryIndex.Created or QueryIndex.Modified => OfDates(clause, index, null, relation),
             QueryIndex.Field when field == "docdate" => OfDates(clause, index, field, relation),
             QueryIndex.Size => OfSizes(clause, relation),
@@ -186,17 +251,26 @@ public sealed partial class QueryCompiler
         foreach (var m in clause.Relation.Modifiers)
         {
             var name = m.Name.ToLowerInvariant();
-            name = name.StartsWith("cql.", StringComparison.Ordinal) || name.StartsWith("rel.", StringComparison.Ordinal) ? name[4..] : name;
+            name =
+                name.StartsWith("cql.", StringComparison.Ordinal) || name.StartsWith("rel.", StringComparison.Ordinal)
+                    ? name[4..]
+                    : name;
             switch (name)
             {
-                case "stem" when m.Comparison is null && index is QueryIndex.Text or QueryIndex.Title or QueryIndex.Author or QueryIndex.Owner:
+                case "stem"
+                    when m.Comparison is null
+                        && index is QueryIndex.Text or QueryIndex.Title or QueryIndex.Author or QueryIndex.Owner:
                     stemmed = true;
                     break;
                 case "relevant" when m.Comparison is null:
                     byRelevance = true;
                     break;
                 default:
-                    throw CqlMistake.At(m.Span, "the modifier /relevant, or on text, title, author and owner /stem", $"there is /{m.Name}");
+                    throw CqlMistake.At(
+                        m.Span,
+                        "the modifier /relevant, or on text, title, author and owner /stem",
+                        $"there is /{m.Name}"
+                    );
             }
         }
 
@@ -219,8 +293,15 @@ public sealed partial class QueryCompiler
             "adj" => new Condition.HasWords(index, WordMatch.Phrase, words),
             "any" => new Condition.HasWords(index, WordMatch.AnyOf, words),
             "all" => new Condition.HasWords(index, WordMatch.AllOf, words),
-            "<>" => new Condition.All([new Condition.Has(index, null), new Condition.Not(new Condition.HasWords(index, plain, words))]),
-            _ => throw CqlMistake.At(clause.Relation.Span, $"=, ==, <>, any, all or adj; {Name(index)} holds words, which have no order", $"there is {clause.Relation.Value}"),
+            "<>" => new Condition.All([
+                new Condition.Has(index, null),
+                new Condition.Not(new Condition.HasWords(index, plain, words)),
+            ]),
+            _ => throw CqlMistake.At(
+                clause.Relation.Span,
+                $"=, ==, <>, any, all or adj; {Name(index)} holds words, which have no order",
+                $"there is {clause.Relation.Value}"
+            ),
         };
     }
 
@@ -245,9 +326,13 @@ public sealed partial class QueryCompiler
         var date = Date(clause.Term, clause);
         return relation switch
         {
-            "<" => date.From == LocalDate.MinIsoValue ? Never : new Condition.DateIn(index, field, null, date.From.PlusDays(-1)),
+            "<" => date.From == LocalDate.MinIsoValue
+                ? Never
+                : new Condition.DateIn(index, field, null, date.From.PlusDays(-1)),
             "<=" => new Condition.DateIn(index, field, null, date.To),
-            ">" => date.To == LocalDate.MaxIsoValue ? Never : new Condition.DateIn(index, field, date.To.PlusDays(1), null),
+            ">" => date.To == LocalDate.MaxIsoValue
+                ? Never
+                : new Condition.DateIn(index, field, date.To.PlusDays(1), null),
             ">=" => new Condition.DateIn(index, field, date.From, null),
             "<>" => new Condition.All([new Condition.Has(index, field), new Condition.Not(Equal(date))]),
             _ => Equal(date),
@@ -294,7 +379,10 @@ public sealed partial class QueryCompiler
             case "==":
                 return Is(clause.Term, ignoreCase: false);
             case "<>":
-                return new Condition.All([new Condition.Has(index, field), new Condition.Not(Is(clause.Term, ignoreCase: true))]);
+                return new Condition.All([
+                    new Condition.Has(index, field),
+                    new Condition.Not(Is(clause.Term, ignoreCase: true)),
+                ]);
             case "any":
                 return new Condition.Any([.. Split(clause).Select(t => Is(t, ignoreCase: true))]);
             case "all":
@@ -327,7 +415,9 @@ public sealed partial class QueryCompiler
                 ways.Add(new Condition.NumberIn(index, field, low, true, high, true));
             }
 
-            return ways.Count == 0 ? new Condition.NameIn(index, field, from, true, to, true) : ways.Count == 1 ? ways[0] : new Condition.Any(ways);
+            return ways.Count == 0 ? new Condition.NameIn(index, field, from, true, to, true)
+                : ways.Count == 1 ? ways[0]
+                : new Condition.Any(ways);
         }
 
         if (DateOf(clause.Term) is not null)
@@ -340,39 +430,50 @@ public sealed partial class QueryCompiler
             ways.Add(Ordered(index, field, relation, number));
         }
 
-        return ways.Count == 0 ? Named(relation, Mask.Literal(clause.Term)) : ways.Count == 1 ? ways[0] : new Condition.Any(ways);
+        return ways.Count == 0 ? Named(relation, Mask.Literal(clause.Term))
+            : ways.Count == 1 ? ways[0]
+            : new Condition.Any(ways);
 
         Condition.Is Is(string term, bool ignoreCase) => new(index, field, Mask.Read(term), ignoreCase);
-        Condition.NameIn Named(string relation, string name) => relation switch
-        {
-            "<" => new(index, field, null, false, name, false),
-            "<=" => new(index, field, null, false, name, true),
-            ">" => new(index, field, name, false, null, false),
-            _ => new(index, field, name, true, null, false),
-        };
+        Condition.NameIn Named(string relation, string name) =>
+            relation switch
+            {
+                "<" => new(index, field, null, false, name, false),
+                "<=" => new(index, field, null, false, name, true),
+                ">" => new(index, field, name, false, null, false),
+                _ => new(index, field, name, true, null, false),
+            };
     }
 
-    private static Condition.NumberIn Ordered(QueryIndex index, string? field, string relation, decimal number) => relation switch
-    {
-        "<" => new(index, field, null, false, number, false),
-        "<=" => new(index, field, null, false, number, true),
-        ">" => new(index, field, number, false, null, false),
-        _ => new(index, field, number, true, null, false),
-    };
+    private static Condition.NumberIn Ordered(QueryIndex index, string? field, string relation, decimal number) =>
+        relation switch
+        {
+            "<" => new(index, field, null, false, number, false),
+            "<=" => new(index, field, null, false, number, true),
+            ">" => new(index, field, number, false, null, false),
+            _ => new(index, field, number, true, null, false),
+        };
 
     private static Condition Never { get; } = new Condition.Any([]);
 
     private static bool Everything(string term) => term == "*";
 
-    private static string[] Split(CqlClause clause) => clause.Term.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
+    private static string[] Split(CqlClause clause) =>
+        clause.Term.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);
 
     private static (string From, string To) Two(CqlClause clause, string expected) =>
-        Split(clause) is [var from, var to] ? (from, to) : throw CqlMistake.At(clause.TermSpan, expected, $"there is “{clause.Term}”");
+        Split(clause) is [var from, var to]
+            ? (from, to)
+            : throw CqlMistake.At(clause.TermSpan, expected, $"there is “{clause.Term}”");
 
     private (LocalDate From, LocalDate To) Date(string term, CqlClause clause) => DateOf(term) ?? throw ADate(clause);
 
     private static CqlMistake ADate(CqlClause clause) =>
-        CqlMistake.At(clause.TermSpan, "a date (2026-03-14, a month 2026-03, a year 2026, today or today-P30D)", $"there is “{clause.Term}”");
+        CqlMistake.At(
+            clause.TermSpan,
+            "a date (2026-03-14, a month 2026-03, a year 2026, today or today-P30D)",
+            $"there is “{clause.Term}”"
+        );
 
     /// <summary>A day, a month or a year of ISO 8601, as the days it covers; <c>today</c> with a period before or after it.</summary>
     private (LocalDate From, LocalDate To)? DateOf(string term)
@@ -398,7 +499,9 @@ public sealed partial class QueryCompiler
             return (first, first.With(DateAdjusters.EndOfMonth));
         }
 
-        return AYear().IsMatch(term) && int.Parse(term, CultureInfo.InvariantCulture) is > 0 and var year ? (new(year, 1, 1), new(year, 12, 31)) : null;
+        return AYear().IsMatch(term) && int.Parse(term, CultureInfo.InvariantCulture) is > 0 and var year
+            ? (new(year, 1, 1), new(year, 12, 31))
+            : null;
     }
 
     private LocalDate? Relative(string term)
@@ -433,7 +536,16 @@ public sealed partial class QueryCompiler
     private static decimal Size(string term, CqlClause clause)
     {
         var match = ASize().Match(term);
-        if (!match.Success || !decimal.TryParse(match.Groups[1].ValueSpan, NumberStyles.AllowDecimalPoint, CultureInfo.InvariantCulture, out var number) || number > 1_000_000_000_000_000_000m)
+        if (
+            !match.Success
+            || !decimal.TryParse(
+                match.Groups[1].ValueSpan,
+                NumberStyles.AllowDecimalPoint,
+                CultureInfo.InvariantCulture,
+                out var number
+            )
+            || number > 1_000_000_000_000_000_000m
+        )
         {
             throw CqlMistake.At(clause.TermSpan, "a size (1200, 20 kB, 5 MB, 1.5 GiB)", $"there is “{clause.Term}”");
         }
@@ -448,12 +560,19 @@ public sealed partial class QueryCompiler
         return number;
     }
 
-    private static (QueryIndex Index, string? Field, bool AllRecords) Index(string name, TextSpan span, IReadOnlyList<CqlPrefix> scope)
+    private static (QueryIndex Index, string? Field, bool AllRecords) Index(
+        string name,
+        TextSpan span,
+        IReadOnlyList<CqlPrefix> scope
+    )
     {
         var dot = name.IndexOf('.', StringComparison.Ordinal);
         var prefix = dot < 0 ? null : name[..dot];
         var bare = dot < 0 ? name : name[(dot + 1)..];
-        var set = scope.LastOrDefault(p => string.Equals(p.Name, prefix, StringComparison.OrdinalIgnoreCase)) is { } assigned ? Set(assigned.Identifier) : prefix?.ToLowerInvariant();
+        var set = scope.LastOrDefault(p => string.Equals(p.Name, prefix, StringComparison.OrdinalIgnoreCase))
+            is { } assigned
+            ? Set(assigned.Identifier)
+            : prefix?.ToLowerInvariant();
         switch (set)
         {
             case null when Names.TryGetValue(bare, out var own):
@@ -464,16 +583,28 @@ public sealed partial class QueryCompiler
                 return (QueryIndex.Field, bare.ToLowerInvariant(), false);
             case DublinCore when FromDublinCore.TryGetValue(bare, out var same):
                 return same == "docdate" ? (QueryIndex.Field, same, false) : (Names[same], null, false);
-            case Standard when bare.ToUpperInvariant() is "SERVERCHOICE" or "ANYWHERE" or "ALLINDEXES" or "ANYINDEXES" or "KEYWORDS":
+            case Standard
+                when bare.ToUpperInvariant()
+                    is "SERVERCHOICE"
+                        or "ANYWHERE"
+                        or "ALLINDEXES"
+                        or "ANYINDEXES"
+                        or "KEYWORDS":
                 return (QueryIndex.Text, null, false);
             case Standard when bare.Equals("allRecords", StringComparison.OrdinalIgnoreCase):
                 return (QueryIndex.Text, null, true);
             default:
-                throw CqlMistake.At(span, $"an index ({string.Join(", ", IndexNames)} or field.NAME)", $"there is no index “{name}”");
+                throw CqlMistake.At(
+                    span,
+                    $"an index ({string.Join(", ", IndexNames)} or field.NAME)",
+                    $"there is no index “{name}”"
+                );
         }
 
         static string Set(string identifier) =>
-            identifier.Contains("/dc-v1", StringComparison.Ordinal) || identifier.Contains("purl.org/dc/", StringComparison.Ordinal) ? DublinCore
+            identifier.Contains("/dc-v1", StringComparison.Ordinal)
+            || identifier.Contains("purl.org/dc/", StringComparison.Ordinal)
+                ? DublinCore
             : identifier.Contains("/cql-v1", StringComparison.Ordinal) ? Standard
             : "?";
     }

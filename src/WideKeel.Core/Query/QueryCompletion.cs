@@ -65,7 +65,12 @@ public static class QueryCompletion
                 continue;
             }
 
-            var isOperator = token.IsWord("and") || token.IsWord("or") || token.IsWord("not") || token.IsWord("prox") || token.IsWord("sortby");
+            var isOperator =
+                token.IsWord("and")
+                || token.IsWord("or")
+                || token.IsWord("not")
+                || token.IsWord("prox")
+                || token.IsWord("sortby");
             (expected, index) = token.Kind switch
             {
                 CqlTokenKind.Open => (CompletionKind.Index, null),
@@ -74,7 +79,10 @@ public static class QueryCompletion
                 _ when expected == CompletionKind.Value => (CompletionKind.Operator, null),
                 _ when isOperator => (CompletionKind.Index, null),
                 _ when expected == CompletionKind.Relation && index is not null => (CompletionKind.Value, index),
-                _ when expected == CompletionKind.Index => QueryCompiler.Knows(token.Text) && token.Kind == CqlTokenKind.Word ? (CompletionKind.Relation, token.Text.ToLowerInvariant()) : (CompletionKind.Operator, null),
+                _ when expected == CompletionKind.Index => QueryCompiler.Knows(token.Text)
+                && token.Kind == CqlTokenKind.Word
+                    ? (CompletionKind.Relation, token.Text.ToLowerInvariant())
+                    : (CompletionKind.Operator, null),
                 _ => (CompletionKind.Operator, (string?)null),
             };
         }

@@ -9,7 +9,13 @@ public sealed record QueryForm(bool AnyOf, IReadOnlyList<QueryFormRow> Rows);
 
 /// <summary>One row: a comparison, a group, two words near each other, or, where it is none of these, a part of the text as it stands.</summary>
 /// <param name="Not">The row must not fit.</param>
-public sealed record QueryFormRow(bool Not = false, QueryFormTest? Test = null, QueryForm? Group = null, QueryFormNear? Near = null, string? Text = null);
+public sealed record QueryFormRow(
+    bool Not = false,
+    QueryFormTest? Test = null,
+    QueryForm? Group = null,
+    QueryFormNear? Near = null,
+    string? Text = null
+);
 
 /// <param name="Term">As between quotes: masks are masks.</param>
 public sealed record QueryFormTest(string Index, string Relation, string Term, bool Stem = false);
@@ -20,13 +26,16 @@ public sealed record QueryFormNear(string First, string Second, int Distance, Pr
 /// <summary>Turns queries into forms and forms into queries.</summary>
 public static class QueryForms
 {
-    public static QueryForm Read(CqlQuery query) => Group(query.Root) is { } group ? group : new(false, [Row(query.Root)]);
+    public static QueryForm Read(CqlQuery query) =>
+        Group(query.Root) is { } group ? group : new(false, [Row(query.Root)]);
 
     private static QueryForm? Group(CqlNode node)
     {
         var (first, chain) = node.Unchain();
         // What a group cannot say (nearness, modifiers, prefixes) is one row with all that stands left of it.
-        var whole = chain.FindLastIndex(b => b.Operator == CqlOperator.Prox || b.Modifiers.Count > 0 || b.Prefixes.Count > 0);
+        var whole = chain.FindLastIndex(b =>
+            b.Operator == CqlOperator.Prox || b.Modifiers.Count > 0 || b.Prefixes.Count > 0
+        );
         if (whole >= 0)
         {
             first = chain[whole];
@@ -44,7 +53,10 @@ public static class QueryForms
         {
             var any = b.Operator == CqlOperator.Or;
             var row = Row(b.Right) with { Not = b.Operator == CqlOperator.Not };
-            form = form.AnyOf == any || form.Rows.Count == 1 ? new(any, [.. form.Rows, row]) : new(any, [new(Group: form), row]);
+            form =
+                form.AnyOf == any || form.Rows.Count == 1
+                    ? new(any, [.. form.Rows, row])
+                    : new(any, [new(Group: form), row]);
         }
 
         return form;
@@ -52,20 +64,49 @@ public static class QueryForms
 
     private static QueryFormRow Row(CqlNode node)
     {
-        if (node is CqlClause { Prefixes.Count: 0 } clause && clause.Relation.Modifiers.All(m => m.Name.Equals("stem", StringComparison.OrdinalIgnoreCase) && m.Comparison is null))
+        if (
+            node is CqlClause { Prefixes.Count: 0 } clause
+            && clause.Relation.Modifiers.All(m =>
+                m.Name.Equals("stem", StringComparison.OrdinalIgnoreCase) && m.Comparison is null
+            )
+        )
         {
-            var index = clause.Index.Equals(CqlClause.ServerChoice, StringComparison.OrdinalIgnoreCase) ? "text" : QueryCompiler.Knows(clause.Index) ? clause.Index.ToLowerInvariant() : clause.Index;
-            return new(Test: new(index, clause.Relation.Value.ToLowerInvariant(), clause.Term, clause.Relation.Modifiers.Count > 0));
+            var index =
+                clause.Index.Equals(CqlClause.ServerChoice, StringComparison.OrdinalIgnoreCase) ? "text"
+                : QueryCompiler.Knows(clause.Index) ? clause.Index.ToLowerInvariant()
+                : clause.Index;
+            return new(
+                Test: new(
+                    index,
+                    clause.Relation.Value.ToLowerInvariant(),
+                    clause.Term,
+                    clause.Relation.Modifiers.Count > 0
+                )
+            );
         }
 
-        if (node is CqlBoolean { Operator: CqlOperator.Prox, Left: CqlClause left, Right: CqlClause right, Prefixes.Count: 0 } prox && IsPlain(left) && IsPlain(right) && Near(prox, left.Term, right.Term) is { } near)
+        if (
+            node
+                is CqlBoolean
+                {
+                    Operator: CqlOperator.Prox,
+                    Left: CqlClause left,
+                    Right: CqlClause right,
+                    Prefixes.Count: 0
+                } prox
+            && IsPlain(left)
+            && IsPlain(right)
+            && Near(prox, left.Term, right.Term) is { } near
+        )
         {
             return new(Near: near);
         }
 
         return Group(node) is { } group ? new(Group: group) : new(Text: new CqlQuery(node, []).ToText());
 
-        static bool IsPlain(CqlClause clause) => clause is { Prefixes.Count: 0, Relation: { Value: "=", Modifiers.Count: 0 } } && clause.Index.ToUpperInvariant() is "CQL.SERVERCHOICE" or "TEXT";
+        static bool IsPlain(CqlClause clause) =>
+            clause is { Prefixes.Count: 0, Relation: { Value: "=", Modifiers.Count: 0 } }
+            && clause.Index.ToUpperInvariant() is "CQL.SERVERCHOICE" or "TEXT";
     }
 
     private static QueryFormNear? Near(CqlBoolean prox, string first, string second)
@@ -76,10 +117,15 @@ public static class QueryForms
         {
             switch (m.Name.ToLowerInvariant())
             {
-                case "distance" when m.Comparison == "<=" && int.TryParse(m.Value, NumberStyles.None, CultureInfo.InvariantCulture, out var distance):
+                case "distance"
+                    when m.Comparison == "<="
+                        && int.TryParse(m.Value, NumberStyles.None, CultureInfo.InvariantCulture, out var distance):
                     (near, said) = (near with { Distance = distance }, true);
                     break;
-                case "unit" when m.Comparison == "=" && Enum.TryParse<ProximityUnit>(m.Value, ignoreCase: true, out var unit) && char.IsLetter(m.Value![0]):
+                case "unit"
+                    when m.Comparison == "="
+                        && Enum.TryParse<ProximityUnit>(m.Value, ignoreCase: true, out var unit)
+                        && char.IsLetter(m.Value![0]):
                     near = near with { Unit = unit };
                     break;
                 case "ordered" when m.Comparison is null:
@@ -108,7 +154,12 @@ public static class QueryForms
                 (part, isSingle) = ($"{All} not {Enclosed(part, isSingle)}", false);
             }
 
-            text.Append(parts++ == 0 ? "" : form.AnyOf ? " or " : " and ").Append(form.Rows.Count > 1 ? Enclosed(part, isSingle) : part);
+            text.Append(
+                    parts++ == 0 ? ""
+                    : form.AnyOf ? " or "
+                    : " and "
+                )
+                .Append(form.Rows.Count > 1 ? Enclosed(part, isSingle) : part);
         }
 
         foreach (var row in form.Rows.Where(r => !form.AnyOf && r.Not))
@@ -128,20 +179,31 @@ public static class QueryForms
     {
         if (row.Group is { } group)
         {
-            return group.Rows is [var only] && !only.Not ? Part(only) : group.Rows.Count == 0 ? (All, true) : (Write(group), false);
+            return group.Rows is [var only] && !only.Not ? Part(only)
+                : group.Rows.Count == 0 ? (All, true)
+                : (Write(group), false);
         }
 
         if (row.Near is { } near)
         {
             var unit = near.Unit == ProximityUnit.Word ? "" : $"/unit={near.Unit.ToString().ToLowerInvariant()}";
-            return (string.Create(CultureInfo.InvariantCulture, $"{Term(near.First)} prox/distance<={near.Distance}{unit}{(near.Ordered ? "/ordered" : "")} {Term(near.Second)}"), false);
+            return (
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{Term(near.First)} prox/distance<={near.Distance}{unit}{(near.Ordered ? "/ordered" : "")} {Term(near.Second)}"
+                ),
+                false
+            );
         }
 
         if (row.Test is { } test)
         {
             return test is { Index: "text", Relation: "=", Stem: false }
                 ? (Term(test.Term), true)
-                : ($"{CqlForms.Quoted(test.Index)} {test.Relation}{(test.Stem ? "/stem" : "")} {Term(test.Term)}", true);
+                : (
+                    $"{CqlForms.Quoted(test.Index)} {test.Relation}{(test.Stem ? "/stem" : "")} {Term(test.Term)}",
+                    true
+                );
         }
 
         return (row.Text is { Length: > 0 } raw ? raw : All, false);

@@ -48,20 +48,37 @@ public sealed class QueryItem
     public IReadOnlyDictionary<string, string> Fields { get; init; } = new Dictionary<string, string>();
 
     /// <summary>The same item with another title and body: one document of it by itself.</summary>
-    public QueryItem WithText(string? title, string? body) => new()
-    {
-        Title = title, Body = body, Author = Author, Owner = Owner, Path = Path, Type = Type, Source = Source, Container = Container, Unit = Unit, Series = Series, Grade = Grade, State = State,
-        Created = Created, Modified = Modified, Size = Size, Sensitive = Sensitive, Fields = Fields,
-    };
+    public QueryItem WithText(string? title, string? body) =>
+        new()
+        {
+            Title = title,
+            Body = body,
+            Author = Author,
+            Owner = Owner,
+            Path = Path,
+            Type = Type,
+            Source = Source,
+            Container = Container,
+            Unit = Unit,
+            Series = Series,
+            Grade = Grade,
+            State = State,
+            Created = Created,
+            Modified = Modified,
+            Size = Size,
+            Sensitive = Sensitive,
+            Fields = Fields,
+        };
 
-    internal string? Text(QueryIndex index) => index switch
-    {
-        QueryIndex.Title => Title,
-        QueryIndex.Text => Body,
-        QueryIndex.Author => Author,
-        QueryIndex.Owner => Owner,
-        _ => throw new ArgumentOutOfRangeException(nameof(index)),
-    };
+    internal string? Text(QueryIndex index) =>
+        index switch
+        {
+            QueryIndex.Title => Title,
+            QueryIndex.Text => Body,
+            QueryIndex.Author => Author,
+            QueryIndex.Owner => Owner,
+            _ => throw new ArgumentOutOfRangeException(nameof(index)),
+        };
 
     /// <summary>The words of title, body (<see cref="QueryIndex.Text"/>), author or owner; cut once.</summary>
     internal List<Word> WordsOf(QueryIndex element)
@@ -74,31 +91,34 @@ public sealed class QueryItem
         return found;
     }
 
-    internal IEnumerable<string> Values(QueryIndex index, string? field) => index switch
-    {
-        QueryIndex.Sensitive => Sensitive,
-        // The body, too, can be asked for as a whole.
-        QueryIndex.Text => One(Title).Concat(One(Body)),
-        _ => One(index switch
+    internal IEnumerable<string> Values(QueryIndex index, string? field) =>
+        index switch
         {
-            QueryIndex.Title => Title,
-            QueryIndex.Author => Author,
-            QueryIndex.Owner => Owner,
-            QueryIndex.Path => Path,
-            QueryIndex.Type => Type,
-            QueryIndex.Source => Source,
-            QueryIndex.Container => Container,
-            QueryIndex.Unit => Unit,
-            QueryIndex.Series => Series,
-            QueryIndex.Grade => Grade,
-            QueryIndex.State => State,
-            QueryIndex.Created => Created is { } d ? LocalDatePattern.Iso.Format(d) : null,
-            QueryIndex.Modified => Modified is { } d ? LocalDatePattern.Iso.Format(d) : null,
-            QueryIndex.Size => Size?.ToString(CultureInfo.InvariantCulture),
-            QueryIndex.Field => Fields.GetValueOrDefault(field!),
-            _ => throw new ArgumentOutOfRangeException(nameof(index)),
-        }),
-    };
+            QueryIndex.Sensitive => Sensitive,
+            // The body, too, can be asked for as a whole.
+            QueryIndex.Text => One(Title).Concat(One(Body)),
+            _ => One(
+                index switch
+                {
+                    QueryIndex.Title => Title,
+                    QueryIndex.Author => Author,
+                    QueryIndex.Owner => Owner,
+                    QueryIndex.Path => Path,
+                    QueryIndex.Type => Type,
+                    QueryIndex.Source => Source,
+                    QueryIndex.Container => Container,
+                    QueryIndex.Unit => Unit,
+                    QueryIndex.Series => Series,
+                    QueryIndex.Grade => Grade,
+                    QueryIndex.State => State,
+                    QueryIndex.Created => Created is { } d ? LocalDatePattern.Iso.Format(d) : null,
+                    QueryIndex.Modified => Modified is { } d ? LocalDatePattern.Iso.Format(d) : null,
+                    QueryIndex.Size => Size?.ToString(CultureInfo.InvariantCulture),
+                    QueryIndex.Field => Fields.GetValueOrDefault(field!),
+                    _ => throw new ArgumentOutOfRangeException(nameof(index)),
+                }
+            ),
+        };
 
     private static string[] One(string? value) => value is null ? [] : [value];
 }
@@ -108,23 +128,33 @@ public static class QueryValues
 {
     /// <summary>A calendar date: <c>2026-03-14</c>, or the date of an ISO 8601 date and time.</summary>
     public static LocalDate? Date(string value) =>
-        LocalDatePattern.Iso.Parse(value is { Length: > 10 } && value[10] == 'T' ? value[..10] : value) is { Success: true, Value: var date } ? date : null;
+        LocalDatePattern.Iso.Parse(value is { Length: > 10 } && value[10] == 'T' ? value[..10] : value)
+            is { Success: true, Value: var date }
+            ? date
+            : null;
 
     /// <summary>A decimal number with a point, perhaps signed, perhaps with an exponent.</summary>
     public static decimal? Number(string value) =>
         decimal.TryParse(value, NumberStyles.Float, CultureInfo.InvariantCulture, out var number) ? number : null;
 
-    public static bool Fits(Condition.Is condition, string value) => Mask.Fits(condition.Pattern, value, condition.IgnoreCase);
+    public static bool Fits(Condition.Is condition, string value) =>
+        Mask.Fits(condition.Pattern, value, condition.IgnoreCase);
 
-    public static bool Fits(Condition.DateIn condition, LocalDate date) => !(date < condition.From) && !(date > condition.To);
+    public static bool Fits(Condition.DateIn condition, LocalDate date) =>
+        !(date < condition.From) && !(date > condition.To);
 
     public static bool Fits(Condition.NumberIn condition, decimal number) =>
         (condition.From is not { } from || number > from || (condition.FromIncluded && number == from))
         && (condition.To is not { } to || number < to || (condition.ToIncluded && number == to));
 
     public static bool Fits(Condition.NameIn condition, string value) =>
-        (condition.From is null || Compare(value, condition.From) is var a && (a > 0 || (condition.FromIncluded && a == 0)))
-        && (condition.To is null || Compare(value, condition.To) is var b && (b < 0 || (condition.ToIncluded && b == 0)));
+        (
+            condition.From is null
+            || Compare(value, condition.From) is var a && (a > 0 || (condition.FromIncluded && a == 0))
+        )
+        && (
+            condition.To is null || Compare(value, condition.To) is var b && (b < 0 || (condition.ToIncluded && b == 0))
+        );
 
     private static int Compare(string a, string b) => string.Compare(a, b, StringComparison.OrdinalIgnoreCase);
 }
@@ -134,21 +164,22 @@ public static class QueryMatcher
 {
     private static readonly QueryIndex[] TextElements = [QueryIndex.Title, QueryIndex.Text];
 
-    public static bool Matches(Condition condition, QueryItem item) => condition switch
-    {
-        Condition.Everything => true,
-        Condition.All all => all.Of.All(c => Matches(c, item)),
-        Condition.Any any => any.Of.Any(c => Matches(c, item)),
-        Condition.Not not => !Matches(not.Of, item),
-        Condition.HasWords words => HasWords(words, item),
-        Condition.Near near => Elements(near).Any(e => Places(near, item, e, atLeastOne: true).Count > 0),
-        Condition.Is value => item.Values(value.Index, value.Field).Any(v => QueryValues.Fits(value, v)),
-        Condition.Has has => item.Values(has.Index, has.Field).Any(),
-        Condition.DateIn dates => Date(dates, item) is { } date && QueryValues.Fits(dates, date),
-        Condition.NumberIn numbers => Number(numbers, item) is { } number && QueryValues.Fits(numbers, number),
-        Condition.NameIn names => item.Values(names.Index, names.Field).Any(v => QueryValues.Fits(names, v)),
-        _ => throw new ArgumentOutOfRangeException(nameof(condition)),
-    };
+    public static bool Matches(Condition condition, QueryItem item) =>
+        condition switch
+        {
+            Condition.Everything => true,
+            Condition.All all => all.Of.All(c => Matches(c, item)),
+            Condition.Any any => any.Of.Any(c => Matches(c, item)),
+            Condition.Not not => !Matches(not.Of, item),
+            Condition.HasWords words => HasWords(words, item),
+            Condition.Near near => Elements(near).Any(e => Places(near, item, e, atLeastOne: true).Count > 0),
+            Condition.Is value => item.Values(value.Index, value.Field).Any(v => QueryValues.Fits(value, v)),
+            Condition.Has has => item.Values(has.Index, has.Field).Any(),
+            Condition.DateIn dates => Date(dates, item) is { } date && QueryValues.Fits(dates, date),
+            Condition.NumberIn numbers => Number(numbers, item) is { } number && QueryValues.Fits(numbers, number),
+            Condition.NameIn names => item.Values(names.Index, names.Field).Any(v => QueryValues.Fits(names, v)),
+            _ => throw new ArgumentOutOfRangeException(nameof(condition)),
+        };
 
     /// <summary>The words of an element that the query looks for, to be marked where it is shown; in their order, none twice.</summary>
     /// <param name="element">Title, author, owner, or <see cref="QueryIndex.Text"/> for the body.</param>
@@ -170,11 +201,14 @@ public static class QueryMatcher
                 case Condition.HasWords { Words: var wanted } when Elements(part).Contains(element):
                     foreach (var (from, to) in Places(part, item, element, atLeastOne: false))
                     {
-                        marked.UnionWith(Enumerable.Range(from, to - from + 1).Where(i => wanted.Any(w => w.Fits(words[i].Text))));
+                        marked.UnionWith(
+                            Enumerable.Range(from, to - from + 1).Where(i => wanted.Any(w => w.Fits(words[i].Text)))
+                        );
                     }
 
                     break;
-                case Condition.Near near when Elements(part).Contains(element) && Places(part, item, element, atLeastOne: true).Count > 0:
+                case Condition.Near near
+                    when Elements(part).Contains(element) && Places(part, item, element, atLeastOne: true).Count > 0:
                     // Between near words lies what was not asked for; only they themselves are marked.
                     foreach (var side in near.Left.Wanted().Concat(near.Right.Wanted()))
                     {
@@ -186,15 +220,18 @@ public static class QueryMatcher
         }
     }
 
-    private static LocalDate? Date(Condition.DateIn condition, QueryItem item) => condition.Index switch
-    {
-        QueryIndex.Created => item.Created,
-        QueryIndex.Modified => item.Modified,
-        _ => item.Fields.TryGetValue(condition.Field!, out var value) ? QueryValues.Date(value) : null,
-    };
+    private static LocalDate? Date(Condition.DateIn condition, QueryItem item) =>
+        condition.Index switch
+        {
+            QueryIndex.Created => item.Created,
+            QueryIndex.Modified => item.Modified,
+            _ => item.Fields.TryGetValue(condition.Field!, out var value) ? QueryValues.Date(value) : null,
+        };
 
     private static decimal? Number(Condition.NumberIn condition, QueryItem item) =>
-        condition.Index == QueryIndex.Size ? item.Size : item.Fields.TryGetValue(condition.Field!, out var value) ? QueryValues.Number(value) : null;
+        condition.Index == QueryIndex.Size ? item.Size
+        : item.Fields.TryGetValue(condition.Field!, out var value) ? QueryValues.Number(value)
+        : null;
 
     private static bool HasWords(Condition.HasWords condition, QueryItem item)
     {
@@ -250,17 +287,23 @@ public static class QueryMatcher
     }
 
     /// <summary>In which elements a condition on words looks.</summary>
-    private static IReadOnlyCollection<QueryIndex> Elements(Condition condition) => condition switch
-    {
-        Condition.HasWords { Index: QueryIndex.Text } => TextElements,
-        Condition.HasWords words => [words.Index],
-        Condition.Any any => [.. any.Of.SelectMany(Elements).Distinct()],
-        Condition.Near near => [.. Elements(near.Left).Intersect(Elements(near.Right))],
-        _ => [],
-    };
+    private static IReadOnlyCollection<QueryIndex> Elements(Condition condition) =>
+        condition switch
+        {
+            Condition.HasWords { Index: QueryIndex.Text } => TextElements,
+            Condition.HasWords words => [words.Index],
+            Condition.Any any => [.. any.Of.SelectMany(Elements).Distinct()],
+            Condition.Near near => [.. Elements(near.Left).Intersect(Elements(near.Right))],
+            _ => [],
+        };
 
     /// <summary>First and last word of each place that fits, by first word.</summary>
-    private static List<(int From, int To)> Places(Condition condition, QueryItem item, QueryIndex element, bool atLeastOne)
+    private static List<(int From, int To)> Places(
+        Condition condition,
+        QueryItem item,
+        QueryIndex element,
+        bool atLeastOne
+    )
     {
         if (!Elements(condition).Contains(element))
         {
@@ -306,7 +349,13 @@ public static class QueryMatcher
             case Condition.Any any:
                 return [.. any.Of.SelectMany(c => Places(c, item, element, atLeastOne: false)).Distinct().Order()];
             case Condition.Near near:
-                return Proximity.Pairs(near, Places(near.Left, item, element, false), Places(near.Right, item, element, false), Proximity.Scale(near.Unit, words, item.Text(element) ?? ""), atLeastOne);
+                return Proximity.Pairs(
+                    near,
+                    Places(near.Left, item, element, false),
+                    Places(near.Right, item, element, false),
+                    Proximity.Scale(near.Unit, words, item.Text(element) ?? ""),
+                    atLeastOne
+                );
         }
 
         return places;

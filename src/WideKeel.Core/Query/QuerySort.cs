@@ -16,39 +16,47 @@ public static class QuerySort
         IOrderedEnumerable<T>? ordered = null;
         foreach (var key in keys)
         {
-            var (byPresence, byValue) = (Comparer<object?>.Create((a, b) => (a is null).CompareTo(b is null)), Comparer<object?>.Create((a, b) => Compare(a, b) * (key.Descending ? -1 : 1)));
-            ordered = ordered is null ? items.OrderBy(i => Value(of(i), key), byPresence) : ordered.ThenBy(i => Value(of(i), key), byPresence);
+            var (byPresence, byValue) = (
+                Comparer<object?>.Create((a, b) => (a is null).CompareTo(b is null)),
+                Comparer<object?>.Create((a, b) => Compare(a, b) * (key.Descending ? -1 : 1))
+            );
+            ordered = ordered is null
+                ? items.OrderBy(i => Value(of(i), key), byPresence)
+                : ordered.ThenBy(i => Value(of(i), key), byPresence);
             ordered = ordered.ThenBy(i => Value(of(i), key), byValue);
         }
 
         return ordered!;
     }
 
-    private static object? Value(QueryItem item, SortKey key) => key.Index switch
-    {
-        QueryIndex.Created => item.Created,
-        QueryIndex.Modified => item.Modified,
-        QueryIndex.Size => item.Size,
-        _ => item.Values(key.Index, key.Field).FirstOrDefault() is not { } text ? null
+    private static object? Value(QueryItem item, SortKey key) =>
+        key.Index switch
+        {
+            QueryIndex.Created => item.Created,
+            QueryIndex.Modified => item.Modified,
+            QueryIndex.Size => item.Size,
+            _ => item.Values(key.Index, key.Field).FirstOrDefault() is not { } text ? null
             : key.Index != QueryIndex.Field ? text
             : QueryValues.Number(text) is { } number ? number
             : QueryValues.Date(text) is { } date ? date
             : text,
-    };
+        };
 
     /// <summary>Numbers before dates before names where a field holds all three.</summary>
-    private static int Compare(object? a, object? b) => (a, b) switch
-    {
-        (decimal x, decimal y) => x.CompareTo(y),
-        (LocalDate x, LocalDate y) => x.CompareTo(y),
-        (string x, string y) => string.Compare(x, y, StringComparison.OrdinalIgnoreCase),
-        _ => Rank(a).CompareTo(Rank(b)),
-    };
+    private static int Compare(object? a, object? b) =>
+        (a, b) switch
+        {
+            (decimal x, decimal y) => x.CompareTo(y),
+            (LocalDate x, LocalDate y) => x.CompareTo(y),
+            (string x, string y) => string.Compare(x, y, StringComparison.OrdinalIgnoreCase),
+            _ => Rank(a).CompareTo(Rank(b)),
+        };
 
-    private static int Rank(object? value) => value switch
-    {
-        decimal => 0,
-        LocalDate => 1,
-        _ => 2,
-    };
+    private static int Rank(object? value) =>
+        value switch
+        {
+            decimal => 0,
+            LocalDate => 1,
+            _ => 2,
+        };
 }

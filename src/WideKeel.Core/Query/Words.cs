@@ -20,9 +20,18 @@ public static class Words
 
     private static readonly FrozenDictionary<int, string> Folding = ReadFolding();
     private static readonly SearchValues<char> Plain = SearchValues.Create("abcdefghijklmnopqrstuvwxyz0123456789");
-    private static readonly SearchValues<char> AsciiWord = SearchValues.Create("abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789");
-    private static readonly char[] AsciiFolding = [.. Enumerable.Range(0, 128).Select(c => char.IsAsciiLetterOrDigit((char)c) ? char.ToLowerInvariant((char)c) : ' ')];
-    private static readonly SearchValues<char> AsciiBetween = SearchValues.Create([.. Enumerable.Range(0, 128).Select(c => (char)c).Where(c => !char.IsAsciiLetterOrDigit(c))]);
+    private static readonly SearchValues<char> AsciiWord = SearchValues.Create(
+        "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789"
+    );
+    private static readonly char[] AsciiFolding =
+    [
+        .. Enumerable
+            .Range(0, 128)
+            .Select(c => char.IsAsciiLetterOrDigit((char)c) ? char.ToLowerInvariant((char)c) : ' '),
+    ];
+    private static readonly SearchValues<char> AsciiBetween = SearchValues.Create([
+        .. Enumerable.Range(0, 128).Select(c => (char)c).Where(c => !char.IsAsciiLetterOrDigit(c)),
+    ]);
 
     /// <summary>The words of a text, in their order.</summary>
     public static List<Word> Of(string text)
@@ -133,8 +142,15 @@ public static class Words
         }
 
         Rune.DecodeFromUtf16(text.AsSpan(at), out var rune, out width);
-        return Rune.GetUnicodeCategory(rune) is UnicodeCategory.UppercaseLetter or UnicodeCategory.LowercaseLetter or UnicodeCategory.TitlecaseLetter
-            or UnicodeCategory.ModifierLetter or UnicodeCategory.OtherLetter or UnicodeCategory.DecimalDigitNumber or UnicodeCategory.LetterNumber or UnicodeCategory.OtherNumber;
+        return Rune.GetUnicodeCategory(rune)
+            is UnicodeCategory.UppercaseLetter
+                or UnicodeCategory.LowercaseLetter
+                or UnicodeCategory.TitlecaseLetter
+                or UnicodeCategory.ModifierLetter
+                or UnicodeCategory.OtherLetter
+                or UnicodeCategory.DecimalDigitNumber
+                or UnicodeCategory.LetterNumber
+                or UnicodeCategory.OtherNumber;
     }
 
     private static bool ContinuesWord(string text, int at, out int width)
@@ -150,7 +166,10 @@ public static class Words
         }
 
         Rune.DecodeFromUtf16(text.AsSpan(at), out var rune, out width);
-        return Rune.GetUnicodeCategory(rune) is UnicodeCategory.NonSpacingMark or UnicodeCategory.SpacingCombiningMark or UnicodeCategory.EnclosingMark;
+        return Rune.GetUnicodeCategory(rune)
+            is UnicodeCategory.NonSpacingMark
+                or UnicodeCategory.SpacingCombiningMark
+                or UnicodeCategory.EnclosingMark;
     }
 
     public static string Fold(ReadOnlySpan<char> word)
@@ -201,7 +220,9 @@ public static class Words
             if (!line.StartsWith('#'))
             {
                 var blank = line.IndexOf(' ', StringComparison.Ordinal);
-                folding[int.Parse(line.AsSpan(0, blank), NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture)] = line[(blank + 1)..];
+                folding[
+                    int.Parse(line.AsSpan(0, blank), NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture)
+                ] = line[(blank + 1)..];
             }
         }
 

@@ -11,21 +11,52 @@ namespace WideKeel.Core.Retention;
 /// <param name="Join">Of several clauses of <paramref name="Least"/>.</param>
 /// <param name="Most">How long at most, where privacy law sets an end; null otherwise.</param>
 /// <param name="Origin">Where the value comes from: a published source, or "from memory, to be verified".</param>
-public sealed partial record AuthorityDefinition(string Citation, string Issuer, string Jurisdiction, string Subject, ClauseJoin Join, IReadOnlyList<ClauseText> Least, ClauseText? Most, string Note, string Origin)
+public sealed partial record AuthorityDefinition(
+    string Citation,
+    string Issuer,
+    string Jurisdiction,
+    string Subject,
+    ClauseJoin Join,
+    IReadOnlyList<ClauseText> Least,
+    ClauseText? Most,
+    string Note,
+    string Origin
+)
 {
     /// <summary>Least and most as rules, or the first thing that is wrong.</summary>
     public Outcome<AuthorityDemand> Check(string code)
     {
         if (code is null || !CodeShape().IsMatch(code))
         {
-            return new Refusal("code-malformed", "code", "A code has 2 to 40 letters, digits, dots, hyphens and spaces: 29 CFR 516.5.");
+            return new Refusal(
+                "code-malformed",
+                "code",
+                "A code has 2 to 40 letters, digits, dots, hyphens and spaces: 29 CFR 516.5."
+            );
         }
 
-        foreach (var (field, text, needed) in new[] { ("citation", Citation, true), ("issuer", Issuer, false), ("jurisdiction", Jurisdiction, false), ("subject", Subject, true), ("note", Note, false), ("origin", Origin, true) })
+        foreach (
+            var (field, text, needed) in new[]
+            {
+                ("citation", Citation, true),
+                ("issuer", Issuer, false),
+                ("jurisdiction", Jurisdiction, false),
+                ("subject", Subject, true),
+                ("note", Note, false),
+                ("origin", Origin, true),
+            }
+        )
         {
             if (text is null || (needed && string.IsNullOrWhiteSpace(text)) || text.Length > SeriesDefinition.MaxText)
             {
-                return new Refusal("text-missing", field, string.Create(CultureInfo.InvariantCulture, $"An authority needs its {field}, of at most {SeriesDefinition.MaxText:N0} characters."));
+                return new Refusal(
+                    "text-missing",
+                    field,
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"An authority needs its {field}, of at most {SeriesDefinition.MaxText:N0} characters."
+                    )
+                );
             }
         }
 
@@ -42,7 +73,10 @@ public sealed partial record AuthorityDefinition(string Citation, string Issuer,
         }
 
         return most?.Refusal is { } wrongMost
-            ? wrongMost with { Field = wrongMost.Field?.Replace("clauses[0]", "most", StringComparison.Ordinal) }
+            ? wrongMost with
+            {
+                Field = wrongMost.Field?.Replace("clauses[0]", "most", StringComparison.Ordinal),
+            }
             : new AuthorityDemand(code, Citation, least?.Value, most?.Value.Clauses[0]);
     }
 
@@ -106,7 +140,10 @@ public static class AuthorityCheck
     {
         if (rule.Permanent)
         {
-            return (AuthorityVerdict.ExceedsMost, $"exceeds the most: permanent, where {most.Period.InWords()} is the most");
+            return (
+                AuthorityVerdict.ExceedsMost,
+                $"exceeds the most: permanent, where {most.Period.InWords()} is the most"
+            );
         }
 
         var own = rule.Clauses.FirstOrDefault(c => c.Trigger == most.Trigger);
@@ -115,19 +152,26 @@ public static class AuthorityCheck
             return (AuthorityVerdict.DifferentTrigger, "different trigger, judge yourself");
         }
 
-        if (Ratchet.AtLeast(most.Period, own.Period) && Ratchet.AtLeast(most.Cutoff, own.Cutoff) && rule.Clauses.Count == 1)
+        if (
+            Ratchet.AtLeast(most.Period, own.Period)
+            && Ratchet.AtLeast(most.Cutoff, own.Cutoff)
+            && rule.Clauses.Count == 1
+        )
         {
             return null;
         }
 
-        return Difference(own.Period, most.Period) is { } by ? (AuthorityVerdict.ExceedsMost, $"exceeds the most by {by}")
-            : rule.Clauses.Count == 1 && !Ratchet.AtLeast(most.Cutoff, own.Cutoff) ? (AuthorityVerdict.ExceedsMost, $"exceeds the most: it counts from the end of the {Name(own.Cutoff)}")
+        return Difference(own.Period, most.Period) is { } by
+                ? (AuthorityVerdict.ExceedsMost, $"exceeds the most by {by}")
+            : rule.Clauses.Count == 1 && !Ratchet.AtLeast(most.Cutoff, own.Cutoff)
+                ? (AuthorityVerdict.ExceedsMost, $"exceeds the most: it counts from the end of the {Name(own.Cutoff)}")
             : null;
     }
 
     private static string? Shortfall(Clause own, Clause wanted) =>
         Difference(wanted.Period, own.Period) is { } by ? $"short by {by}"
-        : !Ratchet.AtLeast(own.Cutoff, wanted.Cutoff) ? $"short: the authority counts from the end of the {Name(wanted.Cutoff)}"
+        : !Ratchet.AtLeast(own.Cutoff, wanted.Cutoff)
+            ? $"short: the authority counts from the end of the {Name(wanted.Cutoff)}"
         : null;
 
     /// <summary>How much longer the first is, in words; null where it is not.</summary>
@@ -137,16 +181,19 @@ public static class AuthorityCheck
         var days = (7 * (longer.Weeks - shorter.Weeks)) + longer.Days - shorter.Days;
         return (months, days) switch
         {
-            ( >= 0, >= 0) and not (0, 0) => new Period(months / 12, months % 12, 0, days).InWords(),
-            ( <= 0, <= 0) => null,
-            _ => (months * 30.436875) + days is > 0 and var mean ? string.Create(CultureInfo.InvariantCulture, $"about {Math.Ceiling(mean):N0} days") : null,
+            (>= 0, >= 0) and not (0, 0) => new Period(months / 12, months % 12, 0, days).InWords(),
+            (<= 0, <= 0) => null,
+            _ => (months * 30.436875) + days is > 0 and var mean
+                ? string.Create(CultureInfo.InvariantCulture, $"about {Math.Ceiling(mean):N0} days")
+                : null,
         };
     }
 
-    private static string Name(Cutoff cutoff) => cutoff switch
-    {
-        Cutoff.Year => "calendar year",
-        Cutoff.Fiscal => "fiscal year",
-        _ => cutoff.ToString().ToLowerInvariant(),
-    };
+    private static string Name(Cutoff cutoff) =>
+        cutoff switch
+        {
+            Cutoff.Year => "calendar year",
+            Cutoff.Fiscal => "fiscal year",
+            _ => cutoff.ToString().ToLowerInvariant(),
+        };
 }

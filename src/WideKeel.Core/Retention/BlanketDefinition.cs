@@ -18,12 +18,22 @@ public sealed record ReachDefinition(string? Query, IReadOnlyList<long> Containe
     {
         if (Containers is null || Except is null)
         {
-            return new Refusal("reach-missing", "reach", "The containers or the exceptions are missing; leave the list empty instead.");
+            return new Refusal(
+                "reach-missing",
+                "reach",
+                "The containers or the exceptions are missing; leave the list empty instead."
+            );
         }
 
         if (Query is null)
         {
-            return Containers.Count == 0 ? new Refusal("reach-empty", "containers", "Nothing is covered: choose a container, or write a query that finds them.") : (CompiledQuery?)null;
+            return Containers.Count == 0
+                ? new Refusal(
+                    "reach-empty",
+                    "containers",
+                    "Nothing is covered: choose a container, or write a query that finds them."
+                )
+                : (CompiledQuery?)null;
         }
 
         var compiled = QueryCompiler.Compile(Query, today);
@@ -33,14 +43,19 @@ public sealed record ReachDefinition(string? Query, IReadOnlyList<long> Containe
         }
 
         return Enum.GetValues<QueryIndex>().Except(Known).Any(compiled.Value.Condition.LooksAt)
-            ? new Refusal("reach-index", "query", "A standing reach asks of containers only: source, container and unit.")
+            ? new Refusal(
+                "reach-index",
+                "query",
+                "A standing reach asks of containers only: source, container and unit."
+            )
             : compiled.Value;
     }
 
     /// <param name="query">As <see cref="Check"/> gave it.</param>
     /// <param name="asked">The container as a query sees it.</param>
     public bool Covers(CompiledQuery? query, long container, QueryItem asked) =>
-        !Except.Contains(container) && (query is null ? Containers.Contains(container) : QueryMatcher.Matches(query.Condition, asked));
+        !Except.Contains(container)
+        && (query is null ? Containers.Contains(container) : QueryMatcher.Matches(query.Condition, asked));
 }
 
 /// <summary>Everything about a blanket that is versioned. Plain values; <see cref="Check"/> makes sure of them.</summary>
@@ -48,7 +63,14 @@ public sealed record ReachDefinition(string? Query, IReadOnlyList<long> Containe
 /// <param name="Keep">ISO 8601; null keeps nothing.</param>
 /// <param name="Destroys">What follows at the end of <paramref name="Keep"/>.</param>
 /// <param name="DestroyAfter">ISO 8601, where it keeps nothing.</param>
-public sealed record BlanketDefinition(string Description, ReachDefinition Reach, string From, string? Keep, bool Destroys, string? DestroyAfter)
+public sealed record BlanketDefinition(
+    string Description,
+    ReachDefinition Reach,
+    string From,
+    string? Keep,
+    bool Destroys,
+    string? DestroyAfter
+)
 {
     public const int MaxName = 100;
 
@@ -57,21 +79,43 @@ public sealed record BlanketDefinition(string Description, ReachDefinition Reach
     {
         if (Description is null || Description.Length > SeriesDefinition.MaxText)
         {
-            return new Refusal("text-too-long", "description", string.Create(CultureInfo.InvariantCulture, $"A description has at most {SeriesDefinition.MaxText:N0} characters."));
+            return new Refusal(
+                "text-too-long",
+                "description",
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"A description has at most {SeriesDefinition.MaxText:N0} characters."
+                )
+            );
         }
 
         if (From is not ("created" or "modified"))
         {
-            return new Refusal("trigger-unknown", "from", "A blanket counts from when an item was created or last modified.");
+            return new Refusal(
+                "trigger-unknown",
+                "from",
+                "A blanket counts from when an item was created or last modified."
+            );
         }
 
         if (Keep is null == DestroyAfter is null)
         {
-            return new Refusal("period-missing", Keep is null ? "keep" : "destroyAfter", "A blanket either keeps for a period, or keeps nothing and destroys after one.");
+            return new Refusal(
+                "period-missing",
+                Keep is null ? "keep" : "destroyAfter",
+                "A blanket either keeps for a period, or keeps nothing and destroys after one."
+            );
         }
 
         var period = Period.Parse(Keep ?? DestroyAfter, Keep is null ? "destroyAfter" : "keep");
-        return period.Refusal is { } wrong ? wrong
-            : new BlanketRule(name, From == "created" ? TriggerKind.Created : TriggerKind.Modified, Keep is null ? null : period.Value, Keep is null || Destroys, Keep is null ? period.Value : null);
+        return period.Refusal is { } wrong
+            ? wrong
+            : new BlanketRule(
+                name,
+                From == "created" ? TriggerKind.Created : TriggerKind.Modified,
+                Keep is null ? null : period.Value,
+                Keep is null || Destroys,
+                Keep is null ? period.Value : null
+            );
     }
 }

@@ -61,20 +61,32 @@ public sealed record ConsequenceFigures(
     Tally Unchanged,
     IReadOnlyList<MonthOfDue> ByMonth,
     IReadOnlyList<ContainerEffect> ByContainer,
-    Tally HeldBack);
+    Tally HeldBack
+);
 
 /// <summary>Adds up a change item by item; one pass, constant memory but for months and containers.</summary>
 public sealed class Consequences(LocalDate today)
 {
     private readonly Dictionary<int, (long Before, long After)> months = [];
     private readonly Dictionary<long, (long Items, long Changed, long BecomeDue)> containers = [];
-    private Tally inReach, dueBefore, dueAfter, becomeDue, noLongerDue, sooner, later, newly, losing, unchanged, heldBack;
+    private Tally inReach,
+        dueBefore,
+        dueAfter,
+        becomeDue,
+        noLongerDue,
+        sooner,
+        later,
+        newly,
+        losing,
+        unchanged,
+        heldBack;
 
     /// <summary>What one item's change amounts to. Pure: the same function picks the rows that a figure opens into.</summary>
     /// <param name="held">A hold forbids its disposal before and after.</param>
     public static Effects EffectsOf(in Standing before, in Standing after, LocalDate today, bool held = false)
     {
-        var effects = held && after.State == ItemState.Due && before.State != ItemState.Due ? Effects.HeldBack : Effects.None;
+        var effects =
+            held && after.State == ItemState.Due && before.State != ItemState.Due ? Effects.HeldBack : Effects.None;
         var wasDue = before.State == ItemState.Due && !held;
         var isDue = after.State == ItemState.Due && !held;
         if (isDue && !wasDue)
@@ -170,12 +182,35 @@ public sealed class Consequences(LocalDate today)
         }
     }
 
-    public ConsequenceFigures Figures() => new(
-        inReach, dueBefore, dueAfter, becomeDue, noLongerDue, sooner, later, newly, losing, unchanged,
-        [.. months.OrderBy(m => m.Key).Select(m => new MonthOfDue(new LocalDate(m.Key / 12, (m.Key % 12) + 1, 1), m.Value.Before, m.Value.After))],
-        [.. containers.OrderByDescending(c => c.Value.Items).ThenBy(c => c.Key)
-            .Select(c => new ContainerEffect(c.Key, c.Value.Items, c.Value.Changed, c.Value.BecomeDue))],
-        heldBack);
+    public ConsequenceFigures Figures() =>
+        new(
+            inReach,
+            dueBefore,
+            dueAfter,
+            becomeDue,
+            noLongerDue,
+            sooner,
+            later,
+            newly,
+            losing,
+            unchanged,
+            [
+                .. months
+                    .OrderBy(m => m.Key)
+                    .Select(m => new MonthOfDue(
+                        new LocalDate(m.Key / 12, (m.Key % 12) + 1, 1),
+                        m.Value.Before,
+                        m.Value.After
+                    )),
+            ],
+            [
+                .. containers
+                    .OrderByDescending(c => c.Value.Items)
+                    .ThenBy(c => c.Key)
+                    .Select(c => new ContainerEffect(c.Key, c.Value.Items, c.Value.Changed, c.Value.BecomeDue)),
+            ],
+            heldBack
+        );
 
     private static void Count(ref Tally tally, bool counts, long bytes)
     {

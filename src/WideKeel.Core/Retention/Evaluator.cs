@@ -27,7 +27,10 @@ public sealed class Evaluator(LocalDate today, FiscalYearEnd fiscalYearEnd)
             var (until, firstDay) = TermOf(blanket, item);
             keep = KeepUntil.Latest(keep, until);
             anyDestroys |= blanket.Destroys;
-            destroys = blanket.Destroys && firstDay is { } day && (destroys is not { } earliest || day < earliest) ? day : destroys;
+            destroys =
+                blanket.Destroys && firstDay is { } day && (destroys is not { } earliest || day < earliest)
+                    ? day
+                    : destroys;
         }
 
         if (item.ExtendedUntil is { } extended)
@@ -37,7 +40,10 @@ public sealed class Evaluator(LocalDate today, FiscalYearEnd fiscalYearEnd)
 
         var atEnd = series?.AtEnd ?? (anyDestroys ? EndAction.Destroy : EndAction.Nothing);
         var from = FirstDay(atEnd, series is null ? destroys : own.Date?.PlusDays(1), keep);
-        var gradeUntil = series is null ? KeepUntil.Nothing : atEnd == EndAction.Nothing ? own : KeepUntil.Permanent;
+        var gradeUntil =
+            series is null ? KeepUntil.Nothing
+            : atEnd == EndAction.Nothing ? own
+            : KeepUntil.Permanent;
         return new(StateOf(keep, atEnd, from), keep, from, atEnd, series?.Grade ?? Grade.None, gradeUntil);
     }
 
@@ -73,7 +79,8 @@ public sealed class Evaluator(LocalDate today, FiscalYearEnd fiscalYearEnd)
         {
             var until = Dates(rule.Clauses[i], item).Until is { } date ? KeepUntil.On(date) : KeepUntil.AwaitingEvent;
             // Waiting is later than any date, so that both joins come out by comparing.
-            picked = picked.IsNothing || (rule.Join == ClauseJoin.Later ? until > picked : until < picked) ? until : picked;
+            picked =
+                picked.IsNothing || (rule.Join == ClauseJoin.Later ? until > picked : until < picked) ? until : picked;
         }
 
         return picked;

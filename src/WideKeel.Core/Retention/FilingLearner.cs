@@ -44,8 +44,12 @@ public sealed class FilingLearner : IDisposable
     private readonly VBuffer<float>[] weights;
     private readonly long[] series;
 
-    private FilingLearner(PredictionEngine<Bag, Scores> engine, Dictionary<string, int> slots, VBuffer<float>[] weights, long[] series) =>
-        (this.engine, this.slots, this.weights, this.series) = (engine, slots, weights, series);
+    private FilingLearner(
+        PredictionEngine<Bag, Scores> engine,
+        Dictionary<string, int> slots,
+        VBuffer<float>[] weights,
+        long[] series
+    ) => (this.engine, this.slots, this.weights, this.series) = (engine, slots, weights, series);
 
     /// <summary>Those examples whose series has enough of them to learn from.</summary>
     public static IReadOnlyList<FiledExample> Usable(IReadOnlyList<FiledExample> examples) =>
@@ -64,7 +68,10 @@ public sealed class FilingLearner : IDisposable
     /// </summary>
     public static IReadOnlyList<SeriesMeasure> Measure(IReadOnlyList<FiledExample> examples)
     {
-        var bags = Usable(examples).GroupBy(e => e.Series).SelectMany(g => g.Select((e, i) => (Bag: Bag.Of(e), Fold: i % Folds))).ToList();
+        var bags = Usable(examples)
+            .GroupBy(e => e.Series)
+            .SelectMany(g => g.Select((e, i) => (Bag: Bag.Of(e), Fold: i % Folds)))
+            .ToList();
         if (bags.Select(b => b.Bag.Series).Distinct().Count() < 2)
         {
             return [];
@@ -74,13 +81,29 @@ public sealed class FilingLearner : IDisposable
         for (var fold = 0; fold < Folds; fold++)
         {
             using var model = Train([.. bags.Where(b => b.Fold != fold).Select(b => b.Bag)]);
-            judged.AddRange(bags.Where(b => b.Fold == fold).Select(b => (b.Bag.Series, model.Suggest(b.Bag, _ => true)?.Series)));
+            judged.AddRange(
+                bags.Where(b => b.Fold == fold).Select(b => (b.Bag.Series, model.Suggest(b.Bag, _ => true)?.Series))
+            );
         }
 
-        return [.. judged.Select(j => j.Actual).Distinct().Order().Select(s => new SeriesMeasure(
-            s,
-            Precision.Of(judged.Count(j => j.Suggested == s && j.Actual == s), judged.Count(j => j.Suggested == s && j.Actual != s)),
-            Precision.Of(judged.Count(j => j.Actual == s && j.Suggested == s), judged.Count(j => j.Actual == s && j.Suggested != s))))];
+        return
+        [
+            .. judged
+                .Select(j => j.Actual)
+                .Distinct()
+                .Order()
+                .Select(s => new SeriesMeasure(
+                    s,
+                    Precision.Of(
+                        judged.Count(j => j.Suggested == s && j.Actual == s),
+                        judged.Count(j => j.Suggested == s && j.Actual != s)
+                    ),
+                    Precision.Of(
+                        judged.Count(j => j.Actual == s && j.Suggested == s),
+                        judged.Count(j => j.Actual == s && j.Suggested != s)
+                    )
+                )),
+        ];
     }
 
     /// <summary>The likeliest of the series that are allowed; null where none is likely enough, or no word is known.</summary>
@@ -111,30 +134,53 @@ public sealed class FilingLearner : IDisposable
 
     /// <summary>The words of the text by weight for this series, above what they weigh for the average one.</summary>
     private IReadOnlyList<string> Speaking(Bag bag, int of) =>
-        [.. bag.Words.Distinct()
-            .Where(slots.ContainsKey)
-            .Select(w => (Word: w, Weight: weights[of].GetItemOrDefault(slots[w]) - weights.Average(v => v.GetItemOrDefault(slots[w]))))
-            .Where(w => w.Weight > 0)
-            .OrderByDescending(w => w.Weight).ThenBy(w => w.Word, StringComparer.Ordinal)
-            .Take(WordsShown)
-            .Select(w => w.Word)];
+        [
+            .. bag
+                .Words.Distinct()
+                .Where(slots.ContainsKey)
+                .Select(w =>
+                    (
+                        Word: w,
+                        Weight: weights[of].GetItemOrDefault(slots[w])
+                            - weights.Average(v => v.GetItemOrDefault(slots[w]))
+                    )
+                )
+                .Where(w => w.Weight > 0)
+                .OrderByDescending(w => w.Weight)
+                .ThenBy(w => w.Word, StringComparer.Ordinal)
+                .Take(WordsShown)
+                .Select(w => w.Word),
+        ];
 
     private static FilingLearner Train(IReadOnlyList<Bag> bags)
     {
         var ml = new MLContext(seed: 1);
         var data = ml.Data.LoadFromEnumerable(bags);
-        var pipeline = ml.Transforms.Conversion.MapValueToKey("Label", nameof(Bag.Series))
+        var pipeline = ml
+            .Transforms.Conversion.MapValueToKey("Label", nameof(Bag.Series))
             .Append(ml.Transforms.Conversion.MapValueToKey("Keys", nameof(Bag.Words)))
-            .Append(ml.Transforms.Text.ProduceNgrams("Counts", "Keys", ngramLength: 1, useAllLengths: false, weighting: NgramExtractingEstimator.WeightingCriteria.TfIdf))
+            .Append(
+                ml.Transforms.Text.ProduceNgrams(
+                    "Counts",
+                    "Keys",
+                    ngramLength: 1,
+                    useAllLengths: false,
+                    weighting: NgramExtractingEstimator.WeightingCriteria.TfIdf
+                )
+            )
             .Append(ml.Transforms.NormalizeLpNorm("Features", "Counts"))
-            .Append(ml.MulticlassClassification.Trainers.SdcaMaximumEntropy(new SdcaMaximumEntropyMulticlassTrainer.Options
-            {
-                // One thread: the same examples teach the same.
-                NumberOfThreads = 1,
-                L2Regularization = 1e-4f,
-                L1Regularization = 0,
-                MaximumNumberOfIterations = 40,
-            }));
+            .Append(
+                ml.MulticlassClassification.Trainers.SdcaMaximumEntropy(
+                    new SdcaMaximumEntropyMulticlassTrainer.Options
+                    {
+                        // One thread: the same examples teach the same.
+                        NumberOfThreads = 1,
+                        L2Regularization = 1e-4f,
+                        L1Regularization = 0,
+                        MaximumNumberOfIterations = 40,
+                    }
+                )
+            );
         var model = pipeline.Fit(data);
         var linear = ((MulticlassPredictionTransformer<MaximumEntropyModelParameters>)model.LastTransformer).Model;
         VBuffer<float>[]? weights = null;
@@ -156,11 +202,19 @@ public sealed class FilingLearner : IDisposable
         public long Series { get; init; }
 
         /// <summary>Numbers tell one document from another, not one kind from another.</summary>
-        public static Bag Of(FiledExample example) => new()
-        {
-            Words = [.. Query.Words.Of(example.Text[..Math.Min(example.Text.Length, MostCharacters)]).Select(w => w.Text).Where(w => w.Length is > 1 and <= 30 && !w.Any(char.IsDigit)).Take(MostWords)],
-            Series = example.Series,
-        };
+        public static Bag Of(FiledExample example) =>
+            new()
+            {
+                Words =
+                [
+                    .. Query
+                        .Words.Of(example.Text[..Math.Min(example.Text.Length, MostCharacters)])
+                        .Select(w => w.Text)
+                        .Where(w => w.Length is > 1 and <= 30 && !w.Any(char.IsDigit))
+                        .Take(MostWords),
+                ],
+                Series = example.Series,
+            };
     }
 
     private sealed class Scores

@@ -24,6 +24,12 @@ public sealed record Precision(int Right, int Wrong, double? Share, double? Low,
         var middle = share + (Z * Z / (2 * n));
         var half = Z * Math.Sqrt((share * (1 - share) / n) + (Z * Z / (4 * n * n)));
         var scale = 1 + (Z * Z / n);
-        return new(right, wrong, share, right == 0 ? 0 : (middle - half) / scale, wrong == 0 ? 1 : (middle + half) / scale);
+        return new(
+            right,
+            wrong,
+            share,
+            right == 0 ? 0 : (middle - half) / scale,
+            wrong == 0 ? 1 : (middle + half) / scale
+        );
     }
 }

@@ -14,19 +14,41 @@ public sealed record Extension(LocalDate Until, string By, string Why);
 /// <summary>One rule that was looked at: won or lost, with its dates and one sentence.</summary>
 /// <param name="Kind"><c>series</c>, <c>blanket</c>, <c>extension</c> or <c>none</c>.</param>
 /// <param name="Won">It decides until when the item is kept.</param>
-public sealed record Reason(string Rule, string Kind, bool Won, KeepUntil KeepUntil, IReadOnlyList<ClauseDates> Clauses, string Why);
+public sealed record Reason(
+    string Rule,
+    string Kind,
+    bool Won,
+    KeepUntil KeepUntil,
+    IReadOnlyList<ClauseDates> Clauses,
+    string Why
+);
 
 /// <summary>Explains a standing rule by rule, in the order in which they are looked at: the series, the blankets, the extension.</summary>
 public static class Reasons
 {
     private static readonly LocalDatePattern Day = LocalDatePattern.CreateWithInvariantCulture("d MMM uuuu");
 
-    public static IReadOnlyList<Reason> Explain(Evaluator evaluator, RuleInForce? series, ReadOnlySpan<BlanketRule> blankets, in ItemFacts item, Extension? extension)
+    public static IReadOnlyList<Reason> Explain(
+        Evaluator evaluator,
+        RuleInForce? series,
+        ReadOnlySpan<BlanketRule> blankets,
+        in ItemFacts item,
+        Extension? extension
+    )
     {
         List<Reason> looked = [];
         if (series is { Rule: null })
         {
-            looked.Add(new(series.Code, "series", false, KeepUntil.Nothing, [], $"Filed under {series.Code}, {series.Title}, whose rule is not in force yet: it is filed, not yet kept."));
+            looked.Add(
+                new(
+                    series.Code,
+                    "series",
+                    false,
+                    KeepUntil.Nothing,
+                    [],
+                    $"Filed under {series.Code}, {series.Title}, whose rule is not in force yet: it is filed, not yet kept."
+                )
+            );
         }
 
         if (series is { Rule: { } rule })
@@ -41,20 +63,45 @@ public static class Reasons
 
         if (extension is not null)
         {
-            looked.Add(new("Extension", "extension", false, KeepUntil.On(extension.Until), [], $"{extension.By} extended it until {Day.Format(extension.Until)}: {extension.Why}"));
+            looked.Add(
+                new(
+                    "Extension",
+                    "extension",
+                    false,
+                    KeepUntil.On(extension.Until),
+                    [],
+                    $"{extension.By} extended it until {Day.Format(extension.Until)}: {extension.Why}"
+                )
+            );
         }
 
         if (looked.Count == 0)
         {
-            return [new("No rule", "none", false, KeepUntil.Nothing, [], "It is filed under no series and no blanket covers it, so no rule keeps it and none removes it.")];
+            return
+            [
+                new(
+                    "No rule",
+                    "none",
+                    false,
+                    KeepUntil.Nothing,
+                    [],
+                    "It is filed under no series and no blanket covers it, so no rule keeps it and none removes it."
+                ),
+            ];
         }
 
         var winner = looked.Where(l => !l.KeepUntil.IsNothing).MaxBy(l => l.KeepUntil);
-        return [.. looked.Select(l => ReferenceEquals(l, winner) ? l with { Won = true } : l with { Why = l.Why + Rank(l, winner) })];
+        return
+        [
+            .. looked.Select(l =>
+                ReferenceEquals(l, winner) ? l with { Won = true } : l with { Why = l.Why + Rank(l, winner) }
+            ),
+        ];
     }
 
     /// <summary>Winner first, as a person reads them.</summary>
-    public static IReadOnlyList<Reason> WinnerFirst(IReadOnlyList<Reason> reasons) => [.. reasons.OrderByDescending(r => r.Won)];
+    public static IReadOnlyList<Reason> WinnerFirst(IReadOnlyList<Reason> reasons) =>
+        [.. reasons.OrderByDescending(r => r.Won)];
 
     private static string Rank(Reason loser, Reason? winner) =>
         winner is null || loser.KeepUntil.IsNothing ? ""
@@ -77,7 +124,10 @@ public static class Reasons
             told.Add(Told(clause, dates[^1]));
         }
 
-        var counted = told.Count == 1 ? told[0] : $"The {(rule.Join == ClauseJoin.Later ? "later" : "earlier")} of: {string.Join("; ", told.Select(Small))}";
+        var counted =
+            told.Count == 1
+                ? told[0]
+                : $"The {(rule.Join == ClauseJoin.Later ? "later" : "earlier")} of: {string.Join("; ", told.Select(Small))}";
         var ending = until.Date is { } last
             ? $": {(last < evaluator.Today ? "it was kept" : "kept")} through {Day.Format(last)}.{After(rule.AtEnd, last < evaluator.Today)}"
             : $". {rule.Code} keeps it until there is {(told.Count == 1 ? "one" : "each of them")}.";
@@ -91,14 +141,31 @@ public static class Reasons
         var start = blanket.From == TriggerKind.Created ? "Created" : "Last modified";
         if (dates is not { Base: { } begun, Until: { } last })
         {
-            return new(blanket.Name, "blanket", false, until, [dates], $"{start}: no date that can be counted from. {(blanket.Keep is null ? "It is not destroyed" : "The blanket keeps it")} until there is one.");
+            return new(
+                blanket.Name,
+                "blanket",
+                false,
+                until,
+                [dates],
+                $"{start}: no date that can be counted from. {(blanket.Keep is null ? "It is not destroyed" : "The blanket keeps it")} until there is one."
+            );
         }
 
         var counted = $"{start} {Day.Format(begun)}, plus {(blanket.Keep ?? blanket.DestroyAfter!.Value).InWords()}";
-        var destroys = !blanket.Destroys ? "" : decidesEnd ? $" From {Day.Format(firstDay!.Value)} it may be destroyed without sign-off." : " What happens then is for its series to say.";
-        return new(blanket.Name, "blanket", false, until, [dates], blanket.Keep is null
-            ? $"{counted}: the blanket keeps nothing.{destroys}"
-            : $"{counted}: {(last < evaluator.Today ? "it was kept" : "kept")} through {Day.Format(last)}.{destroys}");
+        var destroys =
+            !blanket.Destroys ? ""
+            : decidesEnd ? $" From {Day.Format(firstDay!.Value)} it may be destroyed without sign-off."
+            : " What happens then is for its series to say.";
+        return new(
+            blanket.Name,
+            "blanket",
+            false,
+            until,
+            [dates],
+            blanket.Keep is null
+                ? $"{counted}: the blanket keeps nothing.{destroys}"
+                : $"{counted}: {(last < evaluator.Today ? "it was kept" : "kept")} through {Day.Format(last)}.{destroys}"
+        );
     }
 
     private static string Told(Clause clause, ClauseDates dates)
@@ -112,7 +179,9 @@ public static class Reasons
         };
         if (dates is not { Base: { } start, Cutoff: { } cutoff })
         {
-            return clause.Trigger.Kind == TriggerKind.Event ? $"{trigger}: no such event of its subject yet" : $"{trigger}: no date that can be counted from";
+            return clause.Trigger.Kind == TriggerKind.Event
+                ? $"{trigger}: no such event of its subject yet"
+                : $"{trigger}: no date that can be counted from";
         }
 
         var end = clause.Cutoff switch
@@ -127,17 +196,18 @@ public static class Reasons
         return $"{trigger} {Day.Format(start)}{end}, plus {clause.Period.InWords()}";
     }
 
-    private static string After(EndAction atEnd, bool over) => (over, atEnd) switch
-    {
-        (true, EndAction.SignOff) => " The term is over; it may be destroyed after sign-off.",
-        (true, EndAction.Destroy) => " The term is over; it may be destroyed.",
-        (true, EndAction.Transfer) => " The term is over; it may be handed over.",
-        (true, _) => " The term is over; the series neither keeps nor removes it.",
-        (false, EndAction.SignOff) => " Then it may be destroyed after sign-off.",
-        (false, EndAction.Destroy) => " Then it may be destroyed without sign-off.",
-        (false, EndAction.Transfer) => " Then it may be handed over.",
-        (false, _) => " Then nothing happens to it.",
-    };
+    private static string After(EndAction atEnd, bool over) =>
+        (over, atEnd) switch
+        {
+            (true, EndAction.SignOff) => " The term is over; it may be destroyed after sign-off.",
+            (true, EndAction.Destroy) => " The term is over; it may be destroyed.",
+            (true, EndAction.Transfer) => " The term is over; it may be handed over.",
+            (true, _) => " The term is over; the series neither keeps nor removes it.",
+            (false, EndAction.SignOff) => " Then it may be destroyed after sign-off.",
+            (false, EndAction.Destroy) => " Then it may be destroyed without sign-off.",
+            (false, EndAction.Transfer) => " Then it may be handed over.",
+            (false, _) => " Then nothing happens to it.",
+        };
 
     private static string Capital(string text) => char.ToUpperInvariant(text[0]) + text[1..];
 

@@ -33,24 +33,32 @@ public readonly partial record struct Trigger(TriggerKind Kind, string? Name = n
     public static Trigger Event(string type) => new(TriggerKind.Event, type);
 
     /// <summary><c>created</c>, <c>modified</c>, <c>filed</c>, <c>field:NAME</c> or <c>event:TYPE</c>.</summary>
-    public string Code => Kind switch
-    {
-        TriggerKind.Created => "created",
-        TriggerKind.Modified => "modified",
-        TriggerKind.Filed => "filed",
-        TriggerKind.Field => $"field:{Name}",
-        TriggerKind.Event => $"event:{Name}",
-        _ => throw new InvalidOperationException($"No such trigger: {Kind}."),
-    };
+    public string Code =>
+        Kind switch
+        {
+            TriggerKind.Created => "created",
+            TriggerKind.Modified => "modified",
+            TriggerKind.Filed => "filed",
+            TriggerKind.Field => $"field:{Name}",
+            TriggerKind.Event => $"event:{Name}",
+            _ => throw new InvalidOperationException($"No such trigger: {Kind}."),
+        };
 
-    public static Outcome<Trigger> Parse(string? code, string field = "trigger") => code switch
-    {
-        "created" => Created,
-        "modified" => Modified,
-        "filed" => Filed,
-        not null when NamedShape().Match(code) is { Success: true } match => match.Groups[1].Value == "field" ? Field(match.Groups[2].Value) : Event(match.Groups[2].Value),
-        _ => new Refusal("trigger-unknown", field, "The clock starts at created, modified, filed, field:NAME or event:TYPE; a name has small letters, digits and hyphens, at most 40."),
-    };
+    public static Outcome<Trigger> Parse(string? code, string field = "trigger") =>
+        code switch
+        {
+            "created" => Created,
+            "modified" => Modified,
+            "filed" => Filed,
+            not null when NamedShape().Match(code) is { Success: true } match => match.Groups[1].Value == "field"
+                ? Field(match.Groups[2].Value)
+                : Event(match.Groups[2].Value),
+            _ => new Refusal(
+                "trigger-unknown",
+                field,
+                "The clock starts at created, modified, filed, field:NAME or event:TYPE; a name has small letters, digits and hyphens, at most 40."
+            ),
+        };
 
     public static bool IsName(string? text) => text is not null && NameShape().IsMatch(text);
 
@@ -93,7 +101,14 @@ public sealed record Clause(Trigger Trigger, Cutoff Cutoff, Period Period);
 /// <summary>The rule of a record series.</summary>
 /// <param name="Code">Of the series.</param>
 /// <param name="Clauses">At least one unless permanent.</param>
-public sealed record SeriesRule(string Code, Grade Grade, EndAction AtEnd, bool Permanent, ClauseJoin Join, IReadOnlyList<Clause> Clauses);
+public sealed record SeriesRule(
+    string Code,
+    Grade Grade,
+    EndAction AtEnd,
+    bool Permanent,
+    ClauseJoin Join,
+    IReadOnlyList<Clause> Clauses
+);
 
 /// <summary>The rule of a blanket. It keeps for a period, and perhaps destroys then; or it keeps nothing and destroys after a period.</summary>
 /// <param name="From">Created or modified.</param>
@@ -118,7 +133,13 @@ public interface IClockDates
 /// <summary>What the rules look at in one item. Dates are calendar dates in the organisation's time zone; null is unknown.</summary>
 /// <param name="ExtendedUntil">A reviewer's extension: the item is kept at least through this day.</param>
 /// <param name="Clocks">Null where the item has neither fields nor events.</param>
-public readonly record struct ItemFacts(LocalDate? Created, LocalDate? Modified, LocalDate? Filed, LocalDate? ExtendedUntil, IClockDates? Clocks);
+public readonly record struct ItemFacts(
+    LocalDate? Created,
+    LocalDate? Modified,
+    LocalDate? Filed,
+    LocalDate? ExtendedUntil,
+    IClockDates? Clocks
+);
 
 /// <summary>What the rules say of one item.</summary>
 /// <param name="State">On the day of asking, holds aside.</param>
@@ -126,11 +147,21 @@ public readonly record struct ItemFacts(LocalDate? Created, LocalDate? Modified,
 /// <param name="DisposableFrom">The first day on which the end action may happen, holds aside; null while there is none.</param>
 /// <param name="OwnGrade">That of the series; <see cref="Grade.None"/> without one.</param>
 /// <param name="OwnGradeUntil">Through which day the series' grade stands; permanent where it stands until disposal.</param>
-public readonly record struct Standing(ItemState State, KeepUntil KeepUntil, LocalDate? DisposableFrom, EndAction AtEnd, Grade OwnGrade, KeepUntil OwnGradeUntil)
+public readonly record struct Standing(
+    ItemState State,
+    KeepUntil KeepUntil,
+    LocalDate? DisposableFrom,
+    EndAction AtEnd,
+    Grade OwnGrade,
+    KeepUntil OwnGradeUntil
+)
 {
     /// <summary>Something keeps the item on this day.</summary>
     public bool Keeps(LocalDate today) => KeepUntil >= KeepUntil.On(today);
 
     /// <summary>The highest grade that applies on this day: the series' while it stands, else <see cref="Grade.Kept"/> while anything keeps.</summary>
-    public Grade GradeOn(LocalDate today) => OwnGradeUntil >= KeepUntil.On(today) ? OwnGrade : Keeps(today) ? Grade.Kept : Grade.None;
+    public Grade GradeOn(LocalDate today) =>
+        OwnGradeUntil >= KeepUntil.On(today) ? OwnGrade
+        : Keeps(today) ? Grade.Kept
+        : Grade.None;
 }

@@ -51,7 +51,11 @@ public static class ScheduleSheet
 
     /// <summary>The cells that differ, but for the revision.</summary>
     public static IReadOnlyList<CellChange> Differences(SheetRow before, SheetRow after) =>
-        [.. Cells.Where(c => c.Key != "revision" && c.Value(before) != c.Value(after)).Select(c => new CellChange(c.Key, c.Value(before), c.Value(after)))];
+        [
+            .. Cells
+                .Where(c => c.Key != "revision" && c.Value(before) != c.Value(after))
+                .Select(c => new CellChange(c.Key, c.Value(before), c.Value(after))),
+        ];
 
     /// <summary>Reads a row; the first mistake names its column.</summary>
     /// <param name="cells">By column. A column that the sheet lacks keeps what <paramref name="known"/> has.</param>
@@ -70,19 +74,49 @@ public static class ScheduleSheet
 
             var permanent = Flag("permanent", Text("permanent"));
             var definition = new SeriesDefinition(
-                Text("title"), Text("description"), Text("guidance"),
+                Text("title"),
+                Text("description"),
+                Text("guidance"),
                 new(Text("function"), Text("activity"), Text("sub-activity"), Text("department"), List(Text("tags"))),
-                Text("owner"), List(Text("authorities")), permanent,
-                Text("join").Length == 0 ? known?.Definition.Join ?? ClauseJoin.Later : Choice<ClauseJoin>("join", Text("join")),
+                Text("owner"),
+                List(Text("authorities")),
+                permanent,
+                Text("join").Length == 0
+                    ? known?.Definition.Join ?? ClauseJoin.Later
+                    : Choice<ClauseJoin>("join", Text("join")),
                 [.. List(Text("clauses")).Select(Clause)],
                 Choice<EndAction>("at-end", Text("at-end") is { Length: > 0 } end ? end : Word(EndAction.SignOff)),
                 Choice<Grade>("grade", Text("grade") is { Length: > 0 } grade ? grade : Word(Grade.Kept)),
                 Flag("ratchet", Text("ratchet")),
-                Text("grace-days") is not { Length: > 0 } days ? 90 : int.TryParse(days, NumberStyles.None, CultureInfo.InvariantCulture, out var grace) ? grace : throw new CellException("grace-days", $"“{days}” is no number of days."),
-                [.. List(Text("stages")).Select(s => Stage.Parse(s) ?? throw new CellException("stages", $"“{s}” is no stage; write records-manager or steward, and perhaps who: steward: a@b.example, deputy c@b.example, 7 days."))]);
+                Text("grace-days") is not { Length: > 0 } days ? 90
+                    : int.TryParse(days, NumberStyles.None, CultureInfo.InvariantCulture, out var grace) ? grace
+                    : throw new CellException("grace-days", $"“{days}” is no number of days."),
+                [
+                    .. List(Text("stages"))
+                        .Select(s =>
+                            Stage.Parse(s)
+                            ?? throw new CellException(
+                                "stages",
+                                $"“{s}” is no stage; write records-manager or steward, and perhaps who: steward: a@b.example, deputy c@b.example, 7 days."
+                            )
+                        ),
+                ]
+            );
             var checkedRule = definition.Check(code.Value.Value);
-            return checkedRule.Refusal is { } wrong ? wrong with { Field = ColumnOf(wrong.Field) }
-                : new SheetRow(code.Value.Value, Text("unit"), definition, cells.TryGetValue("revision", out var revision) && long.TryParse(revision, NumberStyles.None, CultureInfo.InvariantCulture, out var number) ? number : null);
+            return checkedRule.Refusal is { } wrong
+                ? wrong with
+                {
+                    Field = ColumnOf(wrong.Field),
+                }
+                : new SheetRow(
+                    code.Value.Value,
+                    Text("unit"),
+                    definition,
+                    cells.TryGetValue("revision", out var revision)
+                    && long.TryParse(revision, NumberStyles.None, CultureInfo.InvariantCulture, out var number)
+                        ? number
+                        : null
+                );
         }
         catch (CellException e)
         {
@@ -90,29 +124,40 @@ public static class ScheduleSheet
         }
     }
 
-    private static string Clause(ClauseText clause) => clause.Cutoff == Cutoff.None ? $"{clause.Period} {clause.Trigger}" : $"{clause.Period} {clause.Trigger} {Word(clause.Cutoff)}";
+    private static string Clause(ClauseText clause) =>
+        clause.Cutoff == Cutoff.None
+            ? $"{clause.Period} {clause.Trigger}"
+            : $"{clause.Period} {clause.Trigger} {Word(clause.Cutoff)}";
 
-    private static ClauseText Clause(string text) => text.Split(' ', StringSplitOptions.RemoveEmptyEntries) switch
-    {
-        [var period, var trigger] => new(trigger, Cutoff.None, period),
-        [var period, var trigger, var cutoff] => new(trigger, Choice<Cutoff>("clauses", cutoff), period),
-        _ => throw new CellException("clauses", $"“{text}” is no clause; write period, trigger and perhaps cutoff: P7Y created fiscal."),
-    };
+    private static ClauseText Clause(string text) =>
+        text.Split(' ', StringSplitOptions.RemoveEmptyEntries) switch
+        {
+            [var period, var trigger] => new(trigger, Cutoff.None, period),
+            [var period, var trigger, var cutoff] => new(trigger, Choice<Cutoff>("clauses", cutoff), period),
+            _ => throw new CellException(
+                "clauses",
+                $"“{text}” is no clause; write period, trigger and perhaps cutoff: P7Y created fiscal."
+            ),
+        };
 
-    private static List<string> List(string text) => [.. text.Split(';', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)];
+    private static List<string> List(string text) =>
+        [.. text.Split(';', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)];
 
-    private static bool Flag(string column, string text) => text.ToLowerInvariant() switch
-    {
-        "yes" or "true" => true,
-        "" or "no" or "false" => false,
-        _ => throw new CellException(column, $"“{text}” is neither yes nor no."),
-    };
+    private static bool Flag(string column, string text) =>
+        text.ToLowerInvariant() switch
+        {
+            "yes" or "true" => true,
+            "" or "no" or "false" => false,
+            _ => throw new CellException(column, $"“{text}” is neither yes nor no."),
+        };
 
     private static T Choice<T>(string column, string text)
         where T : struct, Enum
     {
         var words = Enum.GetValues<T>().ToDictionary(Word);
-        return words.TryGetValue(text.ToLowerInvariant(), out var value) ? value : throw new CellException(column, $"“{text}” is none of {string.Join(", ", words.Keys)}.");
+        return words.TryGetValue(text.ToLowerInvariant(), out var value)
+            ? value
+            : throw new CellException(column, $"“{text}” is none of {string.Join(", ", words.Keys)}.");
     }
 
     private static string Word<T>(T value)
@@ -120,7 +165,10 @@ public static class ScheduleSheet
 
     /// <summary>The column in which a part of a definition stands.</summary>
     private static string? ColumnOf(string? field) =>
-        field is null ? null : field.StartsWith("clauses", StringComparison.Ordinal) ? "clauses" : field.StartsWith("stages", StringComparison.Ordinal) ? "stages" : JsonNamingPolicy.KebabCaseLower.ConvertName(field);
+        field is null ? null
+        : field.StartsWith("clauses", StringComparison.Ordinal) ? "clauses"
+        : field.StartsWith("stages", StringComparison.Ordinal) ? "stages"
+        : JsonNamingPolicy.KebabCaseLower.ConvertName(field);
 
     private sealed class CellException(string column, string message) : Exception(message)
     {

@@ -12,7 +12,11 @@ public readonly partial record struct SeriesCode
     public static Outcome<SeriesCode> Parse(string? text, string field = "code") =>
         text is not null && Shape().IsMatch(text)
             ? new SeriesCode(text)
-            : new Refusal("code-malformed", field, "A code has 2 to 20 capitals, digits, dots and hyphens, and begins with a capital: VES-010.");
+            : new Refusal(
+                "code-malformed",
+                field,
+                "A code has 2 to 20 capitals, digits, dots and hyphens, and begins with a capital: VES-010."
+            );
 
     public override string ToString() => Value;
 

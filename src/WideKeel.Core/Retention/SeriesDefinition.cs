@@ -15,30 +15,54 @@ public sealed partial record Stage(People.Role Role, string Person = "", string 
 
     /// <summary>As it stands in a cell: <c>steward</c>, <c>steward: a@b.example</c>, <c>records-manager: a@b.example, deputy c@b.example, 7 days</c>.</summary>
     [System.Text.Json.Serialization.JsonIgnore]
-    public string Text => string.Concat(
-        System.Text.Json.JsonNamingPolicy.KebabCaseLower.ConvertName(Role.ToString()),
-        Person.Length > 0 ? $": {Person}" : "",
-        Deputy.Length > 0 ? $", deputy {Deputy}" : "",
-        Days == UsualDays ? "" : string.Create(CultureInfo.InvariantCulture, $", {Days} days"));
+    public string Text =>
+        string.Concat(
+            System.Text.Json.JsonNamingPolicy.KebabCaseLower.ConvertName(Role.ToString()),
+            Person.Length > 0 ? $": {Person}" : "",
+            Deputy.Length > 0 ? $", deputy {Deputy}" : "",
+            Days == UsualDays ? "" : string.Create(CultureInfo.InvariantCulture, $", {Days} days")
+        );
 
     /// <summary>Reads what <see cref="Text"/> writes; null when it is something else.</summary>
     public static Stage? Parse(string text) =>
-        Shape().Match(text) is { Success: true } match && Enum.TryParse<People.Role>(match.Groups["role"].Value.Replace("-", "", StringComparison.Ordinal), ignoreCase: true, out var role)
-            ? new(role, match.Groups["person"].Value, match.Groups["deputy"].Value, match.Groups["days"].Success ? int.Parse(match.Groups["days"].Value, CultureInfo.InvariantCulture) : UsualDays)
+        Shape().Match(text) is { Success: true } match
+        && Enum.TryParse<People.Role>(
+            match.Groups["role"].Value.Replace("-", "", StringComparison.Ordinal),
+            ignoreCase: true,
+            out var role
+        )
+            ? new(
+                role,
+                match.Groups["person"].Value,
+                match.Groups["deputy"].Value,
+                match.Groups["days"].Success
+                    ? int.Parse(match.Groups["days"].Value, CultureInfo.InvariantCulture)
+                    : UsualDays
+            )
             : null;
 
     /// <summary>The first thing that is wrong, or null.</summary>
     public Refusal? Check(string field) =>
-        !Enum.IsDefined(Role) || !People.AccessPolicy.Grant(Role, People.Right.SignDisposition) ? new("stage-without-right", field, "Only records managers and stewards sign a disposition.")
-        : Person is null || Deputy is null || !IsMailOrEmpty(Person) || !IsMailOrEmpty(Deputy) ? new("stage-malformed", field, "A person and a deputy are named by their mail addresses.")
-        : Deputy.Length > 0 && Person.Length == 0 ? new("stage-malformed", field, "A deputy stands in for a person; name the person, or leave the stage to the role.")
-        : Deputy.Length > 0 && string.Equals(Person, Deputy, StringComparison.OrdinalIgnoreCase) ? new("stage-malformed", field, "Nobody is their own deputy.")
+        !Enum.IsDefined(Role) || !People.AccessPolicy.Grant(Role, People.Right.SignDisposition)
+            ? new("stage-without-right", field, "Only records managers and stewards sign a disposition.")
+        : Person is null || Deputy is null || !IsMailOrEmpty(Person) || !IsMailOrEmpty(Deputy)
+            ? new("stage-malformed", field, "A person and a deputy are named by their mail addresses.")
+        : Deputy.Length > 0 && Person.Length == 0
+            ? new(
+                "stage-malformed",
+                field,
+                "A deputy stands in for a person; name the person, or leave the stage to the role."
+            )
+        : Deputy.Length > 0 && string.Equals(Person, Deputy, StringComparison.OrdinalIgnoreCase)
+            ? new("stage-malformed", field, "Nobody is their own deputy.")
         : Days is < 1 or > 365 ? new("stage-malformed", field, "A stage is overdue after 1 to 365 days.")
         : null;
 
     private static bool IsMailOrEmpty(string text) => text.Length == 0 || People.MailAddress.IsOne(text);
 
-    [GeneratedRegex(@"\A(?<role>[A-Za-z-]+)(: (?<person>[^\s,;]+))?(, deputy (?<deputy>[^\s,;]+))?(, (?<days>[0-9]{1,3}) days?)?\z")]
+    [GeneratedRegex(
+        @"\A(?<role>[A-Za-z-]+)(: (?<person>[^\s,;]+))?(, deputy (?<deputy>[^\s,;]+))?(, (?<days>[0-9]{1,3}) days?)?\z"
+    )]
     private static partial Regex Shape();
 }
 
@@ -48,7 +72,13 @@ public sealed partial record Stage(People.Role Role, string Person = "", string 
 public sealed record ClauseText(string Trigger, Cutoff Cutoff, string Period);
 
 /// <summary>What tells one of thousands of series from another.</summary>
-public sealed record Descriptors(string Function, string Activity, string SubActivity, string Department, IReadOnlyList<string> Tags)
+public sealed record Descriptors(
+    string Function,
+    string Activity,
+    string SubActivity,
+    string Department,
+    IReadOnlyList<string> Tags
+)
 {
     public static Descriptors OfFunction(string function) => new(function, "", "", "", []);
 }
@@ -76,7 +106,8 @@ public sealed record SeriesDefinition(
     Grade Grade,
     bool Ratchet,
     int GraceDays,
-    IReadOnlyList<Stage> Stages)
+    IReadOnlyList<Stage> Stages
+)
 {
     public const int MaxTitle = 200;
     public const int MaxText = 4_000;
@@ -86,7 +117,22 @@ public sealed record SeriesDefinition(
 
     /// <summary>Clauses alone, to be checked and told in words like those of a series.</summary>
     public static SeriesDefinition OfClauses(ClauseJoin join, IReadOnlyList<ClauseText> clauses) =>
-        new("Clauses", "", "", Descriptors.OfFunction(""), "", [], false, join, clauses, EndAction.Nothing, Grade.Kept, false, 0, []);
+        new(
+            "Clauses",
+            "",
+            "",
+            Descriptors.OfFunction(""),
+            "",
+            [],
+            false,
+            join,
+            clauses,
+            EndAction.Nothing,
+            Grade.Kept,
+            false,
+            0,
+            []
+        );
 
     /// <summary>The rule, or the first thing that is wrong with the definition.</summary>
     /// <param name="code">Of the series, which the rule is known by.</param>
@@ -107,9 +153,19 @@ public sealed record SeriesDefinition(
             return new Refusal("grace-out-of-range", "graceDays", "Grace is 0 to 3,650 days.");
         }
 
-        if (!Enum.IsDefined(AtEnd) || !Enum.IsDefined(Join) || Grade is not (Grade.Kept or Grade.Declared or Grade.Worm))
+        if (
+            !Enum.IsDefined(AtEnd)
+            || !Enum.IsDefined(Join)
+            || Grade is not (Grade.Kept or Grade.Declared or Grade.Worm)
+        )
         {
-            return new Refusal("choice-unknown", !Enum.IsDefined(AtEnd) ? "atEnd" : !Enum.IsDefined(Join) ? "join" : "grade", "This is not one of the choices.");
+            return new Refusal(
+                "choice-unknown",
+                !Enum.IsDefined(AtEnd) ? "atEnd"
+                    : !Enum.IsDefined(Join) ? "join"
+                    : "grade",
+                "This is not one of the choices."
+            );
         }
 
         if (Permanent)
@@ -119,7 +175,11 @@ public sealed record SeriesDefinition(
 
         if (AtEnd is EndAction.SignOff or EndAction.Transfer && Stages is not { Count: >= 2 and <= 6 })
         {
-            return new Refusal("stages-too-few", "stages", "Destruction and transfer need two to six people to sign, one after the other: nobody disposes alone.");
+            return new Refusal(
+                "stages-too-few",
+                "stages",
+                "Destruction and transfer need two to six people to sign, one after the other: nobody disposes alone."
+            );
         }
 
         for (var i = 0; AtEnd is EndAction.SignOff or EndAction.Transfer && i < Stages.Count; i++)
@@ -132,7 +192,11 @@ public sealed record SeriesDefinition(
 
         if (AtEnd == EndAction.Destroy && Grade != Grade.Kept)
         {
-            return new Refusal("destroy-without-sign-off", "atEnd", "What is declared or WORM is not destroyed without sign-off.");
+            return new Refusal(
+                "destroy-without-sign-off",
+                "atEnd",
+                "What is declared or WORM is not destroyed without sign-off."
+            );
         }
 
         return CheckClauses(code);
@@ -153,7 +217,11 @@ public sealed record SeriesDefinition(
         Compare("owner", Owner, other.Owner);
         CompareLists("authorities", Authorities, other.Authorities);
         Compare("permanent", Permanent, other.Permanent);
-        Compare("join", Clauses.Count > 1 || other.Clauses.Count > 1 ? Join : default, Clauses.Count > 1 || other.Clauses.Count > 1 ? other.Join : default);
+        Compare(
+            "join",
+            Clauses.Count > 1 || other.Clauses.Count > 1 ? Join : default,
+            Clauses.Count > 1 || other.Clauses.Count > 1 ? other.Join : default
+        );
         CompareLists("clauses", Clauses, other.Clauses);
         Compare("atEnd", AtEnd, other.AtEnd);
         Compare("grade", Grade, other.Grade);
@@ -183,7 +251,11 @@ public sealed record SeriesDefinition(
     {
         if (Clauses is not { Count: >= 1 and <= MaxClauses })
         {
-            return new Refusal("clauses-missing", "clauses", "A rule has one to six clauses; “permanently” is the word for keeping without end.");
+            return new Refusal(
+                "clauses-missing",
+                "clauses",
+                "A rule has one to six clauses; “permanently” is the word for keeping without end."
+            );
         }
 
         List<Clause> clauses = [];
@@ -212,8 +284,14 @@ public sealed record SeriesDefinition(
     {
         (string Field, string? Text, int Most)[] texts =
         [
-            ("title", Title, MaxTitle), ("description", Description, MaxText), ("guidance", Guidance, MaxText), ("function", Descriptors?.Function, MaxShort),
-            ("activity", Descriptors?.Activity, MaxShort), ("subActivity", Descriptors?.SubActivity, MaxShort), ("department", Descriptors?.Department, MaxShort), ("owner", Owner, MaxShort),
+            ("title", Title, MaxTitle),
+            ("description", Description, MaxText),
+            ("guidance", Guidance, MaxText),
+            ("function", Descriptors?.Function, MaxShort),
+            ("activity", Descriptors?.Activity, MaxShort),
+            ("subActivity", Descriptors?.SubActivity, MaxShort),
+            ("department", Descriptors?.Department, MaxShort),
+            ("owner", Owner, MaxShort),
         ];
         foreach (var (field, text, most) in texts)
         {
@@ -224,15 +302,35 @@ public sealed record SeriesDefinition(
 
             if (text.Length > most)
             {
-                return new("text-too-long", field, string.Create(CultureInfo.InvariantCulture, $"The {field} has {text.Length:N0} characters; {most:N0} is the most."));
+                return new(
+                    "text-too-long",
+                    field,
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"The {field} has {text.Length:N0} characters; {most:N0} is the most."
+                    )
+                );
             }
         }
 
         foreach (var (field, list) in new[] { ("tags", Descriptors!.Tags), ("authorities", Authorities) })
         {
-            if (list is null || list.Count > MaxList || list.Any(t => string.IsNullOrWhiteSpace(t) || t.Length > MaxShort || t.Contains(';', StringComparison.Ordinal)))
+            if (
+                list is null
+                || list.Count > MaxList
+                || list.Any(t =>
+                    string.IsNullOrWhiteSpace(t) || t.Length > MaxShort || t.Contains(';', StringComparison.Ordinal)
+                )
+            )
             {
-                return new("list-malformed", field, string.Create(CultureInfo.InvariantCulture, $"The {field} are at most {MaxList}, each of 1 to {MaxShort} characters without a semicolon."));
+                return new(
+                    "list-malformed",
+                    field,
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"The {field} are at most {MaxList}, each of 1 to {MaxShort} characters without a semicolon."
+                    )
+                );
             }
         }
 

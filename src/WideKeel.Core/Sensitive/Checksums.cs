@@ -13,7 +13,10 @@ public static class Checksums
         for (var i = 0; i < digits.Length; i++)
         {
             var d = digits[^(i + 1)] - '0';
-            sum += i % 2 == 0 ? d : d < 5 ? 2 * d : (2 * d) - 9;
+            sum +=
+                i % 2 == 0 ? d
+                : d < 5 ? 2 * d
+                : (2 * d) - 9;
         }
 
         return sum % 10 == 0;
@@ -25,7 +28,9 @@ public static class Checksums
         var rest = 0;
         foreach (var c in text)
         {
-            rest = char.IsAsciiDigit(c) ? ((rest * 10) + c - '0') % 97 : ((rest * 100) + char.ToUpperInvariant(c) - 'A' + 10) % 97;
+            rest = char.IsAsciiDigit(c)
+                ? ((rest * 10) + c - '0') % 97
+                : ((rest * 100) + char.ToUpperInvariant(c) - 'A' + 10) % 97;
         }
 
         return rest == 1;
@@ -66,7 +71,10 @@ public static class Checksums
 
         return check == 0;
 
-        static int Product(int a, int b) => a < 5 ? (b < 5 ? (a + b) % 5 : ((a + b - 5) % 5) + 5) : b < 5 ? ((a - b + 5) % 5) + 5 : (a - b + 5) % 5;
+        static int Product(int a, int b) =>
+            a < 5 ? (b < 5 ? (a + b) % 5 : ((a + b - 5) % 5) + 5)
+            : b < 5 ? ((a - b + 5) % 5) + 5
+            : (a - b + 5) % 5;
 
         static int Permuted(int times, int digit)
         {
@@ -99,12 +107,19 @@ public static class Checksums
         var sum = 0;
         for (var i = 0; i < field.Length; i++)
         {
-            sum += weights[i % 3] * (field[i] == '<' ? 0 : char.IsAsciiDigit(field[i]) ? field[i] - '0' : field[i] - 'A' + 10);
+            sum +=
+                weights[i % 3]
+                * (
+                    field[i] == '<' ? 0
+                    : char.IsAsciiDigit(field[i]) ? field[i] - '0'
+                    : field[i] - 'A' + 10
+                );
         }
 
         return (check == '<' ? 0 : check - '0') == sum % 10;
     }
 
     /// <summary>The remainder of a number of any length.</summary>
-    public static int Remainder(string digits, int modulus) => (int)(BigInteger.Parse(digits, NumberStyles.None, CultureInfo.InvariantCulture) % modulus);
+    public static int Remainder(string digits, int modulus) =>
+        (int)(BigInteger.Parse(digits, NumberStyles.None, CultureInfo.InvariantCulture) % modulus);
 }

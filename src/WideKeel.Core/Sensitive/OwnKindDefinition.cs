@@ -26,7 +26,13 @@ public enum Checksum
 /// <summary>A kind as a person writes it: pattern, checksum, words nearby.</summary>
 /// <param name="Name">Lower-case letters and digits with hyphens, as queries name it.</param>
 /// <param name="Pattern">A regular expression; one that cannot need more than linear time.</param>
-public sealed partial record OwnKindDefinition(string Name, string Title, string Pattern, Checksum Checksum, IReadOnlyList<string> Nearby)
+public sealed partial record OwnKindDefinition(
+    string Name,
+    string Title,
+    string Pattern,
+    Checksum Checksum,
+    IReadOnlyList<string> Nearby
+)
 {
     private const int MostCharacters = 500;
 
@@ -35,12 +41,20 @@ public sealed partial record OwnKindDefinition(string Name, string Title, string
     {
         if (!AName().IsMatch(Name) || Name.Length > 40)
         {
-            return new Refusal("kind-name", "name", "A kind's name has 2 to 40 lower-case letters, digits and hyphens, and begins with a letter.");
+            return new Refusal(
+                "kind-name",
+                "name",
+                "A kind's name has 2 to 40 lower-case letters, digits and hyphens, and begins with a letter."
+            );
         }
 
         if (SensitiveKinds.BuiltIn.Any(k => k.Name == Name))
         {
-            return new Refusal("kind-name-taken", "name", $"{Name} is one of the kinds that the product knows by itself; choose another name.");
+            return new Refusal(
+                "kind-name-taken",
+                "name",
+                $"{Name} is one of the kinds that the product knows by itself; choose another name."
+            );
         }
 
         if (string.IsNullOrWhiteSpace(Title) || Title.Length > 100)
@@ -64,7 +78,11 @@ public sealed partial record OwnKindDefinition(string Name, string Title, string
             var pattern = new Regex(Pattern, RegexOptions.NonBacktracking | RegexOptions.CultureInvariant);
             if (pattern.IsMatch(""))
             {
-                return new Refusal("kind-pattern", "pattern", "This pattern fits nothing at all, so it would be found everywhere.");
+                return new Refusal(
+                    "kind-pattern",
+                    "pattern",
+                    "This pattern fits nothing at all, so it would be found everywhere."
+                );
             }
 
             var nearby = Nearby.Select(Words.Folded).Where(n => n.Length > 0).ToArray();
@@ -72,11 +90,22 @@ public sealed partial record OwnKindDefinition(string Name, string Title, string
         }
         catch (RegexParseException e)
         {
-            return new Refusal("kind-pattern", "pattern", $"The pattern is no regular expression: at character {e.Offset + 1}, {Reason(e.Error)}.") { Span = new(e.Offset, 0) };
+            return new Refusal(
+                "kind-pattern",
+                "pattern",
+                $"The pattern is no regular expression: at character {e.Offset + 1}, {Reason(e.Error)}."
+            )
+            {
+                Span = new(e.Offset, 0),
+            };
         }
         catch (NotSupportedException)
         {
-            return new Refusal("kind-pattern", "pattern", "The pattern looks back or ahead, or refers to what it found before; that could take for ever and is not taken here.");
+            return new Refusal(
+                "kind-pattern",
+                "pattern",
+                "The pattern looks back or ahead, or refers to what it found before; that could take for ever and is not taken here."
+            );
         }
     }
 
@@ -88,23 +117,30 @@ public sealed partial record OwnKindDefinition(string Name, string Title, string
             Checksum.None => Proof.Weak,
             Checksum.Luhn => digits && Checksums.Luhn(compact) ? Proof.Strong : Proof.None,
             Checksum.Mod97 => compact.Length > 2 && Checksums.Mod97(compact) ? Proof.Strong : Proof.None,
-            Checksum.Mod11Radix2 => compact.Length > 1 && compact[..^1].All(char.IsAsciiDigit) && (char.IsAsciiDigit(compact[^1]) || compact[^1] == 'X') && Checksums.Mod11Radix2(compact) ? Proof.Strong : Proof.None,
+            Checksum.Mod11Radix2 => compact.Length > 1
+            && compact[..^1].All(char.IsAsciiDigit)
+            && (char.IsAsciiDigit(compact[^1]) || compact[^1] == 'X')
+            && Checksums.Mod11Radix2(compact)
+                ? Proof.Strong
+                : Proof.None,
             Checksum.Mod11Hybrid10 => digits && Checksums.Mod11Hybrid10(compact) ? Proof.Strong : Proof.None,
             Checksum.Verhoeff => digits && Checksums.Verhoeff(compact) ? Proof.Strong : Proof.None,
             _ => throw new InvalidOperationException($"No such checksum: {Checksum}."),
         };
     }
 
-    private static string Reason(RegexParseError error) => error switch
-    {
-        RegexParseError.InsufficientClosingParentheses => "a ) is missing",
-        RegexParseError.InsufficientOpeningParentheses => "a ) closes nothing",
-        RegexParseError.UnterminatedBracket => "a ] is missing",
-        RegexParseError.QuantifierAfterNothing => "there is nothing to repeat",
-        RegexParseError.ReversedCharacterRange or RegexParseError.ReversedQuantifierRange => "a range runs backwards",
-        RegexParseError.UnescapedEndingBackslash => "a backslash stands at the end",
-        _ => "something is not understood",
-    };
+    private static string Reason(RegexParseError error) =>
+        error switch
+        {
+            RegexParseError.InsufficientClosingParentheses => "a ) is missing",
+            RegexParseError.InsufficientOpeningParentheses => "a ) closes nothing",
+            RegexParseError.UnterminatedBracket => "a ] is missing",
+            RegexParseError.QuantifierAfterNothing => "there is nothing to repeat",
+            RegexParseError.ReversedCharacterRange or RegexParseError.ReversedQuantifierRange =>
+                "a range runs backwards",
+            RegexParseError.UnescapedEndingBackslash => "a backslash stands at the end",
+            _ => "something is not understood",
+        };
 
     [GeneratedRegex("^[a-z][a-z0-9-]*[a-z0-9]$")]
     private static partial Regex AName();

@@ -73,7 +73,13 @@ public enum Proof
 /// <param name="pattern">What a candidate looks like.</param>
 /// <param name="judge">Takes the candidate as it stands in the text, and as its letters and digits alone, upper case.</param>
 /// <param name="nearby">Folded words or phrases that speak of it; looked for within <see cref="Reach"/> characters.</param>
-public sealed class SensitiveKind(string name, string title, Regex pattern, Func<string, string, Proof> judge, params string[] nearby)
+public sealed class SensitiveKind(
+    string name,
+    string title,
+    Regex pattern,
+    Func<string, string, Proof> judge,
+    params string[] nearby
+)
 {
     /// <summary>Characters before and after a candidate in which words count as near.</summary>
     public const int Reach = 60;
@@ -104,7 +110,10 @@ public sealed class SensitiveKind(string name, string title, Regex pattern, Func
         {
             from = match.Index + Math.Max(1, match.Length);
             var proof = judge(match.Value, Compact(match.ValueSpan));
-            if (proof != Proof.None && Judge(proof, proof == Proof.Full || HasNearby(text, match.Index, match.Length)) is { } confidence)
+            if (
+                proof != Proof.None
+                && Judge(proof, proof == Proof.Full || HasNearby(text, match.Index, match.Length)) is { } confidence
+            )
             {
                 yield return new(this, confidence, match.Index, match.Length);
             }
@@ -143,13 +152,14 @@ public sealed class SensitiveKind(string name, string title, Regex pattern, Func
         return masked.ToString();
     }
 
-    private static Confidence? Judge(Proof proof, bool words) => proof switch
-    {
-        Proof.NeedsWords => words ? Confidence.Likely : null,
-        Proof.Weak => words ? Confidence.Likely : Confidence.Possible,
-        Proof.Strong => words ? Confidence.Certain : Confidence.Likely,
-        _ => Confidence.Certain,
-    };
+    private static Confidence? Judge(Proof proof, bool words) =>
+        proof switch
+        {
+            Proof.NeedsWords => words ? Confidence.Likely : null,
+            Proof.Weak => words ? Confidence.Likely : Confidence.Possible,
+            Proof.Strong => words ? Confidence.Certain : Confidence.Likely,
+            _ => Confidence.Certain,
+        };
 
     private bool HasNearby(string text, int start, int length)
     {
@@ -173,7 +183,9 @@ public sealed class SensitiveKind(string name, string title, Regex pattern, Func
 
         var before = $" {Words.Folded(text[from..start])} ";
         var after = $" {Words.Folded(text[(start + length)..to])} ";
-        return Nearby.Any(n => before.Contains($" {n} ", StringComparison.Ordinal) || after.Contains($" {n} ", StringComparison.Ordinal));
+        return Nearby.Any(n =>
+            before.Contains($" {n} ", StringComparison.Ordinal) || after.Contains($" {n} ", StringComparison.Ordinal)
+        );
     }
 
     private static string Compact(ReadOnlySpan<char> candidate)
@@ -232,6 +244,8 @@ public sealed class SensitiveScan(IReadOnlyList<SensitiveKind> kinds)
         }
 
         static bool Outdoes(SensitiveFind other, SensitiveFind find) =>
-            other.Start < find.Start + find.Length && find.Start < other.Start + other.Length && other.Confidence > find.Confidence;
+            other.Start < find.Start + find.Length
+            && find.Start < other.Start + other.Length
+            && other.Confidence > find.Confidence;
     }
 }

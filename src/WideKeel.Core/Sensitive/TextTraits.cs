@@ -6,8 +6,29 @@ namespace WideKeel.Core.Sensitive;
 public readonly struct TextTraits
 {
     private static readonly SearchValues<string> Headings = SearchValues.Create(
-        ["Form", "Wage and", "Request for", "U.S.", "P45", "P11D", "SA100", "Self Assessment", "End of Year", "Details of", "PAYG", "General", "Remuneration", "Zeznanie", "claration d", "Modelo 1", "Aangifte", "Einkommensteuer", "Lohnsteuer"],
-        StringComparison.OrdinalIgnoreCase);
+        [
+            "Form",
+            "Wage and",
+            "Request for",
+            "U.S.",
+            "P45",
+            "P11D",
+            "SA100",
+            "Self Assessment",
+            "End of Year",
+            "Details of",
+            "PAYG",
+            "General",
+            "Remuneration",
+            "Zeznanie",
+            "claration d",
+            "Modelo 1",
+            "Aangifte",
+            "Einkommensteuer",
+            "Lohnsteuer",
+        ],
+        StringComparison.OrdinalIgnoreCase
+    );
 
     private static readonly SearchValues<char> Telling = SearchValues.Create("0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ@<+");
 
@@ -33,7 +54,11 @@ public readonly struct TextTraits
             if (char.IsAsciiDigit(c))
             {
                 // A group goes on over one blank or hyphen, or loosely over any sign or two between its digits.
-                (digits, joined, loose) = (gap == 0 ? digits + 1 : 1, gap == 0 || (gap == 1 && last is ' ' or '-') ? joined + 1 : 1, loose + 1);
+                (digits, joined, loose) = (
+                    gap == 0 ? digits + 1 : 1,
+                    gap == 0 || (gap == 1 && last is ' ' or '-') ? joined + 1 : 1,
+                    loose + 1
+                );
                 DigitsAfterCapitals |= upper >= 2;
                 DigitAfterXyz |= last is 'X' or 'Y' or 'Z' || XyzPending(last);
                 DigitsInARow = Math.Max(DigitsInARow, digits);

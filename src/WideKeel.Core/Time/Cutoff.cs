@@ -35,14 +35,24 @@ public readonly record struct FiscalYearEnd
     /// <summary>Reads <c>MM-DD</c>, e.g. <c>04-05</c> for 5 April.</summary>
     public static Outcome<FiscalYearEnd> Parse(string? text, string field = "fiscalYearEnd")
     {
-        if (text is { Length: 5 } && text[2] == '-'
-            && int.TryParse(text.AsSpan(0, 2), out var month) && int.TryParse(text.AsSpan(3), out var day)
-            && month is >= 1 and <= 12 && day >= 1 && day <= CalendarSystem.Iso.GetDaysInMonth(2024, month))
+        if (
+            text is { Length: 5 }
+            && text[2] == '-'
+            && int.TryParse(text.AsSpan(0, 2), out var month)
+            && int.TryParse(text.AsSpan(3), out var day)
+            && month is >= 1 and <= 12
+            && day >= 1
+            && day <= CalendarSystem.Iso.GetDaysInMonth(2024, month)
+        )
         {
             return new FiscalYearEnd(month, day);
         }
 
-        return new Refusal("fiscal-year-end-malformed", field, "The fiscal year's last day is written MM-DD, for example 09-30 or 04-05.");
+        return new Refusal(
+            "fiscal-year-end-malformed",
+            field,
+            "The fiscal year's last day is written MM-DD, for example 09-30 or 04-05."
+        );
     }
 
     /// <summary>The last day of the fiscal year that contains the date.</summary>
@@ -52,7 +62,8 @@ public readonly record struct FiscalYearEnd
         return date <= end ? end : EndIn(date.Year + 1);
     }
 
-    private LocalDate EndIn(int year) => new(year, Month, Math.Min(Day, CalendarSystem.Iso.GetDaysInMonth(year, Month)));
+    private LocalDate EndIn(int year) =>
+        new(year, Month, Math.Min(Day, CalendarSystem.Iso.GetDaysInMonth(year, Month)));
 
     public override string ToString() => $"{Month:00}-{Day:00}";
 }
@@ -60,13 +71,16 @@ public readonly record struct FiscalYearEnd
 public static class CutoffDates
 {
     /// <summary>The last day of the cutoff period that contains <paramref name="date"/>; the date itself without a cutoff.</summary>
-    public static LocalDate LastDay(this Cutoff cutoff, LocalDate date, FiscalYearEnd fiscalYearEnd) => cutoff switch
-    {
-        Cutoff.None => date,
-        Cutoff.Month => date.With(DateAdjusters.EndOfMonth),
-        Cutoff.Quarter => new LocalDate(date.Year, (((date.Month - 1) / 3) * 3) + 3, 1).With(DateAdjusters.EndOfMonth),
-        Cutoff.Year => new LocalDate(date.Year, 12, 31),
-        Cutoff.Fiscal => fiscalYearEnd.EndOfYearContaining(date),
-        _ => throw new ArgumentOutOfRangeException(nameof(cutoff)),
-    };
+    public static LocalDate LastDay(this Cutoff cutoff, LocalDate date, FiscalYearEnd fiscalYearEnd) =>
+        cutoff switch
+        {
+            Cutoff.None => date,
+            Cutoff.Month => date.With(DateAdjusters.EndOfMonth),
+            Cutoff.Quarter => new LocalDate(date.Year, (((date.Month - 1) / 3) * 3) + 3, 1).With(
+                DateAdjusters.EndOfMonth
+            ),
+            Cutoff.Year => new LocalDate(date.Year, 12, 31),
+            Cutoff.Fiscal => fiscalYearEnd.EndOfYearContaining(date),
+            _ => throw new ArgumentOutOfRangeException(nameof(cutoff)),
+        };
 }

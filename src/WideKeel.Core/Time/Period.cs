@@ -33,7 +33,8 @@ public readonly record struct Period(int Years, int Months, int Weeks, int Days)
 
     /// <summary>Orders by mean length (a year 365.2425 days); only for sorting lists, never for deciding.</summary>
     /// <summary>The date this much earlier, by the same rule: months first, then days.</summary>
-    public LocalDate SubtractFrom(LocalDate date) => date.PlusMonths(-((12 * Years) + Months)).PlusDays(-((7 * Weeks) + Days));
+    public LocalDate SubtractFrom(LocalDate date) =>
+        date.PlusMonths(-((12 * Years) + Months)).PlusDays(-((7 * Weeks) + Days));
 
     public int CompareTo(Period other) => MeanDays.CompareTo(other.MeanDays);
 
@@ -57,7 +58,11 @@ public readonly record struct Period(int Years, int Months, int Weeks, int Days)
 
         if (text.Contains('-', StringComparison.Ordinal))
         {
-            return new Refusal("period-negative", field, $"The period “{Clip(text)}” is negative; a record cannot be kept for less than no time.");
+            return new Refusal(
+                "period-negative",
+                field,
+                $"The period “{Clip(text)}” is negative; a record cannot be kept for less than no time."
+            );
         }
 
         if (text[0] != 'P' || text.Length < 3)
@@ -88,7 +93,15 @@ public readonly record struct Period(int Years, int Months, int Weeks, int Days)
                 return Malformed(text, field);
             }
 
-            if (!int.TryParse(text.AsSpan(start, i - start), NumberStyles.None, CultureInfo.InvariantCulture, out units[unit]) || units[unit] > 365_000)
+            if (
+                !int.TryParse(
+                    text.AsSpan(start, i - start),
+                    NumberStyles.None,
+                    CultureInfo.InvariantCulture,
+                    out units[unit]
+                )
+                || units[unit] > 365_000
+            )
             {
                 return TooLong(text, field);
             }
@@ -154,7 +167,11 @@ public readonly record struct Period(int Years, int Months, int Weeks, int Days)
     }
 
     private static Refusal Malformed(string text, string field) =>
-        new("period-malformed", field, $"“{Clip(text)}” is not an ISO 8601 period; write for example P7Y, P18M, P2W or P90D.");
+        new(
+            "period-malformed",
+            field,
+            $"“{Clip(text)}” is not an ISO 8601 period; write for example P7Y, P18M, P2W or P90D."
+        );
 
     private static Refusal TooLong(string text, string field) =>
         new("period-too-long", field, $"“{Clip(text)}” is longer than {MaxYears} years; choose “permanently” instead.");

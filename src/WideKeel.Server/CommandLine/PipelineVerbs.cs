@@ -21,7 +21,10 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
     private const int Good = 0;
     private const int BadInput = 2;
     private static readonly SensitiveScan BuiltIn = new(SensitiveKinds.BuiltIn);
-    private static readonly JsonSerializerOptions Plain = new() { Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping };
+    private static readonly JsonSerializerOptions Plain = new()
+    {
+        Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+    };
     private static readonly JsonSerializerOptions Indented = new(Plain) { WriteIndented = true };
 
     public const string Usage = """
@@ -97,8 +100,8 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
             return unread;
         }
 
-        var found = items.Value
-            .Select(i => (i.Id, Item: Asked(i)))
+        var found = items
+            .Value.Select(i => (i.Id, Item: Asked(i)))
             .Where(i => QueryMatcher.Matches(query.Value.Condition, i.Item));
         return string.Concat(QuerySort.Sorted(found, i => i.Item, query.Value.SortBy).Select(i => i.Id + "\n"));
     }
@@ -111,9 +114,16 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
             return wrong;
         }
 
-        if (!options.Value.TryGetValue("--schedule", out var scheduleFile) || !options.Value.TryGetValue("--items", out var itemsFile))
+        if (
+            !options.Value.TryGetValue("--schedule", out var scheduleFile)
+            || !options.Value.TryGetValue("--items", out var itemsFile)
+        )
         {
-            return new Refusal("usage", null, "Usage: widekeel evaluate --schedule S.json --items I.jsonl [--events E.jsonl] [--as-of DATE]");
+            return new Refusal(
+                "usage",
+                null,
+                "Usage: widekeel evaluate --schedule S.json --items I.jsonl [--events E.jsonl] [--as-of DATE]"
+            );
         }
 
         var today = Today(options.Value);
@@ -124,7 +134,9 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
 
         var schedule = Read(scheduleFile, file => BatchSchedule.Read(file.ReadToEnd(), today.Value));
         var items = Read(itemsFile, BatchItem.ReadAll);
-        var events = options.Value.TryGetValue("--events", out var eventsFile) ? Read(eventsFile, BatchSchedule.ReadEvents) : (Outcome<IReadOnlyList<TriggerEvent>>)new List<TriggerEvent>();
+        var events = options.Value.TryGetValue("--events", out var eventsFile)
+            ? Read(eventsFile, BatchSchedule.ReadEvents)
+            : (Outcome<IReadOnlyList<TriggerEvent>>)new List<TriggerEvent>();
         if ((schedule.Refusal ?? items.Refusal ?? events.Refusal) is { } unread)
         {
             return unread;
@@ -134,7 +146,11 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
         var unknown = items.Value.FirstOrDefault(i => i.Series is not null && !evaluator.Knows(i.Series));
         if (unknown is not null)
         {
-            return new Refusal("series-unknown", "series", $"{itemsFile}: Line {unknown.Line.ToString(CultureInfo.InvariantCulture)}, series: there is no series {unknown.Series} in {scheduleFile}.");
+            return new Refusal(
+                "series-unknown",
+                "series",
+                $"{itemsFile}: Line {unknown.Line.ToString(CultureInfo.InvariantCulture)}, series: there is no series {unknown.Series} in {scheduleFile}."
+            );
         }
 
         var lines = new StringWriter(CultureInfo.InvariantCulture);
@@ -148,7 +164,8 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
     }
 
     /// <summary>The item as a query sees it; what is sensitive in it is looked for where the line does not say.</summary>
-    private static QueryItem Asked(BatchItem item) => item.ToQueryItem(text => [.. BuiltIn.FindIn(text).Select(f => f.Kind).Distinct()]);
+    private static QueryItem Asked(BatchItem item) =>
+        item.ToQueryItem(text => [.. BuiltIn.FindIn(text).Select(f => f.Kind).Distinct()]);
 
     private static async Task<Outcome<string>> ScanAsync(string[] files)
     {
@@ -169,7 +186,11 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
             try
             {
                 var type = Path.GetExtension(file).TrimStart('.').ToLowerInvariant();
-                extracted = await TextExtraction.ExtractAsync(file, TextExtraction.Reads(type) ? type : "log", CancellationToken.None);
+                extracted = await TextExtraction.ExtractAsync(
+                    file,
+                    TextExtraction.Reads(type) ? type : "log",
+                    CancellationToken.None
+                );
             }
             catch (Exception e) when (e is IOException or UnauthorizedAccessException)
             {
@@ -185,15 +206,17 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
             foreach (var find in BuiltIn.FindIn(extracted.Text))
             {
                 var start = characters.At(find.Start);
-                lines.Write(new JsonObject
-                {
-                    ["file"] = file,
-                    ["kind"] = find.Kind,
-                    ["confidence"] = find.Confidence.ToString().ToLowerInvariant(),
-                    ["start"] = start,
-                    ["end"] = characters.At(find.Start + find.Length),
-                    ["masked"] = find.MaskedIn(extracted.Text),
-                }.ToJsonString(Plain));
+                lines.Write(
+                    new JsonObject
+                    {
+                        ["file"] = file,
+                        ["kind"] = find.Kind,
+                        ["confidence"] = find.Confidence.ToString().ToLowerInvariant(),
+                        ["start"] = start,
+                        ["end"] = characters.At(find.Start + find.Length),
+                        ["masked"] = find.MaskedIn(extracted.Text),
+                    }.ToJsonString(Plain)
+                );
                 lines.Write('\n');
             }
         }
@@ -232,7 +255,11 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
         {
             if (!known.Contains(args[i]))
             {
-                return new Refusal("usage", args[i], $"There is no {args[i]} here; known are {string.Join(", ", known)}.");
+                return new Refusal(
+                    "usage",
+                    args[i],
+                    $"There is no {args[i]} here; known are {string.Join(", ", known)}."
+                );
             }
 
             if (i + 1 == args.Length)

@@ -26,9 +26,16 @@ public static class AlikeEndpoints
     private const double Least = 0.3;
     private const int MostCharacters = 100_000;
 
-    public static void MapAlike(this IEndpointRouteBuilder api) => api.MapGet("/items/{id:long}/alike", Find).Requires(Right.ReadContent);
+    public static void MapAlike(this IEndpointRouteBuilder api) =>
+        api.MapGet("/items/{id:long}/alike", Find).Requires(Right.ReadContent);
 
-    private static async Task<Reply<Alike>> Find(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<Alike>> Find(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var item = await ItemEndpoints.VisibleAsync(id, caller, db);
         if (item is null)
@@ -38,22 +45,58 @@ public static class AlikeEndpoints
 
         await db.Database.OpenConnectionAsync(cancel);
         var connection = (SqliteConnection)db.Database.GetDbConnection();
-        var copies = item.DestroyedAt is null && item.Bytes > 0 ? Read(connection, caller.Items() with { Hash = item.Hash }, calendar, "SELECT COUNT(*) - 1", "", r => r.GetInt64(0)).Single() : 0;
-        var text = await db.ItemTexts.Where(t => t.ItemId == id).Select(t => t.Text.Substring(0, MostCharacters)).SingleOrDefaultAsync(cancel);
+        var copies =
+            item.DestroyedAt is null && item.Bytes > 0
+                ? Read(
+                        connection,
+                        caller.Items() with
+                        {
+                            Hash = item.Hash,
+                        },
+                        calendar,
+                        "SELECT COUNT(*) - 1",
+                        "",
+                        r => r.GetInt64(0)
+                    )
+                    .Single()
+                : 0;
+        var text = await db
+            .ItemTexts.Where(t => t.ItemId == id)
+            .Select(t => t.Text.Substring(0, MostCharacters))
+            .SingleOrDefaultAsync(cancel);
         if (string.IsNullOrWhiteSpace(text) || RarestOf(connection, text) is not { Length: > 0 } match)
         {
             return new Alike(copies, item.Hash, []);
         }
 
         var own = Likeness.Shingles(text);
-        var found = Read(connection, caller.Items(), calendar,
+        var found = Read(
+            connection,
+            caller.Items(),
+            calendar,
             $"SELECT i.Id, i.Title, c.Name, i.Path, substr((SELECT t.Text FROM item_text t WHERE t.ItemId = i.Id), 1, {MostCharacters})",
             $"AND i.Id <> $self AND i.Hash <> $own AND i.Id IN (SELECT rowid FROM item_fts WHERE item_fts MATCH $match ORDER BY rank LIMIT {Candidates})",
-            r => (Item: new AlikeItem(r.GetInt64(0), r.GetString(1), r.GetString(2), r.GetString(3), 0), Text: r.IsDBNull(4) ? "" : r.GetString(4)),
-            ("$self", id), ("$own", item.Hash), ("$match", match));
-        return new Alike(copies, item.Hash, [.. found
-            .Select(f => f.Item with { Likeness = Likeness.Of(own, Likeness.Shingles(f.Text)) })
-            .Where(f => f.Likeness >= Least).OrderByDescending(f => f.Likeness).ThenBy(f => f.Id).Take(Most)]);
+            r =>
+                (
+                    Item: new AlikeItem(r.GetInt64(0), r.GetString(1), r.GetString(2), r.GetString(3), 0),
+                    Text: r.IsDBNull(4) ? "" : r.GetString(4)
+                ),
+            ("$self", id),
+            ("$own", item.Hash),
+            ("$match", match)
+        );
+        return new Alike(
+            copies,
+            item.Hash,
+            [
+                .. found
+                    .Select(f => f.Item with { Likeness = Likeness.Of(own, Likeness.Shingles(f.Text)) })
+                    .Where(f => f.Likeness >= Least)
+                    .OrderByDescending(f => f.Likeness)
+                    .ThenBy(f => f.Id)
+                    .Take(Most),
+            ]
+        );
     }
 
     /// <summary>The words of the text that fewest others share: what is alike has them, and few else do.</summary>
@@ -75,10 +118,19 @@ public static class AlikeEndpoints
         return string.Join(" OR ", words.OrderBy(w => w.Items).Take(RareWords).Select(w => $"text : \"{w.Word}\""));
     }
 
-    private static List<T> Read<T>(SqliteConnection connection, ItemFilter filter, Calendar calendar, string select, string and, Func<SqliteDataReader, T> row, params (string Name, object Value)[] values)
+    private static List<T> Read<T>(
+        SqliteConnection connection,
+        ItemFilter filter,
+        Calendar calendar,
+        string select,
+        string and,
+        Func<SqliteDataReader, T> row,
+        params (string Name, object Value)[] values
+    )
     {
         using var command = connection.CreateCommand();
-        command.CommandText = $"{select} FROM item i JOIN container c ON c.Id = i.ContainerId WHERE {filter.Where()} {and}";
+        command.CommandText =
+            $"{select} FROM item i JOIN container c ON c.Id = i.ContainerId WHERE {filter.Where()} {and}";
         filter.Bind(command, calendar.Today.ToDayNumber());
         foreach (var (name, value) in values)
         {

@@ -33,7 +33,12 @@ public sealed class SafekeepingGate : IDisposable
 /// Copies what a rule keeps into safekeeping, so that a later change or deletion on the share loses nothing. Its subject is a series, or 0 for
 /// whatever is kept.
 /// </summary>
-public sealed class CaptureJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Safekeeping safekeeping, SafekeepingGate gate) : IJobKind
+public sealed class CaptureJob(
+    IDbContextFactory<WideKeelDb> databases,
+    Writer writer,
+    Safekeeping safekeeping,
+    SafekeepingGate gate
+) : IJobKind
 {
     private static readonly int Portion = Portions.Or(200);
 
@@ -42,7 +47,10 @@ public sealed class CaptureJob(IDbContextFactory<WideKeelDb> databases, Writer w
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {
         safekeeping.Tidy();
-        long copied = 0, failed = 0, last = 0, total;
+        long copied = 0,
+            failed = 0,
+            last = 0,
+            total;
         string? unit;
         await using (var db = await databases.CreateDbContextAsync(cancel))
         {
@@ -60,7 +68,10 @@ public sealed class CaptureJob(IDbContextFactory<WideKeelDb> databases, Writer w
 
             if (portion.Count == 0)
             {
-                return string.Create(CultureInfo.InvariantCulture, $"{copied:N0} copied into safekeeping{(failed == 0 ? "" : $", {failed:N0} could not be read; the next scan lists them")}.");
+                return string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{copied:N0} copied into safekeeping{(failed == 0 ? "" : $", {failed:N0} could not be read; the next scan lists them")}."
+                );
             }
 
             last = portion[^1].ItemId;
@@ -75,7 +86,12 @@ public sealed class CaptureJob(IDbContextFactory<WideKeelDb> databases, Writer w
         from item in db.Items.AsNoTracking()
         join container in db.Containers on item.ContainerId equals container.Id
         join source in db.Sources on container.SourceId equals source.Id
-        where (seriesId == 0 || item.SeriesId == seriesId) && item.Id > after && (item.KeepUntil != null || db.HoldItems.Any(h => h.ItemId == item.Id)) && item.DestroyedAt == null && item.MissingSince == null
+        where
+            (seriesId == 0 || item.SeriesId == seriesId)
+            && item.Id > after
+            && (item.KeepUntil != null || db.HoldItems.Any(h => h.ItemId == item.Id))
+            && item.DestroyedAt == null
+            && item.MissingSince == null
             && !db.ItemCopies.Any(c => c.ItemId == item.Id && c.Hash == item.Hash)
         orderby item.Id
         select new WantedCopy(item.Id, item.Path, item.Bytes, source.Kind, source.Root);
@@ -99,19 +115,45 @@ public sealed class CaptureJob(IDbContextFactory<WideKeelDb> databases, Writer w
             }
         }
 
-        await writer.RunAsync(run.Actor, async session =>
-        {
-            var ids = copies.Select(c => c.Item.ItemId).ToList();
-            var had = (await session.Db.ItemCopies.Where(c => ids.Contains(c.ItemId)).Select(c => new { c.ItemId, c.Hash }).ToListAsync(cancel))
-                .Select(c => (c.ItemId, c.Hash)).ToHashSet();
-            var fresh = copies.Where(c => !had.Contains((c.Item.ItemId, c.Hash))).ToList();
-            session.Db.ItemCopies.AddRange(fresh.Select(c => new ItemCopy { ItemId = c.Item.ItemId, Hash = c.Hash, Bytes = c.Item.Bytes, At = session.Now }));
-            if (fresh.Count > 0)
+        await writer.RunAsync(
+            run.Actor,
+            async session =>
             {
-                session.Record("copied-to-safekeeping", run.Job.SubjectId == 0 ? new("organisation", "1", unit) : new("series", run.Job.SubjectId.ToString(CultureInfo.InvariantCulture), unit),
-                    after: new JsonObject { ["items"] = new JsonArray([.. fresh.Select(c => (JsonNode)c.Item.ItemId)]) });
-            }
-        }, cancel);
+                var ids = copies.Select(c => c.Item.ItemId).ToList();
+                var had = (
+                    await session
+                        .Db.ItemCopies.Where(c => ids.Contains(c.ItemId))
+                        .Select(c => new { c.ItemId, c.Hash })
+                        .ToListAsync(cancel)
+                )
+                    .Select(c => (c.ItemId, c.Hash))
+                    .ToHashSet();
+                var fresh = copies.Where(c => !had.Contains((c.Item.ItemId, c.Hash))).ToList();
+                session.Db.ItemCopies.AddRange(
+                    fresh.Select(c => new ItemCopy
+                    {
+                        ItemId = c.Item.ItemId,
+                        Hash = c.Hash,
+                        Bytes = c.Item.Bytes,
+                        At = session.Now,
+                    })
+                );
+                if (fresh.Count > 0)
+                {
+                    session.Record(
+                        "copied-to-safekeeping",
+                        run.Job.SubjectId == 0
+                            ? new("organisation", "1", unit)
+                            : new("series", run.Job.SubjectId.ToString(CultureInfo.InvariantCulture), unit),
+                        after: new JsonObject
+                        {
+                            ["items"] = new JsonArray([.. fresh.Select(c => (JsonNode)c.Item.ItemId)]),
+                        }
+                    );
+                }
+            },
+            cancel
+        );
         return copies.Count;
     }
 

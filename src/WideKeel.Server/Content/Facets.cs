@@ -24,7 +24,15 @@ internal static class Facets
     /// <param name="Of">The value of what was read, where it is not that itself: asked once for each that occurs, not for each item.</param>
     /// <param name="Labels">Reads the name of each value; null where the value is its name.</param>
     /// <param name="OfNone">Name of the items that have no value; null leaves them out.</param>
-    private sealed record Kind(string Name, Func<ItemQuery, ItemQuery> Without, string Value, Of? Of = null, string? Labels = null, string? OfNone = null, string Join = "");
+    private sealed record Kind(
+        string Name,
+        Func<ItemQuery, ItemQuery> Without,
+        string Value,
+        Of? Of = null,
+        string? Labels = null,
+        string? OfNone = null,
+        string Join = ""
+    );
 
     private enum Of
     {
@@ -36,8 +44,20 @@ internal static class Facets
     private static readonly Kind[] Kinds =
     [
         new("state", q => q with { State = null }, ItemFilter.StateSql),
-        new("series", q => q with { Series = null, Unfiled = null }, "i.SeriesId", Labels: "SELECT Id, Code || ' ' || Title FROM series", OfNone: "Under no series"),
-        new("source", q => q with { Source = null }, "i.ContainerId", Of.SourceOfContainer, "SELECT Id, Name FROM source"),
+        new(
+            "series",
+            q => q with { Series = null, Unfiled = null },
+            "i.SeriesId",
+            Labels: "SELECT Id, Code || ' ' || Title FROM series",
+            OfNone: "Under no series"
+        ),
+        new(
+            "source",
+            q => q with { Source = null },
+            "i.ContainerId",
+            Of.SourceOfContainer,
+            "SELECT Id, Name FROM source"
+        ),
         new("container", q => q with { Container = null }, "i.ContainerId", Labels: "SELECT Id, Name FROM container"),
         new("unit", q => q with { Unit = null }, "i.ContainerId", Of.UnitOfContainer, "SELECT Id, Name FROM unit"),
         new("type", q => q with { Type = null }, "i.Type"),
@@ -47,11 +67,22 @@ internal static class Facets
     ];
 
     /// <summary>An item has several of these, so it is counted on its own.</summary>
-    private static readonly Kind Sensitive = new("kind", q => q with { Kind = null }, "f.Kind", Join: "JOIN item_sensitive f ON f.ItemId = i.Id");
+    private static readonly Kind Sensitive = new(
+        "kind",
+        q => q with { Kind = null },
+        "f.Kind",
+        Join: "JOIN item_sensitive f ON f.ItemId = i.Id"
+    );
 
     /// <param name="filter">What the query says, within what the caller may see.</param>
     /// <param name="sensitive">Where the caller may know of sensitive data; null: nowhere.</param>
-    public static async Task<List<Facet>> CountAsync(ItemQuery query, ItemFilter filter, ItemFilter? sensitive, WideKeelDb db, Calendar calendar)
+    public static async Task<List<Facet>> CountAsync(
+        ItemQuery query,
+        ItemFilter filter,
+        ItemFilter? sensitive,
+        WideKeelDb db,
+        Calendar calendar
+    )
     {
         await db.Database.OpenConnectionAsync();
         var connection = (SqliteConnection)db.Database.GetDbConnection();
@@ -60,18 +91,39 @@ internal static class Facets
         var counts = Count(connection, [.. Kinds.Except(own)], filter, today);
         foreach (var kind in own)
         {
-            counts[kind.Name] = Count(connection, [kind], kind.Without(query).ToFilter(new(filter.Units), filter.Query), today)[kind.Name];
+            counts[kind.Name] = Count(
+                connection,
+                [kind],
+                kind.Without(query).ToFilter(new(filter.Units), filter.Query),
+                today
+            )[kind.Name];
         }
 
         if (sensitive is not null)
         {
-            counts[Sensitive.Name] = Count(connection, [Sensitive], Sensitive.Without(query).ToFilter(sensitive, filter.Query), today)[Sensitive.Name];
+            counts[Sensitive.Name] = Count(
+                connection,
+                [Sensitive],
+                Sensitive.Without(query).ToFilter(sensitive, filter.Query),
+                today
+            )[Sensitive.Name];
         }
 
-        return [.. Kinds.Append(Sensitive).Where(k => counts.ContainsKey(k.Name)).Select(k => new Facet(k.Name, ValuesOf(connection, k, counts[k.Name])))];
+        return
+        [
+            .. Kinds
+                .Append(Sensitive)
+                .Where(k => counts.ContainsKey(k.Name))
+                .Select(k => new Facet(k.Name, ValuesOf(connection, k, counts[k.Name]))),
+        ];
     }
 
-    private static Dictionary<string, Dictionary<object, long>> Count(SqliteConnection connection, IReadOnlyList<Kind> kinds, ItemFilter filter, int today)
+    private static Dictionary<string, Dictionary<object, long>> Count(
+        SqliteConnection connection,
+        IReadOnlyList<Kind> kinds,
+        ItemFilter filter,
+        int today
+    )
     {
         if (kinds.Count == 0)
         {
@@ -83,29 +135,42 @@ internal static class Facets
         var counts = columns.Select(_ => new Dictionary<object, long>()).ToArray();
         using (var command = connection.CreateCommand())
         {
-            command.CommandText = $"SELECT {string.Join(", ", columns)} FROM item i {string.Join(' ', kinds.Select(k => k.Join))} WHERE {filter.Where()}";
+            command.CommandText =
+                $"SELECT {string.Join(", ", columns)} FROM item i {string.Join(' ', kinds.Select(k => k.Join))} WHERE {filter.Where()}";
             filter.Bind(command, today);
             using var reader = command.ExecuteReader();
             while (reader.Read())
             {
                 for (var i = 0; i < counts.Length; i++)
                 {
-                    System.Runtime.InteropServices.CollectionsMarshal.GetValueRefOrAddDefault(counts[i], reader.GetValue(i), out _)++;
+                    System.Runtime.InteropServices.CollectionsMarshal.GetValueRefOrAddDefault(
+                        counts[i],
+                        reader.GetValue(i),
+                        out _
+                    )++;
                 }
             }
         }
 
         var places = kinds.Any(k => k.Of is Of.SourceOfContainer or Of.UnitOfContainer) ? Places(connection) : [];
-        return kinds.ToDictionary(k => k.Name, k =>
-        {
-            var read = counts[columns.IndexOf(k.Value)];
-            return k.Of is not { } of ? read : read.GroupBy(c => of switch
+        return kinds.ToDictionary(
+            k => k.Name,
+            k =>
             {
-                Of.SourceOfContainer => places[(long)c.Key].Source,
-                Of.UnitOfContainer => places[(long)c.Key].Unit,
-                _ => DayNumber.ToDate((int)(long)c.Key).Year,
-            }).ToDictionary(g => (object)g.Key, g => g.Sum(c => c.Value));
-        });
+                var read = counts[columns.IndexOf(k.Value)];
+                return k.Of is not { } of
+                    ? read
+                    : read.GroupBy(c =>
+                            of switch
+                            {
+                                Of.SourceOfContainer => places[(long)c.Key].Source,
+                                Of.UnitOfContainer => places[(long)c.Key].Unit,
+                                _ => DayNumber.ToDate((int)(long)c.Key).Year,
+                            }
+                        )
+                        .ToDictionary(g => (object)g.Key, g => g.Sum(c => c.Value));
+            }
+        );
     }
 
     private static Dictionary<long, (long Source, long Unit)> Places(SqliteConnection connection)
@@ -136,10 +201,23 @@ internal static class Facets
             }
         }
 
-        return [.. counts
-            .Where(c => c.Key is not DBNull || kind.OfNone is not null)
-            .Select(c => c.Key is DBNull ? new FacetValue("", kind.OfNone!, c.Value) : new FacetValue(TextOf(kind, c.Key), c.Key is long id && labels.TryGetValue(id, out var label) ? label : TextOf(kind, c.Key), c.Value))
-            .OrderByDescending(v => v.Count).ThenBy(v => v.Label, StringComparer.Ordinal).Take(MostValues)];
+        return
+        [
+            .. counts
+                .Where(c => c.Key is not DBNull || kind.OfNone is not null)
+                .Select(c =>
+                    c.Key is DBNull
+                        ? new FacetValue("", kind.OfNone!, c.Value)
+                        : new FacetValue(
+                            TextOf(kind, c.Key),
+                            c.Key is long id && labels.TryGetValue(id, out var label) ? label : TextOf(kind, c.Key),
+                            c.Value
+                        )
+                )
+                .OrderByDescending(v => v.Count)
+                .ThenBy(v => v.Label, StringComparer.Ordinal)
+                .Take(MostValues),
+        ];
     }
 
     private static string TextOf(Kind kind, object value)

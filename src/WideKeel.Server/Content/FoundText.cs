@@ -37,11 +37,23 @@ internal static class FoundText
     }
 
     /// <summary>Titles with their marks and a snippet of each text, for the items of one page.</summary>
-    public static async Task<Dictionary<long, FoundWords>> InAsync(Condition condition, IReadOnlyList<Item> items, WideKeelDb db)
+    public static async Task<Dictionary<long, FoundWords>> InAsync(
+        Condition condition,
+        IReadOnlyList<Item> items,
+        WideKeelDb db
+    )
     {
         var ids = items.Select(i => i.Id).ToList();
-        var texts = await db.ItemTexts.AsNoTracking().Where(t => ids.Contains(t.ItemId))
-            .Select(t => new { t.ItemId, Text = t.Text.Substring(0, MostSearched), Holding = db.ItemSensitives.Any(s => s.ItemId == t.ItemId) }).ToDictionaryAsync(t => t.ItemId);
+        var texts = await db
+            .ItemTexts.AsNoTracking()
+            .Where(t => ids.Contains(t.ItemId))
+            .Select(t => new
+            {
+                t.ItemId,
+                Text = t.Text.Substring(0, MostSearched),
+                Holding = db.ItemSensitives.Any(s => s.ItemId == t.ItemId),
+            })
+            .ToDictionaryAsync(t => t.ItemId);
         var scan = !texts.Values.Any(t => t.Holding) ? null : await KindSet.ScanAsync(db);
         Dictionary<long, FoundWords> found = [];
         foreach (var item in items)
@@ -52,7 +64,8 @@ internal static class FoundText
             var body = QueryMatcher.Marks(condition, seen, QueryIndex.Text);
             if (title.Count + body.Count > 0)
             {
-                var (snippet, marks) = body.Count == 0 ? (null, []) : Snippet(seen.Body!, body, text!.Holding ? scan : null);
+                var (snippet, marks) =
+                    body.Count == 0 ? (null, []) : Snippet(seen.Body!, body, text!.Holding ? scan : null);
                 found[item.Id] = new(title, snippet, marks);
             }
         }
@@ -62,7 +75,11 @@ internal static class FoundText
 
     /// <summary>Begins a little before the first word found, at the beginning of a word.</summary>
     /// <param name="scan">Null where the item is known to hold nothing sensitive.</param>
-    private static (string Text, IReadOnlyList<TextSpan> Marks) Snippet(string text, IReadOnlyList<TextSpan> marks, SensitiveScan? scan)
+    private static (string Text, IReadOnlyList<TextSpan> Marks) Snippet(
+        string text,
+        IReadOnlyList<TextSpan> marks,
+        SensitiveScan? scan
+    )
     {
         var from = Math.Max(0, marks[0].Start - 16);
         while (from > 0 && from < marks[0].Start && !char.IsWhiteSpace(text[from - 1]))
@@ -75,7 +92,10 @@ internal static class FoundText
         var (around, until) = (Math.Max(0, from - 100), Math.Min(text.Length, to + 100));
         var finds = scan?.FindIn(text[around..until]) ?? [];
         var masked = Mask(text[around..until], finds)[(from - around)..(to - around)];
-        var snippet = (from > 0 ? "… " : "") + masked.Replace('\n', ' ').Replace('\r', ' ').Replace('\t', ' ') + (to < text.Length ? " …" : "");
+        var snippet =
+            (from > 0 ? "… " : "")
+            + masked.Replace('\n', ' ').Replace('\r', ' ').Replace('\t', ' ')
+            + (to < text.Length ? " …" : "");
         var shift = (from > 0 ? 2 : 0) - from;
         return (snippet, [.. marks.Where(m => m.End <= to).Select(m => new TextSpan(m.Start + shift, m.Length))]);
     }

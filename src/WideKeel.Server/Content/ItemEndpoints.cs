@@ -45,7 +45,8 @@ public sealed record ItemRow(
     SeriesRef? Series,
     ItemState State,
     bool Missing,
-    TidelineView Tideline)
+    TidelineView Tideline
+)
 {
     /// <summary>Where the words of the query stand; null where no words were looked for.</summary>
     public FoundWords? Found { get; init; }
@@ -56,7 +57,15 @@ public sealed record ItemRow(
 
 /// <summary>A hold over an item, for a member of its matter.</summary>
 /// <param name="Until">It was released, and protects through this day; null while it is in force.</param>
-public sealed record HoldRef(long MatterId, string Matter, string MatterName, int Order, string Name, bool Pinned, LocalDate? Until);
+public sealed record HoldRef(
+    long MatterId,
+    string Matter,
+    string MatterName,
+    int Order,
+    string Name,
+    bool Pinned,
+    LocalDate? Until
+);
 
 /// <summary>A field whose value is no date.</summary>
 public sealed record TextField(string Name, string Value);
@@ -100,7 +109,8 @@ public sealed record ItemDetail(
     IReadOnlyList<string> Attachments,
     long InThread,
     IReadOnlyList<HoldRef> Holds,
-    IReadOnlyList<TextField> Fields);
+    IReadOnlyList<TextField> Fields
+);
 
 /// <param name="Kind"><c>text</c>, <c>html</c>, <c>image</c> or <c>none</c>.</param>
 /// <param name="Marks">Words of the query within a text.</param>
@@ -120,10 +130,34 @@ public static class ItemEndpoints
     private const int MostRows = 500;
     private const long MostImageBytes = 5_000_000;
 
-    private static readonly Dictionary<string, string> ImageTypes = new() { ["png"] = "image/png", ["jpg"] = "image/jpeg", ["jpeg"] = "image/jpeg", ["gif"] = "image/gif", ["webp"] = "image/webp" };
+    private static readonly Dictionary<string, string> ImageTypes = new()
+    {
+        ["png"] = "image/png",
+        ["jpg"] = "image/jpeg",
+        ["jpeg"] = "image/jpeg",
+        ["gif"] = "image/gif",
+        ["webp"] = "image/webp",
+    };
 
     private static readonly string[] SheetColumns =
-        ["id", "title", "path", "source", "container", "unit", "type", "bytes", "author", "owner", "created", "modified", "series", "state", "keepUntil", "disposableFrom"];
+    [
+        "id",
+        "title",
+        "path",
+        "source",
+        "container",
+        "unit",
+        "type",
+        "bytes",
+        "author",
+        "owner",
+        "created",
+        "modified",
+        "series",
+        "state",
+        "keepUntil",
+        "disposableFrom",
+    ];
 
     public static void MapItems(this IEndpointRouteBuilder api)
     {
@@ -136,24 +170,67 @@ public static class ItemEndpoints
         api.MapGet("/items/{id:long}/history", History).Requires(Right.ReadContent);
     }
 
-    private static async Task<Reply<ItemPage>> List([AsParameters] ItemQuery query, string? sort, string? cursor, int? limit, Caller caller, WideKeelDb db, Calendar calendar) =>
+    private static async Task<Reply<ItemPage>> List(
+        [AsParameters] ItemQuery query,
+        string? sort,
+        string? cursor,
+        int? limit,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar
+    ) =>
         await query.ToFilterAsync(caller, db, calendar) is var filter && filter.Refusal is { } refusal
             ? refusal
             : await PageAsync(filter.Value, sort, cursor, Math.Clamp(limit ?? 100, 1, MostRows), db, calendar);
 
-    private static async Task<IResult> Csv([AsParameters] ItemQuery query, string? sort, Caller caller, WideKeelDb db, Calendar calendar, HttpContext http, CancellationToken cancel)
+    private static async Task<IResult> Csv(
+        [AsParameters] ItemQuery query,
+        string? sort,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        HttpContext http,
+        CancellationToken cancel
+    )
     {
         var filter = await query.ToFilterAsync(caller, db, calendar);
-        return filter.Refusal is { } refusal ? (Reply<ItemPage>)refusal : await CsvAnswer.WriteAsync(http, "items.csv", SheetColumns, SheetRowsAsync(filter.Value, sort, db, calendar), cancel);
+        return filter.Refusal is { } refusal
+            ? (Reply<ItemPage>)refusal
+            : await CsvAnswer.WriteAsync(
+                http,
+                "items.csv",
+                SheetColumns,
+                SheetRowsAsync(filter.Value, sort, db, calendar),
+                cancel
+            );
     }
 
-    private static async Task<IResult> Xlsx([AsParameters] ItemQuery query, string? sort, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<IResult> Xlsx(
+        [AsParameters] ItemQuery query,
+        string? sort,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var filter = await query.ToFilterAsync(caller, db, calendar);
-        return filter.Refusal is { } refusal ? (Reply<ItemPage>)refusal : await XlsxAnswer.WriteAsync("items.xlsx", SheetColumns, SheetRowsAsync(filter.Value, sort, db, calendar), cancel);
+        return filter.Refusal is { } refusal
+            ? (Reply<ItemPage>)refusal
+            : await XlsxAnswer.WriteAsync(
+                "items.xlsx",
+                SheetColumns,
+                SheetRowsAsync(filter.Value, sort, db, calendar),
+                cancel
+            );
     }
 
-    private static async IAsyncEnumerable<object?[]> SheetRowsAsync(ItemFilter filter, string? sort, WideKeelDb db, Calendar calendar)
+    private static async IAsyncEnumerable<object?[]> SheetRowsAsync(
+        ItemFilter filter,
+        string? sort,
+        WideKeelDb db,
+        Calendar calendar
+    )
     {
         string? next = null;
         do
@@ -166,15 +243,39 @@ public static class ItemEndpoints
 
             foreach (var i in page.Value.Items)
             {
-                yield return [i.Id, i.Title, i.Path, i.Source, i.Container, i.Unit, i.Type, i.Bytes, i.Author, i.Owner, i.Created, i.Modified, i.Series?.Code, i.State.Word(), i.Tideline.KeepUntil, i.Tideline.DisposableFrom];
+                yield return
+                [
+                    i.Id,
+                    i.Title,
+                    i.Path,
+                    i.Source,
+                    i.Container,
+                    i.Unit,
+                    i.Type,
+                    i.Bytes,
+                    i.Author,
+                    i.Owner,
+                    i.Created,
+                    i.Modified,
+                    i.Series?.Code,
+                    i.State.Word(),
+                    i.Tideline.KeepUntil,
+                    i.Tideline.DisposableFrom,
+                ];
             }
 
             next = page.Value.Next;
-        }
-        while (next is not null);
+        } while (next is not null);
     }
 
-    internal static async Task<Outcome<ItemPage>> PageAsync(ItemFilter filter, string? sort, string? cursor, int limit, WideKeelDb db, Calendar calendar)
+    internal static async Task<Outcome<ItemPage>> PageAsync(
+        ItemFilter filter,
+        string? sort,
+        string? cursor,
+        int limit,
+        WideKeelDb db,
+        Calendar calendar
+    )
     {
         var order = ItemOrder.Of(sort, filter.Query);
         if (order.Refusal is { } noSort)
@@ -195,7 +296,10 @@ public static class ItemEndpoints
         using var command = connection.CreateCommand();
         command.CommandText = $"""
             SELECT i.Id, {order.Value.Expression} FROM item i {order.Value.Join}
-            WHERE {(few is null ? filter.Where() : "i.Id IN (SELECT value FROM json_each($few))")} {order.Value.Beyond(at, command)} ORDER BY {order.Value.OrderBy} LIMIT $limit {order.Value.Offset(at)}
+            WHERE {(few is null ? filter.Where() : "i.Id IN (SELECT value FROM json_each($few))")} {order.Value.Beyond(
+                at,
+                command
+            )} ORDER BY {order.Value.OrderBy} LIMIT $limit {order.Value.Offset(at)}
             """;
         command.Parameters.AddWithValue("$few", JsonSerializer.Serialize(few));
         filter.Bind(command, today);
@@ -212,15 +316,25 @@ public static class ItemEndpoints
         var more = page.Count > limit;
         var shown = page.Take(limit).ToList();
         var rows = await RowsAsync([.. shown.Select(p => p.Id)], db, calendar, filter.Query);
-        return new ItemPage([.. shown.Select(p => rows[p.Id])], more ? order.Value.Next(at, shown[^1].Value, shown[^1].Id, shown.Count) : null, total, bytes);
+        return new ItemPage(
+            [.. shown.Select(p => rows[p.Id])],
+            more ? order.Value.Next(at, shown[^1].Value, shown[^1].Id, shown.Count) : null,
+            total,
+            bytes
+        );
     }
 
     /// <summary>How many items a filter means and their bytes; and which they are where a query finds few, so that it is not asked again for the page.</summary>
-    private static (long Items, long Bytes, List<long>? Few) Count(ItemFilter filter, SqliteConnection connection, int today)
+    private static (long Items, long Bytes, List<long>? Few) Count(
+        ItemFilter filter,
+        SqliteConnection connection,
+        int today
+    )
     {
         using var command = connection.CreateCommand();
         var listed = filter.Query is not null;
-        command.CommandText = $"SELECT {(listed ? "i.Id, i.Bytes" : "COUNT(*), COALESCE(SUM(i.Bytes), 0)")} FROM item i WHERE {filter.Where()}";
+        command.CommandText =
+            $"SELECT {(listed ? "i.Id, i.Bytes" : "COUNT(*), COALESCE(SUM(i.Bytes), 0)")} FROM item i WHERE {filter.Where()}";
         filter.Bind(command, today);
         using var reader = command.ExecuteReader();
         if (!listed)
@@ -229,7 +343,8 @@ public static class ItemEndpoints
             return (reader.GetInt64(0), reader.GetInt64(1), null);
         }
 
-        long items = 0, bytes = 0;
+        long items = 0,
+            bytes = 0;
         List<long> few = [];
         while (reader.Read())
         {
@@ -244,7 +359,12 @@ public static class ItemEndpoints
     }
 
     /// <summary>Full rows for some ids; the caller has made sure that they may be seen.</summary>
-    internal static async Task<Dictionary<long, ItemRow>> RowsAsync(IReadOnlyCollection<long> ids, WideKeelDb db, Calendar calendar, QuerySql? query = null)
+    internal static async Task<Dictionary<long, ItemRow>> RowsAsync(
+        IReadOnlyCollection<long> ids,
+        WideKeelDb db,
+        Calendar calendar,
+        QuerySql? query = null
+    )
     {
         var evaluator = calendar.Evaluator;
         var found = await (
@@ -255,25 +375,67 @@ public static class ItemEndpoints
             join filed in db.Series on item.SeriesId equals filed.Id into series
             from own in series.DefaultIfEmpty()
             where ids.Contains(item.Id)
-            select new { item, Container = container.Name, Source = source.Name, Unit = unit.Name, own.Code, own.Title, Held = db.HoldItems.On(evaluator.Today).Any(h => h.ItemId == item.Id) }).ToListAsync();
-        var foundWords = query is null ? [] : await FoundText.InAsync(query.Query.Condition, [.. found.Select(f => f.item)], db);
-        var seriesIds = found.Where(f => f.item.SeriesId is not null).Select(f => f.item.SeriesId!.Value).Distinct().ToList();
-        var ruling = await Ruling.LoadAsync(db, evaluator, seriesIds, [.. found.Select(f => f.item.Subject).OfType<string>().Distinct()]);
-        var dates = (ruling.Clocks.Fields.Count == 0 ? [] : await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync()).ToLookup(d => d.ItemId);
-        return found.ToDictionary(f => f.item.Id, f =>
-        {
-            var item = f.item;
-            var clause = Deciding(ruling, item, dates[item.Id]);
-            return new ItemRow(item.Id, item.Title, item.Path, item.ContainerId, f.Container, f.Source, f.Unit, item.Type, item.Bytes, item.Author, item.Owner, item.Created, item.Modified,
-                item.SeriesId is { } id ? new(id, f.Code, f.Title) : null,
-                StateOf(item, evaluator.Today, f.Held),
-                item.MissingSince is not null,
-                new(clause.Base, clause.Cutoff, KeepUntil.FromCode(item.KeepUntil).Text, item.DisposableFrom))
+            select new
             {
-                Found = foundWords.GetValueOrDefault(item.Id),
-                Beneath = item.DestroyedAt is null && f.Held ? StateOf(item, evaluator.Today, held: false) : null,
-            };
-        });
+                item,
+                Container = container.Name,
+                Source = source.Name,
+                Unit = unit.Name,
+                own.Code,
+                own.Title,
+                Held = db.HoldItems.On(evaluator.Today).Any(h => h.ItemId == item.Id),
+            }
+        ).ToListAsync();
+        var foundWords = query is null
+            ? []
+            : await FoundText.InAsync(query.Query.Condition, [.. found.Select(f => f.item)], db);
+        var seriesIds = found
+            .Where(f => f.item.SeriesId is not null)
+            .Select(f => f.item.SeriesId!.Value)
+            .Distinct()
+            .ToList();
+        var ruling = await Ruling.LoadAsync(
+            db,
+            evaluator,
+            seriesIds,
+            [.. found.Select(f => f.item.Subject).OfType<string>().Distinct()]
+        );
+        var dates = (
+            ruling.Clocks.Fields.Count == 0
+                ? []
+                : await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync()
+        ).ToLookup(d => d.ItemId);
+        return found.ToDictionary(
+            f => f.item.Id,
+            f =>
+            {
+                var item = f.item;
+                var clause = Deciding(ruling, item, dates[item.Id]);
+                return new ItemRow(
+                    item.Id,
+                    item.Title,
+                    item.Path,
+                    item.ContainerId,
+                    f.Container,
+                    f.Source,
+                    f.Unit,
+                    item.Type,
+                    item.Bytes,
+                    item.Author,
+                    item.Owner,
+                    item.Created,
+                    item.Modified,
+                    item.SeriesId is { } id ? new(id, f.Code, f.Title) : null,
+                    StateOf(item, evaluator.Today, f.Held),
+                    item.MissingSince is not null,
+                    new(clause.Base, clause.Cutoff, KeepUntil.FromCode(item.KeepUntil).Text, item.DisposableFrom)
+                )
+                {
+                    Found = foundWords.GetValueOrDefault(item.Id),
+                    Beneath = item.DestroyedAt is null && f.Held ? StateOf(item, evaluator.Today, held: false) : null,
+                };
+            }
+        );
     }
 
     internal static ItemFacts FactsOf(Item item, Ruling ruling, IEnumerable<ItemDate> dates) =>
@@ -295,7 +457,9 @@ public static class ItemEndpoints
         }
 
         var until = KeepUntil.FromCode(item.KeepUntil).Date ?? item.DisposableFrom?.PlusDays(-1);
-        return all.FirstOrDefault(d => d.Until == until && until is not null) is { Base: not null } deciding ? deciding : all.FirstOrDefault(d => d.Base is not null);
+        return all.FirstOrDefault(d => d.Until == until && until is not null) is { Base: not null } deciding
+            ? deciding
+            : all.FirstOrDefault(d => d.Base is not null);
     }
 
     /// <summary>The same decision as <see cref="ItemFilter.StateSql"/>, for one item in hand; a test holds the two together.</summary>
@@ -307,7 +471,9 @@ public static class ItemEndpoints
             { DestroyedAt: not null } => item.HandedOver ? ItemState.HandedOver : ItemState.Destroyed,
             _ when held => ItemState.Held,
             { BatchId: not null } => ItemState.OnDocket,
-            { KeepUntil: null, DisposableFrom: null } => item.AtEnd == EndAction.Nothing ? ItemState.NoRule : ItemState.AwaitingEvent,
+            { KeepUntil: null, DisposableFrom: null } => item.AtEnd == EndAction.Nothing
+                ? ItemState.NoRule
+                : ItemState.AwaitingEvent,
             _ when keep.IsPermanent => ItemState.Permanent,
             _ when keep.IsAwaiting => ItemState.AwaitingEvent,
             { DisposableFrom: { } from } => from <= today ? ItemState.Due : ItemState.InTerm,
@@ -315,15 +481,28 @@ public static class ItemEndpoints
         };
     }
 
-    private static async Task<Reply<IReadOnlyList<Facet>>> CountFacets([AsParameters] ItemQuery query, Caller caller, WideKeelDb db, Calendar calendar)
+    private static async Task<Reply<IReadOnlyList<Facet>>> CountFacets(
+        [AsParameters] ItemQuery query,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar
+    )
     {
         var filter = await query.ToFilterAsync(caller, db, calendar);
         return filter.Refusal is { } refusal
             ? refusal
-            : (Outcome<IReadOnlyList<Facet>>)await Facets.CountAsync(query, filter.Value, caller.May(Right.ReadSensitive) ? caller.Items(Right.ReadContent, Right.ReadSensitive) : null, db, calendar);
+            : (Outcome<IReadOnlyList<Facet>>)
+                await Facets.CountAsync(
+                    query,
+                    filter.Value,
+                    caller.May(Right.ReadSensitive) ? caller.Items(Right.ReadContent, Right.ReadSensitive) : null,
+                    db,
+                    calendar
+                );
     }
 
-    private static async Task<Reply<ItemDetail>> Show(long id, Caller caller, WideKeelDb db, Calendar calendar) => await ShowAsync(id, caller, db, calendar);
+    private static async Task<Reply<ItemDetail>> Show(long id, Caller caller, WideKeelDb db, Calendar calendar) =>
+        await ShowAsync(id, caller, db, calendar);
 
     private static async Task<Outcome<ItemDetail>> ShowAsync(long id, Caller caller, WideKeelDb db, Calendar calendar)
     {
@@ -334,25 +513,52 @@ public static class ItemEndpoints
         }
 
         var row = (await RowsAsync([id], db, calendar))[id];
-        var series = item.SeriesId is { } seriesId ? await db.Series.AsNoTracking().SingleAsync(s => s.Id == seriesId) : null;
+        var series = item.SeriesId is { } seriesId
+            ? await db.Series.AsNoTracking().SingleAsync(s => s.Id == seriesId)
+            : null;
         var dates = await db.ItemDates.AsNoTracking().Where(d => d.ItemId == id).OrderBy(d => d.Name).ToListAsync();
         var evaluator = calendar.Evaluator;
-        var ruling = await Ruling.LoadAsync(db, evaluator, series is null ? [] : [series.Id], item.Subject is null ? [] : [item.Subject]);
+        var ruling = await Ruling.LoadAsync(
+            db,
+            evaluator,
+            series is null ? [] : [series.Id],
+            item.Subject is null ? [] : [item.Subject]
+        );
         var facts = FactsOf(item, ruling, dates);
-        var extension = item.ExtendedUntil is { } until ? new Extension(until, item.ExtendedBy ?? "", item.ExtendedWhy ?? "") : null;
+        var extension = item.ExtendedUntil is { } until
+            ? new Extension(until, item.ExtendedBy ?? "", item.ExtendedWhy ?? "")
+            : null;
         var inForce = series is null ? null : new RuleInForce(series.Code, series.Title, ruling.RuleOf(series.Id));
-        var grade = item.DestroyedAt is null ? ruling.Evaluator.Evaluate(inForce?.Rule, ruling.BlanketsOf(item.ContainerId), facts).GradeOn(evaluator.Today) : Grade.None;
+        var grade = item.DestroyedAt is null
+            ? ruling
+                .Evaluator.Evaluate(inForce?.Rule, ruling.BlanketsOf(item.ContainerId), facts)
+                .GradeOn(evaluator.Today)
+            : Grade.None;
         grade = row.State == ItemState.Held && grade == Grade.None ? Grade.Kept : grade;
         var holds = row.State == ItemState.Held ? await HoldsOfAsync(id, caller, db, evaluator.Today) : [];
-        IReadOnlyList<Reason> reasons = item.DestroyedAt is null ? Reasons.WinnerFirst(Reasons.Explain(evaluator, inForce, ruling.BlanketsOf(item.ContainerId), facts, extension)) : [];
-        var certificate = item.CertificateId is { } certificateId ? await db.Certificates.AsNoTracking().Where(c => c.Id == certificateId).Select(c => c.Number).SingleAsync() : null;
+        IReadOnlyList<Reason> reasons = item.DestroyedAt is null
+            ? Reasons.WinnerFirst(
+                Reasons.Explain(evaluator, inForce, ruling.BlanketsOf(item.ContainerId), facts, extension)
+            )
+            : [];
+        var certificate = item.CertificateId is { } certificateId
+            ? await db.Certificates.AsNoTracking().Where(c => c.Id == certificateId).Select(c => c.Number).SingleAsync()
+            : null;
         return new ItemDetail(
             row,
             item.Hash,
             item.Subject,
             item.Thread,
             grade,
-            (row.Beneath is null ? "" : Held(holds)) + Sentence(item, series?.Code, reasons.FirstOrDefault(r => r.Won), row.Beneath ?? row.State, calendar, certificate),
+            (row.Beneath is null ? "" : Held(holds))
+                + Sentence(
+                    item,
+                    series?.Code,
+                    reasons.FirstOrDefault(r => r.Won),
+                    row.Beneath ?? row.State,
+                    calendar,
+                    certificate
+                ),
             reasons,
             [.. dates.Select(d => new DateField(d.Name, d.Date, PlausibleDate.Holds(d.Date, evaluator.Today)))],
             await db.ItemCopies.CountAsync(c => c.ItemId == id),
@@ -367,20 +573,37 @@ public static class ItemEndpoints
             item.Attachments?.Split('\n') ?? [],
             item.Thread is { } thread ? await InThreadAsync(thread, caller, db) - 1 : 0,
             holds,
-            await db.ItemFields.AsNoTracking().Where(f => f.ItemId == id).OrderBy(f => f.Name).Select(f => new TextField(f.Name, f.Value)).ToListAsync());
+            await db
+                .ItemFields.AsNoTracking()
+                .Where(f => f.ItemId == id)
+                .OrderBy(f => f.Name)
+                .Select(f => new TextField(f.Name, f.Value))
+                .ToListAsync()
+        );
     }
 
     /// <summary>The holds that the caller may know of: those of their own matters.</summary>
     internal static async Task<List<HoldRef>> HoldsOfAsync(long id, Caller caller, WideKeelDb db, LocalDate today)
     {
         var matters = caller.Matters.Keys.ToList();
-        return matters.Count == 0 ? [] : await (
-            from hold in db.HoldItems.AsNoTracking().On(today)
-            join order in db.HoldOrders on hold.OrderId equals order.Id
-            join matter in db.Matters on order.MatterId equals matter.Id
-            where hold.ItemId == id && matters.Contains(matter.Id)
-            orderby matter.Number, order.Number
-            select new HoldRef(matter.Id, matter.Number, matter.Name, order.Number, order.Name, hold.Pinned, hold.Until)).ToListAsync();
+        return matters.Count == 0
+            ? []
+            : await (
+                from hold in db.HoldItems.AsNoTracking().On(today)
+                join order in db.HoldOrders on hold.OrderId equals order.Id
+                join matter in db.Matters on order.MatterId equals matter.Id
+                where hold.ItemId == id && matters.Contains(matter.Id)
+                orderby matter.Number, order.Number
+                select new HoldRef(
+                    matter.Id,
+                    matter.Number,
+                    matter.Name,
+                    order.Number,
+                    order.Name,
+                    hold.Pinned,
+                    hold.Until
+                )
+            ).ToListAsync();
     }
 
     /// <summary>Who may know is told which hold; everybody else, that there is a reason.</summary>
@@ -393,7 +616,9 @@ public static class ItemEndpoints
     private static async Task<long> InThreadAsync(string thread, Caller caller, WideKeelDb db)
     {
         var visible = caller.Units(Right.ReadContent);
-        return await db.Items.LongCountAsync(i => i.Thread == thread && (visible == null || visible.Contains(i.Container!.UnitId)));
+        return await db.Items.LongCountAsync(i =>
+            i.Thread == thread && (visible == null || visible.Contains(i.Container!.UnitId))
+        );
     }
 
     /// <summary>What is said of an item on its page, for other pages that speak of it.</summary>
@@ -407,31 +632,68 @@ public static class ItemEndpoints
     /// <summary>What rules the item and until when, in one sentence.</summary>
     /// <param name="code">Of the series that it is filed under.</param>
     /// <param name="winner">The rule that decides; null where none keeps.</param>
-    private static string Sentence(Item item, string? code, Reason? winner, ItemState state, Calendar calendar, string? certificate)
+    private static string Sentence(
+        Item item,
+        string? code,
+        Reason? winner,
+        ItemState state,
+        Calendar calendar,
+        string? certificate
+    )
     {
         var day = LocalDatePattern.CreateWithInvariantCulture("d MMM uuuu");
-        var by = winner is null ? null : winner.Kind switch { "extension" => "An extension", "blanket" => $"The blanket “{winner.Rule}”", _ => winner.Rule };
+        var by = winner is null
+            ? null
+            : winner.Kind switch
+            {
+                "extension" => "An extension",
+                "blanket" => $"The blanket “{winner.Rule}”",
+                _ => winner.Rule,
+            };
         var last = KeepUntil.FromCode(item.KeepUntil).Date is { } date ? day.Format(date) : null;
         var from = item.DisposableFrom is { } first ? day.Format(first) : null;
-        var what = item.AtEnd switch { EndAction.SignOff => "sign-off", EndAction.Transfer => "transfer to the archive", _ => "destruction without sign-off" };
-        var missing = item.MissingSince is { } since && item.DestroyedAt is null ? $" It has been gone from the share since {day.Format(calendar.DateOf(since))}." : "";
-        return state switch
+        var what = item.AtEnd switch
         {
-            ItemState.Destroyed => $"Destroyed on {day.Format(calendar.DateOf(item.DestroyedAt!.Value))}{(certificate is null ? "" : $", certificate {certificate}")}.",
-            ItemState.HandedOver => $"Handed over to the archive on {day.Format(calendar.DateOf(item.DestroyedAt!.Value))}{(certificate is null ? "" : $", certificate {certificate}")}.",
-            ItemState.OnDocket => $"On the docket since it fell due on {from}; waiting for {(item.AtEnd is EndAction.SignOff or EndAction.Transfer ? "signatures" : "its destruction")}.",
-            ItemState.Due => by is null ? $"It fell due on {from} for {what}." : $"{by} kept it through {last}; it is due for {what}.",
-            ItemState.InTerm when item.KeepUntil is null || item.KeepUntil < calendar.Today.ToDayNumber() => $"Nothing keeps it; it falls due on {from} for {what}.",
-            ItemState.InTerm => $"{by} keeps it through {last}.",
-            ItemState.Permanent => $"{by} keeps it permanently.",
-            ItemState.AwaitingEvent => by is null ? "A blanket would destroy it, but it lacks the date to count from." : $"{by} keeps it; its clock waits for a date.",
-            _ when by is not null => $"{by} kept it through {last}; nothing keeps or removes it now.",
-            _ when code is not null => $"Filed under {code}, whose rule is not in force yet.",
-            _ => "It is under no rule: none keeps it, none removes it.",
-        } + missing;
+            EndAction.SignOff => "sign-off",
+            EndAction.Transfer => "transfer to the archive",
+            _ => "destruction without sign-off",
+        };
+        var missing =
+            item.MissingSince is { } since && item.DestroyedAt is null
+                ? $" It has been gone from the share since {day.Format(calendar.DateOf(since))}."
+                : "";
+        return state switch
+            {
+                ItemState.Destroyed =>
+                    $"Destroyed on {day.Format(calendar.DateOf(item.DestroyedAt!.Value))}{(certificate is null ? "" : $", certificate {certificate}")}.",
+                ItemState.HandedOver =>
+                    $"Handed over to the archive on {day.Format(calendar.DateOf(item.DestroyedAt!.Value))}{(certificate is null ? "" : $", certificate {certificate}")}.",
+                ItemState.OnDocket =>
+                    $"On the docket since it fell due on {from}; waiting for {(item.AtEnd is EndAction.SignOff or EndAction.Transfer ? "signatures" : "its destruction")}.",
+                ItemState.Due => by is null
+                    ? $"It fell due on {from} for {what}."
+                    : $"{by} kept it through {last}; it is due for {what}.",
+                ItemState.InTerm when item.KeepUntil is null || item.KeepUntil < calendar.Today.ToDayNumber() =>
+                    $"Nothing keeps it; it falls due on {from} for {what}.",
+                ItemState.InTerm => $"{by} keeps it through {last}.",
+                ItemState.Permanent => $"{by} keeps it permanently.",
+                ItemState.AwaitingEvent => by is null
+                    ? "A blanket would destroy it, but it lacks the date to count from."
+                    : $"{by} keeps it; its clock waits for a date.",
+                _ when by is not null => $"{by} kept it through {last}; nothing keeps or removes it now.",
+                _ when code is not null => $"Filed under {code}, whose rule is not in force yet.",
+                _ => "It is under no rule: none keeps it, none removes it.",
+            } + missing;
     }
 
-    private static async Task<Reply<Preview>> PreviewOf(long id, string? cql, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<Preview>> PreviewOf(
+        long id,
+        string? cql,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var item = await VisibleAsync(id, caller, db);
         if (item is null)
@@ -446,8 +708,14 @@ public static class ItemEndpoints
 
         var text = await db.ItemTexts.AsNoTracking().SingleOrDefaultAsync(t => t.ItemId == id, cancel);
         var finds = (await KindSet.ScanAsync(db)).FindIn(text?.Text ?? "");
-        var condition = string.IsNullOrWhiteSpace(cql) ? null : QueryCompiler.Compile(PlainWords.ToQuery(cql), calendar.Today) is { Refused: false, Value: var compiled } ? compiled.Condition : null;
-        IReadOnlyList<TextSpan> marks = condition is null ? [] : QueryMatcher.Marks(condition, new() { Body = text?.Text }, QueryIndex.Text);
+        var condition =
+            string.IsNullOrWhiteSpace(cql) ? null
+            : QueryCompiler.Compile(PlainWords.ToQuery(cql), calendar.Today) is { Refused: false, Value: var compiled }
+                ? compiled.Condition
+            : null;
+        IReadOnlyList<TextSpan> marks = condition is null
+            ? []
+            : QueryMatcher.Marks(condition, new() { Body = text?.Text }, QueryIndex.Text);
         var source = await db.Sources.AsNoTracking().SingleAsync(s => s.Id == item.Container!.SourceId, cancel);
         var note = text?.Limit;
         try
@@ -456,13 +724,27 @@ public static class ItemEndpoints
             note = content is null ? "It is not on its source now; this is the text of the last scan." : note;
             if (content is not null && item.Bytes <= MostImageBytes && ImageTypes.TryGetValue(item.Type, out var type))
             {
-                return new Preview("image", $"data:{type};base64,{Convert.ToBase64String(await BytesOfAsync(content, cancel))}", null);
+                return new Preview(
+                    "image",
+                    $"data:{type};base64,{Convert.ToBase64String(await BytesOfAsync(content, cancel))}",
+                    null
+                );
             }
 
             // What must be masked or marked is so in the text; a page as it looks cannot be.
-            if (content is not null && item.Type is "html" or "htm" && item.Bytes <= TextExtraction.MaxCharacters && marks.Count == 0 && !finds.Any(f => f.IsHidden))
+            if (
+                content is not null
+                && item.Type is "html" or "htm"
+                && item.Bytes <= TextExtraction.MaxCharacters
+                && marks.Count == 0
+                && !finds.Any(f => f.IsHidden)
+            )
             {
-                return new Preview("html", SafeHtml.Sanitize(await new StreamReader(content).ReadToEndAsync(cancel)), null);
+                return new Preview(
+                    "html",
+                    SafeHtml.Sanitize(await new StreamReader(content).ReadToEndAsync(cancel)),
+                    null
+                );
             }
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -478,7 +760,9 @@ public static class ItemEndpoints
         return new Preview("text", FoundText.Mask(text.Text, finds), note)
         {
             Marks = marks,
-            Finds = caller.May(Right.ReadSensitive, item.Container!.UnitId) ? [.. finds.Select(f => new FindMark(f.Kind, f.Confidence, f.Start, f.Length))] : [],
+            Finds = caller.May(Right.ReadSensitive, item.Container!.UnitId)
+                ? [.. finds.Select(f => new FindMark(f.Kind, f.Confidence, f.Start, f.Length))]
+                : [],
         };
     }
 
@@ -489,7 +773,12 @@ public static class ItemEndpoints
         return memory.ToArray();
     }
 
-    private static async Task<Reply<IReadOnlyList<LedgerView>>> History(long id, Caller caller, WideKeelDb db, CancellationToken cancel) =>
+    private static async Task<Reply<IReadOnlyList<LedgerView>>> History(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) =>
         await VisibleAsync(id, caller, db) is null
             ? Problems.NotFound("item")
             : (Outcome<IReadOnlyList<LedgerView>>)await LedgerEndpoints.HistoryAsync(db, "item", id, cancel);

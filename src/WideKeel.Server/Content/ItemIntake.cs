@@ -41,7 +41,12 @@ internal static class ItemIntake
 
     /// <summary>Writes what was read of items: texts, dates, fields, finds and words. Their own rows are written.</summary>
     /// <param name="areNew">Nothing was read of them before.</param>
-    public static async Task WriteTextsAsync(WriteSession session, IReadOnlyCollection<(Item Item, Reading Read)> items, bool areNew, CancellationToken cancel)
+    public static async Task WriteTextsAsync(
+        WriteSession session,
+        IReadOnlyCollection<(Item Item, Reading Read)> items,
+        bool areNew,
+        CancellationToken cancel
+    )
     {
         if (!areNew && items.Count > 0)
         {
@@ -52,15 +57,48 @@ internal static class ItemIntake
             await session.Db.ItemSensitives.Where(s => ids.Contains(s.ItemId)).ExecuteDeleteAsync(cancel);
         }
 
-        BulkInsert.Insert(session, items.Select(i => new ItemText { ItemId = i.Item.Id, Text = i.Read.Text.Text, Limit = i.Read.Text.Limit }));
-        BulkInsert.Insert(session, items.SelectMany(i => i.Read.Text.Dates.Select(d => new ItemDate { ItemId = i.Item.Id, Name = d.Key, Date = d.Value })));
-        BulkInsert.Insert(session, items.SelectMany(i => i.Read.Text.Fields.Select(f => new ItemField { ItemId = i.Item.Id, Name = f.Key, Value = f.Value })));
+        BulkInsert.Insert(
+            session,
+            items.Select(i => new ItemText
+            {
+                ItemId = i.Item.Id,
+                Text = i.Read.Text.Text,
+                Limit = i.Read.Text.Limit,
+            })
+        );
+        BulkInsert.Insert(
+            session,
+            items.SelectMany(i =>
+                i.Read.Text.Dates.Select(d => new ItemDate
+                {
+                    ItemId = i.Item.Id,
+                    Name = d.Key,
+                    Date = d.Value,
+                })
+            )
+        );
+        BulkInsert.Insert(
+            session,
+            items.SelectMany(i =>
+                i.Read.Text.Fields.Select(f => new ItemField
+                {
+                    ItemId = i.Item.Id,
+                    Name = f.Key,
+                    Value = f.Value,
+                })
+            )
+        );
         BulkInsert.Insert(session, items.SelectMany(i => KindSet.CountsOf(i.Item.Id, i.Read.Finds)));
         FullText.Put(session, items.Select(i => (i.Item, i.Read.Folded)), areNew);
     }
 
     /// <summary>Standings, filing and holds of what arrived or changed; its rows and texts are written.</summary>
-    public static async Task SettleAsync(WriteSession session, List<Item> changed, Calendar calendar, CancellationToken cancel)
+    public static async Task SettleAsync(
+        WriteSession session,
+        List<Item> changed,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         await session.Db.SaveChangesAsync(cancel);
         await ReevaluateAsync(session, changed, calendar);
@@ -69,7 +107,12 @@ internal static class ItemIntake
     }
 
     /// <summary>What matches a hold order in force is held from now on, whatever becomes of it.</summary>
-    private static async Task HoldAsync(WriteSession session, List<Item> changed, LocalDate today, CancellationToken cancel)
+    private static async Task HoldAsync(
+        WriteSession session,
+        List<Item> changed,
+        LocalDate today,
+        CancellationToken cancel
+    )
     {
         var standing = await StandingHolds.LoadAsync(session.Db, today, cancel);
         if (standing.IsEmpty)
@@ -92,13 +135,26 @@ internal static class ItemIntake
     }
 
     /// <summary>The same for items that were filed, where an order asks for the series.</summary>
-    public static async Task HoldFiledAsync(WriteSession session, IEnumerable<long> ids, LocalDate today, CancellationToken cancel)
+    public static async Task HoldFiledAsync(
+        WriteSession session,
+        IEnumerable<long> ids,
+        LocalDate today,
+        CancellationToken cancel
+    )
     {
-        if (await session.Db.HoldOrders.AnyAsync(o => o.State == Core.Matters.OrderState.InForce, cancel) && (await StandingHolds.LoadAsync(session.Db, today, cancel)).LooksAt(Core.Query.QueryIndex.Series))
+        if (
+            await session.Db.HoldOrders.AnyAsync(o => o.State == Core.Matters.OrderState.InForce, cancel)
+            && (await StandingHolds.LoadAsync(session.Db, today, cancel)).LooksAt(Core.Query.QueryIndex.Series)
+        )
         {
             foreach (var portion in ids.Chunk(1_000))
             {
-                await HoldAsync(session, await session.Db.Items.AsNoTracking().Where(i => portion.Contains(i.Id)).ToListAsync(cancel), today, cancel);
+                await HoldAsync(
+                    session,
+                    await session.Db.Items.AsNoTracking().Where(i => portion.Contains(i.Id)).ToListAsync(cancel),
+                    today,
+                    cancel
+                );
             }
         }
     }
@@ -115,27 +171,74 @@ internal static class ItemIntake
     }
 
     /// <summary>Files what arrived: by the default of its folder or container, else by the rules that are in force.</summary>
-    private static async Task FileAsync(WriteSession session, List<Item> unfiled, Calendar calendar, CancellationToken cancel)
+    private static async Task FileAsync(
+        WriteSession session,
+        List<Item> unfiled,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var places = unfiled.Select(i => i.ContainerId).Distinct().ToList();
-        var defaults = await session.Db.FilingDefaults.Include(d => d.Series).Where(d => places.Contains(d.ContainerId) && d.Series!.State != SeriesState.Retired).ToListAsync(cancel);
+        var defaults = await session
+            .Db.FilingDefaults.Include(d => d.Series)
+            .Where(d => places.Contains(d.ContainerId) && d.Series!.State != SeriesState.Retired)
+            .ToListAsync(cancel);
         if (defaults.Count > 0)
         {
-            var ruling = await Ruling.LoadForAsync(session.Db, calendar.Evaluator, unfiled, defaults.Select(d => d.SeriesId));
-            var units = await session.Db.Containers.Where(c => places.Contains(c.Id)).Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path }).ToDictionaryAsync(c => c.Id, c => c.Path, cancel);
-            var placed = unfiled.Select(i => (Item: i, Default: FilingDefaultEndpoints.Of(defaults, i))).Where(i => i.Default is not null).ToList();
+            var ruling = await Ruling.LoadForAsync(
+                session.Db,
+                calendar.Evaluator,
+                unfiled,
+                defaults.Select(d => d.SeriesId)
+            );
+            var units = await session
+                .Db.Containers.Where(c => places.Contains(c.Id))
+                .Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path })
+                .ToDictionaryAsync(c => c.Id, c => c.Path, cancel);
+            var placed = unfiled
+                .Select(i => (Item: i, Default: FilingDefaultEndpoints.Of(defaults, i)))
+                .Where(i => i.Default is not null)
+                .ToList();
             foreach (var group in placed.GroupBy(i => i.Default!.Series!))
             {
-                await FilingEndpoints.ApplyAsync(session, [.. group.Select(i => new FilingEndpoints.FiledItem(i.Item.Id, null, units[i.Item.ContainerId], Core.Content.Grade.None))], group.Key, "default of its place", FiledHow.Default, null, ruling, cancel);
+                await FilingEndpoints.ApplyAsync(
+                    session,
+                    [
+                        .. group.Select(i => new FilingEndpoints.FiledItem(
+                            i.Item.Id,
+                            null,
+                            units[i.Item.ContainerId],
+                            Core.Content.Grade.None
+                        )),
+                    ],
+                    group.Key,
+                    "default of its place",
+                    FiledHow.Default,
+                    null,
+                    ruling,
+                    cancel
+                );
             }
 
             unfiled = [.. unfiled.Except(placed.Select(i => i.Item))];
         }
 
-        var rules = await session.Db.FilingRules.Include(r => r.Series).Where(r => r.State == FilingRuleState.Active).OrderByDescending(r => r.Priority).ThenBy(r => r.Id).ToListAsync(cancel);
+        var rules = await session
+            .Db.FilingRules.Include(r => r.Series)
+            .Where(r => r.State == FilingRuleState.Active)
+            .OrderByDescending(r => r.Priority)
+            .ThenBy(r => r.Id)
+            .ToListAsync(cancel);
         if (rules.Count > 0 && unfiled.Count > 0)
         {
-            await FilingRuleJob.FileAsync(session, rules, [.. unfiled.Select(i => i.Id)], unfiled.Count, calendar, cancel);
+            await FilingRuleJob.FileAsync(
+                session,
+                rules,
+                [.. unfiled.Select(i => i.Id)],
+                unfiled.Count,
+                calendar,
+                cancel
+            );
         }
     }
 }
@@ -143,5 +246,6 @@ internal static class ItemIntake
 /// <summary>What was read of an item's content: its text with fields, the finds in it, and its words as the index takes them.</summary>
 internal sealed record Reading(Extracted Text, IReadOnlyList<SensitiveFind> Finds, string Folded)
 {
-    public static Reading Of(Extracted text, SensitiveScan scan) => new(text, scan.FindIn(text.Text), Core.Query.Words.Folded(text.Text));
+    public static Reading Of(Extracted text, SensitiveScan scan) =>
+        new(text, scan.FindIn(text.Text), Core.Query.Words.Folded(text.Text));
 }

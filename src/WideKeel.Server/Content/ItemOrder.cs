@@ -33,19 +33,35 @@ internal sealed record ItemOrder(string Expression, string Join, string OrderBy,
     {
         if (sort is null && query is { Query.SortBy: { Count: > 0 } keys })
         {
-            return new ItemOrder("0", "JOIN container c ON c.Id = i.ContainerId", string.Join(", ", keys.Select(Key)) + ", i.Id", false, ByCount: true);
+            return new ItemOrder(
+                "0",
+                "JOIN container c ON c.Id = i.ContainerId",
+                string.Join(", ", keys.Select(Key)) + ", i.Id",
+                false,
+                ByCount: true
+            );
         }
 
         if ((sort == Relevance || (sort is null && query?.Query.ByRelevance == true)) && query?.Relevance is not null)
         {
-            return new ItemOrder("0", "LEFT JOIN (SELECT rowid AS Id, bm25(item_fts, 4.0, 1.0, 1.0, 1.0) AS Rank FROM item_fts WHERE item_fts MATCH $relevance) r ON r.Id = i.Id", "COALESCE(r.Rank, 0), i.Id", false, ByCount: true);
+            return new ItemOrder(
+                "0",
+                "LEFT JOIN (SELECT rowid AS Id, bm25(item_fts, 4.0, 1.0, 1.0, 1.0) AS Rank FROM item_fts WHERE item_fts MATCH $relevance) r ON r.Id = i.Id",
+                "COALESCE(r.Rank, 0), i.Id",
+                false,
+                ByCount: true
+            );
         }
 
         sort = sort is null or Relevance ? "-modified" : sort;
         var way = sort.StartsWith('-') ? "DESC" : "ASC";
         return Columns.TryGetValue(sort.TrimStart('-'), out var column)
             ? new ItemOrder(column, "", $"{column} {way}, i.Id {way}", way == "DESC", ByCount: false)
-            : new Refusal("sort-unknown", "sort", $"Sort by {string.Join(", ", Columns.Keys)} or {Relevance}, with - before it for the other way round.");
+            : new Refusal(
+                "sort-unknown",
+                "sort",
+                $"Sort by {string.Join(", ", Columns.Keys)} or {Relevance}, with - before it for the other way round."
+            );
     }
 
     public bool Accepts((object Value, long Id) at) => !ByCount || at.Value is long;
@@ -63,7 +79,10 @@ internal sealed record ItemOrder(string Expression, string Join, string OrderBy,
         return $"AND ({Expression}, i.Id) {(Descending ? "<" : ">")} ($at, $atId)";
     }
 
-    public string Offset((object Value, long Id)? at) => ByCount && at is { } last ? string.Create(CultureInfo.InvariantCulture, $"OFFSET {Math.Max(0, (long)last.Value)}") : "";
+    public string Offset((object Value, long Id)? at) =>
+        ByCount && at is { } last
+            ? string.Create(CultureInfo.InvariantCulture, $"OFFSET {Math.Max(0, (long)last.Value)}")
+            : "";
 
     public string Next((object Value, long Id)? at, object value, long id, int shown) =>
         ByCount ? Cursor.Write((at is { } last ? (long)last.Value : 0) + shown, 0) : Cursor.Write(value, id);
@@ -78,7 +97,8 @@ internal sealed record ItemOrder(string Expression, string Join, string OrderBy,
             QueryIndex.Path => "i.Path COLLATE NOCASE",
             QueryIndex.Type => "i.Type COLLATE NOCASE",
             QueryIndex.Source => "(SELECT s.Name FROM source s WHERE s.Id = c.SourceId) COLLATE NOCASE",
-            QueryIndex.Container => "(SELECT s.Name || '/' || c.Name FROM source s WHERE s.Id = c.SourceId) COLLATE NOCASE",
+            QueryIndex.Container =>
+                "(SELECT s.Name || '/' || c.Name FROM source s WHERE s.Id = c.SourceId) COLLATE NOCASE",
             QueryIndex.Unit => "(SELECT u.Name FROM unit u WHERE u.Id = c.UnitId) COLLATE NOCASE",
             QueryIndex.Series => "(SELECT s.Code FROM series s WHERE s.Id = i.SeriesId) COLLATE NOCASE",
             QueryIndex.State => $"({ItemFilter.StateSql})",
@@ -93,8 +113,9 @@ internal sealed record ItemOrder(string Expression, string Join, string OrderBy,
     }
 
     /// <summary>Numbers stand before dates, and these before names. The compiler took the name from a query: it is a value here, never a part of the SQL.</summary>
-    private static string FieldKey(string name) => $"""
-        COALESCE((SELECT strftime('%Y-%m-%d', d.Date * 86400, 'unixepoch') FROM item_date d WHERE d.ItemId = i.Id AND d.Name = '{name}'),
-            (SELECT CASE WHEN f.Value GLOB '*[0-9]*' AND f.Value NOT GLOB '*[^-+.0-9]*' THEN CAST(f.Value AS REAL) ELSE f.Value END FROM item_field f WHERE f.ItemId = i.Id AND f.Name = '{name}')) COLLATE NOCASE
-        """;
+    private static string FieldKey(string name) =>
+        $"""
+            COALESCE((SELECT strftime('%Y-%m-%d', d.Date * 86400, 'unixepoch') FROM item_date d WHERE d.ItemId = i.Id AND d.Name = '{name}'),
+                (SELECT CASE WHEN f.Value GLOB '*[0-9]*' AND f.Value NOT GLOB '*[^-+.0-9]*' THEN CAST(f.Value AS REAL) ELSE f.Value END FROM item_field f WHERE f.ItemId = i.Id AND f.Name = '{name}')) COLLATE NOCASE
+            """;
 }

@@ -16,18 +16,30 @@ public readonly record struct StateWord(ItemState State)
 {
     public static bool TryParse(string? text, out StateWord word)
     {
-        var known = Enum.TryParse<ItemState>(text, ignoreCase: true, out var state) && Enum.IsDefined(state) && !char.IsAsciiDigit(text![0]);
+        var known =
+            Enum.TryParse<ItemState>(text, ignoreCase: true, out var state)
+            && Enum.IsDefined(state)
+            && !char.IsAsciiDigit(text![0]);
         word = new(state);
         return known;
     }
 
     private sealed class Converter : System.Text.Json.Serialization.JsonConverter<StateWord>
     {
-        public override StateWord Read(ref System.Text.Json.Utf8JsonReader reader, Type typeToConvert, System.Text.Json.JsonSerializerOptions options) =>
-            TryParse(reader.GetString(), out var word) ? word : throw new System.Text.Json.JsonException("There is no such state.");
+        public override StateWord Read(
+            ref System.Text.Json.Utf8JsonReader reader,
+            Type typeToConvert,
+            System.Text.Json.JsonSerializerOptions options
+        ) =>
+            TryParse(reader.GetString(), out var word)
+                ? word
+                : throw new System.Text.Json.JsonException("There is no such state.");
 
-        public override void Write(System.Text.Json.Utf8JsonWriter writer, StateWord value, System.Text.Json.JsonSerializerOptions options) =>
-            System.Text.Json.JsonSerializer.Serialize(writer, value.State, options);
+        public override void Write(
+            System.Text.Json.Utf8JsonWriter writer,
+            StateWord value,
+            System.Text.Json.JsonSerializerOptions options
+        ) => System.Text.Json.JsonSerializer.Serialize(writer, value.State, options);
     }
 }
 
@@ -82,7 +94,12 @@ public sealed record ItemQuery
 
     /// <summary>The filter, or the mistake in the query with its place. Nothing beyond the caller's remit is ever matched.</summary>
     /// <param name="right">What the caller is about to do with the items.</param>
-    public async Task<Outcome<ItemFilter>> ToFilterAsync(Caller caller, WideKeelDb db, Calendar calendar, Right right = Right.ReadContent)
+    public async Task<Outcome<ItemFilter>> ToFilterAsync(
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        Right right = Right.ReadContent
+    )
     {
         CompiledQuery? compiled = null;
         if (!string.IsNullOrWhiteSpace(Cql))
@@ -100,7 +117,11 @@ public sealed record ItemQuery
         var bySensitive = Kind is { Length: > 0 } || compiled?.Condition.LooksAt(QueryIndex.Sensitive) == true;
         if (bySensitive && !caller.May(Right.ReadSensitive))
         {
-            return new Refusal("not-allowed", Kind is { Length: > 0 } ? "kind" : "cql", "Your role does not include knowing where sensitive data lies, so items cannot be found by it.");
+            return new Refusal(
+                "not-allowed",
+                Kind is { Length: > 0 } ? "kind" : "cql",
+                "Your role does not include knowing where sensitive data lies, so items cannot be found by it."
+            );
         }
 
         var visible = caller.Items(right, bySensitive ? Right.ReadSensitive : null);
@@ -115,26 +136,27 @@ public sealed record ItemQuery
     }
 
     /// <summary>The filter with a query that is understood already.</summary>
-    public ItemFilter ToFilter(ItemFilter visible, QuerySql? query) => visible with
-    {
-        Query = query,
-        States = [.. (State ?? []).Select(s => s.State)],
-        Series = Series ?? [],
-        Unfiled = Unfiled ?? false,
-        Sources = Source ?? [],
-        Containers = Container ?? [],
-        InUnits = Unit ?? [],
-        Types = Type ?? [],
-        Owners = Owner ?? [],
-        Kinds = Kind ?? [],
-        Years = Year ?? [],
-        SizeBands = Size ?? [],
-        Missing = Missing ?? false,
-        Hash = Hash,
-        Subjects = Subject ?? [],
-        Threads = Thread ?? [],
-        FilingRules = FilingRule ?? [],
-        Suggested = Suggested ?? [],
-        Ids = Ids ?? [],
-    };
+    public ItemFilter ToFilter(ItemFilter visible, QuerySql? query) =>
+        visible with
+        {
+            Query = query,
+            States = [.. (State ?? []).Select(s => s.State)],
+            Series = Series ?? [],
+            Unfiled = Unfiled ?? false,
+            Sources = Source ?? [],
+            Containers = Container ?? [],
+            InUnits = Unit ?? [],
+            Types = Type ?? [],
+            Owners = Owner ?? [],
+            Kinds = Kind ?? [],
+            Years = Year ?? [],
+            SizeBands = Size ?? [],
+            Missing = Missing ?? false,
+            Hash = Hash,
+            Subjects = Subject ?? [],
+            Threads = Thread ?? [],
+            FilingRules = FilingRule ?? [],
+            Suggested = Suggested ?? [],
+            Ids = Ids ?? [],
+        };
 }

@@ -18,20 +18,37 @@ public sealed class LookJob(IDbContextFactory<WideKeelDb> databases, Writer writ
     {
         await using var db = await databases.CreateDbContextAsync(cancel);
         var scan = await KindSet.ScanAsync(db);
-        long last = 0, done = 0, finds = 0;
+        long last = 0,
+            done = 0,
+            finds = 0;
         var total = await db.ItemTexts.LongCountAsync(cancel);
-        while (await db.ItemTexts.AsNoTracking().Where(t => t.ItemId > last).OrderBy(t => t.ItemId).Take(Portion).ToListAsync(cancel) is { Count: > 0 } portion)
+        while (
+            await db
+                .ItemTexts.AsNoTracking()
+                .Where(t => t.ItemId > last)
+                .OrderBy(t => t.ItemId)
+                .Take(Portion)
+                .ToListAsync(cancel)
+                is { Count: > 0 } portion
+        )
         {
             last = portion[^1].ItemId;
             var counts = portion.SelectMany(t => KindSet.CountsOf(t.ItemId, scan.FindIn(t.Text))).ToList();
             var ids = portion.Select(t => t.ItemId).ToList();
-            await writer.RunAsync(run.Actor, async session =>
-            {
-                // Whatever was destroyed since the texts were read must not come back.
-                var living = await session.Db.ItemTexts.Where(t => ids.Contains(t.ItemId)).Select(t => t.ItemId).ToHashSetAsync(cancel);
-                await session.Db.ItemSensitives.Where(s => ids.Contains(s.ItemId)).ExecuteDeleteAsync(cancel);
-                session.Db.ItemSensitives.AddRange(counts.Where(c => living.Contains(c.ItemId)));
-            }, cancel);
+            await writer.RunAsync(
+                run.Actor,
+                async session =>
+                {
+                    // Whatever was destroyed since the texts were read must not come back.
+                    var living = await session
+                        .Db.ItemTexts.Where(t => ids.Contains(t.ItemId))
+                        .Select(t => t.ItemId)
+                        .ToHashSetAsync(cancel);
+                    await session.Db.ItemSensitives.Where(s => ids.Contains(s.ItemId)).ExecuteDeleteAsync(cancel);
+                    session.Db.ItemSensitives.AddRange(counts.Where(c => living.Contains(c.ItemId)));
+                },
+                cancel
+            );
             done += portion.Count;
             finds += counts.Sum(c => c.Possible + c.Likely + c.Certain);
             await run.ReportAsync(done, total, null, cancel);

@@ -69,7 +69,12 @@ public static class QueryEndpoints
 
         var compiled = QueryCompiler.Compile(query.Value, calendar.Today);
         var sortBy = CqlForms.ToText(query.Value.SortBy);
-        return new QueryReading(text, QueryForms.Read(query.Value), sortBy, compiled.Refusal is { } meaningless ? MistakeOf(meaningless) : null);
+        return new QueryReading(
+            text,
+            QueryForms.Read(query.Value),
+            sortBy,
+            compiled.Refusal is { } meaningless ? MistakeOf(meaningless) : null
+        );
     }
 
     private static Reply<QueryReading> Write(QueryWriting request, Calendar calendar)
@@ -80,15 +85,23 @@ public static class QueryEndpoints
         }
 
         var text = QueryForms.Write(request.Form);
-        return Read(new(request.SortBy.Length == 0 || text.Length == 0 ? text : $"{text} sortby {request.SortBy}"), calendar);
+        return Read(
+            new(request.SortBy.Length == 0 || text.Length == 0 ? text : $"{text} sortby {request.SortBy}"),
+            calendar
+        );
     }
 
-    private static int Depth(QueryForm form) => 1 + form.Rows.Max(r => r.Group is null ? 0 : (int?)Depth(r.Group)).GetValueOrDefault();
+    private static int Depth(QueryForm form) =>
+        1 + form.Rows.Max(r => r.Group is null ? 0 : (int?)Depth(r.Group)).GetValueOrDefault();
 
-    private static QueryMistake MistakeOf(Refusal refusal) => new(refusal.Sentence, refusal.Span?.Start ?? 0, refusal.Span?.Length ?? 0);
+    private static QueryMistake MistakeOf(Refusal refusal) =>
+        new(refusal.Sentence, refusal.Span?.Start ?? 0, refusal.Span?.Length ?? 0);
 
-    private static async Task<Reply<IReadOnlyList<IndexView>>> Indexes(Caller caller, WideKeelDb db, CancellationToken cancel) =>
-        (Outcome<IReadOnlyList<IndexView>>)await IndexListAsync(caller, db, cancel);
+    private static async Task<Reply<IReadOnlyList<IndexView>>> Indexes(
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) => (Outcome<IReadOnlyList<IndexView>>)await IndexListAsync(caller, db, cancel);
 
     private static async Task<List<IndexView>> IndexListAsync(Caller caller, WideKeelDb db, CancellationToken cancel)
     {
@@ -99,21 +112,37 @@ public static class QueryEndpoints
             join i in db.Items on d.ItemId equals i.Id
             join c in db.Containers on i.ContainerId equals c.Id
             where units == null || units.Contains(c.UnitId)
-            select d.Name).Distinct().OrderBy(n => n).Take(200).ToListAsync(cancel);
+            select d.Name
+        )
+            .Distinct()
+            .OrderBy(n => n)
+            .Take(200)
+            .ToListAsync(cancel);
         var texts = await (
             from f in db.ItemFields
             join i in db.Items on f.ItemId equals i.Id
             join c in db.Containers on i.ContainerId equals c.Id
             where units == null || units.Contains(c.UnitId)
-            select f.Name).Distinct().OrderBy(n => n).Take(200).ToListAsync(cancel);
+            select f.Name
+        )
+            .Distinct()
+            .OrderBy(n => n)
+            .Take(200)
+            .ToListAsync(cancel);
         List<IndexView> indexes = [];
         foreach (var index in Enum.GetValues<QueryIndex>())
         {
             switch (index)
             {
                 case QueryIndex.Field:
-                    indexes.AddRange(fields.Select(f => new IndexView(f == "docdate" ? f : $"field.{f}", "dates", OrderRelations)));
-                    indexes.AddRange(texts.Except(fields).Select(f => new IndexView($"field.{f}", "names", RelationsOf($"field.{f}"))));
+                    indexes.AddRange(
+                        fields.Select(f => new IndexView(f == "docdate" ? f : $"field.{f}", "dates", OrderRelations))
+                    );
+                    indexes.AddRange(
+                        texts
+                            .Except(fields)
+                            .Select(f => new IndexView($"field.{f}", "names", RelationsOf($"field.{f}")))
+                    );
                     break;
                 case QueryIndex.Sensitive:
                     if (caller.May(Right.ReadSensitive))
@@ -138,7 +167,13 @@ public static class QueryEndpoints
         return indexes;
     }
 
-    private static async Task<Reply<Completions>> Complete(CompletionRequest request, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<Completions>> Complete(
+        CompletionRequest request,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         if (request.Text.Length > CqlLimits.Length)
         {
@@ -152,28 +187,54 @@ public static class QueryEndpoints
             CompletionKind.Index => await IndexNamesAsync(place.Begun, caller, db, cancel),
             CompletionKind.Relation => Offer(RelationsOf(place.Index!), place.Begun),
             CompletionKind.Operator => Offer(["and", "or", "not", "prox", "sortby"], place.Begun),
-            CompletionKind.Value => [.. (await ValuesAsync(place.Index!, place.Begun, caller, db, calendar, cancel)).Select(v => new Completion(CqlForms.Quoted(v.Value), v.Value, v.Items))],
+            CompletionKind.Value =>
+            [
+                .. (await ValuesAsync(place.Index!, place.Begun, caller, db, calendar, cancel)).Select(
+                    v => new Completion(CqlForms.Quoted(v.Value), v.Value, v.Items)
+                ),
+            ],
             _ => throw new ArgumentOutOfRangeException(nameof(request)),
         };
         return new Completions(place.Kind, place.Span.Start, place.Span.Length, offers);
     }
 
     private static IReadOnlyList<Completion> Offer(IEnumerable<string> words, string begun) =>
-        [.. words.Where(w => w.StartsWith(begun, StringComparison.OrdinalIgnoreCase) && w.Length > begun.Length).Select(w => new Completion(w, w, null))];
+        [
+            .. words
+                .Where(w => w.StartsWith(begun, StringComparison.OrdinalIgnoreCase) && w.Length > begun.Length)
+                .Select(w => new Completion(w, w, null)),
+        ];
 
-    private static async Task<IReadOnlyList<Completion>> IndexNamesAsync(string begun, Caller caller, WideKeelDb db, CancellationToken cancel) =>
-        [.. (await IndexListAsync(caller, db, cancel)).Where(i => i.Name.StartsWith(begun, StringComparison.OrdinalIgnoreCase)).Select(i => new Completion(i.Name, i.Name, null))];
+    private static async Task<IReadOnlyList<Completion>> IndexNamesAsync(
+        string begun,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) =>
+        [
+            .. (await IndexListAsync(caller, db, cancel))
+                .Where(i => i.Name.StartsWith(begun, StringComparison.OrdinalIgnoreCase))
+                .Select(i => new Completion(i.Name, i.Name, null)),
+        ];
 
-    private static string[] RelationsOf(string index) => index switch
-    {
-        "text" or "title" or "author" or "owner" => WordRelations,
-        "created" or "modified" or "docdate" or "size" => OrderRelations,
-        _ => index.StartsWith("field.", StringComparison.Ordinal) ? OrderRelations : NameRelations,
-    };
+    private static string[] RelationsOf(string index) =>
+        index switch
+        {
+            "text" or "title" or "author" or "owner" => WordRelations,
+            "created" or "modified" or "docdate" or "size" => OrderRelations,
+            _ => index.StartsWith("field.", StringComparison.Ordinal) ? OrderRelations : NameRelations,
+        };
 
     /// <summary>Values that items within one's remit have, most frequent first.</summary>
     /// <param name="begins">Only values in which a word begins so, without case.</param>
-    private static async Task<IReadOnlyList<(string Value, long Items)>> ValuesAsync(string index, string begins, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<IReadOnlyList<(string Value, long Items)>> ValuesAsync(
+        string index,
+        string begins,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var (value, join) = index switch
         {

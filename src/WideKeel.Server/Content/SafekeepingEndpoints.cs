@@ -21,7 +21,17 @@ public sealed record CopyView(string Hash, long Bytes, Instant At, bool IsNow, s
 /// <param name="Bytes">What the contents take.</param>
 /// <param name="Saved">What they would take more if each copy were stored by itself.</param>
 /// <param name="OfDeleted">Copies of items that are gone from their source.</param>
-public sealed record StorageFigures(long Copies, long Contents, long Bytes, long Saved, long OfDeleted, long OfDeletedBytes, Instant? VerifiedAt, string? Verified, IReadOnlyList<BrokenCopyView> Broken);
+public sealed record StorageFigures(
+    long Copies,
+    long Contents,
+    long Bytes,
+    long Saved,
+    long OfDeleted,
+    long OfDeletedBytes,
+    Instant? VerifiedAt,
+    string? Verified,
+    IReadOnlyList<BrokenCopyView> Broken
+);
 
 public sealed record BrokenCopyView(string Hash, string Fault, Instant FoundAt, IReadOnlyList<BrokenItem> Items);
 
@@ -43,40 +53,132 @@ public static class SafekeepingEndpoints
 
     private static async Task<Reply<StorageFigures>> Figures(WideKeelDb db, CancellationToken cancel)
     {
-        var contents = db.ItemCopies.GroupBy(c => c.Hash).Select(g => new { g.Key, Bytes = g.Max(c => c.Bytes), Copies = g.Count() });
-        var all = await contents.GroupBy(_ => 1).Select(g => new { Contents = g.LongCount(), Bytes = g.Sum(c => c.Bytes), Copies = g.Sum(c => (long)c.Copies), Full = g.Sum(c => c.Bytes * c.Copies) }).SingleOrDefaultAsync(cancel);
-        var deleted = await (from c in db.ItemCopies join i in db.Items on c.ItemId equals i.Id where i.MissingSince != null && i.DestroyedAt == null group c by 1 into g select new { Count = g.LongCount(), Bytes = g.Sum(c => c.Bytes) }).SingleOrDefaultAsync(cancel);
-        var last = await db.Jobs.AsNoTracking().Where(j => j.Kind == VerifyCopiesJob.KindName && j.EndedAt != null).OrderByDescending(j => j.Id).FirstOrDefaultAsync(cancel);
+        var contents = db
+            .ItemCopies.GroupBy(c => c.Hash)
+            .Select(g => new
+            {
+                g.Key,
+                Bytes = g.Max(c => c.Bytes),
+                Copies = g.Count(),
+            });
+        var all = await contents
+            .GroupBy(_ => 1)
+            .Select(g => new
+            {
+                Contents = g.LongCount(),
+                Bytes = g.Sum(c => c.Bytes),
+                Copies = g.Sum(c => (long)c.Copies),
+                Full = g.Sum(c => c.Bytes * c.Copies),
+            })
+            .SingleOrDefaultAsync(cancel);
+        var deleted = await (
+            from c in db.ItemCopies
+            join i in db.Items on c.ItemId equals i.Id
+            where i.MissingSince != null && i.DestroyedAt == null
+            group c by 1 into g
+            select new { Count = g.LongCount(), Bytes = g.Sum(c => c.Bytes) }
+        ).SingleOrDefaultAsync(cancel);
+        var last = await db
+            .Jobs.AsNoTracking()
+            .Where(j => j.Kind == VerifyCopiesJob.KindName && j.EndedAt != null)
+            .OrderByDescending(j => j.Id)
+            .FirstOrDefaultAsync(cancel);
         var broken = await db.BrokenCopies.AsNoTracking().OrderBy(b => b.Hash).Take(100).ToListAsync(cancel);
         var hashes = broken.Select(b => b.Hash).ToList();
-        var items = (await (from c in db.ItemCopies join i in db.Items on c.ItemId equals i.Id where hashes.Contains(c.Hash) select new { c.Hash, i.Id, i.Title }).ToListAsync(cancel)).ToLookup(i => i.Hash, i => new BrokenItem(i.Id, i.Title));
-        return new StorageFigures(all?.Copies ?? 0, all?.Contents ?? 0, all?.Bytes ?? 0, (all?.Full ?? 0) - (all?.Bytes ?? 0), deleted?.Count ?? 0, deleted?.Bytes ?? 0, last?.EndedAt, last?.Message, [.. broken.Select(b => new BrokenCopyView(b.Hash, b.Fault, b.FoundAt, [.. items[b.Hash]]))]);
+        var items = (
+            await (
+                from c in db.ItemCopies
+                join i in db.Items on c.ItemId equals i.Id
+                where hashes.Contains(c.Hash)
+                select new
+                {
+                    c.Hash,
+                    i.Id,
+                    i.Title,
+                }
+            ).ToListAsync(cancel)
+        ).ToLookup(i => i.Hash, i => new BrokenItem(i.Id, i.Title));
+        return new StorageFigures(
+            all?.Copies ?? 0,
+            all?.Contents ?? 0,
+            all?.Bytes ?? 0,
+            (all?.Full ?? 0) - (all?.Bytes ?? 0),
+            deleted?.Count ?? 0,
+            deleted?.Bytes ?? 0,
+            last?.EndedAt,
+            last?.Message,
+            [.. broken.Select(b => new BrokenCopyView(b.Hash, b.Fault, b.FoundAt, [.. items[b.Hash]]))]
+        );
     }
 
-    private static async Task<Reply<Done>> Verify(Caller caller, Writer writer, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<Done>> Verify(
+        Caller caller,
+        Writer writer,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
-        await writer.RunAsync(caller.Actor, async session => await JobBoard.AddAsync(session, VerifyCopiesJob.KindName, 0, "Verifying the copies in safekeeping", null, caller.Name), cancel);
+        await writer.RunAsync(
+            caller.Actor,
+            async session =>
+                await JobBoard.AddAsync(
+                    session,
+                    VerifyCopiesJob.KindName,
+                    0,
+                    "Verifying the copies in safekeeping",
+                    null,
+                    caller.Name
+                ),
+            cancel
+        );
         queue.Wake();
         return new Done();
     }
 
-    private static async Task<Reply<IReadOnlyList<CopyView>>> Copies(long id, Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<CopyView>>> Copies(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var item = await ItemEndpoints.VisibleAsync(id, caller, db);
         return item is null
             ? Problems.NotFound("item")
-            : (Outcome<IReadOnlyList<CopyView>>)await (
-                from c in db.ItemCopies.AsNoTracking()
-                where c.ItemId == id
-                orderby c.At descending
-                select new CopyView(c.Hash, c.Bytes, c.At, c.Hash == item.Hash, db.BrokenCopies.Where(b => b.Hash == c.Hash).Select(b => b.Fault).FirstOrDefault())).ToListAsync(cancel);
+            : (Outcome<IReadOnlyList<CopyView>>)
+                await (
+                    from c in db.ItemCopies.AsNoTracking()
+                    where c.ItemId == id
+                    orderby c.At descending
+                    select new CopyView(
+                        c.Hash,
+                        c.Bytes,
+                        c.At,
+                        c.Hash == item.Hash,
+                        db.BrokenCopies.Where(b => b.Hash == c.Hash).Select(b => b.Fault).FirstOrDefault()
+                    )
+                ).ToListAsync(cancel);
     }
 
     /// <summary>Puts a copy back on its source, beside whatever lies there now: nothing is overwritten.</summary>
-    private static async Task<Reply<RestoredView>> Restore(long id, Restoring request, Caller caller, Writer writer, WideKeelDb db, Safekeeping safekeeping, SafekeepingGate gate, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<RestoredView>> Restore(
+        long id,
+        Restoring request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Safekeeping safekeeping,
+        SafekeepingGate gate,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
         var item = await ItemEndpoints.VisibleAsync(id, caller, db);
-        if (item is null || !caller.May(Right.WriteSchedule, item.Container!.UnitId) || !await db.ItemCopies.AnyAsync(c => c.ItemId == id && c.Hash == request.Hash, cancel))
+        if (
+            item is null
+            || !caller.May(Right.WriteSchedule, item.Container!.UnitId)
+            || !await db.ItemCopies.AnyAsync(c => c.ItemId == id && c.Hash == request.Hash, cancel)
+        )
         {
             return Problems.NotFound("copy");
         }
@@ -87,31 +189,61 @@ public static class SafekeepingEndpoints
         }
 
         var source = await db.Sources.AsNoTracking().SingleAsync(s => s.Id == item.Container!.SourceId, cancel);
-        return await gate.RunAsync(async () =>
-        {
-            if (await safekeeping.FaultAsync(request.Hash, cancel) is { } fault)
+        return await gate.RunAsync(
+            async () =>
             {
-                return (Reply<RestoredView>)new Refusal("copy-broken", "hash", $"This copy cannot be put back: {fault}");
-            }
+                if (await safekeeping.FaultAsync(request.Hash, cancel) is { } fault)
+                {
+                    return (Reply<RestoredView>)
+                        new Refusal("copy-broken", "hash", $"This copy cannot be put back: {fault}");
+                }
 
-            string placed;
-            try
-            {
-                placed = await ContentSources.Of(source.Kind, source.Root).PlaceAsync(item.Path, () => safekeeping.Open(request.Hash)!, cancel);
-            }
-            catch (Exception e) when (e is IOException or UnauthorizedAccessException)
-            {
-                return new Refusal("source-refused", null, $"The source did not take it: {DirectoryShare.Words(e)}");
-            }
+                string placed;
+                try
+                {
+                    placed = await ContentSources
+                        .Of(source.Kind, source.Root)
+                        .PlaceAsync(item.Path, () => safekeeping.Open(request.Hash)!, cancel);
+                }
+                catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+                {
+                    return new Refusal(
+                        "source-refused",
+                        null,
+                        $"The source did not take it: {DirectoryShare.Words(e)}"
+                    );
+                }
 
-            await writer.RunAsync(caller.Actor, async session =>
-            {
-                session.Record("restored", new("item", id.ToString(CultureInfo.InvariantCulture), caller.PathOf(item.Container!.UnitId).Value), after: new JsonObject { ["path"] = placed, ["hash"] = request.Hash }, reason: request.Why.Trim());
-                await JobBoard.AddAsync(session, ScanJob.KindName, source.Id, $"Scanning {source.Name}", null, caller.Name);
-            }, cancel);
-            queue.Wake();
-            return new RestoredView(placed);
-        }, cancel);
+                await writer.RunAsync(
+                    caller.Actor,
+                    async session =>
+                    {
+                        session.Record(
+                            "restored",
+                            new(
+                                "item",
+                                id.ToString(CultureInfo.InvariantCulture),
+                                caller.PathOf(item.Container!.UnitId).Value
+                            ),
+                            after: new JsonObject { ["path"] = placed, ["hash"] = request.Hash },
+                            reason: request.Why.Trim()
+                        );
+                        await JobBoard.AddAsync(
+                            session,
+                            ScanJob.KindName,
+                            source.Id,
+                            $"Scanning {source.Name}",
+                            null,
+                            caller.Name
+                        );
+                    },
+                    cancel
+                );
+                queue.Wake();
+                return new RestoredView(placed);
+            },
+            cancel
+        );
     }
 }
 

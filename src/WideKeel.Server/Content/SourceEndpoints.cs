@@ -15,9 +15,30 @@ using WideKeel.Store.Retention;
 namespace WideKeel.Server.Content;
 
 /// <param name="Reachable">The root can be opened now.</param>
-public sealed record SourceView(long Id, string Name, SourceKind Kind, string Root, bool Reachable, Instant? LastScan, long Items, long Bytes, long Unreadable, IReadOnlyList<ContainerView> Containers, bool Connected, long Revision) : IRevised;
+public sealed record SourceView(
+    long Id,
+    string Name,
+    SourceKind Kind,
+    string Root,
+    bool Reachable,
+    Instant? LastScan,
+    long Items,
+    long Bytes,
+    long Unreadable,
+    IReadOnlyList<ContainerView> Containers,
+    bool Connected,
+    long Revision
+) : IRevised;
 
-public sealed record ContainerView(long Id, string Name, long UnitId, string Unit, long Items, long Bytes, long Revision) : IRevised;
+public sealed record ContainerView(
+    long Id,
+    string Name,
+    long UnitId,
+    string Unit,
+    long Items,
+    long Bytes,
+    long Revision
+) : IRevised;
 
 public sealed record UnreadableView(string Path, string Reason);
 
@@ -49,19 +70,69 @@ public static class SourceEndpoints
     private static async Task<Reply<IReadOnlyList<SourceView>>> List(WideKeelDb db, CancellationToken cancel)
     {
         var sources = await db.Sources.AsNoTracking().OrderBy(s => s.Name).ToListAsync(cancel);
-        var counts = await db.Items.AsNoTracking().Where(i => i.DestroyedAt == null).GroupBy(i => i.ContainerId)
-            .Select(g => new { g.Key, Items = g.LongCount(), Bytes = g.Sum(i => i.Bytes) }).ToDictionaryAsync(g => g.Key, cancel);
-        var containers = await (from c in db.Containers.AsNoTracking() join u in db.Units on c.UnitId equals u.Id orderby c.Name select new { c, u.Name }).ToListAsync(cancel);
-        var unreadable = await db.Unreadables.GroupBy(u => u.SourceId).Select(g => new { g.Key, Count = g.LongCount() }).ToDictionaryAsync(g => g.Key, g => g.Count, cancel);
-        return (Outcome<IReadOnlyList<SourceView>>)sources.Select(s =>
-        {
-            var own = containers.Where(c => c.c.SourceId == s.Id)
-                .Select(c => new ContainerView(c.c.Id, c.c.Name, c.c.UnitId, c.Name, counts.GetValueOrDefault(c.c.Id)?.Items ?? 0, counts.GetValueOrDefault(c.c.Id)?.Bytes ?? 0, c.c.Version)).ToList();
-            return new SourceView(s.Id, s.Name, s.Kind, s.Root, DirectoryShare.CheckRoot(s.Root) is null, s.LastScan, own.Sum(c => c.Items), own.Sum(c => c.Bytes), unreadable.GetValueOrDefault(s.Id), own, s.Connected, s.Version);
-        }).ToList();
+        var counts = await db
+            .Items.AsNoTracking()
+            .Where(i => i.DestroyedAt == null)
+            .GroupBy(i => i.ContainerId)
+            .Select(g => new
+            {
+                g.Key,
+                Items = g.LongCount(),
+                Bytes = g.Sum(i => i.Bytes),
+            })
+            .ToDictionaryAsync(g => g.Key, cancel);
+        var containers = await (
+            from c in db.Containers.AsNoTracking()
+            join u in db.Units on c.UnitId equals u.Id
+            orderby c.Name
+            select new { c, u.Name }
+        ).ToListAsync(cancel);
+        var unreadable = await db
+            .Unreadables.GroupBy(u => u.SourceId)
+            .Select(g => new { g.Key, Count = g.LongCount() })
+            .ToDictionaryAsync(g => g.Key, g => g.Count, cancel);
+        return (Outcome<IReadOnlyList<SourceView>>)
+            sources
+                .Select(s =>
+                {
+                    var own = containers
+                        .Where(c => c.c.SourceId == s.Id)
+                        .Select(c => new ContainerView(
+                            c.c.Id,
+                            c.c.Name,
+                            c.c.UnitId,
+                            c.Name,
+                            counts.GetValueOrDefault(c.c.Id)?.Items ?? 0,
+                            counts.GetValueOrDefault(c.c.Id)?.Bytes ?? 0,
+                            c.c.Version
+                        ))
+                        .ToList();
+                    return new SourceView(
+                        s.Id,
+                        s.Name,
+                        s.Kind,
+                        s.Root,
+                        DirectoryShare.CheckRoot(s.Root) is null,
+                        s.LastScan,
+                        own.Sum(c => c.Items),
+                        own.Sum(c => c.Bytes),
+                        unreadable.GetValueOrDefault(s.Id),
+                        own,
+                        s.Connected,
+                        s.Version
+                    );
+                })
+                .ToList();
     }
 
-    private static async Task<Reply<Done>> Add(NewSource request, Caller caller, Writer writer, WideKeelOptions options, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<Done>> Add(
+        NewSource request,
+        Caller caller,
+        Writer writer,
+        WideKeelOptions options,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
         if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200)
         {
@@ -77,77 +148,173 @@ public static class SourceEndpoints
         var data = Path.GetFullPath(options.DataFolder);
         if (Within(root, data) || Within(data, root))
         {
-            return new Refusal("root-is-our-own", "root", "This directory holds, or lies in, the product's own data; it cannot be a share.");
+            return new Refusal(
+                "root-is-our-own",
+                "root",
+                "This directory holds, or lies in, the product's own data; it cannot be a share."
+            );
         }
 
-        var outcome = await writer.RunAsync<Done>(caller.Actor, async session =>
-        {
-            var roots = await session.Db.Sources.Select(s => s.Root).ToListAsync(cancel);
-            if (roots.FirstOrDefault(r => Within(r, root) || Within(root, r)) is { } taken)
+        var outcome = await writer.RunAsync<Done>(
+            caller.Actor,
+            async session =>
             {
-                return new Refusal("share-taken", "root", $"This directory overlaps with the share {taken}; a file belongs to one source.");
-            }
+                var roots = await session.Db.Sources.Select(s => s.Root).ToListAsync(cancel);
+                if (roots.FirstOrDefault(r => Within(r, root) || Within(root, r)) is { } taken)
+                {
+                    return new Refusal(
+                        "share-taken",
+                        "root",
+                        $"This directory overlaps with the share {taken}; a file belongs to one source."
+                    );
+                }
 
-            var source = new Source { Name = request.Name.Trim(), Kind = request.Kind, Root = root };
-            session.Db.Sources.Add(source);
-            await session.Db.SaveChangesAsync(cancel);
-            session.Record("connected", new("source", source.Id.ToString(CultureInfo.InvariantCulture)), after: new JsonObject { ["name"] = source.Name, ["kind"] = source.Kind.ToString(), ["root"] = root });
-            await JobBoard.AddAsync(session, ScanJob.KindName, source.Id, $"Scanning {source.Name}", null, caller.Name);
-            return new Done();
-        }, cancel);
-        queue.Wake();
-        return outcome;
-    }
-
-    private static async Task<Reply<IReadOnlyList<UnreadableView>>> Exceptions(long id, WideKeelDb db, CancellationToken cancel) =>
-        (Outcome<IReadOnlyList<UnreadableView>>)await db.Unreadables.AsNoTracking().Where(u => u.SourceId == id).OrderBy(u => u.Path).Select(u => new UnreadableView(u.Path, u.Reason)).ToListAsync(cancel);
-
-    private static async Task<Reply<JobView>> Scan(long id, Caller caller, Writer writer, JobBoard queue, CancellationToken cancel)
-    {
-        var outcome = await writer.RunAsync<JobView>(caller.Actor, async session =>
-        {
-            var source = await session.Db.Sources.SingleOrDefaultAsync(s => s.Id == id, cancel);
-            if (source is null)
-            {
-                return Problems.NotFound("source");
-            }
-
-            if (!source.Connected)
-            {
-                return new Refusal("source-disconnected", null, $"{source.Name} is disconnected. Connect it again first.");
-            }
-
-            var job = await JobBoard.AddAsync(session, ScanJob.KindName, id, $"Scanning {source.Name}", null, caller.Name);
-            if (job.Id == 0)
-            {
-                session.Record("scan-asked", new("source", id.ToString(CultureInfo.InvariantCulture)));
+                var source = new Source
+                {
+                    Name = request.Name.Trim(),
+                    Kind = request.Kind,
+                    Root = root,
+                };
+                session.Db.Sources.Add(source);
                 await session.Db.SaveChangesAsync(cancel);
-            }
-
-            return JobView.Of(job);
-        }, cancel);
+                session.Record(
+                    "connected",
+                    new("source", source.Id.ToString(CultureInfo.InvariantCulture)),
+                    after: new JsonObject
+                    {
+                        ["name"] = source.Name,
+                        ["kind"] = source.Kind.ToString(),
+                        ["root"] = root,
+                    }
+                );
+                await JobBoard.AddAsync(
+                    session,
+                    ScanJob.KindName,
+                    source.Id,
+                    $"Scanning {source.Name}",
+                    null,
+                    caller.Name
+                );
+                return new Done();
+            },
+            cancel
+        );
         queue.Wake();
         return outcome;
     }
 
-    private static async Task<Reply<Done>> Change(long id, SourceChange request, HttpContext http, Caller caller, Writer writer, CancellationToken cancel) =>
-        await writer.RunAsync<Done>(caller.Actor, async session =>
-        {
-            var source = await session.Db.Sources.SingleOrDefaultAsync(s => s.Id == id, cancel);
-            if (source is null)
-            {
-                return Problems.NotFound("source");
-            }
+    private static async Task<Reply<IReadOnlyList<UnreadableView>>> Exceptions(
+        long id,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) =>
+        (Outcome<IReadOnlyList<UnreadableView>>)
+            await db
+                .Unreadables.AsNoTracking()
+                .Where(u => u.SourceId == id)
+                .OrderBy(u => u.Path)
+                .Select(u => new UnreadableView(u.Path, u.Reason))
+                .ToListAsync(cancel);
 
-            if ((Problems.CheckMatch(http, source.Version) ?? (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200 ? new("name-missing", "name", "A source needs a name of at most 200 characters.") : null)) is { } wrong)
+    private static async Task<Reply<JobView>> Scan(
+        long id,
+        Caller caller,
+        Writer writer,
+        JobBoard queue,
+        CancellationToken cancel
+    )
+    {
+        var outcome = await writer.RunAsync<JobView>(
+            caller.Actor,
+            async session =>
             {
-                return wrong;
-            }
+                var source = await session.Db.Sources.SingleOrDefaultAsync(s => s.Id == id, cancel);
+                if (source is null)
+                {
+                    return Problems.NotFound("source");
+                }
 
-            session.Record(source.Connected == request.Connected ? "changed" : request.Connected ? "connected" : "disconnected", new("source", id.ToString(CultureInfo.InvariantCulture)), new JsonObject { ["name"] = source.Name }, new JsonObject { ["name"] = request.Name.Trim() });
-            (source.Name, source.Connected, source.Version) = (request.Name.Trim(), request.Connected, source.Version + 1);
-            return new Done();
-        }, cancel);
+                if (!source.Connected)
+                {
+                    return new Refusal(
+                        "source-disconnected",
+                        null,
+                        $"{source.Name} is disconnected. Connect it again first."
+                    );
+                }
+
+                var job = await JobBoard.AddAsync(
+                    session,
+                    ScanJob.KindName,
+                    id,
+                    $"Scanning {source.Name}",
+                    null,
+                    caller.Name
+                );
+                if (job.Id == 0)
+                {
+                    session.Record("scan-asked", new("source", id.ToString(CultureInfo.InvariantCulture)));
+                    await session.Db.SaveChangesAsync(cancel);
+                }
+
+                return JobView.Of(job);
+            },
+            cancel
+        );
+        queue.Wake();
+        return outcome;
+    }
+
+    private static async Task<Reply<Done>> Change(
+        long id,
+        SourceChange request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync<Done>(
+            caller.Actor,
+            async session =>
+            {
+                var source = await session.Db.Sources.SingleOrDefaultAsync(s => s.Id == id, cancel);
+                if (source is null)
+                {
+                    return Problems.NotFound("source");
+                }
+
+                if (
+                    (
+                        Problems.CheckMatch(http, source.Version)
+                        ?? (
+                            string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200
+                                ? new("name-missing", "name", "A source needs a name of at most 200 characters.")
+                                : null
+                        )
+                    ) is
+                    { } wrong
+                )
+                {
+                    return wrong;
+                }
+
+                session.Record(
+                    source.Connected == request.Connected ? "changed"
+                        : request.Connected ? "connected"
+                        : "disconnected",
+                    new("source", id.ToString(CultureInfo.InvariantCulture)),
+                    new JsonObject { ["name"] = source.Name },
+                    new JsonObject { ["name"] = request.Name.Trim() }
+                );
+                (source.Name, source.Connected, source.Version) = (
+                    request.Name.Trim(),
+                    request.Connected,
+                    source.Version + 1
+                );
+                return new Done();
+            },
+            cancel
+        );
 
     /// <summary>Looks at a source without taking anything in: can it be opened, listed, and something of it read.</summary>
     private static async Task<Reply<SourceTest>> Test(long id, WideKeelDb db, CancellationToken cancel)
@@ -175,8 +342,16 @@ public static class SourceEndpoints
                 _ = await connection.HashAsync(files[0].Path, cancel);
             }
 
-            return new SourceTest(true, files.Count == 0 ? "It can be opened, and holds nothing yet." : found.Count == most ? $"It can be opened; its first {most.ToString("N0", CultureInfo.InvariantCulture)} entries were listed and one was read." : "It can be opened; everything in it was listed and one was read.",
-                files.Count, found.Count - files.Count, watch.Elapsed.TotalSeconds);
+            return new SourceTest(
+                true,
+                files.Count == 0 ? "It can be opened, and holds nothing yet."
+                    : found.Count == most
+                        ? $"It can be opened; its first {most.ToString("N0", CultureInfo.InvariantCulture)} entries were listed and one was read."
+                    : "It can be opened; everything in it was listed and one was read.",
+                files.Count,
+                found.Count - files.Count,
+                watch.Elapsed.TotalSeconds
+            );
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -188,42 +363,76 @@ public static class SourceEndpoints
     {
         var visible = caller.Units(Right.ReadSchedule);
         var own = visible is null ? null : visible.Select(u => caller.PathOf(u).Value).ToHashSet();
-        return (Outcome<IReadOnlyList<CoveredContainer>>)(await Ruling.ContainersAsync(db)).Where(c => own is null || own.Contains(c.UnitPath)).OrderBy(c => c.Name, StringComparer.OrdinalIgnoreCase).ToList();
+        return (Outcome<IReadOnlyList<CoveredContainer>>)
+            (await Ruling.ContainersAsync(db))
+                .Where(c => own is null || own.Contains(c.UnitPath))
+                .OrderBy(c => c.Name, StringComparer.OrdinalIgnoreCase)
+                .ToList();
     }
 
-    private static async Task<Reply<Done>> Assign(long id, ContainerChange request, HttpContext http, Caller caller, Writer writer, Calendar calendar, CancellationToken cancel) =>
-        await writer.RunAsync<Done>(caller.Actor, async session =>
-        {
-            var container = await session.Db.Containers.SingleOrDefaultAsync(c => c.Id == id, cancel);
-            var unit = await session.Db.Units.SingleOrDefaultAsync(u => u.Id == request.UnitId, cancel);
-            if (container is null || unit is null)
+    private static async Task<Reply<Done>> Assign(
+        long id,
+        ContainerChange request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync<Done>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound(container is null ? "container" : "unit");
-            }
+                var container = await session.Db.Containers.SingleOrDefaultAsync(c => c.Id == id, cancel);
+                var unit = await session.Db.Units.SingleOrDefaultAsync(u => u.Id == request.UnitId, cancel);
+                if (container is null || unit is null)
+                {
+                    return Problems.NotFound(container is null ? "container" : "unit");
+                }
 
-            if (Problems.CheckMatch(http, container.Version) is { } stale)
-            {
-                return stale;
-            }
+                if (Problems.CheckMatch(http, container.Version) is { } stale)
+                {
+                    return stale;
+                }
 
-            var foreign = await (
-                from i in session.Db.Items
-                join s in session.Db.Series on i.SeriesId equals s.Id
-                join u in session.Db.Units on s.UnitId equals u.Id
-                where i.ContainerId == id && i.DestroyedAt == null && !unit.Path.StartsWith(u.Path)
-                select s.Code).Distinct().ToListAsync(cancel);
-            if (foreign.Count > 0)
-            {
-                return new Refusal("series-left-behind", "unitId", $"Items in it are filed under {string.Join(", ", foreign)}, which do not cover {unit.Name}. File them anew first.");
-            }
+                var foreign = await (
+                    from i in session.Db.Items
+                    join s in session.Db.Series on i.SeriesId equals s.Id
+                    join u in session.Db.Units on s.UnitId equals u.Id
+                    where i.ContainerId == id && i.DestroyedAt == null && !unit.Path.StartsWith(u.Path)
+                    select s.Code
+                )
+                    .Distinct()
+                    .ToListAsync(cancel);
+                if (foreign.Count > 0)
+                {
+                    return new Refusal(
+                        "series-left-behind",
+                        "unitId",
+                        $"Items in it are filed under {string.Join(", ", foreign)}, which do not cover {unit.Name}. File them anew first."
+                    );
+                }
 
-            session.Record("assigned", new("container", id.ToString(CultureInfo.InvariantCulture), unit.Path), new JsonObject { ["unitId"] = container.UnitId }, new JsonObject { ["unitId"] = unit.Id, ["unit"] = unit.Name });
-            (container.UnitId, container.Version) = (unit.Id, container.Version + 1);
-            await session.Db.SaveChangesAsync(cancel);
-            // Which blankets cover it may go by its unit.
-            ItemScan.WriteStandings(session, await Ruling.LoadAsync(session.Db, calendar.Evaluator), "i.ContainerId = $container", c => c.Parameters.AddWithValue("$container", id));
-            return new Done();
-        }, cancel);
+                session.Record(
+                    "assigned",
+                    new("container", id.ToString(CultureInfo.InvariantCulture), unit.Path),
+                    new JsonObject { ["unitId"] = container.UnitId },
+                    new JsonObject { ["unitId"] = unit.Id, ["unit"] = unit.Name }
+                );
+                (container.UnitId, container.Version) = (unit.Id, container.Version + 1);
+                await session.Db.SaveChangesAsync(cancel);
+                // Which blankets cover it may go by its unit.
+                ItemScan.WriteStandings(
+                    session,
+                    await Ruling.LoadAsync(session.Db, calendar.Evaluator),
+                    "i.ContainerId = $container",
+                    c => c.Parameters.AddWithValue("$container", id)
+                );
+                return new Done();
+            },
+            cancel
+        );
 
-    private static bool Within(string path, string folder) => path == folder || path.StartsWith(folder + "/", StringComparison.Ordinal);
+    private static bool Within(string path, string folder) =>
+        path == folder || path.StartsWith(folder + "/", StringComparison.Ordinal);
 }

@@ -12,7 +12,12 @@ namespace WideKeel.Server.Content;
 /// Reads every copy in safekeeping and holds it against its name, which is its hash. A copy that has rotted, or is gone, is named; where the file
 /// still stands on its source as it was, the copy is made anew.
 /// </summary>
-public sealed class VerifyCopiesJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Safekeeping safekeeping, SafekeepingGate gate) : IJobKind
+public sealed class VerifyCopiesJob(
+    IDbContextFactory<WideKeelDb> databases,
+    Writer writer,
+    Safekeeping safekeeping,
+    SafekeepingGate gate
+) : IJobKind
 {
     public const string KindName = "verify-copies";
 
@@ -24,9 +29,21 @@ public sealed class VerifyCopiesJob(IDbContextFactory<WideKeelDb> databases, Wri
     {
         await using var db = await databases.CreateDbContextAsync(cancel);
         var total = await db.ItemCopies.Select(c => c.Hash).Distinct().LongCountAsync(cancel);
-        long done = 0, broken = 0, mended = 0;
+        long done = 0,
+            broken = 0,
+            mended = 0;
         var last = run.Job.Cursor ?? "";
-        while (await db.ItemCopies.AsNoTracking().Select(c => c.Hash).Distinct().Where(h => h.CompareTo(last) > 0).OrderBy(h => h).Take(Portion).ToListAsync(cancel) is { Count: > 0 } portion)
+        while (
+            await db
+                .ItemCopies.AsNoTracking()
+                .Select(c => c.Hash)
+                .Distinct()
+                .Where(h => h.CompareTo(last) > 0)
+                .OrderBy(h => h)
+                .Take(Portion)
+                .ToListAsync(cancel)
+                is { Count: > 0 } portion
+        )
         {
             var (b, m) = await gate.RunAsync(() => VerifyAsync(run, portion, cancel), cancel);
             (broken, mended, last, done) = (broken + b, mended + m, portion[^1], done + portion.Count);
@@ -34,7 +51,10 @@ public sealed class VerifyCopiesJob(IDbContextFactory<WideKeelDb> databases, Wri
             await run.ReportAsync(done, total, null, cancel);
         }
 
-        return string.Create(CultureInfo.InvariantCulture, $"{done:N0} copies read; {(broken == 0 ? "all are what they were" : $"{broken:N0} are not what they were, {mended:N0} of them made anew from the source")}.");
+        return string.Create(
+            CultureInfo.InvariantCulture,
+            $"{done:N0} copies read; {(broken == 0 ? "all are what they were" : $"{broken:N0} are not what they were, {mended:N0} of them made anew from the source")}."
+        );
     }
 
     private async Task<(int Broken, int Mended)> VerifyAsync(JobRun run, List<string> hashes, CancellationToken cancel)
@@ -49,21 +69,36 @@ public sealed class VerifyCopiesJob(IDbContextFactory<WideKeelDb> databases, Wri
         }
 
         var mended = 0;
-        await writer.RunAsync(run.Actor, async session =>
-        {
-            await session.Db.BrokenCopies.Where(c => hashes.Contains(c.Hash)).ExecuteDeleteAsync(cancel);
-            foreach (var (hash, fault) in found)
+        await writer.RunAsync(
+            run.Actor,
+            async session =>
             {
-                var again = await MakeAnewAsync(session, hash, cancel);
-                mended += again ? 1 : 0;
-                if (!again)
+                await session.Db.BrokenCopies.Where(c => hashes.Contains(c.Hash)).ExecuteDeleteAsync(cancel);
+                foreach (var (hash, fault) in found)
                 {
-                    session.Db.BrokenCopies.Add(new() { Hash = hash, Fault = fault, FoundAt = session.Now });
-                }
+                    var again = await MakeAnewAsync(session, hash, cancel);
+                    mended += again ? 1 : 0;
+                    if (!again)
+                    {
+                        session.Db.BrokenCopies.Add(
+                            new()
+                            {
+                                Hash = hash,
+                                Fault = fault,
+                                FoundAt = session.Now,
+                            }
+                        );
+                    }
 
-                session.Record("copy-broken", new("copy", hash), after: new JsonObject { ["fault"] = fault, ["madeAnew"] = again });
-            }
-        }, cancel);
+                    session.Record(
+                        "copy-broken",
+                        new("copy", hash),
+                        after: new JsonObject { ["fault"] = fault, ["madeAnew"] = again }
+                    );
+                }
+            },
+            cancel
+        );
         return (found.Count, mended);
     }
 
@@ -75,7 +110,13 @@ public sealed class VerifyCopiesJob(IDbContextFactory<WideKeelDb> databases, Wri
             join k in session.Db.Containers on i.ContainerId equals k.Id
             join s in session.Db.Sources on k.SourceId equals s.Id
             where c.Hash == hash && i.Hash == hash && i.DestroyedAt == null
-            select new { s.Kind, s.Root, i.Path }).ToListAsync(cancel);
+            select new
+            {
+                s.Kind,
+                s.Root,
+                i.Path,
+            }
+        ).ToListAsync(cancel);
         foreach (var place in places)
         {
             try

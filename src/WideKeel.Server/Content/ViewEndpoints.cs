@@ -12,7 +12,8 @@ namespace WideKeel.Server.Content;
 /// <param name="Query">The query part of the list's address: search, filters, sort.</param>
 public sealed record ViewDefinition(string Name, string Query, bool Shared);
 
-public sealed record ViewView(long Id, string Name, string Query, bool Shared, bool Own, string By, long Revision) : IRevised;
+public sealed record ViewView(long Id, string Name, string Query, bool Shared, bool Own, string By, long Revision)
+    : IRevised;
 
 /// <summary>Searches that people keep: their own, and those that others share. A shared view shows each person only what they may see.</summary>
 public static class ViewEndpoints
@@ -28,91 +29,181 @@ public static class ViewEndpoints
         api.MapDelete("/views/{id:long}", Drop).Requires(Right.ReadContent);
     }
 
-    private static async Task<Reply<IReadOnlyList<ViewView>>> List(Caller caller, WideKeelDb db, CancellationToken cancel) =>
-        (Outcome<IReadOnlyList<ViewView>>)await (
-            from v in db.SavedViews.AsNoTracking()
-            join p in db.Users on v.OwnerId equals p.Id
-            where v.Shared || v.OwnerId == caller.PersonId
-            orderby v.OwnerId != caller.PersonId, v.Name
-            select new ViewView(v.Id, v.Name, v.Query, v.Shared, v.OwnerId == caller.PersonId, p.DisplayName, v.Revision)).ToListAsync(cancel);
+    private static async Task<Reply<IReadOnlyList<ViewView>>> List(
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) =>
+        (Outcome<IReadOnlyList<ViewView>>)
+            await (
+                from v in db.SavedViews.AsNoTracking()
+                join p in db.Users on v.OwnerId equals p.Id
+                where v.Shared || v.OwnerId == caller.PersonId
+                orderby v.OwnerId != caller.PersonId, v.Name
+                select new ViewView(
+                    v.Id,
+                    v.Name,
+                    v.Query,
+                    v.Shared,
+                    v.OwnerId == caller.PersonId,
+                    p.DisplayName,
+                    v.Revision
+                )
+            ).ToListAsync(cancel);
 
-    private static async Task<Reply<ViewView>> Keep(ViewDefinition request, Caller caller, Writer writer, CancellationToken cancel) =>
-        await writer.RunAsync<ViewView>(caller.Actor, async session =>
-        {
-            if (Check(request) is { } refusal)
+    private static async Task<Reply<ViewView>> Keep(
+        ViewDefinition request,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync<ViewView>(
+            caller.Actor,
+            async session =>
             {
-                return refusal;
-            }
+                if (Check(request) is { } refusal)
+                {
+                    return refusal;
+                }
 
-            if (await session.Db.SavedViews.CountAsync(v => v.OwnerId == caller.PersonId, cancel) >= MostOwn)
+                if (await session.Db.SavedViews.CountAsync(v => v.OwnerId == caller.PersonId, cancel) >= MostOwn)
+                {
+                    return new Refusal("too-many-views", null, $"You keep {MostOwn} views already; drop one first.");
+                }
+
+                if (await TakenAsync(session, caller, request.Name, 0, cancel) is { } taken)
+                {
+                    return taken;
+                }
+
+                var view = new SavedView
+                {
+                    OwnerId = caller.PersonId,
+                    Name = request.Name.Trim(),
+                    Query = request.Query,
+                    Shared = request.Shared,
+                };
+                session.Db.SavedViews.Add(view);
+                await session.Db.SaveChangesAsync(cancel);
+                session.Record("kept", Subject(view.Id), after: Json(view));
+                return ViewOf(view, caller);
+            },
+            cancel
+        );
+
+    private static async Task<Reply<ViewView>> Change(
+        long id,
+        ViewDefinition request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync<ViewView>(
+            caller.Actor,
+            async session =>
             {
-                return new Refusal("too-many-views", null, $"You keep {MostOwn} views already; drop one first.");
-            }
+                var view = await session.Db.SavedViews.SingleOrDefaultAsync(
+                    v => v.Id == id && v.OwnerId == caller.PersonId,
+                    cancel
+                );
+                if (view is null)
+                {
+                    return Problems.NotFound("view of yours");
+                }
 
-            if (await TakenAsync(session, caller, request.Name, 0, cancel) is { } taken)
+                if (
+                    (
+                        Problems.CheckMatch(http, view.Revision)
+                        ?? Check(request)
+                        ?? await TakenAsync(session, caller, request.Name, id, cancel)
+                    ) is
+                    { } refusal
+                )
+                {
+                    return refusal;
+                }
+
+                var before = Json(view);
+                (view.Name, view.Query, view.Shared, view.Revision) = (
+                    request.Name.Trim(),
+                    request.Query,
+                    request.Shared,
+                    view.Revision + 1
+                );
+                session.Record("changed", Subject(id), before, Json(view));
+                return ViewOf(view, caller);
+            },
+            cancel
+        );
+
+    private static async Task<Reply<Done>> Drop(
+        long id,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync<Done>(
+            caller.Actor,
+            async session =>
             {
-                return taken;
-            }
+                var view = await session.Db.SavedViews.SingleOrDefaultAsync(
+                    v => v.Id == id && v.OwnerId == caller.PersonId,
+                    cancel
+                );
+                if (view is null)
+                {
+                    return Problems.NotFound("view of yours");
+                }
 
-            var view = new SavedView { OwnerId = caller.PersonId, Name = request.Name.Trim(), Query = request.Query, Shared = request.Shared };
-            session.Db.SavedViews.Add(view);
-            await session.Db.SaveChangesAsync(cancel);
-            session.Record("kept", Subject(view.Id), after: Json(view));
-            return ViewOf(view, caller);
-        }, cancel);
+                if (Problems.CheckMatch(http, view.Revision) is { } stale)
+                {
+                    return stale;
+                }
 
-    private static async Task<Reply<ViewView>> Change(long id, ViewDefinition request, HttpContext http, Caller caller, Writer writer, CancellationToken cancel) =>
-        await writer.RunAsync<ViewView>(caller.Actor, async session =>
-        {
-            var view = await session.Db.SavedViews.SingleOrDefaultAsync(v => v.Id == id && v.OwnerId == caller.PersonId, cancel);
-            if (view is null)
-            {
-                return Problems.NotFound("view of yours");
-            }
-
-            if ((Problems.CheckMatch(http, view.Revision) ?? Check(request) ?? await TakenAsync(session, caller, request.Name, id, cancel)) is { } refusal)
-            {
-                return refusal;
-            }
-
-            var before = Json(view);
-            (view.Name, view.Query, view.Shared, view.Revision) = (request.Name.Trim(), request.Query, request.Shared, view.Revision + 1);
-            session.Record("changed", Subject(id), before, Json(view));
-            return ViewOf(view, caller);
-        }, cancel);
-
-    private static async Task<Reply<Done>> Drop(long id, HttpContext http, Caller caller, Writer writer, CancellationToken cancel) =>
-        await writer.RunAsync<Done>(caller.Actor, async session =>
-        {
-            var view = await session.Db.SavedViews.SingleOrDefaultAsync(v => v.Id == id && v.OwnerId == caller.PersonId, cancel);
-            if (view is null)
-            {
-                return Problems.NotFound("view of yours");
-            }
-
-            if (Problems.CheckMatch(http, view.Revision) is { } stale)
-            {
-                return stale;
-            }
-
-            session.Record("dropped", Subject(id), Json(view));
-            session.Db.SavedViews.Remove(view);
-            return new Done();
-        }, cancel);
+                session.Record("dropped", Subject(id), Json(view));
+                session.Db.SavedViews.Remove(view);
+                return new Done();
+            },
+            cancel
+        );
 
     private static Refusal? Check(ViewDefinition request) =>
-        string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 100 ? new("view-name", "name", "A view needs a name of at most 100 characters.")
-        : request.Query.Length > MostCharacters ? new("view-too-long", "query", string.Create(CultureInfo.InvariantCulture, $"A view has at most {MostCharacters:N0} characters."))
+        string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 100
+            ? new("view-name", "name", "A view needs a name of at most 100 characters.")
+        : request.Query.Length > MostCharacters
+            ? new(
+                "view-too-long",
+                "query",
+                string.Create(CultureInfo.InvariantCulture, $"A view has at most {MostCharacters:N0} characters.")
+            )
         : null;
 
-    private static async Task<Refusal?> TakenAsync(WriteSession session, Caller caller, string name, long except, CancellationToken cancel) =>
-        await session.Db.SavedViews.AnyAsync(v => v.OwnerId == caller.PersonId && v.Id != except && v.Name == name.Trim(), cancel)
+    private static async Task<Refusal?> TakenAsync(
+        WriteSession session,
+        Caller caller,
+        string name,
+        long except,
+        CancellationToken cancel
+    ) =>
+        await session.Db.SavedViews.AnyAsync(
+            v => v.OwnerId == caller.PersonId && v.Id != except && v.Name == name.Trim(),
+            cancel
+        )
             ? new("view-taken", "name", $"You keep a view named “{name.Trim()}” already.")
             : null;
 
-    private static ViewView ViewOf(SavedView view, Caller caller) => new(view.Id, view.Name, view.Query, view.Shared, true, caller.Name, view.Revision);
+    private static ViewView ViewOf(SavedView view, Caller caller) =>
+        new(view.Id, view.Name, view.Query, view.Shared, true, caller.Name, view.Revision);
 
     private static Core.Ledger.LedgerSubject Subject(long id) => new("view", id.ToString(CultureInfo.InvariantCulture));
 
-    private static JsonObject Json(SavedView view) => new() { ["name"] = view.Name, ["query"] = view.Query, ["shared"] = view.Shared };
+    private static JsonObject Json(SavedView view) =>
+        new()
+        {
+            ["name"] = view.Name,
+            ["query"] = view.Query,
+            ["shared"] = view.Shared,
+        };
 }

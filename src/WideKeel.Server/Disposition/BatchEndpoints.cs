@@ -27,7 +27,17 @@ namespace WideKeel.Server.Disposition;
 /// <param name="GraceEnds">The day by which the oldest should have been disposed of.</param>
 /// <param name="Stages">Empty where it is destroyed without sign-off.</param>
 /// <param name="Months">The same by the month in which it fell due, oldest first; empty for a blanket.</param>
-public sealed record DueGroup(SeriesRef Series, long? BlanketId, string Unit, long Items, long Bytes, LocalDate Oldest, LocalDate GraceEnds, IReadOnlyList<Stage> Stages, IReadOnlyList<DueMonth> Months);
+public sealed record DueGroup(
+    SeriesRef Series,
+    long? BlanketId,
+    string Unit,
+    long Items,
+    long Bytes,
+    LocalDate Oldest,
+    LocalDate GraceEnds,
+    IReadOnlyList<Stage> Stages,
+    IReadOnlyList<DueMonth> Months
+);
 
 /// <param name="Month">Its first day.</param>
 public sealed record DueMonth(LocalDate Month, long Items, long Bytes, LocalDate GraceEnds);
@@ -39,14 +49,56 @@ public sealed record SignOffView(int Stage, string By, Instant At, string Commen
 /// <param name="Transfers">What is not marked otherwise is handed over.</param>
 /// <param name="StageDue">The last day on which the next stage is not overdue; null when none waits.</param>
 public sealed record BatchView(
-    long Id, SeriesRef Series, string Unit, LocalDate? Month, bool Transfers, BatchState State, string OpenedBy, Instant OpenedAt, Instant? DoneAt, IReadOnlyList<Stage> Stages, IReadOnlyList<SignOffView> SignOffs,
-    int Lines, int Opened, int ToDestroy, int ToExtend, int ToRefile, int ToTransfer, int Asked, int Destroyed, int Extended, int Refiled, int Transferred, int DroppedOut, int Failed, long Bytes,
-    LocalDate Oldest, LocalDate GraceEnds, LocalDate? StageDue, bool Overdue, string? MayNotSign, long? CertificateId, string? CertificateNumber, BundleView? Bundle, long Revision) : IRevised;
+    long Id,
+    SeriesRef Series,
+    string Unit,
+    LocalDate? Month,
+    bool Transfers,
+    BatchState State,
+    string OpenedBy,
+    Instant OpenedAt,
+    Instant? DoneAt,
+    IReadOnlyList<Stage> Stages,
+    IReadOnlyList<SignOffView> SignOffs,
+    int Lines,
+    int Opened,
+    int ToDestroy,
+    int ToExtend,
+    int ToRefile,
+    int ToTransfer,
+    int Asked,
+    int Destroyed,
+    int Extended,
+    int Refiled,
+    int Transferred,
+    int DroppedOut,
+    int Failed,
+    long Bytes,
+    LocalDate Oldest,
+    LocalDate GraceEnds,
+    LocalDate? StageDue,
+    bool Overdue,
+    string? MayNotSign,
+    long? CertificateId,
+    string? CertificateNumber,
+    BundleView? Bundle,
+    long Revision
+) : IRevised;
 
 public sealed record Docket(IReadOnlyList<DueGroup> Due, IReadOnlyList<BatchView> Batches);
 
 /// <param name="Question">The last one asked about it.</param>
-public sealed record LineView(ItemRow Item, Mark Mark, LocalDate? ExtendUntil, string? ExtendWhy, SeriesRef? RefileTo, QuestionView? Question, LineState State, string? Outcome, string? OpenedBy);
+public sealed record LineView(
+    ItemRow Item,
+    Mark Mark,
+    LocalDate? ExtendUntil,
+    string? ExtendWhy,
+    SeriesRef? RefileTo,
+    QuestionView? Question,
+    LineState State,
+    string? Outcome,
+    string? OpenedBy
+);
 
 public sealed record LinePage(IReadOnlyList<LineView> Lines, string? Next, long Total);
 
@@ -62,7 +114,15 @@ public sealed record Clearing(long Items, string Why, long? SeriesId = null, lon
 /// <param name="By">Or to extend by a period (ISO 8601), counted from today.</param>
 /// <param name="SeriesId">To re-file: the series that it belongs under.</param>
 /// <param name="AskedOf">To ask another: their person's id. Why is then the question.</param>
-public sealed record Marking(long[] Items, Mark Mark, LocalDate? Until = null, string? Why = null, string? By = null, long? SeriesId = null, long? AskedOf = null);
+public sealed record Marking(
+    long[] Items,
+    Mark Mark,
+    LocalDate? Until = null,
+    string? Why = null,
+    string? By = null,
+    long? SeriesId = null,
+    long? AskedOf = null
+);
 
 public sealed record Signing(string Comment);
 
@@ -82,7 +142,12 @@ public static class BatchEndpoints
         api.MapPost("/batches/{id:long}/retry", Retry).Requires(Right.SignDisposition);
     }
 
-    private static async Task<Reply<Docket>> Show(Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<Docket>> Show(
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var batches = await db.Batches.AsNoTracking().WithRuler().OrderByDescending(b => b.Id).ToListAsync(cancel);
         List<BatchView> views = [];
@@ -95,39 +160,92 @@ public static class BatchEndpoints
     }
 
     /// <summary>What is due, by series; only whole series of the remit, because a batch is signed as a whole.</summary>
-    internal static async Task<List<DueGroup>> DueAsync(Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    internal static async Task<List<DueGroup>> DueAsync(
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var today = calendar.Today;
-        var groups = await db.Items.AsNoTracking()
-            .Where(i => i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null && i.SeriesId != null).NotHeld(db, today)
+        var groups = await db
+            .Items.AsNoTracking()
+            .Where(i => i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null && i.SeriesId != null)
+            .NotHeld(db, today)
             .GroupBy(i => i.SeriesId!.Value)
-            .Select(g => new { Series = g.Key, Items = g.LongCount(), Bytes = g.Sum(i => i.Bytes), Oldest = g.Min(i => i.DisposableFrom) })
-            .ToListAsync(cancel);
-        var series = await db.Series.AsNoTracking().Include(s => s.Unit).Where(s => s.InForce != null).ToDictionaryAsync(s => s.Id, cancel);
-        var months = await MonthsAsync(db, today, cancel);
-        List<DueGroup> due = [.. groups
-            .Where(g => series.TryGetValue(g.Series, out var own) && caller.May(Right.ReadDocket, own.UnitId))
-            .Select(g =>
+            .Select(g => new
             {
-                var own = series[g.Series];
-                var stages = own.InForce!.AtEnd == EndAction.Destroy ? [] : own.InForce.Stages;
-                var grace = own.InForce.GraceDays;
-                return new DueGroup(new(own.Id, own.Code, own.Title), null, own.Unit!.Name, g.Items, g.Bytes, g.Oldest!.Value, g.Oldest.Value.PlusDays(grace), stages,
-                    [.. months[own.Id].Select(m => new DueMonth(m.Oldest.With(DateAdjusters.StartOfMonth), m.Items, m.Bytes, m.Oldest.PlusDays(grace)))]);
-            })];
+                Series = g.Key,
+                Items = g.LongCount(),
+                Bytes = g.Sum(i => i.Bytes),
+                Oldest = g.Min(i => i.DisposableFrom),
+            })
+            .ToListAsync(cancel);
+        var series = await db
+            .Series.AsNoTracking()
+            .Include(s => s.Unit)
+            .Where(s => s.InForce != null)
+            .ToDictionaryAsync(s => s.Id, cancel);
+        var months = await MonthsAsync(db, today, cancel);
+        List<DueGroup> due =
+        [
+            .. groups
+                .Where(g => series.TryGetValue(g.Series, out var own) && caller.May(Right.ReadDocket, own.UnitId))
+                .Select(g =>
+                {
+                    var own = series[g.Series];
+                    var stages = own.InForce!.AtEnd == EndAction.Destroy ? [] : own.InForce.Stages;
+                    var grace = own.InForce.GraceDays;
+                    return new DueGroup(
+                        new(own.Id, own.Code, own.Title),
+                        null,
+                        own.Unit!.Name,
+                        g.Items,
+                        g.Bytes,
+                        g.Oldest!.Value,
+                        g.Oldest.Value.PlusDays(grace),
+                        stages,
+                        [
+                            .. months[own.Id]
+                                .Select(m => new DueMonth(
+                                    m.Oldest.With(DateAdjusters.StartOfMonth),
+                                    m.Items,
+                                    m.Bytes,
+                                    m.Oldest.PlusDays(grace)
+                                )),
+                        ]
+                    );
+                }),
+        ];
         foreach (var (blanket, items) in await UnderBlanketsAsync(db, today, cancel))
         {
             if (caller.May(Right.ReadDocket, blanket.UnitId))
             {
                 var oldest = items.Min(i => i.From);
-                due.Add(new(new(0, "Blanket", blanket.Name), blanket.Id, blanket.Unit!.Name, items.Count, items.Sum(i => i.Bytes), oldest, oldest, [], []));
+                due.Add(
+                    new(
+                        new(0, "Blanket", blanket.Name),
+                        blanket.Id,
+                        blanket.Unit!.Name,
+                        items.Count,
+                        items.Sum(i => i.Bytes),
+                        oldest,
+                        oldest,
+                        [],
+                        []
+                    )
+                );
             }
         }
 
         return [.. due.OrderBy(g => g.GraceEnds).ThenBy(g => g.Series.Code)];
     }
 
-    private static async Task<ILookup<long, (long Items, long Bytes, LocalDate Oldest)>> MonthsAsync(WideKeelDb db, LocalDate today, CancellationToken cancel)
+    private static async Task<ILookup<long, (long Items, long Bytes, LocalDate Oldest)>> MonthsAsync(
+        WideKeelDb db,
+        LocalDate today,
+        CancellationToken cancel
+    )
     {
         await db.Database.OpenConnectionAsync(cancel);
         using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
@@ -141,16 +259,25 @@ public static class BatchEndpoints
         List<(long Series, (long, long, LocalDate) Month)> found = [];
         while (reader.Read())
         {
-            found.Add((reader.GetInt64(0), (reader.GetInt64(1), reader.GetInt64(2), DayNumber.ToDate(reader.GetInt32(3)))));
+            found.Add(
+                (reader.GetInt64(0), (reader.GetInt64(1), reader.GetInt64(2), DayNumber.ToDate(reader.GetInt32(3))))
+            );
         }
 
         return found.ToLookup(f => f.Series, f => f.Month);
     }
 
     /// <summary>What blankets destroy: items under no series that are due. One that several cover is the first one's, by name.</summary>
-    private static async Task<List<(Blanket Blanket, List<(long Id, long Bytes, LocalDate From)> Items)>> UnderBlanketsAsync(WideKeelDb db, LocalDate today, CancellationToken cancel)
+    private static async Task<
+        List<(Blanket Blanket, List<(long Id, long Bytes, LocalDate From)> Items)>
+    > UnderBlanketsAsync(WideKeelDb db, LocalDate today, CancellationToken cancel)
     {
-        var blankets = await db.Blankets.AsNoTracking().Include(b => b.Unit).Where(b => b.State == BlanketState.Active).OrderBy(b => b.Name).ToListAsync(cancel);
+        var blankets = await db
+            .Blankets.AsNoTracking()
+            .Include(b => b.Unit)
+            .Where(b => b.State == BlanketState.Active)
+            .OrderBy(b => b.Name)
+            .ToListAsync(cancel);
         List<(Blanket, List<(long, long, LocalDate)>)> found = [];
         if (!blankets.Any(b => Destroys(b.InForce!)))
         {
@@ -162,9 +289,26 @@ public static class BatchEndpoints
         foreach (var blanket in blankets.Where(b => Destroys(b.InForce!)))
         {
             var covered = Ruling.Reached(blanket.InForce!.Reach, blanket.Unit!.Path, containers, today);
-            var items = (await db.Items.AsNoTracking()
-                .Where(i => covered.Contains(i.ContainerId) && i.SeriesId == null && i.AtEnd == EndAction.Destroy && i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null).NotHeld(db, today)
-                .Select(i => new { i.Id, i.Bytes, i.DisposableFrom }).ToListAsync(cancel)).Where(i => taken.Add(i.Id)).Select(i => (i.Id, i.Bytes, i.DisposableFrom!.Value)).ToList();
+            var items = (
+                await db
+                    .Items.AsNoTracking()
+                    .Where(i =>
+                        covered.Contains(i.ContainerId)
+                        && i.SeriesId == null
+                        && i.AtEnd == EndAction.Destroy
+                        && i.DisposableFrom <= today
+                        && i.BatchId == null
+                        && i.DestroyedAt == null
+                    )
+                    .NotHeld(db, today)
+                    .Select(i => new
+                    {
+                        i.Id,
+                        i.Bytes,
+                        i.DisposableFrom,
+                    })
+                    .ToListAsync(cancel)
+            ).Where(i => taken.Add(i.Id)).Select(i => (i.Id, i.Bytes, i.DisposableFrom!.Value)).ToList();
             if (items.Count > 0)
             {
                 found.Add((blanket, items));
@@ -177,106 +321,257 @@ public static class BatchEndpoints
     }
 
     /// <summary>Destroys what is due without sign-off: the same re-check, stubs and certificate as after signatures.</summary>
-    private static async Task<Reply<BatchView>> Clear(Clearing request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<BatchView>> Clear(
+        Clearing request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
             return unsaid;
         }
 
-        var opened = await writer.RunAsync<long>(caller.Actor, async session =>
-        {
-            var today = calendar.Today;
-            var series = request.SeriesId is { } seriesId ? await session.Db.Series.Include(s => s.Unit).SingleOrDefaultAsync(s => s.Id == seriesId, cancel) : null;
-            var blanket = request.BlanketId is { } blanketId ? await session.Db.Blankets.Include(b => b.Unit).SingleOrDefaultAsync(b => b.Id == blanketId, cancel) : null;
-            if (series is null == blanket is null || caller.Check(Right.SignDisposition, series?.UnitId ?? blanket!.UnitId, "series or blanket") is not null)
+        var opened = await writer.RunAsync<long>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("series or blanket");
-            }
+                var today = calendar.Today;
+                var series = request.SeriesId is { } seriesId
+                    ? await session.Db.Series.Include(s => s.Unit).SingleOrDefaultAsync(s => s.Id == seriesId, cancel)
+                    : null;
+                var blanket = request.BlanketId is { } blanketId
+                    ? await session
+                        .Db.Blankets.Include(b => b.Unit)
+                        .SingleOrDefaultAsync(b => b.Id == blanketId, cancel)
+                    : null;
+                if (
+                    series is null == blanket is null
+                    || caller.Check(Right.SignDisposition, series?.UnitId ?? blanket!.UnitId, "series or blanket")
+                        is not null
+                )
+                {
+                    return Problems.NotFound("series or blanket");
+                }
 
-            if (series is not null && series.InForce?.AtEnd != EndAction.Destroy)
-            {
-                return new Refusal("sign-off-needed", "seriesId", $"What is due under {series.Code} is destroyed after sign-off only. Open a batch.");
-            }
+                if (series is not null && series.InForce?.AtEnd != EndAction.Destroy)
+                {
+                    return new Refusal(
+                        "sign-off-needed",
+                        "seriesId",
+                        $"What is due under {series.Code} is destroyed after sign-off only. Open a batch."
+                    );
+                }
 
-            List<long> ids = series is not null
-                ? await session.Db.Items.Where(i => i.SeriesId == series.Id && i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null).NotHeld(session.Db, today).Select(i => i.Id).ToListAsync(cancel)
-                : [.. (await UnderBlanketsAsync(session.Db, today, cancel)).Where(b => b.Blanket.Id == blanket!.Id).SelectMany(b => b.Items).Select(i => i.Id)];
-            if (ids.Count == 0)
-            {
-                return new Refusal("nothing-due", null, "Nothing is due under it that does not lie in a batch already.");
-            }
+                List<long> ids = series is not null
+                    ? await session
+                        .Db.Items.Where(i =>
+                            i.SeriesId == series.Id
+                            && i.DisposableFrom <= today
+                            && i.BatchId == null
+                            && i.DestroyedAt == null
+                        )
+                        .NotHeld(session.Db, today)
+                        .Select(i => i.Id)
+                        .ToListAsync(cancel)
+                    :
+                    [
+                        .. (await UnderBlanketsAsync(session.Db, today, cancel))
+                            .Where(b => b.Blanket.Id == blanket!.Id)
+                            .SelectMany(b => b.Items)
+                            .Select(i => i.Id),
+                    ];
+                if (ids.Count == 0)
+                {
+                    return new Refusal(
+                        "nothing-due",
+                        null,
+                        "Nothing is due under it that does not lie in a batch already."
+                    );
+                }
 
-            if (ids.Count != request.Items)
-            {
-                return new Refusal("consequences-changed", "items", string.Create(CultureInfo.InvariantCulture, $"{ids.Count:N0} items are due now, not {request.Items:N0}. Nothing was done; look again."));
-            }
+                if (ids.Count != request.Items)
+                {
+                    return new Refusal(
+                        "consequences-changed",
+                        "items",
+                        string.Create(
+                            CultureInfo.InvariantCulture,
+                            $"{ids.Count:N0} items are due now, not {request.Items:N0}. Nothing was done; look again."
+                        )
+                    );
+                }
 
-            var batch = new Batch
-            {
-                SeriesId = series?.Id, Series = series, BlanketId = blanket?.Id, Blanket = blanket, SeriesVersion = series?.VersionInForce ?? blanket!.VersionInForce,
-                State = BatchState.Executing, OpenedBy = caller.Name, OpenedAt = session.Now, StageSince = session.Now,
-            };
-            session.Db.Batches.Add(batch);
-            await session.Db.SaveChangesAsync(cancel);
-            foreach (var portion in ids.Chunk(5_000))
-            {
-                var items = await session.Db.Items.Where(i => portion.Contains(i.Id)).ToListAsync(cancel);
-                session.Db.BatchLines.AddRange(items.Select(i => new BatchLine { BatchId = batch.Id, ItemId = i.Id, Hash = i.Hash, Mark = Mark.Destroy }));
-                items.ForEach(i => i.BatchId = batch.Id);
-            }
+                var batch = new Batch
+                {
+                    SeriesId = series?.Id,
+                    Series = series,
+                    BlanketId = blanket?.Id,
+                    Blanket = blanket,
+                    SeriesVersion = series?.VersionInForce ?? blanket!.VersionInForce,
+                    State = BatchState.Executing,
+                    OpenedBy = caller.Name,
+                    OpenedAt = session.Now,
+                    StageSince = session.Now,
+                };
+                session.Db.Batches.Add(batch);
+                await session.Db.SaveChangesAsync(cancel);
+                foreach (var portion in ids.Chunk(5_000))
+                {
+                    var items = await session.Db.Items.Where(i => portion.Contains(i.Id)).ToListAsync(cancel);
+                    session.Db.BatchLines.AddRange(
+                        items.Select(i => new BatchLine
+                        {
+                            BatchId = batch.Id,
+                            ItemId = i.Id,
+                            Hash = i.Hash,
+                            Mark = Mark.Destroy,
+                        })
+                    );
+                    items.ForEach(i => i.BatchId = batch.Id);
+                }
 
-            session.Record("cleared", Subject(batch, caller), after: new JsonObject { ["under"] = series?.Code ?? blanket!.Name, ["items"] = ids.Count }, reason: request.Why.Trim());
-            await JobBoard.AddAsync(session, ExecuteJob.KindName, batch.Id, $"Destroying batch {batch.Id}, {batch.Ruler.Title}", caller.PathOf(batch.Ruler.UnitId).Value, caller.Name);
-            return batch.Id;
-        }, cancel);
+                session.Record(
+                    "cleared",
+                    Subject(batch, caller),
+                    after: new JsonObject { ["under"] = series?.Code ?? blanket!.Name, ["items"] = ids.Count },
+                    reason: request.Why.Trim()
+                );
+                await JobBoard.AddAsync(
+                    session,
+                    ExecuteJob.KindName,
+                    batch.Id,
+                    $"Destroying batch {batch.Id}, {batch.Ruler.Title}",
+                    caller.PathOf(batch.Ruler.UnitId).Value,
+                    caller.Name
+                );
+                return batch.Id;
+            },
+            cancel
+        );
         queue.Wake();
         return opened.Refused ? opened.Refusal! : await ViewAsync(db, opened.Value, caller, calendar, cancel);
     }
 
-    private static async Task<Reply<BatchView>> Open(NewBatch request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<BatchView>> Open(
+        NewBatch request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var opened = await writer.RunAsync<long>(caller.Actor, async session =>
-        {
-            var series = await session.Db.Series.SingleOrDefaultAsync(s => s.Id == request.SeriesId, cancel);
-            if (series is null || caller.Check(Right.SignDisposition, series.UnitId, "series") is not null)
+        var opened = await writer.RunAsync<long>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("series");
-            }
+                var series = await session.Db.Series.SingleOrDefaultAsync(s => s.Id == request.SeriesId, cancel);
+                if (series is null || caller.Check(Right.SignDisposition, series.UnitId, "series") is not null)
+                {
+                    return Problems.NotFound("series");
+                }
 
-            if (series.InForce?.AtEnd == EndAction.Destroy)
-            {
-                return new Refusal("nothing-to-sign", null, $"{series.Code} destroys without sign-off; clear what is due instead.");
-            }
+                if (series.InForce?.AtEnd == EndAction.Destroy)
+                {
+                    return new Refusal(
+                        "nothing-to-sign",
+                        null,
+                        $"{series.Code} destroys without sign-off; clear what is due instead."
+                    );
+                }
 
-            var today = calendar.Today;
-            LocalDate? month = request.Month?.With(DateAdjusters.StartOfMonth);
-            var from = month ?? today;
-            var to = month is { } first ? LocalDate.Min(first.With(DateAdjusters.EndOfMonth), today) : today;
-            var due = await session.Db.Items.Where(i => i.SeriesId == series.Id && i.DisposableFrom <= to && (month == null || i.DisposableFrom >= from) && i.BatchId == null && i.DestroyedAt == null).NotHeld(session.Db, today).ToListAsync(cancel);
-            if (due.Count == 0)
-            {
-                return new Refusal("nothing-due", null, $"Nothing is due under {series.Code}{(month is null ? "" : " of that month")} that does not lie in a batch already.");
-            }
+                var today = calendar.Today;
+                LocalDate? month = request.Month?.With(DateAdjusters.StartOfMonth);
+                var from = month ?? today;
+                var to = month is { } first ? LocalDate.Min(first.With(DateAdjusters.EndOfMonth), today) : today;
+                var due = await session
+                    .Db.Items.Where(i =>
+                        i.SeriesId == series.Id
+                        && i.DisposableFrom <= to
+                        && (month == null || i.DisposableFrom >= from)
+                        && i.BatchId == null
+                        && i.DestroyedAt == null
+                    )
+                    .NotHeld(session.Db, today)
+                    .ToListAsync(cancel);
+                if (due.Count == 0)
+                {
+                    return new Refusal(
+                        "nothing-due",
+                        null,
+                        $"Nothing is due under {series.Code}{(month is null ? "" : " of that month")} that does not lie in a batch already."
+                    );
+                }
 
-            var usual = series.InForce?.AtEnd == EndAction.Transfer ? Mark.Transfer : Mark.Destroy;
-            var batch = new Batch { SeriesId = series.Id, SeriesVersion = series.VersionInForce, Month = month, State = BatchState.Open, OpenedBy = caller.Name, OpenedAt = session.Now, StageSince = session.Now };
-            session.Db.Batches.Add(batch);
-            await session.Db.SaveChangesAsync(cancel);
-            session.Db.BatchLines.AddRange(due.Select(i => new BatchLine { BatchId = batch.Id, ItemId = i.Id, Hash = i.Hash, Mark = usual }));
-            due.ForEach(i => i.BatchId = batch.Id);
-            session.Record("batch-opened", Subject(batch.Id, series.UnitId, caller), after: new JsonObject { ["series"] = series.Code, ["items"] = due.Count });
-            var opening = await session.Db.Batches.WithRuler().SingleAsync(b => b.Id == batch.Id, cancel);
-            await Outbox.StageWaitsAsync(session, opening, StageDue(opening, 0, calendar)!.Value, null, caller.PersonId, cancel);
-            return batch.Id;
-        }, cancel);
+                var usual = series.InForce?.AtEnd == EndAction.Transfer ? Mark.Transfer : Mark.Destroy;
+                var batch = new Batch
+                {
+                    SeriesId = series.Id,
+                    SeriesVersion = series.VersionInForce,
+                    Month = month,
+                    State = BatchState.Open,
+                    OpenedBy = caller.Name,
+                    OpenedAt = session.Now,
+                    StageSince = session.Now,
+                };
+                session.Db.Batches.Add(batch);
+                await session.Db.SaveChangesAsync(cancel);
+                session.Db.BatchLines.AddRange(
+                    due.Select(i => new BatchLine
+                    {
+                        BatchId = batch.Id,
+                        ItemId = i.Id,
+                        Hash = i.Hash,
+                        Mark = usual,
+                    })
+                );
+                due.ForEach(i => i.BatchId = batch.Id);
+                session.Record(
+                    "batch-opened",
+                    Subject(batch.Id, series.UnitId, caller),
+                    after: new JsonObject { ["series"] = series.Code, ["items"] = due.Count }
+                );
+                var opening = await session.Db.Batches.WithRuler().SingleAsync(b => b.Id == batch.Id, cancel);
+                await Outbox.StageWaitsAsync(
+                    session,
+                    opening,
+                    StageDue(opening, 0, calendar)!.Value,
+                    null,
+                    caller.PersonId,
+                    cancel
+                );
+                return batch.Id;
+            },
+            cancel
+        );
         return opened.Refused ? opened.Refusal! : await ViewAsync(db, opened.Value, caller, calendar, cancel);
     }
 
-    private static async Task<Reply<BatchView>> ShowBatch(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await VisibleAsync(db, id, caller, Right.ReadDocket, cancel) is null ? Problems.NotFound("batch") : await ViewAsync(db, id, caller, calendar, cancel);
+    private static async Task<Reply<BatchView>> ShowBatch(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await VisibleAsync(db, id, caller, Right.ReadDocket, cancel) is null
+            ? Problems.NotFound("batch")
+            : await ViewAsync(db, id, caller, calendar, cancel);
 
-    private static async Task<Reply<LinePage>> Lines(long id, string? cursor, int? limit, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<LinePage>> Lines(
+        long id,
+        string? cursor,
+        int? limit,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         if (await VisibleAsync(db, id, caller, Right.ReadDocket, cancel) is null)
         {
@@ -285,93 +580,177 @@ public static class BatchEndpoints
 
         var most = Math.Clamp(limit ?? 200, 1, 500);
         var after = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
-        var lines = await db.BatchLines.AsNoTracking().Where(l => l.BatchId == id && l.ItemId > after).OrderBy(l => l.ItemId).Take(most + 1).ToListAsync(cancel);
+        var lines = await db
+            .BatchLines.AsNoTracking()
+            .Where(l => l.BatchId == id && l.ItemId > after)
+            .OrderBy(l => l.ItemId)
+            .Take(most + 1)
+            .ToListAsync(cancel);
         var rows = await ItemEndpoints.RowsAsync([.. lines.Take(most).Select(l => l.ItemId)], db, calendar);
         var questions = await QuestionEndpoints.OfBatchAsync(id, db, cancel);
         var targets = lines.Select(l => l.RefileTo).OfType<long>().Distinct().ToList();
-        var series = await db.Series.AsNoTracking().Where(s => targets.Contains(s.Id)).ToDictionaryAsync(s => s.Id, s => new SeriesRef(s.Id, s.Code, s.Title), cancel);
+        var series = await db
+            .Series.AsNoTracking()
+            .Where(s => targets.Contains(s.Id))
+            .ToDictionaryAsync(s => s.Id, s => new SeriesRef(s.Id, s.Code, s.Title), cancel);
         return new LinePage(
-            [.. lines.Take(most).Select(l => new LineView(rows[l.ItemId], l.Mark, l.ExtendUntil, l.ExtendWhy, l.RefileTo is { } to ? series[to] : null, questions.GetValueOrDefault(l.ItemId), l.State, l.Outcome, l.FirstOpenedBy))],
+            [
+                .. lines
+                    .Take(most)
+                    .Select(l => new LineView(
+                        rows[l.ItemId],
+                        l.Mark,
+                        l.ExtendUntil,
+                        l.ExtendWhy,
+                        l.RefileTo is { } to ? series[to] : null,
+                        questions.GetValueOrDefault(l.ItemId),
+                        l.State,
+                        l.Outcome,
+                        l.FirstOpenedBy
+                    )),
+            ],
             lines.Count > most ? Cursor.Write(0L, lines[most - 1].ItemId) : null,
-            await db.BatchLines.LongCountAsync(l => l.BatchId == id, cancel));
+            await db.BatchLines.LongCountAsync(l => l.BatchId == id, cancel)
+        );
     }
 
-    private static async Task<Reply<Done>> Opened(long id, long item, Caller caller, Writer writer, CancellationToken cancel) =>
-        await ChangeAsync(id, null, caller, writer, async (session, batch) =>
-        {
-            var line = await session.Db.BatchLines.SingleOrDefaultAsync(l => l.BatchId == id && l.ItemId == item, cancel);
-            if (line is null)
+    private static async Task<Reply<Done>> Opened(
+        long id,
+        long item,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    ) =>
+        await ChangeAsync(
+            id,
+            null,
+            caller,
+            writer,
+            async (session, batch) =>
             {
-                return Problems.NotFound("line");
-            }
+                var line = await session.Db.BatchLines.SingleOrDefaultAsync(
+                    l => l.BatchId == id && l.ItemId == item,
+                    cancel
+                );
+                if (line is null)
+                {
+                    return Problems.NotFound("line");
+                }
 
-            if (line.FirstOpenedBy is null && batch.State is BatchState.Open or BatchState.Signing)
+                if (line.FirstOpenedBy is null && batch.State is BatchState.Open or BatchState.Signing)
+                {
+                    line.FirstOpenedBy ??= caller.Name;
+                }
+
+                return null;
+            },
+            cancel,
+            keepsRevision: true
+        );
+
+    private static async Task<Reply<Done>> MarkLines(
+        long id,
+        Marking request,
+        Caller caller,
+        Writer writer,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await ChangeAsync(
+            id,
+            null,
+            caller,
+            writer,
+            async (session, batch) =>
             {
-                line.FirstOpenedBy ??= caller.Name;
-            }
+                if (batch.State != BatchState.Open)
+                {
+                    return new Refusal(
+                        "batch-closed",
+                        null,
+                        "The marks of this batch are settled: somebody has signed for them. Withdraw it to start over."
+                    );
+                }
 
-            return null;
-        }, cancel, keepsRevision: true);
+                var until = Extension(request, calendar);
+                if (until.Refusal is { } wrong)
+                {
+                    return wrong;
+                }
 
-    private static async Task<Reply<Done>> MarkLines(long id, Marking request, Caller caller, Writer writer, Calendar calendar, CancellationToken cancel) =>
-        await ChangeAsync(id, null, caller, writer, async (session, batch) =>
-        {
-            if (batch.State != BatchState.Open)
-            {
-                return new Refusal("batch-closed", null, "The marks of this batch are settled: somebody has signed for them. Withdraw it to start over.");
-            }
+                var needsWhy = request.Mark is Mark.Extend or Mark.Ask;
+                if (needsWhy && (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000))
+                {
+                    return new Refusal(
+                        "why-missing",
+                        "why",
+                        request.Mark == Mark.Ask
+                            ? "Say what you want to know, in at most 1,000 characters."
+                            : "Say why it is kept longer, in at most 1,000 characters."
+                    );
+                }
 
-            var until = Extension(request, calendar);
-            if (until.Refusal is { } wrong)
-            {
-                return wrong;
-            }
+                var lines = await session
+                    .Db.BatchLines.Where(l => l.BatchId == id && request.Items.Contains(l.ItemId))
+                    .ToListAsync(cancel);
+                if (lines.Count != request.Items.Distinct().Count())
+                {
+                    return Problems.NotFound("line");
+                }
 
-            var needsWhy = request.Mark is Mark.Extend or Mark.Ask;
-            if (needsWhy && (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000))
-            {
-                return new Refusal("why-missing", "why", request.Mark == Mark.Ask ? "Say what you want to know, in at most 1,000 characters." : "Say why it is kept longer, in at most 1,000 characters.");
-            }
+                if (
+                    request.Mark == Mark.Refile
+                    && await FilingEndpoints.RefilingRefusalAsync(
+                        session,
+                        request.SeriesId,
+                        [.. lines.Select(l => l.ItemId)],
+                        batch.SeriesId,
+                        caller,
+                        cancel
+                    )
+                        is { } misfiled
+                )
+                {
+                    return misfiled;
+                }
 
-            var lines = await session.Db.BatchLines.Where(l => l.BatchId == id && request.Items.Contains(l.ItemId)).ToListAsync(cancel);
-            if (lines.Count != request.Items.Distinct().Count())
-            {
-                return Problems.NotFound("line");
-            }
+                if (
+                    request.Mark == Mark.Ask
+                    && await QuestionEndpoints.AskAsync(session, id, request, caller, cancel) is { } unasked
+                )
+                {
+                    return unasked;
+                }
 
-            if (request.Mark == Mark.Refile && await FilingEndpoints.RefilingRefusalAsync(session, request.SeriesId, [.. lines.Select(l => l.ItemId)], batch.SeriesId, caller, cancel) is { } misfiled)
-            {
-                return misfiled;
-            }
+                foreach (var line in lines)
+                {
+                    line.Mark = request.Mark;
+                    line.ExtendUntil = until.Value;
+                    line.ExtendWhy = request.Mark == Mark.Extend ? request.Why!.Trim() : null;
+                    line.RefileTo = request.Mark == Mark.Refile ? request.SeriesId : null;
+                    line.MarkedBy = caller.Name;
+                }
 
-            if (request.Mark == Mark.Ask && await QuestionEndpoints.AskAsync(session, id, request, caller, cancel) is { } unasked)
-            {
-                return unasked;
-            }
+                var after = new JsonObject
+                {
+                    ["mark"] = request.Mark.ToString(),
+                    ["items"] = new JsonArray([.. request.Items.Select(i => (JsonNode)i)]),
+                };
+                if (until.Value is { } day)
+                {
+                    after["until"] = LocalDatePattern.Iso.Format(day);
+                }
 
-            foreach (var line in lines)
-            {
-                line.Mark = request.Mark;
-                line.ExtendUntil = until.Value;
-                line.ExtendWhy = request.Mark == Mark.Extend ? request.Why!.Trim() : null;
-                line.RefileTo = request.Mark == Mark.Refile ? request.SeriesId : null;
-                line.MarkedBy = caller.Name;
-            }
+                if (request.Mark == Mark.Refile)
+                {
+                    after["seriesId"] = request.SeriesId;
+                }
 
-            var after = new JsonObject { ["mark"] = request.Mark.ToString(), ["items"] = new JsonArray([.. request.Items.Select(i => (JsonNode)i)]) };
-            if (until.Value is { } day)
-            {
-                after["until"] = LocalDatePattern.Iso.Format(day);
-            }
-
-            if (request.Mark == Mark.Refile)
-            {
-                after["seriesId"] = request.SeriesId;
-            }
-
-            session.Record("marked", Subject(batch, caller), after: after, reason: request.Why);
-            return null;
-        }, cancel);
+                session.Record("marked", Subject(batch, caller), after: after, reason: request.Why);
+                return null;
+            },
+            cancel
+        );
 
     /// <summary>Until when an extension keeps; null for every other mark.</summary>
     private static Outcome<LocalDate?> Extension(Marking request, Calendar calendar)
@@ -395,165 +774,382 @@ public static class BatchEndpoints
 
         return until is { } day && day > calendar.Today && PlausibleDate.Holds(day, calendar.Today)
             ? until
-            : new Refusal("until-out-of-range", request.By is null ? "until" : "by", "An extension ends on a day after today and within 50 years.");
+            : new Refusal(
+                "until-out-of-range",
+                request.By is null ? "until" : "by",
+                "An extension ends on a day after today and within 50 years."
+            );
     }
 
-    private static async Task<Reply<BatchView>> Sign(long id, Signing request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<BatchView>> Sign(
+        long id,
+        Signing request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
         if (string.IsNullOrWhiteSpace(request.Comment) || request.Comment.Length > 1000)
         {
-            return new Refusal("comment-missing", "comment", "A signature needs a comment of at most 1,000 characters.");
+            return new Refusal(
+                "comment-missing",
+                "comment",
+                "A signature needs a comment of at most 1,000 characters."
+            );
         }
 
-        var done = await ChangeAsync(id, http, caller, writer, async (session, batch) =>
-        {
-            var stages = batch.Ruler.Stages;
-            var given = batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId)).ToList();
-            if (SignOffRules.MaySign(batch.State, stages, given, caller.Signer, caller.PathOf(batch.Ruler.UnitId), IsOverdue(batch, given.Count, calendar), await session.Db.BatchLines.CountAsync(l => l.BatchId == id && l.Mark == Mark.Ask, cancel)) is { } refusal)
+        var done = await ChangeAsync(
+            id,
+            http,
+            caller,
+            writer,
+            async (session, batch) =>
             {
-                session.RecordAttempt("sign-off-refused", Subject(batch, caller), refusal.Sentence);
-                return refusal;
-            }
+                var stages = batch.Ruler.Stages;
+                var given = batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId)).ToList();
+                if (
+                    SignOffRules.MaySign(
+                        batch.State,
+                        stages,
+                        given,
+                        caller.Signer,
+                        caller.PathOf(batch.Ruler.UnitId),
+                        IsOverdue(batch, given.Count, calendar),
+                        await session.Db.BatchLines.CountAsync(l => l.BatchId == id && l.Mark == Mark.Ask, cancel)
+                    ) is
+                    { } refusal
+                )
+                {
+                    session.RecordAttempt("sign-off-refused", Subject(batch, caller), refusal.Sentence);
+                    return refusal;
+                }
 
-            var opened = await session.Db.BatchLines.CountAsync(l => l.BatchId == id && l.FirstOpenedBy != null, cancel);
-            var lines = await session.Db.BatchLines.CountAsync(l => l.BatchId == id, cancel);
-            batch.SignOffs.Add(new()
-            {
-                BatchId = id,
-                Stage = given.Count,
-                PersonId = caller.PersonId,
-                PersonName = caller.Name,
-                Comment = request.Comment.Trim(),
-                LinesOpened = opened,
-                Lines = lines,
-                At = session.Now,
-            });
-            session.Record("signed-off", Subject(batch, caller), after: new JsonObject { ["stage"] = given.Count + 1, ["of"] = stages.Count, ["opened"] = opened, ["lines"] = lines }, reason: request.Comment.Trim());
-            (batch.State, batch.StageSince) = (BatchState.Signing, session.Now);
-            if (SignOffRules.Complete(stages, given.Count + 1))
-            {
-                batch.State = BatchState.Executing;
-                await JobBoard.AddAsync(session, ExecuteJob.KindName, id, $"Carrying out batch {id}, {batch.Ruler.Code}", caller.PathOf(batch.Ruler.UnitId).Value, caller.Name);
+                var opened = await session.Db.BatchLines.CountAsync(
+                    l => l.BatchId == id && l.FirstOpenedBy != null,
+                    cancel
+                );
+                var lines = await session.Db.BatchLines.CountAsync(l => l.BatchId == id, cancel);
+                batch.SignOffs.Add(
+                    new()
+                    {
+                        BatchId = id,
+                        Stage = given.Count,
+                        PersonId = caller.PersonId,
+                        PersonName = caller.Name,
+                        Comment = request.Comment.Trim(),
+                        LinesOpened = opened,
+                        Lines = lines,
+                        At = session.Now,
+                    }
+                );
+                session.Record(
+                    "signed-off",
+                    Subject(batch, caller),
+                    after: new JsonObject
+                    {
+                        ["stage"] = given.Count + 1,
+                        ["of"] = stages.Count,
+                        ["opened"] = opened,
+                        ["lines"] = lines,
+                    },
+                    reason: request.Comment.Trim()
+                );
+                (batch.State, batch.StageSince) = (BatchState.Signing, session.Now);
+                if (SignOffRules.Complete(stages, given.Count + 1))
+                {
+                    batch.State = BatchState.Executing;
+                    await JobBoard.AddAsync(
+                        session,
+                        ExecuteJob.KindName,
+                        id,
+                        $"Carrying out batch {id}, {batch.Ruler.Code}",
+                        caller.PathOf(batch.Ruler.UnitId).Value,
+                        caller.Name
+                    );
+                    return null;
+                }
+
+                await Outbox.StageWaitsAsync(
+                    session,
+                    batch,
+                    StageDue(batch, batch.SignOffs.Count, calendar)!.Value,
+                    caller.Name,
+                    caller.PersonId,
+                    cancel
+                );
                 return null;
-            }
-
-            await Outbox.StageWaitsAsync(session, batch, StageDue(batch, batch.SignOffs.Count, calendar)!.Value, caller.Name, caller.PersonId, cancel);
-            return null;
-        }, cancel);
+            },
+            cancel
+        );
         queue.Wake();
         return done.Refused ? done.Refusal! : await ViewAsync(db, id, caller, calendar, cancel);
     }
 
-    private static async Task<Reply<Done>> Withdraw(long id, Signing request, Caller caller, Writer writer, CancellationToken cancel) =>
-        await ChangeAsync(id, null, caller, writer, async (session, batch) =>
-        {
-            if (batch.State is not (BatchState.Open or BatchState.Signing))
+    private static async Task<Reply<Done>> Withdraw(
+        long id,
+        Signing request,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    ) =>
+        await ChangeAsync(
+            id,
+            null,
+            caller,
+            writer,
+            async (session, batch) =>
             {
-                return new Refusal("batch-closed", null, "This batch can no longer be taken back.");
-            }
+                if (batch.State is not (BatchState.Open or BatchState.Signing))
+                {
+                    return new Refusal("batch-closed", null, "This batch can no longer be taken back.");
+                }
 
-            await session.Db.Items.Where(i => i.BatchId == id).ExecuteUpdateAsync(set => set.SetProperty(i => i.BatchId, (long?)null), cancel);
-            batch.State = BatchState.Withdrawn;
-            foreach (var person in await session.Db.Users.Where(p => session.Db.SignOffs.Any(s => s.BatchId == id && s.PersonId == p.Id) && p.Id != caller.PersonId).ToListAsync(cancel))
-            {
-                Outbox.Add(session, person, Texts.Withdrawn(batch.Ruler.Code, batch.Ruler.Title, caller.Name, request.Comment?.Trim() ?? ""), "/schedule/docket");
-            }
+                await session
+                    .Db.Items.Where(i => i.BatchId == id)
+                    .ExecuteUpdateAsync(set => set.SetProperty(i => i.BatchId, (long?)null), cancel);
+                batch.State = BatchState.Withdrawn;
+                foreach (
+                    var person in await session
+                        .Db.Users.Where(p =>
+                            session.Db.SignOffs.Any(s => s.BatchId == id && s.PersonId == p.Id)
+                            && p.Id != caller.PersonId
+                        )
+                        .ToListAsync(cancel)
+                )
+                {
+                    Outbox.Add(
+                        session,
+                        person,
+                        Texts.Withdrawn(
+                            batch.Ruler.Code,
+                            batch.Ruler.Title,
+                            caller.Name,
+                            request.Comment?.Trim() ?? ""
+                        ),
+                        "/schedule/docket"
+                    );
+                }
 
-            Outbox.Tell(session, "batch-withdrawn", new() { ["batch"] = id, ["series"] = batch.Ruler.Code });
-            session.Record("batch-withdrawn", Subject(batch, caller), reason: request.Comment);
-            return null;
-        }, cancel);
+                Outbox.Tell(session, "batch-withdrawn", new() { ["batch"] = id, ["series"] = batch.Ruler.Code });
+                session.Record("batch-withdrawn", Subject(batch, caller), reason: request.Comment);
+                return null;
+            },
+            cancel
+        );
 
     /// <summary>Tries again what the source could not delete. The signatures stand; every item is re-checked.</summary>
-    private static async Task<Reply<Done>> Retry(long id, Caller caller, Writer writer, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<Done>> Retry(
+        long id,
+        Caller caller,
+        Writer writer,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
-        var outcome = await ChangeAsync(id, null, caller, writer, async (session, batch) =>
-        {
-            var failed = await session.Db.BatchLines.Include(l => l.Item).Where(l => l.BatchId == id && l.State == LineState.Failed).ToListAsync(cancel);
-            if (batch.State != BatchState.Done || failed.Count == 0)
+        var outcome = await ChangeAsync(
+            id,
+            null,
+            caller,
+            writer,
+            async (session, batch) =>
             {
-                return new Refusal("nothing-due", null, "Nothing in this batch failed.");
-            }
+                var failed = await session
+                    .Db.BatchLines.Include(l => l.Item)
+                    .Where(l => l.BatchId == id && l.State == LineState.Failed)
+                    .ToListAsync(cancel);
+                if (batch.State != BatchState.Done || failed.Count == 0)
+                {
+                    return new Refusal("nothing-due", null, "Nothing in this batch failed.");
+                }
 
-            failed.RemoveAll(l => l.Item!.BatchId is not null || l.Item.DestroyedAt is not null);
-            failed.ForEach(l => (l.State, l.Outcome, l.Item!.BatchId) = (LineState.Waiting, null, id));
-            batch.State = BatchState.Executing;
-            await JobBoard.AddAsync(session, ExecuteJob.KindName, id, $"Trying batch {id} again, {batch.Ruler.Code}", caller.PathOf(batch.Ruler.UnitId).Value, caller.Name);
-            session.Record("batch-retried", Subject(batch, caller), after: new JsonObject { ["items"] = failed.Count });
-            return null;
-        }, cancel);
+                failed.RemoveAll(l => l.Item!.BatchId is not null || l.Item.DestroyedAt is not null);
+                failed.ForEach(l => (l.State, l.Outcome, l.Item!.BatchId) = (LineState.Waiting, null, id));
+                batch.State = BatchState.Executing;
+                await JobBoard.AddAsync(
+                    session,
+                    ExecuteJob.KindName,
+                    id,
+                    $"Trying batch {id} again, {batch.Ruler.Code}",
+                    caller.PathOf(batch.Ruler.UnitId).Value,
+                    caller.Name
+                );
+                session.Record(
+                    "batch-retried",
+                    Subject(batch, caller),
+                    after: new JsonObject { ["items"] = failed.Count }
+                );
+                return null;
+            },
+            cancel
+        );
         queue.Wake();
         return outcome;
     }
 
-    private static async Task<Outcome<Done>> ChangeAsync(long id, HttpContext? guarded, Caller caller, Writer writer, Func<WriteSession, Batch, Task<Refusal?>> change, CancellationToken cancel, bool keepsRevision = false) =>
-        await writer.RunAsync<Done>(caller.Actor, async session =>
-        {
-            var batch = await session.Db.Batches.WithRuler().Include(b => b.SignOffs).SingleOrDefaultAsync(b => b.Id == id, cancel);
-            if (batch is null || caller.Check(Right.SignDisposition, batch.Ruler.UnitId, "batch") is not null)
+    private static async Task<Outcome<Done>> ChangeAsync(
+        long id,
+        HttpContext? guarded,
+        Caller caller,
+        Writer writer,
+        Func<WriteSession, Batch, Task<Refusal?>> change,
+        CancellationToken cancel,
+        bool keepsRevision = false
+    ) =>
+        await writer.RunAsync<Done>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("batch");
-            }
+                var batch = await session
+                    .Db.Batches.WithRuler()
+                    .Include(b => b.SignOffs)
+                    .SingleOrDefaultAsync(b => b.Id == id, cancel);
+                if (batch is null || caller.Check(Right.SignDisposition, batch.Ruler.UnitId, "batch") is not null)
+                {
+                    return Problems.NotFound("batch");
+                }
 
-            if (guarded is not null && Problems.CheckMatch(guarded, batch.Revision) is { } stale)
-            {
-                return stale;
-            }
+                if (guarded is not null && Problems.CheckMatch(guarded, batch.Revision) is { } stale)
+                {
+                    return stale;
+                }
 
-            if (await change(session, batch) is { } refusal)
-            {
-                return refusal;
-            }
+                if (await change(session, batch) is { } refusal)
+                {
+                    return refusal;
+                }
 
-            batch.Revision += keepsRevision ? 0 : 1;
-            return new Done();
-        }, cancel);
+                batch.Revision += keepsRevision ? 0 : 1;
+                return new Done();
+            },
+            cancel
+        );
 
-    private static async Task<Batch?> VisibleAsync(WideKeelDb db, long id, Caller caller, Right right, CancellationToken cancel)
+    private static async Task<Batch?> VisibleAsync(
+        WideKeelDb db,
+        long id,
+        Caller caller,
+        Right right,
+        CancellationToken cancel
+    )
     {
         var batch = await db.Batches.AsNoTracking().WithRuler().SingleOrDefaultAsync(b => b.Id == id, cancel);
         return batch is not null && caller.May(right, batch.Ruler.UnitId) ? batch : null;
     }
 
-    private static async Task<BatchView> ViewAsync(WideKeelDb db, long id, Caller caller, Calendar calendar, CancellationToken cancel)
+    private static async Task<BatchView> ViewAsync(
+        WideKeelDb db,
+        long id,
+        Caller caller,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var batch = await db.Batches.AsNoTracking().WithRuler().Include(b => b.SignOffs).SingleAsync(b => b.Id == id, cancel);
+        var batch = await db
+            .Batches.AsNoTracking()
+            .WithRuler()
+            .Include(b => b.SignOffs)
+            .SingleAsync(b => b.Id == id, cancel);
         var ruler = batch.Ruler;
-        var counts = await db.BatchLines.AsNoTracking().Where(l => l.BatchId == id)
-            .GroupBy(l => new { l.State, l.Mark, Opened = l.FirstOpenedBy != null })
-            .Select(g => new { g.Key, Count = g.Count(), Bytes = g.Sum(l => l.Item!.Bytes), Oldest = g.Min(l => l.Item!.DisposableFrom) })
+        var counts = await db
+            .BatchLines.AsNoTracking()
+            .Where(l => l.BatchId == id)
+            .GroupBy(l => new
+            {
+                l.State,
+                l.Mark,
+                Opened = l.FirstOpenedBy != null,
+            })
+            .Select(g => new
+            {
+                g.Key,
+                Count = g.Count(),
+                Bytes = g.Sum(l => l.Item!.Bytes),
+                Oldest = g.Min(l => l.Item!.DisposableFrom),
+            })
             .ToListAsync(cancel);
         var oldest = counts.Count == 0 ? calendar.DateOf(batch.OpenedAt) : counts.Min(c => c.Oldest) ?? default;
         var stages = ruler.Stages;
         var overdue = IsOverdue(batch, batch.SignOffs.Count, calendar);
-        var number = batch.CertificateId is { } certificate ? await db.Certificates.Where(c => c.Id == certificate).Select(c => c.Number).SingleAsync(cancel) : null;
+        var number = batch.CertificateId is { } certificate
+            ? await db.Certificates.Where(c => c.Id == certificate).Select(c => c.Number).SingleAsync(cancel)
+            : null;
         var bundle = await db.Bundles.AsNoTracking().SingleOrDefaultAsync(b => b.BatchId == id, cancel);
-        int Count(Func<LineState, Mark, bool, bool> which) => counts.Where(c => which(c.Key.State, c.Key.Mark, c.Key.Opened)).Sum(c => c.Count);
+        int Count(Func<LineState, Mark, bool, bool> which) =>
+            counts.Where(c => which(c.Key.State, c.Key.Mark, c.Key.Opened)).Sum(c => c.Count);
         var asked = Count((_, mark, _) => mark == Mark.Ask);
-        var refusal = SignOffRules.MaySign(batch.State, stages, [.. batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId))], caller.Signer, caller.PathOf(ruler.UnitId), overdue, asked);
+        var refusal = SignOffRules.MaySign(
+            batch.State,
+            stages,
+            [.. batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId))],
+            caller.Signer,
+            caller.PathOf(ruler.UnitId),
+            overdue,
+            asked
+        );
         return new(
-            batch.Id, new(batch.SeriesId ?? 0, ruler.Code, ruler.Title), ruler.Unit, batch.Month, ruler.Transfers, batch.State, batch.OpenedBy, batch.OpenedAt, batch.DoneAt, stages,
-            [.. batch.SignOffs.OrderBy(s => s.Stage).Select(s => new SignOffView(s.Stage, s.PersonName, s.At, s.Comment, s.LinesOpened, s.Lines))],
-            Count((_, _, _) => true), Count((_, _, opened) => opened),
-            Count((_, mark, _) => mark == Mark.Destroy), Count((_, mark, _) => mark == Mark.Extend), Count((_, mark, _) => mark == Mark.Refile), Count((_, mark, _) => mark == Mark.Transfer), asked,
+            batch.Id,
+            new(batch.SeriesId ?? 0, ruler.Code, ruler.Title),
+            ruler.Unit,
+            batch.Month,
+            ruler.Transfers,
+            batch.State,
+            batch.OpenedBy,
+            batch.OpenedAt,
+            batch.DoneAt,
+            stages,
+            [
+                .. batch
+                    .SignOffs.OrderBy(s => s.Stage)
+                    .Select(s => new SignOffView(s.Stage, s.PersonName, s.At, s.Comment, s.LinesOpened, s.Lines)),
+            ],
+            Count((_, _, _) => true),
+            Count((_, _, opened) => opened),
+            Count((_, mark, _) => mark == Mark.Destroy),
+            Count((_, mark, _) => mark == Mark.Extend),
+            Count((_, mark, _) => mark == Mark.Refile),
+            Count((_, mark, _) => mark == Mark.Transfer),
+            asked,
             // Once the certificate's list is gone, its number remains.
-            counts.Count == 0 && batch.CertificateId is { } gone ? await db.Certificates.Where(c => c.Id == gone).Select(c => c.Items).SingleAsync(cancel) : Count((state, _, _) => state == LineState.Destroyed), Count((state, _, _) => state == LineState.Extended),
-            Count((state, _, _) => state == LineState.Refiled), Count((state, _, _) => state == LineState.Transferred),
-            Count((state, _, _) => state == LineState.DroppedOut), Count((state, _, _) => state == LineState.Failed),
-            counts.Sum(c => c.Bytes), oldest, oldest.PlusDays(ruler.GraceDays),
-            StageDue(batch, batch.SignOffs.Count, calendar), overdue, refusal?.Sentence, batch.CertificateId, number, bundle is null ? null : BundleEndpoints.View(bundle), batch.Revision);
+            counts.Count == 0
+            && batch.CertificateId is { } gone
+                ? await db.Certificates.Where(c => c.Id == gone).Select(c => c.Items).SingleAsync(cancel)
+                : Count((state, _, _) => state == LineState.Destroyed),
+            Count((state, _, _) => state == LineState.Extended),
+            Count((state, _, _) => state == LineState.Refiled),
+            Count((state, _, _) => state == LineState.Transferred),
+            Count((state, _, _) => state == LineState.DroppedOut),
+            Count((state, _, _) => state == LineState.Failed),
+            counts.Sum(c => c.Bytes),
+            oldest,
+            oldest.PlusDays(ruler.GraceDays),
+            StageDue(batch, batch.SignOffs.Count, calendar),
+            overdue,
+            refusal?.Sentence,
+            batch.CertificateId,
+            number,
+            bundle is null ? null : BundleEndpoints.View(bundle),
+            batch.Revision
+        );
     }
 
     /// <summary>Whether the stage that waits has waited longer than its days.</summary>
-    internal static bool IsOverdue(Batch batch, int signed, Calendar calendar) => StageDue(batch, signed, calendar) < calendar.Today;
+    internal static bool IsOverdue(Batch batch, int signed, Calendar calendar) =>
+        StageDue(batch, signed, calendar) < calendar.Today;
 
     /// <summary>The last day on which the stage that waits is not overdue; null when none waits.</summary>
     private static LocalDate? StageDue(Batch batch, int signed, Calendar calendar) =>
-        batch.State is BatchState.Open or BatchState.Signing && batch.Ruler.Stages is var stages && signed < stages.Count
+        batch.State is BatchState.Open or BatchState.Signing
+        && batch.Ruler.Stages is var stages
+        && signed < stages.Count
             ? SignOffRules.OverdueFrom(stages[signed], calendar.DateOf(batch.StageSince)).PlusDays(-1)
             : null;
 
     private static LedgerSubject Subject(Batch batch, Caller caller) => Subject(batch.Id, batch.Ruler.UnitId, caller);
 
-    private static LedgerSubject Subject(long id, long unit, Caller caller) => new("batch", id.ToString(CultureInfo.InvariantCulture), caller.PathOf(unit).Value);
+    private static LedgerSubject Subject(long id, long unit, Caller caller) =>
+        new("batch", id.ToString(CultureInfo.InvariantCulture), caller.PathOf(unit).Value);
 }

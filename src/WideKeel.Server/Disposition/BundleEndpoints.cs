@@ -15,7 +15,17 @@ namespace WideKeel.Server.Disposition;
 
 /// <param name="Hash">SHA-256 of the bag's tag manifest.</param>
 /// <param name="ReceivedAt">Since then only the archive has it.</param>
-public sealed record BundleView(long Id, int Items, long Bytes, string Hash, Instant MadeAt, Instant? ReceivedAt, string? ReceivedBy, string? Receipt, long Revision);
+public sealed record BundleView(
+    long Id,
+    int Items,
+    long Bytes,
+    string Hash,
+    Instant MadeAt,
+    Instant? ReceivedAt,
+    string? ReceivedBy,
+    string? Receipt,
+    long Revision
+);
 
 /// <param name="Receipt">What the archive calls what it took.</param>
 public sealed record Receiving(string Receipt);
@@ -29,12 +39,31 @@ public static class BundleEndpoints
         api.MapPost("/bundles/{id:long}/receipt", Receive).Requires(Right.SignDisposition);
     }
 
-    internal static BundleView View(Bundle bundle) => new(bundle.Id, bundle.Items, bundle.Bytes, bundle.Hash, bundle.MadeAt, bundle.ReceivedAt, bundle.ReceivedBy, bundle.Receipt, bundle.Revision);
+    internal static BundleView View(Bundle bundle) =>
+        new(
+            bundle.Id,
+            bundle.Items,
+            bundle.Bytes,
+            bundle.Hash,
+            bundle.MadeAt,
+            bundle.ReceivedAt,
+            bundle.ReceivedBy,
+            bundle.Receipt,
+            bundle.Revision
+        );
 
     /// <summary>Where the bag of a batch lies.</summary>
-    internal static Bag BagOf(WideKeelOptions options, long batch) => new(Path.Combine(options.DataFolder, "bundles", $"batch-{batch.ToString(CultureInfo.InvariantCulture)}"));
+    internal static Bag BagOf(WideKeelOptions options, long batch) =>
+        new(Path.Combine(options.DataFolder, "bundles", $"batch-{batch.ToString(CultureInfo.InvariantCulture)}"));
 
-    private static async Task<IResult> Zip(long id, Caller caller, WideKeelDb db, WideKeelOptions options, HttpContext http, CancellationToken cancel)
+    private static async Task<IResult> Zip(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        WideKeelOptions options,
+        HttpContext http,
+        CancellationToken cancel
+    )
     {
         var bundle = await db.Bundles.AsNoTracking().SingleOrDefaultAsync(b => b.Id == id, cancel);
         if (bundle is null || !await MayAsync(bundle, caller, db, cancel))
@@ -44,10 +73,20 @@ public static class BundleEndpoints
 
         if (bundle.ReceivedAt is not null)
         {
-            return (Reply<Done>)new Refusal("bundle-handed-over", null, "The archive has it; the copy here was removed when its receipt was noted.");
+            return (Reply<Done>)
+                new Refusal(
+                    "bundle-handed-over",
+                    null,
+                    "The archive has it; the copy here was removed when its receipt was noted."
+                );
         }
 
-        return ZipOf(BagOf(options, bundle.BatchId), $"widekeel-batch-{bundle.BatchId.ToString(CultureInfo.InvariantCulture)}", http, cancel);
+        return ZipOf(
+            BagOf(options, bundle.BatchId),
+            $"widekeel-batch-{bundle.BatchId.ToString(CultureInfo.InvariantCulture)}",
+            http,
+            cancel
+        );
     }
 
     /// <summary>A bag as one file.</summary>
@@ -56,47 +95,95 @@ public static class BundleEndpoints
         var folder = bag.Folder;
         // The archive writer flushes its last bytes synchronously.
         http.Features.GetRequiredFeature<IHttpBodyControlFeature>().AllowSynchronousIO = true;
-        return Results.Stream(async stream =>
-        {
-            // Written as it is read: a bundle may be larger than memory.
-            await using var zip = await ZipArchive.CreateAsync(stream, ZipArchiveMode.Create, leaveOpen: true, entryNameEncoding: null, cancel);
-            foreach (var file in Directory.EnumerateFiles(folder, "*", SearchOption.AllDirectories).Order(StringComparer.Ordinal))
+        return Results.Stream(
+            async stream =>
             {
-                await zip.CreateEntryFromFileAsync(file, $"{name}/{Path.GetRelativePath(folder, file).Replace('\\', '/')}", CompressionLevel.Fastest, cancel);
-            }
-        }, "application/zip", $"{name}.zip");
+                // Written as it is read: a bundle may be larger than memory.
+                await using var zip = await ZipArchive.CreateAsync(
+                    stream,
+                    ZipArchiveMode.Create,
+                    leaveOpen: true,
+                    entryNameEncoding: null,
+                    cancel
+                );
+                foreach (
+                    var file in Directory
+                        .EnumerateFiles(folder, "*", SearchOption.AllDirectories)
+                        .Order(StringComparer.Ordinal)
+                )
+                {
+                    await zip.CreateEntryFromFileAsync(
+                        file,
+                        $"{name}/{Path.GetRelativePath(folder, file).Replace('\\', '/')}",
+                        CompressionLevel.Fastest,
+                        cancel
+                    );
+                }
+            },
+            "application/zip",
+            $"{name}.zip"
+        );
     }
 
-    private static async Task<Reply<Done>> Receive(long id, Receiving request, HttpContext http, Caller caller, Writer writer, WideKeelOptions options, CancellationToken cancel)
+    private static async Task<Reply<Done>> Receive(
+        long id,
+        Receiving request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelOptions options,
+        CancellationToken cancel
+    )
     {
-        var received = await writer.RunAsync<long>(caller.Actor, async session =>
-        {
-            var bundle = await session.Db.Bundles.SingleOrDefaultAsync(b => b.Id == id, cancel);
-            if (bundle is null || !await MayAsync(bundle, caller, session.Db, cancel))
+        var received = await writer.RunAsync<long>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("bundle");
-            }
+                var bundle = await session.Db.Bundles.SingleOrDefaultAsync(b => b.Id == id, cancel);
+                if (bundle is null || !await MayAsync(bundle, caller, session.Db, cancel))
+                {
+                    return Problems.NotFound("bundle");
+                }
 
-            if (Problems.CheckMatch(http, bundle.Revision) is { } stale)
-            {
-                return stale;
-            }
+                if (Problems.CheckMatch(http, bundle.Revision) is { } stale)
+                {
+                    return stale;
+                }
 
-            if (bundle.ReceivedAt is not null)
-            {
-                return new Refusal("bundle-handed-over", null, "Its receipt has been noted already.");
-            }
+                if (bundle.ReceivedAt is not null)
+                {
+                    return new Refusal("bundle-handed-over", null, "Its receipt has been noted already.");
+                }
 
-            if (string.IsNullOrWhiteSpace(request.Receipt) || request.Receipt.Length > 200)
-            {
-                return new Refusal("receipt-missing", "receipt", "Note what the archive calls it, in at most 200 characters.");
-            }
+                if (string.IsNullOrWhiteSpace(request.Receipt) || request.Receipt.Length > 200)
+                {
+                    return new Refusal(
+                        "receipt-missing",
+                        "receipt",
+                        "Note what the archive calls it, in at most 200 characters."
+                    );
+                }
 
-            (bundle.ReceivedAt, bundle.ReceivedBy, bundle.Receipt) = (session.Now, caller.Name, request.Receipt.Trim());
-            bundle.Revision++;
-            session.Record("bundle-received", new("batch", bundle.BatchId.ToString(CultureInfo.InvariantCulture)), after: new JsonObject { ["receipt"] = bundle.Receipt, ["sha256"] = bundle.Hash, ["items"] = bundle.Items });
-            return bundle.BatchId;
-        }, cancel);
+                (bundle.ReceivedAt, bundle.ReceivedBy, bundle.Receipt) = (
+                    session.Now,
+                    caller.Name,
+                    request.Receipt.Trim()
+                );
+                bundle.Revision++;
+                session.Record(
+                    "bundle-received",
+                    new("batch", bundle.BatchId.ToString(CultureInfo.InvariantCulture)),
+                    after: new JsonObject
+                    {
+                        ["receipt"] = bundle.Receipt,
+                        ["sha256"] = bundle.Hash,
+                        ["items"] = bundle.Items,
+                    }
+                );
+                return bundle.BatchId;
+            },
+            cancel
+        );
         if (received.Refusal is { } refusal)
         {
             return refusal;
@@ -108,5 +195,8 @@ public static class BundleEndpoints
     }
 
     private static async Task<bool> MayAsync(Bundle bundle, Caller caller, WideKeelDb db, CancellationToken cancel) =>
-        caller.May(Right.SignDisposition, (await db.Batches.AsNoTracking().WithRuler().SingleAsync(b => b.Id == bundle.BatchId, cancel)).Ruler.UnitId);
+        caller.May(
+            Right.SignDisposition,
+            (await db.Batches.AsNoTracking().WithRuler().SingleAsync(b => b.Id == bundle.BatchId, cancel)).Ruler.UnitId
+        );
 }

@@ -9,17 +9,48 @@ using WideKeel.Store.Disposition;
 namespace WideKeel.Server.Disposition;
 
 /// <summary>A line of a batch as its certificate names it.</summary>
-internal sealed record CertifiedLine(long ItemId, LineState State, string? Outcome, string Path, string Title, string Hash, long Bytes, LocalDate Created, int? KeepUntil, Instant? DestroyedAt)
+internal sealed record CertifiedLine(
+    long ItemId,
+    LineState State,
+    string? Outcome,
+    string Path,
+    string Title,
+    string Hash,
+    long Bytes,
+    LocalDate Created,
+    int? KeepUntil,
+    Instant? DestroyedAt
+)
 {
     /// <summary>Its file is gone: destroyed, or handed over.</summary>
     public bool IsGone => State is LineState.Destroyed or LineState.Transferred;
 
-    public static IQueryable<CertifiedLine> Of(IQueryable<BatchLine> lines) => lines.OrderBy(l => l.ItemId)
-        .Select(l => new CertifiedLine(l.ItemId, l.State, l.Outcome, l.Item!.Path, l.Item.Title, l.Item.Hash, l.Item.Bytes, l.Item.Created, l.Item.KeepUntil, l.Item.DestroyedAt));
+    public static IQueryable<CertifiedLine> Of(IQueryable<BatchLine> lines) =>
+        lines
+            .OrderBy(l => l.ItemId)
+            .Select(l => new CertifiedLine(
+                l.ItemId,
+                l.State,
+                l.Outcome,
+                l.Item!.Path,
+                l.Item.Title,
+                l.Item.Hash,
+                l.Item.Bytes,
+                l.Item.Created,
+                l.Item.KeepUntil,
+                l.Item.DestroyedAt
+            ));
 }
 
 /// <summary>The certificate of destruction as JSON; format in docs/formats.md.</summary>
-internal sealed record CertificateDocument(string Number, string Organisation, Batch Batch, IReadOnlyList<CertifiedLine> Lines, Bundle? Bundle, Instant Issued)
+internal sealed record CertificateDocument(
+    string Number,
+    string Organisation,
+    Batch Batch,
+    IReadOnlyList<CertifiedLine> Lines,
+    Bundle? Bundle,
+    Instant Issued
+)
 {
     /// <summary>The document in UTF-8, with the proof of inclusion of each item that is gone.</summary>
     /// <param name="entries">The ledger's entries on what is gone: item id → sequence.</param>
@@ -33,7 +64,10 @@ internal sealed record CertificateDocument(string Number, string Organisation, B
             json.WriteString("number", Number);
             json.WriteString("organisation", Organisation);
             json.WriteString("issued", InstantPattern.ExtendedIso.Format(Issued));
-            json.WriteString("method", "The file was deleted from its share and from safekeeping, and looked for afterwards. Media were not sanitised.");
+            json.WriteString(
+                "method",
+                "The file was deleted from its share and from safekeeping, and looked for afterwards. Media were not sanitised."
+            );
             json.WriteNumber("batch", Batch.Id);
             WriteBundle(json);
             WriteSeries(json);
@@ -111,7 +145,12 @@ internal sealed record CertificateDocument(string Number, string Organisation, B
         json.WriteString("sha256", line.Hash);
         json.WriteNumber("bytes", line.Bytes);
         json.WriteString("created", LocalDatePattern.Iso.Format(line.Created));
-        json.WriteString("keptThrough", line.KeepUntil is { } code && KeepUntil.FromCode(code).Date is { } date ? LocalDatePattern.Iso.Format(date) : null);
+        json.WriteString(
+            "keptThrough",
+            line.KeepUntil is { } code && KeepUntil.FromCode(code).Date is { } date
+                ? LocalDatePattern.Iso.Format(date)
+                : null
+        );
         json.WriteString("destroyed", InstantPattern.ExtendedIso.Format(line.DestroyedAt!.Value));
         json.WriteBoolean("handedOver", line.State == LineState.Transferred);
         json.WriteNumber("entry", entry);

@@ -15,7 +15,17 @@ using WideKeel.Store.Disposition;
 namespace WideKeel.Server.Disposition;
 
 /// <param name="HasList">False once its own term is over: the list is gone, the counts remain.</param>
-public sealed record CertificateView(long Id, string Number, long BatchId, string Code, string Title, Instant IssuedAt, int Items, long Bytes, bool HasList);
+public sealed record CertificateView(
+    long Id,
+    string Number,
+    long BatchId,
+    string Code,
+    string Title,
+    Instant IssuedAt,
+    int Items,
+    long Bytes,
+    bool HasList
+);
 
 public static class CertificateEndpoints
 {
@@ -27,38 +37,98 @@ public static class CertificateEndpoints
         api.MapGet("/certificates/{id:long}/document.pdf", Pdf).Requires(Right.ReadDocket);
     }
 
-    private static Refusal LetGo { get; } = new("certificate-let-go", null, "This certificate's own term is over: its list is gone, its number and counts remain.");
+    private static Refusal LetGo { get; } =
+        new(
+            "certificate-let-go",
+            null,
+            "This certificate's own term is over: its list is gone, its number and counts remain."
+        );
 
-    private static async Task<Reply<IReadOnlyList<CertificateView>>> List(Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<CertificateView>>> List(
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var all = await Listed(db.Certificates.OrderByDescending(c => c.Id)).ToListAsync(cancel);
-        return (Outcome<IReadOnlyList<CertificateView>>)all.Where(c => caller.May(Right.ReadDocket, c.UnitId)).Select(c => c.View).ToList();
+        return (Outcome<IReadOnlyList<CertificateView>>)
+            all.Where(c => caller.May(Right.ReadDocket, c.UnitId)).Select(c => c.View).ToList();
     }
 
-    private static async Task<Reply<CertificateView>> Show(long id, Caller caller, WideKeelDb db, CancellationToken cancel) =>
-        await Listed(db.Certificates.Where(c => c.Id == id)).SingleOrDefaultAsync(cancel) is { } certificate && caller.May(Right.ReadDocket, certificate.UnitId) ? certificate.View : Problems.NotFound("certificate");
+    private static async Task<Reply<CertificateView>> Show(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) =>
+        await Listed(db.Certificates.Where(c => c.Id == id)).SingleOrDefaultAsync(cancel) is { } certificate
+        && caller.May(Right.ReadDocket, certificate.UnitId)
+            ? certificate.View
+            : Problems.NotFound("certificate");
 
     /// <summary>Without their documents, each of which may be megabytes long.</summary>
     private static IQueryable<ListedCertificate> Listed(IQueryable<Certificate> certificates) =>
-        certificates.Select(c => new ListedCertificate(c.UnitId, new(c.Id, c.Number, c.BatchId, c.Code, c.Title, c.IssuedAt, c.Items, c.Bytes, c.Document != "")));
+        certificates.Select(c => new ListedCertificate(
+            c.UnitId,
+            new(c.Id, c.Number, c.BatchId, c.Code, c.Title, c.IssuedAt, c.Items, c.Bytes, c.Document != "")
+        ));
 
-    private static async Task<IResult> Document(long id, Caller caller, WideKeelDb db, HttpContext http, CancellationToken cancel) =>
+    private static async Task<IResult> Document(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        HttpContext http,
+        CancellationToken cancel
+    ) =>
         await VisibleAsync(id, caller, db, cancel) is { } certificate
-            ? certificate.Document.Length == 0 ? (Reply<Done>)LetGo : Results.File(Encoding.UTF8.GetBytes(certificate.Document), "application/json", $"certificate-{certificate.Number}.json")
+            ? certificate.Document.Length == 0
+                ? (Reply<Done>)LetGo
+                : Results.File(
+                    Encoding.UTF8.GetBytes(certificate.Document),
+                    "application/json",
+                    $"certificate-{certificate.Number}.json"
+                )
             : (Reply<Done>)Problems.NotFound("certificate");
 
     private static async Task<IResult> Pdf(long id, Caller caller, WideKeelDb db, CancellationToken cancel) =>
         await VisibleAsync(id, caller, db, cancel) is { } certificate
-            ? certificate.Document.Length == 0 ? (Reply<Done>)LetGo : Results.File(CertificatePdf.Draw(JsonNode.Parse(certificate.Document)!.AsObject()), "application/pdf", $"certificate-{certificate.Number}.pdf")
+            ? certificate.Document.Length == 0
+                ? (Reply<Done>)LetGo
+                : Results.File(
+                    CertificatePdf.Draw(JsonNode.Parse(certificate.Document)!.AsObject()),
+                    "application/pdf",
+                    $"certificate-{certificate.Number}.pdf"
+                )
             : (Reply<Done>)Problems.NotFound("certificate");
 
     /// <summary>Certificates that are older than they are kept lose their list; number and counts remain. The stubs of their items go with it.</summary>
-    internal static async Task LetGoAsync(WriteSession session, LocalDate today, int years, Calendar calendar, CancellationToken cancel)
+    internal static async Task LetGoAsync(
+        WriteSession session,
+        LocalDate today,
+        int years,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var before = today.PlusYears(-years);
-        foreach (var certificate in (await session.Db.Certificates.Where(c => c.Document != "").Select(c => new { c.Id, c.Number, c.Items, c.IssuedAt }).ToListAsync(cancel)).Where(c => calendar.DateOf(c.IssuedAt) < before))
+        foreach (
+            var certificate in (
+                await session
+                    .Db.Certificates.Where(c => c.Document != "")
+                    .Select(c => new
+                    {
+                        c.Id,
+                        c.Number,
+                        c.Items,
+                        c.IssuedAt,
+                    })
+                    .ToListAsync(cancel)
+            ).Where(c => calendar.DateOf(c.IssuedAt) < before)
+        )
         {
-            await session.Db.Certificates.Where(c => c.Id == certificate.Id).ExecuteUpdateAsync(set => set.SetProperty(c => c.Document, ""), cancel);
+            await session
+                .Db.Certificates.Where(c => c.Id == certificate.Id)
+                .ExecuteUpdateAsync(set => set.SetProperty(c => c.Document, ""), cancel);
             var stubs = session.Db.Items.Where(i => i.CertificateId == certificate.Id && i.DestroyedAt != null);
             FullText.Remove(session, await stubs.Select(i => i.Id).ToListAsync(cancel));
             await session.Db.ItemDates.Where(d => stubs.Any(i => i.Id == d.ItemId)).ExecuteDeleteAsync(cancel);
@@ -68,11 +138,25 @@ public static class CertificateEndpoints
             await session.Db.BatchLines.Where(l => stubs.Any(i => i.Id == l.ItemId)).ExecuteDeleteAsync(cancel);
             var count = await stubs.ExecuteDeleteAsync(cancel);
             await JobBoard.AddAsync(session, ClearWordsJob.KindName, 0, ClearWordsJob.Title, null, "certificates");
-            session.Record("certificate-let-go", new("certificate", certificate.Id.ToString(CultureInfo.InvariantCulture)), after: new JsonObject { ["number"] = certificate.Number, ["items"] = certificate.Items, ["stubs"] = count });
+            session.Record(
+                "certificate-let-go",
+                new("certificate", certificate.Id.ToString(CultureInfo.InvariantCulture)),
+                after: new JsonObject
+                {
+                    ["number"] = certificate.Number,
+                    ["items"] = certificate.Items,
+                    ["stubs"] = count,
+                }
+            );
         }
     }
 
-    private static async Task<Certificate?> VisibleAsync(long id, Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Certificate?> VisibleAsync(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var certificate = await db.Certificates.AsNoTracking().SingleOrDefaultAsync(c => c.Id == id, cancel);
         return certificate is not null && caller.May(Right.ReadDocket, certificate.UnitId) ? certificate : null;

@@ -16,7 +16,14 @@ public static class CertificatePdf
 
     public static byte[] Draw(JsonObject certificate)
     {
-        using var builder = new PdfDocumentBuilder { DocumentInformation = { Title = $"Certificate of destruction {certificate["number"]}", Producer = "Wide Keel" } };
+        using var builder = new PdfDocumentBuilder
+        {
+            DocumentInformation =
+            {
+                Title = $"Certificate of destruction {certificate["number"]}",
+                Producer = "Wide Keel",
+            },
+        };
         var sheet = new Sheet(builder, $"Certificate of destruction {certificate["number"]}");
         var series = certificate["series"]!;
         var items = certificate["items"]!.AsArray();
@@ -27,7 +34,13 @@ public static class CertificatePdf
         sheet.Pair("Issued", (string)certificate["issued"]!);
         sheet.Pair("Series", $"{series["code"]}, {series["title"]}, version {series["version"]}");
         sheet.Pair("Authority", (string)series["authority"]! is { Length: > 0 } authority ? authority : "none given");
-        sheet.Pair("Items", string.Create(CultureInfo.InvariantCulture, $"{items.Count:N0}, {items.Sum(i => (long)i!["bytes"]!):N0} bytes"));
+        sheet.Pair(
+            "Items",
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"{items.Count:N0}, {items.Sum(i => (long)i!["bytes"]!):N0} bytes"
+            )
+        );
         sheet.Pair("Method", (string)certificate["method"]!);
         sheet.Heading("Approvals");
         if (certificate["approvals"]!.AsArray().Count == 0)
@@ -37,7 +50,10 @@ public static class CertificatePdf
 
         foreach (var approval in certificate["approvals"]!.AsArray())
         {
-            sheet.Pair($"Stage {approval!["stage"]}", $"{approval["by"]}, {approval["at"]}; {approval["opened"]} of {approval["of"]} items had been opened");
+            sheet.Pair(
+                $"Stage {approval!["stage"]}",
+                $"{approval["by"]}, {approval["at"]}; {approval["opened"]} of {approval["of"]} items had been opened"
+            );
             sheet.Pair("", $"“{approval["comment"]}”");
         }
 
@@ -45,7 +61,10 @@ public static class CertificatePdf
         var ledger = certificate["ledger"]!;
         sheet.Pair("Ledger", $"{ledger["size"]} entries, signed {ledger["at"]}");
         sheet.Pair("Root", (string)ledger["root"]!);
-        sheet.Pair("", "The certificate as JSON carries an inclusion proof (RFC 6962) for each item; docs/formats.md tells how to check it without the product.");
+        sheet.Pair(
+            "",
+            "The certificate as JSON carries an inclusion proof (RFC 6962) for each item; docs/formats.md tells how to check it without the product."
+        );
         if (certificate["bundle"] is { } bundle)
         {
             sheet.Heading("Bundle");
@@ -58,7 +77,11 @@ public static class CertificatePdf
         {
             sheet.Keep(36);
             sheet.Line((string)item!["path"]!, 9, bold: true);
-            sheet.Line($"created {item["created"]}, kept through {item["keptThrough"]}, {((bool?)item["handedOver"] == true ? "handed over" : "destroyed")} {item["destroyed"]}, ledger entry {item["entry"]}", 8, bold: false);
+            sheet.Line(
+                $"created {item["created"]}, kept through {item["keptThrough"]}, {((bool?)item["handedOver"] == true ? "handed over" : "destroyed")} {item["destroyed"]}, ledger entry {item["entry"]}",
+                8,
+                bold: false
+            );
             sheet.Line($"SHA-256 {item["sha256"]}", 8, bold: false);
             sheet.Gap(4);
         }
@@ -181,14 +204,26 @@ public static class CertificatePdf
 
         private double Width(string line, double size, bool semibold)
         {
-            var letters = pages[^1].MeasureText(line.Length == 0 ? " " : line, size, new PdfPoint(0, 0), semibold ? this.semibold : regular);
+            var letters = pages[^1]
+                .MeasureText(
+                    line.Length == 0 ? " " : line,
+                    size,
+                    new PdfPoint(0, 0),
+                    semibold ? this.semibold : regular
+                );
             return letters.Count == 0 ? 0 : letters[^1].BoundingBox.Right;
         }
 
         /// <summary>The fonts have no emoji, and a path can hold a line break; what cannot be drawn is written as its code.</summary>
-        private static string Printable(string text) => string.Concat(text.EnumerateRunes().Select(r =>
-            r.Value is >= 0x20 and < 0x250 and not (>= 0x7f and < 0xa0) || r.Value is 0x2013 or 0x2014 or 0x2018 or 0x2019 or 0x201c or 0x201d or 0x2026
-                ? r.ToString()
-                : $"\\u{{{r.Value:x}}}"));
+        private static string Printable(string text) =>
+            string.Concat(
+                text.EnumerateRunes()
+                    .Select(r =>
+                        r.Value is >= 0x20 and < 0x250 and not (>= 0x7f and < 0xa0)
+                        || r.Value is 0x2013 or 0x2014 or 0x2018 or 0x2019 or 0x201c or 0x201d or 0x2026
+                            ? r.ToString()
+                            : $"\\u{{{r.Value:x}}}"
+                    )
+            );
     }
 }

@@ -28,11 +28,15 @@ public sealed class ClearWordsJob(IDbContextFactory<WideKeelDb> databases, Write
         var more = true;
         while (more)
         {
-            await writer.RunAsync(run.Actor, session =>
-            {
-                more = FullText.Clear(session.Connection, Portion, begin: steps == 0);
-                return Task.CompletedTask;
-            }, cancel);
+            await writer.RunAsync(
+                run.Actor,
+                session =>
+                {
+                    more = FullText.Clear(session.Connection, Portion, begin: steps == 0);
+                    return Task.CompletedTask;
+                },
+                cancel
+            );
             steps++;
             await run.ReportAsync(steps, 0, "Writing the index anew", cancel);
         }

@@ -29,7 +29,15 @@ namespace WideKeel.Server.Disposition;
 /// before are written. What is handed over is copied into a bag first, all of it; only when the bag is closed and verified from disk is anything of
 /// it removed. Wherever it is cut off, running it again ends the same.
 /// </summary>
-public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Safekeeping safekeeping, SafekeepingGate gate, Heads heads, Calendar calendar, WideKeelOptions options) : IJobKind
+public sealed class ExecuteJob(
+    IDbContextFactory<WideKeelDb> databases,
+    Writer writer,
+    Safekeeping safekeeping,
+    SafekeepingGate gate,
+    Heads heads,
+    Calendar calendar,
+    WideKeelOptions options
+) : IJobKind
 {
     public const string KindName = "execute";
     private static readonly int Portion = Portions.Or(1_000);
@@ -64,7 +72,14 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
 
         async Task ReportAsync()
         {
-            var left = await db.BatchLines.LongCountAsync(l => l.BatchId == batchId && (l.State == LineState.Waiting || l.State == LineState.Destroying || l.State == LineState.Bundled), cancel);
+            var left = await db.BatchLines.LongCountAsync(
+                l =>
+                    l.BatchId == batchId
+                    && (
+                        l.State == LineState.Waiting || l.State == LineState.Destroying || l.State == LineState.Bundled
+                    ),
+                cancel
+            );
             await run.ReportAsync(total - left, total, null, cancel);
         }
     }
@@ -75,7 +90,14 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         var portion = step.Next.Works;
         var destroy = portion.Count > 0 ? await DecideAsync(run, batchId, step.Next, cancel) : [];
         // One after the other: a source need not bear both at once.
-        var onward = Task.Run(async () => new Step(Remove(destroy), portion.Count > 0 ? await ReadAsync(batchId, portion[^1].Item.Id, cancel) : step.Next), CancellationToken.None);
+        var onward = Task.Run(
+            async () =>
+                new Step(
+                    Remove(destroy),
+                    portion.Count > 0 ? await ReadAsync(batchId, portion[^1].Item.Id, cancel) : step.Next
+                ),
+            CancellationToken.None
+        );
         try
         {
             await WriteRemovedAsync(run, batchId, step.Removed, LineState.Destroyed, cancel);
@@ -94,7 +116,16 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         List<Work> portion;
         await using (var db = await databases.CreateDbContextAsync(cancel))
         {
-            portion = await WorkOf(db, db.BatchLines.Where(l => l.BatchId == batchId && l.ItemId > after && (l.State == LineState.Waiting || l.State == LineState.Destroying))).Take(Portion).ToListAsync(cancel);
+            portion = await WorkOf(
+                    db,
+                    db.BatchLines.Where(l =>
+                        l.BatchId == batchId
+                        && l.ItemId > after
+                        && (l.State == LineState.Waiting || l.State == LineState.Destroying)
+                    )
+                )
+                .Take(Portion)
+                .ToListAsync(cancel);
             var bytes = 0L;
             portion = [.. portion.TakeWhile((w, i) => (bytes += w.Item.Bytes) <= PortionBytes || i == 0)];
         }
@@ -120,76 +151,134 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
     private async Task<List<Work>> DecideAsync(JobRun run, long batchId, Portioned portion, CancellationToken cancel)
     {
         List<Work> destroy = [];
-        await writer.RunAsync(run.Actor, async session =>
-        {
-            List<(Work Work, long Series)> refile = [];
-            // Asked within the change: a hold, another rule or another filing may have come in until now.
-            var ids = portion.Works.Select(w => w.Item.Id).ToList();
-            var series = await session.Db.Batches.Where(b => b.Id == batchId).Select(b => b.SeriesId).SingleAsync(cancel);
-            var now = await WorkOf(session.Db, session.Db.BatchLines.Where(l => l.BatchId == batchId && ids.Contains(l.ItemId))).ToListAsync(cancel);
-            var ruling = await Ruling.LoadForAsync(session.Db, calendar.Evaluator, now.Select(w => w.Item));
-            var dates = (await session.Db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync(cancel)).ToLookup(d => d.ItemId);
-            var held = await HeldAsync(session.Db, [.. now.Select(w => w.Item)], cancel);
-            var readAt = portion.Works.ToDictionary(w => w.Item.Id, w => (w.Root, w.Item.Path));
-            var outcomes = now.Select(work => (Work: work, Outcome: OutcomeOf(work))).ToList();
-            destroy.AddRange(outcomes.Where(o => o.Outcome is null).Select(o => o.Work));
-
-            // Only what becomes of it something else is changed line by line.
-            var other = outcomes.Where(o => o.Outcome is not null).Select(o => o.Work.Item.Id).ToList();
-            var lines = other.Count == 0 ? [] : await session.Db.BatchLines.Include(l => l.Item).Where(l => l.BatchId == batchId && other.Contains(l.ItemId)).ToDictionaryAsync(l => l.ItemId, cancel);
-            foreach (var (work, outcome) in outcomes)
+        await writer.RunAsync(
+            run.Actor,
+            async session =>
             {
-                if (outcome is not var (state, sentence))
+                List<(Work Work, long Series)> refile = [];
+                // Asked within the change: a hold, another rule or another filing may have come in until now.
+                var ids = portion.Works.Select(w => w.Item.Id).ToList();
+                var series = await session
+                    .Db.Batches.Where(b => b.Id == batchId)
+                    .Select(b => b.SeriesId)
+                    .SingleAsync(cancel);
+                var now = await WorkOf(
+                        session.Db,
+                        session.Db.BatchLines.Where(l => l.BatchId == batchId && ids.Contains(l.ItemId))
+                    )
+                    .ToListAsync(cancel);
+                var ruling = await Ruling.LoadForAsync(session.Db, calendar.Evaluator, now.Select(w => w.Item));
+                var dates = (
+                    await session.Db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync(cancel)
+                ).ToLookup(d => d.ItemId);
+                var held = await HeldAsync(session.Db, [.. now.Select(w => w.Item)], cancel);
+                var readAt = portion.Works.ToDictionary(w => w.Item.Id, w => (w.Root, w.Item.Path));
+                var outcomes = now.Select(work => (Work: work, Outcome: OutcomeOf(work))).ToList();
+                destroy.AddRange(outcomes.Where(o => o.Outcome is null).Select(o => o.Work));
+
+                // Only what becomes of it something else is changed line by line.
+                var other = outcomes.Where(o => o.Outcome is not null).Select(o => o.Work.Item.Id).ToList();
+                var lines =
+                    other.Count == 0
+                        ? []
+                        : await session
+                            .Db.BatchLines.Include(l => l.Item)
+                            .Where(l => l.BatchId == batchId && other.Contains(l.ItemId))
+                            .ToDictionaryAsync(l => l.ItemId, cancel);
+                foreach (var (work, outcome) in outcomes)
                 {
-                    continue;
+                    if (outcome is not var (state, sentence))
+                    {
+                        continue;
+                    }
+
+                    var line = lines[work.Item.Id];
+                    var item = line.Item!;
+                    switch (state)
+                    {
+                        case LineState.Extended:
+                            Extend(session, line, item, Subject(work), ruling);
+                            break;
+                        case LineState.Failed:
+                            Fail(session, line, item, Subject(work), sentence);
+                            break;
+                        case LineState.DroppedOut:
+                            (line.State, line.Outcome, item.BatchId) = (state, sentence, null);
+                            session.Record(
+                                "dropped-out",
+                                Subject(work),
+                                after: new JsonObject { ["batch"] = batchId },
+                                reason: sentence
+                            );
+                            break;
+                        case LineState.Refiled:
+                            (line.State, line.Outcome, item.BatchId) = (state, sentence, null);
+                            refile.Add((work, line.RefileTo!.Value));
+                            break;
+                        default:
+                            line.State = state;
+                            break;
+                    }
                 }
 
-                var line = lines[work.Item.Id];
-                var item = line.Item!;
-                switch (state)
+                await session.Db.SaveChangesAsync(cancel);
+                var destroying = destroy.Select(w => w.Item.Id).ToList();
+                await session
+                    .Db.BatchLines.Where(l => l.BatchId == batchId && destroying.Contains(l.ItemId))
+                    .ExecuteUpdateAsync(set => set.SetProperty(l => l.State, LineState.Destroying), cancel);
+                foreach (var group in refile.GroupBy(r => r.Series))
                 {
-                    case LineState.Extended:
-                        Extend(session, line, item, Subject(work), ruling);
-                        break;
-                    case LineState.Failed:
-                        Fail(session, line, item, Subject(work), sentence);
-                        break;
-                    case LineState.DroppedOut:
-                        (line.State, line.Outcome, item.BatchId) = (state, sentence, null);
-                        session.Record("dropped-out", Subject(work), after: new JsonObject { ["batch"] = batchId }, reason: sentence);
-                        break;
-                    case LineState.Refiled:
-                        (line.State, line.Outcome, item.BatchId) = (state, sentence, null);
-                        refile.Add((work, line.RefileTo!.Value));
-                        break;
-                    default:
-                        line.State = state;
-                        break;
+                    var target = await session.Db.Series.SingleAsync(s => s.Id == group.Key, cancel);
+                    var by = string.Join(
+                        " and ",
+                        session
+                            .Db.SignOffs.Where(s => s.BatchId == batchId)
+                            .OrderBy(s => s.Stage)
+                            .Select(s => s.PersonName)
+                    );
+                    await FilingEndpoints.ApplyAsync(
+                        session,
+                        [
+                            .. group.Select(r => new FilingEndpoints.FiledItem(
+                                r.Work.Item.Id,
+                                r.Work.Item.SeriesId,
+                                r.Work.Unit,
+                                Grade.None
+                            )),
+                        ],
+                        target,
+                        by,
+                        FiledHow.Hand,
+                        null,
+                        await Ruling.LoadAsync(session.Db, calendar.Evaluator),
+                        cancel
+                    );
                 }
-            }
 
-            await session.Db.SaveChangesAsync(cancel);
-            var destroying = destroy.Select(w => w.Item.Id).ToList();
-            await session.Db.BatchLines.Where(l => l.BatchId == batchId && destroying.Contains(l.ItemId)).ExecuteUpdateAsync(set => set.SetProperty(l => l.State, LineState.Destroying), cancel);
-            foreach (var group in refile.GroupBy(r => r.Series))
-            {
-                var target = await session.Db.Series.SingleAsync(s => s.Id == group.Key, cancel);
-                var by = string.Join(" and ", session.Db.SignOffs.Where(s => s.BatchId == batchId).OrderBy(s => s.Stage).Select(s => s.PersonName));
-                await FilingEndpoints.ApplyAsync(session, [.. group.Select(r => new FilingEndpoints.FiledItem(r.Work.Item.Id, r.Work.Item.SeriesId, r.Work.Unit, Grade.None))], target, by, FiledHow.Hand, null, await Ruling.LoadAsync(session.Db, calendar.Evaluator), cancel);
-            }
-
-            (LineState State, string Sentence)? OutcomeOf(Work work)
-            {
-                var (line, item) = (work.Line, work.Item);
-                return line.Mark == Mark.Extend ? (LineState.Extended, "")
-                    : portion.Unreadable.Contains(item.Id) || readAt[item.Id] != (work.Root, item.Path) ? (LineState.Failed, "The file could not be read to make sure that it is the one that was signed for.")
-                    : Recheck.DropReason(new(item.Id, series, line.Hash), Now(line, item, ruling, dates[item.Id], portion.Hashes[item.Id], held.Contains(item.Id))) is { } reason ? (LineState.DroppedOut, reason)
-                    : line.Mark == Mark.Refile ? (LineState.Refiled, "Filed under another series.")
-                    : line.Mark != Mark.Transfer ? null
-                    : portion.Bagged.TryGetValue(item.Id, out var inBag) && inBag == line.Hash ? (LineState.Bundled, "")
-                    : (LineState.Failed, "It could not be copied into the bundle as it was signed for.");
-            }
-        }, cancel);
+                (LineState State, string Sentence)? OutcomeOf(Work work)
+                {
+                    var (line, item) = (work.Line, work.Item);
+                    return line.Mark == Mark.Extend ? (LineState.Extended, "")
+                        : portion.Unreadable.Contains(item.Id) || readAt[item.Id] != (work.Root, item.Path)
+                            ? (
+                                LineState.Failed,
+                                "The file could not be read to make sure that it is the one that was signed for."
+                            )
+                        : Recheck.DropReason(
+                            new(item.Id, series, line.Hash),
+                            Now(line, item, ruling, dates[item.Id], portion.Hashes[item.Id], held.Contains(item.Id))
+                        )
+                            is { } reason
+                            ? (LineState.DroppedOut, reason)
+                        : line.Mark == Mark.Refile ? (LineState.Refiled, "Filed under another series.")
+                        : line.Mark != Mark.Transfer ? null
+                        : portion.Bagged.TryGetValue(item.Id, out var inBag) && inBag == line.Hash
+                            ? (LineState.Bundled, "")
+                        : (LineState.Failed, "It could not be copied into the bundle as it was signed for.");
+                }
+            },
+            cancel
+        );
 
         return destroy;
     }
@@ -219,7 +308,13 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
     }
 
     /// <summary>Writes the stubs of what was deleted; what the source could not delete stays listed.</summary>
-    private async Task WriteRemovedAsync(JobRun run, long batchId, Removed removed, LineState state, CancellationToken cancel)
+    private async Task WriteRemovedAsync(
+        JobRun run,
+        long batchId,
+        Removed removed,
+        LineState state,
+        CancellationToken cancel
+    )
     {
         var (works, failures) = removed;
         if (works.Count == 0)
@@ -227,27 +322,48 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
             return;
         }
 
-        await writer.RunAsync(run.Actor, async session =>
-        {
-            foreach (var work in works)
+        await writer.RunAsync(
+            run.Actor,
+            async session =>
             {
-                if (failures.TryGetValue((work.Root, work.Item.Path), out var failure))
+                foreach (var work in works)
                 {
-                    var line = await session.Db.BatchLines.Include(l => l.Item).SingleAsync(l => l.BatchId == batchId && l.ItemId == work.Line.ItemId, cancel);
-                    Fail(session, line, line.Item!, Subject(work), failure);
+                    if (failures.TryGetValue((work.Root, work.Item.Path), out var failure))
+                    {
+                        var line = await session
+                            .Db.BatchLines.Include(l => l.Item)
+                            .SingleAsync(l => l.BatchId == batchId && l.ItemId == work.Line.ItemId, cancel);
+                        Fail(session, line, line.Item!, Subject(work), failure);
+                    }
                 }
-            }
 
-            await MakeStubsAsync(session, batchId, [.. works.Where(w => !failures.ContainsKey((w.Root, w.Item.Path)))], state, cancel);
-        }, cancel);
+                await MakeStubsAsync(
+                    session,
+                    batchId,
+                    [.. works.Where(w => !failures.ContainsKey((w.Root, w.Item.Path)))],
+                    state,
+                    cancel
+                );
+            },
+            cancel
+        );
     }
 
     /// <summary>Copies what is to be handed over into the batch's bag, and says what lies there: item id → hash.</summary>
-    private async Task<Dictionary<long, string>> FillBagAsync(long batchId, List<Work> portion, Dictionary<long, string?> hashes, CancellationToken cancel)
+    private async Task<Dictionary<long, string>> FillBagAsync(
+        long batchId,
+        List<Work> portion,
+        Dictionary<long, string?> hashes,
+        CancellationToken cancel
+    )
     {
         var bag = BundleEndpoints.BagOf(options, batchId);
         Dictionary<long, string> bagged = [];
-        foreach (var work in portion.Where(w => w.Line.Mark == Mark.Transfer && hashes.GetValueOrDefault(w.Item.Id) == w.Line.Hash))
+        foreach (
+            var work in portion.Where(w =>
+                w.Line.Mark == Mark.Transfer && hashes.GetValueOrDefault(w.Item.Id) == w.Line.Hash
+            )
+        )
         {
             try
             {
@@ -279,7 +395,8 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
                 return;
             }
 
-            works = await WorkOf(db, db.BatchLines.Where(l => l.BatchId == batchId && l.State == LineState.Bundled)).ToListAsync(cancel);
+            works = await WorkOf(db, db.BatchLines.Where(l => l.BatchId == batchId && l.State == LineState.Bundled))
+                .ToListAsync(cancel);
             batch = await db.Batches.AsNoTracking().WithRuler().SingleAsync(b => b.Id == batchId, cancel);
             organisation = await db.Organisations.Select(o => o.Name).SingleAsync(cancel);
         }
@@ -289,21 +406,45 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         var hash = bag.Close(
             [.. works.Select(w => (NameInBag(w), w.Line.Hash))],
             [
-                ("Source-Organization", organisation), ("External-Identifier", $"widekeel-batch-{Text(batchId)}"), ("External-Description", $"{batch.Ruler.Code} {batch.Ruler.Title}"),
-                ("Bagging-Date", batch.StageSince.InUtc().Date.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture)), ("Bag-Software-Agent", "Wide Keel"),
+                ("Source-Organization", organisation),
+                ("External-Identifier", $"widekeel-batch-{Text(batchId)}"),
+                ("External-Description", $"{batch.Ruler.Code} {batch.Ruler.Title}"),
+                ("Bagging-Date", batch.StageSince.InUtc().Date.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture)),
+                ("Bag-Software-Agent", "Wide Keel"),
             ],
-            new Dictionary<string, string> { ["metadata/items.csv"] = BundleList.Write(works.Select(w => (NameInBag(w), w.Item)), batch.Ruler.Code) });
+            new Dictionary<string, string>
+            {
+                ["metadata/items.csv"] = BundleList.Write(works.Select(w => (NameInBag(w), w.Item)), batch.Ruler.Code),
+            }
+        );
         if (await bag.VerifyAsync(cancel) is { } wrong)
         {
             throw new IOException($"The bundle is not whole: {wrong} Nothing of it was removed from its source.");
         }
 
-        await writer.RunAsync(run.Actor, async session =>
-        {
-            session.Db.Bundles.Add(new() { BatchId = batchId, Items = works.Count, Bytes = works.Sum(w => w.Item.Bytes), Hash = hash, MadeAt = session.Now });
-            session.Record("bundle-made", new("batch", Text(batchId), works[0].Unit), after: new JsonObject { ["items"] = works.Count, ["sha256"] = hash });
-            await Task.CompletedTask;
-        }, cancel);
+        await writer.RunAsync(
+            run.Actor,
+            async session =>
+            {
+                session.Db.Bundles.Add(
+                    new()
+                    {
+                        BatchId = batchId,
+                        Items = works.Count,
+                        Bytes = works.Sum(w => w.Item.Bytes),
+                        Hash = hash,
+                        MadeAt = session.Now,
+                    }
+                );
+                session.Record(
+                    "bundle-made",
+                    new("batch", Text(batchId), works[0].Unit),
+                    after: new JsonObject { ["items"] = works.Count, ["sha256"] = hash }
+                );
+                await Task.CompletedTask;
+            },
+            cancel
+        );
     }
 
     /// <summary>One portion of what lies in the closed bag is removed from its source; false when none is left. What changed since stays.</summary>
@@ -312,11 +453,15 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         List<Work> portion;
         await using (var db = await databases.CreateDbContextAsync(cancel))
         {
-            portion = await WorkOf(db, db.BatchLines.Where(l => l.BatchId == batchId && l.State == LineState.Bundled)).Take(Portion).ToListAsync(cancel);
+            portion = await WorkOf(db, db.BatchLines.Where(l => l.BatchId == batchId && l.State == LineState.Bundled))
+                .Take(Portion)
+                .ToListAsync(cancel);
         }
 
         // Whoever changed a file after it was copied keeps what they wrote; the bundle holds what was signed for.
-        List<Work> same = [], changed = [], held = [];
+        List<Work> same = [],
+            changed = [],
+            held = [];
         HashSet<long> kept;
         await using (var db = await databases.CreateDbContextAsync(cancel))
         {
@@ -345,18 +490,33 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         }
 
         await WriteRemovedAsync(run, batchId, Remove(same), LineState.Transferred, cancel);
-        await writer.RunAsync(run.Actor, async session =>
-        {
-            foreach (var work in changed.Concat(held))
+        await writer.RunAsync(
+            run.Actor,
+            async session =>
             {
-                var line = await session.Db.BatchLines.Include(l => l.Item).SingleAsync(l => l.BatchId == batchId && l.ItemId == work.Line.ItemId, cancel);
-                Fail(session, line, line.Item!, Subject(work), held.Contains(work) ? "It is kept for another reason since it was copied into the bundle. The bundle holds a copy; the file stays." : "It changed, or could not be read, after it was copied into the bundle. The bundle holds what was signed for; the file stays.");
-            }
-        }, cancel);
+                foreach (var work in changed.Concat(held))
+                {
+                    var line = await session
+                        .Db.BatchLines.Include(l => l.Item)
+                        .SingleAsync(l => l.BatchId == batchId && l.ItemId == work.Line.ItemId, cancel);
+                    Fail(
+                        session,
+                        line,
+                        line.Item!,
+                        Subject(work),
+                        held.Contains(work)
+                            ? "It is kept for another reason since it was copied into the bundle. The bundle holds a copy; the file stays."
+                            : "It changed, or could not be read, after it was copied into the bundle. The bundle holds what was signed for; the file stays."
+                    );
+                }
+            },
+            cancel
+        );
         return portion.Count > 0;
     }
 
-    private static string NameInBag(Work work) => $"{string.Concat(work.Source.Select(c => c is '/' or '\\' ? '-' : c))}/{work.Item.Path}";
+    private static string NameInBag(Work work) =>
+        $"{string.Concat(work.Source.Select(c => c is '/' or '\\' ? '-' : c))}/{work.Item.Path}";
 
     /// <summary>Held by the index of holds, or by an order that is in force and has not been applied to all that exists yet.</summary>
     private async Task<HashSet<long>> HeldAsync(WideKeelDb db, List<Item> items, CancellationToken cancel)
@@ -365,25 +525,63 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         var unapplied = await StandingHolds.LoadAsync(db, calendar.Today, cancel, unapplied: true);
         if (!unapplied.IsEmpty)
         {
-            held.UnionWith((await StandingHolds.ArrivalsAsync(db, items, cancel)).Where(a => unapplied.Matching(a.Arrival).Count > 0).Select(a => a.Item.Id));
+            held.UnionWith(
+                (await StandingHolds.ArrivalsAsync(db, items, cancel))
+                    .Where(a => unapplied.Matching(a.Arrival).Count > 0)
+                    .Select(a => a.Item.Id)
+            );
         }
 
         return held;
     }
 
-    private static ItemNow Now(BatchLine line, Item item, Ruling ruling, IEnumerable<ItemDate> dates, string? hash, bool held)
+    private static ItemNow Now(
+        BatchLine line,
+        Item item,
+        Ruling ruling,
+        IEnumerable<ItemDate> dates,
+        string? hash,
+        bool held
+    )
     {
-        var standing = ruling.Evaluator.Evaluate(ruling.RuleOf(item.SeriesId), ruling.BlanketsOf(item.ContainerId), ItemEndpoints.FactsOf(item, ruling, dates));
+        var standing = ruling.Evaluator.Evaluate(
+            ruling.RuleOf(item.SeriesId),
+            ruling.BlanketsOf(item.ContainerId),
+            ItemEndpoints.FactsOf(item, ruling, dates)
+        );
         // A line already marked was deleted by the run that was cut off: its absence is our own doing.
-        return new(item.SeriesId, standing, hash, item.MissingSince is not null || line.State == LineState.Destroying, held && (line.State != LineState.Destroying || hash is not null));
+        return new(
+            item.SeriesId,
+            standing,
+            hash,
+            item.MissingSince is not null || line.State == LineState.Destroying,
+            held && (line.State != LineState.Destroying || hash is not null)
+        );
     }
 
     private static void Extend(WriteSession session, BatchLine line, Item item, LedgerSubject subject, Ruling ruling)
     {
         var until = line.ExtendUntil!.Value;
-        session.Record("extended", subject, new JsonObject { ["extendedUntil"] = item.ExtendedUntil?.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture) },
-            new JsonObject { ["extendedUntil"] = until.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture), ["batch"] = line.BatchId }, line.ExtendWhy);
-        (item.ExtendedUntil, item.ExtendedBy, item.ExtendedWhy, item.BatchId) = (until, line.MarkedBy, line.ExtendWhy, null);
+        session.Record(
+            "extended",
+            subject,
+            new JsonObject
+            {
+                ["extendedUntil"] = item.ExtendedUntil?.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture),
+            },
+            new JsonObject
+            {
+                ["extendedUntil"] = until.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture),
+                ["batch"] = line.BatchId,
+            },
+            line.ExtendWhy
+        );
+        (item.ExtendedUntil, item.ExtendedBy, item.ExtendedWhy, item.BatchId) = (
+            until,
+            line.MarkedBy,
+            line.ExtendWhy,
+            null
+        );
         (line.State, line.Outcome) = (LineState.Extended, $"Kept until {until:uuuu-MM-dd}.");
         session.Db.SaveChanges();
         var filter = new ItemFilter(Units: null) { Ids = [item.Id] };
@@ -399,12 +597,22 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
 
     /// <summary>Of each item whose file is gone there stays a stub: its title and figures, and its entry in the ledger. Its copies, text, fields and finds go.</summary>
     /// <param name="state">What became of them: destroyed, or transferred.</param>
-    private async Task MakeStubsAsync(WriteSession session, long batchId, List<Work> works, LineState state, CancellationToken cancel)
+    private async Task MakeStubsAsync(
+        WriteSession session,
+        long batchId,
+        List<Work> works,
+        LineState state,
+        CancellationToken cancel
+    )
     {
         var ids = works.Select(w => w.Item.Id).ToList();
         var copies = await session.Db.ItemCopies.AsNoTracking().Where(c => ids.Contains(c.ItemId)).ToListAsync(cancel);
         var hashes = copies.Select(c => c.Hash).Distinct().ToList();
-        var needed = await session.Db.ItemCopies.Where(c => hashes.Contains(c.Hash) && !ids.Contains(c.ItemId)).Select(c => c.Hash).Distinct().ToListAsync(cancel);
+        var needed = await session
+            .Db.ItemCopies.Where(c => hashes.Contains(c.Hash) && !ids.Contains(c.ItemId))
+            .Select(c => c.Hash)
+            .Distinct()
+            .ToListAsync(cancel);
         foreach (var hash in hashes.Except(needed))
         {
             // Before the commit: if it is cut off here, the row still stands and the removal is done again.
@@ -419,102 +627,168 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
         // A suggestion quotes words of the text.
         await session.Db.FilingSuggestions.Where(s => ids.Contains(s.ItemId)).ExecuteDeleteAsync(cancel);
         var handedOver = state == LineState.Transferred;
-        await session.Db.Items.Where(i => ids.Contains(i.Id)).ExecuteUpdateAsync(set => set.SetProperty(i => i.DestroyedAt, session.Now).SetProperty(i => i.BatchId, (long?)null).SetProperty(i => i.HandedOver, handedOver), cancel);
-        await session.Db.BatchLines.Where(l => l.BatchId == batchId && ids.Contains(l.ItemId)).ExecuteUpdateAsync(set => set.SetProperty(l => l.State, state), cancel);
+        await session
+            .Db.Items.Where(i => ids.Contains(i.Id))
+            .ExecuteUpdateAsync(
+                set =>
+                    set.SetProperty(i => i.DestroyedAt, session.Now)
+                        .SetProperty(i => i.BatchId, (long?)null)
+                        .SetProperty(i => i.HandedOver, handedOver),
+                cancel
+            );
+        await session
+            .Db.BatchLines.Where(l => l.BatchId == batchId && ids.Contains(l.ItemId))
+            .ExecuteUpdateAsync(set => set.SetProperty(l => l.State, state), cancel);
         // The stub keeps its title and is found by it; the text is gone.
         FullText.Put(session, works.Select(w => (w.Item, "")));
         var copied = copies.ToLookup(c => c.ItemId);
         foreach (var work in works)
         {
             var item = work.Item;
-            session.Record(handedOver ? "handed-over" : "destroyed", Subject(work),
-                new JsonObject { ["path"] = item.Path, ["hash"] = item.Hash, ["bytes"] = item.Bytes },
-                new JsonObject { ["batch"] = batchId, ["copiesRemoved"] = copied[item.Id].Count() });
+            session.Record(
+                handedOver ? "handed-over" : "destroyed",
+                Subject(work),
+                new JsonObject
+                {
+                    ["path"] = item.Path,
+                    ["hash"] = item.Hash,
+                    ["bytes"] = item.Bytes,
+                },
+                new JsonObject { ["batch"] = batchId, ["copiesRemoved"] = copied[item.Id].Count() }
+            );
         }
     }
 
     private async Task<string> FinishAsync(JobRun run, long batchId, CancellationToken cancel)
     {
         var sentence = "";
-        await writer.RunAsync(run.Actor, async session =>
-        {
-            var batch = await session.Db.Batches.WithRuler().Include(b => b.SignOffs).SingleAsync(b => b.Id == batchId, cancel);
-            var lines = await CertifiedLine.Of(session.Db.BatchLines.Where(l => l.BatchId == batchId)).ToListAsync(cancel);
-            var gone = lines.Count(l => l.IsGone);
-            var handedOver = lines.Count(l => l.State == LineState.Transferred);
-            var unit = session.Db.Units.Single(u => u.Id == batch.Ruler.UnitId).Path;
-            if (batch.State != BatchState.Done)
+        await writer.RunAsync(
+            run.Actor,
+            async session =>
             {
-                (batch.State, batch.DoneAt) = (BatchState.Done, session.Now);
-                batch.Revision++;
-                if (gone > 0)
+                var batch = await session
+                    .Db.Batches.WithRuler()
+                    .Include(b => b.SignOffs)
+                    .SingleAsync(b => b.Id == batchId, cancel);
+                var lines = await CertifiedLine
+                    .Of(session.Db.BatchLines.Where(l => l.BatchId == batchId))
+                    .ToListAsync(cancel);
+                var gone = lines.Count(l => l.IsGone);
+                var handedOver = lines.Count(l => l.State == LineState.Transferred);
+                var unit = session.Db.Units.Single(u => u.Id == batch.Ruler.UnitId).Path;
+                if (batch.State != BatchState.Done)
                 {
-                    var (certificate, document) = await CertificateAsync(session, batch, lines, cancel);
-                    session.Db.Certificates.Add(certificate);
-                    await session.Db.SaveChangesAsync(cancel);
-                    batch.CertificateId = certificate.Id;
-                    await session.Db.Items.Where(i => session.Db.BatchLines.Any(l => l.BatchId == batchId && l.ItemId == i.Id && (l.State == LineState.Destroyed || l.State == LineState.Transferred))).ExecuteUpdateAsync(set => set.SetProperty(i => i.CertificateId, certificate.Id), cancel);
-                    session.Record("certificate-issued", new("certificate", Text(certificate.Id), unit), after: new JsonObject
+                    (batch.State, batch.DoneAt) = (BatchState.Done, session.Now);
+                    batch.Revision++;
+                    if (gone > 0)
                     {
-                        ["number"] = certificate.Number,
-                        ["items"] = certificate.Items,
-                        ["sha256"] = Convert.ToHexStringLower(SHA256.HashData(document)),
-                    });
+                        var (certificate, document) = await CertificateAsync(session, batch, lines, cancel);
+                        session.Db.Certificates.Add(certificate);
+                        await session.Db.SaveChangesAsync(cancel);
+                        batch.CertificateId = certificate.Id;
+                        await session
+                            .Db.Items.Where(i =>
+                                session.Db.BatchLines.Any(l =>
+                                    l.BatchId == batchId
+                                    && l.ItemId == i.Id
+                                    && (l.State == LineState.Destroyed || l.State == LineState.Transferred)
+                                )
+                            )
+                            .ExecuteUpdateAsync(set => set.SetProperty(i => i.CertificateId, certificate.Id), cancel);
+                        session.Record(
+                            "certificate-issued",
+                            new("certificate", Text(certificate.Id), unit),
+                            after: new JsonObject
+                            {
+                                ["number"] = certificate.Number,
+                                ["items"] = certificate.Items,
+                                ["sha256"] = Convert.ToHexStringLower(SHA256.HashData(document)),
+                            }
+                        );
+                    }
+
+                    session.Record(
+                        "batch-done",
+                        new("batch", Text(batchId), unit),
+                        after: new JsonObject
+                        {
+                            ["destroyed"] = gone - handedOver,
+                            ["handedOver"] = handedOver,
+                            ["refiled"] = lines.Count(l => l.State == LineState.Refiled),
+                            ["extended"] = lines.Count(l => l.State == LineState.Extended),
+                            ["droppedOut"] = lines.Count(l => l.State == LineState.DroppedOut),
+                            ["failed"] = lines.Count(l => l.State == LineState.Failed),
+                        }
+                    );
+                    sentence = Result(lines);
+                    await TellAsync(session, batch, sentence, cancel);
+                    if (gone > 0)
+                    {
+                        await JobBoard.AddAsync(
+                            session,
+                            ClearWordsJob.KindName,
+                            0,
+                            ClearWordsJob.Title,
+                            null,
+                            run.Job.AskedBy
+                        );
+                    }
                 }
 
-                session.Record("batch-done", new("batch", Text(batchId), unit), after: new JsonObject
-                {
-                    ["destroyed"] = gone - handedOver,
-                    ["handedOver"] = handedOver,
-                    ["refiled"] = lines.Count(l => l.State == LineState.Refiled),
-                    ["extended"] = lines.Count(l => l.State == LineState.Extended),
-                    ["droppedOut"] = lines.Count(l => l.State == LineState.DroppedOut),
-                    ["failed"] = lines.Count(l => l.State == LineState.Failed),
-                });
                 sentence = Result(lines);
-                await TellAsync(session, batch, sentence, cancel);
-                if (gone > 0)
-                {
-                    await JobBoard.AddAsync(session, ClearWordsJob.KindName, 0, ClearWordsJob.Title, null, run.Job.AskedBy);
-                }
-            }
-
-            sentence = Result(lines);
-        }, cancel);
+            },
+            cancel
+        );
         return sentence;
     }
 
-    private async Task<(Certificate Certificate, byte[] Document)> CertificateAsync(WriteSession session, Batch batch, List<CertifiedLine> lines, CancellationToken cancel)
+    private async Task<(Certificate Certificate, byte[] Document)> CertificateAsync(
+        WriteSession session,
+        Batch batch,
+        List<CertifiedLine> lines,
+        CancellationToken cancel
+    )
     {
         var year = calendar.Today.Year;
-        var number = $"{year}-{await session.Db.Certificates.CountAsync(c => c.Number.StartsWith($"{year}-"), cancel) + 1:0000}";
+        var number =
+            $"{year}-{await session.Db.Certificates.CountAsync(c => c.Number.StartsWith($"{year}-"), cancel) + 1:0000}";
         var organisation = await session.Db.Organisations.SingleAsync(cancel);
         var bundle = await session.Db.Bundles.SingleOrDefaultAsync(b => b.BatchId == batch.Id, cancel);
         var prover = new MerkleProver(LedgerReader.LeafHashes(session.Connection));
         var head = heads.Sign(prover.Size, prover.Root(), session.Now);
-        var document = new CertificateDocument(number, organisation.Name, batch, lines, bundle, session.Now).Write(DestroyedEntries(session, batch.Id), prover, head, heads.PublicKeyPem);
+        var document = new CertificateDocument(number, organisation.Name, batch, lines, bundle, session.Now).Write(
+            DestroyedEntries(session, batch.Id),
+            prover,
+            head,
+            heads.PublicKeyPem
+        );
         var gone = lines.Where(l => l.IsGone).ToList();
-        return (new()
-        {
-            Number = number,
-            BatchId = batch.Id,
-            Code = batch.Ruler.Code,
-            Title = batch.Ruler.Title,
-            UnitId = batch.Ruler.UnitId,
-            IssuedAt = session.Now,
-            Items = gone.Count,
-            Bytes = gone.Sum(l => l.Bytes),
-            Document = Encoding.UTF8.GetString(document),
-        }, document);
+        return (
+            new()
+            {
+                Number = number,
+                BatchId = batch.Id,
+                Code = batch.Ruler.Code,
+                Title = batch.Ruler.Title,
+                UnitId = batch.Ruler.UnitId,
+                IssuedAt = session.Now,
+                Items = gone.Count,
+                Bytes = gone.Sum(l => l.Bytes),
+                Document = Encoding.UTF8.GetString(document),
+            },
+            document
+        );
     }
 
     /// <summary>The ledger's entries "destroyed" of a batch: item id → sequence.</summary>
     private static Dictionary<long, long> DestroyedEntries(WriteSession session, long batchId)
     {
-        using var command = session.Command("""
+        using var command = session.Command(
+            """
             SELECT CAST(SubjectId AS INTEGER), Sequence FROM ledger
             WHERE Verb IN ('destroyed', 'handed-over') AND SubjectKind = 'item' AND json_extract(Body, '$.after.batch') = $batch
-            """);
+            """
+        );
         command.Parameters.AddWithValue("$batch", batchId);
         using var reader = command.ExecuteReader();
         Dictionary<long, long> entries = [];
@@ -527,21 +801,54 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
     }
 
     /// <summary>What became of the lines, leaving out what nothing became of.</summary>
-    private static string Result(List<CertifiedLine> lines) => string.Join(", ", new[]
-    {
-        (LineState.Destroyed, "destroyed"), (LineState.Transferred, "handed over"), (LineState.Refiled, "re-filed"), (LineState.Extended, "extended"), (LineState.DroppedOut, "dropped out"), (LineState.Failed, "failed"),
-    }.Select(s => (Count: lines.Count(l => l.State == s.Item1), s.Item2)).Where(s => s.Count > 0 || s.Item2 == "destroyed").Select(s => string.Create(CultureInfo.InvariantCulture, $"{s.Count:N0} {s.Item2}"))) + ".";
+    private static string Result(List<CertifiedLine> lines) =>
+        string.Join(
+            ", ",
+            new[]
+            {
+                (LineState.Destroyed, "destroyed"),
+                (LineState.Transferred, "handed over"),
+                (LineState.Refiled, "re-filed"),
+                (LineState.Extended, "extended"),
+                (LineState.DroppedOut, "dropped out"),
+                (LineState.Failed, "failed"),
+            }
+                .Select(s => (Count: lines.Count(l => l.State == s.Item1), s.Item2))
+                .Where(s => s.Count > 0 || s.Item2 == "destroyed")
+                .Select(s => string.Create(CultureInfo.InvariantCulture, $"{s.Count:N0} {s.Item2}"))
+        ) + ".";
 
     private static async Task TellAsync(WriteSession session, Batch batch, string result, CancellationToken cancel)
     {
-        var number = batch.CertificateId is { } id ? await session.Db.Certificates.Where(c => c.Id == id).Select(c => c.Number).SingleAsync(cancel) : null;
+        var number = batch.CertificateId is { } id
+            ? await session.Db.Certificates.Where(c => c.Id == id).Select(c => c.Number).SingleAsync(cancel)
+            : null;
         var signers = batch.SignOffs.Select(s => s.PersonId).ToList();
-        foreach (var person in await session.Db.Users.Where(p => signers.Contains(p.Id) || p.DisplayName == batch.OpenedBy).ToListAsync(cancel))
+        foreach (
+            var person in await session
+                .Db.Users.Where(p => signers.Contains(p.Id) || p.DisplayName == batch.OpenedBy)
+                .ToListAsync(cancel)
+        )
         {
-            Outbox.Add(session, person, Texts.BatchDone(batch.Ruler.Code, batch.Ruler.Title, result, number), $"/schedule/docket?batch={batch.Id}");
+            Outbox.Add(
+                session,
+                person,
+                Texts.BatchDone(batch.Ruler.Code, batch.Ruler.Title, result, number),
+                $"/schedule/docket?batch={batch.Id}"
+            );
         }
 
-        Outbox.Tell(session, "batch-done", new() { ["batch"] = batch.Id, ["series"] = batch.Ruler.Code, ["result"] = result, ["certificate"] = number });
+        Outbox.Tell(
+            session,
+            "batch-done",
+            new()
+            {
+                ["batch"] = batch.Id,
+                ["series"] = batch.Ruler.Code,
+                ["result"] = result,
+                ["certificate"] = number,
+            }
+        );
     }
 
     private static LedgerSubject Subject(Work work) => new("item", Text(work.Item.Id), work.Unit);
@@ -560,7 +867,12 @@ public sealed class ExecuteJob(IDbContextFactory<WideKeelDb> databases, Writer w
 
     /// <param name="Hashes">What lies at the source now; null where nothing does.</param>
     /// <param name="Bagged">What of it was copied into the bundle: item id → hash.</param>
-    private sealed record Portioned(List<Work> Works, Dictionary<long, string?> Hashes, HashSet<long> Unreadable, Dictionary<long, string> Bagged);
+    private sealed record Portioned(
+        List<Work> Works,
+        Dictionary<long, string?> Hashes,
+        HashSet<long> Unreadable,
+        Dictionary<long, string> Bagged
+    );
 
     private sealed record Work(BatchLine Line, Item Item, SourceKind Kind, string Root, string Source, string Unit)
     {

@@ -20,10 +20,15 @@ public static class JobEndpoints
         api.MapHub<JobHub>("/jobs/stream").Requires(Right.ReadJobs);
     }
 
-    private static async Task<Reply<IReadOnlyList<JobView>>> List(Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<JobView>>> List(
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var recent = await db.Jobs.AsNoTracking().OrderByDescending(j => j.Id).Take(200).ToListAsync(cancel);
-        return (Outcome<IReadOnlyList<JobView>>)recent.Select(JobView.Of).Where(j => MaySee(caller, j)).Take(50).ToList();
+        return (Outcome<IReadOnlyList<JobView>>)
+            recent.Select(JobView.Of).Where(j => MaySee(caller, j)).Take(50).ToList();
     }
 
     private static async Task<Reply<JobView>> Show(long id, Caller caller, WideKeelDb db, CancellationToken cancel)
@@ -34,23 +39,36 @@ public static class JobEndpoints
 
     /// <summary>Stops what may be stopped: a scan, a copy.</summary>
     private static async Task<Reply<Done>> Cancel(long id, Caller caller, Writer writer, CancellationToken cancel) =>
-        await writer.RunAsync<Done>(caller.Actor, async session =>
-        {
-            var job = await session.Db.Jobs.SingleOrDefaultAsync(j => j.Id == id, cancel);
-            if (job is null || !MaySee(caller, JobView.Of(job)))
+        await writer.RunAsync<Done>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("job");
-            }
+                var job = await session.Db.Jobs.SingleOrDefaultAsync(j => j.Id == id, cancel);
+                if (job is null || !MaySee(caller, JobView.Of(job)))
+                {
+                    return Problems.NotFound("job");
+                }
 
-            if (JobBoard.RunsToItsEnd(job.Kind))
-            {
-                return new Refusal("job-not-stoppable", null, "What was signed for or ordered goes on to its end; half of it helps nobody.");
-            }
+                if (JobBoard.RunsToItsEnd(job.Kind))
+                {
+                    return new Refusal(
+                        "job-not-stoppable",
+                        null,
+                        "What was signed for or ordered goes on to its end; half of it helps nobody."
+                    );
+                }
 
-            job.CancelAsked = true;
-            session.Record("job-stopped", job.MatterId is { } matter ? Matters.MatterAccess.Subject(matter) : new("job", id.ToString(CultureInfo.InvariantCulture), job.Unit));
-            return new Done();
-        }, cancel);
+                job.CancelAsked = true;
+                session.Record(
+                    "job-stopped",
+                    job.MatterId is { } matter
+                        ? Matters.MatterAccess.Subject(matter)
+                        : new("job", id.ToString(CultureInfo.InvariantCulture), job.Unit)
+                );
+                return new Done();
+            },
+            cancel
+        );
 
     internal static bool MaySee(Caller caller, JobView job)
     {

@@ -8,7 +8,20 @@ namespace WideKeel.Server.Jobs;
 
 /// <summary>A job as the API shows it.</summary>
 /// <param name="Total">0 while unknown.</param>
-public sealed record JobView(long Id, string Kind, long SubjectId, string Title, JobState State, long Done, long Total, string? Message, string AskedBy, Instant AskedAt, Instant? StartedAt, Instant? EndedAt)
+public sealed record JobView(
+    long Id,
+    string Kind,
+    long SubjectId,
+    string Title,
+    JobState State,
+    long Done,
+    long Total,
+    string? Message,
+    string AskedBy,
+    Instant AskedAt,
+    Instant? StartedAt,
+    Instant? EndedAt
+)
 {
     /// <summary>Decides who may see it; not part of what is shown.</summary>
     [System.Text.Json.Serialization.JsonIgnore]
@@ -22,7 +35,24 @@ public sealed record JobView(long Id, string Kind, long SubjectId, string Title,
     public bool MayBeStopped => !JobBoard.RunsToItsEnd(Kind) && State is (JobState.Queued or JobState.Running);
 
     public static JobView Of(Job job) =>
-        new(job.Id, job.Kind, job.SubjectId, job.Title, job.State, job.Done, job.Total, job.Message, job.AskedBy, job.AskedAt, job.StartedAt, job.EndedAt) { Unit = job.Unit, MatterId = job.MatterId };
+        new(
+            job.Id,
+            job.Kind,
+            job.SubjectId,
+            job.Title,
+            job.State,
+            job.Done,
+            job.Total,
+            job.Message,
+            job.AskedBy,
+            job.AskedAt,
+            job.StartedAt,
+            job.EndedAt
+        )
+        {
+            Unit = job.Unit,
+            MatterId = job.MatterId,
+        };
 }
 
 /// <summary>Passes what changes in jobs to whoever listens; a slow listener misses states in between, never the last.</summary>
@@ -40,7 +70,9 @@ public sealed class JobFeed
 
     public async IAsyncEnumerable<JobView> Listen([EnumeratorCancellation] CancellationToken cancel)
     {
-        var channel = Channel.CreateBounded<JobView>(new BoundedChannelOptions(200) { FullMode = BoundedChannelFullMode.DropOldest });
+        var channel = Channel.CreateBounded<JobView>(
+            new BoundedChannelOptions(200) { FullMode = BoundedChannelFullMode.DropOldest }
+        );
         listeners[channel] = true;
         try
         {

@@ -81,7 +81,8 @@ public static class Portions
     /// <summary>Nobody asked for a size, so a job may choose larger ones where they are quick.</summary>
     public static bool MayGrow => Asked is null;
 
-    private static int? Asked { get; } = int.TryParse(Environment.GetEnvironmentVariable("WIDEKEEL_PORTION"), out var asked) && asked > 0 ? asked : null;
+    private static int? Asked { get; } =
+        int.TryParse(Environment.GetEnvironmentVariable("WIDEKEEL_PORTION"), out var asked) && asked > 0 ? asked : null;
 }
 
 /// <summary>Ends a run whose person asked for it.</summary>
@@ -90,19 +91,41 @@ public sealed class JobCancelledException : Exception;
 /// <summary>Putting jobs into the queue, inside the change that calls for them.</summary>
 public sealed class JobBoard
 {
-    private readonly Dictionary<string, Channel<bool>> signals = new[] { Lanes.Content, Lanes.Matters }.ToDictionary(l => l, _ => Channel.CreateBounded<bool>(new BoundedChannelOptions(1) { FullMode = BoundedChannelFullMode.DropWrite }));
+    private readonly Dictionary<string, Channel<bool>> signals = new[] { Lanes.Content, Lanes.Matters }.ToDictionary(
+        l => l,
+        _ => Channel.CreateBounded<bool>(new BoundedChannelOptions(1) { FullMode = BoundedChannelFullMode.DropWrite })
+    );
 
     /// <summary>Adds a job unless the same one waits or runs already; that one is returned then.</summary>
-    public static async Task<Job> AddAsync(WriteSession session, string kind, long subjectId, string title, string? unit, string askedBy)
+    public static async Task<Job> AddAsync(
+        WriteSession session,
+        string kind,
+        long subjectId,
+        string title,
+        string? unit,
+        string askedBy
+    )
     {
         var behind = MayQueueBehindItself.Contains(kind);
-        var same = await session.Db.Jobs.FirstOrDefaultAsync(j => j.Kind == kind && j.SubjectId == subjectId && (j.State == JobState.Queued || (j.State == JobState.Running && !behind)));
+        var same = await session.Db.Jobs.FirstOrDefaultAsync(j =>
+            j.Kind == kind
+            && j.SubjectId == subjectId
+            && (j.State == JobState.Queued || (j.State == JobState.Running && !behind))
+        );
         if (same is not null)
         {
             return same;
         }
 
-        var job = new Job { Kind = kind, SubjectId = subjectId, Title = title, Unit = unit, AskedBy = askedBy, AskedAt = session.Now };
+        var job = new Job
+        {
+            Kind = kind,
+            SubjectId = subjectId,
+            Title = title,
+            Unit = unit,
+            AskedBy = askedBy,
+            AskedAt = session.Now,
+        };
         session.Db.Jobs.Add(job);
         return job;
     }
@@ -113,7 +136,13 @@ public sealed class JobBoard
     private static readonly HashSet<string> MayQueueBehindItself = [CaptureKind, Content.LookJob.KindName];
 
     /// <summary>What was signed for or ordered: half of it helps nobody.</summary>
-    private static readonly HashSet<string> ToTheEnd = [Disposition.ExecuteJob.KindName, Disposition.ClearWordsJob.KindName, Matters.HoldJob.KindName, Matters.DeleteMatterJob.KindName];
+    private static readonly HashSet<string> ToTheEnd =
+    [
+        Disposition.ExecuteJob.KindName,
+        Disposition.ClearWordsJob.KindName,
+        Matters.HoldJob.KindName,
+        Matters.DeleteMatterJob.KindName,
+    ];
 
     /// <summary>Whether nobody may stop a kind of job.</summary>
     public static bool RunsToItsEnd(string kind) => ToTheEnd.Contains(kind);
@@ -136,29 +165,42 @@ public sealed class JobBoard
         {
             await signals[lane].Reader.ReadAsync(timeout.Token);
         }
-        catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
-        {
-        }
+        catch (OperationCanceledException) when (!cancel.IsCancellationRequested) { }
     }
 
     internal static async Task<bool> SaveProgressAsync(WriteSession session, Job job)
     {
-        await session.Db.Jobs.Where(j => j.Id == job.Id).ExecuteUpdateAsync(set => set
-            .SetProperty(j => j.Done, job.Done)
-            .SetProperty(j => j.Total, job.Total)
-            .SetProperty(j => j.Message, job.Message)
-            .SetProperty(j => j.Cursor, job.Cursor));
+        await session
+            .Db.Jobs.Where(j => j.Id == job.Id)
+            .ExecuteUpdateAsync(set =>
+                set.SetProperty(j => j.Done, job.Done)
+                    .SetProperty(j => j.Total, job.Total)
+                    .SetProperty(j => j.Message, job.Message)
+                    .SetProperty(j => j.Cursor, job.Cursor)
+            );
         return await session.Db.Jobs.Where(j => j.Id == job.Id).Select(j => j.CancelAsked).SingleAsync();
     }
 }
 
 /// <summary>Takes jobs from the queue, in each lane one at a time, oldest first; what was running when the process stopped comes first.</summary>
-public sealed class JobRunner(IDbContextFactory<WideKeelDb> databases, IEnumerable<IJobKind> kinds, Writer writer, JobBoard queue, JobFeed feed, IClock clock, ILogger<JobRunner> log) : BackgroundService
+public sealed class JobRunner(
+    IDbContextFactory<WideKeelDb> databases,
+    IEnumerable<IJobKind> kinds,
+    Writer writer,
+    JobBoard queue,
+    JobFeed feed,
+    IClock clock,
+    ILogger<JobRunner> log
+) : BackgroundService
 {
     private readonly Dictionary<string, IJobKind> byKind = kinds.ToDictionary(k => k.Kind);
 
     protected override Task ExecuteAsync(CancellationToken stoppingToken) =>
-        Task.WhenAll(byKind.Values.GroupBy(k => k.Lane).Select(lane => RunLaneAsync(lane.Key, [.. lane.Select(k => k.Kind)], stoppingToken)));
+        Task.WhenAll(
+            byKind
+                .Values.GroupBy(k => k.Lane)
+                .Select(lane => RunLaneAsync(lane.Key, [.. lane.Select(k => k.Kind)], stoppingToken))
+        );
 
     private async Task RunLaneAsync(string lane, List<string> own, CancellationToken stoppingToken)
     {
@@ -169,9 +211,11 @@ public sealed class JobRunner(IDbContextFactory<WideKeelDb> databases, IEnumerab
                 Job? next;
                 await using (var db = await databases.CreateDbContextAsync(stoppingToken))
                 {
-                    next = await db.Jobs.AsNoTracking()
+                    next = await db
+                        .Jobs.AsNoTracking()
                         .Where(j => (j.State == JobState.Running || j.State == JobState.Queued) && own.Contains(j.Kind))
-                        .OrderBy(j => j.State == JobState.Running ? 0 : 1).ThenBy(j => j.Id)
+                        .OrderBy(j => j.State == JobState.Running ? 0 : 1)
+                        .ThenBy(j => j.Id)
                         .FirstOrDefaultAsync(stoppingToken);
                 }
 
@@ -212,7 +256,10 @@ public sealed class JobRunner(IDbContextFactory<WideKeelDb> databases, IEnumerab
         catch (Exception e)
         {
             log.LogError(e, "Job {Id} ({Kind}) failed", job.Id, job.Kind);
-            (job.State, job.Message) = (JobState.Failed, $"It stopped with an error: {e.Message} What was done so far stays done; it can be started again.");
+            (job.State, job.Message) = (
+                JobState.Failed,
+                $"It stopped with an error: {e.Message} What was done so far stays done; it can be started again."
+            );
         }
 
         job.EndedAt = clock.GetCurrentInstant();
@@ -221,14 +268,23 @@ public sealed class JobRunner(IDbContextFactory<WideKeelDb> databases, IEnumerab
 
     private async Task SaveAsync(Job job, CancellationToken cancel)
     {
-        await writer.RunAsync(LedgerActor.Job(job.Kind, job.AskedBy), async session =>
-            await session.Db.Jobs.Where(j => j.Id == job.Id).ExecuteUpdateAsync(set => set
-                .SetProperty(j => j.State, job.State)
-                .SetProperty(j => j.Message, job.Message)
-                .SetProperty(j => j.StartedAt, job.StartedAt)
-                .SetProperty(j => j.EndedAt, job.EndedAt)
-                .SetProperty(j => j.Done, job.Done)
-                .SetProperty(j => j.Total, job.Total), cancel), cancel);
+        await writer.RunAsync(
+            LedgerActor.Job(job.Kind, job.AskedBy),
+            async session =>
+                await session
+                    .Db.Jobs.Where(j => j.Id == job.Id)
+                    .ExecuteUpdateAsync(
+                        set =>
+                            set.SetProperty(j => j.State, job.State)
+                                .SetProperty(j => j.Message, job.Message)
+                                .SetProperty(j => j.StartedAt, job.StartedAt)
+                                .SetProperty(j => j.EndedAt, job.EndedAt)
+                                .SetProperty(j => j.Done, job.Done)
+                                .SetProperty(j => j.Total, job.Total),
+                        cancel
+                    ),
+            cancel
+        );
         feed.Publish(JobView.Of(job));
     }
 }

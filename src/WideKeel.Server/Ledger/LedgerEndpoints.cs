@@ -16,11 +16,31 @@ using WideKeel.Store.Ledger;
 namespace WideKeel.Server.Ledger;
 
 /// <summary>An entry as the API shows it; <c>Before</c> and <c>After</c> are the values as they were written.</summary>
-public sealed record LedgerView(long Sequence, string At, string Who, string? OnBehalfOf, string? Address, string Verb, string SubjectKind, string SubjectId, JsonElement? Before, JsonElement? After, string? Reason, string Hash);
+public sealed record LedgerView(
+    long Sequence,
+    string At,
+    string Who,
+    string? OnBehalfOf,
+    string? Address,
+    string Verb,
+    string SubjectKind,
+    string SubjectId,
+    JsonElement? Before,
+    JsonElement? After,
+    string? Reason,
+    string Hash
+);
 
 public sealed record LedgerPage(IReadOnlyList<LedgerView> Entries, string? Next, long Total);
 
-public sealed record VerificationView(bool Sound, long Entries, int Heads, string Root, long? FirstBadEntry, string? Finding);
+public sealed record VerificationView(
+    bool Sound,
+    long Entries,
+    int Heads,
+    string Root,
+    long? FirstBadEntry,
+    string? Finding
+);
 
 public static class LedgerEndpoints
 {
@@ -33,7 +53,19 @@ public static class LedgerEndpoints
         api.MapGet("/ledger/export", Export).Requires(Right.VerifyLedger);
     }
 
-    private static async Task<Reply<LedgerPage>> List(string? words, string? who, string? verb, string? kind, string? subject, long? upTo, string? cursor, int? limit, Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<LedgerPage>> List(
+        string? words,
+        string? who,
+        string? verb,
+        string? kind,
+        string? subject,
+        long? upTo,
+        string? cursor,
+        int? limit,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var most = Math.Clamp(limit ?? 100, 1, 500);
         var entries = Visible(caller, db);
@@ -60,7 +92,11 @@ public static class LedgerEndpoints
         }
 
         var page = await entries.OrderByDescending(e => e.Sequence).Take(most + 1).ToListAsync(cancel);
-        return new LedgerPage([.. page.Take(most).Select(View)], page.Count > most ? Cursor.Write(0L, page[most - 1].Sequence) : null, total);
+        return new LedgerPage(
+            [.. page.Take(most).Select(View)],
+            page.Count > most ? Cursor.Write(0L, page[most - 1].Sequence) : null,
+            total
+        );
     }
 
     /// <summary>Entries about units of the remit; entries about nobody's unit only for those over the whole organisation.</summary>
@@ -78,10 +114,20 @@ public static class LedgerEndpoints
         return rows.Where(e => e.SubjectKind == "matter" || (e.SubjectUnit != null && paths.Contains(e.SubjectUnit)));
     }
 
-    internal static async Task<List<LedgerView>> HistoryAsync(WideKeelDb db, string kind, long id, CancellationToken cancel)
+    internal static async Task<List<LedgerView>> HistoryAsync(
+        WideKeelDb db,
+        string kind,
+        long id,
+        CancellationToken cancel
+    )
     {
         var subject = id.ToString(CultureInfo.InvariantCulture);
-        var rows = await db.Ledger.AsNoTracking().Where(e => e.SubjectKind == kind && e.SubjectId == subject).OrderByDescending(e => e.Sequence).Take(200).ToListAsync(cancel);
+        var rows = await db
+            .Ledger.AsNoTracking()
+            .Where(e => e.SubjectKind == kind && e.SubjectId == subject)
+            .OrderByDescending(e => e.Sequence)
+            .Take(200)
+            .ToListAsync(cancel);
         return [.. rows.Select(View)];
     }
 
@@ -89,27 +135,68 @@ public static class LedgerEndpoints
     {
         using var body = JsonDocument.Parse(row.Body);
         var root = body.RootElement;
-        return new(row.Sequence, row.At, row.Who, Text("onBehalfOf"), Text("address"), row.Verb, row.SubjectKind, row.SubjectId,
-            Part("before"), Part("after"), Text("reason"), Convert.ToHexStringLower(row.LeafHash));
+        return new(
+            row.Sequence,
+            row.At,
+            row.Who,
+            Text("onBehalfOf"),
+            Text("address"),
+            row.Verb,
+            row.SubjectKind,
+            row.SubjectId,
+            Part("before"),
+            Part("after"),
+            Text("reason"),
+            Convert.ToHexStringLower(row.LeafHash)
+        );
 
         string? Text(string name) => root.TryGetProperty(name, out var value) ? value.GetString() : null;
 
         JsonElement? Part(string name) => root.TryGetProperty(name, out var value) ? value.Clone() : null;
     }
 
-    private static async Task<Reply<VerificationView>> Verify(WideKeelOptions options, Caller caller, Writer writer, CancellationToken cancel)
+    private static async Task<Reply<VerificationView>> Verify(
+        WideKeelOptions options,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    )
     {
         var report = await Task.Run(() => LedgerReader.Verify(options.DatabaseFile), cancel);
-        await writer.RunAsync(caller.Actor, session =>
-        {
-            session.Record("ledger-verified", new("ledger", "1"), after: new JsonObject { ["sound"] = report.Sound, ["entries"] = report.Entries }, reason: report.Finding);
-            return Task.CompletedTask;
-        }, cancel);
-        return new VerificationView(report.Sound, report.Entries, report.Heads, Convert.ToHexStringLower(report.Root), report.FirstBadEntry, report.Finding);
+        await writer.RunAsync(
+            caller.Actor,
+            session =>
+            {
+                session.Record(
+                    "ledger-verified",
+                    new("ledger", "1"),
+                    after: new JsonObject { ["sound"] = report.Sound, ["entries"] = report.Entries },
+                    reason: report.Finding
+                );
+                return Task.CompletedTask;
+            },
+            cancel
+        );
+        return new VerificationView(
+            report.Sound,
+            report.Entries,
+            report.Heads,
+            Convert.ToHexStringLower(report.Root),
+            report.FirstBadEntry,
+            report.Finding
+        );
     }
 
     /// <summary>A range with its proofs, for a check without the product; format in docs/formats.md.</summary>
-    private static async Task<IResult> Export(long? from, long? to, Caller caller, WideKeelDb db, Heads heads, IClock clock, CancellationToken cancel)
+    private static async Task<IResult> Export(
+        long? from,
+        long? to,
+        Caller caller,
+        WideKeelDb db,
+        Heads heads,
+        IClock clock,
+        CancellationToken cancel
+    )
     {
         await db.Database.OpenConnectionAsync(cancel);
         var connection = (SqliteConnection)db.Database.GetDbConnection();
@@ -117,18 +204,45 @@ public static class LedgerEndpoints
         var (first, last) = (from ?? 1, Math.Min(to ?? size, size));
         if (first < 1 || first > last || last - first >= MostExported)
         {
-            return (Reply<Done>)new Refusal("range-malformed", "from", $"Give a range within 1 to {size}, of at most {MostExported} entries.");
+            return (Reply<Done>)
+                new Refusal(
+                    "range-malformed",
+                    "from",
+                    $"Give a range within 1 to {size}, of at most {MostExported} entries."
+                );
         }
 
         var own = caller.Matters.Keys.Select(m => m.ToString(CultureInfo.InvariantCulture)).ToList();
-        var secret = (await db.Ledger.AsNoTracking().Where(e => e.Sequence >= first && e.Sequence <= last && e.SubjectKind == "matter" && !own.Contains(e.SubjectId)).Select(e => e.Sequence).ToListAsync(cancel)).ToHashSet();
-        var export = ExportOf(connection, heads, clock.GetCurrentInstant(), [.. LedgerReader.Entries(connection, first, last).Select(e => (e.Sequence, e.Body, secret.Contains(e.Sequence)))]);
+        var secret = (
+            await db
+                .Ledger.AsNoTracking()
+                .Where(e =>
+                    e.Sequence >= first && e.Sequence <= last && e.SubjectKind == "matter" && !own.Contains(e.SubjectId)
+                )
+                .Select(e => e.Sequence)
+                .ToListAsync(cancel)
+        ).ToHashSet();
+        var export = ExportOf(
+            connection,
+            heads,
+            clock.GetCurrentInstant(),
+            [
+                .. LedgerReader
+                    .Entries(connection, first, last)
+                    .Select(e => (e.Sequence, e.Body, secret.Contains(e.Sequence))),
+            ]
+        );
         return Results.File(Encoding.UTF8.GetBytes(export), "application/json", $"ledger-{first}-{last}.json");
     }
 
     /// <summary>Entries with their proofs under a head signed now; the format of docs/formats.md.</summary>
     /// <param name="entries">Secret ones show their hash only.</param>
-    internal static string ExportOf(SqliteConnection connection, Heads heads, Instant now, IReadOnlyList<(long Sequence, string Body, bool Secret)> entries)
+    internal static string ExportOf(
+        SqliteConnection connection,
+        Heads heads,
+        Instant now,
+        IReadOnlyList<(long Sequence, string Body, bool Secret)> entries
+    )
     {
         var prover = new MerkleProver(LedgerReader.LeafHashes(connection));
         return new JsonObject
@@ -159,7 +273,9 @@ public static class LedgerEndpoints
             entry["body"] = body;
         }
 
-        entry["inclusion"] = new JsonArray([.. prover.InclusionProof((int)sequence - 1).Select(h => (JsonNode)Convert.ToHexStringLower(h))]);
+        entry["inclusion"] = new JsonArray([
+            .. prover.InclusionProof((int)sequence - 1).Select(h => (JsonNode)Convert.ToHexStringLower(h)),
+        ]);
         return entry;
     }
 }

@@ -16,14 +16,41 @@ namespace WideKeel.Server.Matters;
 /// <param name="DaysOutstanding">Days since it was sent, while it is not acknowledged.</param>
 /// <param name="OrdersInForce">That reach something of theirs.</param>
 public sealed record CustodianView(
-    long Id, long PersonId, string Name, string Mail, string Unit, string Title, string? Manager, LocalDate? LeavesOn, IReadOnlyList<ContainerRef> Containers, bool Authored, int OrdersInForce, int? NoticeVersion, Instant? NoticeSentAt, Instant? OpenedAt,
-    Instant? AcknowledgedAt, int? DaysOutstanding, int Reminders, Instant? EscalatedAt);
+    long Id,
+    long PersonId,
+    string Name,
+    string Mail,
+    string Unit,
+    string Title,
+    string? Manager,
+    LocalDate? LeavesOn,
+    IReadOnlyList<ContainerRef> Containers,
+    bool Authored,
+    int OrdersInForce,
+    int? NoticeVersion,
+    Instant? NoticeSentAt,
+    Instant? OpenedAt,
+    Instant? AcknowledgedAt,
+    int? DaysOutstanding,
+    int Reminders,
+    Instant? EscalatedAt
+);
 
 public sealed record ContainerRef(long Id, string Name, string Source);
 
 /// <summary>A person of the directory with the places that seem to be theirs.</summary>
 /// <param name="AuthoredItems">Items anywhere that they wrote or answer for.</param>
-public sealed record CustodianOffer(long PersonId, string Name, string Mail, string Unit, string Title, LocalDate? LeavesOn, bool IsCustodian, IReadOnlyList<PlaceOffer> Places, long AuthoredItems);
+public sealed record CustodianOffer(
+    long PersonId,
+    string Name,
+    string Mail,
+    string Unit,
+    string Title,
+    LocalDate? LeavesOn,
+    bool IsCustodian,
+    IReadOnlyList<PlaceOffer> Places,
+    long AuthoredItems
+);
 
 /// <param name="Why">In which respect it seems to be theirs.</param>
 /// <param name="Sure">It carries their name or address.</param>
@@ -46,27 +73,82 @@ public static class CustodianEndpoints
         api.MapDelete("/matters/{id:long}/custodians/{custodian:long}", Remove).RequiresSignIn();
     }
 
-    internal static async Task<List<CustodianView>> ViewsAsync(long matter, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    internal static async Task<List<CustodianView>> ViewsAsync(
+        long matter,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var custodians = await db.Custodians.AsNoTracking().Include(c => c.Person).Where(c => c.MatterId == matter).ToListAsync(cancel);
+        var custodians = await db
+            .Custodians.AsNoTracking()
+            .Include(c => c.Person)
+            .Where(c => c.MatterId == matter)
+            .ToListAsync(cancel);
         var names = await ContainerNamesAsync(db, cancel);
-        var orders = await db.HoldOrders.AsNoTracking().Where(o => o.MatterId == matter && o.State == OrderState.InForce).ToListAsync(cancel);
+        var orders = await db
+            .HoldOrders.AsNoTracking()
+            .Where(o => o.MatterId == matter && o.State == OrderState.InForce)
+            .ToListAsync(cancel);
         var copies = (await NoticeEndpoints.LatestCopiesAsync(db, [matter], cancel)).ToDictionary(c => c.CustodianId);
-        var managers = await db.DirectoryPeople.AsNoTracking().ToDictionaryAsync(p => p.Mail.ToUpperInvariant(), p => p.Name, cancel);
-        return [.. custodians.OrderBy(c => c.Person!.Name, StringComparer.OrdinalIgnoreCase).Select(c =>
-        {
-            var copy = copies.GetValueOrDefault(c.Id);
-            var person = c.Person!;
-            return new CustodianView(c.Id, person.Id, person.Name, person.Mail, person.Unit, person.Title, managers.GetValueOrDefault(person.Manager.ToUpperInvariant()), person.LeavesOn, [.. c.Containers.Select(id => names.GetValueOrDefault(id)).OfType<ContainerRef>()], c.Authored,
-                orders.Count(o => o.InForce!.Custodians.Contains(c.Id) || (o.InForce.Containers.Count == 0 && o.InForce.Custodians.Count == 0) || o.InForce.Containers.Intersect(c.Containers).Any()),
-                copy?.Notice!.Version, copy?.SentAt, copy?.OpenedAt, copy?.AcknowledgedAt, copy is { AcknowledgedAt: null, Notice.Kind: NoticeKind.Hold } ? NoticeRules.Outstanding(calendar.DateOf(copy.SentAt), calendar.Today) : null, copy?.Reminders ?? 0, copy?.EscalatedAt);
-        })];
+        var managers = await db
+            .DirectoryPeople.AsNoTracking()
+            .ToDictionaryAsync(p => p.Mail.ToUpperInvariant(), p => p.Name, cancel);
+        return
+        [
+            .. custodians
+                .OrderBy(c => c.Person!.Name, StringComparer.OrdinalIgnoreCase)
+                .Select(c =>
+                {
+                    var copy = copies.GetValueOrDefault(c.Id);
+                    var person = c.Person!;
+                    return new CustodianView(
+                        c.Id,
+                        person.Id,
+                        person.Name,
+                        person.Mail,
+                        person.Unit,
+                        person.Title,
+                        managers.GetValueOrDefault(person.Manager.ToUpperInvariant()),
+                        person.LeavesOn,
+                        [.. c.Containers.Select(id => names.GetValueOrDefault(id)).OfType<ContainerRef>()],
+                        c.Authored,
+                        orders.Count(o =>
+                            o.InForce!.Custodians.Contains(c.Id)
+                            || (o.InForce.Containers.Count == 0 && o.InForce.Custodians.Count == 0)
+                            || o.InForce.Containers.Intersect(c.Containers).Any()
+                        ),
+                        copy?.Notice!.Version,
+                        copy?.SentAt,
+                        copy?.OpenedAt,
+                        copy?.AcknowledgedAt,
+                        copy is { AcknowledgedAt: null, Notice.Kind: NoticeKind.Hold }
+                            ? NoticeRules.Outstanding(calendar.DateOf(copy.SentAt), calendar.Today)
+                            : null,
+                        copy?.Reminders ?? 0,
+                        copy?.EscalatedAt
+                    );
+                }),
+        ];
     }
 
-    internal static async Task<Dictionary<long, ContainerRef>> ContainerNamesAsync(WideKeelDb db, CancellationToken cancel) =>
-        await (from c in db.Containers.AsNoTracking() join s in db.Sources on c.SourceId equals s.Id select new ContainerRef(c.Id, c.Name, s.Name)).ToDictionaryAsync(c => c.Id, cancel);
+    internal static async Task<Dictionary<long, ContainerRef>> ContainerNamesAsync(
+        WideKeelDb db,
+        CancellationToken cancel
+    ) =>
+        await (
+            from c in db.Containers.AsNoTracking()
+            join s in db.Sources on c.SourceId equals s.Id
+            select new ContainerRef(c.Id, c.Name, s.Name)
+        ).ToDictionaryAsync(c => c.Id, cancel);
 
-    private static async Task<Reply<IReadOnlyList<CustodianOffer>>> Offers(long id, string? words, Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<CustodianOffer>>> Offers(
+        long id,
+        string? words,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var found = await MatterAccess.FindAsync(id, caller, db, MemberPart.Reviewer, cancel);
         if (found.Refusal is { } refusal)
@@ -74,8 +156,17 @@ public static class CustodianEndpoints
             return refusal;
         }
 
-        var people = await db.DirectoryPeople.AsNoTracking().Found(words).OrderBy(p => p.Name).Take(MostOffers).ToListAsync(cancel);
-        var known = await db.Custodians.AsNoTracking().Where(c => c.MatterId == id).Select(c => c.PersonId).ToListAsync(cancel);
+        var people = await db
+            .DirectoryPeople.AsNoTracking()
+            .Found(words)
+            .OrderBy(p => p.Name)
+            .Take(MostOffers)
+            .ToListAsync(cancel);
+        var known = await db
+            .Custodians.AsNoTracking()
+            .Where(c => c.MatterId == id)
+            .Select(c => c.PersonId)
+            .ToListAsync(cancel);
         var reach = (await HoldReach.LoadAsync(db, cancel)).OfUnit(id).ToHashSet();
         var containers = (await ContainerNamesAsync(db, cancel)).Values.Where(c => reach.Contains(c.Id)).ToList();
         List<CustodianOffer> offers = [];
@@ -88,106 +179,269 @@ public static class CustodianEndpoints
     }
 
     /// <summary>A place seems to be a person's where it carries their name or address, and where they wrote something in it.</summary>
-    private static async Task<CustodianOffer> OfferAsync(DirectoryPerson person, List<ContainerRef> containers, bool isCustodian, WideKeelDb db, CancellationToken cancel)
+    private static async Task<CustodianOffer> OfferAsync(
+        DirectoryPerson person,
+        List<ContainerRef> containers,
+        bool isCustodian,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
-        var wrote = await db.Items.AsNoTracking().Where(i => i.DestroyedAt == null && (i.Author == person.Name || i.Author == person.Mail || i.Owner == person.Name || i.Owner == person.Mail))
-            .GroupBy(i => i.ContainerId).Select(g => new { g.Key, Items = g.LongCount() }).ToDictionaryAsync(g => g.Key, g => g.Items, cancel);
-        var totals = await db.Items.AsNoTracking().Where(i => i.DestroyedAt == null).GroupBy(i => i.ContainerId).Select(g => new { g.Key, Items = g.LongCount() }).ToDictionaryAsync(g => g.Key, g => g.Items, cancel);
+        var wrote = await db
+            .Items.AsNoTracking()
+            .Where(i =>
+                i.DestroyedAt == null
+                && (
+                    i.Author == person.Name
+                    || i.Author == person.Mail
+                    || i.Owner == person.Name
+                    || i.Owner == person.Mail
+                )
+            )
+            .GroupBy(i => i.ContainerId)
+            .Select(g => new { g.Key, Items = g.LongCount() })
+            .ToDictionaryAsync(g => g.Key, g => g.Items, cancel);
+        var totals = await db
+            .Items.AsNoTracking()
+            .Where(i => i.DestroyedAt == null)
+            .GroupBy(i => i.ContainerId)
+            .Select(g => new { g.Key, Items = g.LongCount() })
+            .ToDictionaryAsync(g => g.Key, g => g.Items, cancel);
         var local = person.Mail.Split('@')[0];
         List<PlaceOffer> places = [];
         foreach (var container in containers)
         {
             var bare = Path.GetFileNameWithoutExtension(container.Name).TrimStart('#');
-            var theirs = new[] { local, person.Mail, person.Name }.Any(n => string.Equals(bare, n, StringComparison.OrdinalIgnoreCase) || string.Equals(container.Name, n, StringComparison.OrdinalIgnoreCase));
+            var theirs = new[] { local, person.Mail, person.Name }.Any(n =>
+                string.Equals(bare, n, StringComparison.OrdinalIgnoreCase)
+                || string.Equals(container.Name, n, StringComparison.OrdinalIgnoreCase)
+            );
             if (theirs || wrote.ContainsKey(container.Id))
             {
-                places.Add(new(container.Id, container.Name, container.Source, totals.GetValueOrDefault(container.Id), theirs ? "carries their name" : $"they wrote {HoldQuery.Number(wrote[container.Id])} of it", theirs));
+                places.Add(
+                    new(
+                        container.Id,
+                        container.Name,
+                        container.Source,
+                        totals.GetValueOrDefault(container.Id),
+                        theirs ? "carries their name" : $"they wrote {HoldQuery.Number(wrote[container.Id])} of it",
+                        theirs
+                    )
+                );
             }
         }
 
-        return new(person.Id, person.Name, person.Mail, person.Unit, person.Title, person.LeavesOn, isCustodian, [.. places.OrderByDescending(p => p.Sure).ThenByDescending(p => p.Items)], wrote.Where(w => containers.Any(c => c.Id == w.Key)).Sum(w => w.Value));
+        return new(
+            person.Id,
+            person.Name,
+            person.Mail,
+            person.Unit,
+            person.Title,
+            person.LeavesOn,
+            isCustodian,
+            [.. places.OrderByDescending(p => p.Sure).ThenByDescending(p => p.Items)],
+            wrote.Where(w => containers.Any(c => c.Id == w.Key)).Sum(w => w.Value)
+        );
     }
 
-    private static async Task<Reply<MatterView>> Add(long id, NewCustodian request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Add(
+        long id,
+        NewCustodian request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var done = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Reviewer, caller, writer, async (session, matter) =>
-        {
-            var person = await session.Db.DirectoryPeople.SingleOrDefaultAsync(p => p.Id == request.PersonId, cancel);
-            if (person is null)
+        var done = await MatterAccess.ChangeAsync<bool>(
+            id,
+            MemberPart.Reviewer,
+            caller,
+            writer,
+            async (session, matter) =>
             {
-                return Problems.NotFound("person");
-            }
+                var person = await session.Db.DirectoryPeople.SingleOrDefaultAsync(
+                    p => p.Id == request.PersonId,
+                    cancel
+                );
+                if (person is null)
+                {
+                    return Problems.NotFound("person");
+                }
 
-            if (await session.Db.Custodians.AnyAsync(c => c.MatterId == id && c.PersonId == person.Id, cancel))
-            {
-                return new Refusal("custodian-known", "personId", $"{person.Name} is a custodian of this matter already.");
-            }
+                if (await session.Db.Custodians.AnyAsync(c => c.MatterId == id && c.PersonId == person.Id, cancel))
+                {
+                    return new Refusal(
+                        "custodian-known",
+                        "personId",
+                        $"{person.Name} is a custodian of this matter already."
+                    );
+                }
 
-            if (await CheckAsync(id, request.Containers, session.Db, cancel) is { } wrong)
-            {
-                return wrong;
-            }
+                if (await CheckAsync(id, request.Containers, session.Db, cancel) is { } wrong)
+                {
+                    return wrong;
+                }
 
-            session.Db.Custodians.Add(new() { MatterId = id, PersonId = person.Id, Containers = request.Containers, Authored = request.Authored, AddedBy = caller.Name, AddedAt = session.Now });
-            session.Record("custodian-added", MatterAccess.Subject(id), after: new JsonObject { ["person"] = person.Name, ["containers"] = new JsonArray([.. request.Containers.Select(c => (JsonNode)c)]), ["authored"] = request.Authored });
-            return true;
-        }, cancel, changes: true);
+                session.Db.Custodians.Add(
+                    new()
+                    {
+                        MatterId = id,
+                        PersonId = person.Id,
+                        Containers = request.Containers,
+                        Authored = request.Authored,
+                        AddedBy = caller.Name,
+                        AddedAt = session.Now,
+                    }
+                );
+                session.Record(
+                    "custodian-added",
+                    MatterAccess.Subject(id),
+                    after: new JsonObject
+                    {
+                        ["person"] = person.Name,
+                        ["containers"] = new JsonArray([.. request.Containers.Select(c => (JsonNode)c)]),
+                        ["authored"] = request.Authored,
+                    }
+                );
+                return true;
+            },
+            cancel,
+            changes: true
+        );
         return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
     }
 
-    private static async Task<Reply<MatterView>> Change(long id, long custodian, CustodianChange request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Change(
+        long id,
+        long custodian,
+        CustodianChange request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var done = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Reviewer, caller, writer, async (session, matter) =>
-        {
-            var known = await session.Db.Custodians.Include(c => c.Person).SingleOrDefaultAsync(c => c.MatterId == id && c.Id == custodian, cancel);
-            if (known is null)
+        var done = await MatterAccess.ChangeAsync<bool>(
+            id,
+            MemberPart.Reviewer,
+            caller,
+            writer,
+            async (session, matter) =>
             {
-                return Problems.NotFound("custodian");
-            }
+                var known = await session
+                    .Db.Custodians.Include(c => c.Person)
+                    .SingleOrDefaultAsync(c => c.MatterId == id && c.Id == custodian, cancel);
+                if (known is null)
+                {
+                    return Problems.NotFound("custodian");
+                }
 
-            if (await CheckAsync(id, request.Containers, session.Db, cancel) is { } wrong)
-            {
-                return wrong;
-            }
+                if (await CheckAsync(id, request.Containers, session.Db, cancel) is { } wrong)
+                {
+                    return wrong;
+                }
 
-            session.Record("custodian-changed", MatterAccess.Subject(id), new JsonObject { ["person"] = known.Person!.Name, ["containers"] = new JsonArray([.. known.Containers.Select(c => (JsonNode)c)]), ["authored"] = known.Authored },
-                new JsonObject { ["containers"] = new JsonArray([.. request.Containers.Select(c => (JsonNode)c)]), ["authored"] = request.Authored });
-            (known.Containers, known.Authored) = (request.Containers, request.Authored);
-            return true;
-        }, cancel, changes: true);
+                session.Record(
+                    "custodian-changed",
+                    MatterAccess.Subject(id),
+                    new JsonObject
+                    {
+                        ["person"] = known.Person!.Name,
+                        ["containers"] = new JsonArray([.. known.Containers.Select(c => (JsonNode)c)]),
+                        ["authored"] = known.Authored,
+                    },
+                    new JsonObject
+                    {
+                        ["containers"] = new JsonArray([.. request.Containers.Select(c => (JsonNode)c)]),
+                        ["authored"] = request.Authored,
+                    }
+                );
+                (known.Containers, known.Authored) = (request.Containers, request.Authored);
+                return true;
+            },
+            cancel,
+            changes: true
+        );
         return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
     }
 
-    private static async Task<Reply<MatterView>> Remove(long id, long custodian, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Remove(
+        long id,
+        long custodian,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var done = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Lead, caller, writer, async (session, matter) =>
-        {
-            var known = await session.Db.Custodians.Include(c => c.Person).SingleOrDefaultAsync(c => c.MatterId == id && c.Id == custodian, cancel);
-            if (known is null)
+        var done = await MatterAccess.ChangeAsync<bool>(
+            id,
+            MemberPart.Lead,
+            caller,
+            writer,
+            async (session, matter) =>
             {
-                return Problems.NotFound("custodian");
-            }
+                var known = await session
+                    .Db.Custodians.Include(c => c.Person)
+                    .SingleOrDefaultAsync(c => c.MatterId == id && c.Id == custodian, cancel);
+                if (known is null)
+                {
+                    return Problems.NotFound("custodian");
+                }
 
-            var uses = (await session.Db.HoldOrders.Where(o => o.MatterId == id && o.State != OrderState.Released).ToListAsync(cancel)).Where(o => (o.InForce?.Custodians.Contains(custodian) ?? false) || (o.Draft?.Custodians.Contains(custodian) ?? false)).Select(o => o.Number).ToList();
-            if (uses.Count > 0)
-            {
-                return new Refusal("custodian-in-use", null, $"Order {string.Join(", ", uses)} names {known.Person!.Name}; narrow or release it first.");
-            }
+                var uses = (
+                    await session
+                        .Db.HoldOrders.Where(o => o.MatterId == id && o.State != OrderState.Released)
+                        .ToListAsync(cancel)
+                )
+                    .Where(o =>
+                        (o.InForce?.Custodians.Contains(custodian) ?? false)
+                        || (o.Draft?.Custodians.Contains(custodian) ?? false)
+                    )
+                    .Select(o => o.Number)
+                    .ToList();
+                if (uses.Count > 0)
+                {
+                    return new Refusal(
+                        "custodian-in-use",
+                        null,
+                        $"Order {string.Join(", ", uses)} names {known.Person!.Name}; narrow or release it first."
+                    );
+                }
 
-            if (await session.Db.NoticeCopies.AnyAsync(c => c.CustodianId == custodian, cancel))
-            {
-                return new Refusal("custodian-in-use", null, $"{known.Person!.Name} was sent a notice; the record of it stays with the matter.");
-            }
+                if (await session.Db.NoticeCopies.AnyAsync(c => c.CustodianId == custodian, cancel))
+                {
+                    return new Refusal(
+                        "custodian-in-use",
+                        null,
+                        $"{known.Person!.Name} was sent a notice; the record of it stays with the matter."
+                    );
+                }
 
-            session.Db.Custodians.Remove(known);
-            session.Record("custodian-removed", MatterAccess.Subject(id), new JsonObject { ["person"] = known.Person!.Name });
-            return true;
-        }, cancel);
+                session.Db.Custodians.Remove(known);
+                session.Record(
+                    "custodian-removed",
+                    MatterAccess.Subject(id),
+                    new JsonObject { ["person"] = known.Person!.Name }
+                );
+                return true;
+            },
+            cancel
+        );
         return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
     }
 
     /// <summary>Places lie within the matter's unit.</summary>
-    internal static async Task<Refusal?> CheckAsync(long matter, IReadOnlyList<long> containers, WideKeelDb db, CancellationToken cancel)
+    internal static async Task<Refusal?> CheckAsync(
+        long matter,
+        IReadOnlyList<long> containers,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var reach = (await HoldReach.LoadAsync(db, cancel)).OfUnit(matter);
         return containers.Any(c => !reach.Contains(c)) ? Problems.NotFound("container") : null;

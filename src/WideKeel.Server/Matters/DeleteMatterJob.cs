@@ -20,44 +20,69 @@ public sealed class DeleteMatterJob(Writer writer, WideKeelOptions options) : IJ
         var id = run.Job.SubjectId;
         (string What, Func<WriteSession, Task> Remove)[] steps =
         [
-            ("bundles", async session =>
-            {
-                foreach (var bundle in await session.Db.MatterBundles.Where(b => b.MatterId == id).ToListAsync(cancel))
+            (
+                "bundles",
+                async session =>
                 {
-                    MatterBundleEndpoints.BagOf(options, bundle.Id).Delete();
-                    await session.Db.BundleItems.Where(i => i.BundleId == bundle.Id).ExecuteDeleteAsync(cancel);
-                    session.Db.MatterBundles.Remove(bundle);
+                    foreach (
+                        var bundle in await session.Db.MatterBundles.Where(b => b.MatterId == id).ToListAsync(cancel)
+                    )
+                    {
+                        MatterBundleEndpoints.BagOf(options, bundle.Id).Delete();
+                        await session.Db.BundleItems.Where(i => i.BundleId == bundle.Id).ExecuteDeleteAsync(cancel);
+                        session.Db.MatterBundles.Remove(bundle);
+                    }
                 }
-            }),
-            ("sweeps", async session =>
-            {
-                var sweeps = session.Db.Sweeps.Where(s => s.MatterId == id);
-                var runs = session.Db.SweepRuns.Where(r => sweeps.Any(s => s.Id == r.SweepId));
-                await session.Db.SweepHits.Where(h => runs.Any(r => r.Id == h.RunId)).ExecuteDeleteAsync(cancel);
-                await runs.ExecuteDeleteAsync(cancel);
-                await sweeps.ExecuteDeleteAsync(cancel);
-            }),
-            ("notices", async session =>
-            {
-                var notices = session.Db.Notices.Where(n => n.MatterId == id);
-                await session.Db.NoticeCopies.Where(c => notices.Any(n => n.Id == c.NoticeId)).ExecuteDeleteAsync(cancel);
-                await notices.ExecuteDeleteAsync(cancel);
-                await session.Db.Messages.Where(m => m.MatterId == id).ExecuteDeleteAsync(cancel);
-            }),
-            ("orders", async session =>
-            {
-                var orders = session.Db.HoldOrders.Where(o => o.MatterId == id);
-                await session.Db.HoldItems.Where(h => orders.Any(o => o.Id == h.OrderId)).ExecuteDeleteAsync(cancel);
-                await session.Db.HoldReleases.Where(r => r.MatterId == id).ExecuteDeleteAsync(cancel);
-                await orders.ExecuteDeleteAsync(cancel);
-            }),
-            ("custodians", async session =>
-            {
-                await session.Db.Custodians.Where(c => c.MatterId == id).ExecuteDeleteAsync(cancel);
-                var matter = await session.Db.Matters.SingleAsync(m => m.Id == id, cancel);
-                (matter.Name, matter.Description) = ("Deleted", "");
-                session.Record("matter-content-removed", MatterAccess.Subject(id), after: new JsonObject { ["state"] = nameof(MatterState.Deleted) });
-            }),
+            ),
+            (
+                "sweeps",
+                async session =>
+                {
+                    var sweeps = session.Db.Sweeps.Where(s => s.MatterId == id);
+                    var runs = session.Db.SweepRuns.Where(r => sweeps.Any(s => s.Id == r.SweepId));
+                    await session.Db.SweepHits.Where(h => runs.Any(r => r.Id == h.RunId)).ExecuteDeleteAsync(cancel);
+                    await runs.ExecuteDeleteAsync(cancel);
+                    await sweeps.ExecuteDeleteAsync(cancel);
+                }
+            ),
+            (
+                "notices",
+                async session =>
+                {
+                    var notices = session.Db.Notices.Where(n => n.MatterId == id);
+                    await session
+                        .Db.NoticeCopies.Where(c => notices.Any(n => n.Id == c.NoticeId))
+                        .ExecuteDeleteAsync(cancel);
+                    await notices.ExecuteDeleteAsync(cancel);
+                    await session.Db.Messages.Where(m => m.MatterId == id).ExecuteDeleteAsync(cancel);
+                }
+            ),
+            (
+                "orders",
+                async session =>
+                {
+                    var orders = session.Db.HoldOrders.Where(o => o.MatterId == id);
+                    await session
+                        .Db.HoldItems.Where(h => orders.Any(o => o.Id == h.OrderId))
+                        .ExecuteDeleteAsync(cancel);
+                    await session.Db.HoldReleases.Where(r => r.MatterId == id).ExecuteDeleteAsync(cancel);
+                    await orders.ExecuteDeleteAsync(cancel);
+                }
+            ),
+            (
+                "custodians",
+                async session =>
+                {
+                    await session.Db.Custodians.Where(c => c.MatterId == id).ExecuteDeleteAsync(cancel);
+                    var matter = await session.Db.Matters.SingleAsync(m => m.Id == id, cancel);
+                    (matter.Name, matter.Description) = ("Deleted", "");
+                    session.Record(
+                        "matter-content-removed",
+                        MatterAccess.Subject(id),
+                        after: new JsonObject { ["state"] = nameof(MatterState.Deleted) }
+                    );
+                }
+            ),
         ];
         for (var i = 0; i < steps.Length; i++)
         {

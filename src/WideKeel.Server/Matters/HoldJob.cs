@@ -13,7 +13,8 @@ namespace WideKeel.Server.Matters;
 /// Writes what an order in force keeps into the index of holds, in portions by id. Each portion is one transaction and may be done twice, so wherever
 /// it is cut off, running it again ends with the same items held. What arrives meanwhile is matched on arrival.
 /// </summary>
-public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Calendar calendar, JobBoard queue) : IJobKind
+public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Calendar calendar, JobBoard queue)
+    : IJobKind
 {
     public const string KindName = "hold";
     private static readonly int Portion = Portions.Or(250_000);
@@ -48,22 +49,34 @@ public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writ
             at += size;
             done = at >= last;
             var began = Stopwatch.GetTimestamp();
-            await writer.RunAsync(run.Actor, async session =>
-            {
-                var query = (await HoldQuery.OfAsync(order.InForce!, order.MatterId, session.Db, calendar, cancel, (order.Containers, order.Names))).Value;
-                Holds.Apply(session, order.Id, query.Ids, query.Bind, after, at);
-                run.Job.Cursor = at.ToString(CultureInfo.InvariantCulture);
-                await run.NoteAsync(session, Math.Min(at, last), last, "Going through what exists");
-                if (done)
+            await writer.RunAsync(
+                run.Actor,
+                async session =>
                 {
-                    held = await FinishAsync(session, order, cancel);
-                }
-            }, cancel);
+                    var query = (
+                        await HoldQuery.OfAsync(
+                            order.InForce!,
+                            order.MatterId,
+                            session.Db,
+                            calendar,
+                            cancel,
+                            (order.Containers, order.Names)
+                        )
+                    ).Value;
+                    Holds.Apply(session, order.Id, query.Ids, query.Bind, after, at);
+                    run.Job.Cursor = at.ToString(CultureInfo.InvariantCulture);
+                    await run.NoteAsync(session, Math.Min(at, last), last, "Going through what exists");
+                    if (done)
+                    {
+                        held = await FinishAsync(session, order, cancel);
+                    }
+                },
+                cancel
+            );
             run.Publish();
             // Each commit waits for the disk, so there are few where little is found; where others would wait for it, it goes back to the usual size.
             size = Portions.MayGrow && Stopwatch.GetElapsedTime(began) < Brief ? size * 4 : Portion;
-        }
-        while (!done);
+        } while (!done);
 
         queue.Wake();
         return string.Create(CultureInfo.InvariantCulture, $"{held:N0} items are held.");
@@ -75,8 +88,16 @@ public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         var held = await session.Db.HoldItems.LongCountAsync(h => h.OrderId == order.Id && h.Until == null, cancel);
         var now = await session.Db.HoldOrders.SingleAsync(o => o.Id == order.Id, cancel);
         // Put in force again meanwhile, with another definition, it is the next job's to say that it is done.
-        now.AppliedAt = now.State == OrderState.InForce && OrderEndpoints.FingerprintOf(now.InForce) == OrderEndpoints.FingerprintOf(order.InForce) ? session.Now : now.AppliedAt;
-        session.Record("order-applied", MatterAccess.Subject(order.MatterId), after: new JsonObject { ["order"] = order.Number, ["items"] = held });
+        now.AppliedAt =
+            now.State == OrderState.InForce
+            && OrderEndpoints.FingerprintOf(now.InForce) == OrderEndpoints.FingerprintOf(order.InForce)
+                ? session.Now
+                : now.AppliedAt;
+        session.Record(
+            "order-applied",
+            MatterAccess.Subject(order.MatterId),
+            after: new JsonObject { ["order"] = order.Number, ["items"] = held }
+        );
         await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", null, "holds");
         return held;
     }

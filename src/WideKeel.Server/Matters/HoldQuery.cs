@@ -18,7 +18,14 @@ internal sealed class HoldQuery
     private readonly QuerySql? query;
     private readonly int today;
 
-    private HoldQuery(HoldDefinition definition, IReadOnlyList<long> containers, bool everywhere, IReadOnlyList<string> names, QuerySql? query, int today)
+    private HoldQuery(
+        HoldDefinition definition,
+        IReadOnlyList<long> containers,
+        bool everywhere,
+        IReadOnlyList<string> names,
+        QuerySql? query,
+        int today
+    )
     {
         (this.query, this.today) = (query, today);
         (Containers, Names) = (containers, names);
@@ -32,11 +39,12 @@ internal sealed class HoldQuery
     /// The ids of what fits, in a range of ids from after <c>$after</c> through <c>$through</c>. A query of words alone leads with the full-text index; one
     /// that also reaches everywhere need not look at the items at all, but for the few that were destroyed.
     /// </summary>
-    public string Ids => query?.Match is not { } match
-        ? $"SELECT i.Id AS Id FROM item i WHERE i.Id > $after AND i.Id <= $through AND {Where.Replace(QuerySql.Rowids, "AND rowid > $after AND rowid <= $through", StringComparison.Ordinal)}"
+    public string Ids =>
+        query?.Match is not { } match
+            ? $"SELECT i.Id AS Id FROM item i WHERE i.Id > $after AND i.Id <= $through AND {Where.Replace(QuerySql.Rowids, "AND rowid > $after AND rowid <= $through", StringComparison.Ordinal)}"
         : Reach == Holds.Everywhere
             ? $"SELECT f.rowid AS Id FROM item_fts f WHERE f.item_fts MATCH {match} AND f.rowid > $after AND f.rowid <= $through AND f.rowid NOT IN (SELECT Id FROM item WHERE DestroyedAt IS NOT NULL)"
-            : $"SELECT i.Id AS Id FROM item_fts f CROSS JOIN item i ON i.Id = f.rowid WHERE f.item_fts MATCH {match} AND f.rowid > $after AND f.rowid <= $through AND i.DestroyedAt IS NULL AND {Reach}";
+        : $"SELECT i.Id AS Id FROM item_fts f CROSS JOIN item i ON i.Id = f.rowid WHERE f.item_fts MATCH {match} AND f.rowid > $after AND f.rowid <= $through AND i.DestroyedAt IS NULL AND {Reach}";
 
     /// <summary>Without the query.</summary>
     public string Reach { get; }
@@ -50,7 +58,14 @@ internal sealed class HoldQuery
     public QuerySql? Query => query;
 
     /// <param name="settled">Containers and names as an order settled them when it came into force; null looks them up now.</param>
-    public static async Task<Outcome<HoldQuery>> OfAsync(HoldDefinition definition, long matter, WideKeelDb db, Calendar calendar, CancellationToken cancel, (IReadOnlyList<long>? Containers, IReadOnlyList<string> Names)? settled = null)
+    public static async Task<Outcome<HoldQuery>> OfAsync(
+        HoldDefinition definition,
+        long matter,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel,
+        (IReadOnlyList<long>? Containers, IReadOnlyList<string> Names)? settled = null
+    )
     {
         var compiled = definition.Check(calendar.Today);
         if (compiled.Refusal is { } mistake)
@@ -74,7 +89,14 @@ internal sealed class HoldQuery
             query = translated.Value;
         }
 
-        return new HoldQuery(definition, containers, reach.IsEverywhere(containers), names, query, calendar.Today.ToDayNumber());
+        return new HoldQuery(
+            definition,
+            containers,
+            reach.IsEverywhere(containers),
+            names,
+            query,
+            calendar.Today.ToDayNumber()
+        );
     }
 
     public void Bind(SqliteCommand command)
@@ -94,10 +116,15 @@ internal sealed class HoldQuery
     }
 
     /// <summary>Rows of a query over what is asked; <c>{where}</c> stands for the condition.</summary>
-    public IEnumerable<SqliteDataReader> Rows(SqliteConnection connection, string sql, Action<SqliteCommand>? bind = null)
+    public IEnumerable<SqliteDataReader> Rows(
+        SqliteConnection connection,
+        string sql,
+        Action<SqliteCommand>? bind = null
+    )
     {
         using var command = connection.CreateCommand();
-        command.CommandText = sql.Replace("{where}", Where, StringComparison.Ordinal).Replace("{reach}", $"i.DestroyedAt IS NULL AND {Reach}", StringComparison.Ordinal);
+        command.CommandText = sql.Replace("{where}", Where, StringComparison.Ordinal)
+            .Replace("{reach}", $"i.DestroyedAt IS NULL AND {Reach}", StringComparison.Ordinal);
         Bind(command);
         bind?.Invoke(command);
         using var reader = command.ExecuteReader();

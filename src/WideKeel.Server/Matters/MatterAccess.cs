@@ -14,7 +14,14 @@ internal static class MatterAccess
 {
     /// <summary>The matter, if the caller is a member with at least this part.</summary>
     /// <param name="changes">Something new is begun in it, which only an open matter allows.</param>
-    public static async Task<Outcome<Matter>> FindAsync(long id, Caller caller, WideKeelDb db, MemberPart part, CancellationToken cancel, bool changes = false)
+    public static async Task<Outcome<Matter>> FindAsync(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        MemberPart part,
+        CancellationToken cancel,
+        bool changes = false
+    )
     {
         if (!caller.Matters.TryGetValue(id, out var own))
         {
@@ -23,22 +30,44 @@ internal static class MatterAccess
 
         if (own < part)
         {
-            return new Refusal("not-allowed", null, $"In this matter you are {(own == MemberPart.Reader ? "a reader" : "a reviewer")}; this takes {(part == MemberPart.Lead ? "a lead" : "a reviewer")}.");
+            return new Refusal(
+                "not-allowed",
+                null,
+                $"In this matter you are {(own == MemberPart.Reader ? "a reader" : "a reviewer")}; this takes {(part == MemberPart.Lead ? "a lead" : "a reviewer")}."
+            );
         }
 
         var matter = await db.Matters.SingleAsync(m => m.Id == id, cancel);
-        return matter.State == MatterState.Deleted && part > MemberPart.Reader ? new Refusal("matter-deleted", null, "It was deleted; only its ledger remains.")
-            : changes && matter.State != MatterState.Open ? new Refusal("matter-not-open", null, $"The matter is {matter.State.ToString().ToLowerInvariant()}; nothing new is begun in it. Open it again first.")
+        return matter.State == MatterState.Deleted && part > MemberPart.Reader
+                ? new Refusal("matter-deleted", null, "It was deleted; only its ledger remains.")
+            : changes && matter.State != MatterState.Open
+                ? new Refusal(
+                    "matter-not-open",
+                    null,
+                    $"The matter is {matter.State.ToString().ToLowerInvariant()}; nothing new is begun in it. Open it again first."
+                )
             : matter;
     }
 
     /// <summary>A change within a matter: in one transaction, with the matter found for the caller.</summary>
-    public static async Task<Outcome<T>> ChangeAsync<T>(long id, MemberPart part, Caller caller, Writer writer, Func<WriteSession, Matter, Task<Outcome<T>>> act, CancellationToken cancel, bool changes = false) =>
-        await writer.RunAsync<T>(caller.Actor, async session =>
-        {
-            var found = await FindAsync(id, caller, session.Db, part, cancel, changes);
-            return found.Refused ? found.Refusal! : await act(session, found.Value);
-        }, cancel);
+    public static async Task<Outcome<T>> ChangeAsync<T>(
+        long id,
+        MemberPart part,
+        Caller caller,
+        Writer writer,
+        Func<WriteSession, Matter, Task<Outcome<T>>> act,
+        CancellationToken cancel,
+        bool changes = false
+    ) =>
+        await writer.RunAsync<T>(
+            caller.Actor,
+            async session =>
+            {
+                var found = await FindAsync(id, caller, session.Db, part, cancel, changes);
+                return found.Refused ? found.Refusal! : await act(session, found.Value);
+            },
+            cancel
+        );
 
     /// <summary>Entries about a matter have no unit: only members read them, wherever they are over.</summary>
     public static LedgerSubject Subject(long matter) => new("matter", Text(matter));

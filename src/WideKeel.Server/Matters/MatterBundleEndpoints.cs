@@ -13,7 +13,25 @@ using WideKeel.Store.Matters;
 namespace WideKeel.Server.Matters;
 
 public sealed record MatterBundleView(
-    long Id, string Name, BundleOptions Options, string ControlPrefix, long FirstControl, RunState State, string AskedBy, Instant At, Instant? MadeAt, long Items, long Documents, long Duplicates, long Bytes, long Left, string? Hash, LocalDate KeepThrough, Instant? DeletedAt, string? Failure);
+    long Id,
+    string Name,
+    BundleOptions Options,
+    string ControlPrefix,
+    long FirstControl,
+    RunState State,
+    string AskedBy,
+    Instant At,
+    Instant? MadeAt,
+    long Items,
+    long Documents,
+    long Duplicates,
+    long Bytes,
+    long Left,
+    string? Hash,
+    LocalDate KeepThrough,
+    Instant? DeletedAt,
+    string? Failure
+);
 
 public sealed record NewMatterBundle(string Name, BundleOptions Options);
 
@@ -27,66 +45,174 @@ public static class MatterBundleEndpoints
         api.MapDelete("/matters/{id:long}/bundles/{bundle:long}", Delete).RequiresSignIn();
     }
 
-    internal static Bag BagOf(WideKeelOptions options, long bundle) => new(Path.Combine(options.DataFolder, "bundles", $"matter-{MatterAccess.Text(bundle)}"));
+    internal static Bag BagOf(WideKeelOptions options, long bundle) =>
+        new(Path.Combine(options.DataFolder, "bundles", $"matter-{MatterAccess.Text(bundle)}"));
 
-    internal static async Task<List<MatterBundleView>> ViewsAsync(long matter, WideKeelDb db, CancellationToken cancel) =>
-        [.. (await db.MatterBundles.AsNoTracking().Where(b => b.MatterId == matter).OrderByDescending(b => b.Id).ToListAsync(cancel)).Select(b => new MatterBundleView(
-            b.Id, b.Name, b.Options, b.ControlPrefix, b.FirstControl, b.State, b.AskedBy, b.At, b.MadeAt, b.Items, b.Documents, b.Duplicates, b.Bytes, b.Left, b.Hash, b.KeepThrough, b.DeletedAt, b.Failure))];
+    internal static async Task<List<MatterBundleView>> ViewsAsync(
+        long matter,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) =>
+        [
+            .. (
+                await db
+                    .MatterBundles.AsNoTracking()
+                    .Where(b => b.MatterId == matter)
+                    .OrderByDescending(b => b.Id)
+                    .ToListAsync(cancel)
+            ).Select(b => new MatterBundleView(
+                b.Id,
+                b.Name,
+                b.Options,
+                b.ControlPrefix,
+                b.FirstControl,
+                b.State,
+                b.AskedBy,
+                b.At,
+                b.MadeAt,
+                b.Items,
+                b.Documents,
+                b.Duplicates,
+                b.Bytes,
+                b.Left,
+                b.Hash,
+                b.KeepThrough,
+                b.DeletedAt,
+                b.Failure
+            )),
+        ];
 
-    private static async Task<Reply<MatterView>> Make(long id, NewMatterBundle request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Make(
+        long id,
+        NewMatterBundle request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
-        var made = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Reviewer, caller, writer, async (session, matter) =>
-        {
-            if (SweepEndpoints.CheckName(request.Name) is { } wrong)
+        var made = await MatterAccess.ChangeAsync<bool>(
+            id,
+            MemberPart.Reviewer,
+            caller,
+            writer,
+            async (session, matter) =>
             {
-                return wrong;
-            }
+                if (SweepEndpoints.CheckName(request.Name) is { } wrong)
+                {
+                    return wrong;
+                }
 
-            var options = request.Options;
-            if (options.RunId is null == options.OrderId is null)
-            {
-                return new Refusal("source-missing", "options", "Export what a run of a sweep found, or what an order keeps; one of the two.");
-            }
+                var options = request.Options;
+                if (options.RunId is null == options.OrderId is null)
+                {
+                    return new Refusal(
+                        "source-missing",
+                        "options",
+                        "Export what a run of a sweep found, or what an order keeps; one of the two."
+                    );
+                }
 
-            var known = options.RunId is { } run
-                ? await session.Db.SweepRuns.AnyAsync(r => r.Id == run && r.State == RunState.Done && session.Db.Sweeps.Any(s => s.Id == r.SweepId && s.MatterId == id), cancel)
-                : await session.Db.HoldOrders.AnyAsync(o => o.Id == options.OrderId && o.MatterId == id, cancel);
-            if (!known)
-            {
-                return Problems.NotFound(options.RunId is null ? "order" : "run");
-            }
+                var known = options.RunId is { } run
+                    ? await session.Db.SweepRuns.AnyAsync(
+                        r =>
+                            r.Id == run
+                            && r.State == RunState.Done
+                            && session.Db.Sweeps.Any(s => s.Id == r.SweepId && s.MatterId == id),
+                        cancel
+                    )
+                    : await session.Db.HoldOrders.AnyAsync(o => o.Id == options.OrderId && o.MatterId == id, cancel);
+                if (!known)
+                {
+                    return Problems.NotFound(options.RunId is null ? "order" : "run");
+                }
 
-            var ids = options.RunId is { } hits
-                ? session.Db.SweepHits.Where(h => h.RunId == hits).Select(h => h.ItemId)
-                : session.Db.HoldItems.Where(h => h.OrderId == options.OrderId && h.Until == null).Select(h => h.ItemId);
-            var items = await session.Db.Items.AsNoTracking().Where(i => ids.Contains(i.Id) && i.DestroyedAt == null).OrderBy(i => i.Id).Select(i => new { i.Id, i.Attachments }).ToListAsync(cancel);
-            if (items.Count == 0)
-            {
-                return new Refusal("nothing-found", "options", "There is nothing to export.");
-            }
+                var ids = options.RunId is { } hits
+                    ? session.Db.SweepHits.Where(h => h.RunId == hits).Select(h => h.ItemId)
+                    : session
+                        .Db.HoldItems.Where(h => h.OrderId == options.OrderId && h.Until == null)
+                        .Select(h => h.ItemId);
+                var items = await session
+                    .Db.Items.AsNoTracking()
+                    .Where(i => ids.Contains(i.Id) && i.DestroyedAt == null)
+                    .OrderBy(i => i.Id)
+                    .Select(i => new { i.Id, i.Attachments })
+                    .ToListAsync(cancel);
+                if (items.Count == 0)
+                {
+                    return new Refusal("nothing-found", "options", "There is nothing to export.");
+                }
 
-            var bundle = new MatterBundle
-            {
-                MatterId = id, Name = request.Name.Trim(), Options = options, ControlPrefix = matter.ControlPrefix, FirstControl = matter.NextControl, AskedBy = caller.Name, At = session.Now, Items = items.Count, KeepThrough = calendar.Today.PlusDays(matter.BundleDays),
-            };
-            session.Db.MatterBundles.Add(bundle);
-            await session.Db.SaveChangesAsync(cancel);
-            // Numbers are given out here, once: whatever happens to the run, a document keeps its number, and no other ever has it.
-            foreach (var item in items)
-            {
-                session.Db.BundleItems.Add(new() { BundleId = bundle.Id, ItemId = item.Id, FirstControl = matter.NextControl });
-                matter.NextControl += 1 + (options.Attachments && item.Attachments is { } names ? names.Split('\n').Length : 0);
-            }
+                var bundle = new MatterBundle
+                {
+                    MatterId = id,
+                    Name = request.Name.Trim(),
+                    Options = options,
+                    ControlPrefix = matter.ControlPrefix,
+                    FirstControl = matter.NextControl,
+                    AskedBy = caller.Name,
+                    At = session.Now,
+                    Items = items.Count,
+                    KeepThrough = calendar.Today.PlusDays(matter.BundleDays),
+                };
+                session.Db.MatterBundles.Add(bundle);
+                await session.Db.SaveChangesAsync(cancel);
+                // Numbers are given out here, once: whatever happens to the run, a document keeps its number, and no other ever has it.
+                foreach (var item in items)
+                {
+                    session.Db.BundleItems.Add(
+                        new()
+                        {
+                            BundleId = bundle.Id,
+                            ItemId = item.Id,
+                            FirstControl = matter.NextControl,
+                        }
+                    );
+                    matter.NextControl +=
+                        1 + (options.Attachments && item.Attachments is { } names ? names.Split('\n').Length : 0);
+                }
 
-            session.Record("bundle-asked", MatterAccess.Subject(id), after: new JsonObject { ["name"] = bundle.Name, ["items"] = items.Count, ["firstControl"] = new ControlNumber(bundle.ControlPrefix, bundle.FirstControl).ToString() });
-            session.Db.Jobs.Add(new() { Kind = MatterBundleJob.KindName, SubjectId = bundle.Id, Title = $"Bundle “{bundle.Name}” of {matter.Number}", MatterId = id, AskedBy = caller.Name, AskedAt = session.Now });
-            return true;
-        }, cancel);
+                session.Record(
+                    "bundle-asked",
+                    MatterAccess.Subject(id),
+                    after: new JsonObject
+                    {
+                        ["name"] = bundle.Name,
+                        ["items"] = items.Count,
+                        ["firstControl"] = new ControlNumber(bundle.ControlPrefix, bundle.FirstControl).ToString(),
+                    }
+                );
+                session.Db.Jobs.Add(
+                    new()
+                    {
+                        Kind = MatterBundleJob.KindName,
+                        SubjectId = bundle.Id,
+                        Title = $"Bundle “{bundle.Name}” of {matter.Number}",
+                        MatterId = id,
+                        AskedBy = caller.Name,
+                        AskedAt = session.Now,
+                    }
+                );
+                return true;
+            },
+            cancel
+        );
         queue.Wake();
         return made.Refused ? made.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
     }
 
-    private static async Task<IResult> Zip(long id, long bundle, Caller caller, WideKeelDb db, Writer writer, WideKeelOptions options, HttpContext http, CancellationToken cancel)
+    private static async Task<IResult> Zip(
+        long id,
+        long bundle,
+        Caller caller,
+        WideKeelDb db,
+        Writer writer,
+        WideKeelOptions options,
+        HttpContext http,
+        CancellationToken cancel
+    )
     {
         var found = await MatterAccess.FindAsync(id, caller, db, MemberPart.Reviewer, cancel);
         if (found.Refusal is { } refusal)
@@ -94,39 +220,73 @@ public static class MatterBundleEndpoints
             return (Reply<Done>)refusal;
         }
 
-        var known = await db.MatterBundles.AsNoTracking().SingleOrDefaultAsync(b => b.Id == bundle && b.MatterId == id, cancel);
+        var known = await db
+            .MatterBundles.AsNoTracking()
+            .SingleOrDefaultAsync(b => b.Id == bundle && b.MatterId == id, cancel);
         if (known is null || known.State != RunState.Done || known.DeletedAt is not null)
         {
             return (Reply<Done>)Problems.NotFound("bundle");
         }
 
         // Who took it out belongs to the chain of custody.
-        await writer.RunAsync(caller.Actor, session =>
-        {
-            session.Record("bundle-taken", MatterAccess.Subject(id), after: new JsonObject { ["bundle"] = known.Name, ["sha256"] = known.Hash });
-            return Task.CompletedTask;
-        }, cancel);
-        return BundleEndpoints.ZipOf(BagOf(options, bundle), $"{found.Value.Number}-bundle-{MatterAccess.Text(bundle)}", http, cancel);
+        await writer.RunAsync(
+            caller.Actor,
+            session =>
+            {
+                session.Record(
+                    "bundle-taken",
+                    MatterAccess.Subject(id),
+                    after: new JsonObject { ["bundle"] = known.Name, ["sha256"] = known.Hash }
+                );
+                return Task.CompletedTask;
+            },
+            cancel
+        );
+        return BundleEndpoints.ZipOf(
+            BagOf(options, bundle),
+            $"{found.Value.Number}-bundle-{MatterAccess.Text(bundle)}",
+            http,
+            cancel
+        );
     }
 
-    private static async Task<Reply<MatterView>> Delete(long id, long bundle, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, WideKeelOptions options, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Delete(
+        long id,
+        long bundle,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        WideKeelOptions options,
+        CancellationToken cancel
+    )
     {
-        var done = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Lead, caller, writer, async (session, _) =>
-        {
-            var known = await session.Db.MatterBundles.SingleOrDefaultAsync(b => b.Id == bundle && b.MatterId == id, cancel);
-            if (known is null || known.DeletedAt is not null)
+        var done = await MatterAccess.ChangeAsync<bool>(
+            id,
+            MemberPart.Lead,
+            caller,
+            writer,
+            async (session, _) =>
             {
-                return Problems.NotFound("bundle");
-            }
+                var known = await session.Db.MatterBundles.SingleOrDefaultAsync(
+                    b => b.Id == bundle && b.MatterId == id,
+                    cancel
+                );
+                if (known is null || known.DeletedAt is not null)
+                {
+                    return Problems.NotFound("bundle");
+                }
 
-            if (known.State is RunState.Waiting or RunState.Running)
-            {
-                return new Refusal("bundle-being-made", null, "It is being made; wait until it is done.");
-            }
+                if (known.State is RunState.Waiting or RunState.Running)
+                {
+                    return new Refusal("bundle-being-made", null, "It is being made; wait until it is done.");
+                }
 
-            LetGo(session, known, options);
-            return true;
-        }, cancel);
+                LetGo(session, known, options);
+                return true;
+            },
+            cancel
+        );
         return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
     }
 
@@ -135,6 +295,10 @@ public static class MatterBundleEndpoints
     {
         BagOf(options, bundle.Id).Delete();
         bundle.DeletedAt = session.Now;
-        session.Record("bundle-removed", MatterAccess.Subject(bundle.MatterId), new JsonObject { ["name"] = bundle.Name, ["sha256"] = bundle.Hash });
+        session.Record(
+            "bundle-removed",
+            MatterAccess.Subject(bundle.MatterId),
+            new JsonObject { ["name"] = bundle.Name, ["sha256"] = bundle.Hash }
+        );
     }
 }

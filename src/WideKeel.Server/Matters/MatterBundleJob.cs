@@ -22,7 +22,15 @@ namespace WideKeel.Server.Matters;
 /// Makes a bundle: originals, extracted text, load file, mailbox, duplicates and chain of custody, as a bag that is read back from disk before it counts as
 /// made. Each item is noted when it is in, so a run that was cut off goes on where it was; numbers were given out before.
 /// </summary>
-public sealed class MatterBundleJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Safekeeping safekeeping, Heads heads, Calendar calendar, NodaTime.IClock clock, WideKeelOptions options) : IJobKind
+public sealed class MatterBundleJob(
+    IDbContextFactory<WideKeelDb> databases,
+    Writer writer,
+    Safekeeping safekeeping,
+    Heads heads,
+    Calendar calendar,
+    NodaTime.IClock clock,
+    WideKeelOptions options
+) : IJobKind
 {
     public const string KindName = "matter-bundle";
     private const string LoadFile = "load.csv";
@@ -44,7 +52,11 @@ public sealed class MatterBundleJob(IDbContextFactory<WideKeelDb> databases, Wri
             bundle = await db.MatterBundles.AsNoTracking().SingleAsync(b => b.Id == run.Job.SubjectId, cancel);
             matter = await db.Matters.AsNoTracking().SingleAsync(m => m.Id == bundle.MatterId, cancel);
             organisation = await db.Organisations.Select(o => o.Name).SingleAsync(cancel);
-            waiting = await db.BundleItems.Where(i => i.BundleId == bundle.Id && i.Documents == null && i.Left == null).OrderBy(i => i.ItemId).Select(i => i.ItemId).ToListAsync(cancel);
+            waiting = await db
+                .BundleItems.Where(i => i.BundleId == bundle.Id && i.Documents == null && i.Left == null)
+                .OrderBy(i => i.ItemId)
+                .Select(i => i.ItemId)
+                .ToListAsync(cancel);
         }
 
         if (bundle.State == RunState.Done)
@@ -52,7 +64,14 @@ public sealed class MatterBundleJob(IDbContextFactory<WideKeelDb> databases, Wri
             return "It was made already.";
         }
 
-        await writer.RunAsync(run.Actor, async session => await session.Db.MatterBundles.Where(b => b.Id == bundle.Id).ExecuteUpdateAsync(set => set.SetProperty(b => b.State, RunState.Running), cancel), cancel);
+        await writer.RunAsync(
+            run.Actor,
+            async session =>
+                await session
+                    .Db.MatterBundles.Where(b => b.Id == bundle.Id)
+                    .ExecuteUpdateAsync(set => set.SetProperty(b => b.State, RunState.Running), cancel),
+            cancel
+        );
         var bag = MatterBundleEndpoints.BagOf(options, bundle.Id);
         var done = bundle.Items - waiting.Count;
         foreach (var portion in waiting.Chunk(Portion))
@@ -73,16 +92,36 @@ public sealed class MatterBundleJob(IDbContextFactory<WideKeelDb> databases, Wri
             join c in db.Containers on i.ContainerId equals c.Id
             join s in db.Sources on c.SourceId equals s.Id
             where ids.Contains(i.Id)
-            select new { Item = i, s.Kind, s.Root, Text = db.ItemTexts.Where(t => t.ItemId == i.Id).Select(t => t.Text).FirstOrDefault() }).ToDictionaryAsync(i => i.Item.Id, cancel);
-        var numbers = await db.BundleItems.AsNoTracking().Where(i => i.BundleId == bundle.Id && ids.Contains(i.ItemId)).ToDictionaryAsync(i => i.ItemId, i => i.FirstControl, cancel);
+            select new
+            {
+                Item = i,
+                s.Kind,
+                s.Root,
+                Text = db.ItemTexts.Where(t => t.ItemId == i.Id).Select(t => t.Text).FirstOrDefault(),
+            }
+        ).ToDictionaryAsync(i => i.Item.Id, cancel);
+        var numbers = await db
+            .BundleItems.AsNoTracking()
+            .Where(i => i.BundleId == bundle.Id && ids.Contains(i.ItemId))
+            .ToDictionaryAsync(i => i.ItemId, i => i.FirstControl, cancel);
         Dictionary<long, (List<BundleDocument>? Documents, string? Left)> results = [];
         foreach (var id in ids)
         {
             var source = items[id];
             try
             {
-                results[id] = await WriteAsync(bag, bundle, source.Item, ContentSources.Of(source.Kind, source.Root), source.Text ?? "", numbers[id], cancel) is { } documents
-                    ? (documents, null) : (null, "Its content is neither at its source nor in safekeeping.");
+                results[id] = await WriteAsync(
+                    bag,
+                    bundle,
+                    source.Item,
+                    ContentSources.Of(source.Kind, source.Root),
+                    source.Text ?? "",
+                    numbers[id],
+                    cancel
+                )
+                    is { } documents
+                    ? (documents, null)
+                    : (null, "Its content is neither at its source nor in safekeeping.");
             }
             catch (Exception e) when (e is IOException or UnauthorizedAccessException)
             {
@@ -90,17 +129,33 @@ public sealed class MatterBundleJob(IDbContextFactory<WideKeelDb> databases, Wri
             }
         }
 
-        await writer.RunAsync(run.Actor, async session =>
-        {
-            foreach (var item in await session.Db.BundleItems.Where(i => i.BundleId == bundle.Id && ids.Contains(i.ItemId)).ToListAsync(cancel))
+        await writer.RunAsync(
+            run.Actor,
+            async session =>
             {
-                (item.Documents, item.Left) = results[item.ItemId];
-            }
-        }, cancel);
+                foreach (
+                    var item in await session
+                        .Db.BundleItems.Where(i => i.BundleId == bundle.Id && ids.Contains(i.ItemId))
+                        .ToListAsync(cancel)
+                )
+                {
+                    (item.Documents, item.Left) = results[item.ItemId];
+                }
+            },
+            cancel
+        );
     }
 
     /// <summary>One item with its family. Null where its content is not to be had: as it was held, from its source; where that holds something else now, from safekeeping.</summary>
-    private async Task<List<BundleDocument>?> WriteAsync(Bag bag, MatterBundle bundle, Item item, IContentSource source, string text, long control, CancellationToken cancel)
+    private async Task<List<BundleDocument>?> WriteAsync(
+        Bag bag,
+        MatterBundle bundle,
+        Item item,
+        IContentSource source,
+        string text,
+        long control,
+        CancellationToken cancel
+    )
     {
         var number = IdOf(bundle, item.Id, control, 0);
         var original = FileOf(number, item.Type);
@@ -117,7 +172,19 @@ public sealed class MatterBundleJob(IDbContextFactory<WideKeelDb> databases, Wri
         }
 
         var parts = Family.Split(text, bundle.Options.Attachments ? item.Attachments?.Split('\n') ?? [] : []);
-        List<BundleDocument> documents = [await WithTextAsync(number, original, item.Hash, parts[0].Text, item.Title, mail?.To, mail?.MessageId, item.Bytes)];
+        List<BundleDocument> documents =
+        [
+            await WithTextAsync(
+                number,
+                original,
+                item.Hash,
+                parts[0].Text,
+                item.Title,
+                mail?.To,
+                mail?.MessageId,
+                item.Bytes
+            ),
+        ];
         if (bundle.Options.Attachments && mail is not null)
         {
             for (var i = 0; i < mail.Attachments.Count; i++)
@@ -125,7 +192,18 @@ public sealed class MatterBundleJob(IDbContextFactory<WideKeelDb> databases, Wri
                 var attachment = mail.Attachments[i];
                 var id = IdOf(bundle, item.Id, control, i + 1);
                 var file = FileOf(id, ItemIntake.TypeOf(attachment.Name));
-                documents.Add(await WithTextAsync(id, file, await bag.PutAsync(file, new MemoryStream(attachment.Content), cancel), i + 1 < parts.Count ? parts[i + 1].Text : "", attachment.Name, null, null, attachment.Content.Length));
+                documents.Add(
+                    await WithTextAsync(
+                        id,
+                        file,
+                        await bag.PutAsync(file, new MemoryStream(attachment.Content), cancel),
+                        i + 1 < parts.Count ? parts[i + 1].Text : "",
+                        attachment.Name,
+                        null,
+                        null,
+                        attachment.Content.Length
+                    )
+                );
             }
         }
 
@@ -137,7 +215,9 @@ public sealed class MatterBundleJob(IDbContextFactory<WideKeelDb> databases, Wri
             var whole = false;
             try
             {
-                foreach (var open in new Func<Stream?>[] { () => source.Open(item.Path), () => safekeeping.Open(item.Hash) })
+                foreach (
+                    var open in new Func<Stream?>[] { () => source.Open(item.Path), () => safekeeping.Open(item.Hash) }
+                )
                 {
                     await using var content = open();
                     if (content is not null && await bag.PutAsync(original, content, cancel) == item.Hash)
@@ -157,10 +237,21 @@ public sealed class MatterBundleJob(IDbContextFactory<WideKeelDb> databases, Wri
             }
         }
 
-        async Task<BundleDocument> WithTextAsync(string id, string file, string hash, string body, string title, string? to, string? messageId, long bytes)
+        async Task<BundleDocument> WithTextAsync(
+            string id,
+            string file,
+            string hash,
+            string body,
+            string title,
+            string? to,
+            string? messageId,
+            long bytes
+        )
         {
             var textFile = body.Length == 0 ? null : $"text/{id}.txt";
-            var textHash = textFile is null ? null : await bag.PutAsync(textFile, new MemoryStream(Encoding.UTF8.GetBytes(body)), cancel);
+            var textHash = textFile is null
+                ? null
+                : await bag.PutAsync(textFile, new MemoryStream(Encoding.UTF8.GetBytes(body)), cancel);
             return new(id, number, file, hash, bytes, textFile, textHash, title, item.Author, to, messageId, null);
         }
     }
@@ -168,13 +259,26 @@ public sealed class MatterBundleJob(IDbContextFactory<WideKeelDb> databases, Wri
     private static string FileOf(string id, string type) => $"originals/{id}{(type.Length == 0 ? "" : $".{type}")}";
 
     private static string IdOf(MatterBundle bundle, long item, long control, int member) =>
-        bundle.ControlPrefix.Length > 0 ? new ControlNumber(bundle.ControlPrefix, control + member).ToString() : member == 0 ? MatterAccess.Text(item) : string.Create(CultureInfo.InvariantCulture, $"{item}-{member}");
+        bundle.ControlPrefix.Length > 0 ? new ControlNumber(bundle.ControlPrefix, control + member).ToString()
+        : member == 0 ? MatterAccess.Text(item)
+        : string.Create(CultureInfo.InvariantCulture, $"{item}-{member}");
 
-    private async Task<string> CloseAsync(JobRun run, Bag bag, MatterBundle bundle, Matter matter, string organisation, CancellationToken cancel)
+    private async Task<string> CloseAsync(
+        JobRun run,
+        Bag bag,
+        MatterBundle bundle,
+        Matter matter,
+        string organisation,
+        CancellationToken cancel
+    )
     {
         await run.ReportAsync(bundle.Items, bundle.Items, "Closing and verifying the bundle", cancel);
         await using var db = await databases.CreateDbContextAsync(cancel);
-        var rows = await db.BundleItems.AsNoTracking().Where(i => i.BundleId == bundle.Id).OrderBy(i => i.ItemId).ToListAsync(cancel);
+        var rows = await db
+            .BundleItems.AsNoTracking()
+            .Where(i => i.BundleId == bundle.Id)
+            .OrderBy(i => i.ItemId)
+            .ToListAsync(cancel);
         var all = MarkDuplicates(rows.SelectMany(r => r.Documents ?? []).ToList());
         if (bundle.Options.OnePerContent)
         {
@@ -195,90 +299,241 @@ public sealed class MatterBundleJob(IDbContextFactory<WideKeelDb> databases, Wri
         }
 
         var written = all.Where(d => d.File is not null).ToList();
-        List<(string Name, string Hash)> payload = [.. written.Select(d => (d.File!, d.Hash)), .. written.Where(d => d.TextFile is not null).Select(d => (d.TextFile!, d.TextHash!))];
-        payload.Add((LoadFile, await bag.PutAsync(LoadFile, Utf8(await LoadAsync(db, bundle, rows, all, cancel)), cancel)));
-        payload.Add(("duplicates.csv", await bag.PutAsync("duplicates.csv", Utf8(Table(["id", "duplicate_of", "sha256", "message_id", "left_out"], all.Where(d => d.DuplicateOf is not null).Select(d => (string?[])[d.Id, d.DuplicateOf, d.Hash, d.MessageId, d.File is null ? "yes" : "no"]))), cancel)));
+        List<(string Name, string Hash)> payload =
+        [
+            .. written.Select(d => (d.File!, d.Hash)),
+            .. written.Where(d => d.TextFile is not null).Select(d => (d.TextFile!, d.TextHash!)),
+        ];
+        payload.Add(
+            (LoadFile, await bag.PutAsync(LoadFile, Utf8(await LoadAsync(db, bundle, rows, all, cancel)), cancel))
+        );
+        payload.Add(
+            (
+                "duplicates.csv",
+                await bag.PutAsync(
+                    "duplicates.csv",
+                    Utf8(
+                        Table(
+                            ["id", "duplicate_of", "sha256", "message_id", "left_out"],
+                            all.Where(d => d.DuplicateOf is not null)
+                                .Select(d =>
+                                    (string?[])[d.Id, d.DuplicateOf, d.Hash, d.MessageId, d.File is null ? "yes" : "no"]
+                                )
+                        )
+                    ),
+                    cancel
+                )
+            )
+        );
         var left = rows.Where(r => r.Left is not null).ToList();
-        payload.Add(("exceptions.csv", await bag.PutAsync("exceptions.csv", Utf8(Table(["item", "why"], left.Select(r => (string?[])[MatterAccess.Text(r.ItemId), r.Left]))), cancel)));
+        payload.Add(
+            (
+                "exceptions.csv",
+                await bag.PutAsync(
+                    "exceptions.csv",
+                    Utf8(Table(["item", "why"], left.Select(r => (string?[])[MatterAccess.Text(r.ItemId), r.Left]))),
+                    cancel
+                )
+            )
+        );
         if (bundle.Options.Mbox)
         {
-            payload.Add((Mailbox, await bag.PutAsync(Mailbox, await MailboxAsync(bag, written.Where(d => d.Id == d.Family && d.File!.EndsWith(".eml", StringComparison.Ordinal))), cancel)));
+            payload.Add(
+                (
+                    Mailbox,
+                    await bag.PutAsync(
+                        Mailbox,
+                        await MailboxAsync(
+                            bag,
+                            written.Where(d => d.Id == d.Family && d.File!.EndsWith(".eml", StringComparison.Ordinal))
+                        ),
+                        cancel
+                    )
+                )
+            );
         }
 
         var custody = Custody(db, matter.Id);
         var bytes = written.Sum(d => d.Bytes);
-        var hash = bag.Close(payload,
+        var hash = bag.Close(
+            payload,
             [
-                ("Source-Organization", organisation), ("External-Identifier", $"{matter.Number}-bundle-{MatterAccess.Text(bundle.Id)}"), ("External-Description", $"{matter.Number} {matter.Name}: {bundle.Name}"),
-                ("Bagging-Date", LocalDatePattern.Iso.Format(calendar.DateOf(bundle.At))), ("Bag-Software-Agent", "Wide Keel"),
+                ("Source-Organization", organisation),
+                ("External-Identifier", $"{matter.Number}-bundle-{MatterAccess.Text(bundle.Id)}"),
+                ("External-Description", $"{matter.Number} {matter.Name}: {bundle.Name}"),
+                ("Bagging-Date", LocalDatePattern.Iso.Format(calendar.DateOf(bundle.At))),
+                ("Bag-Software-Agent", "Wide Keel"),
             ],
-            new Dictionary<string, string> { ["metadata/custody.csv"] = custody.Table, ["metadata/custody.json"] = custody.Json });
+            new Dictionary<string, string>
+            {
+                ["metadata/custody.csv"] = custody.Table,
+                ["metadata/custody.json"] = custody.Json,
+            }
+        );
         if (await bag.VerifyAsync(cancel) is { } wrong)
         {
             throw new IOException($"The bundle is not whole: {wrong}");
         }
 
-        await writer.RunAsync(run.Actor, async session =>
-        {
-            var made = await session.Db.MatterBundles.SingleAsync(b => b.Id == bundle.Id, cancel);
-            (made.State, made.MadeAt, made.Documents, made.Duplicates, made.Bytes, made.Left, made.Hash) = (RunState.Done, session.Now, written.Count, all.Count(d => d.DuplicateOf is not null), bytes, left.Count, hash);
-            session.Record("bundle-made", MatterAccess.Subject(matter.Id), after: new JsonObject { ["name"] = bundle.Name, ["items"] = rows.Count - left.Count, ["documents"] = written.Count, ["left"] = left.Count, ["sha256"] = hash });
-        }, cancel);
-        return string.Create(CultureInfo.InvariantCulture, $"{written.Count:N0} documents of {rows.Count - left.Count:N0} items{(left.Count == 0 ? "" : $"; {left.Count:N0} items could not be taken in")}.");
+        await writer.RunAsync(
+            run.Actor,
+            async session =>
+            {
+                var made = await session.Db.MatterBundles.SingleAsync(b => b.Id == bundle.Id, cancel);
+                (made.State, made.MadeAt, made.Documents, made.Duplicates, made.Bytes, made.Left, made.Hash) = (
+                    RunState.Done,
+                    session.Now,
+                    written.Count,
+                    all.Count(d => d.DuplicateOf is not null),
+                    bytes,
+                    left.Count,
+                    hash
+                );
+                session.Record(
+                    "bundle-made",
+                    MatterAccess.Subject(matter.Id),
+                    after: new JsonObject
+                    {
+                        ["name"] = bundle.Name,
+                        ["items"] = rows.Count - left.Count,
+                        ["documents"] = written.Count,
+                        ["left"] = left.Count,
+                        ["sha256"] = hash,
+                    }
+                );
+            },
+            cancel
+        );
+        return string.Create(
+            CultureInfo.InvariantCulture,
+            $"{written.Count:N0} documents of {rows.Count - left.Count:N0} items{(left.Count == 0 ? "" : $"; {left.Count:N0} items could not be taken in")}."
+        );
     }
 
     /// <summary>The first document with a content, or with a message id, is the one; what comes after is a duplicate of it.</summary>
     private static List<BundleDocument> MarkDuplicates(List<BundleDocument> documents)
     {
-        Dictionary<string, string> byHash = [], byMessage = [];
-        return [.. documents.Select(d =>
-        {
-            var same = d.MessageId is { } id && byMessage.TryGetValue(id, out var message) ? message : byHash.GetValueOrDefault(d.Hash);
-            byHash.TryAdd(d.Hash, d.Id);
-            if (d.MessageId is not null)
+        Dictionary<string, string> byHash = [],
+            byMessage = [];
+        return
+        [
+            .. documents.Select(d =>
             {
-                byMessage.TryAdd(d.MessageId, d.Id);
-            }
+                var same =
+                    d.MessageId is { } id && byMessage.TryGetValue(id, out var message)
+                        ? message
+                        : byHash.GetValueOrDefault(d.Hash);
+                byHash.TryAdd(d.Hash, d.Id);
+                if (d.MessageId is not null)
+                {
+                    byMessage.TryAdd(d.MessageId, d.Id);
+                }
 
-            return d with { DuplicateOf = same };
-        })];
+                return d with
+                {
+                    DuplicateOf = same,
+                };
+            }),
+        ];
     }
 
-    private static async Task<string> LoadAsync(WideKeelDb db, MatterBundle bundle, List<BundleItem> rows, List<BundleDocument> documents, CancellationToken cancel)
+    private static async Task<string> LoadAsync(
+        WideKeelDb db,
+        MatterBundle bundle,
+        List<BundleItem> rows,
+        List<BundleDocument> documents,
+        CancellationToken cancel
+    )
     {
         var ids = rows.Select(r => r.ItemId).ToList();
         var places = await CustodianEndpoints.ContainerNamesAsync(db, cancel);
-        var custodians = await db.Custodians.AsNoTracking().Include(c => c.Person).Where(c => c.MatterId == bundle.MatterId).ToListAsync(cancel);
+        var custodians = await db
+            .Custodians.AsNoTracking()
+            .Include(c => c.Person)
+            .Where(c => c.MatterId == bundle.MatterId)
+            .ToListAsync(cancel);
         var byId = documents.ToDictionary(d => d.Id);
         List<string?[]> lines = [];
         foreach (var portion in rows.Chunk(1_000))
         {
             var portionIds = portion.Select(r => r.ItemId).ToList();
-            var items = await db.Items.AsNoTracking().Where(i => portionIds.Contains(i.Id)).ToDictionaryAsync(i => i.Id, cancel);
+            var items = await db
+                .Items.AsNoTracking()
+                .Where(i => portionIds.Contains(i.Id))
+                .ToDictionaryAsync(i => i.Id, cancel);
             foreach (var row in portion.Where(r => r.Documents is not null))
             {
                 var item = items[row.ItemId];
                 var place = places[item.ContainerId];
-                var theirs = custodians.Where(c => c.Containers.Contains(item.ContainerId) || (c.Authored && (IsOf(c, item.Author) || IsOf(c, item.Owner)))).Select(c => c.Person!.Name);
+                var theirs = custodians
+                    .Where(c =>
+                        c.Containers.Contains(item.ContainerId)
+                        || (c.Authored && (IsOf(c, item.Author) || IsOf(c, item.Owner)))
+                    )
+                    .Select(c => c.Person!.Name);
                 foreach (var d in row.Documents!.Select(d => byId[d.Id]))
                 {
                     lines.Add([
-                        d.Id, d.Family, string.Join("; ", theirs), $"{place.Source}/{place.Name}", item.Path, LocalDatePattern.Iso.Format(item.Created), LocalDatePattern.Iso.Format(item.Modified), d.Author, d.To, d.Title, d.Hash,
-                        d.File is null ? null : $"data/{d.File}", d.TextFile is null ? null : $"data/{d.TextFile}", d.MessageId, d.DuplicateOf,
+                        d.Id,
+                        d.Family,
+                        string.Join("; ", theirs),
+                        $"{place.Source}/{place.Name}",
+                        item.Path,
+                        LocalDatePattern.Iso.Format(item.Created),
+                        LocalDatePattern.Iso.Format(item.Modified),
+                        d.Author,
+                        d.To,
+                        d.Title,
+                        d.Hash,
+                        d.File is null ? null : $"data/{d.File}",
+                        d.TextFile is null ? null : $"data/{d.TextFile}",
+                        d.MessageId,
+                        d.DuplicateOf,
                     ]);
                 }
             }
         }
 
-        return Table(["id", "family", "custodian", "container", "path", "created", "modified", "author", "to", "subject", "sha256", "file", "text", "message_id", "duplicate_of"], lines);
+        return Table(
+            [
+                "id",
+                "family",
+                "custodian",
+                "container",
+                "path",
+                "created",
+                "modified",
+                "author",
+                "to",
+                "subject",
+                "sha256",
+                "file",
+                "text",
+                "message_id",
+                "duplicate_of",
+            ],
+            lines
+        );
 
-        static bool IsOf(Custodian custodian, string? name) => name is not null && (name.Equals(custodian.Person!.Name, StringComparison.OrdinalIgnoreCase) || name.Equals(custodian.Person.Mail, StringComparison.OrdinalIgnoreCase));
+        static bool IsOf(Custodian custodian, string? name) =>
+            name is not null
+            && (
+                name.Equals(custodian.Person!.Name, StringComparison.OrdinalIgnoreCase)
+                || name.Equals(custodian.Person.Mail, StringComparison.OrdinalIgnoreCase)
+            );
     }
 
     private static string Table(string[] columns, IEnumerable<string?[]> rows)
     {
         using var text = new StringWriter(CultureInfo.InvariantCulture);
-        using var csv = new CsvWriter(text, new CsvConfiguration(CultureInfo.InvariantCulture) { InjectionOptions = InjectionOptions.Escape, NewLine = "\r\n" });
+        using var csv = new CsvWriter(
+            text,
+            new CsvConfiguration(CultureInfo.InvariantCulture)
+            {
+                InjectionOptions = InjectionOptions.Escape,
+                NewLine = "\r\n",
+            }
+        );
         foreach (var row in rows.Prepend(columns))
         {
             foreach (var cell in row)
@@ -299,7 +554,14 @@ public sealed class MatterBundleJob(IDbContextFactory<WideKeelDb> databases, Wri
     private static async Task<Stream> MailboxAsync(Bag bag, IEnumerable<BundleDocument> messages)
     {
         var file = Path.Combine(Path.GetTempPath(), $"widekeel-{Guid.NewGuid():N}.mbox");
-        var box = new FileStream(file, FileMode.Create, FileAccess.ReadWrite, FileShare.None, 1 << 17, FileOptions.DeleteOnClose);
+        var box = new FileStream(
+            file,
+            FileMode.Create,
+            FileAccess.ReadWrite,
+            FileShare.None,
+            1 << 17,
+            FileOptions.DeleteOnClose
+        );
         foreach (var message in messages)
         {
             await box.WriteAsync("From widekeel@localhost.example Thu Jan  1 00:00:00 1970\n"u8.ToArray());
@@ -316,8 +578,33 @@ public sealed class MatterBundleJob(IDbContextFactory<WideKeelDb> databases, Wri
     {
         db.Database.OpenConnection();
         var subject = MatterAccess.Text(matter);
-        var entries = db.Ledger.AsNoTracking().Where(e => e.SubjectKind == "matter" && e.SubjectId == subject).OrderBy(e => e.Sequence).ToList();
-        var json = LedgerEndpoints.ExportOf((SqliteConnection)db.Database.GetDbConnection(), heads, clock.GetCurrentInstant(), [.. entries.Select(e => (e.Sequence, e.Body, false))]);
-        return (Table(["sequence", "at", "who", "verb", "reason", "entry_sha256"], entries.Select(e => (string?[])[MatterAccess.Text(e.Sequence), e.At, e.Who, e.Verb, LedgerEndpoints.ReasonOf(e), Convert.ToHexStringLower(e.LeafHash)])), json);
+        var entries = db
+            .Ledger.AsNoTracking()
+            .Where(e => e.SubjectKind == "matter" && e.SubjectId == subject)
+            .OrderBy(e => e.Sequence)
+            .ToList();
+        var json = LedgerEndpoints.ExportOf(
+            (SqliteConnection)db.Database.GetDbConnection(),
+            heads,
+            clock.GetCurrentInstant(),
+            [.. entries.Select(e => (e.Sequence, e.Body, false))]
+        );
+        return (
+            Table(
+                ["sequence", "at", "who", "verb", "reason", "entry_sha256"],
+                entries.Select(e =>
+                    (string?[])
+                        [
+                            MatterAccess.Text(e.Sequence),
+                            e.At,
+                            e.Who,
+                            e.Verb,
+                            LedgerEndpoints.ReasonOf(e),
+                            Convert.ToHexStringLower(e.LeafHash),
+                        ]
+                )
+            ),
+            json
+        );
     }
 }

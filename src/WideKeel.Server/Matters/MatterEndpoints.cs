@@ -13,14 +13,35 @@ using WideKeel.Store.People;
 
 namespace WideKeel.Server.Matters;
 
-public sealed record MatterRow(long Id, string Number, string Name, MatterKind Kind, MatterState State, string Unit, MemberPart Part, int Custodians, int Unacknowledged, int OrdersInForce, long Held, Instant OpenedAt, string OpenedBy);
+public sealed record MatterRow(
+    long Id,
+    string Number,
+    string Name,
+    MatterKind Kind,
+    MatterState State,
+    string Unit,
+    MemberPart Part,
+    int Custodians,
+    int Unacknowledged,
+    int OrdersInForce,
+    long Held,
+    Instant OpenedAt,
+    string OpenedBy
+);
 
 /// <summary>A matter that the caller is not a member of, as far as somebody who may join is told.</summary>
 public sealed record OtherMatter(long Id, string Number, string Unit, MatterState State, IReadOnlyList<string> Leads);
 
 public sealed record NewMatter(string Name, string Description, MatterKind Kind, long UnitId);
 
-public sealed record MatterChange(string Name, string Description, MatterKind Kind, int DelayDays, string ControlPrefix, int BundleDays);
+public sealed record MatterChange(
+    string Name,
+    string Description,
+    MatterKind Kind,
+    int DelayDays,
+    string ControlPrefix,
+    int BundleDays
+);
 
 public sealed record MemberView(long Id, string Name, bool IsGroup, MemberPart Part, bool IsYou);
 
@@ -40,9 +61,37 @@ public sealed record MatterMark(string Kind, Instant At, Instant? Until, string 
 public sealed record DeletionView(string AskedBy, string Why, bool MayAgree);
 
 public sealed record MatterView(
-    long Id, string Number, string Name, string Description, MatterKind Kind, MatterState State, long UnitId, string Unit, MemberPart Part, string OpenedBy, Instant OpenedAt, Instant? ClosedAt, int DelayDays, string ControlPrefix, long NextControl, int BundleDays,
-    IReadOnlyList<MemberView> Members, IReadOnlyList<CustodianView> Custodians, IReadOnlyList<OrderView> Orders, IReadOnlyList<SweepView> Sweeps, IReadOnlyList<NoticeView> Notices, IReadOnlyList<MatterBundleView> Bundles,
-    IReadOnlyList<ReleaseView> Releases, IReadOnlyList<MatterMark> Marks, IReadOnlyList<string> Warnings, string? MayNotClose, DeletionView? Deletion, long Held, long HeldBytes, long Revision) : IRevised;
+    long Id,
+    string Number,
+    string Name,
+    string Description,
+    MatterKind Kind,
+    MatterState State,
+    long UnitId,
+    string Unit,
+    MemberPart Part,
+    string OpenedBy,
+    Instant OpenedAt,
+    Instant? ClosedAt,
+    int DelayDays,
+    string ControlPrefix,
+    long NextControl,
+    int BundleDays,
+    IReadOnlyList<MemberView> Members,
+    IReadOnlyList<CustodianView> Custodians,
+    IReadOnlyList<OrderView> Orders,
+    IReadOnlyList<SweepView> Sweeps,
+    IReadOnlyList<NoticeView> Notices,
+    IReadOnlyList<MatterBundleView> Bundles,
+    IReadOnlyList<ReleaseView> Releases,
+    IReadOnlyList<MatterMark> Marks,
+    IReadOnlyList<string> Warnings,
+    string? MayNotClose,
+    DeletionView? Deletion,
+    long Held,
+    long HeldBytes,
+    long Revision
+) : IRevised;
 
 /// <summary>Matters: opening them, who is in, from state to state.</summary>
 public static class MatterEndpoints
@@ -63,54 +112,158 @@ public static class MatterEndpoints
         api.MapPost("/matters/{id:long}/deletion", AgreeToDeletion).RequiresSignIn();
     }
 
-    private static async Task<Reply<IReadOnlyList<MatterRow>>> List(Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        (Outcome<IReadOnlyList<MatterRow>>)await RowsAsync(caller, db, calendar, cancel);
+    private static async Task<Reply<IReadOnlyList<MatterRow>>> List(
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) => (Outcome<IReadOnlyList<MatterRow>>)await RowsAsync(caller, db, calendar, cancel);
 
-    internal static async Task<List<MatterRow>> RowsAsync(Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    internal static async Task<List<MatterRow>> RowsAsync(
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var ids = caller.Matters.Keys.ToList();
         var today = calendar.Today;
-        var rows = await db.Matters.AsNoTracking().Where(m => ids.Contains(m.Id)).OrderByDescending(m => m.Id).Select(m => new
-        {
-            Matter = m,
-            Unit = m.Unit!.Name,
-            Custodians = db.Custodians.Count(c => c.MatterId == m.Id),
-            Orders = db.HoldOrders.Count(o => o.MatterId == m.Id && o.State == OrderState.InForce),
-            Held = db.HoldItems.Where(h => (h.Until == null || h.Until >= today) && db.HoldOrders.Any(o => o.Id == h.OrderId && o.MatterId == m.Id)).Select(h => h.ItemId).Distinct().LongCount(),
-        }).ToListAsync(cancel);
-        var outstanding = (await NoticeEndpoints.LatestCopiesAsync(db, ids, cancel)).Where(c => c.Notice!.Kind == NoticeKind.Hold && c.AcknowledgedAt is null).GroupBy(c => c.Notice!.MatterId).ToDictionary(g => g.Key, g => g.Count());
-        return [.. rows.Select(r => new MatterRow(r.Matter.Id, r.Matter.Number, r.Matter.Name, r.Matter.Kind, r.Matter.State, r.Unit, caller.Matters[r.Matter.Id], r.Custodians, outstanding.GetValueOrDefault(r.Matter.Id), r.Orders, r.Held, r.Matter.OpenedAt, r.Matter.OpenedBy))];
+        var rows = await db
+            .Matters.AsNoTracking()
+            .Where(m => ids.Contains(m.Id))
+            .OrderByDescending(m => m.Id)
+            .Select(m => new
+            {
+                Matter = m,
+                Unit = m.Unit!.Name,
+                Custodians = db.Custodians.Count(c => c.MatterId == m.Id),
+                Orders = db.HoldOrders.Count(o => o.MatterId == m.Id && o.State == OrderState.InForce),
+                Held = db
+                    .HoldItems.Where(h =>
+                        (h.Until == null || h.Until >= today)
+                        && db.HoldOrders.Any(o => o.Id == h.OrderId && o.MatterId == m.Id)
+                    )
+                    .Select(h => h.ItemId)
+                    .Distinct()
+                    .LongCount(),
+            })
+            .ToListAsync(cancel);
+        var outstanding = (await NoticeEndpoints.LatestCopiesAsync(db, ids, cancel))
+            .Where(c => c.Notice!.Kind == NoticeKind.Hold && c.AcknowledgedAt is null)
+            .GroupBy(c => c.Notice!.MatterId)
+            .ToDictionary(g => g.Key, g => g.Count());
+        return
+        [
+            .. rows.Select(r => new MatterRow(
+                r.Matter.Id,
+                r.Matter.Number,
+                r.Matter.Name,
+                r.Matter.Kind,
+                r.Matter.State,
+                r.Unit,
+                caller.Matters[r.Matter.Id],
+                r.Custodians,
+                outstanding.GetValueOrDefault(r.Matter.Id),
+                r.Orders,
+                r.Held,
+                r.Matter.OpenedAt,
+                r.Matter.OpenedBy
+            )),
+        ];
     }
 
-    private static async Task<Reply<IReadOnlyList<OtherMatter>>> Others(Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<OtherMatter>>> Others(
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var own = caller.Matters.Keys.ToList();
-        var others = await db.Matters.AsNoTracking().Include(m => m.Unit).Include(m => m.Members).Where(m => !own.Contains(m.Id) && m.State != MatterState.Deleted).OrderByDescending(m => m.Id).ToListAsync(cancel);
+        var others = await db
+            .Matters.AsNoTracking()
+            .Include(m => m.Unit)
+            .Include(m => m.Members)
+            .Where(m => !own.Contains(m.Id) && m.State != MatterState.Deleted)
+            .OrderByDescending(m => m.Id)
+            .ToListAsync(cancel);
         var names = await db.Users.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.DisplayName, cancel);
-        return (Outcome<IReadOnlyList<OtherMatter>>)others.Where(m => caller.May(Right.JoinMatters, m.UnitId))
-            .Select(m => new OtherMatter(m.Id, m.Number, m.Unit!.Name, m.State, [.. m.Members.Where(x => x is { Part: MemberPart.Lead, PersonId: not null }).Select(x => names[x.PersonId!.Value])])).ToList();
+        return (Outcome<IReadOnlyList<OtherMatter>>)
+            others
+                .Where(m => caller.May(Right.JoinMatters, m.UnitId))
+                .Select(m => new OtherMatter(
+                    m.Id,
+                    m.Number,
+                    m.Unit!.Name,
+                    m.State,
+                    [
+                        .. m
+                            .Members.Where(x => x is { Part: MemberPart.Lead, PersonId: not null })
+                            .Select(x => names[x.PersonId!.Value]),
+                    ]
+                ))
+                .ToList();
     }
 
-    private static async Task<Reply<MatterView>> Open(NewMatter request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Open(
+        NewMatter request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        if ((CheckText(request.Name, request.Description) ?? caller.Check(Right.OpenMatters, request.UnitId, "unit")) is { } wrong)
+        if (
+            (CheckText(request.Name, request.Description) ?? caller.Check(Right.OpenMatters, request.UnitId, "unit")) is
+            { } wrong
+        )
         {
             return wrong;
         }
 
-        var opened = await writer.RunAsync<long>(caller.Actor, async session =>
-        {
-            var year = calendar.Today.Year;
-            var prefix = $"M-{year}-";
-            var taken = await session.Db.Matters.Where(m => m.Number.StartsWith(prefix)).Select(m => m.Number).ToListAsync(cancel);
-            var number = taken.Select(n => int.Parse(n[prefix.Length..], System.Globalization.CultureInfo.InvariantCulture)).DefaultIfEmpty().Max() + 1;
-            var matter = new Matter { Number = $"{prefix}{number}", Name = request.Name.Trim(), Description = request.Description.Trim(), Kind = request.Kind, UnitId = request.UnitId, OpenedBy = caller.Name, OpenedAt = session.Now };
-            matter.Members.Add(new() { PersonId = caller.PersonId, Part = MemberPart.Lead });
-            session.Db.Matters.Add(matter);
-            await session.Db.SaveChangesAsync(cancel);
-            session.Record("matter-opened", MatterAccess.Subject(matter.Id), after: new JsonObject { ["number"] = matter.Number, ["name"] = matter.Name, ["kind"] = matter.Kind.ToString(), ["unit"] = request.UnitId });
-            return matter.Id;
-        }, cancel);
+        var opened = await writer.RunAsync<long>(
+            caller.Actor,
+            async session =>
+            {
+                var year = calendar.Today.Year;
+                var prefix = $"M-{year}-";
+                var taken = await session
+                    .Db.Matters.Where(m => m.Number.StartsWith(prefix))
+                    .Select(m => m.Number)
+                    .ToListAsync(cancel);
+                var number =
+                    taken
+                        .Select(n => int.Parse(n[prefix.Length..], System.Globalization.CultureInfo.InvariantCulture))
+                        .DefaultIfEmpty()
+                        .Max() + 1;
+                var matter = new Matter
+                {
+                    Number = $"{prefix}{number}",
+                    Name = request.Name.Trim(),
+                    Description = request.Description.Trim(),
+                    Kind = request.Kind,
+                    UnitId = request.UnitId,
+                    OpenedBy = caller.Name,
+                    OpenedAt = session.Now,
+                };
+                matter.Members.Add(new() { PersonId = caller.PersonId, Part = MemberPart.Lead });
+                session.Db.Matters.Add(matter);
+                await session.Db.SaveChangesAsync(cancel);
+                session.Record(
+                    "matter-opened",
+                    MatterAccess.Subject(matter.Id),
+                    after: new JsonObject
+                    {
+                        ["number"] = matter.Number,
+                        ["name"] = matter.Name,
+                        ["kind"] = matter.Kind.ToString(),
+                        ["unit"] = request.UnitId,
+                    }
+                );
+                return matter.Id;
+            },
+            cancel
+        );
         if (opened.Refused)
         {
             return opened.Refusal!;
@@ -121,29 +274,52 @@ public static class MatterEndpoints
     }
 
     /// <summary>Somebody who may adds themselves; everybody in the matter can read that they did.</summary>
-    private static async Task<Reply<MatterView>> Join(long id, Joining request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Join(
+        long id,
+        Joining request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
             return unsaid;
         }
 
-        var joined = await writer.RunAsync<bool>(caller.Actor, async session =>
-        {
-            var matter = await session.Db.Matters.Include(m => m.Members).SingleOrDefaultAsync(m => m.Id == id, cancel);
-            if (matter is null || matter.State == MatterState.Deleted || !caller.May(Right.JoinMatters, matter.UnitId))
+        var joined = await writer.RunAsync<bool>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("matter");
-            }
+                var matter = await session
+                    .Db.Matters.Include(m => m.Members)
+                    .SingleOrDefaultAsync(m => m.Id == id, cancel);
+                if (
+                    matter is null
+                    || matter.State == MatterState.Deleted
+                    || !caller.May(Right.JoinMatters, matter.UnitId)
+                )
+                {
+                    return Problems.NotFound("matter");
+                }
 
-            if (matter.Members.All(m => m.PersonId != caller.PersonId))
-            {
-                matter.Members.Add(new() { PersonId = caller.PersonId, Part = MemberPart.Lead });
-                session.Record("joined", MatterAccess.Subject(id), after: new JsonObject { ["person"] = caller.Name, ["part"] = nameof(MemberPart.Lead) }, reason: request.Why.Trim());
-            }
+                if (matter.Members.All(m => m.PersonId != caller.PersonId))
+                {
+                    matter.Members.Add(new() { PersonId = caller.PersonId, Part = MemberPart.Lead });
+                    session.Record(
+                        "joined",
+                        MatterAccess.Subject(id),
+                        after: new JsonObject { ["person"] = caller.Name, ["part"] = nameof(MemberPart.Lead) },
+                        reason: request.Why.Trim()
+                    );
+                }
 
-            return true;
-        }, cancel);
+                return true;
+            },
+            cancel
+        );
         if (joined.Refused)
         {
             return joined.Refusal!;
@@ -153,14 +329,24 @@ public static class MatterEndpoints
         return await Show(id, caller, db, calendar, cancel);
     }
 
-    internal static async Task<Reply<MatterView>> Show(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    internal static async Task<Reply<MatterView>> Show(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         if (!caller.Matters.TryGetValue(id, out var part))
         {
             return Problems.NotFound("matter");
         }
 
-        var matter = await db.Matters.AsNoTracking().Include(m => m.Unit).Include(m => m.Members).SingleAsync(m => m.Id == id, cancel);
+        var matter = await db
+            .Matters.AsNoTracking()
+            .Include(m => m.Unit)
+            .Include(m => m.Members)
+            .SingleAsync(m => m.Id == id, cancel);
         var people = await db.Users.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.DisplayName, cancel);
         var groups = await db.DirectoryGroups.AsNoTracking().ToDictionaryAsync(g => g.Id, g => g.Name, cancel);
         var custodians = await CustodianEndpoints.ViewsAsync(id, db, calendar, cancel);
@@ -171,21 +357,109 @@ public static class MatterEndpoints
         var releases = await ReleaseEndpoints.ViewsAsync(id, caller, db, calendar, cancel);
         var held = await OrderEndpoints.HeldAsync(id, db, calendar, cancel);
         return new MatterView(
-            id, matter.Number, matter.Name, matter.Description, matter.Kind, matter.State, matter.UnitId, matter.Unit!.Name, part, matter.OpenedBy, matter.OpenedAt, matter.ClosedAt, matter.DelayDays, matter.ControlPrefix, matter.NextControl, matter.BundleDays,
-            [.. matter.Members.Select(m => new MemberView(m.Id, m.PersonId is { } person ? people[person] : groups[m.GroupId!.Value], m.GroupId is not null, m.Part, m.PersonId == caller.PersonId)).OrderByDescending(m => m.Part).ThenBy(m => m.Name, StringComparer.OrdinalIgnoreCase)],
-            custodians, orders, sweeps, notices, bundles, releases, MarksOf(matter, orders, sweeps, notices, bundles, releases), WarningsOf(custodians, orders, calendar.Today),
-            matter.State == MatterState.Closing ? await MayNotAsync(matter, MatterState.Closed, db, calendar, cancel) : null,
-            matter.DeletionAskedBy is { } asker && matter.State == MatterState.Closed ? new(asker, matter.DeletionWhy ?? "", part == MemberPart.Lead && matter.DeletionAskedById != caller.PersonId) : null, held.Items, held.Bytes, matter.Revision);
+            id,
+            matter.Number,
+            matter.Name,
+            matter.Description,
+            matter.Kind,
+            matter.State,
+            matter.UnitId,
+            matter.Unit!.Name,
+            part,
+            matter.OpenedBy,
+            matter.OpenedAt,
+            matter.ClosedAt,
+            matter.DelayDays,
+            matter.ControlPrefix,
+            matter.NextControl,
+            matter.BundleDays,
+            [
+                .. matter
+                    .Members.Select(m => new MemberView(
+                        m.Id,
+                        m.PersonId is { } person ? people[person] : groups[m.GroupId!.Value],
+                        m.GroupId is not null,
+                        m.Part,
+                        m.PersonId == caller.PersonId
+                    ))
+                    .OrderByDescending(m => m.Part)
+                    .ThenBy(m => m.Name, StringComparer.OrdinalIgnoreCase),
+            ],
+            custodians,
+            orders,
+            sweeps,
+            notices,
+            bundles,
+            releases,
+            MarksOf(matter, orders, sweeps, notices, bundles, releases),
+            WarningsOf(custodians, orders, calendar.Today),
+            matter.State == MatterState.Closing
+                ? await MayNotAsync(matter, MatterState.Closed, db, calendar, cancel)
+                : null,
+            matter.DeletionAskedBy is { } asker && matter.State == MatterState.Closed
+                ? new(
+                    asker,
+                    matter.DeletionWhy ?? "",
+                    part == MemberPart.Lead && matter.DeletionAskedById != caller.PersonId
+                )
+                : null,
+            held.Items,
+            held.Bytes,
+            matter.Revision
+        );
     }
 
-    private static List<MatterMark> MarksOf(Matter matter, IReadOnlyList<OrderView> orders, IReadOnlyList<SweepView> sweeps, IReadOnlyList<NoticeView> notices, IReadOnlyList<MatterBundleView> bundles, IReadOnlyList<ReleaseView> releases)
+    private static List<MatterMark> MarksOf(
+        Matter matter,
+        IReadOnlyList<OrderView> orders,
+        IReadOnlyList<SweepView> sweeps,
+        IReadOnlyList<NoticeView> notices,
+        IReadOnlyList<MatterBundleView> bundles,
+        IReadOnlyList<ReleaseView> releases
+    )
     {
         List<MatterMark> marks = [new("opened", matter.OpenedAt, null, $"Opened by {matter.OpenedBy}", null)];
-        marks.AddRange(orders.Where(o => o.InForceAt is not null).Select(o => new MatterMark("order", o.InForceAt!.Value, o.ReleasedAt, $"Order {o.Number}: {o.Name}", o.Id)));
-        marks.AddRange(notices.Select(n => new MatterMark("notice", n.IssuedAt, null, $"{(n.Kind == NoticeKind.Hold ? "Notice" : "Release notice")}, version {n.Version}", n.Id)));
-        marks.AddRange(sweeps.Where(s => s.Last is { State: RunState.Done }).Select(s => new MatterMark("sweep", s.Last!.At, null, $"Sweep “{s.Name}”", s.Id)));
-        marks.AddRange(bundles.Where(b => b.MadeAt is not null).Select(b => new MatterMark("bundle", b.MadeAt!.Value, null, $"Bundle “{b.Name}”", b.Id)));
-        marks.AddRange(releases.Where(r => r.State is ReleaseState.Agreed or ReleaseState.Undone).Select(r => new MatterMark("release", r.DecidedAt!.Value, null, $"Release of {r.Items.ToString("N0", System.Globalization.CultureInfo.InvariantCulture)}{(r.State == ReleaseState.Undone ? ", undone" : "")}", r.Id)));
+        marks.AddRange(
+            orders
+                .Where(o => o.InForceAt is not null)
+                .Select(o => new MatterMark(
+                    "order",
+                    o.InForceAt!.Value,
+                    o.ReleasedAt,
+                    $"Order {o.Number}: {o.Name}",
+                    o.Id
+                ))
+        );
+        marks.AddRange(
+            notices.Select(n => new MatterMark(
+                "notice",
+                n.IssuedAt,
+                null,
+                $"{(n.Kind == NoticeKind.Hold ? "Notice" : "Release notice")}, version {n.Version}",
+                n.Id
+            ))
+        );
+        marks.AddRange(
+            sweeps
+                .Where(s => s.Last is { State: RunState.Done })
+                .Select(s => new MatterMark("sweep", s.Last!.At, null, $"Sweep “{s.Name}”", s.Id))
+        );
+        marks.AddRange(
+            bundles
+                .Where(b => b.MadeAt is not null)
+                .Select(b => new MatterMark("bundle", b.MadeAt!.Value, null, $"Bundle “{b.Name}”", b.Id))
+        );
+        marks.AddRange(
+            releases
+                .Where(r => r.State is ReleaseState.Agreed or ReleaseState.Undone)
+                .Select(r => new MatterMark(
+                    "release",
+                    r.DecidedAt!.Value,
+                    null,
+                    $"Release of {r.Items.ToString("N0", System.Globalization.CultureInfo.InvariantCulture)}{(r.State == ReleaseState.Undone ? ", undone" : "")}",
+                    r.Id
+                ))
+        );
         if (matter.ClosedAt is { } closed)
         {
             marks.Add(new("closed", closed, null, "Closed", null));
@@ -194,208 +468,454 @@ public static class MatterEndpoints
         return [.. marks.OrderBy(m => m.At)];
     }
 
-    private static List<string> WarningsOf(IReadOnlyList<CustodianView> custodians, IReadOnlyList<OrderView> orders, LocalDate today) =>
-    [
-        .. custodians.Where(c => c.LeavesOn is not null).Select(c => c.LeavesOn < today
-            ? $"{c.Name} left on {Day(c.LeavesOn!.Value)}. Make sure that an order keeps their content before the account goes."
-            : $"{c.Name} leaves on {Day(c.LeavesOn!.Value)}. Their content is safe only as far as an order keeps it."),
-        .. custodians.Where(c => c.OrdersInForce == 0).Select(c => $"No order in force keeps anything of {c.Name}."),
-        .. custodians.Where(c => c.NoticeSentAt is null && c.OrdersInForce > 0).Select(c => $"{c.Name} has not been told."),
-        .. orders.Where(o => o.PlacesChanged).Select(o => $"Order {o.Number} goes by places of its custodians that have changed since; put it in force again to follow them."),
-    ];
+    private static List<string> WarningsOf(
+        IReadOnlyList<CustodianView> custodians,
+        IReadOnlyList<OrderView> orders,
+        LocalDate today
+    ) =>
+        [
+            .. custodians
+                .Where(c => c.LeavesOn is not null)
+                .Select(c =>
+                    c.LeavesOn < today
+                        ? $"{c.Name} left on {Day(c.LeavesOn!.Value)}. Make sure that an order keeps their content before the account goes."
+                        : $"{c.Name} leaves on {Day(c.LeavesOn!.Value)}. Their content is safe only as far as an order keeps it."
+                ),
+            .. custodians
+                .Where(c => c.OrdersInForce == 0)
+                .Select(c => $"No order in force keeps anything of {c.Name}."),
+            .. custodians
+                .Where(c => c.NoticeSentAt is null && c.OrdersInForce > 0)
+                .Select(c => $"{c.Name} has not been told."),
+            .. orders
+                .Where(o => o.PlacesChanged)
+                .Select(o =>
+                    $"Order {o.Number} goes by places of its custodians that have changed since; put it in force again to follow them."
+                ),
+        ];
 
-    private static string Day(LocalDate date) => NodaTime.Text.LocalDatePattern.CreateWithInvariantCulture("d MMM uuuu").Format(date);
+    private static string Day(LocalDate date) =>
+        NodaTime.Text.LocalDatePattern.CreateWithInvariantCulture("d MMM uuuu").Format(date);
 
-    private static async Task<Reply<MatterView>> Change(long id, MatterChange request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Change(
+        long id,
+        MatterChange request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var wrong = CheckText(request.Name, request.Description)
-            ?? (request.DelayDays is < 0 or > 3650 ? new Refusal("days-out-of-range", "delayDays", "The delay is 0 to 3,650 days.") : null)
-            ?? (request.BundleDays is < 1 or > 36_500 ? new Refusal("days-out-of-range", "bundleDays", "Bundles stay for 1 to 36,500 days.") : null)
+        var wrong =
+            CheckText(request.Name, request.Description)
+            ?? (
+                request.DelayDays is < 0 or > 3650
+                    ? new Refusal("days-out-of-range", "delayDays", "The delay is 0 to 3,650 days.")
+                    : null
+            )
+            ?? (
+                request.BundleDays is < 1 or > 36_500
+                    ? new Refusal("days-out-of-range", "bundleDays", "Bundles stay for 1 to 36,500 days.")
+                    : null
+            )
             ?? ControlNumber.CheckPrefix(request.ControlPrefix);
         if (wrong is not null)
         {
             return wrong;
         }
 
-        var done = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Lead, caller, writer, (session, matter) =>
-        {
-            if (Problems.CheckMatch(http, matter.Revision) is { } stale)
+        var done = await MatterAccess.ChangeAsync<bool>(
+            id,
+            MemberPart.Lead,
+            caller,
+            writer,
+            (session, matter) =>
             {
-                return Task.FromResult<Outcome<bool>>(stale);
-            }
+                if (Problems.CheckMatch(http, matter.Revision) is { } stale)
+                {
+                    return Task.FromResult<Outcome<bool>>(stale);
+                }
 
-            session.Record("changed", MatterAccess.Subject(id),
-                new JsonObject { ["name"] = matter.Name, ["kind"] = matter.Kind.ToString(), ["delayDays"] = matter.DelayDays, ["controlPrefix"] = matter.ControlPrefix, ["bundleDays"] = matter.BundleDays },
-                new JsonObject { ["name"] = request.Name, ["kind"] = request.Kind.ToString(), ["delayDays"] = request.DelayDays, ["controlPrefix"] = request.ControlPrefix, ["bundleDays"] = request.BundleDays });
-            (matter.Name, matter.Description, matter.Kind, matter.DelayDays, matter.ControlPrefix, matter.BundleDays) = (request.Name.Trim(), request.Description.Trim(), request.Kind, request.DelayDays, request.ControlPrefix, request.BundleDays);
-            matter.Revision++;
-            return Task.FromResult<Outcome<bool>>(true);
-        }, cancel);
+                session.Record(
+                    "changed",
+                    MatterAccess.Subject(id),
+                    new JsonObject
+                    {
+                        ["name"] = matter.Name,
+                        ["kind"] = matter.Kind.ToString(),
+                        ["delayDays"] = matter.DelayDays,
+                        ["controlPrefix"] = matter.ControlPrefix,
+                        ["bundleDays"] = matter.BundleDays,
+                    },
+                    new JsonObject
+                    {
+                        ["name"] = request.Name,
+                        ["kind"] = request.Kind.ToString(),
+                        ["delayDays"] = request.DelayDays,
+                        ["controlPrefix"] = request.ControlPrefix,
+                        ["bundleDays"] = request.BundleDays,
+                    }
+                );
+                (
+                    matter.Name,
+                    matter.Description,
+                    matter.Kind,
+                    matter.DelayDays,
+                    matter.ControlPrefix,
+                    matter.BundleDays
+                ) = (
+                    request.Name.Trim(),
+                    request.Description.Trim(),
+                    request.Kind,
+                    request.DelayDays,
+                    request.ControlPrefix,
+                    request.BundleDays
+                );
+                matter.Revision++;
+                return Task.FromResult<Outcome<bool>>(true);
+            },
+            cancel
+        );
         return done.Refused ? done.Refusal! : await Show(id, caller, db, calendar, cancel);
     }
 
     private static Refusal? CheckText(string? name, string? description) =>
-        string.IsNullOrWhiteSpace(name) || name.Length > 200 ? new("name-missing", "name", "A matter needs a name of at most 200 characters.")
-        : description is null || description.Length > 4_000 ? new("description-too-long", "description", "A description has at most 4,000 characters.")
+        string.IsNullOrWhiteSpace(name) || name.Length > 200
+            ? new("name-missing", "name", "A matter needs a name of at most 200 characters.")
+        : description is null || description.Length > 4_000
+            ? new("description-too-long", "description", "A description has at most 4,000 characters.")
         : null;
 
-    private static async Task<Reply<IReadOnlyList<LedgerView>>> History(long id, Caller caller, WideKeelDb db, CancellationToken cancel) =>
-        caller.Matters.ContainsKey(id) ? (Outcome<IReadOnlyList<LedgerView>>)await LedgerEndpoints.HistoryAsync(db, "matter", id, cancel) : Problems.NotFound("matter");
+    private static async Task<Reply<IReadOnlyList<LedgerView>>> History(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) =>
+        caller.Matters.ContainsKey(id)
+            ? (Outcome<IReadOnlyList<LedgerView>>)await LedgerEndpoints.HistoryAsync(db, "matter", id, cancel)
+            : Problems.NotFound("matter");
 
     /// <summary>Who could be made a member: people who can sign in, and groups of the directory.</summary>
-    private static async Task<Reply<IReadOnlyList<MemberCandidate>>> Candidates(long id, Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<MemberCandidate>>> Candidates(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         if ((await MatterAccess.FindAsync(id, caller, db, MemberPart.Lead, cancel)).Refusal is { } refusal)
         {
             return refusal;
         }
 
-        var people = await db.Users.AsNoTracking().Where(p => p.Active).OrderBy(p => p.DisplayName).Select(p => new MemberCandidate(p.Id, null, p.DisplayName, p.Email ?? "")).ToListAsync(cancel);
-        var groups = await db.DirectoryGroups.AsNoTracking().OrderBy(g => g.Name).Select(g => new MemberCandidate(null, g.Id, g.Name, "group")).ToListAsync(cancel);
+        var people = await db
+            .Users.AsNoTracking()
+            .Where(p => p.Active)
+            .OrderBy(p => p.DisplayName)
+            .Select(p => new MemberCandidate(p.Id, null, p.DisplayName, p.Email ?? ""))
+            .ToListAsync(cancel);
+        var groups = await db
+            .DirectoryGroups.AsNoTracking()
+            .OrderBy(g => g.Name)
+            .Select(g => new MemberCandidate(null, g.Id, g.Name, "group"))
+            .ToListAsync(cancel);
         return (Outcome<IReadOnlyList<MemberCandidate>>)people.Concat(groups).ToList();
     }
 
-    private static async Task<Reply<MatterView>> AddMember(long id, NewMember request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> AddMember(
+        long id,
+        NewMember request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         if (request.PersonId is null == request.GroupId is null)
         {
             return new Refusal("member-missing", "personId", "A member is a person or a group; one of the two.");
         }
 
-        var done = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Lead, caller, writer, async (session, matter) =>
-        {
-            var person = request.PersonId is { } p ? await session.Db.Users.SingleOrDefaultAsync(x => x.Id == p && x.Active, cancel) : null;
-            var group = request.GroupId is { } g ? await session.Db.DirectoryGroups.SingleOrDefaultAsync(x => x.Id == g, cancel) : null;
-            if (person is null && group is null)
+        var done = await MatterAccess.ChangeAsync<bool>(
+            id,
+            MemberPart.Lead,
+            caller,
+            writer,
+            async (session, matter) =>
             {
-                return Problems.NotFound("person or group");
-            }
+                var person = request.PersonId is { } p
+                    ? await session.Db.Users.SingleOrDefaultAsync(x => x.Id == p && x.Active, cancel)
+                    : null;
+                var group = request.GroupId is { } g
+                    ? await session.Db.DirectoryGroups.SingleOrDefaultAsync(x => x.Id == g, cancel)
+                    : null;
+                if (person is null && group is null)
+                {
+                    return Problems.NotFound("person or group");
+                }
 
-            var known = await session.Db.MatterMembers.SingleOrDefaultAsync(m => m.MatterId == id && m.PersonId == request.PersonId && m.GroupId == request.GroupId, cancel);
-            if (known is { Part: MemberPart.Lead } && request.Part != MemberPart.Lead && await IsLastLeadAsync(session.Db, id, known.Id, cancel))
-            {
-                return NoLead;
-            }
+                var known = await session.Db.MatterMembers.SingleOrDefaultAsync(
+                    m => m.MatterId == id && m.PersonId == request.PersonId && m.GroupId == request.GroupId,
+                    cancel
+                );
+                if (
+                    known is { Part: MemberPart.Lead }
+                    && request.Part != MemberPart.Lead
+                    && await IsLastLeadAsync(session.Db, id, known.Id, cancel)
+                )
+                {
+                    return NoLead;
+                }
 
-            session.Record(known is null ? "member-added" : "member-changed", MatterAccess.Subject(id), known is null ? null : new JsonObject { ["part"] = known.Part.ToString() }, new JsonObject { ["member"] = person?.DisplayName ?? group!.Name, ["part"] = request.Part.ToString() });
-            if (known is null)
-            {
-                session.Db.MatterMembers.Add(new() { MatterId = id, PersonId = request.PersonId, GroupId = request.GroupId, Part = request.Part });
-            }
-            else
-            {
-                known.Part = request.Part;
-            }
+                session.Record(
+                    known is null ? "member-added" : "member-changed",
+                    MatterAccess.Subject(id),
+                    known is null ? null : new JsonObject { ["part"] = known.Part.ToString() },
+                    new JsonObject
+                    {
+                        ["member"] = person?.DisplayName ?? group!.Name,
+                        ["part"] = request.Part.ToString(),
+                    }
+                );
+                if (known is null)
+                {
+                    session.Db.MatterMembers.Add(
+                        new()
+                        {
+                            MatterId = id,
+                            PersonId = request.PersonId,
+                            GroupId = request.GroupId,
+                            Part = request.Part,
+                        }
+                    );
+                }
+                else
+                {
+                    known.Part = request.Part;
+                }
 
-            return true;
-        }, cancel);
+                return true;
+            },
+            cancel
+        );
         return done.Refused ? done.Refusal! : await Show(id, caller, db, calendar, cancel);
     }
 
-    private static async Task<Reply<Done>> RemoveMember(long id, long member, Caller caller, Writer writer, CancellationToken cancel) =>
-        await MatterAccess.ChangeAsync<Done>(id, MemberPart.Lead, caller, writer, async (session, matter) =>
-        {
-            var known = await session.Db.MatterMembers.SingleOrDefaultAsync(m => m.MatterId == id && m.Id == member, cancel);
-            if (known is null)
+    private static async Task<Reply<Done>> RemoveMember(
+        long id,
+        long member,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    ) =>
+        await MatterAccess.ChangeAsync<Done>(
+            id,
+            MemberPart.Lead,
+            caller,
+            writer,
+            async (session, matter) =>
             {
-                return Problems.NotFound("member");
-            }
+                var known = await session.Db.MatterMembers.SingleOrDefaultAsync(
+                    m => m.MatterId == id && m.Id == member,
+                    cancel
+                );
+                if (known is null)
+                {
+                    return Problems.NotFound("member");
+                }
 
-            if (known.Part == MemberPart.Lead && await IsLastLeadAsync(session.Db, id, member, cancel))
-            {
-                return NoLead;
-            }
+                if (known.Part == MemberPart.Lead && await IsLastLeadAsync(session.Db, id, member, cancel))
+                {
+                    return NoLead;
+                }
 
-            var name = known.PersonId is { } person ? await session.Db.Users.Where(p => p.Id == person).Select(p => p.DisplayName).SingleAsync(cancel) : await session.Db.DirectoryGroups.Where(g => g.Id == known.GroupId).Select(g => g.Name).SingleAsync(cancel);
-            session.Db.MatterMembers.Remove(known);
-            session.Record("member-removed", MatterAccess.Subject(id), new JsonObject { ["member"] = name, ["part"] = known.Part.ToString() });
-            return new Done();
-        }, cancel);
+                var name = known.PersonId is { } person
+                    ? await session.Db.Users.Where(p => p.Id == person).Select(p => p.DisplayName).SingleAsync(cancel)
+                    : await session
+                        .Db.DirectoryGroups.Where(g => g.Id == known.GroupId)
+                        .Select(g => g.Name)
+                        .SingleAsync(cancel);
+                session.Db.MatterMembers.Remove(known);
+                session.Record(
+                    "member-removed",
+                    MatterAccess.Subject(id),
+                    new JsonObject { ["member"] = name, ["part"] = known.Part.ToString() }
+                );
+                return new Done();
+            },
+            cancel
+        );
 
-    private static Refusal NoLead { get; } = new("last-lead", null, "A matter keeps at least one person as its lead; otherwise nobody could ever release what it holds.");
+    private static Refusal NoLead { get; } =
+        new(
+            "last-lead",
+            null,
+            "A matter keeps at least one person as its lead; otherwise nobody could ever release what it holds."
+        );
 
-    private static async Task<bool> IsLastLeadAsync(WideKeelDb db, long matter, long member, CancellationToken cancel) =>
-        !await db.MatterMembers.AnyAsync(m => m.MatterId == matter && m.Id != member && m.Part == MemberPart.Lead && m.PersonId != null, cancel);
+    private static async Task<bool> IsLastLeadAsync(
+        WideKeelDb db,
+        long matter,
+        long member,
+        CancellationToken cancel
+    ) =>
+        !await db.MatterMembers.AnyAsync(
+            m => m.MatterId == matter && m.Id != member && m.Part == MemberPart.Lead && m.PersonId != null,
+            cancel
+        );
 
-    private static async Task<string?> MayNotAsync(Matter matter, MatterState to, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<string?> MayNotAsync(
+        Matter matter,
+        MatterState to,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var today = calendar.Today;
         var releases = db.HoldReleases.Where(r => r.MatterId == matter.Id);
-        return MatterLife.MayNot(matter.State, to,
+        return MatterLife.MayNot(
+            matter.State,
+            to,
             await db.HoldOrders.CountAsync(o => o.MatterId == matter.Id && o.State == OrderState.InForce, cancel),
             await releases.CountAsync(r => r.State == ReleaseState.Agreed && r.Through >= today, cancel),
-            await releases.CountAsync(r => r.State == ReleaseState.Waiting, cancel));
+            await releases.CountAsync(r => r.State == ReleaseState.Waiting, cancel)
+        );
     }
 
-    private static async Task<Reply<MatterView>> Step(long id, Stepping request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Step(
+        long id,
+        Stepping request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
             return unsaid;
         }
 
-        var done = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Lead, caller, writer, async (session, matter) =>
-        {
-            if (await MayNotAsync(matter, request.State, session.Db, calendar, cancel) is { } not)
+        var done = await MatterAccess.ChangeAsync<bool>(
+            id,
+            MemberPart.Lead,
+            caller,
+            writer,
+            async (session, matter) =>
             {
-                return new Refusal("matter-state", "state", not);
-            }
-
-            if (request.State == MatterState.Deleted)
-            {
-                if (request.Word != matter.Number)
+                if (await MayNotAsync(matter, request.State, session.Db, calendar, cancel) is { } not)
                 {
-                    return new Refusal("word-missing", "word", $"Type {matter.Number} to ask for its deletion.");
+                    return new Refusal("matter-state", "state", not);
                 }
 
-                (matter.DeletionAskedById, matter.DeletionAskedBy, matter.DeletionWhy) = (caller.PersonId, caller.Name, request.Why.Trim());
-                session.Record("deletion-asked", MatterAccess.Subject(id), reason: request.Why.Trim());
-            }
-            else
-            {
-                session.Record($"matter-{request.State.ToString().ToLowerInvariant()}", MatterAccess.Subject(id), new JsonObject { ["state"] = matter.State.ToString() }, new JsonObject { ["state"] = request.State.ToString() }, request.Why.Trim());
-                (matter.State, matter.ClosedAt) = (request.State, request.State == MatterState.Closed ? session.Now : null);
-                (matter.DeletionAskedById, matter.DeletionAskedBy, matter.DeletionWhy) = (null, null, null);
-            }
+                if (request.State == MatterState.Deleted)
+                {
+                    if (request.Word != matter.Number)
+                    {
+                        return new Refusal("word-missing", "word", $"Type {matter.Number} to ask for its deletion.");
+                    }
 
-            matter.Revision++;
-            return true;
-        }, cancel);
+                    (matter.DeletionAskedById, matter.DeletionAskedBy, matter.DeletionWhy) = (
+                        caller.PersonId,
+                        caller.Name,
+                        request.Why.Trim()
+                    );
+                    session.Record("deletion-asked", MatterAccess.Subject(id), reason: request.Why.Trim());
+                }
+                else
+                {
+                    session.Record(
+                        $"matter-{request.State.ToString().ToLowerInvariant()}",
+                        MatterAccess.Subject(id),
+                        new JsonObject { ["state"] = matter.State.ToString() },
+                        new JsonObject { ["state"] = request.State.ToString() },
+                        request.Why.Trim()
+                    );
+                    (matter.State, matter.ClosedAt) = (
+                        request.State,
+                        request.State == MatterState.Closed ? session.Now : null
+                    );
+                    (matter.DeletionAskedById, matter.DeletionAskedBy, matter.DeletionWhy) = (null, null, null);
+                }
+
+                matter.Revision++;
+                return true;
+            },
+            cancel
+        );
         return done.Refused ? done.Refusal! : await Show(id, caller, db, calendar, cancel);
     }
 
     /// <summary>The second person's word, and the number typed again: then everything of the matter's own goes. The ledger and certificates remain.</summary>
-    private static async Task<Reply<MatterView>> AgreeToDeletion(long id, Stepping request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> AgreeToDeletion(
+        long id,
+        Stepping request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
             return unsaid;
         }
 
-        var done = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Lead, caller, writer, async (session, matter) =>
-        {
-            if (matter.State != MatterState.Closed || matter.DeletionAskedById is null)
+        var done = await MatterAccess.ChangeAsync<bool>(
+            id,
+            MemberPart.Lead,
+            caller,
+            writer,
+            async (session, matter) =>
             {
-                return new Refusal("matter-state", "state", "Nobody has asked for the deletion of this matter.");
-            }
+                if (matter.State != MatterState.Closed || matter.DeletionAskedById is null)
+                {
+                    return new Refusal("matter-state", "state", "Nobody has asked for the deletion of this matter.");
+                }
 
-            if (matter.DeletionAskedById == caller.PersonId)
-            {
-                return new Refusal("second-person-needed", null, "You asked for this; another lead must agree.");
-            }
+                if (matter.DeletionAskedById == caller.PersonId)
+                {
+                    return new Refusal("second-person-needed", null, "You asked for this; another lead must agree.");
+                }
 
-            if (request.Word != matter.Number)
-            {
-                return new Refusal("word-missing", "word", $"Type {matter.Number} to agree.");
-            }
+                if (request.Word != matter.Number)
+                {
+                    return new Refusal("word-missing", "word", $"Type {matter.Number} to agree.");
+                }
 
-            session.Record("matter-deleted", MatterAccess.Subject(id), new JsonObject { ["state"] = matter.State.ToString() }, new JsonObject { ["askedBy"] = matter.DeletionAskedBy }, request.Why.Trim());
-            matter.State = MatterState.Deleted;
-            matter.Revision++;
-            session.Db.Jobs.Add(new() { Kind = DeleteMatterJob.KindName, SubjectId = id, Title = $"Deleting {matter.Number}", MatterId = id, AskedBy = caller.Name, AskedAt = session.Now });
-            await session.Db.SaveChangesAsync(cancel);
-            return true;
-        }, cancel);
+                session.Record(
+                    "matter-deleted",
+                    MatterAccess.Subject(id),
+                    new JsonObject { ["state"] = matter.State.ToString() },
+                    new JsonObject { ["askedBy"] = matter.DeletionAskedBy },
+                    request.Why.Trim()
+                );
+                matter.State = MatterState.Deleted;
+                matter.Revision++;
+                session.Db.Jobs.Add(
+                    new()
+                    {
+                        Kind = DeleteMatterJob.KindName,
+                        SubjectId = id,
+                        Title = $"Deleting {matter.Number}",
+                        MatterId = id,
+                        AskedBy = caller.Name,
+                        AskedAt = session.Now,
+                    }
+                );
+                await session.Db.SaveChangesAsync(cancel);
+                return true;
+            },
+            cancel
+        );
         queue.Wake();
         return done.Refused ? done.Refusal! : await Show(id, caller, db, calendar, cancel);
     }

@@ -12,12 +12,46 @@ using WideKeel.Store.People;
 
 namespace WideKeel.Server.Matters;
 
-public sealed record NoticeView(long Id, int Version, NoticeKind Kind, string Subject, string Body, IReadOnlyList<string> Questions, int RemindDays, int EscalateDays, string IssuedBy, Instant IssuedAt, bool Superseded, int Sent, int Opened, int Acknowledged, IReadOnlyList<NoticeCopyView> Copies);
+public sealed record NoticeView(
+    long Id,
+    int Version,
+    NoticeKind Kind,
+    string Subject,
+    string Body,
+    IReadOnlyList<string> Questions,
+    int RemindDays,
+    int EscalateDays,
+    string IssuedBy,
+    Instant IssuedAt,
+    bool Superseded,
+    int Sent,
+    int Opened,
+    int Acknowledged,
+    IReadOnlyList<NoticeCopyView> Copies
+);
 
-public sealed record NoticeCopyView(long Id, long CustodianId, string Name, Instant SentAt, Instant? OpenedAt, Instant? AcknowledgedAt, IReadOnlyList<string> Answers, int Reminders, Instant? EscalatedAt);
+public sealed record NoticeCopyView(
+    long Id,
+    long CustodianId,
+    string Name,
+    Instant SentAt,
+    Instant? OpenedAt,
+    Instant? AcknowledgedAt,
+    IReadOnlyList<string> Answers,
+    int Reminders,
+    Instant? EscalatedAt
+);
 
 /// <param name="Custodians">Ids; empty for all of the matter.</param>
-public sealed record NewNotice(NoticeKind Kind, string Subject, string Body, IReadOnlyList<string> Questions, int RemindDays, int EscalateDays, IReadOnlyList<long> Custodians);
+public sealed record NewNotice(
+    NoticeKind Kind,
+    string Subject,
+    string Body,
+    IReadOnlyList<string> Questions,
+    int RemindDays,
+    int EscalateDays,
+    IReadOnlyList<long> Custodians
+);
 
 /// <summary>A notice as one custodian would read it.</summary>
 public sealed record NoticePreview(string To, string Subject, string Body);
@@ -26,7 +60,19 @@ public sealed record NoticePreview(string To, string Subject, string Body);
 public sealed record NoticePage(string Name, string Organisation, string Token, IReadOnlyList<NoticeLetter> Notices);
 
 /// <param name="Superseded">A newer version stands; only that one is answered.</param>
-public sealed record NoticeLetter(long Id, NoticeKind Kind, int Version, string Subject, string Body, IReadOnlyList<string> Questions, Instant SentAt, Instant? OpenedAt, Instant? AcknowledgedAt, IReadOnlyList<string> Answers, bool Superseded);
+public sealed record NoticeLetter(
+    long Id,
+    NoticeKind Kind,
+    int Version,
+    string Subject,
+    string Body,
+    IReadOnlyList<string> Questions,
+    Instant SentAt,
+    Instant? OpenedAt,
+    Instant? AcknowledgedAt,
+    IReadOnlyList<string> Answers,
+    bool Superseded
+);
 
 /// <param name="Answers">One for each question, in their order.</param>
 public sealed record Acknowledging(IReadOnlyList<string> Answers);
@@ -48,40 +94,138 @@ public static class NoticeEndpoints
         api.MapPost("/notices/{token}/{copy:long}/acknowledgement", Acknowledge).OpenToAll();
     }
 
-    internal static async Task<List<NoticeView>> ViewsAsync(long matter, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    internal static async Task<List<NoticeView>> ViewsAsync(
+        long matter,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var notices = await db.Notices.AsNoTracking().Where(n => n.MatterId == matter).OrderByDescending(n => n.Version).ToListAsync(cancel);
-        var copies = (await db.NoticeCopies.AsNoTracking().Include(c => c.Custodian!.Person).Where(c => c.Notice!.MatterId == matter).ToListAsync(cancel)).ToLookup(c => c.NoticeId);
-        return [.. notices.Select(n => new NoticeView(
-            n.Id, n.Version, n.Kind, n.Subject, n.Body, n.Questions, n.RemindDays, n.EscalateDays, n.IssuedBy, n.IssuedAt, notices.Any(x => x.Version > n.Version), copies[n.Id].Count(), copies[n.Id].Count(c => c.OpenedAt is not null), copies[n.Id].Count(c => c.AcknowledgedAt is not null),
-            [.. copies[n.Id].Select(c => new NoticeCopyView(c.Id, c.CustodianId, c.Custodian!.Person!.Name, c.SentAt, c.OpenedAt, c.AcknowledgedAt, c.Answers, c.Reminders, c.EscalatedAt)).OrderBy(c => c.Name, StringComparer.OrdinalIgnoreCase)]))];
+        var notices = await db
+            .Notices.AsNoTracking()
+            .Where(n => n.MatterId == matter)
+            .OrderByDescending(n => n.Version)
+            .ToListAsync(cancel);
+        var copies = (
+            await db
+                .NoticeCopies.AsNoTracking()
+                .Include(c => c.Custodian!.Person)
+                .Where(c => c.Notice!.MatterId == matter)
+                .ToListAsync(cancel)
+        ).ToLookup(c => c.NoticeId);
+        return
+        [
+            .. notices.Select(n => new NoticeView(
+                n.Id,
+                n.Version,
+                n.Kind,
+                n.Subject,
+                n.Body,
+                n.Questions,
+                n.RemindDays,
+                n.EscalateDays,
+                n.IssuedBy,
+                n.IssuedAt,
+                notices.Any(x => x.Version > n.Version),
+                copies[n.Id].Count(),
+                copies[n.Id].Count(c => c.OpenedAt is not null),
+                copies[n.Id].Count(c => c.AcknowledgedAt is not null),
+                [
+                    .. copies[n.Id]
+                        .Select(c => new NoticeCopyView(
+                            c.Id,
+                            c.CustodianId,
+                            c.Custodian!.Person!.Name,
+                            c.SentAt,
+                            c.OpenedAt,
+                            c.AcknowledgedAt,
+                            c.Answers,
+                            c.Reminders,
+                            c.EscalatedAt
+                        ))
+                        .OrderBy(c => c.Name, StringComparer.OrdinalIgnoreCase),
+                ]
+            )),
+        ];
     }
 
     /// <summary>Of each custodian of these matters: the copy of the newest version that was sent to them.</summary>
-    internal static async Task<List<NoticeCopy>> LatestCopiesAsync(WideKeelDb db, IReadOnlyCollection<long> matters, CancellationToken cancel) =>
-        [.. (await db.NoticeCopies.AsNoTracking().Include(c => c.Notice).Include(c => c.Custodian!.Person).Where(c => matters.Contains(c.Notice!.MatterId)).ToListAsync(cancel)).GroupBy(c => c.CustodianId).Select(g => g.MaxBy(c => c.Notice!.Version)!)];
+    internal static async Task<List<NoticeCopy>> LatestCopiesAsync(
+        WideKeelDb db,
+        IReadOnlyCollection<long> matters,
+        CancellationToken cancel
+    ) =>
+        [
+            .. (
+                await db
+                    .NoticeCopies.AsNoTracking()
+                    .Include(c => c.Notice)
+                    .Include(c => c.Custodian!.Person)
+                    .Where(c => matters.Contains(c.Notice!.MatterId))
+                    .ToListAsync(cancel)
+            )
+                .GroupBy(c => c.CustodianId)
+                .Select(g => g.MaxBy(c => c.Notice!.Version)!),
+        ];
 
-    private static async Task<Refusal?> CheckAsync(NewNotice request, long matter, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Refusal?> CheckAsync(
+        NewNotice request,
+        long matter,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var unknown = NoticeText.UnknownField(request.Subject ?? "") ?? NoticeText.UnknownField(request.Body ?? "");
         var known = await db.Custodians.Where(c => c.MatterId == matter).Select(c => c.Id).ToListAsync(cancel);
-        return string.IsNullOrWhiteSpace(request.Subject) || request.Subject.Length > 200 ? new("subject-missing", "subject", "A notice needs a subject of at most 200 characters.")
-            : string.IsNullOrWhiteSpace(request.Body) || request.Body.Length > 20_000 ? new("body-missing", "body", "A notice needs a text of at most 20,000 characters.")
-            : unknown is not null ? new("field-unknown", "body", $"There is no field {unknown}. Known are {string.Join(", ", NoticeText.Fields.Select(f => $"{{{f}}}"))}.")
-            : request.Questions.Count > MostQuestions || request.Questions.Any(q => string.IsNullOrWhiteSpace(q) || q.Length > 300) ? new("questions-malformed", "questions", $"At most {MostQuestions} questions, each of at most 300 characters.")
-            : request.RemindDays is < 0 or > 365 ? new("days-out-of-range", "remindDays", "Remind every 1 to 365 days, or 0 for never.")
-            : request.EscalateDays is < 0 or > 365 ? new("days-out-of-range", "escalateDays", "Tell the manager after 1 to 365 days, or 0 for never.")
+        return string.IsNullOrWhiteSpace(request.Subject) || request.Subject.Length > 200
+                ? new("subject-missing", "subject", "A notice needs a subject of at most 200 characters.")
+            : string.IsNullOrWhiteSpace(request.Body) || request.Body.Length > 20_000
+                ? new("body-missing", "body", "A notice needs a text of at most 20,000 characters.")
+            : unknown is not null
+                ? new(
+                    "field-unknown",
+                    "body",
+                    $"There is no field {unknown}. Known are {string.Join(", ", NoticeText.Fields.Select(f => $"{{{f}}}"))}."
+                )
+            : request.Questions.Count > MostQuestions
+            || request.Questions.Any(q => string.IsNullOrWhiteSpace(q) || q.Length > 300)
+                ? new(
+                    "questions-malformed",
+                    "questions",
+                    $"At most {MostQuestions} questions, each of at most 300 characters."
+                )
+            : request.RemindDays is < 0 or > 365
+                ? new("days-out-of-range", "remindDays", "Remind every 1 to 365 days, or 0 for never.")
+            : request.EscalateDays is < 0 or > 365
+                ? new("days-out-of-range", "escalateDays", "Tell the manager after 1 to 365 days, or 0 for never.")
             : known.Count == 0 ? new("no-custodians", "custodians", "The matter has no custodians yet; add them first.")
             : request.Custodians.Any(c => !known.Contains(c)) ? Problems.NotFound("custodian")
             : null;
     }
 
-    private static async Task<Dictionary<string, string>> ValuesAsync(WideKeelDb db, Matter matter, DirectoryPerson person, string from, CancellationToken cancel) => new()
-    {
-        ["name"] = person.Name, ["matter"] = matter.Name, ["number"] = matter.Number, ["from"] = from, ["organisation"] = await db.Organisations.Select(o => o.Name).SingleAsync(cancel),
-    };
+    private static async Task<Dictionary<string, string>> ValuesAsync(
+        WideKeelDb db,
+        Matter matter,
+        DirectoryPerson person,
+        string from,
+        CancellationToken cancel
+    ) =>
+        new()
+        {
+            ["name"] = person.Name,
+            ["matter"] = matter.Name,
+            ["number"] = matter.Number,
+            ["from"] = from,
+            ["organisation"] = await db.Organisations.Select(o => o.Name).SingleAsync(cancel),
+        };
 
-    private static async Task<Reply<NoticePreview>> Preview(long id, NewNotice request, Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<NoticePreview>> Preview(
+        long id,
+        NewNotice request,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var found = await MatterAccess.FindAsync(id, caller, db, MemberPart.Reader, cancel);
         if (found.Refusal is { } refusal)
@@ -94,148 +238,377 @@ public static class NoticeEndpoints
             return wrong;
         }
 
-        var first = await db.Custodians.AsNoTracking().Include(c => c.Person).Where(c => c.MatterId == id && (request.Custodians.Count == 0 || request.Custodians.Contains(c.Id))).OrderBy(c => c.Person!.Name).FirstAsync(cancel);
+        var first = await db
+            .Custodians.AsNoTracking()
+            .Include(c => c.Person)
+            .Where(c => c.MatterId == id && (request.Custodians.Count == 0 || request.Custodians.Contains(c.Id)))
+            .OrderBy(c => c.Person!.Name)
+            .FirstAsync(cancel);
         var values = await ValuesAsync(db, found.Value, first.Person!, caller.Name, cancel);
-        return new NoticePreview($"{first.Person!.Name} <{first.Person.Mail}>", NoticeText.Fill(request.Subject, values), NoticeText.Fill(request.Body, values));
+        return new NoticePreview(
+            $"{first.Person!.Name} <{first.Person.Mail}>",
+            NoticeText.Fill(request.Subject, values),
+            NoticeText.Fill(request.Body, values)
+        );
     }
 
-    private static async Task<Reply<MatterView>> Issue(long id, NewNotice request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Issue(
+        long id,
+        NewNotice request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var done = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Lead, caller, writer, async (session, matter) =>
-        {
-            if (request.Kind == NoticeKind.Hold && matter.State != MatterState.Open)
+        var done = await MatterAccess.ChangeAsync<bool>(
+            id,
+            MemberPart.Lead,
+            caller,
+            writer,
+            async (session, matter) =>
             {
-                return new Refusal("matter-not-open", null, "Nobody is told of a new duty in a matter that is being closed.");
-            }
+                if (request.Kind == NoticeKind.Hold && matter.State != MatterState.Open)
+                {
+                    return new Refusal(
+                        "matter-not-open",
+                        null,
+                        "Nobody is told of a new duty in a matter that is being closed."
+                    );
+                }
 
-            if (await CheckAsync(request, id, session.Db, cancel) is { } wrong)
-            {
-                return wrong;
-            }
+                if (await CheckAsync(request, id, session.Db, cancel) is { } wrong)
+                {
+                    return wrong;
+                }
 
-            var version = (await session.Db.Notices.Where(n => n.MatterId == id).MaxAsync(n => (int?)n.Version, cancel) ?? 0) + 1;
-            var notice = new Notice
-            {
-                MatterId = id, Version = version, Kind = request.Kind, Subject = request.Subject.Trim(), Body = request.Body.Trim(), Questions = request.Kind == NoticeKind.Hold ? request.Questions : [],
-                RemindDays = request.Kind == NoticeKind.Hold ? request.RemindDays : 0, EscalateDays = request.Kind == NoticeKind.Hold ? request.EscalateDays : 0, IssuedBy = caller.Name, IssuedAt = session.Now,
-            };
-            session.Db.Notices.Add(notice);
-            await session.Db.SaveChangesAsync(cancel);
-            var custodians = await session.Db.Custodians.Include(c => c.Person).Where(c => c.MatterId == id && (request.Custodians.Count == 0 || request.Custodians.Contains(c.Id))).ToListAsync(cancel);
-            foreach (var custodian in custodians)
-            {
-                var copy = new NoticeCopy { NoticeId = notice.Id, CustodianId = custodian.Id, Token = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24)), SentAt = session.Now };
-                session.Db.NoticeCopies.Add(copy);
-                var values = await ValuesAsync(session.Db, matter, custodian.Person!, caller.Name, cancel);
-                Outbox.Send(session, custodian.Person!, id, new("notice", NoticeText.Fill(notice.Subject, values), NoticeText.Fill(notice.Body, values), "your information is needed in this matter"), $"/notices/{copy.Token}");
-            }
+                var version =
+                    (await session.Db.Notices.Where(n => n.MatterId == id).MaxAsync(n => (int?)n.Version, cancel) ?? 0)
+                    + 1;
+                var notice = new Notice
+                {
+                    MatterId = id,
+                    Version = version,
+                    Kind = request.Kind,
+                    Subject = request.Subject.Trim(),
+                    Body = request.Body.Trim(),
+                    Questions = request.Kind == NoticeKind.Hold ? request.Questions : [],
+                    RemindDays = request.Kind == NoticeKind.Hold ? request.RemindDays : 0,
+                    EscalateDays = request.Kind == NoticeKind.Hold ? request.EscalateDays : 0,
+                    IssuedBy = caller.Name,
+                    IssuedAt = session.Now,
+                };
+                session.Db.Notices.Add(notice);
+                await session.Db.SaveChangesAsync(cancel);
+                var custodians = await session
+                    .Db.Custodians.Include(c => c.Person)
+                    .Where(c =>
+                        c.MatterId == id && (request.Custodians.Count == 0 || request.Custodians.Contains(c.Id))
+                    )
+                    .ToListAsync(cancel);
+                foreach (var custodian in custodians)
+                {
+                    var copy = new NoticeCopy
+                    {
+                        NoticeId = notice.Id,
+                        CustodianId = custodian.Id,
+                        Token = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24)),
+                        SentAt = session.Now,
+                    };
+                    session.Db.NoticeCopies.Add(copy);
+                    var values = await ValuesAsync(session.Db, matter, custodian.Person!, caller.Name, cancel);
+                    Outbox.Send(
+                        session,
+                        custodian.Person!,
+                        id,
+                        new(
+                            "notice",
+                            NoticeText.Fill(notice.Subject, values),
+                            NoticeText.Fill(notice.Body, values),
+                            "your information is needed in this matter"
+                        ),
+                        $"/notices/{copy.Token}"
+                    );
+                }
 
-            session.Record("notice-issued", MatterAccess.Subject(id), after: new JsonObject { ["version"] = version, ["kind"] = request.Kind.ToString(), ["subject"] = notice.Subject, ["custodians"] = new JsonArray([.. custodians.Select(c => (JsonNode)c.Person!.Name)]) });
-            return true;
-        }, cancel);
+                session.Record(
+                    "notice-issued",
+                    MatterAccess.Subject(id),
+                    after: new JsonObject
+                    {
+                        ["version"] = version,
+                        ["kind"] = request.Kind.ToString(),
+                        ["subject"] = notice.Subject,
+                        ["custodians"] = new JsonArray([.. custodians.Select(c => (JsonNode)c.Person!.Name)]),
+                    }
+                );
+                return true;
+            },
+            cancel
+        );
         return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
     }
 
-    private static async Task<Reply<Done>> Remind(long id, long copy, Caller caller, Writer writer, CancellationToken cancel) =>
-        await MatterAccess.ChangeAsync<Done>(id, MemberPart.Reviewer, caller, writer, async (session, matter) =>
-        {
-            var known = await session.Db.NoticeCopies.Include(c => c.Notice).Include(c => c.Custodian!.Person).SingleOrDefaultAsync(c => c.Id == copy && c.Notice!.MatterId == id, cancel);
-            if (known is null)
+    private static async Task<Reply<Done>> Remind(
+        long id,
+        long copy,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    ) =>
+        await MatterAccess.ChangeAsync<Done>(
+            id,
+            MemberPart.Reviewer,
+            caller,
+            writer,
+            async (session, matter) =>
             {
-                return Problems.NotFound("notice");
-            }
+                var known = await session
+                    .Db.NoticeCopies.Include(c => c.Notice)
+                    .Include(c => c.Custodian!.Person)
+                    .SingleOrDefaultAsync(c => c.Id == copy && c.Notice!.MatterId == id, cancel);
+                if (known is null)
+                {
+                    return Problems.NotFound("notice");
+                }
 
-            if (known.AcknowledgedAt is not null)
-            {
-                return new Refusal("acknowledged", null, $"{known.Custodian!.Person!.Name} has acknowledged it already.");
-            }
+                if (known.AcknowledgedAt is not null)
+                {
+                    return new Refusal(
+                        "acknowledged",
+                        null,
+                        $"{known.Custodian!.Person!.Name} has acknowledged it already."
+                    );
+                }
 
-            SendReminder(session, known, matter);
-            session.Record("notice-reminded", MatterAccess.Subject(id), after: new JsonObject { ["custodian"] = known.Custodian!.Person!.Name, ["version"] = known.Notice!.Version });
-            return new Done();
-        }, cancel);
+                SendReminder(session, known, matter);
+                session.Record(
+                    "notice-reminded",
+                    MatterAccess.Subject(id),
+                    after: new JsonObject
+                    {
+                        ["custodian"] = known.Custodian!.Person!.Name,
+                        ["version"] = known.Notice!.Version,
+                    }
+                );
+                return new Done();
+            },
+            cancel
+        );
 
     internal static void SendReminder(WriteSession session, NoticeCopy copy, Matter matter)
     {
         (copy.RemindedAt, copy.Reminders) = (session.Now, copy.Reminders + 1);
-        Outbox.Send(session, copy.Custodian!.Person!, matter.Id, Texts.NoticeReminder(NoticeText.Fill(copy.Notice!.Subject, new Dictionary<string, string> { ["name"] = copy.Custodian.Person!.Name, ["matter"] = matter.Name, ["number"] = matter.Number, ["from"] = copy.Notice.IssuedBy })), $"/notices/{copy.Token}");
+        Outbox.Send(
+            session,
+            copy.Custodian!.Person!,
+            matter.Id,
+            Texts.NoticeReminder(
+                NoticeText.Fill(
+                    copy.Notice!.Subject,
+                    new Dictionary<string, string>
+                    {
+                        ["name"] = copy.Custodian.Person!.Name,
+                        ["matter"] = matter.Name,
+                        ["number"] = matter.Number,
+                        ["from"] = copy.Notice.IssuedBy,
+                    }
+                )
+            ),
+            $"/notices/{copy.Token}"
+        );
     }
 
     /// <summary>The notices addressed to whoever is signed in; without any, a page that says so.</summary>
     private static async Task<Reply<NoticePage>> Own(Caller caller, WideKeelDb db, CancellationToken cancel)
     {
         var person = await db.DirectoryPeople.AsNoTracking().SingleOrDefaultAsync(p => p.Mail == caller.Mail, cancel);
-        return person is null ? new NoticePage(caller.Name, await db.Organisations.Select(o => o.Name).SingleAsync(cancel), "", []) : await PageAsync(person, db, cancel);
+        return person is null
+            ? new NoticePage(caller.Name, await db.Organisations.Select(o => o.Name).SingleAsync(cancel), "", [])
+            : await PageAsync(person, db, cancel);
     }
 
     private static async Task<Reply<NoticePage>> Page(string token, WideKeelDb db, CancellationToken cancel) =>
-        await PersonAsync(token, db, cancel) is { } person ? await PageAsync(person, db, cancel) : Problems.NotFound("notice");
+        await PersonAsync(token, db, cancel) is { } person
+            ? await PageAsync(person, db, cancel)
+            : Problems.NotFound("notice");
 
     private static async Task<DirectoryPerson?> PersonAsync(string token, WideKeelDb db, CancellationToken cancel) =>
-        token.Length < 32 ? null : await db.NoticeCopies.AsNoTracking().Where(c => c.Token == token).Select(c => c.Custodian!.Person).SingleOrDefaultAsync(cancel);
+        token.Length < 32
+            ? null
+            : await db
+                .NoticeCopies.AsNoTracking()
+                .Where(c => c.Token == token)
+                .Select(c => c.Custodian!.Person)
+                .SingleOrDefaultAsync(cancel);
 
     private static async Task<NoticePage> PageAsync(DirectoryPerson person, WideKeelDb db, CancellationToken cancel)
     {
-        var copies = await db.NoticeCopies.AsNoTracking().Include(c => c.Notice).Where(c => c.Custodian!.PersonId == person.Id && db.Matters.Any(m => m.Id == c.Notice!.MatterId && m.State != MatterState.Deleted)).ToListAsync(cancel);
+        var copies = await db
+            .NoticeCopies.AsNoTracking()
+            .Include(c => c.Notice)
+            .Where(c =>
+                c.Custodian!.PersonId == person.Id
+                && db.Matters.Any(m => m.Id == c.Notice!.MatterId && m.State != MatterState.Deleted)
+            )
+            .ToListAsync(cancel);
         List<NoticeLetter> letters = [];
         foreach (var copy in copies)
         {
             var matter = await db.Matters.AsNoTracking().SingleAsync(m => m.Id == copy.Notice!.MatterId, cancel);
             var values = await ValuesAsync(db, matter, person, copy.Notice!.IssuedBy, cancel);
-            letters.Add(new(copy.Id, copy.Notice.Kind, copy.Notice.Version, NoticeText.Fill(copy.Notice.Subject, values), NoticeText.Fill(copy.Notice.Body, values), copy.Notice.Questions, copy.SentAt, copy.OpenedAt, copy.AcknowledgedAt, copy.Answers,
-                copies.Any(c => c.Notice!.MatterId == copy.Notice.MatterId && c.Notice.Version > copy.Notice.Version)));
+            letters.Add(
+                new(
+                    copy.Id,
+                    copy.Notice.Kind,
+                    copy.Notice.Version,
+                    NoticeText.Fill(copy.Notice.Subject, values),
+                    NoticeText.Fill(copy.Notice.Body, values),
+                    copy.Notice.Questions,
+                    copy.SentAt,
+                    copy.OpenedAt,
+                    copy.AcknowledgedAt,
+                    copy.Answers,
+                    copies.Any(c =>
+                        c.Notice!.MatterId == copy.Notice.MatterId && c.Notice.Version > copy.Notice.Version
+                    )
+                )
+            );
         }
 
-        return new(person.Name, await db.Organisations.Select(o => o.Name).SingleAsync(cancel), copies.MaxBy(c => c.Id)?.Token ?? "", [.. letters.OrderBy(l => l.Superseded).ThenByDescending(l => l.SentAt).ThenByDescending(l => l.Version)]);
+        return new(
+            person.Name,
+            await db.Organisations.Select(o => o.Name).SingleAsync(cancel),
+            copies.MaxBy(c => c.Id)?.Token ?? "",
+            [.. letters.OrderBy(l => l.Superseded).ThenByDescending(l => l.SentAt).ThenByDescending(l => l.Version)]
+        );
     }
 
-    private static async Task<Reply<Done>> Opened(string token, long copy, HttpContext http, Caller caller, Writer writer, CancellationToken cancel) =>
-        await OnCopyAsync(token, copy, caller, writer, (session, known, name) =>
-        {
-            if (known.OpenedAt is null)
+    private static async Task<Reply<Done>> Opened(
+        string token,
+        long copy,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    ) =>
+        await OnCopyAsync(
+            token,
+            copy,
+            caller,
+            writer,
+            (session, known, name) =>
             {
-                known.OpenedAt = session.Now;
-                session.Record("notice-opened", MatterAccess.Subject(known.Notice!.MatterId), after: new JsonObject { ["custodian"] = name, ["version"] = known.Notice.Version });
-            }
+                if (known.OpenedAt is null)
+                {
+                    known.OpenedAt = session.Now;
+                    session.Record(
+                        "notice-opened",
+                        MatterAccess.Subject(known.Notice!.MatterId),
+                        after: new JsonObject { ["custodian"] = name, ["version"] = known.Notice.Version }
+                    );
+                }
 
-            return null;
-        }, cancel);
-
-    private static async Task<Reply<Done>> Acknowledge(string token, long copy, Acknowledging request, Caller caller, Writer writer, CancellationToken cancel) =>
-        await OnCopyAsync(token, copy, caller, writer, (session, known, name) =>
-        {
-            if (known.AcknowledgedAt is not null)
-            {
                 return null;
-            }
+            },
+            cancel
+        );
 
-            if (request.Answers.Count != known.Notice!.Questions.Count || request.Answers.Any(a => string.IsNullOrWhiteSpace(a) || a.Length > 2_000))
+    private static async Task<Reply<Done>> Acknowledge(
+        string token,
+        long copy,
+        Acknowledging request,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    ) =>
+        await OnCopyAsync(
+            token,
+            copy,
+            caller,
+            writer,
+            (session, known, name) =>
             {
-                return new Refusal("answers-missing", "answers", "Answer every question, each in at most 2,000 characters.");
-            }
+                if (known.AcknowledgedAt is not null)
+                {
+                    return null;
+                }
 
-            if (session.Db.Notices.Any(n => n.MatterId == known.Notice.MatterId && n.Version > known.Notice.Version && session.Db.NoticeCopies.Any(c => c.NoticeId == n.Id && c.CustodianId == known.CustodianId)))
-            {
-                return new Refusal("notice-superseded", null, "A newer version of this notice stands; acknowledge that one.");
-            }
+                if (
+                    request.Answers.Count != known.Notice!.Questions.Count
+                    || request.Answers.Any(a => string.IsNullOrWhiteSpace(a) || a.Length > 2_000)
+                )
+                {
+                    return new Refusal(
+                        "answers-missing",
+                        "answers",
+                        "Answer every question, each in at most 2,000 characters."
+                    );
+                }
 
-            (known.OpenedAt, known.AcknowledgedAt, known.Answers) = (known.OpenedAt ?? session.Now, session.Now, request.Answers);
-            session.Record("notice-acknowledged", MatterAccess.Subject(known.Notice.MatterId), after: new JsonObject { ["custodian"] = name, ["version"] = known.Notice.Version, ["answers"] = new JsonArray([.. request.Answers.Select(a => (JsonNode)a)]) });
-            return null;
-        }, cancel);
+                if (
+                    session.Db.Notices.Any(n =>
+                        n.MatterId == known.Notice.MatterId
+                        && n.Version > known.Notice.Version
+                        && session.Db.NoticeCopies.Any(c => c.NoticeId == n.Id && c.CustodianId == known.CustodianId)
+                    )
+                )
+                {
+                    return new Refusal(
+                        "notice-superseded",
+                        null,
+                        "A newer version of this notice stands; acknowledge that one."
+                    );
+                }
+
+                (known.OpenedAt, known.AcknowledgedAt, known.Answers) = (
+                    known.OpenedAt ?? session.Now,
+                    session.Now,
+                    request.Answers
+                );
+                session.Record(
+                    "notice-acknowledged",
+                    MatterAccess.Subject(known.Notice.MatterId),
+                    after: new JsonObject
+                    {
+                        ["custodian"] = name,
+                        ["version"] = known.Notice.Version,
+                        ["answers"] = new JsonArray([.. request.Answers.Select(a => (JsonNode)a)]),
+                    }
+                );
+                return null;
+            },
+            cancel
+        );
 
     /// <summary>A custodian acts on one of their own notices. Without a sign-in, the key in the address says who it is.</summary>
-    private static async Task<Outcome<Done>> OnCopyAsync(string token, long copy, Caller caller, Writer writer, Func<WriteSession, NoticeCopy, string, Refusal?> act, CancellationToken cancel) =>
-        await writer.RunAsync<Done>(caller.Actor, async session =>
-        {
-            var person = await PersonAsync(token, session.Db, cancel);
-            var known = person is null ? null : await session.Db.NoticeCopies.Include(c => c.Notice).SingleOrDefaultAsync(c => c.Id == copy && c.Custodian!.PersonId == person.Id, cancel);
-            if (known is null)
+    private static async Task<Outcome<Done>> OnCopyAsync(
+        string token,
+        long copy,
+        Caller caller,
+        Writer writer,
+        Func<WriteSession, NoticeCopy, string, Refusal?> act,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync<Done>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("notice");
-            }
+                var person = await PersonAsync(token, session.Db, cancel);
+                var known = person is null
+                    ? null
+                    : await session
+                        .Db.NoticeCopies.Include(c => c.Notice)
+                        .SingleOrDefaultAsync(c => c.Id == copy && c.Custodian!.PersonId == person.Id, cancel);
+                if (known is null)
+                {
+                    return Problems.NotFound("notice");
+                }
 
-            session.Actor = new(person!.Name, null, caller.Address);
-            return act(session, known, person.Name) is { } refused ? refused : new Done();
-        }, cancel);
+                session.Actor = new(person!.Name, null, caller.Address);
+                return act(session, known, person.Name) is { } refused ? refused : new Done();
+            },
+            cancel
+        );
 }

@@ -24,7 +24,25 @@ namespace WideKeel.Server.Matters;
 /// <param name="Releasing">Released, with the delay still running.</param>
 /// <param name="PlacesChanged">Its custodians' places are others now than when it came into force.</param>
 public sealed record OrderView(
-    long Id, int Number, string Name, OrderState State, HoldDefinition? InForce, HoldDefinition? Draft, Instant? InForceAt, string? InForceBy, bool Applying, Instant? ReleasedAt, Tally Held, long Containers, long AlsoHeld, long DueButFor, long Pinned, long Releasing, bool PlacesChanged, long Revision) : IRevised;
+    long Id,
+    int Number,
+    string Name,
+    OrderState State,
+    HoldDefinition? InForce,
+    HoldDefinition? Draft,
+    Instant? InForceAt,
+    string? InForceBy,
+    bool Applying,
+    Instant? ReleasedAt,
+    Tally Held,
+    long Containers,
+    long AlsoHeld,
+    long DueButFor,
+    long Pinned,
+    long Releasing,
+    bool PlacesChanged,
+    long Revision
+) : IRevised;
 
 public sealed record NewOrder(string Name, HoldDefinition Definition);
 
@@ -34,7 +52,16 @@ public sealed record OrderDraft(string Name, HoldDefinition Definition);
 /// <param name="Newly">Found, and not kept by this order yet.</param>
 /// <param name="Leaving">Kept by this order now and not found by the draft: they leave only by a release.</param>
 /// <param name="OnDocket">Of those found: lying in a batch, which drop out when it is carried out.</param>
-public sealed record OrderConsequences(Tally Found, Tally Newly, long AlsoHeld, long DueToday, long OnDocket, Tally Leaving, IReadOnlyList<PlaceFigures> ByContainer, string Fingerprint);
+public sealed record OrderConsequences(
+    Tally Found,
+    Tally Newly,
+    long AlsoHeld,
+    long DueToday,
+    long OnDocket,
+    Tally Leaving,
+    IReadOnlyList<PlaceFigures> ByContainer,
+    string Fingerprint
+);
 
 public sealed record PuttingInForce(string Fingerprint, string Why);
 
@@ -42,15 +69,25 @@ public sealed record PuttingInForce(string Fingerprint, string Why);
 public sealed record Pinning(IReadOnlyList<long>? Items, ItemQuery? Selection, string Why);
 
 /// <summary>An order to which the caller may pin items.</summary>
-public sealed record OpenOrder(long MatterId, string Matter, string MatterName, long OrderId, int Number, string Name, long Revision);
+public sealed record OpenOrder(
+    long MatterId,
+    string Matter,
+    string MatterName,
+    long OrderId,
+    int Number,
+    string Name,
+    long Revision
+);
 
 /// <summary>Hold orders: written as drafts, counted, put in force, pinned to.</summary>
 public static class OrderEndpoints
 {
     private const int MostRows = 200;
     private const int MostPinned = 5_000;
-    private const string Own = "EXISTS (SELECT 1 FROM hold_item h WHERE h.ItemId = i.Id AND h.OrderId = $order AND h.Until IS NULL)";
-    private const string Other = "EXISTS (SELECT 1 FROM hold_item h WHERE h.ItemId = i.Id AND h.OrderId <> $order AND (h.Until IS NULL OR h.Until >= $today))";
+    private const string Own =
+        "EXISTS (SELECT 1 FROM hold_item h WHERE h.ItemId = i.Id AND h.OrderId = $order AND h.Until IS NULL)";
+    private const string Other =
+        "EXISTS (SELECT 1 FROM hold_item h WHERE h.ItemId = i.Id AND h.OrderId <> $order AND (h.Until IS NULL OR h.Until >= $today))";
 
     /// <summary>The items behind each figure of the consequences, over <c>i</c>.</summary>
     private static readonly Dictionary<string, string> Groups = new()
@@ -60,7 +97,8 @@ public static class OrderEndpoints
         ["alsoHeld"] = $"{{where}} AND {Other}",
         ["dueToday"] = "{where} AND i.DisposableFrom <= $today",
         ["onDocket"] = "{where} AND i.BatchId IS NOT NULL",
-        ["leaving"] = "i.Id IN (SELECT ItemId FROM hold_item WHERE OrderId = $order AND Until IS NULL AND NOT Pinned) AND NOT ({where})",
+        ["leaving"] =
+            "i.Id IN (SELECT ItemId FROM hold_item WHERE OrderId = $order AND Until IS NULL AND NOT Pinned) AND NOT ({where})",
     };
 
     public static void MapHoldOrders(this IEndpointRouteBuilder api)
@@ -76,9 +114,18 @@ public static class OrderEndpoints
         api.MapPost("/matters/{id:long}/orders/{order:long}/pins", Pin).RequiresSignIn();
     }
 
-    internal static async Task<List<OrderView>> ViewsAsync(long matter, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    internal static async Task<List<OrderView>> ViewsAsync(
+        long matter,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var orders = await db.HoldOrders.AsNoTracking().Where(o => o.MatterId == matter).OrderBy(o => o.Number).ToListAsync(cancel);
+        var orders = await db
+            .HoldOrders.AsNoTracking()
+            .Where(o => o.MatterId == matter)
+            .OrderBy(o => o.Number)
+            .ToListAsync(cancel);
         await db.Database.OpenConnectionAsync(cancel);
         var connection = (SqliteConnection)db.Database.GetDbConnection();
         List<OrderView> views = [];
@@ -95,11 +142,38 @@ public static class OrderEndpoints
             command.Parameters.AddWithValue("$today", calendar.Today.ToDayNumber());
             using var reader = await command.ExecuteReaderAsync(cancel);
             reader.Read();
-            var (items, bytes, containers, due, pinned, also) = (reader.GetInt64(0), reader.GetInt64(1), reader.GetInt64(2), reader.GetInt64(3), reader.GetInt64(4), reader.GetInt64(5));
+            var (items, bytes, containers, due, pinned, also) = (
+                reader.GetInt64(0),
+                reader.GetInt64(1),
+                reader.GetInt64(2),
+                reader.GetInt64(3),
+                reader.GetInt64(4),
+                reader.GetInt64(5)
+            );
             reader.NextResult();
             reader.Read();
-            views.Add(new(order.Id, order.Number, order.Name, order.State, order.InForce, order.Draft, order.InForceAt, order.InForceBy, order is { State: OrderState.InForce, AppliedAt: null }, order.ReleasedAt,
-                new(items, bytes), containers, also, due, pinned, reader.GetInt64(0), order.State == OrderState.InForce && await PlacesChangedAsync(order, db, cancel), order.Revision));
+            views.Add(
+                new(
+                    order.Id,
+                    order.Number,
+                    order.Name,
+                    order.State,
+                    order.InForce,
+                    order.Draft,
+                    order.InForceAt,
+                    order.InForceBy,
+                    order is { State: OrderState.InForce, AppliedAt: null },
+                    order.ReleasedAt,
+                    new(items, bytes),
+                    containers,
+                    also,
+                    due,
+                    pinned,
+                    reader.GetInt64(0),
+                    order.State == OrderState.InForce && await PlacesChangedAsync(order, db, cancel),
+                    order.Revision
+                )
+            );
         }
 
         return views;
@@ -108,99 +182,262 @@ public static class OrderEndpoints
     private static async Task<bool> PlacesChangedAsync(HoldOrder order, WideKeelDb db, CancellationToken cancel)
     {
         var (containers, names) = await HoldReach.OfAsync(order.InForce!, db, cancel);
-        return !(containers ?? []).SequenceEqual(order.Containers ?? []) || !names.Order(StringComparer.Ordinal).SequenceEqual(order.Names.Order(StringComparer.Ordinal));
+        return !(containers ?? []).SequenceEqual(order.Containers ?? [])
+            || !names.Order(StringComparer.Ordinal).SequenceEqual(order.Names.Order(StringComparer.Ordinal));
     }
 
     /// <summary>All that the matter keeps; an item that several of its orders keep counts once.</summary>
     internal static async Task<Tally> HeldAsync(long matter, WideKeelDb db, Calendar calendar, CancellationToken cancel)
     {
         var today = calendar.Today;
-        var held = db.Items.AsNoTracking().Where(i => db.HoldItems.Any(h => h.ItemId == i.Id && (h.Until == null || h.Until >= today) && db.HoldOrders.Any(o => o.Id == h.OrderId && o.MatterId == matter)));
+        var held = db
+            .Items.AsNoTracking()
+            .Where(i =>
+                db.HoldItems.Any(h =>
+                    h.ItemId == i.Id
+                    && (h.Until == null || h.Until >= today)
+                    && db.HoldOrders.Any(o => o.Id == h.OrderId && o.MatterId == matter)
+                )
+            );
         return new(await held.LongCountAsync(cancel), await held.SumAsync(i => i.Bytes, cancel));
     }
 
-    private static async Task<Reply<MatterView>> Add(long id, NewOrder request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Add(
+        long id,
+        NewOrder request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var made = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Reviewer, caller, writer, async (session, _) =>
-        {
-            if ((SweepEndpoints.CheckName(request.Name) ?? await SweepEndpoints.CheckAsync(id, request.Definition, session.Db, calendar, cancel)) is { } wrong)
+        var made = await MatterAccess.ChangeAsync<bool>(
+            id,
+            MemberPart.Reviewer,
+            caller,
+            writer,
+            async (session, _) =>
             {
-                return wrong;
-            }
+                if (
+                    (
+                        SweepEndpoints.CheckName(request.Name)
+                        ?? await SweepEndpoints.CheckAsync(id, request.Definition, session.Db, calendar, cancel)
+                    ) is
+                    { } wrong
+                )
+                {
+                    return wrong;
+                }
 
-            var number = (await session.Db.HoldOrders.Where(o => o.MatterId == id).MaxAsync(o => (int?)o.Number, cancel) ?? 0) + 1;
-            session.Db.HoldOrders.Add(new() { MatterId = id, Number = number, Name = request.Name.Trim(), Draft = request.Definition });
-            session.Record("order-drafted", MatterAccess.Subject(id), after: SweepEndpoints.Json(request.Name, request.Definition));
-            return true;
-        }, cancel, changes: true);
+                var number =
+                    (
+                        await session.Db.HoldOrders.Where(o => o.MatterId == id).MaxAsync(o => (int?)o.Number, cancel)
+                        ?? 0
+                    ) + 1;
+                session.Db.HoldOrders.Add(
+                    new()
+                    {
+                        MatterId = id,
+                        Number = number,
+                        Name = request.Name.Trim(),
+                        Draft = request.Definition,
+                    }
+                );
+                session.Record(
+                    "order-drafted",
+                    MatterAccess.Subject(id),
+                    after: SweepEndpoints.Json(request.Name, request.Definition)
+                );
+                return true;
+            },
+            cancel,
+            changes: true
+        );
         return made.Refused ? made.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
     }
 
-    private static Task<Reply<MatterView>> SaveDraft(long id, long order, OrderDraft request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        ChangeAsync(id, order, MemberPart.Reviewer, http, caller, writer, db, calendar, async (session, known) =>
-        {
-            if ((SweepEndpoints.CheckName(request.Name) ?? await SweepEndpoints.CheckAsync(id, request.Definition, session.Db, calendar, cancel)) is { } wrong)
+    private static Task<Reply<MatterView>> SaveDraft(
+        long id,
+        long order,
+        OrderDraft request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        ChangeAsync(
+            id,
+            order,
+            MemberPart.Reviewer,
+            http,
+            caller,
+            writer,
+            db,
+            calendar,
+            async (session, known) =>
             {
-                return wrong;
-            }
+                if (
+                    (
+                        SweepEndpoints.CheckName(request.Name)
+                        ?? await SweepEndpoints.CheckAsync(id, request.Definition, session.Db, calendar, cancel)
+                    ) is
+                    { } wrong
+                )
+                {
+                    return wrong;
+                }
 
-            if (known.State == OrderState.Released)
+                if (known.State == OrderState.Released)
+                {
+                    return new Refusal(
+                        "order-released",
+                        null,
+                        "This order was released. Undo the release, or write another order."
+                    );
+                }
+
+                session.Record(
+                    "order-drafted",
+                    MatterAccess.Subject(id),
+                    SweepEndpoints.Json(known.Name, (known.Draft ?? known.InForce)!),
+                    SweepEndpoints.Json(request.Name, request.Definition)
+                );
+                (known.Name, known.Draft) = (request.Name.Trim(), request.Definition);
+                return null;
+            },
+            cancel,
+            changes: true
+        );
+
+    private static Task<Reply<MatterView>> DropDraft(
+        long id,
+        long order,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        ChangeAsync(
+            id,
+            order,
+            MemberPart.Reviewer,
+            http,
+            caller,
+            writer,
+            db,
+            calendar,
+            (session, known) =>
             {
-                return new Refusal("order-released", null, "This order was released. Undo the release, or write another order.");
-            }
+                session.Record(
+                    "order-draft-dropped",
+                    MatterAccess.Subject(id),
+                    known.Draft is null ? null : SweepEndpoints.Json(known.Name, known.Draft)
+                );
+                if (known.InForce is null)
+                {
+                    session.Db.HoldOrders.Remove(known);
+                }
 
-            session.Record("order-drafted", MatterAccess.Subject(id), SweepEndpoints.Json(known.Name, (known.Draft ?? known.InForce)!), SweepEndpoints.Json(request.Name, request.Definition));
-            (known.Name, known.Draft) = (request.Name.Trim(), request.Definition);
-            return null;
-        }, cancel, changes: true);
-
-    private static Task<Reply<MatterView>> DropDraft(long id, long order, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        ChangeAsync(id, order, MemberPart.Reviewer, http, caller, writer, db, calendar, (session, known) =>
-        {
-            session.Record("order-draft-dropped", MatterAccess.Subject(id), known.Draft is null ? null : SweepEndpoints.Json(known.Name, known.Draft));
-            if (known.InForce is null)
-            {
-                session.Db.HoldOrders.Remove(known);
-            }
-
-            known.Draft = null;
-            return Task.FromResult<Refusal?>(null);
-        }, cancel);
+                known.Draft = null;
+                return Task.FromResult<Refusal?>(null);
+            },
+            cancel
+        );
 
     internal static async Task<Reply<MatterView>> ChangeAsync(
-        long id, long order, MemberPart part, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, Func<WriteSession, HoldOrder, Task<Refusal?>> act, CancellationToken cancel, bool changes = false)
+        long id,
+        long order,
+        MemberPart part,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        Func<WriteSession, HoldOrder, Task<Refusal?>> act,
+        CancellationToken cancel,
+        bool changes = false
+    )
     {
-        var done = await MatterAccess.ChangeAsync<bool>(id, part, caller, writer, async (session, _) =>
-        {
-            var known = await session.Db.HoldOrders.SingleOrDefaultAsync(o => o.Id == order && o.MatterId == id, cancel);
-            if (known is null)
+        var done = await MatterAccess.ChangeAsync<bool>(
+            id,
+            part,
+            caller,
+            writer,
+            async (session, _) =>
             {
-                return Problems.NotFound("order");
-            }
+                var known = await session.Db.HoldOrders.SingleOrDefaultAsync(
+                    o => o.Id == order && o.MatterId == id,
+                    cancel
+                );
+                if (known is null)
+                {
+                    return Problems.NotFound("order");
+                }
 
-            if (Problems.CheckMatch(http, known.Revision) is { } stale)
-            {
-                return stale;
-            }
+                if (Problems.CheckMatch(http, known.Revision) is { } stale)
+                {
+                    return stale;
+                }
 
-            known.Revision++;
-            return await act(session, known) is { } refused ? refused : true;
-        }, cancel, changes);
+                known.Revision++;
+                return await act(session, known) is { } refused ? refused : true;
+            },
+            cancel,
+            changes
+        );
         return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
     }
 
-    private static async Task<Reply<OrderConsequences>> Consequences(long id, long order, HoldDefinition definition, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<OrderConsequences>> Consequences(
+        long id,
+        long order,
+        HoldDefinition definition,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        return await CheckDraftAsync(id, order, definition, caller, db, calendar, cancel) is { } refusal ? refusal : await ConsequencesAsync(id, order, definition, db, calendar, cancel);
+        return await CheckDraftAsync(id, order, definition, caller, db, calendar, cancel) is { } refusal
+            ? refusal
+            : await ConsequencesAsync(id, order, definition, db, calendar, cancel);
     }
 
-    private static async Task<Refusal?> CheckDraftAsync(long id, long order, HoldDefinition definition, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
+    private static async Task<Refusal?> CheckDraftAsync(
+        long id,
+        long order,
+        HoldDefinition definition,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
         (await MatterAccess.FindAsync(id, caller, db, MemberPart.Reader, cancel)).Refusal
-        ?? (await db.HoldOrders.AnyAsync(o => o.Id == order && o.MatterId == id, cancel) ? await SweepEndpoints.CheckAsync(id, definition, db, calendar, cancel) : Problems.NotFound("order"));
+        ?? (
+            await db.HoldOrders.AnyAsync(o => o.Id == order && o.MatterId == id, cancel)
+                ? await SweepEndpoints.CheckAsync(id, definition, db, calendar, cancel)
+                : Problems.NotFound("order")
+        );
 
     /// <summary>The items behind one figure of the consequences.</summary>
     /// <param name="container">Only those that lie in it.</param>
-    private static async Task<Reply<ItemPage>> Group(long id, long order, string group, HoldDefinition definition, long? container, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<ItemPage>> Group(
+        long id,
+        long order,
+        string group,
+        HoldDefinition definition,
+        long? container,
+        string? cursor,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         if (await CheckDraftAsync(id, order, definition, caller, db, calendar, cancel) is { } refusal)
         {
@@ -220,8 +457,22 @@ public static class OrderEndpoints
 
         var connection = (SqliteConnection)db.Database.GetDbConnection();
         var within = container is null ? "" : " AND i.ContainerId = $container";
-        var all = asked.Value.Rows(connection, $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {condition}{within}", Bind).Select(r => new Tally(r.GetInt64(0), r.GetInt64(1))).Single();
-        var ids = asked.Value.Rows(connection, $"SELECT i.Id FROM item i WHERE i.Id > $after AND {condition}{within} ORDER BY i.Id LIMIT $limit", Bind).Select(r => r.GetInt64(0)).ToList();
+        var all = asked
+            .Value.Rows(
+                connection,
+                $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {condition}{within}",
+                Bind
+            )
+            .Select(r => new Tally(r.GetInt64(0), r.GetInt64(1)))
+            .Single();
+        var ids = asked
+            .Value.Rows(
+                connection,
+                $"SELECT i.Id FROM item i WHERE i.Id > $after AND {condition}{within} ORDER BY i.Id LIMIT $limit",
+                Bind
+            )
+            .Select(r => r.GetInt64(0))
+            .ToList();
         return await PageAsync(ids, all, db, calendar);
 
         void Bind(SqliteCommand command)
@@ -237,10 +488,22 @@ public static class OrderEndpoints
     internal static async Task<ItemPage> PageAsync(IReadOnlyList<long> ids, Tally all, WideKeelDb db, Calendar calendar)
     {
         var rows = await ItemEndpoints.RowsAsync([.. ids.Take(MostRows)], db, calendar);
-        return new([.. ids.Take(MostRows).Select(i => rows[i])], ids.Count > MostRows ? Cursor.Write(0L, ids[MostRows - 1]) : null, all.Items, all.Bytes);
+        return new(
+            [.. ids.Take(MostRows).Select(i => rows[i])],
+            ids.Count > MostRows ? Cursor.Write(0L, ids[MostRows - 1]) : null,
+            all.Items,
+            all.Bytes
+        );
     }
 
-    internal static async Task<Outcome<OrderConsequences>> ConsequencesAsync(long matter, long order, HoldDefinition definition, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    internal static async Task<Outcome<OrderConsequences>> ConsequencesAsync(
+        long matter,
+        long order,
+        HoldDefinition definition,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var asked = await HoldQuery.OfAsync(definition, matter, db, calendar, cancel);
         if (asked.Refusal is { } mistake)
@@ -253,8 +516,11 @@ public static class OrderEndpoints
         void Bind(SqliteCommand command) => command.Parameters.AddWithValue("$order", order);
         var names = await CustodianEndpoints.ContainerNamesAsync(db, cancel);
         Dictionary<long, (long Items, long Bytes)> places = [];
-        Tally all = default, newly = default;
-        long also = 0, due = 0, docket = 0;
+        Tally all = default,
+            newly = default;
+        long also = 0,
+            due = 0,
+            docket = 0;
         const string columns = $$"""
             SELECT i.ContainerId, COUNT(*), SUM(i.Bytes), SUM(NOT own), SUM(CASE WHEN own THEN 0 ELSE i.Bytes END), SUM(other), SUM(i.DisposableFrom <= $today), SUM(i.BatchId IS NOT NULL) FROM (
                 SELECT i.ContainerId, i.Bytes, i.DisposableFrom, i.BatchId,
@@ -272,91 +538,234 @@ public static class OrderEndpoints
             docket += row.GetInt64(7);
         }
 
-        var leaving = query.Rows(connection, $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {Groups["leaving"]}", Bind).Select(r => new Tally(r.GetInt64(0), r.GetInt64(1))).Single();
-        var figures = new OrderConsequences(all, newly, also, due, docket, leaving, [.. places.OrderByDescending(p => p.Value.Items).Select(p => new PlaceFigures(p.Key, names[p.Key].Name, p.Value.Items, p.Value.Bytes))], "");
+        var leaving = query
+            .Rows(connection, $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {Groups["leaving"]}", Bind)
+            .Select(r => new Tally(r.GetInt64(0), r.GetInt64(1)))
+            .Single();
+        var figures = new OrderConsequences(
+            all,
+            newly,
+            also,
+            due,
+            docket,
+            leaving,
+            [
+                .. places
+                    .OrderByDescending(p => p.Value.Items)
+                    .Select(p => new PlaceFigures(p.Key, names[p.Key].Name, p.Value.Items, p.Value.Bytes)),
+            ],
+            ""
+        );
         return figures with { Fingerprint = FingerprintOf(figures) };
     }
 
-    internal static string FingerprintOf<T>(T figures) => Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(figures, Json.Options)))[..16];
+    internal static string FingerprintOf<T>(T figures) =>
+        Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(figures, Json.Options)))[..16];
 
-    private static async Task<Reply<MatterView>> Activate(long id, long order, PuttingInForce request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Activate(
+        long id,
+        long order,
+        PuttingInForce request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
             return unsaid;
         }
 
-        var result = await ChangeAsync(id, order, MemberPart.Lead, http, caller, writer, db, calendar, async (session, known) =>
-        {
-            if (known.State == OrderState.Released || (known.Draft ?? known.InForce) is not { } definition)
+        var result = await ChangeAsync(
+            id,
+            order,
+            MemberPart.Lead,
+            http,
+            caller,
+            writer,
+            db,
+            calendar,
+            async (session, known) =>
             {
-                return new Refusal("no-draft", null, "There is nothing to put in force.");
-            }
+                if (known.State == OrderState.Released || (known.Draft ?? known.InForce) is not { } definition)
+                {
+                    return new Refusal("no-draft", null, "There is nothing to put in force.");
+                }
 
-            var figures = await ConsequencesAsync(id, order, definition, session.Db, calendar, cancel);
-            if (figures.Refusal is { } mistake)
-            {
-                return mistake;
-            }
+                var figures = await ConsequencesAsync(id, order, definition, session.Db, calendar, cancel);
+                if (figures.Refusal is { } mistake)
+                {
+                    return mistake;
+                }
 
-            if (figures.Value.Fingerprint != request.Fingerprint)
-            {
-                return new Refusal("consequences-changed", "fingerprint", $"The figures have changed since you looked: {HoldQuery.Number(figures.Value.Found.Items)} items would be held. Nothing was done; look again.");
-            }
+                if (figures.Value.Fingerprint != request.Fingerprint)
+                {
+                    return new Refusal(
+                        "consequences-changed",
+                        "fingerprint",
+                        $"The figures have changed since you looked: {HoldQuery.Number(figures.Value.Found.Items)} items would be held. Nothing was done; look again."
+                    );
+                }
 
-            if (known.State == OrderState.InForce && figures.Value.Leaving.Items > 0)
-            {
-                return new Refusal("order-narrower", "definition", $"{HoldQuery.Number(figures.Value.Leaving.Items)} items that this order keeps would no longer be found. Leaving them out is a release, with its delay and its second person.");
-            }
+                if (known.State == OrderState.InForce && figures.Value.Leaving.Items > 0)
+                {
+                    return new Refusal(
+                        "order-narrower",
+                        "definition",
+                        $"{HoldQuery.Number(figures.Value.Leaving.Items)} items that this order keeps would no longer be found. Leaving them out is a release, with its delay and its second person."
+                    );
+                }
 
-            await PutInForceAsync(session, await session.Db.Matters.SingleAsync(m => m.Id == id, cancel), known, definition, caller.Name, cancel);
-            session.Record("order-in-force", MatterAccess.Subject(id), after: SweepEndpoints.Json(known.Name, definition), reason: request.Why.Trim());
-            return null;
-        }, cancel, changes: true);
+                await PutInForceAsync(
+                    session,
+                    await session.Db.Matters.SingleAsync(m => m.Id == id, cancel),
+                    known,
+                    definition,
+                    caller.Name,
+                    cancel
+                );
+                session.Record(
+                    "order-in-force",
+                    MatterAccess.Subject(id),
+                    after: SweepEndpoints.Json(known.Name, definition),
+                    reason: request.Why.Trim()
+                );
+                return null;
+            },
+            cancel,
+            changes: true
+        );
         queue.Wake();
         return result;
     }
 
     /// <summary>From this commit on the definition protects; the job then writes down item by item what it keeps.</summary>
-    internal static async Task PutInForceAsync(WriteSession session, Matter matter, HoldOrder order, HoldDefinition definition, string by, CancellationToken cancel)
+    internal static async Task PutInForceAsync(
+        WriteSession session,
+        Matter matter,
+        HoldOrder order,
+        HoldDefinition definition,
+        string by,
+        CancellationToken cancel
+    )
     {
         (order.Containers, order.Names) = await HoldReach.OfAsync(definition, session.Db, cancel);
-        (order.State, order.InForce, order.Draft, order.AppliedAt, order.ReleasedAt) = (OrderState.InForce, definition, null, null, null);
+        (order.State, order.InForce, order.Draft, order.AppliedAt, order.ReleasedAt) = (
+            OrderState.InForce,
+            definition,
+            null,
+            null,
+            null
+        );
         order.InForceAt ??= session.Now;
         order.InForceBy ??= by;
-        session.Db.Jobs.Add(new() { Kind = HoldJob.KindName, SubjectId = order.Id, Title = $"Applying order {order.Number.ToString(CultureInfo.InvariantCulture)} of {matter.Number}", MatterId = matter.Id, AskedBy = by, AskedAt = session.Now });
+        session.Db.Jobs.Add(
+            new()
+            {
+                Kind = HoldJob.KindName,
+                SubjectId = order.Id,
+                Title = $"Applying order {order.Number.ToString(CultureInfo.InvariantCulture)} of {matter.Number}",
+                MatterId = matter.Id,
+                AskedBy = by,
+                AskedAt = session.Now,
+            }
+        );
     }
 
-    private static async Task<Reply<ItemPage>> Items(long id, long order, string? cursor, bool? due, bool? also, bool? pinned, bool? releasing, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<ItemPage>> Items(
+        long id,
+        long order,
+        string? cursor,
+        bool? due,
+        bool? also,
+        bool? pinned,
+        bool? releasing,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        if (!caller.Matters.ContainsKey(id) || !await db.HoldOrders.AnyAsync(o => o.Id == order && o.MatterId == id, cancel))
+        if (
+            !caller.Matters.ContainsKey(id)
+            || !await db.HoldOrders.AnyAsync(o => o.Id == order && o.MatterId == id, cancel)
+        )
         {
             return Problems.NotFound("order");
         }
 
         var today = calendar.Today;
         var after = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
-        var held = db.HoldItems.AsNoTracking().Where(h => h.OrderId == order && (releasing == true ? h.Until >= today : h.Until == null));
+        var held = db
+            .HoldItems.AsNoTracking()
+            .Where(h => h.OrderId == order && (releasing == true ? h.Until >= today : h.Until == null));
         held = pinned == true ? held.Where(h => h.Pinned) : held;
         var items = db.Items.AsNoTracking().Where(i => held.Any(h => h.ItemId == i.Id));
         items = due == true ? items.Where(i => i.DisposableFrom <= today) : items;
-        items = also == true ? items.Where(i => db.HoldItems.Any(h => h.ItemId == i.Id && h.OrderId != order && (h.Until == null || h.Until >= today))) : items;
-        var ids = await items.Where(i => i.Id > after).OrderBy(i => i.Id).Select(i => i.Id).Take(MostRows + 1).ToListAsync(cancel);
-        return await PageAsync(ids, new(await items.LongCountAsync(cancel), await items.SumAsync(i => i.Bytes, cancel)), db, calendar);
+        items =
+            also == true
+                ? items.Where(i =>
+                    db.HoldItems.Any(h =>
+                        h.ItemId == i.Id && h.OrderId != order && (h.Until == null || h.Until >= today)
+                    )
+                )
+                : items;
+        var ids = await items
+            .Where(i => i.Id > after)
+            .OrderBy(i => i.Id)
+            .Select(i => i.Id)
+            .Take(MostRows + 1)
+            .ToListAsync(cancel);
+        return await PageAsync(
+            ids,
+            new(await items.LongCountAsync(cancel), await items.SumAsync(i => i.Bytes, cancel)),
+            db,
+            calendar
+        );
     }
 
-    private static async Task<Reply<IReadOnlyList<OpenOrder>>> Open(Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<OpenOrder>>> Open(
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var own = caller.Matters.Where(m => m.Value >= MemberPart.Reviewer).Select(m => m.Key).ToList();
-        return (Outcome<IReadOnlyList<OpenOrder>>)await db.HoldOrders.AsNoTracking().Where(o => own.Contains(o.MatterId) && o.Matter!.State == MatterState.Open && o.State == OrderState.InForce).OrderByDescending(o => o.MatterId).ThenBy(o => o.Number)
-            .Select(o => new OpenOrder(o.MatterId, o.Matter!.Number, o.Matter.Name, o.Id, o.Number, o.Name, o.Revision)).ToListAsync(cancel);
+        return (Outcome<IReadOnlyList<OpenOrder>>)
+            await db
+                .HoldOrders.AsNoTracking()
+                .Where(o =>
+                    own.Contains(o.MatterId) && o.Matter!.State == MatterState.Open && o.State == OrderState.InForce
+                )
+                .OrderByDescending(o => o.MatterId)
+                .ThenBy(o => o.Number)
+                .Select(o => new OpenOrder(
+                    o.MatterId,
+                    o.Matter!.Number,
+                    o.Matter.Name,
+                    o.Id,
+                    o.Number,
+                    o.Name,
+                    o.Revision
+                ))
+                .ToListAsync(cancel);
     }
 
-    private static async Task<List<long>> IdsOfAsync(Store.Content.ItemFilter filter, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<List<long>> IdsOfAsync(
+        Store.Content.ItemFilter filter,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         await db.Database.OpenConnectionAsync(cancel);
         using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
-        command.CommandText = $"SELECT i.Id FROM item i WHERE i.DestroyedAt IS NULL AND {filter.Where()} ORDER BY i.Id LIMIT {(MostPinned + 1).ToString(CultureInfo.InvariantCulture)}";
+        command.CommandText =
+            $"SELECT i.Id FROM item i WHERE i.DestroyedAt IS NULL AND {filter.Where()} ORDER BY i.Id LIMIT {(MostPinned + 1).ToString(CultureInfo.InvariantCulture)}";
         filter.Bind(command, calendar.Today.ToDayNumber());
         using var reader = await command.ExecuteReaderAsync(cancel);
         List<long> ids = [];
@@ -369,7 +778,18 @@ public static class OrderEndpoints
     }
 
     /// <summary>Holds items by hand; no change of the query takes them off again.</summary>
-    private static async Task<Reply<MatterView>> Pin(long id, long order, Pinning request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Pin(
+        long id,
+        long order,
+        Pinning request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
@@ -390,40 +810,80 @@ public static class OrderEndpoints
 
         if (chosen.Count is 0 or > MostPinned)
         {
-            return new Refusal("items-missing", "items", $"Pin 1 to {MostPinned.ToString("N0", CultureInfo.InvariantCulture)} items at a time; for more, write an order.");
+            return new Refusal(
+                "items-missing",
+                "items",
+                $"Pin 1 to {MostPinned.ToString("N0", CultureInfo.InvariantCulture)} items at a time; for more, write an order."
+            );
         }
 
-        var result = await ChangeAsync(id, order, MemberPart.Reviewer, http, caller, writer, db, calendar, async (session, known) =>
-        {
-            if (known.State != OrderState.InForce)
+        var result = await ChangeAsync(
+            id,
+            order,
+            MemberPart.Reviewer,
+            http,
+            caller,
+            writer,
+            db,
+            calendar,
+            async (session, known) =>
             {
-                return new Refusal("order-not-in-force", null, "Items are pinned to an order that is in force.");
-            }
+                if (known.State != OrderState.InForce)
+                {
+                    return new Refusal("order-not-in-force", null, "Items are pinned to an order that is in force.");
+                }
 
-            var reach = (await HoldReach.LoadAsync(session.Db, cancel)).OfUnit(id);
-            var items = await session.Db.Items.AsNoTracking().Where(i => chosen.Contains(i.Id) && i.DestroyedAt == null && reach.Contains(i.ContainerId)).Select(i => i.Id).ToListAsync(cancel);
-            if (items.Count != chosen.Count)
-            {
-                return Problems.NotFound("item");
-            }
+                var reach = (await HoldReach.LoadAsync(session.Db, cancel)).OfUnit(id);
+                var items = await session
+                    .Db.Items.AsNoTracking()
+                    .Where(i => chosen.Contains(i.Id) && i.DestroyedAt == null && reach.Contains(i.ContainerId))
+                    .Select(i => i.Id)
+                    .ToListAsync(cancel);
+                if (items.Count != chosen.Count)
+                {
+                    return Problems.NotFound("item");
+                }
 
-            if (await session.Db.BatchLines.AnyAsync(l => items.Contains(l.ItemId) && l.State == LineState.Destroying, cancel))
-            {
-                return new Refusal("being-destroyed", "items", "One of these is being destroyed at this moment; it was signed for before it could be held.");
-            }
+                if (
+                    await session.Db.BatchLines.AnyAsync(
+                        l => items.Contains(l.ItemId) && l.State == LineState.Destroying,
+                        cancel
+                    )
+                )
+                {
+                    return new Refusal(
+                        "being-destroyed",
+                        "items",
+                        "One of these is being destroyed at this moment; it was signed for before it could be held."
+                    );
+                }
 
-            foreach (var item in items)
-            {
-                using var pin = session.Command("INSERT INTO hold_item (ItemId, OrderId, Pinned) VALUES ($item, $order, 1) ON CONFLICT (ItemId, OrderId) DO UPDATE SET Pinned = 1, Until = NULL, ReleaseId = NULL");
-                pin.Parameters.AddWithValue("$item", item);
-                pin.Parameters.AddWithValue("$order", order);
-                pin.ExecuteNonQuery();
-            }
+                foreach (var item in items)
+                {
+                    using var pin = session.Command(
+                        "INSERT INTO hold_item (ItemId, OrderId, Pinned) VALUES ($item, $order, 1) ON CONFLICT (ItemId, OrderId) DO UPDATE SET Pinned = 1, Until = NULL, ReleaseId = NULL"
+                    );
+                    pin.Parameters.AddWithValue("$item", item);
+                    pin.Parameters.AddWithValue("$order", order);
+                    pin.ExecuteNonQuery();
+                }
 
-            session.Record("pinned", MatterAccess.Subject(id), after: new JsonObject { ["order"] = known.Number, ["items"] = new JsonArray([.. items.Select(i => (JsonNode)i)]) }, reason: request.Why.Trim());
-            await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", null, "holds");
-            return null;
-        }, cancel, changes: true);
+                session.Record(
+                    "pinned",
+                    MatterAccess.Subject(id),
+                    after: new JsonObject
+                    {
+                        ["order"] = known.Number,
+                        ["items"] = new JsonArray([.. items.Select(i => (JsonNode)i)]),
+                    },
+                    reason: request.Why.Trim()
+                );
+                await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", null, "holds");
+                return null;
+            },
+            cancel,
+            changes: true
+        );
         queue.Wake();
         return result;
     }

@@ -18,12 +18,33 @@ namespace WideKeel.Server.Matters;
 
 /// <param name="Day">The first day on which what is released is no longer protected, were it agreed today.</param>
 /// <param name="Containers">Names of the containers among the figures.</param>
-public sealed record ReleasePreview(ReleaseFigures Figures, LocalDate Day, IReadOnlyList<ContainerName> Containers, string Fingerprint);
+public sealed record ReleasePreview(
+    ReleaseFigures Figures,
+    LocalDate Day,
+    IReadOnlyList<ContainerName> Containers,
+    string Fingerprint
+);
 
 /// <param name="MayDecide">The caller may agree or decline.</param>
 /// <param name="MayUndo">The delay still runs, and the caller may take it back.</param>
 public sealed record ReleaseView(
-    long Id, long OrderId, int Order, HoldDefinition? Narrowed, string Why, int DelayDays, string AskedBy, Instant AskedAt, ReleaseState State, string? DecidedBy, Instant? DecidedAt, string? DecidedWhy, LocalDate? Through, long Items, bool MayDecide, bool MayUndo);
+    long Id,
+    long OrderId,
+    int Order,
+    HoldDefinition? Narrowed,
+    string Why,
+    int DelayDays,
+    string AskedBy,
+    Instant AskedAt,
+    ReleaseState State,
+    string? DecidedBy,
+    Instant? DecidedAt,
+    string? DecidedWhy,
+    LocalDate? Through,
+    long Items,
+    bool MayDecide,
+    bool MayUndo
+);
 
 /// <param name="Narrowed">What stays in force; null releases the whole order.</param>
 public sealed record Releasing(HoldDefinition? Narrowed);
@@ -48,29 +69,72 @@ public static class ReleaseEndpoints
         api.MapPost("/matters/{id:long}/releases/{release:long}/undoing", Undo).RequiresSignIn();
     }
 
-    internal static async Task<List<ReleaseView>> ViewsAsync(long matter, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    internal static async Task<List<ReleaseView>> ViewsAsync(
+        long matter,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var part = caller.Matters.GetValueOrDefault(matter);
         var today = calendar.Today;
-        var numbers = await db.HoldOrders.AsNoTracking().Where(o => o.MatterId == matter).ToDictionaryAsync(o => o.Id, o => o.Number, cancel);
-        return [.. (await db.HoldReleases.AsNoTracking().Where(r => r.MatterId == matter).OrderByDescending(r => r.Id).ToListAsync(cancel)).Select(r => new ReleaseView(
-            r.Id, r.OrderId, numbers[r.OrderId], r.Narrowed, r.Why, r.DelayDays, r.AskedBy, r.AskedAt, r.State, r.DecidedBy, r.DecidedAt, r.DecidedWhy, r.Through, r.Items,
-            r.State == ReleaseState.Waiting && part >= MemberPart.Reviewer && r.AskedById != caller.PersonId, r.State == ReleaseState.Agreed && r.Through >= today && part == MemberPart.Lead))];
+        var numbers = await db
+            .HoldOrders.AsNoTracking()
+            .Where(o => o.MatterId == matter)
+            .ToDictionaryAsync(o => o.Id, o => o.Number, cancel);
+        return
+        [
+            .. (
+                await db
+                    .HoldReleases.AsNoTracking()
+                    .Where(r => r.MatterId == matter)
+                    .OrderByDescending(r => r.Id)
+                    .ToListAsync(cancel)
+            ).Select(r => new ReleaseView(
+                r.Id,
+                r.OrderId,
+                numbers[r.OrderId],
+                r.Narrowed,
+                r.Why,
+                r.DelayDays,
+                r.AskedBy,
+                r.AskedAt,
+                r.State,
+                r.DecidedBy,
+                r.DecidedAt,
+                r.DecidedWhy,
+                r.Through,
+                r.Items,
+                r.State == ReleaseState.Waiting && part >= MemberPart.Reviewer && r.AskedById != caller.PersonId,
+                r.State == ReleaseState.Agreed && r.Through >= today && part == MemberPart.Lead
+            )),
+        ];
     }
 
     /// <summary>What would leave the order, as a condition over <c>h</c> (hold) and <c>i</c> (item).</summary>
     private sealed record Leaving(string Where, Action<SqliteCommand> Bind);
 
-    private static async Task<Outcome<Leaving>> LeavingAsync(long matter, long order, HoldDefinition? narrowed, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Outcome<Leaving>> LeavingAsync(
+        long matter,
+        long order,
+        HoldDefinition? narrowed,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         await db.Database.OpenConnectionAsync(cancel);
         if (narrowed is null)
         {
-            return new Leaving("h.OrderId = $order AND h.Until IS NULL", c =>
-            {
-                c.Parameters.AddWithValue("$order", order);
-                c.Parameters.AddWithValue("$today", calendar.Today.ToDayNumber());
-            });
+            return new Leaving(
+                "h.OrderId = $order AND h.Until IS NULL",
+                c =>
+                {
+                    c.Parameters.AddWithValue("$order", order);
+                    c.Parameters.AddWithValue("$today", calendar.Today.ToDayNumber());
+                }
+            );
         }
 
         if (await SweepEndpoints.CheckAsync(matter, narrowed, db, calendar, cancel) is { } wrong)
@@ -79,14 +143,27 @@ public static class ReleaseEndpoints
         }
 
         var query = await HoldQuery.OfAsync(narrowed, matter, db, calendar, cancel);
-        return query.Refusal is { } mistake ? mistake : new Leaving($"h.OrderId = $order AND h.Until IS NULL AND NOT h.Pinned AND NOT ({query.Value.Where})", c =>
-        {
-            c.Parameters.AddWithValue("$order", order);
-            query.Value.Bind(c);
-        });
+        return query.Refusal is { } mistake
+            ? mistake
+            : new Leaving(
+                $"h.OrderId = $order AND h.Until IS NULL AND NOT h.Pinned AND NOT ({query.Value.Where})",
+                c =>
+                {
+                    c.Parameters.AddWithValue("$order", order);
+                    query.Value.Bind(c);
+                }
+            );
     }
 
-    private static IEnumerable<(long Id, Released Becomes, long Container, long Bytes, bool Held, KeepUntil Keep, LocalDate? From)> Rows(SqliteConnection connection, Leaving leaving, LocalDate day)
+    private static IEnumerable<(
+        long Id,
+        Released Becomes,
+        long Container,
+        long Bytes,
+        bool Held,
+        KeepUntil Keep,
+        LocalDate? From
+    )> Rows(SqliteConnection connection, Leaving leaving, LocalDate day)
     {
         using var command = connection.CreateCommand();
         command.CommandText = $"""
@@ -102,11 +179,27 @@ public static class ReleaseEndpoints
             var keep = KeepUntil.FromCode(reader.IsDBNull(3) ? null : reader.GetInt32(3));
             LocalDate? from = reader.IsDBNull(4) ? null : DayNumber.ToDate(reader.GetInt32(4));
             var held = reader.GetBoolean(5);
-            yield return (reader.GetInt64(0), ReleaseCount.Of(held, keep, from, day), reader.GetInt64(1), reader.GetInt64(2), held, keep, from);
+            yield return (
+                reader.GetInt64(0),
+                ReleaseCount.Of(held, keep, from, day),
+                reader.GetInt64(1),
+                reader.GetInt64(2),
+                held,
+                keep,
+                from
+            );
         }
     }
 
-    internal static async Task<Outcome<ReleasePreview>> PreviewAsync(long matter, long order, HoldDefinition? narrowed, int delay, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    internal static async Task<Outcome<ReleasePreview>> PreviewAsync(
+        long matter,
+        long order,
+        HoldDefinition? narrowed,
+        int delay,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var leaving = await LeavingAsync(matter, order, narrowed, db, calendar, cancel);
         if (leaving.Refusal is { } refusal)
@@ -123,24 +216,73 @@ public static class ReleaseEndpoints
 
         var figures = count.Figures();
         var names = await CustodianEndpoints.ContainerNamesAsync(db, cancel);
-        return new ReleasePreview(figures, day, [.. figures.ByContainer.Select(c => new ContainerName(c.ContainerId, names[c.ContainerId].Name))], OrderEndpoints.FingerprintOf(figures));
+        return new ReleasePreview(
+            figures,
+            day,
+            [.. figures.ByContainer.Select(c => new ContainerName(c.ContainerId, names[c.ContainerId].Name))],
+            OrderEndpoints.FingerprintOf(figures)
+        );
     }
 
-    private static async Task<Outcome<HoldOrder>> OrderAsync(long id, long order, MemberPart part, Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Outcome<HoldOrder>> OrderAsync(
+        long id,
+        long order,
+        MemberPart part,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var found = await MatterAccess.FindAsync(id, caller, db, part, cancel);
-        return found.Refusal is { } refusal ? refusal : await db.HoldOrders.SingleOrDefaultAsync(o => o.Id == order && o.MatterId == id, cancel) is { } known ? known : Problems.NotFound("order");
+        return found.Refusal is { } refusal ? refusal
+            : await db.HoldOrders.SingleOrDefaultAsync(o => o.Id == order && o.MatterId == id, cancel) is { } known
+                ? known
+            : Problems.NotFound("order");
     }
 
-    private static async Task<Reply<ReleasePreview>> Preview(long id, long order, Releasing request, int? delay, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<ReleasePreview>> Preview(
+        long id,
+        long order,
+        Releasing request,
+        int? delay,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var known = await OrderAsync(id, order, MemberPart.Reader, caller, db, cancel);
-        return known.Refusal is { } refusal ? refusal
-            : await PreviewAsync(id, order, request.Narrowed, Math.Clamp(delay ?? await db.Matters.Where(m => m.Id == id).Select(m => m.DelayDays).SingleAsync(cancel), 0, 3650), db, calendar, cancel);
+        return known.Refusal is { } refusal
+            ? refusal
+            : await PreviewAsync(
+                id,
+                order,
+                request.Narrowed,
+                Math.Clamp(
+                    delay ?? await db.Matters.Where(m => m.Id == id).Select(m => m.DelayDays).SingleAsync(cancel),
+                    0,
+                    3650
+                ),
+                db,
+                calendar,
+                cancel
+            );
     }
 
     /// <param name="group">One of <see cref="Released"/>, or <c>all</c>.</param>
-    private static async Task<Reply<ItemPage>> Group(long id, long order, string group, Releasing request, int? delay, long? container, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<ItemPage>> Group(
+        long id,
+        long order,
+        string group,
+        Releasing request,
+        int? delay,
+        long? container,
+        string? cursor,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var known = await OrderAsync(id, order, MemberPart.Reader, caller, db, cancel);
         if (known.Refusal is { } refusal)
@@ -160,86 +302,179 @@ public static class ReleaseEndpoints
             return mistake;
         }
 
-        var day = calendar.Today.PlusDays(Math.Clamp(delay ?? await db.Matters.Where(m => m.Id == id).Select(m => m.DelayDays).SingleAsync(cancel), 0, 3650) + 1);
+        var day = calendar.Today.PlusDays(
+            Math.Clamp(
+                delay ?? await db.Matters.Where(m => m.Id == id).Select(m => m.DelayDays).SingleAsync(cancel),
+                0,
+                3650
+            ) + 1
+        );
         var after = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
-        var all = Rows((SqliteConnection)db.Database.GetDbConnection(), leaving.Value, day).Where(r => (group == "all" || r.Becomes == becomes) && (container is null || r.Container == container)).Select(r => (r.Id, r.Bytes)).OrderBy(r => r.Id).ToList();
+        var all = Rows((SqliteConnection)db.Database.GetDbConnection(), leaving.Value, day)
+            .Where(r => (group == "all" || r.Becomes == becomes) && (container is null || r.Container == container))
+            .Select(r => (r.Id, r.Bytes))
+            .OrderBy(r => r.Id)
+            .ToList();
         var ids = all.Select(r => r.Id).Where(i => i > after).Take(MostRows + 1).ToList();
         return await OrderEndpoints.PageAsync(ids, new(all.Count, all.Sum(r => r.Bytes)), db, calendar);
     }
 
-    private static async Task<Reply<MatterView>> Ask(long id, long order, NewRelease request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Ask(
+        long id,
+        long order,
+        NewRelease request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
             return unsaid;
         }
 
-        return await OrderEndpoints.ChangeAsync(id, order, MemberPart.Lead, http, caller, writer, db, calendar, async (session, known) =>
-        {
-            var matter = await session.Db.Matters.SingleAsync(m => m.Id == id, cancel);
-            if (known.State != OrderState.InForce)
+        return await OrderEndpoints.ChangeAsync(
+            id,
+            order,
+            MemberPart.Lead,
+            http,
+            caller,
+            writer,
+            db,
+            calendar,
+            async (session, known) =>
             {
-                return new Refusal("order-not-in-force", null, "Only an order that is in force can be released.");
-            }
-
-            if (known.AppliedAt is null)
-            {
-                return new Refusal("order-applying", null, "The order is still being applied to what exists; wait until it is done.");
-            }
-
-            if (request.DelayDays < matter.DelayDays || request.DelayDays > 3650)
-            {
-                return new Refusal("days-out-of-range", "delayDays", $"The delay of this matter is at least {matter.DelayDays} days, and at most 3,650.");
-            }
-
-            if (await session.Db.HoldReleases.AnyAsync(r => r.OrderId == order && r.State == ReleaseState.Waiting, cancel))
-            {
-                return new Refusal("release-waits", null, "A release of this order waits for its second person already.");
-            }
-
-            var preview = await PreviewAsync(id, order, request.Narrowed, request.DelayDays, session.Db, calendar, cancel);
-            if (preview.Refusal is { } mistake)
-            {
-                return mistake;
-            }
-
-            if (preview.Value.Fingerprint != request.Fingerprint)
-            {
-                return Changed(preview.Value);
-            }
-
-            if (request.Narrowed is not null && preview.Value.Figures.All.Items == 0)
-            {
-                return new Refusal("nothing-leaves", "narrowed", "Nothing would leave the order; put the draft in force instead.");
-            }
-
-            var release = new HoldRelease
-            {
-                MatterId = id, OrderId = order, Narrowed = request.Narrowed, Why = request.Why.Trim(), DelayDays = request.DelayDays, AskedById = caller.PersonId, AskedBy = caller.Name, AskedAt = session.Now, Fingerprint = preview.Value.Fingerprint,
-                Items = preview.Value.Figures.All.Items,
-            };
-            session.Db.HoldReleases.Add(release);
-            await session.Db.SaveChangesAsync(cancel);
-            session.Record("release-asked", MatterAccess.Subject(id), after: Json(known, release, preview.Value.Figures), reason: release.Why);
-            foreach (var person in await MembersAsync(session.Db, id, MemberPart.Reviewer, cancel))
-            {
-                if (person.Id != caller.PersonId)
+                var matter = await session.Db.Matters.SingleAsync(m => m.Id == id, cancel);
+                if (known.State != OrderState.InForce)
                 {
-                    Outbox.Add(session, person, Texts.ReleaseAsked(matter.Number, caller.Name, release.Items, preview.Value.Figures.BecomeDue.Items, release.Why), $"/matters/{id}?tab=orders", id);
+                    return new Refusal("order-not-in-force", null, "Only an order that is in force can be released.");
                 }
-            }
 
-            return null;
-        }, cancel);
+                if (known.AppliedAt is null)
+                {
+                    return new Refusal(
+                        "order-applying",
+                        null,
+                        "The order is still being applied to what exists; wait until it is done."
+                    );
+                }
+
+                if (request.DelayDays < matter.DelayDays || request.DelayDays > 3650)
+                {
+                    return new Refusal(
+                        "days-out-of-range",
+                        "delayDays",
+                        $"The delay of this matter is at least {matter.DelayDays} days, and at most 3,650."
+                    );
+                }
+
+                if (
+                    await session.Db.HoldReleases.AnyAsync(
+                        r => r.OrderId == order && r.State == ReleaseState.Waiting,
+                        cancel
+                    )
+                )
+                {
+                    return new Refusal(
+                        "release-waits",
+                        null,
+                        "A release of this order waits for its second person already."
+                    );
+                }
+
+                var preview = await PreviewAsync(
+                    id,
+                    order,
+                    request.Narrowed,
+                    request.DelayDays,
+                    session.Db,
+                    calendar,
+                    cancel
+                );
+                if (preview.Refusal is { } mistake)
+                {
+                    return mistake;
+                }
+
+                if (preview.Value.Fingerprint != request.Fingerprint)
+                {
+                    return Changed(preview.Value);
+                }
+
+                if (request.Narrowed is not null && preview.Value.Figures.All.Items == 0)
+                {
+                    return new Refusal(
+                        "nothing-leaves",
+                        "narrowed",
+                        "Nothing would leave the order; put the draft in force instead."
+                    );
+                }
+
+                var release = new HoldRelease
+                {
+                    MatterId = id,
+                    OrderId = order,
+                    Narrowed = request.Narrowed,
+                    Why = request.Why.Trim(),
+                    DelayDays = request.DelayDays,
+                    AskedById = caller.PersonId,
+                    AskedBy = caller.Name,
+                    AskedAt = session.Now,
+                    Fingerprint = preview.Value.Fingerprint,
+                    Items = preview.Value.Figures.All.Items,
+                };
+                session.Db.HoldReleases.Add(release);
+                await session.Db.SaveChangesAsync(cancel);
+                session.Record(
+                    "release-asked",
+                    MatterAccess.Subject(id),
+                    after: Json(known, release, preview.Value.Figures),
+                    reason: release.Why
+                );
+                foreach (var person in await MembersAsync(session.Db, id, MemberPart.Reviewer, cancel))
+                {
+                    if (person.Id != caller.PersonId)
+                    {
+                        Outbox.Add(
+                            session,
+                            person,
+                            Texts.ReleaseAsked(
+                                matter.Number,
+                                caller.Name,
+                                release.Items,
+                                preview.Value.Figures.BecomeDue.Items,
+                                release.Why
+                            ),
+                            $"/matters/{id}?tab=orders",
+                            id
+                        );
+                    }
+                }
+
+                return null;
+            },
+            cancel
+        );
     }
 
     /// <summary>People of a matter with at least this part, those of its groups included.</summary>
-    internal static async Task<List<Store.People.Person>> MembersAsync(WideKeelDb db, long matter, MemberPart part, CancellationToken cancel)
+    internal static async Task<List<Store.People.Person>> MembersAsync(
+        WideKeelDb db,
+        long matter,
+        MemberPart part,
+        CancellationToken cancel
+    )
     {
         List<Store.People.Person> members = [];
         foreach (var person in await db.Users.Where(p => p.Active).ToListAsync(cancel))
         {
-            if ((await MembershipOf.MattersAsync(db, person.Id, person.Email ?? "")).TryGetValue(matter, out var own) && own >= part)
+            if (
+                (await MembershipOf.MattersAsync(db, person.Id, person.Email ?? "")).TryGetValue(matter, out var own)
+                && own >= part
+            )
             {
                 members.Add(person);
             }
@@ -248,123 +483,228 @@ public static class ReleaseEndpoints
         return members;
     }
 
-    private static Refusal Changed(ReleasePreview now) => new("consequences-changed", "fingerprint",
-        $"The consequences have changed since you looked: {HoldQuery.Number(now.Figures.All.Items)} items would be released, {HoldQuery.Number(now.Figures.BecomeDue.Items)} become due. Nothing was done; look again.");
+    private static Refusal Changed(ReleasePreview now) =>
+        new(
+            "consequences-changed",
+            "fingerprint",
+            $"The consequences have changed since you looked: {HoldQuery.Number(now.Figures.All.Items)} items would be released, {HoldQuery.Number(now.Figures.BecomeDue.Items)} become due. Nothing was done; look again."
+        );
 
-    private static JsonObject Json(HoldOrder order, HoldRelease release, ReleaseFigures figures) => new()
-    {
-        ["order"] = order.Number, ["items"] = figures.All.Items, ["stayHeld"] = figures.StayHeld.Items, ["stayKept"] = figures.StayKept.Items, ["becomeDue"] = figures.BecomeDue.Items, ["free"] = figures.Free.Items, ["delayDays"] = release.DelayDays,
-        ["narrowed"] = release.Narrowed is null ? null : SweepEndpoints.Json(order.Name, release.Narrowed),
-    };
+    private static JsonObject Json(HoldOrder order, HoldRelease release, ReleaseFigures figures) =>
+        new()
+        {
+            ["order"] = order.Number,
+            ["items"] = figures.All.Items,
+            ["stayHeld"] = figures.StayHeld.Items,
+            ["stayKept"] = figures.StayKept.Items,
+            ["becomeDue"] = figures.BecomeDue.Items,
+            ["free"] = figures.Free.Items,
+            ["delayDays"] = release.DelayDays,
+            ["narrowed"] = release.Narrowed is null ? null : SweepEndpoints.Json(order.Name, release.Narrowed),
+        };
 
-    private static async Task<Reply<MatterView>> Decide(long id, long release, ReleaseDecision request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Decide(
+        long id,
+        long release,
+        ReleaseDecision request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
             return unsaid;
         }
 
-        var done = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Reviewer, caller, writer, async (session, matter) =>
-        {
-            var known = await session.Db.HoldReleases.SingleOrDefaultAsync(r => r.Id == release && r.MatterId == id, cancel);
-            if (known is null)
+        var done = await MatterAccess.ChangeAsync<bool>(
+            id,
+            MemberPart.Reviewer,
+            caller,
+            writer,
+            async (session, matter) =>
             {
-                return Problems.NotFound("release");
-            }
+                var known = await session.Db.HoldReleases.SingleOrDefaultAsync(
+                    r => r.Id == release && r.MatterId == id,
+                    cancel
+                );
+                if (known is null)
+                {
+                    return Problems.NotFound("release");
+                }
 
-            if (known.State != ReleaseState.Waiting)
-            {
-                return new Refusal("proposal-decided", null, "This release has been decided already.");
-            }
+                if (known.State != ReleaseState.Waiting)
+                {
+                    return new Refusal("proposal-decided", null, "This release has been decided already.");
+                }
 
-            if (request.Agree && known.AskedById == caller.PersonId)
-            {
-                session.RecordAttempt("refused-release", MatterAccess.Subject(id), "Nobody agrees to a release that they asked for.");
-                return new Refusal("second-person-needed", null, "You asked for this release; another member must agree.");
-            }
+                if (request.Agree && known.AskedById == caller.PersonId)
+                {
+                    session.RecordAttempt(
+                        "refused-release",
+                        MatterAccess.Subject(id),
+                        "Nobody agrees to a release that they asked for."
+                    );
+                    return new Refusal(
+                        "second-person-needed",
+                        null,
+                        "You asked for this release; another member must agree."
+                    );
+                }
 
-            var order = await session.Db.HoldOrders.SingleAsync(o => o.Id == known.OrderId, cancel);
-            (known.DecidedBy, known.DecidedAt, known.DecidedWhy) = (caller.Name, session.Now, request.Why.Trim());
-            if (!request.Agree)
-            {
-                known.State = ReleaseState.Declined;
-                session.Record("release-declined", MatterAccess.Subject(id), after: new JsonObject { ["order"] = order.Number, ["askedBy"] = known.AskedBy }, reason: request.Why.Trim());
+                var order = await session.Db.HoldOrders.SingleAsync(o => o.Id == known.OrderId, cancel);
+                (known.DecidedBy, known.DecidedAt, known.DecidedWhy) = (caller.Name, session.Now, request.Why.Trim());
+                if (!request.Agree)
+                {
+                    known.State = ReleaseState.Declined;
+                    session.Record(
+                        "release-declined",
+                        MatterAccess.Subject(id),
+                        after: new JsonObject { ["order"] = order.Number, ["askedBy"] = known.AskedBy },
+                        reason: request.Why.Trim()
+                    );
+                    return true;
+                }
+
+                var preview = await PreviewAsync(
+                    id,
+                    order.Id,
+                    known.Narrowed,
+                    known.DelayDays,
+                    session.Db,
+                    calendar,
+                    cancel
+                );
+                if (preview.Refusal is { } mistake)
+                {
+                    return mistake;
+                }
+
+                if (preview.Value.Fingerprint != request.Fingerprint)
+                {
+                    return Changed(preview.Value);
+                }
+
+                var leaving = (await LeavingAsync(id, order.Id, known.Narrowed, session.Db, calendar, cancel)).Value;
+                var through = calendar.Today.PlusDays(known.DelayDays);
+                using (
+                    var update = session.Command(
+                        $"UPDATE hold_item SET Until = $through, ReleaseId = $release WHERE OrderId = $order AND ItemId IN (SELECT h.ItemId FROM hold_item h JOIN item i ON i.Id = h.ItemId WHERE {leaving.Where})"
+                    )
+                )
+                {
+                    leaving.Bind(update);
+                    update.Parameters.AddWithValue("$through", through.ToDayNumber());
+                    update.Parameters.AddWithValue("$release", known.Id);
+                    known.Items = update.ExecuteNonQuery();
+                }
+
+                (known.State, known.Through, known.Former) = (ReleaseState.Agreed, through, order.InForce);
+                order.Revision++;
+                if (known.Narrowed is null)
+                {
+                    (order.State, order.ReleasedAt, order.Draft) = (OrderState.Released, session.Now, null);
+                }
+                else
+                {
+                    await OrderEndpoints.PutInForceAsync(session, matter, order, known.Narrowed, caller.Name, cancel);
+                }
+
+                session.Record(
+                    "released",
+                    MatterAccess.Subject(id),
+                    after: Json(order, known, preview.Value.Figures),
+                    reason: $"{known.Why} (asked by {known.AskedBy}; agreed: {request.Why.Trim()})"
+                );
                 return true;
-            }
-
-            var preview = await PreviewAsync(id, order.Id, known.Narrowed, known.DelayDays, session.Db, calendar, cancel);
-            if (preview.Refusal is { } mistake)
-            {
-                return mistake;
-            }
-
-            if (preview.Value.Fingerprint != request.Fingerprint)
-            {
-                return Changed(preview.Value);
-            }
-
-            var leaving = (await LeavingAsync(id, order.Id, known.Narrowed, session.Db, calendar, cancel)).Value;
-            var through = calendar.Today.PlusDays(known.DelayDays);
-            using (var update = session.Command($"UPDATE hold_item SET Until = $through, ReleaseId = $release WHERE OrderId = $order AND ItemId IN (SELECT h.ItemId FROM hold_item h JOIN item i ON i.Id = h.ItemId WHERE {leaving.Where})"))
-            {
-                leaving.Bind(update);
-                update.Parameters.AddWithValue("$through", through.ToDayNumber());
-                update.Parameters.AddWithValue("$release", known.Id);
-                known.Items = update.ExecuteNonQuery();
-            }
-
-            (known.State, known.Through, known.Former) = (ReleaseState.Agreed, through, order.InForce);
-            order.Revision++;
-            if (known.Narrowed is null)
-            {
-                (order.State, order.ReleasedAt, order.Draft) = (OrderState.Released, session.Now, null);
-            }
-            else
-            {
-                await OrderEndpoints.PutInForceAsync(session, matter, order, known.Narrowed, caller.Name, cancel);
-            }
-
-            session.Record("released", MatterAccess.Subject(id), after: Json(order, known, preview.Value.Figures), reason: $"{known.Why} (asked by {known.AskedBy}; agreed: {request.Why.Trim()})");
-            return true;
-        }, cancel);
+            },
+            cancel
+        );
         queue.Wake();
         return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
     }
 
     /// <summary>While the delay runs, a release is taken back whole: everything it let go is held again, and what arrived meanwhile is looked through.</summary>
-    private static async Task<Reply<MatterView>> Undo(long id, long release, Joining request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Undo(
+        long id,
+        long release,
+        Joining request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
             return unsaid;
         }
 
-        var done = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Lead, caller, writer, async (session, matter) =>
-        {
-            var known = await session.Db.HoldReleases.SingleOrDefaultAsync(r => r.Id == release && r.MatterId == id, cancel);
-            if (known is null)
+        var done = await MatterAccess.ChangeAsync<bool>(
+            id,
+            MemberPart.Lead,
+            caller,
+            writer,
+            async (session, matter) =>
             {
-                return Problems.NotFound("release");
-            }
+                var known = await session.Db.HoldReleases.SingleOrDefaultAsync(
+                    r => r.Id == release && r.MatterId == id,
+                    cancel
+                );
+                if (known is null)
+                {
+                    return Problems.NotFound("release");
+                }
 
-            if (known.State != ReleaseState.Agreed || known.Through < calendar.Today)
-            {
-                return new Refusal("delay-passed", null, "The delay has passed, or the release was not agreed to; there is nothing to undo.");
-            }
+                if (known.State != ReleaseState.Agreed || known.Through < calendar.Today)
+                {
+                    return new Refusal(
+                        "delay-passed",
+                        null,
+                        "The delay has passed, or the release was not agreed to; there is nothing to undo."
+                    );
+                }
 
-            var order = await session.Db.HoldOrders.SingleAsync(o => o.Id == known.OrderId, cancel);
-            if (await session.Db.HoldReleases.AnyAsync(r => r.OrderId == order.Id && r.Id > release && r.State == ReleaseState.Agreed, cancel))
-            {
-                return new Refusal("released-since", null, "The order was released further since; undo that release first.");
-            }
+                var order = await session.Db.HoldOrders.SingleAsync(o => o.Id == known.OrderId, cancel);
+                if (
+                    await session.Db.HoldReleases.AnyAsync(
+                        r => r.OrderId == order.Id && r.Id > release && r.State == ReleaseState.Agreed,
+                        cancel
+                    )
+                )
+                {
+                    return new Refusal(
+                        "released-since",
+                        null,
+                        "The order was released further since; undo that release first."
+                    );
+                }
 
-            var back = await session.Db.HoldItems.Where(h => h.ReleaseId == release).ExecuteUpdateAsync(set => set.SetProperty(h => h.Until, (LocalDate?)null).SetProperty(h => h.ReleaseId, (long?)null), cancel);
-            known.State = ReleaseState.Undone;
-            order.Revision++;
-            await OrderEndpoints.PutInForceAsync(session, matter, order, known.Former!, caller.Name, cancel);
-            session.Record("release-undone", MatterAccess.Subject(id), after: new JsonObject { ["order"] = order.Number, ["items"] = back }, reason: request.Why.Trim());
-            return true;
-        }, cancel);
+                var back = await session
+                    .Db.HoldItems.Where(h => h.ReleaseId == release)
+                    .ExecuteUpdateAsync(
+                        set =>
+                            set.SetProperty(h => h.Until, (LocalDate?)null).SetProperty(h => h.ReleaseId, (long?)null),
+                        cancel
+                    );
+                known.State = ReleaseState.Undone;
+                order.Revision++;
+                await OrderEndpoints.PutInForceAsync(session, matter, order, known.Former!, caller.Name, cancel);
+                session.Record(
+                    "release-undone",
+                    MatterAccess.Subject(id),
+                    after: new JsonObject { ["order"] = order.Number, ["items"] = back },
+                    reason: request.Why.Trim()
+                );
+                return true;
+            },
+            cancel
+        );
         queue.Wake();
         return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
     }

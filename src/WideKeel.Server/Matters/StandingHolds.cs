@@ -14,48 +14,106 @@ namespace WideKeel.Server.Matters;
 internal static class StandingHolds
 {
     /// <param name="unapplied">Only those that have not gone yet through what existed when they were put in force.</param>
-    public static async Task<StandingOrders> LoadAsync(WideKeelDb db, LocalDate today, CancellationToken cancel, bool unapplied = false)
+    public static async Task<StandingOrders> LoadAsync(
+        WideKeelDb db,
+        LocalDate today,
+        CancellationToken cancel,
+        bool unapplied = false
+    )
     {
-        var orders = await db.HoldOrders.AsNoTracking().Where(o => o.State == OrderState.InForce && (!unapplied || o.AppliedAt == null)).ToListAsync(cancel);
+        var orders = await db
+            .HoldOrders.AsNoTracking()
+            .Where(o => o.State == OrderState.InForce && (!unapplied || o.AppliedAt == null))
+            .ToListAsync(cancel);
         if (orders.Count == 0)
         {
             return new([]);
         }
 
         var reach = await HoldReach.LoadAsync(db, cancel);
-        return new([.. orders.Select(o =>
-        {
-            var condition = o.InForce!.Check(today) is { Refused: false, Value: { } compiled } ? compiled.Condition : null;
-            return new StandingOrder(o.Id, reach.ContainersOf(o).ToHashSet(), o.Names.ToHashSet(), condition, o.InForce!);
-        })]);
+        return new([
+            .. orders.Select(o =>
+            {
+                var condition = o.InForce!.Check(today) is { Refused: false, Value: { } compiled }
+                    ? compiled.Condition
+                    : null;
+                return new StandingOrder(
+                    o.Id,
+                    reach.ContainersOf(o).ToHashSet(),
+                    o.Names.ToHashSet(),
+                    condition,
+                    o.InForce!
+                );
+            }),
+        ]);
     }
 
     /// <summary>Items as orders ask of them; everything that a query can look at is loaded.</summary>
-    public static async Task<List<(Item Item, Arrival Arrival)>> ArrivalsAsync(WideKeelDb db, IReadOnlyCollection<Item> items, CancellationToken cancel)
+    public static async Task<List<(Item Item, Arrival Arrival)>> ArrivalsAsync(
+        WideKeelDb db,
+        IReadOnlyCollection<Item> items,
+        CancellationToken cancel
+    )
     {
         var ids = items.Select(i => i.Id).ToList();
-        var texts = await db.ItemTexts.AsNoTracking().Where(t => ids.Contains(t.ItemId)).ToDictionaryAsync(t => t.ItemId, t => t.Text, cancel);
-        var dates = (await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync(cancel)).ToLookup(d => d.ItemId);
-        var fields = (await db.ItemFields.AsNoTracking().Where(f => ids.Contains(f.ItemId)).ToListAsync(cancel)).ToLookup(f => f.ItemId);
-        var kinds = (await db.ItemSensitives.AsNoTracking().Where(s => ids.Contains(s.ItemId)).ToListAsync(cancel)).ToLookup(s => s.ItemId, s => s.Kind);
-        var filed = await db.Items.AsNoTracking().Where(i => ids.Contains(i.Id)).ToDictionaryAsync(i => i.Id, i => i.SeriesId, cancel);
+        var texts = await db
+            .ItemTexts.AsNoTracking()
+            .Where(t => ids.Contains(t.ItemId))
+            .ToDictionaryAsync(t => t.ItemId, t => t.Text, cancel);
+        var dates = (await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync(cancel)).ToLookup(
+            d => d.ItemId
+        );
+        var fields = (
+            await db.ItemFields.AsNoTracking().Where(f => ids.Contains(f.ItemId)).ToListAsync(cancel)
+        ).ToLookup(f => f.ItemId);
+        var kinds = (
+            await db.ItemSensitives.AsNoTracking().Where(s => ids.Contains(s.ItemId)).ToListAsync(cancel)
+        ).ToLookup(s => s.ItemId, s => s.Kind);
+        var filed = await db
+            .Items.AsNoTracking()
+            .Where(i => ids.Contains(i.Id))
+            .ToDictionaryAsync(i => i.Id, i => i.SeriesId, cancel);
         var containers = (await Store.Retention.Ruling.ContainersAsync(db)).ToDictionary(c => c.Id);
         var series = await db.Series.AsNoTracking().ToDictionaryAsync(s => s.Id, s => s.Code, cancel);
-        return [.. items.Select(i =>
-        {
-            var place = containers[i.ContainerId];
-            Dictionary<string, string> values = fields[i.Id].ToDictionary(f => f.Name, f => f.Value);
-            foreach (var date in dates[i.Id])
+        return
+        [
+            .. items.Select(i =>
             {
-                values[date.Name] = LocalDatePattern.Iso.Format(date.Date);
-            }
+                var place = containers[i.ContainerId];
+                Dictionary<string, string> values = fields[i.Id].ToDictionary(f => f.Name, f => f.Value);
+                foreach (var date in dates[i.Id])
+                {
+                    values[date.Name] = LocalDatePattern.Iso.Format(date.Date);
+                }
 
-            return (i, new Arrival(i.ContainerId, i.Created, i.Modified, new QueryItem
-            {
-                Title = i.Title, Body = texts.GetValueOrDefault(i.Id), Author = i.Author, Owner = i.Owner, Path = i.Path, Type = i.Type, Source = place.Source, Container = $"{place.Source}/{place.Name}", Unit = place.Unit,
-                Series = filed[i.Id] is { } id ? series[id] : null, Created = i.Created, Modified = i.Modified, Size = i.Bytes, Sensitive = [.. kinds[i.Id]], Fields = values,
-            }));
-        })];
+                return (
+                    i,
+                    new Arrival(
+                        i.ContainerId,
+                        i.Created,
+                        i.Modified,
+                        new QueryItem
+                        {
+                            Title = i.Title,
+                            Body = texts.GetValueOrDefault(i.Id),
+                            Author = i.Author,
+                            Owner = i.Owner,
+                            Path = i.Path,
+                            Type = i.Type,
+                            Source = place.Source,
+                            Container = $"{place.Source}/{place.Name}",
+                            Unit = place.Unit,
+                            Series = filed[i.Id] is { } id ? series[id] : null,
+                            Created = i.Created,
+                            Modified = i.Modified,
+                            Size = i.Bytes,
+                            Sensitive = [.. kinds[i.Id]],
+                            Fields = values,
+                        }
+                    )
+                );
+            }),
+        ];
     }
 }
 
@@ -65,32 +123,61 @@ internal sealed class HoldReach
     private readonly Dictionary<long, string> unitOfMatter;
     private readonly List<(long Id, string UnitPath)> containers;
 
-    private HoldReach(Dictionary<long, string> unitOfMatter, List<(long, string)> containers) => (this.unitOfMatter, this.containers) = (unitOfMatter, containers);
+    private HoldReach(Dictionary<long, string> unitOfMatter, List<(long, string)> containers) =>
+        (this.unitOfMatter, this.containers) = (unitOfMatter, containers);
 
-    public static async Task<HoldReach> LoadAsync(WideKeelDb db, CancellationToken cancel) => new(
-        await db.Matters.AsNoTracking().Select(m => new { m.Id, m.Unit!.Path }).ToDictionaryAsync(m => m.Id, m => m.Path, cancel),
-        [.. (await Store.Retention.Ruling.ContainersAsync(db)).Select(c => (c.Id, c.UnitPath))]);
+    public static async Task<HoldReach> LoadAsync(WideKeelDb db, CancellationToken cancel) =>
+        new(
+            await db
+                .Matters.AsNoTracking()
+                .Select(m => new { m.Id, m.Unit!.Path })
+                .ToDictionaryAsync(m => m.Id, m => m.Path, cancel),
+            [.. (await Store.Retention.Ruling.ContainersAsync(db)).Select(c => (c.Id, c.UnitPath))]
+        );
 
     public IReadOnlyList<long> ContainersOf(HoldOrder order) => order.Containers ?? OfUnit(order.MatterId);
 
     /// <summary>All containers of the matter's unit.</summary>
-    public IReadOnlyList<long> OfUnit(long matter) => [.. containers.Where(c => c.UnitPath.StartsWith(unitOfMatter[matter], StringComparison.Ordinal)).Select(c => c.Id)];
+    public IReadOnlyList<long> OfUnit(long matter) =>
+        [
+            .. containers
+                .Where(c => c.UnitPath.StartsWith(unitOfMatter[matter], StringComparison.Ordinal))
+                .Select(c => c.Id),
+        ];
 
     /// <summary>Whether these are all containers that there are.</summary>
-    public bool IsEverywhere(IReadOnlyCollection<long> some) => containers.Select(c => c.Id).ToHashSet().IsSubsetOf(some);
+    public bool IsEverywhere(IReadOnlyCollection<long> some) =>
+        containers.Select(c => c.Id).ToHashSet().IsSubsetOf(some);
 
     /// <summary>The containers and names of a definition; a definition without containers and custodians has neither, and reaches the whole unit.</summary>
-    public static async Task<(IReadOnlyList<long>? Containers, IReadOnlyList<string> Names)> OfAsync(HoldDefinition definition, WideKeelDb db, CancellationToken cancel)
+    public static async Task<(IReadOnlyList<long>? Containers, IReadOnlyList<string> Names)> OfAsync(
+        HoldDefinition definition,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         if (definition.Containers.Count == 0 && definition.Custodians.Count == 0)
         {
             return (null, []);
         }
 
-        var custodians = await db.Custodians.AsNoTracking().Include(c => c.Person).Where(c => definition.Custodians.Contains(c.Id)).ToListAsync(cancel);
-        return ([.. definition.Containers.Concat(custodians.SelectMany(c => c.Containers)).Distinct().Order()], NamesOf(custodians));
+        var custodians = await db
+            .Custodians.AsNoTracking()
+            .Include(c => c.Person)
+            .Where(c => definition.Custodians.Contains(c.Id))
+            .ToListAsync(cancel);
+        return (
+            [.. definition.Containers.Concat(custodians.SelectMany(c => c.Containers)).Distinct().Order()],
+            NamesOf(custodians)
+        );
     }
 
     public static IReadOnlyList<string> NamesOf(IEnumerable<Custodian> custodians) =>
-        [.. custodians.Where(c => c.Authored).SelectMany(c => new[] { c.Person!.Name, c.Person.Mail }).Select(n => n.ToUpperInvariant()).Distinct()];
+        [
+            .. custodians
+                .Where(c => c.Authored)
+                .SelectMany(c => new[] { c.Person!.Name, c.Person.Mail })
+                .Select(n => n.ToUpperInvariant())
+                .Distinct(),
+        ];
 }

@@ -14,10 +14,21 @@ using WideKeel.Store.Matters;
 
 namespace WideKeel.Server.Matters;
 
-public sealed record RunView(long Id, Instant At, string AskedBy, RunState State, long Items, long Bytes, HoldDefinition Definition, SweepFigures? Figures, string? Failure);
+public sealed record RunView(
+    long Id,
+    Instant At,
+    string AskedBy,
+    RunState State,
+    long Items,
+    long Bytes,
+    HoldDefinition Definition,
+    SweepFigures? Figures,
+    string? Failure
+);
 
 /// <param name="Last">The newest run; null where it never ran.</param>
-public sealed record SweepView(long Id, string Name, HoldDefinition Definition, RunView? Last, int Runs, long Revision) : IRevised;
+public sealed record SweepView(long Id, string Name, HoldDefinition Definition, RunView? Last, int Runs, long Revision)
+    : IRevised;
 
 public sealed record SweepText(string Name, HoldDefinition Definition);
 
@@ -48,15 +59,39 @@ public static class SweepEndpoints
 
     internal static async Task<List<SweepView>> ViewsAsync(long matter, WideKeelDb db, CancellationToken cancel)
     {
-        var sweeps = await db.Sweeps.AsNoTracking().Where(s => s.MatterId == matter).OrderBy(s => s.Id).ToListAsync(cancel);
+        var sweeps = await db
+            .Sweeps.AsNoTracking()
+            .Where(s => s.MatterId == matter)
+            .OrderBy(s => s.Id)
+            .ToListAsync(cancel);
         var ids = sweeps.Select(s => s.Id).ToList();
-        var runs = (await db.SweepRuns.AsNoTracking().Where(r => ids.Contains(r.SweepId)).ToListAsync(cancel)).ToLookup(r => r.SweepId);
-        return [.. sweeps.Select(s => new SweepView(s.Id, s.Name, s.Definition, runs[s.Id].MaxBy(r => r.Id) is { } last ? View(last) : null, runs[s.Id].Count(), s.Revision))];
+        var runs = (await db.SweepRuns.AsNoTracking().Where(r => ids.Contains(r.SweepId)).ToListAsync(cancel)).ToLookup(
+            r => r.SweepId
+        );
+        return
+        [
+            .. sweeps.Select(s => new SweepView(
+                s.Id,
+                s.Name,
+                s.Definition,
+                runs[s.Id].MaxBy(r => r.Id) is { } last ? View(last) : null,
+                runs[s.Id].Count(),
+                s.Revision
+            )),
+        ];
     }
 
-    private static RunView View(SweepRun run) => new(run.Id, run.At, run.AskedBy, run.State, run.Items, run.Bytes, run.Definition, run.Figures, run.Failure);
+    private static RunView View(SweepRun run) =>
+        new(run.Id, run.At, run.AskedBy, run.State, run.Items, run.Bytes, run.Definition, run.Figures, run.Failure);
 
-    private static async Task<Reply<CountView>> Count(long id, HoldDefinition definition, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<CountView>> Count(
+        long id,
+        HoldDefinition definition,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var found = await MatterAccess.FindAsync(id, caller, db, MemberPart.Reader, cancel);
         if (found.Refusal is { } refusal)
@@ -70,14 +105,28 @@ public static class SweepEndpoints
         }
 
         var query = await HoldQuery.OfAsync(definition, id, db, calendar, cancel);
-        return query.Refusal is { } mistake ? mistake : new CountView(TallyOf(query.Value, (SqliteConnection)db.Database.GetDbConnection()), QueryTerms.Of(definition.Query));
+        return query.Refusal is { } mistake
+            ? mistake
+            : new CountView(
+                TallyOf(query.Value, (SqliteConnection)db.Database.GetDbConnection()),
+                QueryTerms.Of(definition.Query)
+            );
     }
 
     internal static Tally TallyOf(HoldQuery query, SqliteConnection connection) =>
-        query.Rows(connection, "SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {where}").Select(r => new Tally(r.GetInt64(0), r.GetInt64(1))).Single();
+        query
+            .Rows(connection, "SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {where}")
+            .Select(r => new Tally(r.GetInt64(0), r.GetInt64(1)))
+            .Single();
 
     /// <summary>Null when a definition can be asked within the matter.</summary>
-    internal static async Task<Refusal?> CheckAsync(long matter, HoldDefinition definition, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    internal static async Task<Refusal?> CheckAsync(
+        long matter,
+        HoldDefinition definition,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         if (definition.Check(calendar.Today).Refusal is { } mistake)
         {
@@ -85,110 +134,279 @@ public static class SweepEndpoints
         }
 
         var known = await db.Custodians.Where(c => c.MatterId == matter).Select(c => c.Id).ToListAsync(cancel);
-        return definition.Custodians.Any(c => !known.Contains(c)) ? Problems.NotFound("custodian") : await CustodianEndpoints.CheckAsync(matter, definition.Containers, db, cancel);
+        return definition.Custodians.Any(c => !known.Contains(c))
+            ? Problems.NotFound("custodian")
+            : await CustodianEndpoints.CheckAsync(matter, definition.Containers, db, cancel);
     }
 
-    private static async Task<Reply<MatterView>> Add(long id, SweepText request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<MatterView>> Add(
+        long id,
+        SweepText request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var made = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Reviewer, caller, writer, async (session, _) =>
-        {
-            if ((CheckName(request.Name) ?? await CheckAsync(id, request.Definition, session.Db, calendar, cancel)) is { } wrong)
+        var made = await MatterAccess.ChangeAsync<bool>(
+            id,
+            MemberPart.Reviewer,
+            caller,
+            writer,
+            async (session, _) =>
             {
-                return wrong;
-            }
+                if (
+                    (
+                        CheckName(request.Name)
+                        ?? await CheckAsync(id, request.Definition, session.Db, calendar, cancel)
+                    ) is
+                    { } wrong
+                )
+                {
+                    return wrong;
+                }
 
-            session.Db.Sweeps.Add(new() { MatterId = id, Name = request.Name.Trim(), Definition = request.Definition });
-            session.Record("sweep-added", MatterAccess.Subject(id), after: Json(request.Name, request.Definition));
-            return true;
-        }, cancel, changes: true);
+                session.Db.Sweeps.Add(
+                    new()
+                    {
+                        MatterId = id,
+                        Name = request.Name.Trim(),
+                        Definition = request.Definition,
+                    }
+                );
+                session.Record("sweep-added", MatterAccess.Subject(id), after: Json(request.Name, request.Definition));
+                return true;
+            },
+            cancel,
+            changes: true
+        );
         return made.Refused ? made.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
     }
 
-    internal static Refusal? CheckName(string? name) => string.IsNullOrWhiteSpace(name) || name.Length > 200 ? new("name-missing", "name", "Give it a name of at most 200 characters.") : null;
+    internal static Refusal? CheckName(string? name) =>
+        string.IsNullOrWhiteSpace(name) || name.Length > 200
+            ? new("name-missing", "name", "Give it a name of at most 200 characters.")
+            : null;
 
-    internal static JsonObject Json(string name, HoldDefinition definition) => new()
-    {
-        ["name"] = name.Trim(), ["containers"] = new JsonArray([.. definition.Containers.Select(c => (JsonNode)c)]), ["custodians"] = new JsonArray([.. definition.Custodians.Select(c => (JsonNode)c)]), ["query"] = definition.Query,
-        ["from"] = definition.From?.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture), ["to"] = definition.To?.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture),
-    };
-
-    private static async Task<Reply<MatterView>> Change(long id, long sweep, SweepText request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
-    {
-        var done = await MatterAccess.ChangeAsync<bool>(id, MemberPart.Reviewer, caller, writer, async (session, _) =>
+    internal static JsonObject Json(string name, HoldDefinition definition) =>
+        new()
         {
-            var known = await session.Db.Sweeps.SingleOrDefaultAsync(s => s.Id == sweep && s.MatterId == id, cancel);
-            if (known is null)
-            {
-                return Problems.NotFound("sweep");
-            }
+            ["name"] = name.Trim(),
+            ["containers"] = new JsonArray([.. definition.Containers.Select(c => (JsonNode)c)]),
+            ["custodians"] = new JsonArray([.. definition.Custodians.Select(c => (JsonNode)c)]),
+            ["query"] = definition.Query,
+            ["from"] = definition.From?.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture),
+            ["to"] = definition.To?.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture),
+        };
 
-            if ((Problems.CheckMatch(http, known.Revision) ?? CheckName(request.Name) ?? await CheckAsync(id, request.Definition, session.Db, calendar, cancel)) is { } wrong)
+    private static async Task<Reply<MatterView>> Change(
+        long id,
+        long sweep,
+        SweepText request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
+    {
+        var done = await MatterAccess.ChangeAsync<bool>(
+            id,
+            MemberPart.Reviewer,
+            caller,
+            writer,
+            async (session, _) =>
             {
-                return wrong;
-            }
+                var known = await session.Db.Sweeps.SingleOrDefaultAsync(
+                    s => s.Id == sweep && s.MatterId == id,
+                    cancel
+                );
+                if (known is null)
+                {
+                    return Problems.NotFound("sweep");
+                }
 
-            session.Record("sweep-changed", MatterAccess.Subject(id), Json(known.Name, known.Definition), Json(request.Name, request.Definition));
-            (known.Name, known.Definition) = (request.Name.Trim(), request.Definition);
-            known.Revision++;
-            return true;
-        }, cancel, changes: true);
+                if (
+                    (
+                        Problems.CheckMatch(http, known.Revision)
+                        ?? CheckName(request.Name)
+                        ?? await CheckAsync(id, request.Definition, session.Db, calendar, cancel)
+                    ) is
+                    { } wrong
+                )
+                {
+                    return wrong;
+                }
+
+                session.Record(
+                    "sweep-changed",
+                    MatterAccess.Subject(id),
+                    Json(known.Name, known.Definition),
+                    Json(request.Name, request.Definition)
+                );
+                (known.Name, known.Definition) = (request.Name.Trim(), request.Definition);
+                known.Revision++;
+                return true;
+            },
+            cancel,
+            changes: true
+        );
         return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
     }
 
-    private static async Task<Reply<Done>> Remove(long id, long sweep, Caller caller, Writer writer, CancellationToken cancel) =>
-        await MatterAccess.ChangeAsync<Done>(id, MemberPart.Reviewer, caller, writer, async (session, _) =>
-        {
-            var known = await session.Db.Sweeps.SingleOrDefaultAsync(s => s.Id == sweep && s.MatterId == id, cancel);
-            if (known is null)
+    private static async Task<Reply<Done>> Remove(
+        long id,
+        long sweep,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    ) =>
+        await MatterAccess.ChangeAsync<Done>(
+            id,
+            MemberPart.Reviewer,
+            caller,
+            writer,
+            async (session, _) =>
             {
-                return Problems.NotFound("sweep");
-            }
+                var known = await session.Db.Sweeps.SingleOrDefaultAsync(
+                    s => s.Id == sweep && s.MatterId == id,
+                    cancel
+                );
+                if (known is null)
+                {
+                    return Problems.NotFound("sweep");
+                }
 
-            var runs = session.Db.SweepRuns.Where(r => r.SweepId == sweep);
-            await session.Db.SweepHits.Where(h => runs.Any(r => r.Id == h.RunId)).ExecuteDeleteAsync(cancel);
-            await runs.ExecuteDeleteAsync(cancel);
-            session.Db.Sweeps.Remove(known);
-            session.Record("sweep-removed", MatterAccess.Subject(id), Json(known.Name, known.Definition));
-            return new Done();
-        }, cancel);
+                var runs = session.Db.SweepRuns.Where(r => r.SweepId == sweep);
+                await session.Db.SweepHits.Where(h => runs.Any(r => r.Id == h.RunId)).ExecuteDeleteAsync(cancel);
+                await runs.ExecuteDeleteAsync(cancel);
+                session.Db.Sweeps.Remove(known);
+                session.Record("sweep-removed", MatterAccess.Subject(id), Json(known.Name, known.Definition));
+                return new Done();
+            },
+            cancel
+        );
 
-    private static async Task<Reply<RunView>> Run(long id, long sweep, Caller caller, Writer writer, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<RunView>> Run(
+        long id,
+        long sweep,
+        Caller caller,
+        Writer writer,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
-        var run = await MatterAccess.ChangeAsync<RunView>(id, MemberPart.Reviewer, caller, writer, async (session, matter) =>
-        {
-            var known = await session.Db.Sweeps.SingleOrDefaultAsync(s => s.Id == sweep && s.MatterId == id, cancel);
-            if (known is null)
+        var run = await MatterAccess.ChangeAsync<RunView>(
+            id,
+            MemberPart.Reviewer,
+            caller,
+            writer,
+            async (session, matter) =>
             {
-                return Problems.NotFound("sweep");
-            }
+                var known = await session.Db.Sweeps.SingleOrDefaultAsync(
+                    s => s.Id == sweep && s.MatterId == id,
+                    cancel
+                );
+                if (known is null)
+                {
+                    return Problems.NotFound("sweep");
+                }
 
-            if (await session.Db.SweepRuns.FirstOrDefaultAsync(r => r.SweepId == sweep && (r.State == RunState.Waiting || r.State == RunState.Running), cancel) is { } waiting)
-            {
-                return View(waiting);
-            }
+                if (
+                    await session.Db.SweepRuns.FirstOrDefaultAsync(
+                        r => r.SweepId == sweep && (r.State == RunState.Waiting || r.State == RunState.Running),
+                        cancel
+                    ) is
+                    { } waiting
+                )
+                {
+                    return View(waiting);
+                }
 
-            var made = new SweepRun { SweepId = sweep, Definition = known.Definition, AskedBy = caller.Name, At = session.Now };
-            session.Db.SweepRuns.Add(made);
-            await session.Db.SaveChangesAsync(cancel);
-            session.Db.Jobs.Add(new() { Kind = SweepJob.KindName, SubjectId = made.Id, Title = $"Sweep “{known.Name}” of {matter.Number}", MatterId = id, AskedBy = caller.Name, AskedAt = session.Now });
-            return View(made);
-        }, cancel);
+                var made = new SweepRun
+                {
+                    SweepId = sweep,
+                    Definition = known.Definition,
+                    AskedBy = caller.Name,
+                    At = session.Now,
+                };
+                session.Db.SweepRuns.Add(made);
+                await session.Db.SaveChangesAsync(cancel);
+                session.Db.Jobs.Add(
+                    new()
+                    {
+                        Kind = SweepJob.KindName,
+                        SubjectId = made.Id,
+                        Title = $"Sweep “{known.Name}” of {matter.Number}",
+                        MatterId = id,
+                        AskedBy = caller.Name,
+                        AskedAt = session.Now,
+                    }
+                );
+                return View(made);
+            },
+            cancel
+        );
         queue.Wake();
         return run;
     }
 
-    private static async Task<Reply<IReadOnlyList<RunView>>> Runs(long id, long sweep, Caller caller, WideKeelDb db, CancellationToken cancel) =>
+    private static async Task<Reply<IReadOnlyList<RunView>>> Runs(
+        long id,
+        long sweep,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) =>
         !caller.Matters.ContainsKey(id) || !await db.Sweeps.AnyAsync(s => s.Id == sweep && s.MatterId == id, cancel)
             ? Problems.NotFound("sweep")
-            : (Outcome<IReadOnlyList<RunView>>)(await db.SweepRuns.AsNoTracking().Where(r => r.SweepId == sweep).OrderByDescending(r => r.Id).Take(100).ToListAsync(cancel)).Select(View).ToList();
+            : (Outcome<IReadOnlyList<RunView>>)
+                (
+                    await db
+                        .SweepRuns.AsNoTracking()
+                        .Where(r => r.SweepId == sweep)
+                        .OrderByDescending(r => r.Id)
+                        .Take(100)
+                        .ToListAsync(cancel)
+                )
+                    .Select(View)
+                    .ToList();
 
     /// <summary>What a run found: all of it, or what one of its figures counts.</summary>
     /// <param name="term">Only with this term, by its place among the figures.</param>
     /// <param name="scope">Which of the term's figures: <c>found</c>, and so where it is not said; <c>only</c>, of those what no other term fits; <c>alone</c>, in the same places and dates whatever the other terms say, as it is now.</param>
     /// <param name="change"><c>added</c> or <c>gone</c>, against the run before.</param>
-    private static async Task<Reply<ItemPage>> Items(long id, long run, long? container, long? custodian, int? term, string? scope, string? change, string? cursor, int? limit, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<ItemPage>> Items(
+        long id,
+        long run,
+        long? container,
+        long? custodian,
+        int? term,
+        string? scope,
+        string? change,
+        string? cursor,
+        int? limit,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var chosen = await ChoiceAsync(id, run, container, custodian, term, scope, change, caller, db, calendar, cancel);
+        var chosen = await ChoiceAsync(
+            id,
+            run,
+            container,
+            custodian,
+            term,
+            scope,
+            change,
+            caller,
+            db,
+            calendar,
+            cancel
+        );
         if (chosen.Refusal is { } refusal)
         {
             return refusal;
@@ -199,7 +417,8 @@ public static class SweepEndpoints
         var most = Math.Clamp(limit ?? MostRows, 1, MostRows);
         var after = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
         using var command = connection.CreateCommand();
-        command.CommandText = $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {where}; SELECT i.Id FROM item i WHERE i.Id > $after AND {where} ORDER BY i.Id LIMIT $limit";
+        command.CommandText =
+            $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {where}; SELECT i.Id FROM item i WHERE i.Id > $after AND {where} ORDER BY i.Id LIMIT $limit";
         bind(command);
         command.Parameters.AddWithValue("$after", after);
         command.Parameters.AddWithValue("$limit", most + 1);
@@ -214,11 +433,23 @@ public static class SweepEndpoints
         }
 
         var rows = await ItemEndpoints.RowsAsync([.. ids.Take(most)], db, calendar, query);
-        return new ItemPage([.. ids.Take(most).Select(i => rows[i])], ids.Count > most ? Cursor.Write(0L, ids[most - 1]) : null, total, bytes);
+        return new ItemPage(
+            [.. ids.Take(most).Select(i => rows[i])],
+            ids.Count > most ? Cursor.Write(0L, ids[most - 1]) : null,
+            total,
+            bytes
+        );
     }
 
     /// <summary>What could not be read in the places of a run, as the last scans of their sources left it.</summary>
-    private static async Task<Reply<IReadOnlyList<UnreadableFile>>> Unreadable(long id, long run, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<UnreadableFile>>> Unreadable(
+        long id,
+        long run,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         if (await RunAsync(id, run, caller, db, cancel) is not { } known)
         {
@@ -226,40 +457,137 @@ public static class SweepEndpoints
         }
 
         var query = await HoldQuery.OfAsync(known.Definition with { Query = null }, id, db, calendar, cancel);
-        return query.Refusal is { } mistake ? mistake : (Outcome<IReadOnlyList<UnreadableFile>>)await UnreadableIn(db, query.Value)
-            .Join(db.Sources, u => u.SourceId, s => s.Id, (u, s) => new { Source = s.Name, u.Path, u.Reason }).OrderBy(u => u.Source).ThenBy(u => u.Path).Take(MostUnreadable).Select(u => new UnreadableFile(u.Source, u.Path, u.Reason)).ToListAsync(cancel);
+        return query.Refusal is { } mistake
+            ? mistake
+            : (Outcome<IReadOnlyList<UnreadableFile>>)
+                await UnreadableIn(db, query.Value)
+                    .Join(
+                        db.Sources,
+                        u => u.SourceId,
+                        s => s.Id,
+                        (u, s) =>
+                            new
+                            {
+                                Source = s.Name,
+                                u.Path,
+                                u.Reason,
+                            }
+                    )
+                    .OrderBy(u => u.Source)
+                    .ThenBy(u => u.Path)
+                    .Take(MostUnreadable)
+                    .Select(u => new UnreadableFile(u.Source, u.Path, u.Reason))
+                    .ToListAsync(cancel);
     }
 
     /// <summary>What lies in the places that are asked and could not be read.</summary>
     internal static IQueryable<Store.Content.Unreadable> UnreadableIn(WideKeelDb db, HoldQuery query) =>
         from u in db.Unreadables.AsNoTracking()
-        where query.Containers == null || db.Containers.Any(c => c.SourceId == u.SourceId && query.Containers.Contains(c.Id) && (u.Path == c.Name || u.Path.StartsWith(c.Name + "/")))
+        where
+            query.Containers == null
+            || db.Containers.Any(c =>
+                c.SourceId == u.SourceId
+                && query.Containers.Contains(c.Id)
+                && (u.Path == c.Name || u.Path.StartsWith(c.Name + "/"))
+            )
         select u;
 
-    private static async Task<SweepRun?> RunAsync(long id, long run, Caller caller, WideKeelDb db, CancellationToken cancel) =>
-        caller.Matters.ContainsKey(id) ? await db.SweepRuns.AsNoTracking().SingleOrDefaultAsync(r => r.Id == run && db.Sweeps.Any(s => s.Id == r.SweepId && s.MatterId == id), cancel) : null;
+    private static async Task<SweepRun?> RunAsync(
+        long id,
+        long run,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) =>
+        caller.Matters.ContainsKey(id)
+            ? await db
+                .SweepRuns.AsNoTracking()
+                .SingleOrDefaultAsync(
+                    r => r.Id == run && db.Sweeps.Any(s => s.Id == r.SweepId && s.MatterId == id),
+                    cancel
+                )
+            : null;
 
     /// <summary>The list of ids, with what tells the items apart.</summary>
-    private static async Task<IResult> Csv(long id, long run, long? container, long? custodian, int? term, string? scope, string? change, Caller caller, WideKeelDb db, Calendar calendar, HttpContext http, CancellationToken cancel)
+    private static async Task<IResult> Csv(
+        long id,
+        long run,
+        long? container,
+        long? custodian,
+        int? term,
+        string? scope,
+        string? change,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        HttpContext http,
+        CancellationToken cancel
+    )
     {
-        var chosen = await ChoiceAsync(id, run, container, custodian, term, scope, change, caller, db, calendar, cancel);
-        return chosen.Refusal is { } refusal ? (Reply<Done>)refusal : await CsvAnswer.WriteAsync(http, $"run-{MatterAccess.Text(run)}.csv", ["id", "source", "container", "path", "title", "bytes", "created", "modified", "author", "sha256"], RowsAsync(), cancel);
+        var chosen = await ChoiceAsync(
+            id,
+            run,
+            container,
+            custodian,
+            term,
+            scope,
+            change,
+            caller,
+            db,
+            calendar,
+            cancel
+        );
+        return chosen.Refusal is { } refusal
+            ? (Reply<Done>)refusal
+            : await CsvAnswer.WriteAsync(
+                http,
+                $"run-{MatterAccess.Text(run)}.csv",
+                ["id", "source", "container", "path", "title", "bytes", "created", "modified", "author", "sha256"],
+                RowsAsync(),
+                cancel
+            );
 
         async IAsyncEnumerable<object?[]> RowsAsync()
         {
             using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
-            command.CommandText = $"SELECT i.Id, s.Name, c.Name, i.Path, i.Title, i.Bytes, i.Created, i.Modified, i.Author, i.Hash FROM item i JOIN container c ON c.Id = i.ContainerId JOIN source s ON s.Id = c.SourceId WHERE {chosen.Value.Where} ORDER BY i.Id";
+            command.CommandText =
+                $"SELECT i.Id, s.Name, c.Name, i.Path, i.Title, i.Bytes, i.Created, i.Modified, i.Author, i.Hash FROM item i JOIN container c ON c.Id = i.ContainerId JOIN source s ON s.Id = c.SourceId WHERE {chosen.Value.Where} ORDER BY i.Id";
             chosen.Value.Bind(command);
             using var reader = await command.ExecuteReaderAsync(cancel);
             while (await reader.ReadAsync(cancel))
             {
-                yield return [reader.GetInt64(0), reader.GetString(1), reader.GetString(2), reader.GetString(3), reader.GetString(4), reader.GetInt64(5), Core.Time.DayNumber.ToDate(reader.GetInt32(6)), Core.Time.DayNumber.ToDate(reader.GetInt32(7)), reader.IsDBNull(8) ? null : reader.GetString(8), reader.GetString(9)];
+                yield return
+                [
+                    reader.GetInt64(0),
+                    reader.GetString(1),
+                    reader.GetString(2),
+                    reader.GetString(3),
+                    reader.GetString(4),
+                    reader.GetInt64(5),
+                    Core.Time.DayNumber.ToDate(reader.GetInt32(6)),
+                    Core.Time.DayNumber.ToDate(reader.GetInt32(7)),
+                    reader.IsDBNull(8) ? null : reader.GetString(8),
+                    reader.GetString(9),
+                ];
             }
         }
     }
 
-    private static async Task<Outcome<(string Where, Action<SqliteCommand> Bind, Store.Content.QuerySql? Query)>> ChoiceAsync(
-        long id, long run, long? container, long? custodian, int? term, string? scope, string? change, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<
+        Outcome<(string Where, Action<SqliteCommand> Bind, Store.Content.QuerySql? Query)>
+    > ChoiceAsync(
+        long id,
+        long run,
+        long? container,
+        long? custodian,
+        int? term,
+        string? scope,
+        string? change,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         if (await RunAsync(id, run, caller, db, cancel) is not { } known)
         {
@@ -267,10 +595,20 @@ public static class SweepEndpoints
         }
 
         await db.Database.OpenConnectionAsync(cancel);
-        var before = change is null ? 0 : await db.SweepRuns.Where(r => r.SweepId == known.SweepId && r.Id < run && r.State == RunState.Done).MaxAsync(r => (long?)r.Id, cancel) ?? 0;
-        List<string> parts = [change == "gone" ? "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $before EXCEPT SELECT ItemId FROM sweep_hit WHERE RunId = $run)"
-            : change == "added" ? "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $run EXCEPT SELECT ItemId FROM sweep_hit WHERE RunId = $before)"
-            : "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $run)"];
+        var before = change is null
+            ? 0
+            : await db
+                .SweepRuns.Where(r => r.SweepId == known.SweepId && r.Id < run && r.State == RunState.Done)
+                .MaxAsync(r => (long?)r.Id, cancel)
+                ?? 0;
+        List<string> parts =
+        [
+            change == "gone"
+                ? "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $before EXCEPT SELECT ItemId FROM sweep_hit WHERE RunId = $run)"
+            : change == "added"
+                ? "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $run EXCEPT SELECT ItemId FROM sweep_hit WHERE RunId = $before)"
+            : "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $run)",
+        ];
         List<(string, object)> values = [("$run", run), ("$before", before)];
         if (container is { } place)
         {
@@ -281,7 +619,16 @@ public static class SweepEndpoints
         HoldQuery? theirs = null;
         if (custodian is { } person)
         {
-            var asked = await HoldQuery.OfAsync(HoldDefinition.Everything with { Custodians = [person] }, id, db, calendar, cancel);
+            var asked = await HoldQuery.OfAsync(
+                HoldDefinition.Everything with
+                {
+                    Custodians = [person],
+                },
+                id,
+                db,
+                calendar,
+                cancel
+            );
             theirs = asked.Value;
             parts.Add(theirs.Where);
         }
@@ -300,15 +647,29 @@ public static class SweepEndpoints
 
         if (scope == "alone" && (container is not null || custodian is not null || change is not null))
         {
-            return new Refusal("scope-alone", "scope", "A term alone is asked for in all places of the sweep, whatever a run found; leave out container, custodian and change.");
+            return new Refusal(
+                "scope-alone",
+                "scope",
+                "A term alone is asked for in all places of the sweep, whatever a run found; leave out container, custodian and change."
+            );
         }
 
         var one = term is null ? null : terms[term.Value];
         var others = terms.Where(t => t != one).ToList();
-        var words = one is null ? known.Definition.Query
+        var words =
+            one is null ? known.Definition.Query
             : scope == "only" && others.Count > 0 ? $"({one}) not ({string.Join(" or ", others.Select(o => $"({o})"))})"
             : one;
-        var query = await HoldQuery.OfAsync((scope == "alone" ? known.Definition : HoldDefinition.Everything) with { Query = words }, id, db, calendar, cancel);
+        var query = await HoldQuery.OfAsync(
+            (scope == "alone" ? known.Definition : HoldDefinition.Everything) with
+            {
+                Query = words,
+            },
+            id,
+            db,
+            calendar,
+            cancel
+        );
         if (one is null)
         {
             // Where the words cannot be marked, the items that the run found are shown all the same.
@@ -326,11 +687,15 @@ public static class SweepEndpoints
         }
 
         parts.Add(query.Value.Query!.Where);
-        return (string.Join(" AND ", parts), command =>
-        {
-            Bind(command);
-            query.Value.Query.Bind(command);
-        }, query.Value.Query);
+        return (
+            string.Join(" AND ", parts),
+            command =>
+            {
+                Bind(command);
+                query.Value.Query.Bind(command);
+            },
+            query.Value.Query
+        );
 
         void Bind(SqliteCommand command)
         {

@@ -18,10 +18,26 @@ using WideKeel.Store.People;
 namespace WideKeel.Server.Notifications;
 
 /// <summary>Sends what waits in the outbox, and delivers what waits for other systems. What fails is tried again, later each time.</summary>
-public sealed class Mailer(IDbContextFactory<WideKeelDb> databases, Writer writer, MailRoom room, IHttpClientFactory http, IClock clock, ILogger<Mailer> log) : BackgroundService
+public sealed class Mailer(
+    IDbContextFactory<WideKeelDb> databases,
+    Writer writer,
+    MailRoom room,
+    IHttpClientFactory http,
+    IClock clock,
+    ILogger<Mailer> log
+) : BackgroundService
 {
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(1);
-    private static readonly Duration[] Waits = [Duration.FromMinutes(1), Duration.FromMinutes(5), Duration.FromMinutes(30), Duration.FromHours(2), Duration.FromHours(6), Duration.FromHours(12), Duration.FromHours(24)];
+    private static readonly Duration[] Waits =
+    [
+        Duration.FromMinutes(1),
+        Duration.FromMinutes(5),
+        Duration.FromMinutes(30),
+        Duration.FromHours(2),
+        Duration.FromHours(6),
+        Duration.FromHours(12),
+        Duration.FromHours(24),
+    ];
 
     /// <summary>After so many tries it is given up; the list of messages says so and offers another.</summary>
     public static int MostAttempts => Waits.Length + 1;
@@ -53,8 +69,17 @@ public sealed class Mailer(IDbContextFactory<WideKeelDb> databases, Writer write
             from p in people.DefaultIfEmpty()
             where m.SentAt == null && !m.Digest && m.NextTryAt <= now && m.Attempts < Waits.Length + 1
             orderby m.Id
-            select new { Message = m, DisplayName = m.ToName ?? p.DisplayName, Email = m.ToMail ?? p.Email }).Take(100).ToListAsync(cancel);
-        var organisation = waiting.Count == 0 ? null : await db.Organisations.AsNoTracking().SingleOrDefaultAsync(cancel);
+            select new
+            {
+                Message = m,
+                DisplayName = m.ToName ?? p.DisplayName,
+                Email = m.ToMail ?? p.Email,
+            }
+        )
+            .Take(100)
+            .ToListAsync(cancel);
+        var organisation =
+            waiting.Count == 0 ? null : await db.Organisations.AsNoTracking().SingleOrDefaultAsync(cancel);
         if (organisation is null || !room.CanSend(organisation))
         {
             return;
@@ -63,8 +88,22 @@ public sealed class Mailer(IDbContextFactory<WideKeelDb> databases, Writer write
         foreach (var one in waiting)
         {
             var failure = await room.SendAsync(organisation, one.DisplayName, one.Email!, one.Message, cancel);
-            await NoteAsync(one.Message.Attempts, failure, (sent, next) => db2 => db2.Messages.Where(m => m.Id == one.Message.Id).ExecuteUpdateAsync(set => set
-                .SetProperty(m => m.SentAt, sent).SetProperty(m => m.Failure, failure).SetProperty(m => m.Attempts, m => m.Attempts + 1).SetProperty(m => m.NextTryAt, next), cancel), cancel);
+            await NoteAsync(
+                one.Message.Attempts,
+                failure,
+                (sent, next) =>
+                    db2 =>
+                        db2.Messages.Where(m => m.Id == one.Message.Id)
+                            .ExecuteUpdateAsync(
+                                set =>
+                                    set.SetProperty(m => m.SentAt, sent)
+                                        .SetProperty(m => m.Failure, failure)
+                                        .SetProperty(m => m.Attempts, m => m.Attempts + 1)
+                                        .SetProperty(m => m.NextTryAt, next),
+                                cancel
+                            ),
+                cancel
+            );
             if (failure is not null)
             {
                 // A server that is away is away for the next message as well.
@@ -77,22 +116,50 @@ public sealed class Mailer(IDbContextFactory<WideKeelDb> databases, Writer write
     {
         await using var db = await databases.CreateDbContextAsync(cancel);
         var now = clock.GetCurrentInstant();
-        foreach (var one in await db.Deliveries.AsNoTracking().Include(d => d.Webhook).Where(d => d.SentAt == null && d.NextTryAt <= now && d.Attempts < Waits.Length + 1 && d.Webhook!.Active).OrderBy(d => d.Id).Take(50).ToListAsync(cancel))
+        foreach (
+            var one in await db
+                .Deliveries.AsNoTracking()
+                .Include(d => d.Webhook)
+                .Where(d =>
+                    d.SentAt == null && d.NextTryAt <= now && d.Attempts < Waits.Length + 1 && d.Webhook!.Active
+                )
+                .OrderBy(d => d.Id)
+                .Take(50)
+                .ToListAsync(cancel)
+        )
         {
             var failure = await PostAsync(one, cancel);
-            await NoteAsync(one.Attempts, failure, (sent, next) => db2 => db2.Deliveries.Where(d => d.Id == one.Id).ExecuteUpdateAsync(set => set
-                .SetProperty(d => d.SentAt, sent).SetProperty(d => d.Failure, failure).SetProperty(d => d.Attempts, d => d.Attempts + 1).SetProperty(d => d.NextTryAt, next), cancel), cancel);
+            await NoteAsync(
+                one.Attempts,
+                failure,
+                (sent, next) =>
+                    db2 =>
+                        db2.Deliveries.Where(d => d.Id == one.Id)
+                            .ExecuteUpdateAsync(
+                                set =>
+                                    set.SetProperty(d => d.SentAt, sent)
+                                        .SetProperty(d => d.Failure, failure)
+                                        .SetProperty(d => d.Attempts, d => d.Attempts + 1)
+                                        .SetProperty(d => d.NextTryAt, next),
+                                cancel
+                            ),
+                cancel
+            );
         }
     }
 
     /// <summary>HMAC-SHA256 (RFC 2104) over the body, in hex, as receivers compare it.</summary>
-    public static string Sign(string secret, string body) => Convert.ToHexStringLower(HMACSHA256.HashData(Encoding.UTF8.GetBytes(secret), Encoding.UTF8.GetBytes(body)));
+    public static string Sign(string secret, string body) =>
+        Convert.ToHexStringLower(HMACSHA256.HashData(Encoding.UTF8.GetBytes(secret), Encoding.UTF8.GetBytes(body)));
 
     private async Task<string?> PostAsync(Delivery delivery, CancellationToken cancel)
     {
         try
         {
-            using var request = new HttpRequestMessage(HttpMethod.Post, delivery.Webhook!.Url) { Content = new StringContent(delivery.Body, Encoding.UTF8, "application/json") };
+            using var request = new HttpRequestMessage(HttpMethod.Post, delivery.Webhook!.Url)
+            {
+                Content = new StringContent(delivery.Body, Encoding.UTF8, "application/json"),
+            };
             request.Headers.Add("X-WideKeel-Signature", $"sha256={Sign(delivery.Webhook.Secret, delivery.Body)}");
             request.Headers.Add("X-WideKeel-Delivery", delivery.Id.ToString(CultureInfo.InvariantCulture));
             using var client = http.CreateClient(nameof(Mailer));
@@ -105,10 +172,22 @@ public sealed class Mailer(IDbContextFactory<WideKeelDb> databases, Writer write
         }
     }
 
-    private async Task NoteAsync(int attempts, string? failure, Func<Instant?, Instant, Func<WideKeelDb, Task>> update, CancellationToken cancel)
+    private async Task NoteAsync(
+        int attempts,
+        string? failure,
+        Func<Instant?, Instant, Func<WideKeelDb, Task>> update,
+        CancellationToken cancel
+    )
     {
         var now = clock.GetCurrentInstant();
-        await writer.RunAsync(LedgerActor.Job("mail", null), async session => await update(failure is null ? now : null, now + Waits[Math.Min(attempts, Waits.Length - 1)])(session.Db), cancel);
+        await writer.RunAsync(
+            LedgerActor.Job("mail", null),
+            async session =>
+                await update(failure is null ? now : null, now + Waits[Math.Min(attempts, Waits.Length - 1)])(
+                    session.Db
+                ),
+            cancel
+        );
     }
 }
 
@@ -124,7 +203,13 @@ public sealed class MailRoom(MailSink? sink, IDataProtectionProvider protection,
     public string Protect(string secret) => secret.Length == 0 ? "" : Protector.Protect(secret);
 
     /// <summary>Null when the server took it; otherwise what it said.</summary>
-    public async Task<string?> SendAsync(Organisation organisation, string name, string mail, Message message, CancellationToken cancel)
+    public async Task<string?> SendAsync(
+        Organisation organisation,
+        string name,
+        string mail,
+        Message message,
+        CancellationToken cancel
+    )
     {
         try
         {
@@ -135,10 +220,19 @@ public sealed class MailRoom(MailSink? sink, IDataProtectionProvider protection,
             }
             else
             {
-                await client.ConnectAsync(organisation.SmtpHost, organisation.SmtpPort, organisation.SmtpTls ? SecureSocketOptions.StartTls : SecureSocketOptions.None, cancel);
+                await client.ConnectAsync(
+                    organisation.SmtpHost,
+                    organisation.SmtpPort,
+                    organisation.SmtpTls ? SecureSocketOptions.StartTls : SecureSocketOptions.None,
+                    cancel
+                );
                 if (organisation.SmtpUser.Length > 0)
                 {
-                    await client.AuthenticateAsync(organisation.SmtpUser, organisation.SmtpPassword.Length == 0 ? "" : Protector.Unprotect(organisation.SmtpPassword), cancel);
+                    await client.AuthenticateAsync(
+                        organisation.SmtpUser,
+                        organisation.SmtpPassword.Length == 0 ? "" : Protector.Unprotect(organisation.SmtpPassword),
+                        cancel
+                    );
                 }
             }
 
@@ -154,7 +248,11 @@ public sealed class MailRoom(MailSink? sink, IDataProtectionProvider protection,
 
     /// <summary>Where people reach the product.</summary>
     public string AddressOf(Organisation organisation) =>
-        (organisation.Address.Length > 0 ? organisation.Address : server.Features.Get<IServerAddressesFeature>()?.Addresses.FirstOrDefault() ?? "").TrimEnd('/');
+        (
+            organisation.Address.Length > 0
+                ? organisation.Address
+                : server.Features.Get<IServerAddressesFeature>()?.Addresses.FirstOrDefault() ?? ""
+        ).TrimEnd('/');
 
     private IDataProtector Protector => protection.CreateProtector("mail server");
 
@@ -165,7 +263,10 @@ public sealed class MailRoom(MailSink? sink, IDataProtectionProvider protection,
         text.From.Add(new MailboxAddress($"Wide Keel, {organisation.Name}", from));
         text.To.Add(new MailboxAddress(name, mail));
         // The same message tried twice is the same mail to the server.
-        text.MessageId = string.Create(CultureInfo.InvariantCulture, $"message-{message.Id}.{message.At.ToUnixTimeMilliseconds()}@widekeel.example");
+        text.MessageId = string.Create(
+            CultureInfo.InvariantCulture,
+            $"message-{message.Id}.{message.At.ToUnixTimeMilliseconds()}@widekeel.example"
+        );
         text.Date = message.At.ToDateTimeOffset();
         text.Headers.Add("Auto-Submitted", "auto-generated");
         if (message.MatterId is { } matter)
@@ -173,7 +274,11 @@ public sealed class MailRoom(MailSink? sink, IDataProtectionProvider protection,
             text.Headers.Add(MailSink.MatterHeader, matter.ToString(CultureInfo.InvariantCulture));
         }
 
-        text.Body = new TextPart("plain") { Text = $"{message.Body}\n\nOpen it: {AddressOf(organisation)}{message.Link}\n\nYou are told because {message.Because}.\n" };
+        text.Body = new TextPart("plain")
+        {
+            Text =
+                $"{message.Body}\n\nOpen it: {AddressOf(organisation)}{message.Link}\n\nYou are told because {message.Because}.\n",
+        };
         return text;
     }
 }

@@ -18,16 +18,56 @@ using WideKeel.Store.Notifications;
 namespace WideKeel.Server.Notifications;
 
 /// <param name="Digest">It goes, or went, with the morning's digest.</param>
-public sealed record MessageView(long Id, string To, string Kind, string Subject, string Link, Instant At, bool Digest, Instant? SentAt, int Attempts, string? Failure, bool GivenUp);
+public sealed record MessageView(
+    long Id,
+    string To,
+    string Kind,
+    string Subject,
+    string Link,
+    Instant At,
+    bool Digest,
+    Instant? SentAt,
+    int Attempts,
+    string? Failure,
+    bool GivenUp
+);
 
 /// <param name="HasPassword">The password itself is never shown.</param>
 /// <param name="ToSink">An in-process mail server stands in; nothing leaves.</param>
-public sealed record MailSettingsView(string Host, int Port, bool Tls, string User, bool HasPassword, string From, string Address, int CertificateYears, bool ToSink);
+public sealed record MailSettingsView(
+    string Host,
+    int Port,
+    bool Tls,
+    string User,
+    bool HasPassword,
+    string From,
+    string Address,
+    int CertificateYears,
+    bool ToSink
+);
 
 /// <param name="Password">Null leaves the one that is set.</param>
-public sealed record MailSettingsChange(string Host, int Port, bool Tls, string User, string? Password, string From, string Address, int CertificateYears);
+public sealed record MailSettingsChange(
+    string Host,
+    int Port,
+    bool Tls,
+    string User,
+    string? Password,
+    string From,
+    string Address,
+    int CertificateYears
+);
 
-public sealed record WebhookView(long Id, string Name, string Url, bool Active, long Sent, long Waiting, string? LastFailure, long Revision) : IRevised;
+public sealed record WebhookView(
+    long Id,
+    string Name,
+    string Url,
+    bool Active,
+    long Sent,
+    long Waiting,
+    string? LastFailure,
+    long Revision
+) : IRevised;
 
 /// <param name="Secret">Key of the signature, 16 to 200 characters; null leaves the one that is set.</param>
 public sealed record WebhookText(string Name, string Url, string? Secret, bool Active = true);
@@ -60,181 +100,422 @@ public static class NotificationEndpoints
     }
 
     /// <summary>Messages of a matter are for its members, whoever looks after the mail.</summary>
-    private static async Task<Reply<IReadOnlyList<MessageView>>> List(Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<MessageView>>> List(
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var own = caller.Matters.Keys.ToList();
-        return (Outcome<IReadOnlyList<MessageView>>)await (
-            from m in db.Messages.AsNoTracking()
-            join p in db.Users on m.PersonId equals p.Id into people
-            from p in people.DefaultIfEmpty()
-            where m.MatterId == null || own.Contains(m.MatterId.Value)
-            orderby m.Id descending
-            select new MessageView(m.Id, m.ToName ?? p.DisplayName, m.Kind, m.Subject, m.Link, m.At, m.Digest, m.SentAt, m.Attempts, m.Failure, m.SentAt == null && m.Attempts >= Mailer.MostAttempts)).Take(Most).ToListAsync(cancel);
+        return (Outcome<IReadOnlyList<MessageView>>)
+            await (
+                from m in db.Messages.AsNoTracking()
+                join p in db.Users on m.PersonId equals p.Id into people
+                from p in people.DefaultIfEmpty()
+                where m.MatterId == null || own.Contains(m.MatterId.Value)
+                orderby m.Id descending
+                select new MessageView(
+                    m.Id,
+                    m.ToName ?? p.DisplayName,
+                    m.Kind,
+                    m.Subject,
+                    m.Link,
+                    m.At,
+                    m.Digest,
+                    m.SentAt,
+                    m.Attempts,
+                    m.Failure,
+                    m.SentAt == null && m.Attempts >= Mailer.MostAttempts
+                )
+            )
+                .Take(Most)
+                .ToListAsync(cancel);
     }
 
     private static async Task<Reply<Done>> Retry(long id, Caller caller, Writer writer, CancellationToken cancel) =>
-        await writer.RunAsync<Done>(caller.Actor, async session =>
-        {
-            var own = caller.Matters.Keys.ToList();
-            var changed = await session.Db.Messages.Where(m => m.Id == id && m.SentAt == null && (m.MatterId == null || own.Contains(m.MatterId.Value))).ExecuteUpdateAsync(set => set.SetProperty(m => m.NextTryAt, session.Now).SetProperty(m => m.Attempts, 0).SetProperty(m => m.Digest, false), cancel);
-            if (changed == 0)
+        await writer.RunAsync<Done>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("message");
-            }
+                var own = caller.Matters.Keys.ToList();
+                var changed = await session
+                    .Db.Messages.Where(m =>
+                        m.Id == id && m.SentAt == null && (m.MatterId == null || own.Contains(m.MatterId.Value))
+                    )
+                    .ExecuteUpdateAsync(
+                        set =>
+                            set.SetProperty(m => m.NextTryAt, session.Now)
+                                .SetProperty(m => m.Attempts, 0)
+                                .SetProperty(m => m.Digest, false),
+                        cancel
+                    );
+                if (changed == 0)
+                {
+                    return Problems.NotFound("message");
+                }
 
-            session.Record("message-retried", new("organisation", "1"), after: new JsonObject { ["message"] = id });
-            return new Done();
-        }, cancel);
+                session.Record("message-retried", new("organisation", "1"), after: new JsonObject { ["message"] = id });
+                return new Done();
+            },
+            cancel
+        );
 
     private static async Task<Reply<MailSettingsView>> Settings(WideKeelDb db, MailRoom room, CancellationToken cancel)
     {
         var o = await db.Organisations.AsNoTracking().SingleAsync(cancel);
-        return new MailSettingsView(o.SmtpHost, o.SmtpPort, o.SmtpTls, o.SmtpUser, o.SmtpPassword.Length > 0, o.MailFrom, o.Address, o.CertificateYears, room.Sink is not null);
+        return new MailSettingsView(
+            o.SmtpHost,
+            o.SmtpPort,
+            o.SmtpTls,
+            o.SmtpUser,
+            o.SmtpPassword.Length > 0,
+            o.MailFrom,
+            o.Address,
+            o.CertificateYears,
+            room.Sink is not null
+        );
     }
 
-    private static async Task<Reply<MailSettingsView>> Save(MailSettingsChange request, Caller caller, Writer writer, WideKeelDb db, MailRoom room, CancellationToken cancel)
+    private static async Task<Reply<MailSettingsView>> Save(
+        MailSettingsChange request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        MailRoom room,
+        CancellationToken cancel
+    )
     {
-        var wrong = request.Host is null || request.Host.Length > 253 || request.Host.Any(char.IsWhiteSpace) ? new Refusal("host-malformed", "host", "A mail server is named by its host name or address; leave it empty while there is none.")
+        var wrong =
+            request.Host is null || request.Host.Length > 253 || request.Host.Any(char.IsWhiteSpace)
+                ? new Refusal(
+                    "host-malformed",
+                    "host",
+                    "A mail server is named by its host name or address; leave it empty while there is none."
+                )
             : request.Port is < 1 or > 65_535 ? new Refusal("port-out-of-range", "port", "A port is 1 to 65,535.")
-            : request.From is null || (request.From.Length > 0 && !Core.People.MailAddress.IsOne(request.From)) ? new Refusal("from-malformed", "from", "Messages come from a mail address.")
-            : request.Host.Length > 0 && request.From.Length == 0 ? new Refusal("from-malformed", "from", "Say which address messages come from.")
-            : request.Address is null || (request.Address.Length > 0 && !IsWeb(request.Address)) ? new Refusal("address-malformed", "address", "The address begins with http:// or https://.")
-            : request.CertificateYears is < 1 or > 100 ? new Refusal("years-out-of-range", "certificateYears", "Certificates stay for 1 to 100 years.")
+            : request.From is null || (request.From.Length > 0 && !Core.People.MailAddress.IsOne(request.From))
+                ? new Refusal("from-malformed", "from", "Messages come from a mail address.")
+            : request.Host.Length > 0 && request.From.Length == 0
+                ? new Refusal("from-malformed", "from", "Say which address messages come from.")
+            : request.Address is null || (request.Address.Length > 0 && !IsWeb(request.Address))
+                ? new Refusal("address-malformed", "address", "The address begins with http:// or https://.")
+            : request.CertificateYears is < 1 or > 100
+                ? new Refusal("years-out-of-range", "certificateYears", "Certificates stay for 1 to 100 years.")
             : null;
         if (wrong is not null)
         {
             return wrong;
         }
 
-        await writer.RunAsync(caller.Actor, async session =>
-        {
-            var o = await session.Db.Organisations.SingleAsync(cancel);
-            session.Record("changed", new("organisation", "1"),
-                new JsonObject { ["mailServer"] = o.SmtpHost, ["from"] = o.MailFrom, ["address"] = o.Address, ["certificateYears"] = o.CertificateYears },
-                new JsonObject { ["mailServer"] = request.Host, ["from"] = request.From, ["address"] = request.Address, ["certificateYears"] = request.CertificateYears });
-            (o.SmtpHost, o.SmtpPort, o.SmtpTls, o.SmtpUser, o.MailFrom, o.Address, o.CertificateYears) = (request.Host!, request.Port, request.Tls, request.User ?? "", request.From!, request.Address!, request.CertificateYears);
-            o.SmtpPassword = request.Password is null ? o.SmtpPassword : room.Protect(request.Password);
-        }, cancel);
+        await writer.RunAsync(
+            caller.Actor,
+            async session =>
+            {
+                var o = await session.Db.Organisations.SingleAsync(cancel);
+                session.Record(
+                    "changed",
+                    new("organisation", "1"),
+                    new JsonObject
+                    {
+                        ["mailServer"] = o.SmtpHost,
+                        ["from"] = o.MailFrom,
+                        ["address"] = o.Address,
+                        ["certificateYears"] = o.CertificateYears,
+                    },
+                    new JsonObject
+                    {
+                        ["mailServer"] = request.Host,
+                        ["from"] = request.From,
+                        ["address"] = request.Address,
+                        ["certificateYears"] = request.CertificateYears,
+                    }
+                );
+                (o.SmtpHost, o.SmtpPort, o.SmtpTls, o.SmtpUser, o.MailFrom, o.Address, o.CertificateYears) = (
+                    request.Host!,
+                    request.Port,
+                    request.Tls,
+                    request.User ?? "",
+                    request.From!,
+                    request.Address!,
+                    request.CertificateYears
+                );
+                o.SmtpPassword = request.Password is null ? o.SmtpPassword : room.Protect(request.Password);
+            },
+            cancel
+        );
         return await Settings(db, room, cancel);
     }
 
     /// <summary>A message to oneself, at once, with what the server said.</summary>
-    private static async Task<Reply<Done>> Test(Caller caller, WideKeelDb db, MailRoom room, IClock clock, CancellationToken cancel)
+    private static async Task<Reply<Done>> Test(
+        Caller caller,
+        WideKeelDb db,
+        MailRoom room,
+        IClock clock,
+        CancellationToken cancel
+    )
     {
         var organisation = await db.Organisations.AsNoTracking().SingleAsync(cancel);
         if (!room.CanSend(organisation))
         {
-            return new Refusal("no-mail-server", "host", "No mail server is set. What waits is kept until there is one.");
+            return new Refusal(
+                "no-mail-server",
+                "host",
+                "No mail server is set. What waits is kept until there is one."
+            );
         }
 
-        var message = new Message { Kind = "test", Subject = "A test from Wide Keel", Body = "The mail server took this message.", Because = "you asked for a test", Link = "/today", At = clock.GetCurrentInstant() };
-        return await room.SendAsync(organisation, caller.Name, caller.Mail, message, cancel) is { } failure ? new Refusal("mail-refused", "host", $"The mail server did not take it: {failure}") : new Done();
+        var message = new Message
+        {
+            Kind = "test",
+            Subject = "A test from Wide Keel",
+            Body = "The mail server took this message.",
+            Because = "you asked for a test",
+            Link = "/today",
+            At = clock.GetCurrentInstant(),
+        };
+        return await room.SendAsync(organisation, caller.Name, caller.Mail, message, cancel) is { } failure
+            ? new Refusal("mail-refused", "host", $"The mail server did not take it: {failure}")
+            : new Done();
     }
 
-    private static Reply<IReadOnlyList<SunkMail>> Sink(Caller caller, MailRoom room) => (Outcome<IReadOnlyList<SunkMail>>)(room.Sink?.List(Most) ?? []).Where(m => MaySee(m, caller)).ToList();
+    private static Reply<IReadOnlyList<SunkMail>> Sink(Caller caller, MailRoom room) =>
+        (Outcome<IReadOnlyList<SunkMail>>)(room.Sink?.List(Most) ?? []).Where(m => MaySee(m, caller)).ToList();
 
-    private static bool MaySee(SunkMail mail, Caller caller) => mail.MatterId is not { } matter || caller.Matters.ContainsKey(matter);
+    private static bool MaySee(SunkMail mail, Caller caller) =>
+        mail.MatterId is not { } matter || caller.Matters.ContainsKey(matter);
 
     private static IResult SinkFile(string name, Caller caller, MailRoom room) =>
-        room.Sink?.FileOf(name) is { } file && room.Sink.List(int.MaxValue).Any(m => m.Name == name && MaySee(m, caller)) ? Results.File(file, "message/rfc822", name) : (Reply<Done>)Problems.NotFound("mail");
+        room.Sink?.FileOf(name) is { } file
+        && room.Sink.List(int.MaxValue).Any(m => m.Name == name && MaySee(m, caller))
+            ? Results.File(file, "message/rfc822", name)
+            : (Reply<Done>)Problems.NotFound("mail");
 
     private static async Task<Reply<IReadOnlyList<WebhookView>>> Hooks(WideKeelDb db, CancellationToken cancel) =>
         (Outcome<IReadOnlyList<WebhookView>>)await Views(db.Webhooks.OrderBy(w => w.Name), db).ToListAsync(cancel);
 
-    private static IQueryable<WebhookView> Views(IQueryable<Webhook> hooks, WideKeelDb db) => hooks.AsNoTracking().Select(w => new WebhookView(
-        w.Id, w.Name, w.Url, w.Active,
-        db.Deliveries.LongCount(d => d.WebhookId == w.Id && d.SentAt != null),
-        db.Deliveries.LongCount(d => d.WebhookId == w.Id && d.SentAt == null),
-        db.Deliveries.Where(d => d.WebhookId == w.Id && d.SentAt == null).OrderByDescending(d => d.Id).Select(d => d.Failure).FirstOrDefault(), w.Revision));
+    private static IQueryable<WebhookView> Views(IQueryable<Webhook> hooks, WideKeelDb db) =>
+        hooks
+            .AsNoTracking()
+            .Select(w => new WebhookView(
+                w.Id,
+                w.Name,
+                w.Url,
+                w.Active,
+                db.Deliveries.LongCount(d => d.WebhookId == w.Id && d.SentAt != null),
+                db.Deliveries.LongCount(d => d.WebhookId == w.Id && d.SentAt == null),
+                db.Deliveries.Where(d => d.WebhookId == w.Id && d.SentAt == null)
+                    .OrderByDescending(d => d.Id)
+                    .Select(d => d.Failure)
+                    .FirstOrDefault(),
+                w.Revision
+            ));
 
-    private static async Task<Reply<WebhookView>> AddHook(WebhookText request, Caller caller, Writer writer, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<WebhookView>> AddHook(
+        WebhookText request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
-        var made = await writer.RunAsync<long>(caller.Actor, async session =>
-        {
-            if (await CheckAsync(request, null, session.Db, cancel) is { } wrong)
+        var made = await writer.RunAsync<long>(
+            caller.Actor,
+            async session =>
             {
-                return wrong;
-            }
+                if (await CheckAsync(request, null, session.Db, cancel) is { } wrong)
+                {
+                    return wrong;
+                }
 
-            var hook = new Webhook { Name = request.Name.Trim(), Url = request.Url, Secret = request.Secret!, Active = request.Active };
-            session.Db.Webhooks.Add(hook);
-            await session.Db.SaveChangesAsync(cancel);
-            session.Record("webhook-added", new("organisation", "1"), after: new JsonObject { ["name"] = hook.Name, ["url"] = hook.Url });
-            return hook.Id;
-        }, cancel);
-        return made.Refused ? made.Refusal! : await Views(db.Webhooks.Where(w => w.Id == made.Value), db).SingleAsync(cancel);
+                var hook = new Webhook
+                {
+                    Name = request.Name.Trim(),
+                    Url = request.Url,
+                    Secret = request.Secret!,
+                    Active = request.Active,
+                };
+                session.Db.Webhooks.Add(hook);
+                await session.Db.SaveChangesAsync(cancel);
+                session.Record(
+                    "webhook-added",
+                    new("organisation", "1"),
+                    after: new JsonObject { ["name"] = hook.Name, ["url"] = hook.Url }
+                );
+                return hook.Id;
+            },
+            cancel
+        );
+        return made.Refused
+            ? made.Refusal!
+            : await Views(db.Webhooks.Where(w => w.Id == made.Value), db).SingleAsync(cancel);
     }
 
-    private static async Task<Reply<WebhookView>> ChangeHook(long id, WebhookText request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<WebhookView>> ChangeHook(
+        long id,
+        WebhookText request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
-        var done = await writer.RunAsync<bool>(caller.Actor, async session =>
-        {
-            var hook = await session.Db.Webhooks.SingleOrDefaultAsync(w => w.Id == id, cancel);
-            if (hook is null)
+        var done = await writer.RunAsync<bool>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("webhook");
-            }
+                var hook = await session.Db.Webhooks.SingleOrDefaultAsync(w => w.Id == id, cancel);
+                if (hook is null)
+                {
+                    return Problems.NotFound("webhook");
+                }
 
-            if ((Problems.CheckMatch(http, hook.Revision) ?? await CheckAsync(request with { Secret = request.Secret ?? hook.Secret }, id, session.Db, cancel)) is { } wrong)
-            {
-                return wrong;
-            }
+                if (
+                    (
+                        Problems.CheckMatch(http, hook.Revision)
+                        ?? await CheckAsync(
+                            request with
+                            {
+                                Secret = request.Secret ?? hook.Secret,
+                            },
+                            id,
+                            session.Db,
+                            cancel
+                        )
+                    ) is
+                    { } wrong
+                )
+                {
+                    return wrong;
+                }
 
-            session.Record("webhook-changed", new("organisation", "1"), new JsonObject { ["name"] = hook.Name, ["url"] = hook.Url, ["active"] = hook.Active }, new JsonObject { ["name"] = request.Name, ["url"] = request.Url, ["active"] = request.Active });
-            (hook.Name, hook.Url, hook.Secret, hook.Active) = (request.Name.Trim(), request.Url, request.Secret ?? hook.Secret, request.Active);
-            hook.Revision++;
-            // What had been given up is tried anew.
-            await session.Db.Deliveries.Where(d => d.WebhookId == id && d.SentAt == null).ExecuteUpdateAsync(set => set.SetProperty(d => d.Attempts, 0).SetProperty(d => d.NextTryAt, session.Now), cancel);
-            return true;
-        }, cancel);
+                session.Record(
+                    "webhook-changed",
+                    new("organisation", "1"),
+                    new JsonObject
+                    {
+                        ["name"] = hook.Name,
+                        ["url"] = hook.Url,
+                        ["active"] = hook.Active,
+                    },
+                    new JsonObject
+                    {
+                        ["name"] = request.Name,
+                        ["url"] = request.Url,
+                        ["active"] = request.Active,
+                    }
+                );
+                (hook.Name, hook.Url, hook.Secret, hook.Active) = (
+                    request.Name.Trim(),
+                    request.Url,
+                    request.Secret ?? hook.Secret,
+                    request.Active
+                );
+                hook.Revision++;
+                // What had been given up is tried anew.
+                await session
+                    .Db.Deliveries.Where(d => d.WebhookId == id && d.SentAt == null)
+                    .ExecuteUpdateAsync(
+                        set => set.SetProperty(d => d.Attempts, 0).SetProperty(d => d.NextTryAt, session.Now),
+                        cancel
+                    );
+                return true;
+            },
+            cancel
+        );
         return done.Refused ? done.Refusal! : await Views(db.Webhooks.Where(w => w.Id == id), db).SingleAsync(cancel);
     }
 
-    private static async Task<Reply<Done>> RemoveHook(long id, Caller caller, Writer writer, CancellationToken cancel) =>
-        await writer.RunAsync<Done>(caller.Actor, async session =>
-        {
-            var hook = await session.Db.Webhooks.SingleOrDefaultAsync(w => w.Id == id, cancel);
-            if (hook is null)
+    private static async Task<Reply<Done>> RemoveHook(
+        long id,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync<Done>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("webhook");
-            }
+                var hook = await session.Db.Webhooks.SingleOrDefaultAsync(w => w.Id == id, cancel);
+                if (hook is null)
+                {
+                    return Problems.NotFound("webhook");
+                }
 
-            session.Db.Webhooks.Remove(hook);
-            session.Record("webhook-removed", new("organisation", "1"), new JsonObject { ["name"] = hook.Name, ["url"] = hook.Url });
-            return new Done();
-        }, cancel);
+                session.Db.Webhooks.Remove(hook);
+                session.Record(
+                    "webhook-removed",
+                    new("organisation", "1"),
+                    new JsonObject { ["name"] = hook.Name, ["url"] = hook.Url }
+                );
+                return new Done();
+            },
+            cancel
+        );
 
-    private static async Task<Refusal?> CheckAsync(WebhookText request, long? id, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Refusal?> CheckAsync(
+        WebhookText request,
+        long? id,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var name = request.Name?.Trim();
-        return string.IsNullOrEmpty(name) || name.Length > 100 ? new("name-missing", "name", "A webhook needs a name of at most 100 characters.")
-            : request.Url is null || !IsWeb(request.Url) ? new("url-malformed", "url", "The address begins with http:// or https://.")
-            : request.Secret is not { Length: >= 16 and <= 200 } ? new("secret-too-short", "secret", "The key of the signature has 16 to 200 characters.")
-            : await db.Webhooks.AnyAsync(w => w.Name == name && w.Id != id, cancel) ? new("code-taken", "name", $"There is a webhook “{name}” already.")
+        return string.IsNullOrEmpty(name) || name.Length > 100
+                ? new("name-missing", "name", "A webhook needs a name of at most 100 characters.")
+            : request.Url is null || !IsWeb(request.Url)
+                ? new("url-malformed", "url", "The address begins with http:// or https://.")
+            : request.Secret is not { Length: >= 16 and <= 200 }
+                ? new("secret-too-short", "secret", "The key of the signature has 16 to 200 characters.")
+            : await db.Webhooks.AnyAsync(w => w.Name == name && w.Id != id, cancel)
+                ? new("code-taken", "name", $"There is a webhook “{name}” already.")
             : null;
     }
 
-    private static bool IsWeb(string text) => text.Length <= 2_000 && Uri.TryCreate(text, UriKind.Absolute, out var uri) && uri.Scheme is "http" or "https";
+    private static bool IsWeb(string text) =>
+        text.Length <= 2_000 && Uri.TryCreate(text, UriKind.Absolute, out var uri) && uri.Scheme is "http" or "https";
 
     private static async Task<Reply<FeedView>> Feed(Caller caller, WideKeelDb db, CancellationToken cancel) =>
-        new FeedView(PathOf(await db.Users.Where(p => p.Id == caller.PersonId).Select(p => p.CalendarKey).SingleAsync(cancel)));
+        new FeedView(
+            PathOf(await db.Users.Where(p => p.Id == caller.PersonId).Select(p => p.CalendarKey).SingleAsync(cancel))
+        );
 
     /// <summary>A new key; the address with the old one is empty from then on.</summary>
     private static async Task<Reply<FeedView>> NewFeed(Caller caller, Writer writer, CancellationToken cancel) =>
-        await writer.RunAsync<FeedView>(caller.Actor, async session =>
-        {
-            var person = await session.Db.Users.SingleAsync(p => p.Id == caller.PersonId, cancel);
-            person.CalendarKey = Convert.ToHexStringLower(System.Security.Cryptography.RandomNumberGenerator.GetBytes(24));
-            session.Record("calendar-feed-renewed", new("person", person.Id.ToString(System.Globalization.CultureInfo.InvariantCulture)));
-            return new FeedView(PathOf(person.CalendarKey));
-        }, cancel);
+        await writer.RunAsync<FeedView>(
+            caller.Actor,
+            async session =>
+            {
+                var person = await session.Db.Users.SingleAsync(p => p.Id == caller.PersonId, cancel);
+                person.CalendarKey = Convert.ToHexStringLower(
+                    System.Security.Cryptography.RandomNumberGenerator.GetBytes(24)
+                );
+                session.Record(
+                    "calendar-feed-renewed",
+                    new("person", person.Id.ToString(System.Globalization.CultureInfo.InvariantCulture))
+                );
+                return new FeedView(PathOf(person.CalendarKey));
+            },
+            cancel
+        );
 
     private static string? PathOf(string? key) => key is null ? null : $"/api/calendar/{key}.ics";
 
     /// <summary>What has a date and waits for this person, as iCalendar (RFC 5545): stages to sign, and the end of grace of what is due.</summary>
-    private static async Task<IResult> Calendar(string key, WideKeelDb db, Server.Calendar calendar, MailRoom room, HttpContext http, CancellationToken cancel)
+    private static async Task<IResult> Calendar(
+        string key,
+        WideKeelDb db,
+        Server.Calendar calendar,
+        MailRoom room,
+        HttpContext http,
+        CancellationToken cancel
+    )
     {
-        var person = key.Length < 32 ? null : await db.Users.AsNoTracking().SingleOrDefaultAsync(p => p.CalendarKey == key && p.Active, cancel);
+        var person =
+            key.Length < 32
+                ? null
+                : await db.Users.AsNoTracking().SingleOrDefaultAsync(p => p.CalendarKey == key && p.Active, cancel);
         if (person is null)
         {
             return (Reply<Done>)Problems.NotFound("calendar");
@@ -245,21 +526,40 @@ public static class NotificationEndpoints
         var organisation = await db.Organisations.AsNoTracking().SingleAsync(cancel);
         var feed = new Ical.Net.Calendar { ProductId = "-//Wide Keel//Calendar feed//EN" };
         feed.AddProperty("X-WR-CALNAME", $"Wide Keel, {organisation.Name}");
-        void Add(string uid, LocalDate day, string summary, string link) => feed.Events.Add(new CalendarEvent
-        {
-            Uid = $"{uid}@widekeel.example",
-            DtStamp = new CalDateTime(DateTime.UtcNow, "UTC"),
-            Start = new CalDateTime(day.Year, day.Month, day.Day),
-            Summary = summary,
-            Url = Uri.TryCreate(room.AddressOf(organisation) + link, UriKind.Absolute, out var url) ? url : null,
-            Transparency = "TRANSPARENT",
-        });
-        foreach (var batch in await db.Batches.AsNoTracking().WithRuler().Include(b => b.SignOffs).Where(b => b.State == BatchState.Open || b.State == BatchState.Signing).ToListAsync(cancel))
+        void Add(string uid, LocalDate day, string summary, string link) =>
+            feed.Events.Add(
+                new CalendarEvent
+                {
+                    Uid = $"{uid}@widekeel.example",
+                    DtStamp = new CalDateTime(DateTime.UtcNow, "UTC"),
+                    Start = new CalDateTime(day.Year, day.Month, day.Day),
+                    Summary = summary,
+                    Url = Uri.TryCreate(room.AddressOf(organisation) + link, UriKind.Absolute, out var url)
+                        ? url
+                        : null,
+                    Transparency = "TRANSPARENT",
+                }
+            );
+        foreach (
+            var batch in await db
+                .Batches.AsNoTracking()
+                .WithRuler()
+                .Include(b => b.SignOffs)
+                .Where(b => b.State == BatchState.Open || b.State == BatchState.Signing)
+                .ToListAsync(cancel)
+        )
         {
             if ((await Outbox.SignersAsync(db, batch, deputies: false, cancel)).Any(p => p.Id == person.Id))
             {
-                var until = SignOffRules.OverdueFrom(batch.Ruler.Stages[batch.SignOffs.Count], calendar.DateOf(batch.StageSince)).PlusDays(-1);
-                Add($"batch-{batch.Id}-stage-{batch.SignOffs.Count + 1}", until, $"Sign off: {batch.Ruler.Title}", $"/schedule/docket?batch={batch.Id}");
+                var until = SignOffRules
+                    .OverdueFrom(batch.Ruler.Stages[batch.SignOffs.Count], calendar.DateOf(batch.StageSince))
+                    .PlusDays(-1);
+                Add(
+                    $"batch-{batch.Id}-stage-{batch.SignOffs.Count + 1}",
+                    until,
+                    $"Sign off: {batch.Ruler.Title}",
+                    $"/schedule/docket?batch={batch.Id}"
+                );
             }
         }
 
@@ -268,9 +568,18 @@ public static class NotificationEndpoints
             Add(uid, day, summary, link);
         }
 
-        foreach (var group in caller.May(Right.SignDisposition) ? await BatchEndpoints.DueAsync(caller, db, calendar, cancel) : [])
+        foreach (
+            var group in caller.May(Right.SignDisposition)
+                ? await BatchEndpoints.DueAsync(caller, db, calendar, cancel)
+                : []
+        )
         {
-            Add($"due-{group.Series.Id}-{group.BlanketId}", group.GraceEnds, $"Grace ends: {group.Series.Code} {group.Series.Title}", "/schedule/docket");
+            Add(
+                $"due-{group.Series.Id}-{group.BlanketId}",
+                group.GraceEnds,
+                $"Grace ends: {group.Series.Code} {group.Series.Title}",
+                "/schedule/docket"
+            );
         }
 
         return Results.Text(new CalendarSerializer().SerializeToString(feed)!, "text/calendar");

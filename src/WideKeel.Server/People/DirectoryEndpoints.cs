@@ -16,7 +16,18 @@ using WideKeel.Store.People;
 namespace WideKeel.Server.People;
 
 /// <param name="Holds">Matters whose orders keep something of theirs; only those that the caller is a member of.</param>
-public sealed record DirectoryPersonView(long Id, string Name, string Mail, string Unit, string Title, string Manager, LocalDate? LeavesOn, bool SignsIn, IReadOnlyList<string> Groups, IReadOnlyList<PersonHold> Holds);
+public sealed record DirectoryPersonView(
+    long Id,
+    string Name,
+    string Mail,
+    string Unit,
+    string Title,
+    string Manager,
+    LocalDate? LeavesOn,
+    bool SignsIn,
+    IReadOnlyList<string> Groups,
+    IReadOnlyList<PersonHold> Holds
+);
 
 public sealed record PersonHold(long MatterId, string Matter, string MatterName, int OrdersInForce);
 
@@ -40,103 +51,226 @@ public static class DirectoryEndpoints
         api.MapPost("/directory", Import).Requires(Right.ManagePeople);
     }
 
-    private static async Task<Reply<IReadOnlyList<DirectoryPersonView>>> People(string? words, Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<DirectoryPersonView>>> People(
+        string? words,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
-        var people = await db.DirectoryPeople.AsNoTracking().Found(words).OrderBy(p => p.Name).Take(Most).ToListAsync(cancel);
+        var people = await db
+            .DirectoryPeople.AsNoTracking()
+            .Found(words)
+            .OrderBy(p => p.Name)
+            .Take(Most)
+            .ToListAsync(cancel);
         var ids = people.Select(p => p.Id).ToList();
-        var groups = (await (from m in db.DirectoryMemberships join g in db.DirectoryGroups on m.GroupId equals g.Id where m.PersonId != null && ids.Contains(m.PersonId.Value) select new { m.PersonId, g.Name }).ToListAsync(cancel)).ToLookup(g => g.PersonId, g => g.Name);
-        var accounts = (await db.Users.AsNoTracking().Where(p => p.Active).Select(p => p.Email!).ToListAsync(cancel)).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var groups = (
+            await (
+                from m in db.DirectoryMemberships
+                join g in db.DirectoryGroups on m.GroupId equals g.Id
+                where m.PersonId != null && ids.Contains(m.PersonId.Value)
+                select new { m.PersonId, g.Name }
+            ).ToListAsync(cancel)
+        ).ToLookup(g => g.PersonId, g => g.Name);
+        var accounts = (
+            await db.Users.AsNoTracking().Where(p => p.Active).Select(p => p.Email!).ToListAsync(cancel)
+        ).ToHashSet(StringComparer.OrdinalIgnoreCase);
         var own = caller.Matters.Keys.ToList();
-        var custodians = (await db.Custodians.AsNoTracking().Where(c => own.Contains(c.MatterId) && ids.Contains(c.PersonId)).ToListAsync(cancel)).ToLookup(c => c.PersonId);
-        var matters = await db.Matters.AsNoTracking().Where(m => own.Contains(m.Id)).ToDictionaryAsync(m => m.Id, cancel);
-        var orders = (await db.HoldOrders.AsNoTracking().Where(o => own.Contains(o.MatterId) && o.State == Core.Matters.OrderState.InForce).ToListAsync(cancel)).ToLookup(o => o.MatterId);
-        return (Outcome<IReadOnlyList<DirectoryPersonView>>)people.Select(p => new DirectoryPersonView(p.Id, p.Name, p.Mail, p.Unit, p.Title, p.Manager, p.LeavesOn, accounts.Contains(p.Mail), [.. groups[p.Id].Order(StringComparer.OrdinalIgnoreCase)],
-            [.. custodians[p.Id].Select(c => new PersonHold(c.MatterId, matters[c.MatterId].Number, matters[c.MatterId].Name, orders[c.MatterId].Count(o => o.InForce!.Custodians.Contains(c.Id) || o.InForce.Containers.Intersect(c.Containers).Any())))])).ToList();
+        var custodians = (
+            await db
+                .Custodians.AsNoTracking()
+                .Where(c => own.Contains(c.MatterId) && ids.Contains(c.PersonId))
+                .ToListAsync(cancel)
+        ).ToLookup(c => c.PersonId);
+        var matters = await db
+            .Matters.AsNoTracking()
+            .Where(m => own.Contains(m.Id))
+            .ToDictionaryAsync(m => m.Id, cancel);
+        var orders = (
+            await db
+                .HoldOrders.AsNoTracking()
+                .Where(o => own.Contains(o.MatterId) && o.State == Core.Matters.OrderState.InForce)
+                .ToListAsync(cancel)
+        ).ToLookup(o => o.MatterId);
+        return (Outcome<IReadOnlyList<DirectoryPersonView>>)
+            people
+                .Select(p => new DirectoryPersonView(
+                    p.Id,
+                    p.Name,
+                    p.Mail,
+                    p.Unit,
+                    p.Title,
+                    p.Manager,
+                    p.LeavesOn,
+                    accounts.Contains(p.Mail),
+                    [.. groups[p.Id].Order(StringComparer.OrdinalIgnoreCase)],
+                    [
+                        .. custodians[p.Id]
+                            .Select(c => new PersonHold(
+                                c.MatterId,
+                                matters[c.MatterId].Number,
+                                matters[c.MatterId].Name,
+                                orders[c.MatterId]
+                                    .Count(o =>
+                                        o.InForce!.Custodians.Contains(c.Id)
+                                        || o.InForce.Containers.Intersect(c.Containers).Any()
+                                    )
+                            )),
+                    ]
+                ))
+                .ToList();
     }
 
     private static async Task<Reply<IReadOnlyList<DirectoryGroupView>>> Groups(WideKeelDb db, CancellationToken cancel)
     {
-        var groups = await db.DirectoryGroups.AsNoTracking().Include(g => g.Members).OrderBy(g => g.Name).ToListAsync(cancel);
+        var groups = await db
+            .DirectoryGroups.AsNoTracking()
+            .Include(g => g.Members)
+            .OrderBy(g => g.Name)
+            .ToListAsync(cancel);
         var people = await db.DirectoryPeople.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.Name, cancel);
         var names = groups.ToDictionary(g => g.Id, g => g.Name);
-        return (Outcome<IReadOnlyList<DirectoryGroupView>>)groups.Select(g => new DirectoryGroupView(g.Id, g.Name, [.. g.Members.Select(m => m.PersonId is { } p ? people[p] : names[m.SubgroupId!.Value]).Order(StringComparer.OrdinalIgnoreCase)])).ToList();
+        return (Outcome<IReadOnlyList<DirectoryGroupView>>)
+            groups
+                .Select(g => new DirectoryGroupView(
+                    g.Id,
+                    g.Name,
+                    [
+                        .. g
+                            .Members.Select(m => m.PersonId is { } p ? people[p] : names[m.SubgroupId!.Value])
+                            .Order(StringComparer.OrdinalIgnoreCase),
+                    ]
+                ))
+                .ToList();
     }
 
     /// <summary>All or nothing; a line that cannot be read refuses the whole, by its number. People are never removed: who has left says so by a date.</summary>
-    private static async Task<Reply<DirectoryImported>> Import(DirectoryImport request, Caller caller, Writer writer, CancellationToken cancel) =>
-        await writer.RunAsync<DirectoryImported>(caller.Actor, async session =>
-        {
-            var (added, changed) = (0, 0);
-            var known = await session.Db.DirectoryPeople.ToDictionaryAsync(p => p.Mail.ToUpperInvariant(), cancel);
-            var people = Rows(request.People, ["name", "mail"], out var lacking);
-            if (lacking is not null)
+    private static async Task<Reply<DirectoryImported>> Import(
+        DirectoryImport request,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync<DirectoryImported>(
+            caller.Actor,
+            async session =>
             {
-                return lacking;
-            }
-
-            foreach (var (line, row) in people)
-            {
-                var (name, mail, leaves) = (row("name"), row("mail"), row("leaves"));
-                var leavesOn = leaves.Length == 0 ? null : LocalDatePattern.Iso.Parse(leaves) is { Success: true, Value: var day } ? day : (LocalDate?)LocalDate.MaxIsoValue;
-                if (name.Length is 0 or > 200 || !Core.People.MailAddress.IsOne(mail) || leavesOn == LocalDate.MaxIsoValue)
+                var (added, changed) = (0, 0);
+                var known = await session.Db.DirectoryPeople.ToDictionaryAsync(p => p.Mail.ToUpperInvariant(), cancel);
+                var people = Rows(request.People, ["name", "mail"], out var lacking);
+                if (lacking is not null)
                 {
-                    return new Refusal("line-malformed", "people", $"Line {line}: a person needs a name and a mail address; leaves is empty or a date such as 2026-09-30. Nothing was taken in.");
+                    return lacking;
                 }
 
-                if (!known.TryGetValue(mail.ToUpperInvariant(), out var person))
+                foreach (var (line, row) in people)
                 {
-                    known[mail.ToUpperInvariant()] = person = new() { Name = name, Mail = mail };
-                    session.Db.DirectoryPeople.Add(person);
-                    added++;
-                }
-
-                (person.Name, person.Unit, person.Title, person.Manager, person.LeavesOn) = (name, row("unit"), row("title"), row("manager"), leavesOn);
-                changed += session.Db.Entry(person).State == EntityState.Modified ? 1 : 0;
-            }
-
-            await session.Db.SaveChangesAsync(cancel);
-            var groups = 0;
-            if (request.Groups is not null)
-            {
-                var memberships = Rows(request.Groups, ["group", "member"], out var missing).Select(r => (r.Line, Group: r.Row("group"), Member: r.Row("member"))).ToList();
-                if (missing is not null)
-                {
-                    return missing;
-                }
-
-                var byName = await session.Db.DirectoryGroups.Include(g => g.Members).ToDictionaryAsync(g => g.Name, cancel);
-                foreach (var name in memberships.Select(m => m.Group).Where(n => n.Length > 0).Distinct())
-                {
-                    if (!byName.TryGetValue(name, out var group))
+                    var (name, mail, leaves) = (row("name"), row("mail"), row("leaves"));
+                    var leavesOn =
+                        leaves.Length == 0 ? null
+                        : LocalDatePattern.Iso.Parse(leaves) is { Success: true, Value: var day } ? day
+                        : (LocalDate?)LocalDate.MaxIsoValue;
+                    if (
+                        name.Length is 0 or > 200
+                        || !Core.People.MailAddress.IsOne(mail)
+                        || leavesOn == LocalDate.MaxIsoValue
+                    )
                     {
-                        byName[name] = group = new() { Name = name };
-                        session.Db.DirectoryGroups.Add(group);
+                        return new Refusal(
+                            "line-malformed",
+                            "people",
+                            $"Line {line}: a person needs a name and a mail address; leaves is empty or a date such as 2026-09-30. Nothing was taken in."
+                        );
                     }
 
-                    group.Members.Clear();
-                    groups++;
+                    if (!known.TryGetValue(mail.ToUpperInvariant(), out var person))
+                    {
+                        known[mail.ToUpperInvariant()] = person = new() { Name = name, Mail = mail };
+                        session.Db.DirectoryPeople.Add(person);
+                        added++;
+                    }
+
+                    (person.Name, person.Unit, person.Title, person.Manager, person.LeavesOn) = (
+                        name,
+                        row("unit"),
+                        row("title"),
+                        row("manager"),
+                        leavesOn
+                    );
+                    changed += session.Db.Entry(person).State == EntityState.Modified ? 1 : 0;
                 }
 
                 await session.Db.SaveChangesAsync(cancel);
-                foreach (var (line, group, member) in memberships)
+                var groups = 0;
+                if (request.Groups is not null)
                 {
-                    var person = known.GetValueOrDefault(member.ToUpperInvariant());
-                    var subgroup = byName.GetValueOrDefault(member);
-                    if (group.Length == 0 || (person is null && subgroup is null))
+                    var memberships = Rows(request.Groups, ["group", "member"], out var missing)
+                        .Select(r => (r.Line, Group: r.Row("group"), Member: r.Row("member")))
+                        .ToList();
+                    if (missing is not null)
                     {
-                        return new Refusal("line-malformed", "groups", $"Line {line}: “{member}” is neither the mail address of a person nor a group of this file. Nothing was taken in.");
+                        return missing;
                     }
 
-                    if (byName[group].Members.All(m => m.PersonId != person?.Id || m.SubgroupId != (person is null ? subgroup!.Id : null)))
+                    var byName = await session
+                        .Db.DirectoryGroups.Include(g => g.Members)
+                        .ToDictionaryAsync(g => g.Name, cancel);
+                    foreach (var name in memberships.Select(m => m.Group).Where(n => n.Length > 0).Distinct())
                     {
-                        byName[group].Members.Add(new() { PersonId = person?.Id, SubgroupId = person is null ? subgroup!.Id : null });
+                        if (!byName.TryGetValue(name, out var group))
+                        {
+                            byName[name] = group = new() { Name = name };
+                            session.Db.DirectoryGroups.Add(group);
+                        }
+
+                        group.Members.Clear();
+                        groups++;
+                    }
+
+                    await session.Db.SaveChangesAsync(cancel);
+                    foreach (var (line, group, member) in memberships)
+                    {
+                        var person = known.GetValueOrDefault(member.ToUpperInvariant());
+                        var subgroup = byName.GetValueOrDefault(member);
+                        if (group.Length == 0 || (person is null && subgroup is null))
+                        {
+                            return new Refusal(
+                                "line-malformed",
+                                "groups",
+                                $"Line {line}: “{member}” is neither the mail address of a person nor a group of this file. Nothing was taken in."
+                            );
+                        }
+
+                        if (
+                            byName[group]
+                                .Members.All(m =>
+                                    m.PersonId != person?.Id || m.SubgroupId != (person is null ? subgroup!.Id : null)
+                                )
+                        )
+                        {
+                            byName[group]
+                                .Members.Add(
+                                    new() { PersonId = person?.Id, SubgroupId = person is null ? subgroup!.Id : null }
+                                );
+                        }
                     }
                 }
-            }
 
-            session.Record("directory-imported", new("directory", "1"), after: new JsonObject { ["added"] = added, ["changed"] = changed, ["groups"] = groups });
-            return new DirectoryImported(added, changed, groups);
-        }, cancel);
+                session.Record(
+                    "directory-imported",
+                    new("directory", "1"),
+                    after: new JsonObject
+                    {
+                        ["added"] = added,
+                        ["changed"] = changed,
+                        ["groups"] = groups,
+                    }
+                );
+                return new DirectoryImported(added, changed, groups);
+            },
+            cancel
+        );
 
     /// <summary>Lines with their number and a way to read a cell by its column; a column that is missing reads as empty.</summary>
     private static List<(int Line, Func<string, string> Row)> Rows(string? text, string[] needed, out Refusal? wrong)
@@ -148,20 +282,37 @@ public static class DirectoryEndpoints
             return rows;
         }
 
-        using var csv = new CsvReader(new StringReader(text), new CsvConfiguration(CultureInfo.InvariantCulture) { BadDataFound = null, MissingFieldFound = null, PrepareHeaderForMatch = h => h.Header.Trim().ToLowerInvariant() });
+        using var csv = new CsvReader(
+            new StringReader(text),
+            new CsvConfiguration(CultureInfo.InvariantCulture)
+            {
+                BadDataFound = null,
+                MissingFieldFound = null,
+                PrepareHeaderForMatch = h => h.Header.Trim().ToLowerInvariant(),
+            }
+        );
         csv.Read();
         csv.ReadHeader();
         var header = csv.HeaderRecord!.Select(h => h.Trim().ToLowerInvariant()).ToList();
         if (needed.FirstOrDefault(n => !header.Contains(n)) is { } lacking)
         {
-            wrong = new("column-missing", lacking, $"The first line names the columns; “{lacking}” is missing. Nothing was taken in.");
+            wrong = new(
+                "column-missing",
+                lacking,
+                $"The first line names the columns; “{lacking}” is missing. Nothing was taken in."
+            );
             return rows;
         }
 
         while (csv.Read())
         {
             var cells = csv.Parser.Record!.ToArray();
-            rows.Add((csv.Parser.RawRow, name => header.IndexOf(name) is var at && at >= 0 && at < cells.Length ? cells[at].Trim() : ""));
+            rows.Add(
+                (
+                    csv.Parser.RawRow,
+                    name => header.IndexOf(name) is var at && at >= 0 && at < cells.Length ? cells[at].Trim() : ""
+                )
+            );
         }
 
         return rows;

@@ -14,10 +14,17 @@ namespace WideKeel.Server.People;
 
 public sealed record UnitView(long Id, long? ParentId, string Name, int Depth);
 
-public sealed record PersonView(long Id, string Name, string Mail, bool Active, IReadOnlyList<RemitView> Remits, bool LockedOut, long Revision) : IRevised;
+public sealed record PersonView(
+    long Id,
+    string Name,
+    string Mail,
+    bool Active,
+    IReadOnlyList<RemitView> Remits,
+    bool LockedOut,
+    long Revision
+) : IRevised;
 
 public sealed record RemitRequest(Role Role, long UnitId);
-
 
 public sealed record NewPerson(string Name, string Mail, string Password, RemitRequest[] Remits);
 
@@ -25,7 +32,16 @@ public sealed record PersonChange(string Name, bool Active, RemitRequest[] Remit
 
 public sealed record NewUnit(string Name, long ParentId);
 
-public sealed record ApiKeyView(long Id, string Name, string Prefix, string Person, IReadOnlyList<Right> Scopes, Instant CreatedAt, Instant ExpiresAt, Instant? RevokedAt);
+public sealed record ApiKeyView(
+    long Id,
+    string Name,
+    string Prefix,
+    string Person,
+    IReadOnlyList<Right> Scopes,
+    Instant CreatedAt,
+    Instant ExpiresAt,
+    Instant? RevokedAt
+);
 
 /// <param name="Days">Until it expires, 1 to 365.</param>
 public sealed record NewApiKey(string Name, Right[] Scopes, int Days);
@@ -52,57 +68,102 @@ public static class PeopleEndpoints
     {
         var units = await db.Units.AsNoTracking().ToListAsync();
         var reach = caller.Remits.Select(r => r.Unit).ToList();
-        return (Outcome<IReadOnlyList<UnitView>>)units
-            .Where(u => new UnitPath(u.Path) is var path && reach.Any(r => r.Covers(path) || path.Covers(r)))
-            .OrderBy(u => SortKey(u, units), StringComparer.Ordinal)
-            .Select(u => new UnitView(u.Id, u.ParentId, u.Name, u.Path.Count(c => c == '/') - 2)).ToList();
+        return (Outcome<IReadOnlyList<UnitView>>)
+            units
+                .Where(u => new UnitPath(u.Path) is var path && reach.Any(r => r.Covers(path) || path.Covers(r)))
+                .OrderBy(u => SortKey(u, units), StringComparer.Ordinal)
+                .Select(u => new UnitView(u.Id, u.ParentId, u.Name, u.Path.Count(c => c == '/') - 2))
+                .ToList();
     }
 
     private static string SortKey(Unit unit, List<Unit> all) =>
         (unit.ParentId is { } parent ? SortKey(all.Single(u => u.Id == parent), all) : "") + "\u0001" + unit.Name;
 
-    private static async Task<Reply<UnitView>> AddUnit(NewUnit request, Caller caller, Writer writer, CancellationToken cancel) =>
-        await writer.RunAsync<UnitView>(caller.Actor, async session =>
-        {
-            if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200)
+    private static async Task<Reply<UnitView>> AddUnit(
+        NewUnit request,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync<UnitView>(
+            caller.Actor,
+            async session =>
             {
-                return new Refusal("name-missing", "name", "A unit needs a name of at most 200 characters.");
-            }
+                if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200)
+                {
+                    return new Refusal("name-missing", "name", "A unit needs a name of at most 200 characters.");
+                }
 
-            var parent = await session.Db.Units.SingleOrDefaultAsync(u => u.Id == request.ParentId, cancel);
-            if (parent is null)
-            {
-                return Problems.NotFound("unit");
-            }
+                var parent = await session.Db.Units.SingleOrDefaultAsync(u => u.Id == request.ParentId, cancel);
+                if (parent is null)
+                {
+                    return Problems.NotFound("unit");
+                }
 
-            // The path needs the id, which the database gives; a stand-in holds the unique place until then.
-            var unit = new Unit { Name = request.Name.Trim(), ParentId = parent.Id, Path = $"/{Guid.NewGuid():N}/" };
-            session.Db.Units.Add(unit);
-            await session.Db.SaveChangesAsync(cancel);
-            unit.Path = new UnitPath(parent.Path).Child(unit.Id).Value;
-            session.Record("unit-added", new("unit", Text(unit.Id), unit.Path), after: new JsonObject { ["name"] = unit.Name });
-            return new UnitView(unit.Id, parent.Id, unit.Name, unit.Path.Count(c => c == '/') - 2);
-        }, cancel);
+                // The path needs the id, which the database gives; a stand-in holds the unique place until then.
+                var unit = new Unit
+                {
+                    Name = request.Name.Trim(),
+                    ParentId = parent.Id,
+                    Path = $"/{Guid.NewGuid():N}/",
+                };
+                session.Db.Units.Add(unit);
+                await session.Db.SaveChangesAsync(cancel);
+                unit.Path = new UnitPath(parent.Path).Child(unit.Id).Value;
+                session.Record(
+                    "unit-added",
+                    new("unit", Text(unit.Id), unit.Path),
+                    after: new JsonObject { ["name"] = unit.Name }
+                );
+                return new UnitView(unit.Id, parent.Id, unit.Name, unit.Path.Count(c => c == '/') - 2);
+            },
+            cancel
+        );
 
     private static async Task<Reply<IReadOnlyList<PersonView>>> List(WideKeelDb db, IClock clock) =>
-        (Outcome<IReadOnlyList<PersonView>>)(await db.Users.AsNoTracking().Include(p => p.Remits).ThenInclude(r => r.Unit).OrderBy(p => p.DisplayName).ToListAsync())
-            .Select(p => View(p, clock)).ToList();
+        (Outcome<IReadOnlyList<PersonView>>)
+            (
+                await db
+                    .Users.AsNoTracking()
+                    .Include(p => p.Remits)
+                        .ThenInclude(r => r.Unit)
+                    .OrderBy(p => p.DisplayName)
+                    .ToListAsync()
+            )
+                .Select(p => View(p, clock))
+                .ToList();
 
-    private static async Task<Reply<PersonView>> Add(NewPerson request, Caller caller, Writer writer, IClock clock, CancellationToken cancel) =>
-        await writer.RunAsync<PersonView>(caller.Actor, async session =>
-        {
-            var remits = await RemitsAsync(session, request.Remits, cancel);
-            if (remits.Refused)
+    private static async Task<Reply<PersonView>> Add(
+        NewPerson request,
+        Caller caller,
+        Writer writer,
+        IClock clock,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync<PersonView>(
+            caller.Actor,
+            async session =>
             {
-                return remits.Refusal!;
-            }
+                var remits = await RemitsAsync(session, request.Remits, cancel);
+                if (remits.Refused)
+                {
+                    return remits.Refusal!;
+                }
 
-            var added = await AddAsync(session, request.Name, request.Mail, request.Password, remits.Value);
-            return added.Refused ? added.Refusal! : View(added.Value, clock);
-        }, cancel);
+                var added = await AddAsync(session, request.Name, request.Mail, request.Password, remits.Value);
+                return added.Refused ? added.Refusal! : View(added.Value, clock);
+            },
+            cancel
+        );
 
     /// <summary>Adds a person with remits, inside a change.</summary>
-    internal static async Task<Outcome<Person>> AddAsync(WriteSession session, string name, string mail, string password, IReadOnlyList<(Role Role, Unit Unit)> remits)
+    internal static async Task<Outcome<Person>> AddAsync(
+        WriteSession session,
+        string name,
+        string mail,
+        string password,
+        IReadOnlyList<(Role Role, Unit Unit)> remits
+    )
     {
         if (string.IsNullOrWhiteSpace(name) || name.Length > 200)
         {
@@ -120,130 +181,235 @@ public static class PeopleEndpoints
             return new Refusal("mail-taken", "mail", $"There is a person with the address {mail} already.");
         }
 
-        var person = new Person { DisplayName = name.Trim(), UserName = mail.Trim(), Email = mail.Trim(), LockoutEnabled = true };
-        person.Remits.AddRange(remits.Select(r => new PersonRemit { Role = r.Role, UnitId = r.Unit.Id, Unit = r.Unit }));
+        var person = new Person
+        {
+            DisplayName = name.Trim(),
+            UserName = mail.Trim(),
+            Email = mail.Trim(),
+            LockoutEnabled = true,
+        };
+        person.Remits.AddRange(
+            remits.Select(r => new PersonRemit
+            {
+                Role = r.Role,
+                UnitId = r.Unit.Id,
+                Unit = r.Unit,
+            })
+        );
         var created = await people.CreateAsync(person, password ?? "");
         if (!created.Succeeded)
         {
-            return new Refusal("password-weak", "password", string.Join(" ", created.Errors.Select(e => e.Description)));
+            return new Refusal(
+                "password-weak",
+                "password",
+                string.Join(" ", created.Errors.Select(e => e.Description))
+            );
         }
 
         session.Record("person-added", new("person", Text(person.Id)), after: Describe(person));
         return person;
     }
 
-    private static async Task<Reply<PersonView>> Change(long id, PersonChange request, HttpContext http, Caller caller, Writer writer, IClock clock, CancellationToken cancel) =>
-        await writer.RunAsync<PersonView>(caller.Actor, async session =>
-        {
-            var person = await session.Db.Users.Include(p => p.Remits).ThenInclude(r => r.Unit).SingleOrDefaultAsync(p => p.Id == id, cancel);
-            if (person is null)
+    private static async Task<Reply<PersonView>> Change(
+        long id,
+        PersonChange request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        IClock clock,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync<PersonView>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("person");
-            }
-
-            if (Problems.CheckMatch(http, person.Version) is { } stale)
-            {
-                return stale;
-            }
-
-            var remits = await RemitsAsync(session, request.Remits, cancel);
-            if (remits.Refused)
-            {
-                return remits.Refusal!;
-            }
-
-            if (id == caller.PersonId && (!request.Active || !remits.Value.Any(r => r.Role == Role.Administrator && r.Unit.ParentId is null)))
-            {
-                return new Refusal("locks-oneself-out", "active", "You cannot take away your own administration; another administrator can.");
-            }
-
-            if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200)
-            {
-                return new Refusal("name-missing", "name", "A person needs a name of at most 200 characters.");
-            }
-
-            var before = Describe(person);
-            (person.DisplayName, person.Active) = (request.Name.Trim(), request.Active);
-            session.Db.Remits.RemoveRange(person.Remits);
-            await session.Db.SaveChangesAsync(cancel);
-            person.Remits.Clear();
-            person.Remits.AddRange(remits.Value.Select(r => new PersonRemit { PersonId = id, Role = r.Role, UnitId = r.Unit.Id, Unit = r.Unit }));
-            person.Version++;
-            var people = session.Services.GetRequiredService<UserManager<Person>>();
-            if (!string.IsNullOrEmpty(request.NewPassword))
-            {
-                var reset = await people.ResetPasswordAsync(person, await people.GeneratePasswordResetTokenAsync(person), request.NewPassword);
-                if (!reset.Succeeded)
+                var person = await session
+                    .Db.Users.Include(p => p.Remits)
+                        .ThenInclude(r => r.Unit)
+                    .SingleOrDefaultAsync(p => p.Id == id, cancel);
+                if (person is null)
                 {
-                    return new Refusal("password-weak", "newPassword", string.Join(" ", reset.Errors.Select(e => e.Description)));
+                    return Problems.NotFound("person");
                 }
-            }
 
-            if (!request.Active)
-            {
-                await people.UpdateSecurityStampAsync(person);
-            }
+                if (Problems.CheckMatch(http, person.Version) is { } stale)
+                {
+                    return stale;
+                }
 
-            session.Record("person-changed", new("person", Text(id)), before, Describe(person));
-            return View(person, clock);
-        }, cancel);
+                var remits = await RemitsAsync(session, request.Remits, cancel);
+                if (remits.Refused)
+                {
+                    return remits.Refusal!;
+                }
+
+                if (
+                    id == caller.PersonId
+                    && (
+                        !request.Active
+                        || !remits.Value.Any(r => r.Role == Role.Administrator && r.Unit.ParentId is null)
+                    )
+                )
+                {
+                    return new Refusal(
+                        "locks-oneself-out",
+                        "active",
+                        "You cannot take away your own administration; another administrator can."
+                    );
+                }
+
+                if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200)
+                {
+                    return new Refusal("name-missing", "name", "A person needs a name of at most 200 characters.");
+                }
+
+                var before = Describe(person);
+                (person.DisplayName, person.Active) = (request.Name.Trim(), request.Active);
+                session.Db.Remits.RemoveRange(person.Remits);
+                await session.Db.SaveChangesAsync(cancel);
+                person.Remits.Clear();
+                person.Remits.AddRange(
+                    remits.Value.Select(r => new PersonRemit
+                    {
+                        PersonId = id,
+                        Role = r.Role,
+                        UnitId = r.Unit.Id,
+                        Unit = r.Unit,
+                    })
+                );
+                person.Version++;
+                var people = session.Services.GetRequiredService<UserManager<Person>>();
+                if (!string.IsNullOrEmpty(request.NewPassword))
+                {
+                    var reset = await people.ResetPasswordAsync(
+                        person,
+                        await people.GeneratePasswordResetTokenAsync(person),
+                        request.NewPassword
+                    );
+                    if (!reset.Succeeded)
+                    {
+                        return new Refusal(
+                            "password-weak",
+                            "newPassword",
+                            string.Join(" ", reset.Errors.Select(e => e.Description))
+                        );
+                    }
+                }
+
+                if (!request.Active)
+                {
+                    await people.UpdateSecurityStampAsync(person);
+                }
+
+                session.Record("person-changed", new("person", Text(id)), before, Describe(person));
+                return View(person, clock);
+            },
+            cancel
+        );
 
     /// <summary>One's own keys; those who manage people see everybody's.</summary>
     private static async Task<Reply<IReadOnlyList<ApiKeyView>>> Keys(Caller caller, WideKeelDb db)
     {
         var all = caller.May(Right.ManagePeople);
-        var keys = await (from k in db.ApiKeys.AsNoTracking() join p in db.Users on k.PersonId equals p.Id where all || k.PersonId == caller.PersonId orderby k.Id descending select new { k, p.DisplayName }).ToListAsync();
+        var keys = await (
+            from k in db.ApiKeys.AsNoTracking()
+            join p in db.Users on k.PersonId equals p.Id
+            where all || k.PersonId == caller.PersonId
+            orderby k.Id descending
+            select new { k, p.DisplayName }
+        ).ToListAsync();
         return (Outcome<IReadOnlyList<ApiKeyView>>)keys.Select(x => KeyView(x.k, x.DisplayName)).ToList();
     }
 
-    private static async Task<Reply<IssuedApiKey>> AddKey(NewApiKey request, Caller caller, Writer writer, CancellationToken cancel)
+    private static async Task<Reply<IssuedApiKey>> AddKey(
+        NewApiKey request,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    )
     {
         if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 100 || request.Days is < 1 or > 365)
         {
-            return new Refusal("key-malformed", "days", "A key has a name of at most 100 characters and lives 1 to 365 days.");
+            return new Refusal(
+                "key-malformed",
+                "days",
+                "A key has a name of at most 100 characters and lives 1 to 365 days."
+            );
         }
 
         var scopes = request.Scopes.Distinct().ToArray();
-        if (scopes.Length == 0 || scopes.FirstOrDefault(s => !caller.May(s), (Right)(-1)) is var foreign && foreign != (Right)(-1))
+        if (
+            scopes.Length == 0
+            || scopes.FirstOrDefault(s => !caller.May(s), (Right)(-1)) is var foreign && foreign != (Right)(-1)
+        )
         {
-            return new Refusal("not-allowed", "scopes", "A key can do at least one thing, and nothing that its person cannot.");
+            return new Refusal(
+                "not-allowed",
+                "scopes",
+                "A key can do at least one thing, and nothing that its person cannot."
+            );
         }
 
-        return await writer.RunAsync<IssuedApiKey>(caller.Actor, async session =>
-        {
-            var key = ApiKeyAuthentication.NewKey();
-            var row = new ApiKey
+        return await writer.RunAsync<IssuedApiKey>(
+            caller.Actor,
+            async session =>
             {
-                PersonId = caller.PersonId,
-                Name = request.Name.Trim(),
-                Prefix = key[..9],
-                Hash = ApiKeyAuthentication.HashOf(key),
-                Scopes = string.Join(',', scopes),
-                CreatedAt = session.Now,
-                ExpiresAt = session.Now + Duration.FromDays(request.Days),
-            };
-            session.Db.ApiKeys.Add(row);
-            await session.Db.SaveChangesAsync(cancel);
-            session.Record("key-issued", new("api-key", Text(row.Id)), after: new JsonObject { ["name"] = row.Name, ["prefix"] = row.Prefix, ["scopes"] = row.Scopes });
-            return new IssuedApiKey(key, KeyView(row, caller.Name));
-        }, cancel);
+                var key = ApiKeyAuthentication.NewKey();
+                var row = new ApiKey
+                {
+                    PersonId = caller.PersonId,
+                    Name = request.Name.Trim(),
+                    Prefix = key[..9],
+                    Hash = ApiKeyAuthentication.HashOf(key),
+                    Scopes = string.Join(',', scopes),
+                    CreatedAt = session.Now,
+                    ExpiresAt = session.Now + Duration.FromDays(request.Days),
+                };
+                session.Db.ApiKeys.Add(row);
+                await session.Db.SaveChangesAsync(cancel);
+                session.Record(
+                    "key-issued",
+                    new("api-key", Text(row.Id)),
+                    after: new JsonObject
+                    {
+                        ["name"] = row.Name,
+                        ["prefix"] = row.Prefix,
+                        ["scopes"] = row.Scopes,
+                    }
+                );
+                return new IssuedApiKey(key, KeyView(row, caller.Name));
+            },
+            cancel
+        );
     }
 
     private static async Task<Reply<Done>> RevokeKey(long id, Caller caller, Writer writer, CancellationToken cancel) =>
-        await writer.RunAsync<Done>(caller.Actor, async session =>
-        {
-            var key = await session.Db.ApiKeys.SingleOrDefaultAsync(k => k.Id == id, cancel);
-            if (key is null || (key.PersonId != caller.PersonId && !caller.May(Right.ManagePeople)))
+        await writer.RunAsync<Done>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("key");
-            }
+                var key = await session.Db.ApiKeys.SingleOrDefaultAsync(k => k.Id == id, cancel);
+                if (key is null || (key.PersonId != caller.PersonId && !caller.May(Right.ManagePeople)))
+                {
+                    return Problems.NotFound("key");
+                }
 
-            key.RevokedAt ??= session.Now;
-            session.Record("key-revoked", new("api-key", Text(id)), before: new JsonObject { ["prefix"] = key.Prefix });
-            return new Done();
-        }, cancel);
+                key.RevokedAt ??= session.Now;
+                session.Record(
+                    "key-revoked",
+                    new("api-key", Text(id)),
+                    before: new JsonObject { ["prefix"] = key.Prefix }
+                );
+                return new Done();
+            },
+            cancel
+        );
 
-    private static async Task<Outcome<IReadOnlyList<(Role Role, Unit Unit)>>> RemitsAsync(WriteSession session, RemitRequest[] requested, CancellationToken cancel)
+    private static async Task<Outcome<IReadOnlyList<(Role Role, Unit Unit)>>> RemitsAsync(
+        WriteSession session,
+        RemitRequest[] requested,
+        CancellationToken cancel
+    )
     {
         var units = await session.Db.Units.ToDictionaryAsync(u => u.Id, cancel);
         return requested.Any(r => !units.ContainsKey(r.UnitId))
@@ -252,19 +418,36 @@ public static class PeopleEndpoints
     }
 
     private static PersonView View(Person person, IClock clock) =>
-        new(person.Id, person.DisplayName, person.Email!, person.Active, [.. person.Remits.Select(r => new RemitView(r.Role, r.UnitId, r.Unit!.Name))],
-            person.LockoutEnd is { } end && Instant.FromDateTimeOffset(end) > clock.GetCurrentInstant(), person.Version);
+        new(
+            person.Id,
+            person.DisplayName,
+            person.Email!,
+            person.Active,
+            [.. person.Remits.Select(r => new RemitView(r.Role, r.UnitId, r.Unit!.Name))],
+            person.LockoutEnd is { } end && Instant.FromDateTimeOffset(end) > clock.GetCurrentInstant(),
+            person.Version
+        );
 
     private static ApiKeyView KeyView(ApiKey key, string person) =>
-        new(key.Id, key.Name, key.Prefix, person, [.. key.Scopes.Split(',').Select(Enum.Parse<Right>)], key.CreatedAt, key.ExpiresAt, key.RevokedAt);
+        new(
+            key.Id,
+            key.Name,
+            key.Prefix,
+            person,
+            [.. key.Scopes.Split(',').Select(Enum.Parse<Right>)],
+            key.CreatedAt,
+            key.ExpiresAt,
+            key.RevokedAt
+        );
 
-    private static JsonObject Describe(Person person) => new()
-    {
-        ["name"] = person.DisplayName,
-        ["mail"] = person.Email,
-        ["active"] = person.Active,
-        ["remits"] = new JsonArray([.. person.Remits.Select(r => (JsonNode)$"{r.Role} over {r.Unit?.Name}")]),
-    };
+    private static JsonObject Describe(Person person) =>
+        new()
+        {
+            ["name"] = person.DisplayName,
+            ["mail"] = person.Email,
+            ["active"] = person.Active,
+            ["remits"] = new JsonArray([.. person.Remits.Select(r => (JsonNode)$"{r.Role} over {r.Unit?.Name}")]),
+        };
 
     private static string Text(long id) => id.ToString(CultureInfo.InvariantCulture);
 }

@@ -21,8 +21,25 @@ namespace WideKeel.Server.Retention;
 /// <param name="Covered">Containers of the caller's remit that the definition in force covers today; those of the draft before there is one.</param>
 /// <param name="KeptCopies">Copies in safekeeping of items that users deleted, and their bytes: storage kept though nobody sees it.</param>
 public sealed record BlanketView(
-    long Id, string Name, long UnitId, string Unit, BlanketState State, BlanketDefinition? InForce, BlanketDefinition? Draft, string? DraftBy, Instant? DraftAt, int Version, string Rule,
-    IReadOnlyList<ContainerName> Covered, long Items, long Bytes, long Due, Tally KeptCopies, bool MayWrite, long Revision) : IRevised;
+    long Id,
+    string Name,
+    long UnitId,
+    string Unit,
+    BlanketState State,
+    BlanketDefinition? InForce,
+    BlanketDefinition? Draft,
+    string? DraftBy,
+    Instant? DraftAt,
+    int Version,
+    string Rule,
+    IReadOnlyList<ContainerName> Covered,
+    long Items,
+    long Bytes,
+    long Due,
+    Tally KeptCopies,
+    bool MayWrite,
+    long Revision
+) : IRevised;
 
 public sealed record NewBlanket(string Name, long UnitId, BlanketDefinition Draft);
 
@@ -41,27 +58,61 @@ public static class BlanketEndpoints
         api.MapPost("/blankets/{id:long}/consequences", Consequences).Requires(Right.WriteSchedule);
         api.MapPost("/blankets/{id:long}/consequences/{group}", ConsequencesGroup).Requires(Right.WriteSchedule);
         api.MapPost("/blankets/{id:long}/activation", Activate).Requires(Right.WriteSchedule);
-        api.MapPost("/blankets/{id:long}/retirement/consequences", RetirementConsequences).Requires(Right.WriteSchedule);
-        api.MapPost("/blankets/{id:long}/retirement/consequences/{group}", RetirementGroup).Requires(Right.WriteSchedule);
+        api.MapPost("/blankets/{id:long}/retirement/consequences", RetirementConsequences)
+            .Requires(Right.WriteSchedule);
+        api.MapPost("/blankets/{id:long}/retirement/consequences/{group}", RetirementGroup)
+            .Requires(Right.WriteSchedule);
         api.MapPost("/blankets/{id:long}/retirement", Retire).Requires(Right.WriteSchedule);
     }
 
-    private static async Task<Reply<IReadOnlyList<BlanketView>>> List(Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<BlanketView>>> List(
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var ids = (await db.Blankets.AsNoTracking().OrderBy(b => b.Name).ToListAsync(cancel)).Where(b => caller.MaySee(Right.ReadSchedule, b.UnitId)).Select(b => b.Id).ToList();
+        var ids = (await db.Blankets.AsNoTracking().OrderBy(b => b.Name).ToListAsync(cancel))
+            .Where(b => caller.MaySee(Right.ReadSchedule, b.UnitId))
+            .Select(b => b.Id)
+            .ToList();
         return (Outcome<IReadOnlyList<BlanketView>>)await ViewsAsync(ids, caller, db, calendar, cancel);
     }
 
-    private static async Task<Reply<BlanketView>> Show(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) => await ViewAsync(id, caller, db, calendar, cancel);
+    private static async Task<Reply<BlanketView>> Show(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) => await ViewAsync(id, caller, db, calendar, cancel);
 
-    private static async Task<Outcome<BlanketView>> ViewAsync(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await db.Blankets.AsNoTracking().SingleOrDefaultAsync(b => b.Id == id, cancel) is { } blanket && caller.MaySee(Right.ReadSchedule, blanket.UnitId)
+    private static async Task<Outcome<BlanketView>> ViewAsync(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await db.Blankets.AsNoTracking().SingleOrDefaultAsync(b => b.Id == id, cancel) is { } blanket
+        && caller.MaySee(Right.ReadSchedule, blanket.UnitId)
             ? (await ViewsAsync([id], caller, db, calendar, cancel))[0]
             : Problems.NotFound("blanket");
 
-    private static async Task<List<BlanketView>> ViewsAsync(IReadOnlyCollection<long> ids, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<List<BlanketView>> ViewsAsync(
+        IReadOnlyCollection<long> ids,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var blankets = await db.Blankets.AsNoTracking().Include(b => b.Unit).Where(b => ids.Contains(b.Id)).OrderBy(b => b.Name).ToListAsync(cancel);
+        var blankets = await db
+            .Blankets.AsNoTracking()
+            .Include(b => b.Unit)
+            .Where(b => ids.Contains(b.Id))
+            .OrderBy(b => b.Name)
+            .ToListAsync(cancel);
         var containers = await Ruling.ContainersAsync(db);
         var today = calendar.Today;
         var visible = caller.Units(Right.ReadContent);
@@ -70,116 +121,255 @@ public static class BlanketEndpoints
         foreach (var blanket in blankets)
         {
             var definition = (blanket.InForce ?? blanket.Draft)!;
-            var covered = Covered(definition.Reach, blanket, containers, today).Where(c => visible is null || visible.Contains(units[c.Id])).ToList();
+            var covered = Covered(definition.Reach, blanket, containers, today)
+                .Where(c => visible is null || visible.Contains(units[c.Id]))
+                .ToList();
             var coveredIds = covered.Select(c => c.Id).ToList();
-            var items = db.Items.AsNoTracking().Where(i => coveredIds.Contains(i.ContainerId) && i.DestroyedAt == null && (visible == null || visible.Contains(i.Container!.UnitId)));
-            var copies = items.Where(i => i.MissingSince != null).SelectMany(i => db.ItemCopies.Where(c => c.ItemId == i.Id));
-            views.Add(new(blanket.Id, blanket.Name, blanket.UnitId, blanket.Unit!.Name, blanket.State, blanket.InForce, blanket.Draft, blanket.DraftBy, blanket.DraftAt, blanket.VersionInForce, RuleWords.Short(definition), covered,
-                await items.LongCountAsync(cancel), await items.SumAsync(i => i.Bytes, cancel), await items.Where(i => i.SeriesId == null && i.DisposableFrom <= today).NotHeld(db, today).LongCountAsync(cancel),
-                new(await copies.LongCountAsync(cancel), await copies.SumAsync(c => c.Bytes, cancel)), caller.May(Right.WriteSchedule, blanket.UnitId), blanket.Revision));
+            var items = db
+                .Items.AsNoTracking()
+                .Where(i =>
+                    coveredIds.Contains(i.ContainerId)
+                    && i.DestroyedAt == null
+                    && (visible == null || visible.Contains(i.Container!.UnitId))
+                );
+            var copies = items
+                .Where(i => i.MissingSince != null)
+                .SelectMany(i => db.ItemCopies.Where(c => c.ItemId == i.Id));
+            views.Add(
+                new(
+                    blanket.Id,
+                    blanket.Name,
+                    blanket.UnitId,
+                    blanket.Unit!.Name,
+                    blanket.State,
+                    blanket.InForce,
+                    blanket.Draft,
+                    blanket.DraftBy,
+                    blanket.DraftAt,
+                    blanket.VersionInForce,
+                    RuleWords.Short(definition),
+                    covered,
+                    await items.LongCountAsync(cancel),
+                    await items.SumAsync(i => i.Bytes, cancel),
+                    await items
+                        .Where(i => i.SeriesId == null && i.DisposableFrom <= today)
+                        .NotHeld(db, today)
+                        .LongCountAsync(cancel),
+                    new(await copies.LongCountAsync(cancel), await copies.SumAsync(c => c.Bytes, cancel)),
+                    caller.May(Right.WriteSchedule, blanket.UnitId),
+                    blanket.Revision
+                )
+            );
         }
 
         return views;
     }
 
-    private static List<ContainerName> Covered(ReachDefinition reach, Blanket blanket, IReadOnlyList<CoveredContainer> containers, LocalDate today)
+    private static List<ContainerName> Covered(
+        ReachDefinition reach,
+        Blanket blanket,
+        IReadOnlyList<CoveredContainer> containers,
+        LocalDate today
+    )
     {
         var ids = Ruling.Reached(reach, blanket.Unit!.Path, containers, today);
         return [.. containers.Where(c => ids.Contains(c.Id)).Select(c => new ContainerName(c.Id, c.Name))];
     }
 
-    private static async Task<Reply<BlanketView>> Create(NewBlanket request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<BlanketView>> Create(
+        NewBlanket request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Trim().Length > BlanketDefinition.MaxName)
         {
             return new Refusal("name-missing", "name", "A blanket needs a name of at most 100 characters.");
         }
 
-        if ((caller.Check(Right.WriteSchedule, request.UnitId, "unit") ?? Check(request.Draft, calendar.Today)) is { } refusal)
+        if (
+            (caller.Check(Right.WriteSchedule, request.UnitId, "unit") ?? Check(request.Draft, calendar.Today)) is
+            { } refusal
+        )
         {
             return refusal;
         }
 
-        var created = await writer.RunAsync<long>(caller.Actor, async session =>
-        {
-            var name = request.Name.Trim();
-            if (await session.Db.Blankets.AnyAsync(b => b.Name == name, cancel))
+        var created = await writer.RunAsync<long>(
+            caller.Actor,
+            async session =>
             {
-                return new Refusal("code-taken", "name", $"There is a blanket “{name}” already.");
-            }
+                var name = request.Name.Trim();
+                if (await session.Db.Blankets.AnyAsync(b => b.Name == name, cancel))
+                {
+                    return new Refusal("code-taken", "name", $"There is a blanket “{name}” already.");
+                }
 
-            var blanket = new Blanket { Name = name, UnitId = request.UnitId, Draft = request.Draft, DraftBy = caller.Name, DraftAt = session.Now };
-            session.Db.Blankets.Add(blanket);
-            await session.Db.SaveChangesAsync(cancel);
-            session.Record("drafted", Subject(blanket, caller), after: AsJson(request.Draft));
-            return blanket.Id;
-        }, cancel);
+                var blanket = new Blanket
+                {
+                    Name = name,
+                    UnitId = request.UnitId,
+                    Draft = request.Draft,
+                    DraftBy = caller.Name,
+                    DraftAt = session.Now,
+                };
+                session.Db.Blankets.Add(blanket);
+                await session.Db.SaveChangesAsync(cancel);
+                session.Record("drafted", Subject(blanket, caller), after: AsJson(request.Draft));
+                return blanket.Id;
+            },
+            cancel
+        );
         return created.Refused ? created.Refusal! : await ViewAsync(created.Value, caller, db, calendar, cancel);
     }
 
-    private static async Task<Reply<BlanketView>> SaveDraft(long id, BlanketDefinition draft, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await ChangeAsync(id, http, caller, writer, db, calendar, (session, blanket) =>
-        {
-            if (Check(draft, calendar.Today) is { } wrong)
+    private static async Task<Reply<BlanketView>> SaveDraft(
+        long id,
+        BlanketDefinition draft,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await ChangeAsync(
+            id,
+            http,
+            caller,
+            writer,
+            db,
+            calendar,
+            (session, blanket) =>
             {
-                return Task.FromResult<Refusal?>(wrong);
-            }
+                if (Check(draft, calendar.Today) is { } wrong)
+                {
+                    return Task.FromResult<Refusal?>(wrong);
+                }
 
-            session.Record("drafted", Subject(blanket, caller), AsJson(blanket.Draft ?? blanket.InForce), AsJson(draft));
-            (blanket.Draft, blanket.DraftBy, blanket.DraftAt) = (draft, caller.Name, session.Now);
-            return Task.FromResult<Refusal?>(null);
-        }, cancel);
+                session.Record(
+                    "drafted",
+                    Subject(blanket, caller),
+                    AsJson(blanket.Draft ?? blanket.InForce),
+                    AsJson(draft)
+                );
+                (blanket.Draft, blanket.DraftBy, blanket.DraftAt) = (draft, caller.Name, session.Now);
+                return Task.FromResult<Refusal?>(null);
+            },
+            cancel
+        );
 
-    private static async Task<Reply<BlanketView>> DropDraft(long id, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await ChangeAsync(id, http, caller, writer, db, calendar, (session, blanket) =>
-        {
-            if (blanket.InForce is null)
+    private static async Task<Reply<BlanketView>> DropDraft(
+        long id,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await ChangeAsync(
+            id,
+            http,
+            caller,
+            writer,
+            db,
+            calendar,
+            (session, blanket) =>
             {
-                return Task.FromResult<Refusal?>(new("draft-is-all", null, "This blanket has nothing but its draft; it cannot be dropped."));
-            }
+                if (blanket.InForce is null)
+                {
+                    return Task.FromResult<Refusal?>(
+                        new("draft-is-all", null, "This blanket has nothing but its draft; it cannot be dropped.")
+                    );
+                }
 
-            session.Record("draft-dropped", Subject(blanket, caller), AsJson(blanket.Draft));
-            (blanket.Draft, blanket.DraftBy, blanket.DraftAt) = (null, null, null);
-            return Task.FromResult<Refusal?>(null);
-        }, cancel);
+                session.Record("draft-dropped", Subject(blanket, caller), AsJson(blanket.Draft));
+                (blanket.Draft, blanket.DraftBy, blanket.DraftAt) = (null, null, null);
+                return Task.FromResult<Refusal?>(null);
+            },
+            cancel
+        );
 
-    private static async Task<Reply<BlanketConsequences>> Consequences(long id, BlanketDefinition draft, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<BlanketConsequences>> Consequences(
+        long id,
+        BlanketDefinition draft,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var planned = await PlanAsync(id, draft, caller, db, calendar, cancel);
-        return planned.Refusal is { } refusal ? refusal : new BlanketConsequences(await planned.Value.Change.FiguresAsync(db, caller), planned.Value.Covered);
+        return planned.Refusal is { } refusal
+            ? refusal
+            : new BlanketConsequences(await planned.Value.Change.FiguresAsync(db, caller), planned.Value.Covered);
     }
 
-    private static async Task<Reply<ItemPage>> ConsequencesGroup(long id, string group, BlanketDefinition draft, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<ItemPage>> ConsequencesGroup(
+        long id,
+        string group,
+        BlanketDefinition draft,
+        string? cursor,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var planned = await PlanAsync(id, draft, caller, db, calendar, cancel);
-        return planned.Refusal is { } refusal ? refusal : await planned.Value.Change.GroupAsync(group, cursor, caller, db, calendar);
+        return planned.Refusal is { } refusal
+            ? refusal
+            : await planned.Value.Change.GroupAsync(group, cursor, caller, db, calendar);
     }
 
-    private static async Task<Reply<BlanketView>> Activate(long id, Activation request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<BlanketView>> Activate(
+        long id,
+        Activation request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
             return unsaid;
         }
 
-        var result = await ChangeAsync(id, http, caller, writer, db, calendar, async (session, blanket) =>
-        {
-            if (blanket.Draft is not { } draft)
+        var result = await ChangeAsync(
+            id,
+            http,
+            caller,
+            writer,
+            db,
+            calendar,
+            async (session, blanket) =>
             {
-                return new Refusal("no-draft", null, "There is no draft to put into effect.");
-            }
+                if (blanket.Draft is not { } draft)
+                {
+                    return new Refusal("no-draft", null, "There is no draft to put into effect.");
+                }
 
-            var change = await OfAsync(blanket, draft, session.Db, calendar);
-            var figures = await change.Change.FiguresAsync(session.Db);
-            if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
-            {
-                return changed;
-            }
+                var change = await OfAsync(blanket, draft, session.Db, calendar);
+                var figures = await change.Change.FiguresAsync(session.Db);
+                if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
+                {
+                    return changed;
+                }
 
-            Adopt(session, blanket, caller, request.Why.Trim());
-            await PutIntoEffectAsync(session, blanket, change.Change, caller);
-            return null;
-        }, cancel);
+                Adopt(session, blanket, caller, request.Why.Trim());
+                await PutIntoEffectAsync(session, blanket, change.Change, caller);
+                return null;
+            },
+            cancel
+        );
         queue.Wake();
         return result;
     }
@@ -187,44 +377,121 @@ public static class BlanketEndpoints
     /// <summary>Makes the draft what is in force; the standings are written by whoever calls.</summary>
     internal static void Adopt(WriteSession session, Blanket blanket, Caller caller, string why)
     {
-        session.Record("put-into-effect", Subject(blanket, caller), AsJson(blanket.InForce), AsJson(blanket.Draft), why);
+        session.Record(
+            "put-into-effect",
+            Subject(blanket, caller),
+            AsJson(blanket.InForce),
+            AsJson(blanket.Draft),
+            why
+        );
         (blanket.InForce, blanket.Draft, blanket.DraftBy, blanket.DraftAt) = (blanket.Draft, null, null, null);
-        (blanket.State, blanket.VersionInForce, blanket.Revision) = (BlanketState.Active, blanket.VersionInForce + 1, blanket.Revision + 1);
+        (blanket.State, blanket.VersionInForce, blanket.Revision) = (
+            BlanketState.Active,
+            blanket.VersionInForce + 1,
+            blanket.Revision + 1
+        );
     }
 
-    private static async Task<Reply<ConsequencesView>> RetirementConsequences(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await PlanAsync(id, null, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await plan.Value.Change.FiguresAsync(db, caller);
+    private static async Task<Reply<ConsequencesView>> RetirementConsequences(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await PlanAsync(id, null, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal
+            ? refusal
+            : (Outcome<ConsequencesView>)await plan.Value.Change.FiguresAsync(db, caller);
 
-    private static async Task<Reply<ItemPage>> RetirementGroup(long id, string group, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await PlanAsync(id, null, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : await plan.Value.Change.GroupAsync(group, cursor, caller, db, calendar);
+    private static async Task<Reply<ItemPage>> RetirementGroup(
+        long id,
+        string group,
+        string? cursor,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await PlanAsync(id, null, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal
+            ? refusal
+            : await plan.Value.Change.GroupAsync(group, cursor, caller, db, calendar);
 
-    private static async Task<Reply<BlanketView>> Retire(long id, Activation request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        Problems.CheckWhy(request.Why) is { } unsaid ? unsaid
-            : await ChangeAsync(id, http, caller, writer, db, calendar, async (session, blanket) =>
-            {
-                var change = await OfAsync(blanket, null, session.Db, calendar);
-                if (RuleChange.CheckSeen(await change.Change.FiguresAsync(session.Db), request.Fingerprint) is { } changed)
+    private static async Task<Reply<BlanketView>> Retire(
+        long id,
+        Activation request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        Problems.CheckWhy(request.Why) is { } unsaid
+            ? unsaid
+            : await ChangeAsync(
+                id,
+                http,
+                caller,
+                writer,
+                db,
+                calendar,
+                async (session, blanket) =>
                 {
-                    return changed;
-                }
+                    var change = await OfAsync(blanket, null, session.Db, calendar);
+                    if (
+                        RuleChange.CheckSeen(await change.Change.FiguresAsync(session.Db), request.Fingerprint) is
+                        { } changed
+                    )
+                    {
+                        return changed;
+                    }
 
-                blanket.State = BlanketState.Retired;
-                await PutIntoEffectAsync(session, blanket, change.Change, caller);
-                session.Record("retired", Subject(blanket, caller), AsJson(blanket.InForce), reason: request.Why.Trim());
-                return null;
-            }, cancel);
+                    blanket.State = BlanketState.Retired;
+                    await PutIntoEffectAsync(session, blanket, change.Change, caller);
+                    session.Record(
+                        "retired",
+                        Subject(blanket, caller),
+                        AsJson(blanket.InForce),
+                        reason: request.Why.Trim()
+                    );
+                    return null;
+                },
+                cancel
+            );
 
-    private static async Task PutIntoEffectAsync(WriteSession session, Blanket blanket, RuleChange change, Caller caller)
+    private static async Task PutIntoEffectAsync(
+        WriteSession session,
+        Blanket blanket,
+        RuleChange change,
+        Caller caller
+    )
     {
         await session.Db.SaveChangesAsync();
         ItemScan.WriteStandings(session, change.After, change.Where, change.Bind);
-        await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", caller.PathOf(blanket.UnitId).Value, caller.Name);
+        await JobBoard.AddAsync(
+            session,
+            JobBoard.CaptureKind,
+            0,
+            "Copies into safekeeping",
+            caller.PathOf(blanket.UnitId).Value,
+            caller.Name
+        );
     }
 
     /// <summary>What a draft, or with a null draft retirement, comes to.</summary>
-    private static async Task<Outcome<Plan>> PlanAsync(long id, BlanketDefinition? draft, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Outcome<Plan>> PlanAsync(
+        long id,
+        BlanketDefinition? draft,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var blanket = await db.Blankets.AsNoTracking().Include(b => b.Unit).SingleOrDefaultAsync(b => b.Id == id, cancel);
+        var blanket = await db
+            .Blankets.AsNoTracking()
+            .Include(b => b.Unit)
+            .SingleOrDefaultAsync(b => b.Id == id, cancel);
         return blanket is null || !caller.May(Right.WriteSchedule, blanket.UnitId) ? Problems.NotFound("blanket")
             : draft is not null && Check(draft, calendar.Today) is { } wrong ? wrong
             : await OfAsync(blanket, draft, db, calendar);
@@ -237,51 +504,83 @@ public static class BlanketEndpoints
         var unit = blanket.Unit ?? await db.Units.AsNoTracking().SingleAsync(u => u.Id == blanket.UnitId);
         var before = await Ruling.LoadAsync(db, calendar.Evaluator);
         var after = draft is null ? [] : Ruling.Reached(draft.Reach, unit.Path, containers, calendar.Today);
-        var was = blanket.State == BlanketState.Active ? Ruling.Reached(blanket.InForce!.Reach, unit.Path, containers, calendar.Today) : [];
+        var was =
+            blanket.State == BlanketState.Active
+                ? Ruling.Reached(blanket.InForce!.Reach, unit.Path, containers, calendar.Today)
+                : [];
         var reach = JsonSerializer.Serialize(was.Union(after));
-        return new(new(before, before.WithBlanket(blanket.Name, draft?.Check(blanket.Name).Value, after), "i.ContainerId IN (SELECT value FROM json_each($reach))", c => c.Parameters.AddWithValue("$reach", reach)),
-            [.. containers.Where(c => after.Contains(c.Id)).Select(c => new ContainerName(c.Id, c.Name))]);
+        return new(
+            new(
+                before,
+                before.WithBlanket(blanket.Name, draft?.Check(blanket.Name).Value, after),
+                "i.ContainerId IN (SELECT value FROM json_each($reach))",
+                c => c.Parameters.AddWithValue("$reach", reach)
+            ),
+            [.. containers.Where(c => after.Contains(c.Id)).Select(c => new ContainerName(c.Id, c.Name))]
+        );
     }
 
     private static Refusal? Check(BlanketDefinition draft, LocalDate today) =>
-        draft.Reach is null ? new("reach-missing", "reach", "A blanket covers containers: list them, or write a query that finds them.")
-        : draft.Check("").Refusal ?? draft.Reach.Check(today).Refusal;
+        draft.Reach is null
+            ? new("reach-missing", "reach", "A blanket covers containers: list them, or write a query that finds them.")
+            : draft.Check("").Refusal ?? draft.Reach.Check(today).Refusal;
 
-    private static async Task<Reply<BlanketView>> ChangeAsync(long id, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, Func<WriteSession, Blanket, Task<Refusal?>> change, CancellationToken cancel)
+    private static async Task<Reply<BlanketView>> ChangeAsync(
+        long id,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        Func<WriteSession, Blanket, Task<Refusal?>> change,
+        CancellationToken cancel
+    )
     {
-        var done = await writer.RunAsync<bool>(caller.Actor, async session =>
-        {
-            var blanket = await session.Db.Blankets.Include(b => b.Unit).SingleOrDefaultAsync(b => b.Id == id, cancel);
-            if (blanket is null || !caller.MaySee(Right.ReadSchedule, blanket.UnitId))
+        var done = await writer.RunAsync<bool>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("blanket");
-            }
+                var blanket = await session
+                    .Db.Blankets.Include(b => b.Unit)
+                    .SingleOrDefaultAsync(b => b.Id == id, cancel);
+                if (blanket is null || !caller.MaySee(Right.ReadSchedule, blanket.UnitId))
+                {
+                    return Problems.NotFound("blanket");
+                }
 
-            if (!caller.May(Right.WriteSchedule, blanket.UnitId))
-            {
-                return new Refusal("not-allowed", null, "This blanket belongs to a part of the organisation above yours; it rules you, but you do not write it.");
-            }
+                if (!caller.May(Right.WriteSchedule, blanket.UnitId))
+                {
+                    return new Refusal(
+                        "not-allowed",
+                        null,
+                        "This blanket belongs to a part of the organisation above yours; it rules you, but you do not write it."
+                    );
+                }
 
-            if (blanket.State == BlanketState.Retired)
-            {
-                return new Refusal("blanket-retired", null, $"“{blanket.Name}” is retired. Lay another one.");
-            }
+                if (blanket.State == BlanketState.Retired)
+                {
+                    return new Refusal("blanket-retired", null, $"“{blanket.Name}” is retired. Lay another one.");
+                }
 
-            var revision = blanket.Revision;
-            if ((Problems.CheckMatch(http, revision) ?? await change(session, blanket)) is { } refusal)
-            {
-                return refusal;
-            }
+                var revision = blanket.Revision;
+                if ((Problems.CheckMatch(http, revision) ?? await change(session, blanket)) is { } refusal)
+                {
+                    return refusal;
+                }
 
-            blanket.Revision = revision + 1;
-            return true;
-        }, cancel);
+                blanket.Revision = revision + 1;
+                return true;
+            },
+            cancel
+        );
         return done.Refused ? done.Refusal! : await ViewAsync(id, caller, db, calendar, cancel);
     }
 
-    private static LedgerSubject Subject(Blanket blanket, Caller caller) => new("blanket", blanket.Id.ToString(CultureInfo.InvariantCulture), caller.PathOf(blanket.UnitId).Value);
+    private static LedgerSubject Subject(Blanket blanket, Caller caller) =>
+        new("blanket", blanket.Id.ToString(CultureInfo.InvariantCulture), caller.PathOf(blanket.UnitId).Value);
 
-    private static JsonNode? AsJson(BlanketDefinition? definition) => JsonSerializer.SerializeToNode(definition, Json.Options);
+    private static JsonNode? AsJson(BlanketDefinition? definition) =>
+        JsonSerializer.SerializeToNode(definition, Json.Options);
 
     private sealed record Plan(RuleChange Change, IReadOnlyList<ContainerName> Covered);
 }

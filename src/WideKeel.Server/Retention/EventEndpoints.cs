@@ -20,12 +20,35 @@ namespace WideKeel.Server.Retention;
 
 /// <param name="Series">Codes of the series whose clocks it starts.</param>
 /// <param name="Events">How many are known and not revoked.</param>
-public sealed record EventTypeView(long Id, string Name, string Title, string Description, IReadOnlyList<string> Series, long Events, LocalDate? Latest, long Revision) : IRevised;
+public sealed record EventTypeView(
+    long Id,
+    string Name,
+    string Title,
+    string Description,
+    IReadOnlyList<string> Series,
+    long Events,
+    LocalDate? Latest,
+    long Revision
+) : IRevised;
 
 public sealed record EventTypeText(string Name, string Title, string Description);
 
 /// <param name="Counts">Of its type and subject it is the one that clocks go by.</param>
-public sealed record EventView(long Id, string Type, string TypeTitle, string Subject, LocalDate Date, string Note, string? Reference, string ToldBy, Instant ToldAt, string? RevokedBy, Instant? RevokedAt, string? RevokedWhy, bool Counts);
+public sealed record EventView(
+    long Id,
+    string Type,
+    string TypeTitle,
+    string Subject,
+    LocalDate Date,
+    string Note,
+    string? Reference,
+    string ToldBy,
+    Instant ToldAt,
+    string? RevokedBy,
+    Instant? RevokedAt,
+    string? RevokedWhy,
+    bool Counts
+);
 
 public sealed record EventPage(IReadOnlyList<EventView> Events, string? Next, long Total);
 
@@ -34,7 +57,14 @@ public sealed record EventPage(IReadOnlyList<EventView> Events, string? Next, lo
 /// <param name="Subject">1 to 100 characters.</param>
 /// <param name="Reference">The outside system's own number of it; told twice, it is one event.</param>
 /// <param name="Fingerprint">Of the consequences that were on screen; a system that tells without looking leaves it out.</param>
-public sealed record NewEvent(string Type, string Subject, LocalDate Date, string? Note = null, string? Reference = null, string? Fingerprint = null);
+public sealed record NewEvent(
+    string Type,
+    string Subject,
+    LocalDate Date,
+    string? Note = null,
+    string? Reference = null,
+    string? Fingerprint = null
+);
 
 /// <param name="Fingerprint">As for telling.</param>
 public sealed record Revocation(string Why, string? Fingerprint = null);
@@ -46,7 +76,13 @@ public sealed record EventsCsv(string Csv, string? Fingerprint = null);
 public sealed record RefusedLine(int Line, string Column, string Why);
 
 /// <param name="Known">Lines that say what is known already.</param>
-public sealed record EventsCsvView(int Added, int Known, IReadOnlyList<RefusedLine> Refused, ConsequencesView? Consequences, bool Applied);
+public sealed record EventsCsvView(
+    int Added,
+    int Known,
+    IReadOnlyList<RefusedLine> Refused,
+    ConsequencesView? Consequences,
+    bool Applied
+);
 
 /// <summary>All that is known of one subject.</summary>
 public sealed record SubjectView(string Subject, IReadOnlyList<EventView> Events, ItemPage Items);
@@ -74,208 +110,453 @@ public static class EventEndpoints
         api.MapGet("/subjects/{subject}", Subject).Requires(Right.ReadContent);
     }
 
-    private static async Task<Reply<IReadOnlyList<EventTypeView>>> Types(Caller caller, WideKeelDb db, CancellationToken cancel) => (Outcome<IReadOnlyList<EventTypeView>>)await TypesAsync(caller, db, cancel);
+    private static async Task<Reply<IReadOnlyList<EventTypeView>>> Types(
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) => (Outcome<IReadOnlyList<EventTypeView>>)await TypesAsync(caller, db, cancel);
 
     /// <summary>The events that the caller may know of: those of subjects that items of the remit are about; all of them over the whole organisation.</summary>
     private static IQueryable<Event> Visible(Caller caller, WideKeelDb db)
     {
         var units = caller.Units(Right.ReadSchedule);
-        return db.Events.AsNoTracking().Where(e => units == null || db.Items.Any(i => i.Subject == e.Subject && units.Contains(i.Container!.UnitId)));
+        return db
+            .Events.AsNoTracking()
+            .Where(e =>
+                units == null || db.Items.Any(i => i.Subject == e.Subject && units.Contains(i.Container!.UnitId))
+            );
     }
 
     internal static async Task<List<EventTypeView>> TypesAsync(Caller caller, WideKeelDb db, CancellationToken cancel)
     {
         var types = await db.EventTypes.AsNoTracking().OrderBy(t => t.Name).ToListAsync(cancel);
-        var counts = await Visible(caller, db).Where(e => e.RevokedAt == null).GroupBy(e => e.TypeId).Select(g => new { g.Key, Count = g.LongCount(), Latest = g.Max(e => e.Date) }).ToDictionaryAsync(g => g.Key, cancel);
-        var users = (await db.Series.AsNoTracking().Where(s => s.State != SeriesState.Retired).OrderBy(s => s.Code).ToListAsync(cancel)).Where(s => caller.MaySee(Right.ReadSchedule, s.UnitId))
-            .SelectMany(s => (s.InForce ?? s.Draft)!.Clauses.Select(c => (s.Code, c.Trigger))).ToLookup(s => s.Trigger, s => s.Code);
-        return [.. types.Select(t => new EventTypeView(t.Id, t.Name, t.Title, t.Description, [.. users[$"event:{t.Name}"].Distinct()], counts.GetValueOrDefault(t.Id)?.Count ?? 0, counts.GetValueOrDefault(t.Id)?.Latest, t.Revision))];
+        var counts = await Visible(caller, db)
+            .Where(e => e.RevokedAt == null)
+            .GroupBy(e => e.TypeId)
+            .Select(g => new
+            {
+                g.Key,
+                Count = g.LongCount(),
+                Latest = g.Max(e => e.Date),
+            })
+            .ToDictionaryAsync(g => g.Key, cancel);
+        var users = (
+            await db
+                .Series.AsNoTracking()
+                .Where(s => s.State != SeriesState.Retired)
+                .OrderBy(s => s.Code)
+                .ToListAsync(cancel)
+        )
+            .Where(s => caller.MaySee(Right.ReadSchedule, s.UnitId))
+            .SelectMany(s => (s.InForce ?? s.Draft)!.Clauses.Select(c => (s.Code, c.Trigger)))
+            .ToLookup(s => s.Trigger, s => s.Code);
+        return
+        [
+            .. types.Select(t => new EventTypeView(
+                t.Id,
+                t.Name,
+                t.Title,
+                t.Description,
+                [.. users[$"event:{t.Name}"].Distinct()],
+                counts.GetValueOrDefault(t.Id)?.Count ?? 0,
+                counts.GetValueOrDefault(t.Id)?.Latest,
+                t.Revision
+            )),
+        ];
     }
 
-    private static async Task<Reply<EventTypeView>> AddType(EventTypeText request, Caller caller, Writer writer, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<EventTypeView>> AddType(
+        EventTypeText request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
-        var added = await writer.RunAsync<long>(caller.Actor, async session =>
-        {
-            if (Check(request) is { } wrong)
+        var added = await writer.RunAsync<long>(
+            caller.Actor,
+            async session =>
             {
-                return wrong;
-            }
+                if (Check(request) is { } wrong)
+                {
+                    return wrong;
+                }
 
-            if (await session.Db.EventTypes.AnyAsync(t => t.Name == request.Name, cancel))
-            {
-                return new Refusal("code-taken", "name", $"There is an event type {request.Name} already.");
-            }
+                if (await session.Db.EventTypes.AnyAsync(t => t.Name == request.Name, cancel))
+                {
+                    return new Refusal("code-taken", "name", $"There is an event type {request.Name} already.");
+                }
 
-            var type = new EventType { Name = request.Name, Title = request.Title.Trim(), Description = request.Description.Trim() };
-            session.Db.EventTypes.Add(type);
-            await session.Db.SaveChangesAsync(cancel);
-            session.Record("added", new("event-type", Text(type.Id)), after: new JsonObject { ["name"] = type.Name, ["title"] = type.Title });
-            return type.Id;
-        }, cancel);
+                var type = new EventType
+                {
+                    Name = request.Name,
+                    Title = request.Title.Trim(),
+                    Description = request.Description.Trim(),
+                };
+                session.Db.EventTypes.Add(type);
+                await session.Db.SaveChangesAsync(cancel);
+                session.Record(
+                    "added",
+                    new("event-type", Text(type.Id)),
+                    after: new JsonObject { ["name"] = type.Name, ["title"] = type.Title }
+                );
+                return type.Id;
+            },
+            cancel
+        );
         return added.Refused ? added.Refusal! : (await TypesAsync(caller, db, cancel)).Single(t => t.Id == added.Value);
     }
 
-    private static async Task<Reply<EventTypeView>> SaveType(long id, EventTypeText request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<EventTypeView>> SaveType(
+        long id,
+        EventTypeText request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
-        var saved = await writer.RunAsync<bool>(caller.Actor, async session =>
-        {
-            var type = await session.Db.EventTypes.SingleOrDefaultAsync(t => t.Id == id, cancel);
-            if (type is null)
+        var saved = await writer.RunAsync<bool>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("event type");
-            }
+                var type = await session.Db.EventTypes.SingleOrDefaultAsync(t => t.Id == id, cancel);
+                if (type is null)
+                {
+                    return Problems.NotFound("event type");
+                }
 
-            if ((Problems.CheckMatch(http, type.Revision) ?? Check(request)) is { } refusal)
-            {
-                return refusal;
-            }
+                if ((Problems.CheckMatch(http, type.Revision) ?? Check(request)) is { } refusal)
+                {
+                    return refusal;
+                }
 
-            if (request.Name != type.Name)
-            {
-                return new Refusal("name-fixed", "name", "Rules go by an event type's name; it does not change. Add another type.");
-            }
+                if (request.Name != type.Name)
+                {
+                    return new Refusal(
+                        "name-fixed",
+                        "name",
+                        "Rules go by an event type's name; it does not change. Add another type."
+                    );
+                }
 
-            session.Record("changed", new("event-type", Text(id)), new JsonObject { ["title"] = type.Title }, new JsonObject { ["title"] = request.Title });
-            (type.Title, type.Description, type.Revision) = (request.Title.Trim(), request.Description.Trim(), type.Revision + 1);
-            return true;
-        }, cancel);
+                session.Record(
+                    "changed",
+                    new("event-type", Text(id)),
+                    new JsonObject { ["title"] = type.Title },
+                    new JsonObject { ["title"] = request.Title }
+                );
+                (type.Title, type.Description, type.Revision) = (
+                    request.Title.Trim(),
+                    request.Description.Trim(),
+                    type.Revision + 1
+                );
+                return true;
+            },
+            cancel
+        );
         return saved.Refused ? saved.Refusal! : (await TypesAsync(caller, db, cancel)).Single(t => t.Id == id);
     }
 
     private static Refusal? Check(EventTypeText text) =>
-        !Trigger.IsName(text.Name) ? new("name-malformed", "name", "A name has small letters, digits and hyphens, begins with a letter and has at most 40: vessel-sold.")
-        : string.IsNullOrWhiteSpace(text.Title) || text.Title.Length > SeriesDefinition.MaxTitle ? new("title-missing", "title", "An event type needs a title, of at most 200 characters.")
-        : text.Description is null || text.Description.Length > SeriesDefinition.MaxText ? new("text-too-long", "description", "A description has at most 4,000 characters.")
+        !Trigger.IsName(text.Name)
+            ? new(
+                "name-malformed",
+                "name",
+                "A name has small letters, digits and hyphens, begins with a letter and has at most 40: vessel-sold."
+            )
+        : string.IsNullOrWhiteSpace(text.Title) || text.Title.Length > SeriesDefinition.MaxTitle
+            ? new("title-missing", "title", "An event type needs a title, of at most 200 characters.")
+        : text.Description is null || text.Description.Length > SeriesDefinition.MaxText
+            ? new("text-too-long", "description", "A description has at most 4,000 characters.")
         : null;
 
-    private static async Task<Reply<EventPage>> List(string? type, string? subject, string? cursor, Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<EventPage>> List(
+        string? type,
+        string? subject,
+        string? cursor,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
-        var all = Visible(caller, db).Where(e => (type == null || e.Type!.Name == type) && (subject == null || e.Subject == subject));
+        var all = Visible(caller, db)
+            .Where(e => (type == null || e.Type!.Name == type) && (subject == null || e.Subject == subject));
         var before = cursor is null ? long.MaxValue : Cursor.Read(cursor)?.Id ?? 0;
-        var rows = await all.Where(e => e.Id < before).OrderByDescending(e => e.Id).Take(MostRows + 1).ToListAsync(cancel);
-        return new EventPage(await ViewsAsync(rows.Take(MostRows), db, cancel), rows.Count > MostRows ? Cursor.Write(0L, rows[MostRows - 1].Id) : null, await all.LongCountAsync(cancel));
+        var rows = await all.Where(e => e.Id < before)
+            .OrderByDescending(e => e.Id)
+            .Take(MostRows + 1)
+            .ToListAsync(cancel);
+        return new EventPage(
+            await ViewsAsync(rows.Take(MostRows), db, cancel),
+            rows.Count > MostRows ? Cursor.Write(0L, rows[MostRows - 1].Id) : null,
+            await all.LongCountAsync(cancel)
+        );
     }
 
-    private static async Task<IReadOnlyList<EventView>> ViewsAsync(IEnumerable<Event> rows, WideKeelDb db, CancellationToken cancel)
+    private static async Task<IReadOnlyList<EventView>> ViewsAsync(
+        IEnumerable<Event> rows,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var events = rows.ToList();
         var types = await db.EventTypes.AsNoTracking().ToDictionaryAsync(t => t.Id, cancel);
         var subjects = events.Select(e => e.Subject).Distinct().ToList();
-        var latest = (await db.Events.AsNoTracking().Where(e => e.RevokedAt == null && subjects.Contains(e.Subject)).GroupBy(e => new { e.TypeId, e.Subject }).Select(g => new { g.Key.TypeId, g.Key.Subject, Date = g.Max(e => e.Date) }).ToListAsync(cancel))
-            .ToDictionary(g => (g.TypeId, g.Subject), g => g.Date);
-        return [.. events.Select(e => new EventView(e.Id, types[e.TypeId].Name, types[e.TypeId].Title, e.Subject, e.Date, e.Note, e.Reference, e.ToldBy, e.ToldAt, e.RevokedBy, e.RevokedAt, e.RevokedWhy,
-            e.RevokedAt is null && latest[(e.TypeId, e.Subject)] == e.Date))];
+        var latest = (
+            await db
+                .Events.AsNoTracking()
+                .Where(e => e.RevokedAt == null && subjects.Contains(e.Subject))
+                .GroupBy(e => new { e.TypeId, e.Subject })
+                .Select(g => new
+                {
+                    g.Key.TypeId,
+                    g.Key.Subject,
+                    Date = g.Max(e => e.Date),
+                })
+                .ToListAsync(cancel)
+        ).ToDictionary(g => (g.TypeId, g.Subject), g => g.Date);
+        return
+        [
+            .. events.Select(e => new EventView(
+                e.Id,
+                types[e.TypeId].Name,
+                types[e.TypeId].Title,
+                e.Subject,
+                e.Date,
+                e.Note,
+                e.Reference,
+                e.ToldBy,
+                e.ToldAt,
+                e.RevokedBy,
+                e.RevokedAt,
+                e.RevokedWhy,
+                e.RevokedAt is null && latest[(e.TypeId, e.Subject)] == e.Date
+            )),
+        ];
     }
 
-    private static async Task<Reply<ConsequencesView>> Consequences(NewEvent request, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await ReadAsync(request, db, calendar, cancel) is var read && read.Refusal is { } wrong ? wrong : (Outcome<ConsequencesView>)await (await TellingAsync(db, calendar, [read.Value])).FiguresAsync(db, caller);
+    private static async Task<Reply<ConsequencesView>> Consequences(
+        NewEvent request,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await ReadAsync(request, db, calendar, cancel) is var read && read.Refusal is { } wrong
+            ? wrong
+            : (Outcome<ConsequencesView>)
+                await (await TellingAsync(db, calendar, [read.Value])).FiguresAsync(db, caller);
 
-    private static async Task<Reply<ItemPage>> ConsequencesGroup(string group, NewEvent request, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await ReadAsync(request, db, calendar, cancel) is var read && read.Refusal is { } wrong ? wrong : await (await TellingAsync(db, calendar, [read.Value])).GroupAsync(group, cursor, caller, db, calendar);
+    private static async Task<Reply<ItemPage>> ConsequencesGroup(
+        string group,
+        NewEvent request,
+        string? cursor,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await ReadAsync(request, db, calendar, cancel) is var read && read.Refusal is { } wrong
+            ? wrong
+            : await (await TellingAsync(db, calendar, [read.Value])).GroupAsync(group, cursor, caller, db, calendar);
 
-    private static async Task<Reply<EventView>> Tell(NewEvent request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<EventView>> Tell(
+        NewEvent request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var told = await writer.RunAsync<Event>(caller.Actor, async session =>
-        {
-            var read = await ReadAsync(request, session.Db, calendar, cancel);
-            if (read.Refusal is { } wrong)
+        var told = await writer.RunAsync<Event>(
+            caller.Actor,
+            async session =>
             {
-                return wrong;
-            }
+                var read = await ReadAsync(request, session.Db, calendar, cancel);
+                if (read.Refusal is { } wrong)
+                {
+                    return wrong;
+                }
 
-            var known = (await KnownEvents.LoadAsync(session.Db, [read.Value], cancel)).Find(read.Value);
-            if (known.Refused || known.Value is not null)
-            {
-                return known.Refused ? known.Refusal! : known.Value!;
-            }
+                var known = (await KnownEvents.LoadAsync(session.Db, [read.Value], cancel)).Find(read.Value);
+                if (known.Refused || known.Value is not null)
+                {
+                    return known.Refused ? known.Refusal! : known.Value!;
+                }
 
-            return await UnseenAsync(await TellingAsync(session.Db, calendar, [read.Value]), request.Fingerprint, session.Db) is { } changed ? changed
-                : (await AddAsync(session, [read.Value], caller, calendar, cancel))[0];
-        }, cancel);
+                return
+                    await UnseenAsync(
+                        await TellingAsync(session.Db, calendar, [read.Value]),
+                        request.Fingerprint,
+                        session.Db
+                    )
+                        is { } changed
+                    ? changed
+                    : (await AddAsync(session, [read.Value], caller, calendar, cancel))[0];
+            },
+            cancel
+        );
         return told.Refused ? told.Refusal! : (await ViewsAsync([told.Value], db, cancel))[0];
     }
 
-    private static async Task<Reply<ConsequencesView>> RevocationConsequences(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await StandingEventAsync(id, db, cancel) is var known && known.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await (await RevokingAsync(db, calendar, known.Value)).FiguresAsync(db, caller);
+    private static async Task<Reply<ConsequencesView>> RevocationConsequences(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await StandingEventAsync(id, db, cancel) is var known && known.Refusal is { } refusal
+            ? refusal
+            : (Outcome<ConsequencesView>)
+                await (await RevokingAsync(db, calendar, known.Value)).FiguresAsync(db, caller);
 
-    private static async Task<Reply<ItemPage>> RevocationGroup(long id, string group, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await StandingEventAsync(id, db, cancel) is var known && known.Refusal is { } refusal ? refusal : await (await RevokingAsync(db, calendar, known.Value)).GroupAsync(group, cursor, caller, db, calendar);
+    private static async Task<Reply<ItemPage>> RevocationGroup(
+        long id,
+        string group,
+        string? cursor,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await StandingEventAsync(id, db, cancel) is var known && known.Refusal is { } refusal
+            ? refusal
+            : await (await RevokingAsync(db, calendar, known.Value)).GroupAsync(group, cursor, caller, db, calendar);
 
-    private static async Task<Reply<EventView>> Revoke(long id, Revocation request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<EventView>> Revoke(
+        long id,
+        Revocation request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
             return unsaid;
         }
 
-        var revoked = await writer.RunAsync<Event>(caller.Actor, async session =>
-        {
-            var standing = await StandingEventAsync(id, session.Db, cancel);
-            if (standing.Refusal is { } refusal)
+        var revoked = await writer.RunAsync<Event>(
+            caller.Actor,
+            async session =>
             {
-                return refusal;
-            }
+                var standing = await StandingEventAsync(id, session.Db, cancel);
+                if (standing.Refusal is { } refusal)
+                {
+                    return refusal;
+                }
 
-            var known = standing.Value;
-            if (await UnseenAsync(await RevokingAsync(session.Db, calendar, known), request.Fingerprint, session.Db) is { } changed)
-            {
-                return changed;
-            }
-
-            (known.RevokedBy, known.RevokedAt, known.RevokedWhy) = (caller.Name, session.Now, request.Why.Trim());
-            await session.Db.SaveChangesAsync(cancel);
-            session.Record("event-revoked", new("event", Text(id)), Entry(known), reason: request.Why.Trim());
-            await ReevaluateAsync(session, calendar, [known.Subject]);
-            return known;
-        }, cancel);
-        return revoked.Refused ? revoked.Refusal! : (await ViewsAsync([revoked.Value], db, cancel))[0];
-    }
-
-    /// <summary>The event, where it has not been revoked.</summary>
-    private static async Task<Outcome<Event>> StandingEventAsync(long id, WideKeelDb db, CancellationToken cancel) => await db.Events.Include(e => e.Type).SingleOrDefaultAsync(e => e.Id == id, cancel) switch
-    {
-        null => Problems.NotFound("event"),
-        { RevokedAt: not null } known => new Refusal("event-revoked", null, $"{known.RevokedBy} has revoked it already."),
-        var known => known,
-    };
-
-    private static async Task<Refusal?> UnseenAsync(RuleChange change, string? fingerprint, WideKeelDb db) =>
-        fingerprint is null ? null : RuleChange.CheckSeen(await change.FiguresAsync(db), fingerprint);
-
-    private static async Task<Reply<EventsCsvView>> TellCsv(EventsCsv request, Caller caller, Writer writer, Calendar calendar, CancellationToken cancel) =>
-        await writer.RunAsync<EventsCsvView>(caller.Actor, async session =>
-        {
-            var read = await ReadFileAsync(request.Csv, session.Db, calendar, cancel);
-            if (read.Refusal is { } unreadable)
-            {
-                return unreadable;
-            }
-
-            var (events, known, refused) = read.Value;
-            if (refused.Count > 0)
-            {
-                return new EventsCsvView(events.Count, known, refused, null, false);
-            }
-
-            var figures = await (await TellingAsync(session.Db, calendar, events)).FiguresAsync(session.Db);
-            if (request.Fingerprint is not null)
-            {
-                if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
+                var known = standing.Value;
+                if (
+                    await UnseenAsync(
+                        await RevokingAsync(session.Db, calendar, known),
+                        request.Fingerprint,
+                        session.Db
+                    ) is
+                    { } changed
+                )
                 {
                     return changed;
                 }
 
-                await AddAsync(session, events, caller, calendar, cancel);
-            }
+                (known.RevokedBy, known.RevokedAt, known.RevokedWhy) = (caller.Name, session.Now, request.Why.Trim());
+                await session.Db.SaveChangesAsync(cancel);
+                session.Record("event-revoked", new("event", Text(id)), Entry(known), reason: request.Why.Trim());
+                await ReevaluateAsync(session, calendar, [known.Subject]);
+                return known;
+            },
+            cancel
+        );
+        return revoked.Refused ? revoked.Refusal! : (await ViewsAsync([revoked.Value], db, cancel))[0];
+    }
 
-            return new EventsCsvView(events.Count, known, [], figures, request.Fingerprint is not null);
-        }, cancel);
+    /// <summary>The event, where it has not been revoked.</summary>
+    private static async Task<Outcome<Event>> StandingEventAsync(long id, WideKeelDb db, CancellationToken cancel) =>
+        await db.Events.Include(e => e.Type).SingleOrDefaultAsync(e => e.Id == id, cancel) switch
+        {
+            null => Problems.NotFound("event"),
+            { RevokedAt: not null } known => new Refusal(
+                "event-revoked",
+                null,
+                $"{known.RevokedBy} has revoked it already."
+            ),
+            var known => known,
+        };
 
-    private static async Task<Reply<ItemPage>> CsvGroup(string group, EventsCsv request, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await ReadFileAsync(request.Csv, db, calendar, cancel) is var read && read.Refusal is { } unreadable ? unreadable : await (await TellingAsync(db, calendar, read.Value.Events)).GroupAsync(group, cursor, caller, db, calendar);
+    private static async Task<Refusal?> UnseenAsync(RuleChange change, string? fingerprint, WideKeelDb db) =>
+        fingerprint is null ? null : RuleChange.CheckSeen(await change.FiguresAsync(db), fingerprint);
+
+    private static async Task<Reply<EventsCsvView>> TellCsv(
+        EventsCsv request,
+        Caller caller,
+        Writer writer,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync<EventsCsvView>(
+            caller.Actor,
+            async session =>
+            {
+                var read = await ReadFileAsync(request.Csv, session.Db, calendar, cancel);
+                if (read.Refusal is { } unreadable)
+                {
+                    return unreadable;
+                }
+
+                var (events, known, refused) = read.Value;
+                if (refused.Count > 0)
+                {
+                    return new EventsCsvView(events.Count, known, refused, null, false);
+                }
+
+                var figures = await (await TellingAsync(session.Db, calendar, events)).FiguresAsync(session.Db);
+                if (request.Fingerprint is not null)
+                {
+                    if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
+                    {
+                        return changed;
+                    }
+
+                    await AddAsync(session, events, caller, calendar, cancel);
+                }
+
+                return new EventsCsvView(events.Count, known, [], figures, request.Fingerprint is not null);
+            },
+            cancel
+        );
+
+    private static async Task<Reply<ItemPage>> CsvGroup(
+        string group,
+        EventsCsv request,
+        string? cursor,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await ReadFileAsync(request.Csv, db, calendar, cancel) is var read && read.Refusal is { } unreadable
+            ? unreadable
+            : await (await TellingAsync(db, calendar, read.Value.Events)).GroupAsync(
+                group,
+                cursor,
+                caller,
+                db,
+                calendar
+            );
 
     /// <summary>The new events of a file, the number of those that are known, and what is wrong line by line.</summary>
-    private static async Task<Outcome<(List<Event> Events, int Known, List<RefusedLine> Refused)>> ReadFileAsync(string csv, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Outcome<(List<Event> Events, int Known, List<RefusedLine> Refused)>> ReadFileAsync(
+        string csv,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var lines = ReadCsv(csv);
         if (lines.Refusal is { } unreadable)
@@ -284,10 +565,25 @@ public static class EventEndpoints
         }
 
         var types = await db.EventTypes.ToDictionaryAsync(t => t.Name, cancel);
-        var read = lines.Value.Select(l => (l.Number, Event: LocalDatePattern.Iso.Parse(l.Line.Date) is { Success: true, Value: var date }
-            ? Read(new(l.Line.Type, l.Line.Subject, date, l.Line.Note, l.Line.Reference), types, calendar)
-            : new Refusal("date-malformed", "date", $"“{l.Line.Date}” is no calendar date such as 2026-03-14."))).ToList();
-        var all = await KnownEvents.LoadAsync(db, [.. read.Where(r => !r.Event.Refused).Select(r => r.Event.Value)], cancel);
+        var read = lines
+            .Value.Select(l =>
+                (
+                    l.Number,
+                    Event: LocalDatePattern.Iso.Parse(l.Line.Date) is { Success: true, Value: var date }
+                        ? Read(new(l.Line.Type, l.Line.Subject, date, l.Line.Note, l.Line.Reference), types, calendar)
+                        : new Refusal(
+                            "date-malformed",
+                            "date",
+                            $"“{l.Line.Date}” is no calendar date such as 2026-03-14."
+                        )
+                )
+            )
+            .ToList();
+        var all = await KnownEvents.LoadAsync(
+            db,
+            [.. read.Where(r => !r.Event.Refused).Select(r => r.Event.Value)],
+            cancel
+        );
         List<Event> events = [];
         List<RefusedLine> refused = [];
         var known = 0;
@@ -312,20 +608,53 @@ public static class EventEndpoints
         return (events, known, refused);
     }
 
-    private static async Task<Reply<SubjectView>> Subject(string subject, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<SubjectView>> Subject(
+        string subject,
+        string? cursor,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var page = await ItemEndpoints.PageAsync(caller.Items() with { Subjects = [subject] }, null, cursor, 100, db, calendar);
+        var page = await ItemEndpoints.PageAsync(
+            caller.Items() with
+            {
+                Subjects = [subject],
+            },
+            null,
+            cursor,
+            100,
+            db,
+            calendar
+        );
         if (page.Refused)
         {
             return page.Refusal!;
         }
 
-        var events = caller.May(Right.ReadSchedule) ? await Visible(caller, db).Where(e => e.Subject == subject).OrderByDescending(e => e.Date).ThenByDescending(e => e.Id).Take(MostRows).ToListAsync(cancel) : [];
+        var events = caller.May(Right.ReadSchedule)
+            ? await Visible(caller, db)
+                .Where(e => e.Subject == subject)
+                .OrderByDescending(e => e.Date)
+                .ThenByDescending(e => e.Id)
+                .Take(MostRows)
+                .ToListAsync(cancel)
+            : [];
         return new SubjectView(subject, await ViewsAsync(events, db, cancel), page.Value);
     }
 
-    private static async Task<Outcome<Event>> ReadAsync(NewEvent request, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        Read(request, await db.EventTypes.Where(t => t.Name == request.Type).ToDictionaryAsync(t => t.Name, cancel), calendar);
+    private static async Task<Outcome<Event>> ReadAsync(
+        NewEvent request,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        Read(
+            request,
+            await db.EventTypes.Where(t => t.Name == request.Type).ToDictionaryAsync(t => t.Name, cancel),
+            calendar
+        );
 
     private static Outcome<Event> Read(NewEvent request, Dictionary<string, EventType> types, Calendar calendar)
     {
@@ -336,23 +665,39 @@ public static class EventEndpoints
 
         if (string.IsNullOrWhiteSpace(request.Subject) || request.Subject.Trim().Length > 100)
         {
-            return new Refusal("subject-missing", "subject", "An event has a subject of 1 to 100 characters, as the items' subject reference says it.");
+            return new Refusal(
+                "subject-missing",
+                "subject",
+                "An event has a subject of 1 to 100 characters, as the items' subject reference says it."
+            );
         }
 
         if (!PlausibleDate.Holds(request.Date, calendar.Today))
         {
-            return new Refusal("date-absurd", "date", "No clock counts from a date before 1900 or more than 50 years ahead.");
+            return new Refusal(
+                "date-absurd",
+                "date",
+                "No clock counts from a date before 1900 or more than 50 years ahead."
+            );
         }
 
         if (request.Note?.Length > 1000 || request.Reference?.Length > 100)
         {
-            return new Refusal("text-too-long", request.Note?.Length > 1000 ? "note" : "reference", "A note has at most 1,000 characters, a reference 100.");
+            return new Refusal(
+                "text-too-long",
+                request.Note?.Length > 1000 ? "note" : "reference",
+                "A note has at most 1,000 characters, a reference 100."
+            );
         }
 
         return new Event
         {
-            TypeId = type.Id, Subject = request.Subject.Trim(), Date = request.Date, Note = request.Note?.Trim() ?? "",
-            Reference = string.IsNullOrWhiteSpace(request.Reference) ? null : request.Reference.Trim(), ToldBy = "",
+            TypeId = type.Id,
+            Subject = request.Subject.Trim(),
+            Date = request.Date,
+            Note = request.Note?.Trim() ?? "",
+            Reference = string.IsNullOrWhiteSpace(request.Reference) ? null : request.Reference.Trim(),
+            ToldBy = "",
         };
     }
 
@@ -360,27 +705,71 @@ public static class EventEndpoints
     private static async Task<RuleChange> TellingAsync(WideKeelDb db, Calendar calendar, IReadOnlyList<Event> events)
     {
         var names = await db.EventTypes.AsNoTracking().ToDictionaryAsync(t => t.Id, t => t.Name);
-        return await OfSubjectsAsync(db, calendar, [.. events.Select(e => e.Subject).Distinct()], before => before.WithEvents(events.Select(e => (names[e.TypeId], e.Subject, e.Date))));
+        return await OfSubjectsAsync(
+            db,
+            calendar,
+            [.. events.Select(e => e.Subject).Distinct()],
+            before => before.WithEvents(events.Select(e => (names[e.TypeId], e.Subject, e.Date)))
+        );
     }
 
     /// <summary>What taking this event back would do: the one before it counts, or none.</summary>
     private static async Task<RuleChange> RevokingAsync(WideKeelDb db, Calendar calendar, Event revoked)
     {
-        var others = await db.Events.AsNoTracking().Where(e => e.TypeId == revoked.TypeId && e.Subject == revoked.Subject && e.Id != revoked.Id && e.RevokedAt == null).Select(e => (LocalDate?)e.Date).MaxAsync();
-        return await OfSubjectsAsync(db, calendar, [revoked.Subject], before => before.WithEvent(revoked.Type!.Name, revoked.Subject, others));
+        var others = await db
+            .Events.AsNoTracking()
+            .Where(e =>
+                e.TypeId == revoked.TypeId && e.Subject == revoked.Subject && e.Id != revoked.Id && e.RevokedAt == null
+            )
+            .Select(e => (LocalDate?)e.Date)
+            .MaxAsync();
+        return await OfSubjectsAsync(
+            db,
+            calendar,
+            [revoked.Subject],
+            before => before.WithEvent(revoked.Type!.Name, revoked.Subject, others)
+        );
     }
 
-    private static async Task<RuleChange> OfSubjectsAsync(WideKeelDb db, Calendar calendar, IReadOnlyList<string> subjects, Func<Ruling, Ruling> after)
+    private static async Task<RuleChange> OfSubjectsAsync(
+        WideKeelDb db,
+        Calendar calendar,
+        IReadOnlyList<string> subjects,
+        Func<Ruling, Ruling> after
+    )
     {
         var before = await Ruling.LoadAsync(db, calendar.Evaluator, null, subjects);
         var filter = new ItemFilter(Units: null) { Subjects = subjects };
-        return new(before, after(before), subjects.Count == 0 ? "0" : filter.Where(), c => filter.Bind(c, calendar.Today.ToDayNumber()));
+        return new(
+            before,
+            after(before),
+            subjects.Count == 0 ? "0" : filter.Where(),
+            c => filter.Bind(c, calendar.Today.ToDayNumber())
+        );
     }
 
-    private static async Task<IReadOnlyList<Event>> AddAsync(WriteSession session, IReadOnlyList<Event> events, Caller caller, Calendar calendar, CancellationToken cancel)
+    private static async Task<IReadOnlyList<Event>> AddAsync(
+        WriteSession session,
+        IReadOnlyList<Event> events,
+        Caller caller,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var names = await session.Db.EventTypes.AsNoTracking().ToDictionaryAsync(t => t.Id, t => t.Name, cancel);
-        List<Event> rows = [.. events.Select(e => new Event { TypeId = e.TypeId, Subject = e.Subject, Date = e.Date, Note = e.Note, Reference = e.Reference, ToldBy = caller.Name, ToldAt = session.Now })];
+        List<Event> rows =
+        [
+            .. events.Select(e => new Event
+            {
+                TypeId = e.TypeId,
+                Subject = e.Subject,
+                Date = e.Date,
+                Note = e.Note,
+                Reference = e.Reference,
+                ToldBy = caller.Name,
+                ToldAt = session.Now,
+            }),
+        ];
         session.Db.Events.AddRange(rows);
         await session.Db.SaveChangesAsync(cancel);
         rows.ForEach(e => session.Record("event-told", new("event", Text(e.Id)), after: Entry(e, names[e.TypeId])));
@@ -401,39 +790,73 @@ public static class EventEndpoints
 
     private static Outcome<List<(int Number, CsvEvent Line)>> ReadCsv(string? text)
     {
-        using var reader = new CsvReader(new StringReader((text ?? "").TrimStart('\uFEFF')), CultureInfo.InvariantCulture);
+        using var reader = new CsvReader(
+            new StringReader((text ?? "").TrimStart('\uFEFF')),
+            CultureInfo.InvariantCulture
+        );
         if (!reader.Read() || !reader.ReadHeader())
         {
-            return new Refusal("csv-empty", "csv", "The file is empty. Its first line names the columns: type, subject, date, note, reference.");
+            return new Refusal(
+                "csv-empty",
+                "csv",
+                "The file is empty. Its first line names the columns: type, subject, date, note, reference."
+            );
         }
 
         string[] known = ["type", "subject", "date", "note", "reference"];
         var columns = reader.HeaderRecord!.Select(h => h.Trim().ToLowerInvariant()).ToList();
         if (known.Take(3).Except(columns).FirstOrDefault() is { } missing)
         {
-            return new Refusal("csv-column", "csv", $"Line 1: the column {missing} is missing. There must be type, subject and date.");
+            return new Refusal(
+                "csv-column",
+                "csv",
+                $"Line 1: the column {missing} is missing. There must be type, subject and date."
+            );
         }
 
         if (columns.Except(known).FirstOrDefault() is { } unknown)
         {
-            return new Refusal("csv-column", "csv", $"Line 1: there is no column “{unknown}”. Known are {string.Join(", ", known)}.");
+            return new Refusal(
+                "csv-column",
+                "csv",
+                $"Line 1: there is no column “{unknown}”. Known are {string.Join(", ", known)}."
+            );
         }
 
         List<(int, CsvEvent)> lines = [];
         while (reader.Read())
         {
-            string Value(string column) => columns.IndexOf(column) is >= 0 and var at && reader.TryGetField<string>(at, out var value) ? value!.Trim() : "";
-            lines.Add((reader.Parser.RawRow, new(Value("type"), Value("subject"), Value("date"), Value("note"), Value("reference"))));
+            string Value(string column) =>
+                columns.IndexOf(column) is >= 0 and var at && reader.TryGetField<string>(at, out var value)
+                    ? value!.Trim()
+                    : "";
+            lines.Add(
+                (
+                    reader.Parser.RawRow,
+                    new(Value("type"), Value("subject"), Value("date"), Value("note"), Value("reference"))
+                )
+            );
             if (lines.Count > MostLines)
             {
-                return new Refusal("csv-long", "csv", string.Create(CultureInfo.InvariantCulture, $"At most {MostLines:N0} events at once."));
+                return new Refusal(
+                    "csv-long",
+                    "csv",
+                    string.Create(CultureInfo.InvariantCulture, $"At most {MostLines:N0} events at once.")
+                );
             }
         }
 
         return lines;
     }
 
-    private static JsonObject Entry(Event told, string? type = null) => new() { ["type"] = type ?? told.Type!.Name, ["subject"] = told.Subject, ["date"] = LocalDatePattern.Iso.Format(told.Date), ["reference"] = told.Reference };
+    private static JsonObject Entry(Event told, string? type = null) =>
+        new()
+        {
+            ["type"] = type ?? told.Type!.Name,
+            ["subject"] = told.Subject,
+            ["date"] = LocalDatePattern.Iso.Format(told.Date),
+            ["reference"] = told.Reference,
+        };
 
     private static string Text(long id) => id.ToString(CultureInfo.InvariantCulture);
 
@@ -445,12 +868,21 @@ public static class EventEndpoints
         private readonly Dictionary<string, Event> byReference = [];
         private readonly Dictionary<(long Type, string Subject, LocalDate Date), Event> byFact = [];
 
-        public static async Task<KnownEvents> LoadAsync(WideKeelDb db, IReadOnlyList<Event> told, CancellationToken cancel)
+        public static async Task<KnownEvents> LoadAsync(
+            WideKeelDb db,
+            IReadOnlyList<Event> told,
+            CancellationToken cancel
+        )
         {
             var subjects = told.Select(e => e.Subject).Distinct().ToList();
             var references = told.Select(e => e.Reference).OfType<string>().Distinct().ToList();
             KnownEvents known = new();
-            foreach (var one in await db.Events.Where(e => subjects.Contains(e.Subject) || references.Contains(e.Reference!)).OrderBy(e => e.Id).ToListAsync(cancel))
+            foreach (
+                var one in await db
+                    .Events.Where(e => subjects.Contains(e.Subject) || references.Contains(e.Reference!))
+                    .OrderBy(e => e.Id)
+                    .ToListAsync(cancel)
+            )
             {
                 known.Add(one);
             }
@@ -482,9 +914,18 @@ public static class EventEndpoints
             return byReference.GetValueOrDefault(reference) switch
             {
                 null => (Event?)null,
-                { RevokedAt: not null } => new Refusal("reference-taken", "reference", $"The event under the reference {reference} was revoked. Tell it anew under another."),
-                var known when (known.TypeId, known.Subject, known.Date) == (told.TypeId, told.Subject, told.Date) => known,
-                _ => new Refusal("reference-taken", "reference", $"The reference {reference} was used for another event. Revoke that one, and tell this under a reference of its own."),
+                { RevokedAt: not null } => new Refusal(
+                    "reference-taken",
+                    "reference",
+                    $"The event under the reference {reference} was revoked. Tell it anew under another."
+                ),
+                var known when (known.TypeId, known.Subject, known.Date) == (told.TypeId, told.Subject, told.Date) =>
+                    known,
+                _ => new Refusal(
+                    "reference-taken",
+                    "reference",
+                    $"The reference {reference} was used for another event. Revoke that one, and tell this under a reference of its own."
+                ),
             };
         }
     }

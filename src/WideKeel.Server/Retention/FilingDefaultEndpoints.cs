@@ -12,7 +12,14 @@ using WideKeel.Store.Retention;
 namespace WideKeel.Server.Retention;
 
 /// <param name="Folder">Beneath the container; empty for all of it.</param>
-public sealed record FilingDefaultView(long Id, long ContainerId, string Container, string Folder, SeriesRef Series, bool MayWrite);
+public sealed record FilingDefaultView(
+    long Id,
+    long ContainerId,
+    string Container,
+    string Folder,
+    SeriesRef Series,
+    bool MayWrite
+);
 
 /// <summary>The default of a place; a null series takes it away.</summary>
 /// <param name="Confirmed">Needed for a WORM series: all that arrives there comes under it for good.</param>
@@ -30,77 +37,151 @@ public static class FilingDefaultEndpoints
     /// <summary>The default that holds for an item: of its deepest folder that has one.</summary>
     internal static FilingDefault? Of(IEnumerable<FilingDefault> defaults, Item item)
     {
-        var within = item.Path.IndexOf('/', StringComparison.Ordinal) is var slash and > 0 ? item.Path[(slash + 1)..] : item.Path;
-        return defaults.Where(d => d.ContainerId == item.ContainerId && (d.Folder.Length == 0 || within.StartsWith(d.Folder + "/", StringComparison.Ordinal))).MaxBy(d => d.Folder.Length);
+        var within = item.Path.IndexOf('/', StringComparison.Ordinal) is var slash and > 0
+            ? item.Path[(slash + 1)..]
+            : item.Path;
+        return defaults
+            .Where(d =>
+                d.ContainerId == item.ContainerId
+                && (d.Folder.Length == 0 || within.StartsWith(d.Folder + "/", StringComparison.Ordinal))
+            )
+            .MaxBy(d => d.Folder.Length);
     }
 
-    private static async Task<Reply<IReadOnlyList<FilingDefaultView>>> List(Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<FilingDefaultView>>> List(
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var rows = await (
             from d in db.FilingDefaults.AsNoTracking()
             join c in db.Containers on d.ContainerId equals c.Id
             join s in db.Series on d.SeriesId equals s.Id
             orderby c.Name, d.Folder
-            select new { d, Container = c.Name, c.UnitId, s.Code, s.Title }).ToListAsync(cancel);
-        return (Outcome<IReadOnlyList<FilingDefaultView>>)rows.Where(r => caller.May(Right.ReadSchedule, r.UnitId))
-            .Select(r => new FilingDefaultView(r.d.Id, r.d.ContainerId, r.Container, r.d.Folder, new(r.d.SeriesId, r.Code, r.Title), caller.May(Right.WriteSchedule, r.UnitId))).ToList();
+            select new
+            {
+                d,
+                Container = c.Name,
+                c.UnitId,
+                s.Code,
+                s.Title,
+            }
+        ).ToListAsync(cancel);
+        return (Outcome<IReadOnlyList<FilingDefaultView>>)
+            rows.Where(r => caller.May(Right.ReadSchedule, r.UnitId))
+                .Select(r => new FilingDefaultView(
+                    r.d.Id,
+                    r.d.ContainerId,
+                    r.Container,
+                    r.d.Folder,
+                    new(r.d.SeriesId, r.Code, r.Title),
+                    caller.May(Right.WriteSchedule, r.UnitId)
+                ))
+                .ToList();
     }
 
-    private static async Task<Reply<Done>> Set(NewFilingDefault request, Caller caller, Writer writer, CancellationToken cancel) =>
-        await writer.RunAsync<Done>(caller.Actor, async session =>
-        {
-            var container = await session.Db.Containers.SingleOrDefaultAsync(c => c.Id == request.ContainerId, cancel);
-            if (container is null || caller.Check(Right.WriteSchedule, container.UnitId, "container") is not null)
+    private static async Task<Reply<Done>> Set(
+        NewFilingDefault request,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync<Done>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("container");
-            }
-
-            var folder = (request.Folder ?? "").Trim().Trim('/');
-            if (folder.Length > 500 || folder.Split('/').Any(p => p is ".." or "."))
-            {
-                return new Refusal("folder-malformed", "folder", "A folder is a path beneath the container, such as 2026/spring.");
-            }
-
-            var series = request.SeriesId is { } id ? await session.Db.Series.SingleOrDefaultAsync(s => s.Id == id, cancel) : null;
-            if (request.SeriesId is not null && (series is null || !caller.MaySee(Right.ReadSchedule, series.UnitId)))
-            {
-                return Problems.NotFound("series");
-            }
-
-            if (series?.State == SeriesState.Retired)
-            {
-                return new Refusal("series-retired", "seriesId", $"{series.Code} is retired; nothing new is filed under it.");
-            }
-
-            if (series is not null && !caller.PathOf(series.UnitId).Covers(caller.PathOf(container.UnitId)))
-            {
-                return new Refusal("outside-the-series", "seriesId", $"{series.Code} does not cover the unit of this container.");
-            }
-
-            if (series?.InForce?.Grade == Core.Content.Grade.Worm && request.Confirmed != true)
-            {
-                return SeriesGuard.Unconfirmed(series.Code);
-            }
-
-            var known = await session.Db.FilingDefaults.Include(d => d.Series).SingleOrDefaultAsync(d => d.ContainerId == container.Id && d.Folder == folder, cancel);
-            session.Record(series is null ? "default-removed" : "default-set", new("container", container.Id.ToString(CultureInfo.InvariantCulture), caller.PathOf(container.UnitId).Value),
-                known is null ? null : new JsonObject { ["folder"] = folder, ["series"] = known.Series!.Code }, series is null ? null : new JsonObject { ["folder"] = folder, ["series"] = series.Code });
-            if (series is null)
-            {
-                if (known is not null)
+                var container = await session.Db.Containers.SingleOrDefaultAsync(
+                    c => c.Id == request.ContainerId,
+                    cancel
+                );
+                if (container is null || caller.Check(Right.WriteSchedule, container.UnitId, "container") is not null)
                 {
-                    session.Db.FilingDefaults.Remove(known);
+                    return Problems.NotFound("container");
                 }
-            }
-            else if (known is null)
-            {
-                session.Db.FilingDefaults.Add(new() { ContainerId = container.Id, Folder = folder, SeriesId = series.Id });
-            }
-            else
-            {
-                known.SeriesId = series.Id;
-            }
 
-            return new Done();
-        }, cancel);
+                var folder = (request.Folder ?? "").Trim().Trim('/');
+                if (folder.Length > 500 || folder.Split('/').Any(p => p is ".." or "."))
+                {
+                    return new Refusal(
+                        "folder-malformed",
+                        "folder",
+                        "A folder is a path beneath the container, such as 2026/spring."
+                    );
+                }
+
+                var series = request.SeriesId is { } id
+                    ? await session.Db.Series.SingleOrDefaultAsync(s => s.Id == id, cancel)
+                    : null;
+                if (
+                    request.SeriesId is not null
+                    && (series is null || !caller.MaySee(Right.ReadSchedule, series.UnitId))
+                )
+                {
+                    return Problems.NotFound("series");
+                }
+
+                if (series?.State == SeriesState.Retired)
+                {
+                    return new Refusal(
+                        "series-retired",
+                        "seriesId",
+                        $"{series.Code} is retired; nothing new is filed under it."
+                    );
+                }
+
+                if (series is not null && !caller.PathOf(series.UnitId).Covers(caller.PathOf(container.UnitId)))
+                {
+                    return new Refusal(
+                        "outside-the-series",
+                        "seriesId",
+                        $"{series.Code} does not cover the unit of this container."
+                    );
+                }
+
+                if (series?.InForce?.Grade == Core.Content.Grade.Worm && request.Confirmed != true)
+                {
+                    return SeriesGuard.Unconfirmed(series.Code);
+                }
+
+                var known = await session
+                    .Db.FilingDefaults.Include(d => d.Series)
+                    .SingleOrDefaultAsync(d => d.ContainerId == container.Id && d.Folder == folder, cancel);
+                session.Record(
+                    series is null ? "default-removed" : "default-set",
+                    new(
+                        "container",
+                        container.Id.ToString(CultureInfo.InvariantCulture),
+                        caller.PathOf(container.UnitId).Value
+                    ),
+                    known is null ? null : new JsonObject { ["folder"] = folder, ["series"] = known.Series!.Code },
+                    series is null ? null : new JsonObject { ["folder"] = folder, ["series"] = series.Code }
+                );
+                if (series is null)
+                {
+                    if (known is not null)
+                    {
+                        session.Db.FilingDefaults.Remove(known);
+                    }
+                }
+                else if (known is null)
+                {
+                    session.Db.FilingDefaults.Add(
+                        new()
+                        {
+                            ContainerId = container.Id,
+                            Folder = folder,
+                            SeriesId = series.Id,
+                        }
+                    );
+                }
+                else
+                {
+                    known.SeriesId = series.Id;
+                }
+
+                return new Done();
+            },
+            cancel
+        );
 }

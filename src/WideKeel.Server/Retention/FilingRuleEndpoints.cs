@@ -22,7 +22,20 @@ namespace WideKeel.Server.Retention;
 /// <param name="Filed">Items of the caller's remit that it has filed.</param>
 /// <param name="Precision">From the samples that people judged.</param>
 public sealed record FilingRuleView(
-    long Id, string Name, SeriesRef Series, FilingRuleDefinition Definition, int Priority, FilingRuleState State, string By, Instant At, long? Matches, long Filed, Precision Precision, bool MayWrite, long Revision) : IRevised;
+    long Id,
+    string Name,
+    SeriesRef Series,
+    FilingRuleDefinition Definition,
+    int Priority,
+    FilingRuleState State,
+    string By,
+    Instant At,
+    long? Matches,
+    long Filed,
+    Precision Precision,
+    bool MayWrite,
+    long Revision
+) : IRevised;
 
 public sealed record FilingRuleText(string Name, long SeriesId, FilingRuleDefinition Definition, int Priority);
 
@@ -33,7 +46,15 @@ public sealed record FilingSample(ItemRow Item, bool? Right, string? By);
 public sealed record SampleMark(bool? Right);
 
 /// <summary>Two active rules that would file the same items differently; the first wins.</summary>
-public sealed record FilingClash(long WinnerId, string Winner, string WinnerSeries, long OtherId, string Other, string OtherSeries, long Items);
+public sealed record FilingClash(
+    long WinnerId,
+    string Winner,
+    string WinnerSeries,
+    long OtherId,
+    string Other,
+    string OtherSeries,
+    long Items
+);
 
 /// <summary>Conditions that file items by themselves: tried on samples first, then in force for what exists and what arrives.</summary>
 public static class FilingRuleEndpoints
@@ -54,10 +75,22 @@ public static class FilingRuleEndpoints
         api.MapPost("/filing-rules/{id:long}/stop", Stop).Requires(Right.WriteSchedule);
     }
 
-    private static async Task<Reply<IReadOnlyList<FilingRuleView>>> List(Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<FilingRuleView>>> List(
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         List<FilingRuleView> views = [];
-        foreach (var rule in await db.FilingRules.AsNoTracking().Include(r => r.Series).OrderByDescending(r => r.Priority).ThenBy(r => r.Id).ToListAsync(cancel))
+        foreach (
+            var rule in await db
+                .FilingRules.AsNoTracking()
+                .Include(r => r.Series)
+                .OrderByDescending(r => r.Priority)
+                .ThenBy(r => r.Id)
+                .ToListAsync(cancel)
+        )
         {
             if (caller.MaySee(Right.ReadSchedule, rule.Series!.UnitId))
             {
@@ -68,60 +101,143 @@ public static class FilingRuleEndpoints
         return (Outcome<IReadOnlyList<FilingRuleView>>)views;
     }
 
-    private static async Task<FilingRuleView> ViewAsync(FilingRule rule, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<FilingRuleView> ViewAsync(
+        FilingRule rule,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var marks = await db.FilingMarks.Where(m => m.RuleId == rule.Id).GroupBy(m => m.Right).Select(g => new { g.Key, Count = g.Count() }).ToDictionaryAsync(g => g.Key, g => g.Count, cancel);
+        var marks = await db
+            .FilingMarks.Where(m => m.RuleId == rule.Id)
+            .GroupBy(m => m.Right)
+            .Select(g => new { g.Key, Count = g.Count() })
+            .ToDictionaryAsync(g => g.Key, g => g.Count, cancel);
         var matching = await FilingRuleSql.OfAsync(db, rule, calendar, caller);
         var visible = caller.Units(Right.ReadContent);
-        return new(rule.Id, rule.Name, new(rule.SeriesId, rule.Series!.Code, rule.Series.Title), rule.Definition, rule.Priority, rule.State, rule.By, rule.At,
-            Hidden(rule.Definition, caller, calendar) ? null : matching.Refused ? 0 : matching.Value.Count(db),
-            await db.Items.LongCountAsync(i => i.FilingRuleId == rule.Id && i.DestroyedAt == null && (visible == null || visible.Contains(i.Container!.UnitId)), cancel),
-            Precision.Of(marks.GetValueOrDefault(true), marks.GetValueOrDefault(false)), caller.May(Right.WriteSchedule, rule.Series.UnitId), rule.Revision);
+        return new(
+            rule.Id,
+            rule.Name,
+            new(rule.SeriesId, rule.Series!.Code, rule.Series.Title),
+            rule.Definition,
+            rule.Priority,
+            rule.State,
+            rule.By,
+            rule.At,
+            Hidden(rule.Definition, caller, calendar) ? null
+                : matching.Refused ? 0
+                : matching.Value.Count(db),
+            await db.Items.LongCountAsync(
+                i =>
+                    i.FilingRuleId == rule.Id
+                    && i.DestroyedAt == null
+                    && (visible == null || visible.Contains(i.Container!.UnitId)),
+                cancel
+            ),
+            Precision.Of(marks.GetValueOrDefault(true), marks.GetValueOrDefault(false)),
+            caller.May(Right.WriteSchedule, rule.Series.UnitId),
+            rule.Revision
+        );
     }
 
-    private static async Task<Reply<FilingRuleView>> Create(FilingRuleText request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<FilingRuleView>> Create(
+        FilingRuleText request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var created = await writer.RunAsync<long>(caller.Actor, async session =>
-        {
-            if (await CheckAsync(request, null, caller, session.Db, calendar, cancel) is { } wrong)
+        var created = await writer.RunAsync<long>(
+            caller.Actor,
+            async session =>
             {
-                return wrong;
-            }
+                if (await CheckAsync(request, null, caller, session.Db, calendar, cancel) is { } wrong)
+                {
+                    return wrong;
+                }
 
-            var rule = new FilingRule { Name = request.Name.Trim(), SeriesId = request.SeriesId, Definition = request.Definition, Priority = request.Priority, By = caller.Name, At = session.Now };
-            session.Db.FilingRules.Add(rule);
-            await session.Db.SaveChangesAsync(cancel);
-            session.Record("added", await SubjectAsync(rule, session.Db, caller, cancel), after: Entry(rule));
-            return rule.Id;
-        }, cancel);
+                var rule = new FilingRule
+                {
+                    Name = request.Name.Trim(),
+                    SeriesId = request.SeriesId,
+                    Definition = request.Definition,
+                    Priority = request.Priority,
+                    By = caller.Name,
+                    At = session.Now,
+                };
+                session.Db.FilingRules.Add(rule);
+                await session.Db.SaveChangesAsync(cancel);
+                session.Record("added", await SubjectAsync(rule, session.Db, caller, cancel), after: Entry(rule));
+                return rule.Id;
+            },
+            cancel
+        );
         return created.Refused ? created.Refusal! : await ShownAsync(created.Value, caller, db, calendar, cancel);
     }
 
-    private static async Task<Reply<FilingRuleView>> Save(long id, FilingRuleText request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await ChangeAsync(id, http, caller, writer, db, calendar, async (session, rule) =>
-        {
-            if (await CheckAsync(request, id, caller, session.Db, calendar, cancel) is { } wrong)
+    private static async Task<Reply<FilingRuleView>> Save(
+        long id,
+        FilingRuleText request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await ChangeAsync(
+            id,
+            http,
+            caller,
+            writer,
+            db,
+            calendar,
+            async (session, rule) =>
             {
-                return wrong;
-            }
+                if (await CheckAsync(request, id, caller, session.Db, calendar, cancel) is { } wrong)
+                {
+                    return wrong;
+                }
 
-            var before = Entry(rule);
-            var same = rule.SeriesId == request.SeriesId && JsonSerializer.Serialize(rule.Definition, Json.Options) == JsonSerializer.Serialize(request.Definition, Json.Options);
-            (rule.Name, rule.SeriesId, rule.Definition, rule.Priority) = (request.Name.Trim(), request.SeriesId, request.Definition, request.Priority);
-            if (!same)
-            {
-                // What people judged was another rule; it is tried anew.
-                rule.State = FilingRuleState.Trial;
-                await session.Db.FilingMarks.Where(m => m.RuleId == id).ExecuteDeleteAsync(cancel);
-            }
+                var before = Entry(rule);
+                var same =
+                    rule.SeriesId == request.SeriesId
+                    && JsonSerializer.Serialize(rule.Definition, Json.Options)
+                        == JsonSerializer.Serialize(request.Definition, Json.Options);
+                (rule.Name, rule.SeriesId, rule.Definition, rule.Priority) = (
+                    request.Name.Trim(),
+                    request.SeriesId,
+                    request.Definition,
+                    request.Priority
+                );
+                if (!same)
+                {
+                    // What people judged was another rule; it is tried anew.
+                    rule.State = FilingRuleState.Trial;
+                    await session.Db.FilingMarks.Where(m => m.RuleId == id).ExecuteDeleteAsync(cancel);
+                }
 
-            session.Record("changed", await SubjectAsync(rule, session.Db, caller, cancel), before, Entry(rule));
-            return null;
-        }, cancel);
+                session.Record("changed", await SubjectAsync(rule, session.Db, caller, cancel), before, Entry(rule));
+                return null;
+            },
+            cancel
+        );
 
-    private static async Task<Reply<IReadOnlyList<FilingSample>>> Samples(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<FilingSample>>> Samples(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var rule = await db.FilingRules.AsNoTracking().Include(r => r.Series).SingleOrDefaultAsync(r => r.Id == id, cancel);
+        var rule = await db
+            .FilingRules.AsNoTracking()
+            .Include(r => r.Series)
+            .SingleOrDefaultAsync(r => r.Id == id, cancel);
         if (rule is null || caller.Check(Right.WriteSchedule, rule.Series!.UnitId, "filing rule") is not null)
         {
             return Problems.NotFound("filing rule");
@@ -133,104 +249,262 @@ public static class FilingRuleEndpoints
             return wrong;
         }
 
-        var marks = await db.FilingMarks.AsNoTracking().Where(m => m.RuleId == id).ToDictionaryAsync(m => m.ItemId, cancel);
+        var marks = await db
+            .FilingMarks.AsNoTracking()
+            .Where(m => m.RuleId == id)
+            .ToDictionaryAsync(m => m.ItemId, cancel);
         var ids = matching.Value.Sample(db, MostSamples).Union(marks.Keys).ToList();
         var rows = await ItemEndpoints.RowsAsync(ids, db, calendar, matching.Value.Query);
-        return (Outcome<IReadOnlyList<FilingSample>>)ids.Where(rows.ContainsKey).Select(i => new FilingSample(rows[i], marks.GetValueOrDefault(i)?.Right, marks.GetValueOrDefault(i)?.By)).ToList();
+        return (Outcome<IReadOnlyList<FilingSample>>)
+            ids.Where(rows.ContainsKey)
+                .Select(i => new FilingSample(
+                    rows[i],
+                    marks.GetValueOrDefault(i)?.Right,
+                    marks.GetValueOrDefault(i)?.By
+                ))
+                .ToList();
     }
 
-    private static async Task<Reply<FilingRuleView>> Judge(long id, long item, SampleMark request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await ChangeAsync(id, null, caller, writer, db, calendar, async (session, rule) =>
-        {
-            var visible = caller.Units(Right.ReadContent);
-            if (!await session.Db.Items.AnyAsync(i => i.Id == item && i.DestroyedAt == null && (visible == null || visible.Contains(i.Container!.UnitId)), cancel))
+    private static async Task<Reply<FilingRuleView>> Judge(
+        long id,
+        long item,
+        SampleMark request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await ChangeAsync(
+            id,
+            null,
+            caller,
+            writer,
+            db,
+            calendar,
+            async (session, rule) =>
             {
-                return Problems.NotFound("item");
-            }
-
-            var mark = await session.Db.FilingMarks.SingleOrDefaultAsync(m => m.RuleId == id && m.ItemId == item, cancel);
-            if (request.Right is not { } right)
-            {
-                if (mark is not null)
+                var visible = caller.Units(Right.ReadContent);
+                if (
+                    !await session.Db.Items.AnyAsync(
+                        i =>
+                            i.Id == item
+                            && i.DestroyedAt == null
+                            && (visible == null || visible.Contains(i.Container!.UnitId)),
+                        cancel
+                    )
+                )
                 {
-                    session.Db.FilingMarks.Remove(mark);
+                    return Problems.NotFound("item");
                 }
-            }
-            else if (mark is null)
-            {
-                session.Db.FilingMarks.Add(new() { RuleId = id, ItemId = item, Right = right, By = caller.Name, At = session.Now });
-            }
-            else
-            {
-                (mark.Right, mark.By, mark.At) = (right, caller.Name, session.Now);
-            }
 
-            session.Record("judged", await SubjectAsync(rule, session.Db, caller, cancel), after: new JsonObject { ["item"] = item, ["right"] = request.Right });
-            return null;
-        }, cancel);
+                var mark = await session.Db.FilingMarks.SingleOrDefaultAsync(
+                    m => m.RuleId == id && m.ItemId == item,
+                    cancel
+                );
+                if (request.Right is not { } right)
+                {
+                    if (mark is not null)
+                    {
+                        session.Db.FilingMarks.Remove(mark);
+                    }
+                }
+                else if (mark is null)
+                {
+                    session.Db.FilingMarks.Add(
+                        new()
+                        {
+                            RuleId = id,
+                            ItemId = item,
+                            Right = right,
+                            By = caller.Name,
+                            At = session.Now,
+                        }
+                    );
+                }
+                else
+                {
+                    (mark.Right, mark.By, mark.At) = (right, caller.Name, session.Now);
+                }
 
-    private static async Task<Reply<ConsequencesView>> Consequences(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await PlanAsync(id, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(db, caller);
+                session.Record(
+                    "judged",
+                    await SubjectAsync(rule, session.Db, caller, cancel),
+                    after: new JsonObject { ["item"] = item, ["right"] = request.Right }
+                );
+                return null;
+            },
+            cancel
+        );
 
-    private static async Task<Reply<ItemPage>> ConsequencesGroup(long id, string group, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await PlanAsync(id, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : await plan.Value.GroupAsync(group, cursor, caller, db, calendar);
+    private static async Task<Reply<ConsequencesView>> Consequences(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await PlanAsync(id, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal
+            ? refusal
+            : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(db, caller);
 
-    private static async Task<Outcome<RuleChange>> PlanAsync(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<ItemPage>> ConsequencesGroup(
+        long id,
+        string group,
+        string? cursor,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await PlanAsync(id, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal
+            ? refusal
+            : await plan.Value.GroupAsync(group, cursor, caller, db, calendar);
+
+    private static async Task<Outcome<RuleChange>> PlanAsync(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var rule = await db.FilingRules.AsNoTracking().Include(r => r.Series).SingleOrDefaultAsync(r => r.Id == id, cancel);
-        return rule is null || caller.Check(Right.WriteSchedule, rule.Series!.UnitId, "filing rule") is not null ? Problems.NotFound("filing rule") : await ChangeOfAsync(rule, db, calendar);
+        var rule = await db
+            .FilingRules.AsNoTracking()
+            .Include(r => r.Series)
+            .SingleOrDefaultAsync(r => r.Id == id, cancel);
+        return rule is null || caller.Check(Right.WriteSchedule, rule.Series!.UnitId, "filing rule") is not null
+            ? Problems.NotFound("filing rule")
+            : await ChangeOfAsync(rule, db, calendar);
     }
 
-    private static async Task<Reply<FilingRuleView>> Activate(long id, Activation request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<FilingRuleView>> Activate(
+        long id,
+        Activation request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
-        var result = await ChangeAsync(id, http, caller, writer, db, calendar, async (session, rule) =>
-        {
-            if (rule.Series!.InForce?.Grade == Grade.Worm || rule.Series.Draft?.Grade == Grade.Worm)
+        var result = await ChangeAsync(
+            id,
+            http,
+            caller,
+            writer,
+            db,
+            calendar,
+            async (session, rule) =>
             {
-                return new Refusal("rule-files-worm", null, $"{rule.Series.Code} is WORM. What cannot be undone is filed by hand or by a folder's default, never by conditions.");
-            }
+                if (rule.Series!.InForce?.Grade == Grade.Worm || rule.Series.Draft?.Grade == Grade.Worm)
+                {
+                    return new Refusal(
+                        "rule-files-worm",
+                        null,
+                        $"{rule.Series.Code} is WORM. What cannot be undone is filed by hand or by a folder's default, never by conditions."
+                    );
+                }
 
-            if (rule.Series.State == SeriesState.Retired)
-            {
-                return new Refusal("series-retired", null, $"{rule.Series.Code} is retired; nothing new is filed under it.");
-            }
+                if (rule.Series.State == SeriesState.Retired)
+                {
+                    return new Refusal(
+                        "series-retired",
+                        null,
+                        $"{rule.Series.Code} is retired; nothing new is filed under it."
+                    );
+                }
 
-            var change = await ChangeOfAsync(rule, session.Db, calendar);
-            if (change.Refusal is { } wrong)
-            {
-                return wrong;
-            }
+                var change = await ChangeOfAsync(rule, session.Db, calendar);
+                if (change.Refusal is { } wrong)
+                {
+                    return wrong;
+                }
 
-            if (RuleChange.CheckSeen(await change.Value.FiguresAsync(session.Db), request.Fingerprint) is { } changed)
-            {
-                return changed;
-            }
+                if (
+                    RuleChange.CheckSeen(await change.Value.FiguresAsync(session.Db), request.Fingerprint) is
+                    { } changed
+                )
+                {
+                    return changed;
+                }
 
-            rule.State = FilingRuleState.Active;
-            session.Record("put-into-effect", await SubjectAsync(rule, session.Db, caller, cancel), after: Entry(rule), reason: request.Why?.Trim());
-            await JobBoard.AddAsync(session, FilingRuleJob.KindName, id, $"Filing by “{rule.Name}”", caller.PathOf(rule.Series.UnitId).Value, caller.Name);
-            return null;
-        }, cancel);
+                rule.State = FilingRuleState.Active;
+                session.Record(
+                    "put-into-effect",
+                    await SubjectAsync(rule, session.Db, caller, cancel),
+                    after: Entry(rule),
+                    reason: request.Why?.Trim()
+                );
+                await JobBoard.AddAsync(
+                    session,
+                    FilingRuleJob.KindName,
+                    id,
+                    $"Filing by “{rule.Name}”",
+                    caller.PathOf(rule.Series.UnitId).Value,
+                    caller.Name
+                );
+                return null;
+            },
+            cancel
+        );
         queue.Wake();
         return result;
     }
 
-    private static async Task<Reply<FilingRuleView>> Stop(long id, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await ChangeAsync(id, http, caller, writer, db, calendar, async (session, rule) =>
-        {
-            session.Record("stopped", await SubjectAsync(rule, session.Db, caller, cancel), Entry(rule));
-            rule.State = FilingRuleState.Stopped;
-            return null;
-        }, cancel);
+    private static async Task<Reply<FilingRuleView>> Stop(
+        long id,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await ChangeAsync(
+            id,
+            http,
+            caller,
+            writer,
+            db,
+            calendar,
+            async (session, rule) =>
+            {
+                session.Record("stopped", await SubjectAsync(rule, session.Db, caller, cancel), Entry(rule));
+                rule.State = FilingRuleState.Stopped;
+                return null;
+            },
+            cancel
+        );
 
-    private static async Task<Reply<IReadOnlyList<FilingClash>>> Clashes(Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        (Outcome<IReadOnlyList<FilingClash>>)await ClashesAsync(caller, db, calendar, cancel);
+    private static async Task<Reply<IReadOnlyList<FilingClash>>> Clashes(
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) => (Outcome<IReadOnlyList<FilingClash>>)await ClashesAsync(caller, db, calendar, cancel);
 
     /// <summary>Every two rules that are active or on trial and find the same items for different series.</summary>
-    internal static async Task<List<FilingClash>> ClashesAsync(Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    internal static async Task<List<FilingClash>> ClashesAsync(
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var rules = (await db.FilingRules.AsNoTracking().Include(r => r.Series).Where(r => r.State != FilingRuleState.Stopped).OrderByDescending(r => r.Priority).ThenBy(r => r.Id).ToListAsync(cancel))
-            .Where(r => caller.MaySee(Right.ReadSchedule, r.Series!.UnitId)).ToList();
+        var rules = (
+            await db
+                .FilingRules.AsNoTracking()
+                .Include(r => r.Series)
+                .Where(r => r.State != FilingRuleState.Stopped)
+                .OrderByDescending(r => r.Priority)
+                .ThenBy(r => r.Id)
+                .ToListAsync(cancel)
+        )
+            .Where(r => caller.MaySee(Right.ReadSchedule, r.Series!.UnitId))
+            .ToList();
         var found = new List<(FilingRule Rule, HashSet<long> Items)>();
         foreach (var rule in rules)
         {
@@ -238,12 +512,23 @@ public static class FilingRuleEndpoints
             found.Add((rule, matching.Refused ? [] : [.. matching.Value.Ids(db)]));
         }
 
-        return [.. from a in found
+        return
+        [
+            .. from a in found
             from b in found.SkipWhile(f => f.Rule != a.Rule).Skip(1)
             where a.Rule.SeriesId != b.Rule.SeriesId
             let items = a.Items.Count(b.Items.Contains)
             where items > 0
-            select new FilingClash(a.Rule.Id, a.Rule.Name, a.Rule.Series!.Code, b.Rule.Id, b.Rule.Name, b.Rule.Series!.Code, items)];
+            select new FilingClash(
+                a.Rule.Id,
+                a.Rule.Name,
+                a.Rule.Series!.Code,
+                b.Rule.Id,
+                b.Rule.Name,
+                b.Rule.Series!.Code,
+                items
+            ),
+        ];
     }
 
     private static async Task<Outcome<RuleChange>> ChangeOfAsync(FilingRule rule, WideKeelDb db, Calendar calendar)
@@ -258,7 +543,14 @@ public static class FilingRuleEndpoints
         return new RuleChange(ruling, ruling, matching.Value.Where, matching.Value.Bind, _ => rule.SeriesId);
     }
 
-    private static async Task<Refusal?> CheckAsync(FilingRuleText text, long? id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Refusal?> CheckAsync(
+        FilingRuleText text,
+        long? id,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         if (string.IsNullOrWhiteSpace(text.Name) || text.Name.Length > BlanketDefinition.MaxName)
         {
@@ -277,46 +569,107 @@ public static class FilingRuleEndpoints
         }
 
         var series = await db.Series.AsNoTracking().SingleOrDefaultAsync(s => s.Id == text.SeriesId, cancel);
-        return series is null || caller.Check(Right.WriteSchedule, series.UnitId, "series") is not null ? Problems.NotFound("series")
-            : text.Definition is null ? new("rule-empty", "query", "A filing rule looks for something: write a query or choose a sensitive kind.")
+        return series is null || caller.Check(Right.WriteSchedule, series.UnitId, "series") is not null
+                ? Problems.NotFound("series")
+            : text.Definition is null
+                ? new(
+                    "rule-empty",
+                    "query",
+                    "A filing rule looks for something: write a query or choose a sensitive kind."
+                )
             : text.Definition.Check(calendar.Today).Refusal
-            ?? (Hidden(text.Definition, caller, calendar) ? new("not-allowed", "kinds", "Your role does not include knowing where sensitive data lies, so no rule of yours can look for it.") : null);
+                ?? (
+                    Hidden(text.Definition, caller, calendar)
+                        ? new(
+                            "not-allowed",
+                            "kinds",
+                            "Your role does not include knowing where sensitive data lies, so no rule of yours can look for it."
+                        )
+                        : null
+                );
     }
 
     /// <summary>To be shown what a rule finds by what is sensitive in it is to be told that it is there.</summary>
-    private static bool Hidden(FilingRuleDefinition definition, Caller caller, Calendar calendar) => definition.LooksForSensitive(calendar.Today) && !caller.May(Right.ReadSensitive);
+    private static bool Hidden(FilingRuleDefinition definition, Caller caller, Calendar calendar) =>
+        definition.LooksForSensitive(calendar.Today) && !caller.May(Right.ReadSensitive);
 
-    private static async Task<Reply<FilingRuleView>> ChangeAsync(long id, HttpContext? http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, Func<WriteSession, FilingRule, Task<Refusal?>> change, CancellationToken cancel)
+    private static async Task<Reply<FilingRuleView>> ChangeAsync(
+        long id,
+        HttpContext? http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        Func<WriteSession, FilingRule, Task<Refusal?>> change,
+        CancellationToken cancel
+    )
     {
-        var done = await writer.RunAsync<bool>(caller.Actor, async session =>
-        {
-            var rule = await session.Db.FilingRules.Include(r => r.Series).SingleOrDefaultAsync(r => r.Id == id, cancel);
-            if (rule is null || caller.Check(Right.WriteSchedule, rule.Series!.UnitId, "filing rule") is not null)
+        var done = await writer.RunAsync<bool>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("filing rule");
-            }
+                var rule = await session
+                    .Db.FilingRules.Include(r => r.Series)
+                    .SingleOrDefaultAsync(r => r.Id == id, cancel);
+                if (rule is null || caller.Check(Right.WriteSchedule, rule.Series!.UnitId, "filing rule") is not null)
+                {
+                    return Problems.NotFound("filing rule");
+                }
 
-            if (((http is null ? null : Problems.CheckMatch(http, rule.Revision)) ?? await change(session, rule)) is { } refusal)
-            {
-                return refusal;
-            }
+                if (
+                    ((http is null ? null : Problems.CheckMatch(http, rule.Revision)) ?? await change(session, rule)) is
+                    { } refusal
+                )
+                {
+                    return refusal;
+                }
 
-            rule.Revision += http is null ? 0 : 1;
-            return true;
-        }, cancel);
+                rule.Revision += http is null ? 0 : 1;
+                return true;
+            },
+            cancel
+        );
         return done.Refused ? done.Refusal! : await ShownAsync(id, caller, db, calendar, cancel);
     }
 
-    private static async Task<FilingRuleView> ShownAsync(long id, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await ViewAsync(await db.FilingRules.AsNoTracking().Include(r => r.Series).SingleAsync(r => r.Id == id, cancel), caller, db, calendar, cancel);
+    private static async Task<FilingRuleView> ShownAsync(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await ViewAsync(
+            await db.FilingRules.AsNoTracking().Include(r => r.Series).SingleAsync(r => r.Id == id, cancel),
+            caller,
+            db,
+            calendar,
+            cancel
+        );
 
-    private static async Task<LedgerSubject> SubjectAsync(FilingRule rule, WideKeelDb db, Caller caller, CancellationToken cancel) =>
-        new("filing-rule", rule.Id.ToString(CultureInfo.InvariantCulture), caller.PathOf(await db.Series.Where(s => s.Id == rule.SeriesId).Select(s => s.UnitId).SingleAsync(cancel)).Value);
+    private static async Task<LedgerSubject> SubjectAsync(
+        FilingRule rule,
+        WideKeelDb db,
+        Caller caller,
+        CancellationToken cancel
+    ) =>
+        new(
+            "filing-rule",
+            rule.Id.ToString(CultureInfo.InvariantCulture),
+            caller
+                .PathOf(await db.Series.Where(s => s.Id == rule.SeriesId).Select(s => s.UnitId).SingleAsync(cancel))
+                .Value
+        );
 
-    private static JsonObject Entry(FilingRule rule) => new()
-    {
-        ["name"] = rule.Name, ["seriesId"] = rule.SeriesId, ["priority"] = rule.Priority, ["state"] = rule.State.ToString(), ["definition"] = JsonSerializer.SerializeToNode(rule.Definition, Json.Options),
-    };
+    private static JsonObject Entry(FilingRule rule) =>
+        new()
+        {
+            ["name"] = rule.Name,
+            ["seriesId"] = rule.SeriesId,
+            ["priority"] = rule.Priority,
+            ["state"] = rule.State.ToString(),
+            ["definition"] = JsonSerializer.SerializeToNode(rule.Definition, Json.Options),
+        };
 }
 
 /// <summary>The items that a filing rule finds and may file: under no series, or filed by a rule of lower rank; within the unit of its series.</summary>
@@ -324,7 +677,12 @@ public static class FilingRuleEndpoints
 internal sealed record FilingRuleSql(QuerySql? Query, string Where, Action<SqliteCommand> Bind)
 {
     /// <param name="caller">Only what this person may see; null for all that there is.</param>
-    public static async Task<Outcome<FilingRuleSql>> OfAsync(WideKeelDb db, FilingRule rule, Calendar calendar, Caller? caller = null)
+    public static async Task<Outcome<FilingRuleSql>> OfAsync(
+        WideKeelDb db,
+        FilingRule rule,
+        Calendar calendar,
+        Caller? caller = null
+    )
     {
         var compiled = rule.Definition.Check(calendar.Today);
         if (compiled.Refusal is { } wrong)
@@ -345,29 +703,49 @@ internal sealed record FilingRuleSql(QuerySql? Query, string Where, Action<Sqlit
             query = translated.Value;
         }
 
-        var unit = await db.Units.Where(u => u.Id == db.Series.Where(s => s.Id == rule.SeriesId).Select(s => s.UnitId).Single()).Select(u => u.Path).SingleAsync();
+        var unit = await db
+            .Units.Where(u => u.Id == db.Series.Where(s => s.Id == rule.SeriesId).Select(s => s.UnitId).Single())
+            .Select(u => u.Path)
+            .SingleAsync();
         var covered = await db.Units.Where(u => u.Path.StartsWith(unit)).Select(u => u.Id).ToListAsync();
-        var visible = caller?.Items(Right.ReadContent, rule.Definition.LooksForSensitive(calendar.Today) ? Right.ReadSensitive : null).Units;
+        var visible = caller
+            ?.Items(Right.ReadContent, rule.Definition.LooksForSensitive(calendar.Today) ? Right.ReadSensitive : null)
+            .Units;
         var filter = new ItemFilter(visible is null ? covered : [.. visible.Intersect(covered)]) { Query = query };
-        var kinds = rule.Definition.Kinds.Select((kind, n) => string.Create(CultureInfo.InvariantCulture,
-            $"EXISTS (SELECT 1 FROM item_sensitive f WHERE f.ItemId = i.Id AND f.Kind = $kind{n} AND f.Certain{(kind.Least <= Core.Sensitive.Confidence.Likely ? " + f.Likely" : "")}{(kind.Least == Core.Sensitive.Confidence.Possible ? " + f.Possible" : "")} >= $count{n})"));
+        var kinds = rule.Definition.Kinds.Select(
+            (kind, n) =>
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"EXISTS (SELECT 1 FROM item_sensitive f WHERE f.ItemId = i.Id AND f.Kind = $kind{n} AND f.Certain{(kind.Least <= Core.Sensitive.Confidence.Likely ? " + f.Likely" : "")}{(kind.Least == Core.Sensitive.Confidence.Possible ? " + f.Possible" : "")} >= $count{n})"
+                )
+        );
         // Filing by hand and by a place's default stands; of two rules the higher priority files, of equals the older.
         const string free = """
             i.DestroyedAt IS NULL AND i.BatchId IS NULL AND (i.SeriesId IS NULL OR i.FilingRuleId = $rule
                 OR (i.FiledHow = 'Rule' AND i.FilingRuleId IN (SELECT r.Id FROM filing_rule r WHERE r.Priority < $priority OR (r.Priority = $priority AND r.Id > $rule))))
             """;
         var today = Core.Time.DayNumber.ToDayNumber(calendar.Today);
-        return new FilingRuleSql(query, string.Join(" AND ", kinds.Prepend($"({free})").Prepend(filter.Where())), command =>
-        {
-            filter.Bind(command, today);
-            command.Parameters.AddWithValue("$rule", rule.Id);
-            command.Parameters.AddWithValue("$priority", rule.Priority);
-            for (var n = 0; n < rule.Definition.Kinds.Count; n++)
+        return new FilingRuleSql(
+            query,
+            string.Join(" AND ", kinds.Prepend($"({free})").Prepend(filter.Where())),
+            command =>
             {
-                command.Parameters.AddWithValue($"$kind{n.ToString(CultureInfo.InvariantCulture)}", rule.Definition.Kinds[n].Kind);
-                command.Parameters.AddWithValue($"$count{n.ToString(CultureInfo.InvariantCulture)}", rule.Definition.Kinds[n].Count);
+                filter.Bind(command, today);
+                command.Parameters.AddWithValue("$rule", rule.Id);
+                command.Parameters.AddWithValue("$priority", rule.Priority);
+                for (var n = 0; n < rule.Definition.Kinds.Count; n++)
+                {
+                    command.Parameters.AddWithValue(
+                        $"$kind{n.ToString(CultureInfo.InvariantCulture)}",
+                        rule.Definition.Kinds[n].Kind
+                    );
+                    command.Parameters.AddWithValue(
+                        $"$count{n.ToString(CultureInfo.InvariantCulture)}",
+                        rule.Definition.Kinds[n].Count
+                    );
+                }
             }
-        });
+        );
     }
 
     public long Count(WideKeelDb db) => Read(db, "COUNT(*)", "")[0];
@@ -375,12 +753,20 @@ internal sealed record FilingRuleSql(QuerySql? Query, string Where, Action<Sqlit
     public List<long> Ids(WideKeelDb db) => Read(db, "i.Id", "");
 
     /// <summary>Some of them, spread over all and the same every time.</summary>
-    public List<long> Sample(WideKeelDb db, int most) => Read(db, "i.Id", $"ORDER BY (i.Id * 2654435761) % 4294967296 LIMIT {most.ToString(CultureInfo.InvariantCulture)}");
+    public List<long> Sample(WideKeelDb db, int most) =>
+        Read(
+            db,
+            "i.Id",
+            $"ORDER BY (i.Id * 2654435761) % 4294967296 LIMIT {most.ToString(CultureInfo.InvariantCulture)}"
+        );
 
     private List<long> Read(WideKeelDb db, string what, string rest)
     {
         using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
-        command.Transaction = db.Database.CurrentTransaction is { } transaction ? (SqliteTransaction)Microsoft.EntityFrameworkCore.Storage.DbContextTransactionExtensions.GetDbTransaction(transaction) : null;
+        command.Transaction = db.Database.CurrentTransaction is { } transaction
+            ? (SqliteTransaction)
+                Microsoft.EntityFrameworkCore.Storage.DbContextTransactionExtensions.GetDbTransaction(transaction)
+            : null;
         command.CommandText = $"SELECT {what} FROM item i WHERE {Where} {rest}";
         Bind(command);
         using var reader = command.ExecuteReader();
@@ -416,7 +802,23 @@ public sealed class FilingRuleJob(IDbContextFactory<WideKeelDb> databases, Write
         while (true)
         {
             var done = 0;
-            await writer.RunAsync(run.Actor, async session => done = await FileAsync(session, [await session.Db.FilingRules.Include(r => r.Series).SingleAsync(r => r.Id == run.Job.SubjectId, cancel)], null, Portion, calendar, cancel), cancel);
+            await writer.RunAsync(
+                run.Actor,
+                async session =>
+                    done = await FileAsync(
+                        session,
+                        [
+                            await session
+                                .Db.FilingRules.Include(r => r.Series)
+                                .SingleAsync(r => r.Id == run.Job.SubjectId, cancel),
+                        ],
+                        null,
+                        Portion,
+                        calendar,
+                        cancel
+                    ),
+                cancel
+            );
             filed += done;
             if (done == 0)
             {
@@ -430,10 +832,23 @@ public sealed class FilingRuleJob(IDbContextFactory<WideKeelDb> databases, Write
     /// <summary>Files what these rules find, highest priority first. Returns how many items were filed.</summary>
     /// <param name="rules">In the order of their rank.</param>
     /// <param name="among">Only these items; null for all.</param>
-    internal static async Task<int> FileAsync(WriteSession session, IReadOnlyList<FilingRule> rules, IReadOnlyCollection<long>? among, int most, Calendar calendar, CancellationToken cancel)
+    internal static async Task<int> FileAsync(
+        WriteSession session,
+        IReadOnlyList<FilingRule> rules,
+        IReadOnlyCollection<long>? among,
+        int most,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var count = 0;
-        foreach (var rule in rules.Where(r => r.State == FilingRuleState.Active && r.Series!.State != SeriesState.Retired && r.Series.InForce?.Grade != Grade.Worm))
+        foreach (
+            var rule in rules.Where(r =>
+                r.State == FilingRuleState.Active
+                && r.Series!.State != SeriesState.Retired
+                && r.Series.InForce?.Grade != Grade.Worm
+            )
+        )
         {
             var matching = await FilingRuleSql.OfAsync(session.Db, rule, calendar);
             if (matching.Refused)
@@ -442,10 +857,16 @@ public sealed class FilingRuleJob(IDbContextFactory<WideKeelDb> databases, Write
             }
 
             List<FilingEndpoints.FiledItem> items = [];
-            using (var select = session.Command($"""
-                SELECT i.Id, i.SeriesId, u.Path FROM item i JOIN container c ON c.Id = i.ContainerId JOIN unit u ON u.Id = c.UnitId
-                WHERE {matching.Value.Where} AND i.FilingRuleId IS NOT $rule {(among is null ? "" : "AND i.Id IN (SELECT value FROM json_each($among))")} ORDER BY i.Id LIMIT $most
-                """))
+            using (
+                var select = session.Command(
+                    $"""
+                    SELECT i.Id, i.SeriesId, u.Path FROM item i JOIN container c ON c.Id = i.ContainerId JOIN unit u ON u.Id = c.UnitId
+                    WHERE {matching.Value.Where} AND i.FilingRuleId IS NOT $rule {(
+                        among is null ? "" : "AND i.Id IN (SELECT value FROM json_each($among))"
+                    )} ORDER BY i.Id LIMIT $most
+                    """
+                )
+            )
             {
                 matching.Value.Bind(select);
                 select.Parameters.AddWithValue("$most", most);
@@ -453,15 +874,36 @@ public sealed class FilingRuleJob(IDbContextFactory<WideKeelDb> databases, Write
                 using var reader = select.ExecuteReader();
                 while (reader.Read())
                 {
-                    items.Add(new(reader.GetInt64(0), reader.IsDBNull(1) ? null : reader.GetInt64(1), reader.GetString(2), Grade.None));
+                    items.Add(
+                        new(
+                            reader.GetInt64(0),
+                            reader.IsDBNull(1) ? null : reader.GetInt64(1),
+                            reader.GetString(2),
+                            Grade.None
+                        )
+                    );
                 }
             }
 
             if (items.Count > 0)
             {
                 var ids = items.Select(i => i.Id).ToList();
-                var ruling = await Ruling.LoadForAsync(session.Db, calendar.Evaluator, await session.Db.Items.AsNoTracking().Where(i => ids.Contains(i.Id)).ToListAsync(cancel), rule.SeriesId);
-                await FilingEndpoints.ApplyAsync(session, items, rule.Series!, $"rule “{rule.Name}”", FiledHow.Rule, rule.Id, ruling, cancel);
+                var ruling = await Ruling.LoadForAsync(
+                    session.Db,
+                    calendar.Evaluator,
+                    await session.Db.Items.AsNoTracking().Where(i => ids.Contains(i.Id)).ToListAsync(cancel),
+                    rule.SeriesId
+                );
+                await FilingEndpoints.ApplyAsync(
+                    session,
+                    items,
+                    rule.Series!,
+                    $"rule “{rule.Name}”",
+                    FiledHow.Rule,
+                    rule.Id,
+                    ruling,
+                    cancel
+                );
                 count += items.Count;
             }
         }

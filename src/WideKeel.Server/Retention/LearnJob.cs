@@ -31,15 +31,23 @@ public sealed class LearnJob(IDbContextFactory<WideKeelDb> databases, Writer wri
         var scan = await KindSet.ScanAsync(db);
         await run.ReportAsync(0, 0, "Reading what was filed by hand", cancel);
         var examples = FilingLearner.Usable(await ExamplesAsync(db, scan, cancel));
-        await run.ReportAsync(0, 0, $"Learning from {examples.Count.ToString("N0", CultureInfo.InvariantCulture)} items", cancel);
+        await run.ReportAsync(
+            0,
+            0,
+            $"Learning from {examples.Count.ToString("N0", CultureInfo.InvariantCulture)} items",
+            cancel
+        );
         using var learner = FilingLearner.Learn(examples);
         var measures = FilingLearner.Measure(examples);
 
         // Only series that cover an item's unit may be suggested for it, and none that something cannot be taken off again.
         var units = await db.Units.AsNoTracking().ToDictionaryAsync(u => u.Id, u => new UnitPath(u.Path), cancel);
         var reach = (await db.Series.AsNoTracking().Where(s => s.State != SeriesState.Retired).ToListAsync(cancel))
-            .Where(s => s.InForce?.Grade != Core.Content.Grade.Worm).ToDictionary(s => s.Id, s => units[s.UnitId]);
-        long last = 0, done = 0, suggested = 0;
+            .Where(s => s.InForce?.Grade != Core.Content.Grade.Worm)
+            .ToDictionary(s => s.Id, s => units[s.UnitId]);
+        long last = 0,
+            done = 0,
+            suggested = 0;
         var total = await db.Items.LongCountAsync(i => i.SeriesId == null && i.DestroyedAt == null, cancel);
         while (await UnfiledAsync(db, last, cancel) is { Count: > 0 } portion)
         {
@@ -48,49 +56,92 @@ public sealed class LearnJob(IDbContextFactory<WideKeelDb> databases, Writer wri
             foreach (var item in portion)
             {
                 var unit = units[item.UnitId];
-                if (learner?.Suggest(TextOf(item, scan), s => reach.TryGetValue(s, out var own) && own.Covers(unit)) is { } found)
+                if (
+                    learner?.Suggest(TextOf(item, scan), s => reach.TryGetValue(s, out var own) && own.Covers(unit)) is
+                    { } found
+                )
                 {
-                    rows.Add(new() { ItemId = item.Id, SeriesId = found.Series, Confidence = found.Confidence, Words = string.Join(' ', found.Words) });
+                    rows.Add(
+                        new()
+                        {
+                            ItemId = item.Id,
+                            SeriesId = found.Series,
+                            Confidence = found.Confidence,
+                            Words = string.Join(' ', found.Words),
+                        }
+                    );
                 }
             }
 
-            await writer.RunAsync(run.Actor, async session =>
-            {
-                await session.Db.FilingSuggestions.Where(s => s.ItemId > from && s.ItemId <= to).ExecuteDeleteAsync(cancel);
-                session.Db.FilingSuggestions.AddRange(rows);
-            }, cancel);
+            await writer.RunAsync(
+                run.Actor,
+                async session =>
+                {
+                    await session
+                        .Db.FilingSuggestions.Where(s => s.ItemId > from && s.ItemId <= to)
+                        .ExecuteDeleteAsync(cancel);
+                    session.Db.FilingSuggestions.AddRange(rows);
+                },
+                cancel
+            );
             last = to;
             done += portion.Count;
             suggested += rows.Count;
             await run.ReportAsync(done, total, null, cancel);
         }
 
-        await writer.RunAsync(run.Actor, async session =>
-        {
-            await session.Db.FilingSuggestions.Where(s => s.ItemId > last).ExecuteDeleteAsync(cancel);
-            var lesson = await session.Db.FilingLessons.SingleOrDefaultAsync(cancel);
-            if (lesson is null)
+        await writer.RunAsync(
+            run.Actor,
+            async session =>
             {
-                session.Db.FilingLessons.Add(lesson = new() { Measures = [] });
-            }
+                await session.Db.FilingSuggestions.Where(s => s.ItemId > last).ExecuteDeleteAsync(cancel);
+                var lesson = await session.Db.FilingLessons.SingleOrDefaultAsync(cancel);
+                if (lesson is null)
+                {
+                    session.Db.FilingLessons.Add(lesson = new() { Measures = [] });
+                }
 
-            (lesson.At, lesson.Examples, lesson.Measures) = (session.Now, examples.Count, measures);
-            session.Record("learnt", new("filing", "suggestions"), after: new JsonObject { ["examples"] = examples.Count, ["series"] = measures.Count, ["suggested"] = suggested });
-        }, cancel);
+                (lesson.At, lesson.Examples, lesson.Measures) = (session.Now, examples.Count, measures);
+                session.Record(
+                    "learnt",
+                    new("filing", "suggestions"),
+                    after: new JsonObject
+                    {
+                        ["examples"] = examples.Count,
+                        ["series"] = measures.Count,
+                        ["suggested"] = suggested,
+                    }
+                );
+            },
+            cancel
+        );
         return learner is null
-            ? string.Create(CultureInfo.InvariantCulture, $"Nothing to learn from yet: at least two series with {FilingLearner.LeastExamples} items each that were filed by hand.")
-            : string.Create(CultureInfo.InvariantCulture, $"Learnt {measures.Count:N0} series from {examples.Count:N0} items; a series is suggested for {suggested:N0} of {total:N0} items that are filed nowhere.");
+            ? string.Create(
+                CultureInfo.InvariantCulture,
+                $"Nothing to learn from yet: at least two series with {FilingLearner.LeastExamples} items each that were filed by hand."
+            )
+            : string.Create(
+                CultureInfo.InvariantCulture,
+                $"Learnt {measures.Count:N0} series from {examples.Count:N0} items; a series is suggested for {suggested:N0} of {total:N0} items that are filed nowhere."
+            );
     }
 
-    private static async Task<List<FiledExample>> ExamplesAsync(WideKeelDb db, SensitiveScan scan, CancellationToken cancel)
+    private static async Task<List<FiledExample>> ExamplesAsync(
+        WideKeelDb db,
+        SensitiveScan scan,
+        CancellationToken cancel
+    )
     {
-        var byHand = db.Items.AsNoTracking().Where(i => i.FiledHow == FiledHow.Hand && i.SeriesId != null && i.DestroyedAt == null);
+        var byHand = db
+            .Items.AsNoTracking()
+            .Where(i => i.FiledHow == FiledHow.Hand && i.SeriesId != null && i.DestroyedAt == null);
         var series = await byHand.Select(i => i.SeriesId!.Value).Distinct().Order().ToListAsync(cancel);
         var most = Math.Clamp(MostExamples / Math.Max(1, series.Count), FilingLearner.LeastExamples, MostOfOneSeries);
         List<FiledExample> examples = [];
         foreach (var id in series.Take(MostExamples / most))
         {
-            var newest = await Texts(db, byHand.Where(i => i.SeriesId == id).OrderByDescending(i => i.Id).Take(most)).ToListAsync(cancel);
+            var newest = await Texts(db, byHand.Where(i => i.SeriesId == id).OrderByDescending(i => i.Id).Take(most))
+                .ToListAsync(cancel);
             examples.AddRange(newest.OrderBy(i => i.Id).Select(i => new FiledExample(TextOf(i, scan), id)));
         }
 
@@ -98,16 +149,32 @@ public sealed class LearnJob(IDbContextFactory<WideKeelDb> databases, Writer wri
     }
 
     private static async Task<List<Read>> UnfiledAsync(WideKeelDb db, long last, CancellationToken cancel) =>
-        await Texts(db, db.Items.AsNoTracking().Where(i => i.SeriesId == null && i.DestroyedAt == null && i.Id > last).OrderBy(i => i.Id).Take(Portion)).OrderBy(i => i.Id).ToListAsync(cancel);
+        await Texts(
+                db,
+                db.Items.AsNoTracking()
+                    .Where(i => i.SeriesId == null && i.DestroyedAt == null && i.Id > last)
+                    .OrderBy(i => i.Id)
+                    .Take(Portion)
+            )
+            .OrderBy(i => i.Id)
+            .ToListAsync(cancel);
 
     private static IQueryable<Read> Texts(WideKeelDb db, IQueryable<Store.Content.Item> items) =>
         from i in items
         join t in db.ItemTexts on i.Id equals t.ItemId into texts
         from t in texts.DefaultIfEmpty()
-        select new Read { Id = i.Id, UnitId = i.Container!.UnitId, Title = i.Title, Text = t == null ? "" : t.Text.Substring(0, MostCharacters), Holds = db.ItemSensitives.Any(s => s.ItemId == i.Id) };
+        select new Read
+        {
+            Id = i.Id,
+            UnitId = i.Container!.UnitId,
+            Title = i.Title,
+            Text = t == null ? "" : t.Text.Substring(0, MostCharacters),
+            Holds = db.ItemSensitives.Any(s => s.ItemId == i.Id),
+        };
 
     /// <summary>What hides in the text does not speak for a series either: its words would be shown to whoever sees the suggestion.</summary>
-    private static string TextOf(Read item, SensitiveScan scan) => $"{item.Title}\n{(item.Holds ? FoundText.Mask(item.Text, scan.FindIn(item.Text)) : item.Text)}";
+    private static string TextOf(Read item, SensitiveScan scan) =>
+        $"{item.Title}\n{(item.Holds ? FoundText.Mask(item.Text, scan.FindIn(item.Text)) : item.Text)}";
 
     private sealed class Read
     {

@@ -15,7 +15,20 @@ using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Retention;
 
-public sealed record ProposalView(long Id, string Kind, string Title, string AskedBy, Instant AskedAt, string Why, ProposalState State, string? DecidedBy, Instant? DecidedAt, string? DecidedWhy, string? MayNotDecide, long Revision) : IRevised;
+public sealed record ProposalView(
+    long Id,
+    string Kind,
+    string Title,
+    string AskedBy,
+    Instant AskedAt,
+    string Why,
+    ProposalState State,
+    string? DecidedBy,
+    Instant? DecidedAt,
+    string? DecidedWhy,
+    string? MayNotDecide,
+    long Revision
+) : IRevised;
 
 /// <param name="Why">Kept with the decision; needed to decline.</param>
 public sealed record Decision(bool Agree, string Why);
@@ -38,16 +51,36 @@ internal static class Proposals
     }
 
     /// <summary>Notes what is asked for. Nothing is done before another person agrees.</summary>
-    public static Proposal Ask<T>(WriteSession session, Caller caller, string kind, string title, T act, string unit, string why)
+    public static Proposal Ask<T>(
+        WriteSession session,
+        Caller caller,
+        string kind,
+        string title,
+        T act,
+        string unit,
+        string why
+    )
     {
         var proposal = new Proposal
         {
-            Kind = kind, Title = title, Act = JsonSerializer.Serialize(act, Json.Options), Unit = unit, AskedById = caller.PersonId, AskedBy = caller.Name, AskedAt = session.Now, Why = why.Trim(),
+            Kind = kind,
+            Title = title,
+            Act = JsonSerializer.Serialize(act, Json.Options),
+            Unit = unit,
+            AskedById = caller.PersonId,
+            AskedBy = caller.Name,
+            AskedAt = session.Now,
+            Why = why.Trim(),
         };
         session.Db.Proposals.Add(proposal);
         session.Db.SaveChanges();
         Tell(session, caller, proposal);
-        session.Record("asked-second-person", new("proposal", Text(proposal.Id), unit), after: new JsonObject { ["kind"] = kind, ["title"] = title }, reason: why.Trim());
+        session.Record(
+            "asked-second-person",
+            new("proposal", Text(proposal.Id), unit),
+            after: new JsonObject { ["kind"] = kind, ["title"] = title },
+            reason: why.Trim()
+        );
         return proposal;
     }
 
@@ -55,9 +88,22 @@ internal static class Proposals
     private static void Tell(WriteSession session, Caller caller, Proposal proposal)
     {
         var right = proposal.Kind == EnableWorm ? Right.ManageSettings : Right.WriteSchedule;
-        foreach (var person in session.Db.Users.Include(p => p.Remits).ThenInclude(r => r.Unit).Where(p => p.Active && p.Id != caller.PersonId).ToList())
+        foreach (
+            var person in session
+                .Db.Users.Include(p => p.Remits)
+                    .ThenInclude(r => r.Unit)
+                .Where(p => p.Active && p.Id != caller.PersonId)
+                .ToList()
+        )
         {
-            if (AccessPolicy.Allows(person.Remits.Select(r => new Remit(r.Role, new UnitPath(r.Unit!.Path))), right, caller.Root, new UnitPath(proposal.Unit)))
+            if (
+                AccessPolicy.Allows(
+                    person.Remits.Select(r => new Remit(r.Role, new UnitPath(r.Unit!.Path))),
+                    right,
+                    caller.Root,
+                    new UnitPath(proposal.Unit)
+                )
+            )
             {
                 Outbox.Add(session, person, Texts.Proposed(caller.Name, proposal.Title, proposal.Why), "/today");
             }
@@ -66,60 +112,119 @@ internal static class Proposals
         Outbox.Tell(session, "proposal", new() { ["title"] = proposal.Title, ["by"] = caller.Name });
     }
 
-    private static async Task<Reply<IReadOnlyList<ProposalView>>> List(Caller caller, WideKeelDb db, CancellationToken cancel) =>
-        (Outcome<IReadOnlyList<ProposalView>>)await VisibleAsync(caller, db, cancel);
+    private static async Task<Reply<IReadOnlyList<ProposalView>>> List(
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) => (Outcome<IReadOnlyList<ProposalView>>)await VisibleAsync(caller, db, cancel);
 
-    internal static async Task<List<ProposalView>> VisibleAsync(Caller caller, WideKeelDb db, CancellationToken cancel) =>
-        [.. (await db.Proposals.AsNoTracking().OrderByDescending(p => p.Id).Take(500).ToListAsync(cancel))
-            .Where(p => p.AskedById == caller.PersonId || Covers(caller, p))
-            .Select(p => new ProposalView(p.Id, p.Kind, p.Title, p.AskedBy, p.AskedAt, p.Why, p.State, p.DecidedBy, p.DecidedAt, p.DecidedWhy, MayNotDecide(caller, p), p.Revision))];
+    internal static async Task<List<ProposalView>> VisibleAsync(
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) =>
+        [
+            .. (await db.Proposals.AsNoTracking().OrderByDescending(p => p.Id).Take(500).ToListAsync(cancel))
+                .Where(p => p.AskedById == caller.PersonId || Covers(caller, p))
+                .Select(p => new ProposalView(
+                    p.Id,
+                    p.Kind,
+                    p.Title,
+                    p.AskedBy,
+                    p.AskedAt,
+                    p.Why,
+                    p.State,
+                    p.DecidedBy,
+                    p.DecidedAt,
+                    p.DecidedWhy,
+                    MayNotDecide(caller, p),
+                    p.Revision
+                )),
+        ];
 
-    private static async Task<Reply<ProposalView>> Decide(long id, Decision request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<ProposalView>> Decide(
+        long id,
+        Decision request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
-        if (request.Why is null || request.Why.Length > 1000 || (!request.Agree && string.IsNullOrWhiteSpace(request.Why)))
+        if (
+            request.Why is null
+            || request.Why.Length > 1000
+            || (!request.Agree && string.IsNullOrWhiteSpace(request.Why))
+        )
         {
             return new Refusal("why-missing", "why", "Say in a sentence why; at most 1,000 characters.");
         }
 
-        var decided = await writer.RunAsync<bool>(caller.Actor, async session =>
-        {
-            var proposal = await session.Db.Proposals.SingleOrDefaultAsync(p => p.Id == id, cancel);
-            if (proposal is null || (proposal.AskedById != caller.PersonId && !Covers(caller, proposal)))
+        var decided = await writer.RunAsync<bool>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("proposal");
-            }
+                var proposal = await session.Db.Proposals.SingleOrDefaultAsync(p => p.Id == id, cancel);
+                if (proposal is null || (proposal.AskedById != caller.PersonId && !Covers(caller, proposal)))
+                {
+                    return Problems.NotFound("proposal");
+                }
 
-            if (Problems.CheckMatch(http, proposal.Revision) is { } stale)
-            {
-                return stale;
-            }
+                if (Problems.CheckMatch(http, proposal.Revision) is { } stale)
+                {
+                    return stale;
+                }
 
-            // Whoever asked may take it back; to agree takes another person.
-            if ((request.Agree || proposal.AskedById != caller.PersonId) && MayNotDecide(caller, proposal) is { } not)
-            {
-                return new Refusal("second-person-needed", null, not);
-            }
+                // Whoever asked may take it back; to agree takes another person.
+                if (
+                    (request.Agree || proposal.AskedById != caller.PersonId)
+                    && MayNotDecide(caller, proposal) is { } not
+                )
+                {
+                    return new Refusal("second-person-needed", null, not);
+                }
 
-            if (proposal.State != ProposalState.Waiting)
-            {
-                return new Refusal("proposal-decided", null, $"{proposal.DecidedBy} has decided this already.");
-            }
+                if (proposal.State != ProposalState.Waiting)
+                {
+                    return new Refusal("proposal-decided", null, $"{proposal.DecidedBy} has decided this already.");
+                }
 
-            if (request.Agree && await DoAsync(session, proposal, caller, calendar, cancel) is { } refusal)
-            {
-                return refusal;
-            }
+                if (request.Agree && await DoAsync(session, proposal, caller, calendar, cancel) is { } refusal)
+                {
+                    return refusal;
+                }
 
-            (proposal.State, proposal.DecidedBy, proposal.DecidedAt, proposal.DecidedWhy) = (request.Agree ? ProposalState.Approved : ProposalState.Declined, caller.Name, session.Now, request.Why.Trim());
-            proposal.Revision++;
-            session.Record(request.Agree ? "agreed" : "declined", new("proposal", Text(id), proposal.Unit), new JsonObject { ["askedBy"] = proposal.AskedBy, ["title"] = proposal.Title }, reason: request.Why.Trim());
-            return true;
-        }, cancel);
+                (proposal.State, proposal.DecidedBy, proposal.DecidedAt, proposal.DecidedWhy) = (
+                    request.Agree ? ProposalState.Approved : ProposalState.Declined,
+                    caller.Name,
+                    session.Now,
+                    request.Why.Trim()
+                );
+                proposal.Revision++;
+                session.Record(
+                    request.Agree ? "agreed" : "declined",
+                    new("proposal", Text(id), proposal.Unit),
+                    new JsonObject { ["askedBy"] = proposal.AskedBy, ["title"] = proposal.Title },
+                    reason: request.Why.Trim()
+                );
+                return true;
+            },
+            cancel
+        );
         queue.Wake();
         return decided.Refused ? decided.Refusal! : (await VisibleAsync(caller, db, cancel)).Single(p => p.Id == id);
     }
 
-    private static async Task<Refusal?> DoAsync(WriteSession session, Proposal proposal, Caller caller, Calendar calendar, CancellationToken cancel)
+    private static async Task<Refusal?> DoAsync(
+        WriteSession session,
+        Proposal proposal,
+        Caller caller,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         switch (proposal.Kind)
         {
@@ -131,9 +236,23 @@ internal static class Proposals
                     return guarded;
                 }
 
-                var preview = await RuleChange.OfSeriesAsync(session.Db, calendar, series.Id, activation.Draft.Check(series.Code).Value);
+                var preview = await RuleChange.OfSeriesAsync(
+                    session.Db,
+                    calendar,
+                    series.Id,
+                    activation.Draft.Check(series.Code).Value
+                );
                 var figures = await preview.FiguresAsync(session.Db);
-                await SeriesEndpoints.PutIntoEffectAsync(session, series, activation.Draft, preview.After, caller, $"{proposal.Why} (asked by {proposal.AskedBy})", figures.Figures.BecomeDue.Items, cancel);
+                await SeriesEndpoints.PutIntoEffectAsync(
+                    session,
+                    series,
+                    activation.Draft,
+                    preview.After,
+                    caller,
+                    $"{proposal.Why} (asked by {proposal.AskedBy})",
+                    figures.Figures.BecomeDue.Items,
+                    cancel
+                );
                 return null;
             case TakeOff:
                 var filing = Read<ProposedFiling>(proposal);
@@ -148,14 +267,16 @@ internal static class Proposals
     }
 
     /// <summary>Those who could do the act themselves may agree to it.</summary>
-    private static bool Covers(Caller caller, Proposal proposal) => proposal.Kind == EnableWorm
-        ? caller.May(Right.ManageSettings)
-        : caller.Covers(Right.WriteSchedule, new UnitPath(proposal.Unit));
+    private static bool Covers(Caller caller, Proposal proposal) =>
+        proposal.Kind == EnableWorm
+            ? caller.May(Right.ManageSettings)
+            : caller.Covers(Right.WriteSchedule, new UnitPath(proposal.Unit));
 
     private static string? MayNotDecide(Caller caller, Proposal proposal) =>
         proposal.State != ProposalState.Waiting ? "It is decided."
         : proposal.AskedById == caller.PersonId ? "You asked for this; another person must agree."
-        : Covers(caller, proposal) ? null : "Your role does not include this.";
+        : Covers(caller, proposal) ? null
+        : "Your role does not include this.";
 
     private static T Read<T>(Proposal proposal) => JsonSerializer.Deserialize<T>(proposal.Act, Json.Options)!;
 

@@ -17,7 +17,12 @@ namespace WideKeel.Server.Retention;
 
 /// <param name="Fingerprint">Of the figures; sent back with the act, which is refused when they have changed since.</param>
 /// <param name="Untouchable">Items in reach that the change leaves alone: on the docket or destroyed.</param>
-public sealed record ConsequencesView(ConsequenceFigures Figures, IReadOnlyList<ContainerName> Containers, string Fingerprint, long Untouchable)
+public sealed record ConsequencesView(
+    ConsequenceFigures Figures,
+    IReadOnlyList<ContainerName> Containers,
+    string Fingerprint,
+    long Untouchable
+)
 {
     /// <summary>How the rule stands to each authority that the series rests on.</summary>
     public IReadOnlyList<AuthorityFinding> Authorities { get; init; } = [];
@@ -46,7 +51,13 @@ public readonly record struct ItemChange(FactsRow Row, Standing Before, Standing
 /// <summary>What a change would do, exactly: one pass over every item in reach, before and after, with the functions that will do it.</summary>
 /// <param name="Where">The reach: a condition over the alias <c>i</c>.</param>
 /// <param name="SeriesAfter">Under which series an item would be filed; null where the change files nothing.</param>
-internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Action<SqliteCommand>? Bind, Func<long?, long?>? SeriesAfter = null)
+internal sealed record RuleChange(
+    Ruling Before,
+    Ruling After,
+    string Where,
+    Action<SqliteCommand>? Bind,
+    Func<long?, long?>? SeriesAfter = null
+)
 {
     private const int GroupRows = 100;
 
@@ -57,19 +68,41 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
     private const string Otherwise = "otherwise";
 
     /// <summary>A draft of a series against what is in force, for the items filed under it.</summary>
-    public static async Task<RuleChange> OfSeriesAsync(WideKeelDb db, Calendar calendar, long seriesId, SeriesRule? after)
+    public static async Task<RuleChange> OfSeriesAsync(
+        WideKeelDb db,
+        Calendar calendar,
+        long seriesId,
+        SeriesRule? after
+    )
     {
         var before = await Ruling.LoadAsync(db, calendar.Evaluator, [seriesId]);
-        return new(before, await before.WithSeriesAsync(db, new Dictionary<long, SeriesRule?> { [seriesId] = after }), "i.SeriesId = $seriesId", c => c.Parameters.AddWithValue("$seriesId", seriesId));
+        return new(
+            before,
+            await before.WithSeriesAsync(db, new Dictionary<long, SeriesRule?> { [seriesId] = after }),
+            "i.SeriesId = $seriesId",
+            c => c.Parameters.AddWithValue("$seriesId", seriesId)
+        );
     }
 
     /// <summary>Every item in reach that the change may touch, whatever it does to it.</summary>
     /// <param name="part">Which of them: a condition over <c>i</c>.</param>
     public IEnumerable<ItemChange> Pass(SqliteConnection connection, string part = "1")
     {
-        foreach (var row in ItemScan.Facts(connection, Before.Clocks.And(After.Clocks), $"i.BatchId IS NULL AND {part} AND {Where}", Bind, Before.Evaluator.Today))
+        foreach (
+            var row in ItemScan.Facts(
+                connection,
+                Before.Clocks.And(After.Clocks),
+                $"i.BatchId IS NULL AND {part} AND {Where}",
+                Bind,
+                Before.Evaluator.Today
+            )
+        )
         {
-            yield return new(row, Before.Of(row), After.Of(row, SeriesAfter is null ? row.SeriesId : SeriesAfter(row.SeriesId)));
+            yield return new(
+                row,
+                Before.Of(row),
+                After.Of(row, SeriesAfter is null ? row.SeriesId : SeriesAfter(row.SeriesId))
+            );
         }
     }
 
@@ -85,38 +118,66 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
 
         var figures = consequences.Figures();
         var ids = figures.ByContainer.Select(c => c.ContainerId).ToList();
-        var names = await db.Containers.AsNoTracking().Where(c => ids.Contains(c.Id)).Select(c => new ContainerName(c.Id, c.Name)).ToListAsync();
-        var fingerprint = Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(figures, Json.Options)))[..16];
+        var names = await db
+            .Containers.AsNoTracking()
+            .Where(c => ids.Contains(c.Id))
+            .Select(c => new ContainerName(c.Id, c.Name))
+            .ToListAsync();
+        var fingerprint = Convert.ToHexStringLower(
+            SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(figures, Json.Options))
+        )[..16];
         var (heldBy, otherwise) = await HoldersAsync([.. parts.SelectMany(p => p.HeldBack)], viewer, db);
-        return new(figures, names, fingerprint, parts.Sum(p => p.Untouchable)) { HeldBy = heldBy, HeldOtherwise = otherwise };
+        return new(figures, names, fingerprint, parts.Sum(p => p.Untouchable))
+        {
+            HeldBy = heldBy,
+            HeldOtherwise = otherwise,
+        };
     }
 
-    private (Consequences Consequences, List<long> HeldBack, long Untouchable) Count(SqliteConnection connection, string part, bool listHeldBack)
+    private (Consequences Consequences, List<long> HeldBack, long Untouchable) Count(
+        SqliteConnection connection,
+        string part,
+        bool listHeldBack
+    )
     {
         var consequences = new Consequences(Before.Evaluator.Today);
         List<long> heldBack = [];
         foreach (var change in Pass(connection, part))
         {
-            if (consequences.Add(change.Row.ContainerId, change.Row.Bytes, change.Before, change.After, change.Row.Held).HasFlag(Effects.HeldBack) && listHeldBack)
+            if (
+                consequences
+                    .Add(change.Row.ContainerId, change.Row.Bytes, change.Before, change.After, change.Row.Held)
+                    .HasFlag(Effects.HeldBack) && listHeldBack
+            )
             {
                 heldBack.Add(change.Row.Id);
             }
         }
 
         using var command = connection.CreateCommand();
-        command.CommandText = $"SELECT COUNT(*) FROM item i WHERE (i.BatchId IS NOT NULL OR i.DestroyedAt IS NOT NULL) AND {part} AND {Where}";
+        command.CommandText =
+            $"SELECT COUNT(*) FROM item i WHERE (i.BatchId IS NOT NULL OR i.DestroyedAt IS NOT NULL) AND {part} AND {Where}";
         Bind?.Invoke(command);
         return (consequences, heldBack, (long)command.ExecuteScalar()!);
     }
 
-    private async Task<(List<MatterHolds> By, long Otherwise)> HoldersAsync(List<long> held, Caller? viewer, WideKeelDb db)
+    private async Task<(List<MatterHolds> By, long Otherwise)> HoldersAsync(
+        List<long> held,
+        Caller? viewer,
+        WideKeelDb db
+    )
     {
         var told = await HoldersOfAsync(held, viewer, db);
         var matters = told.Select(t => t.Matter).Distinct().ToList();
         var names = await db.Matters.AsNoTracking().Where(m => matters.Contains(m.Id)).ToDictionaryAsync(m => m.Id);
         return (
-            [.. told.GroupBy(t => t.Matter).Select(g => new MatterHolds(g.Key, names[g.Key].Number, names[g.Key].Name, g.Count())).OrderBy(m => m.Number, StringComparer.Ordinal)],
-            held.Count - told.Select(t => t.Item).Distinct().Count());
+            [
+                .. told.GroupBy(t => t.Matter)
+                    .Select(g => new MatterHolds(g.Key, names[g.Key].Number, names[g.Key].Name, g.Count()))
+                    .OrderBy(m => m.Number, StringComparer.Ordinal),
+            ],
+            held.Count - told.Select(t => t.Item).Distinct().Count()
+        );
     }
 
     /// <summary>Which of the viewer's matters hold which of these items.</summary>
@@ -132,32 +193,63 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
             from hold in db.HoldItems.AsNoTracking().On(Before.Evaluator.Today)
             join order in db.HoldOrders on hold.OrderId equals order.Id
             where matters.Contains(order.MatterId) && held.Contains(hold.ItemId)
-            select new { order.MatterId, hold.ItemId }).Distinct().ToListAsync();
+            select new { order.MatterId, hold.ItemId }
+        )
+            .Distinct()
+            .ToListAsync();
         return [.. pairs.Select(p => (p.MatterId, p.ItemId))];
     }
 
     /// <summary>The items of one group, for the list that a figure opens into.</summary>
     /// <param name="group">An effect, <c>heldBack</c> also with the matter that holds, <c>none</c> for what stays as it is, or <c>all</c>.</param>
-    public async Task<Outcome<ItemPage>> GroupAsync(string group, string? cursor, Caller caller, WideKeelDb db, Calendar calendar)
+    public async Task<Outcome<ItemPage>> GroupAsync(
+        string group,
+        string? cursor,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar
+    )
     {
         if (!caller.May(Right.ReadContent))
         {
-            return new Refusal("not-allowed", null, "You see how many items these are; which ones they are is for those who may read content.");
+            return new Refusal(
+                "not-allowed",
+                null,
+                "You see how many items these are; which ones they are is for those who may read content."
+            );
         }
 
         // "heldBack-3" is that of matter 3, "heldBack-otherwise" that of none that the caller knows.
         var (kind, holder) = group.Split(HolderMark, 2) is [var first, var second] ? (first, second) : (group, null);
         var effects = Effects.None;
-        if (group != All && !(Enum.TryParse(kind, ignoreCase: true, out effects) && Enum.IsDefined(effects) && (holder is null || effects == Effects.HeldBack)))
+        if (
+            group != All
+            && !(
+                Enum.TryParse(kind, ignoreCase: true, out effects)
+                && Enum.IsDefined(effects)
+                && (holder is null || effects == Effects.HeldBack)
+            )
+        )
         {
             return Problems.NotFound("group");
         }
 
         var from = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
         var today = Before.Evaluator.Today;
-        var parts = await SharedPass.RunAsync(db, (connection, part) => Pass(connection, part)
-            .Where(c => group == All || (Consequences.EffectsOf(c.Before, c.After, today, c.Row.Held) is var found && (effects == Effects.None ? found == Effects.None : found.HasFlag(effects))))
-            .Select(c => c.Row.Id).ToList());
+        var parts = await SharedPass.RunAsync(
+            db,
+            (connection, part) =>
+                Pass(connection, part)
+                    .Where(c =>
+                        group == All
+                        || (
+                            Consequences.EffectsOf(c.Before, c.After, today, c.Row.Held) is var found
+                            && (effects == Effects.None ? found == Effects.None : found.HasFlag(effects))
+                        )
+                    )
+                    .Select(c => c.Row.Id)
+                    .ToList()
+        );
         var all = parts.SelectMany(p => p).Order().ToList();
         if (holder is not null)
         {
@@ -166,7 +258,10 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
             {
                 all = [.. all.Except(told.Select(t => t.Item))];
             }
-            else if (long.TryParse(holder, CultureInfo.InvariantCulture, out var matter) && caller.Matters.ContainsKey(matter))
+            else if (
+                long.TryParse(holder, CultureInfo.InvariantCulture, out var matter)
+                && caller.Matters.ContainsKey(matter)
+            )
             {
                 all = [.. told.Where(t => t.Matter == matter).Select(t => t.Item).Order()];
             }
@@ -178,11 +273,24 @@ internal sealed record RuleChange(Ruling Before, Ruling After, string Where, Act
 
         var ids = all.Where(i => i > from).Take(GroupRows + 1).ToList();
         var rows = await ItemEndpoints.RowsAsync([.. ids.Take(GroupRows)], db, calendar);
-        return new ItemPage([.. ids.Take(GroupRows).Select(i => rows[i])], ids.Count > GroupRows ? Cursor.Write(0L, ids[GroupRows - 1]) : null, all.Count, 0);
+        return new ItemPage(
+            [.. ids.Take(GroupRows).Select(i => rows[i])],
+            ids.Count > GroupRows ? Cursor.Write(0L, ids[GroupRows - 1]) : null,
+            all.Count,
+            0
+        );
     }
 
     /// <summary>The refusal where the figures are not those that were on screen.</summary>
-    public static Refusal? CheckSeen(ConsequencesView now, string? fingerprint) => now.Fingerprint == fingerprint ? null
-        : new("consequences-changed", "fingerprint",
-            string.Create(CultureInfo.InvariantCulture, $"The consequences have changed since you looked: {now.Figures.BecomeDue.Items:N0} items would become due today. Nothing was done; look again."));
+    public static Refusal? CheckSeen(ConsequencesView now, string? fingerprint) =>
+        now.Fingerprint == fingerprint
+            ? null
+            : new(
+                "consequences-changed",
+                "fingerprint",
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"The consequences have changed since you looked: {now.Figures.BecomeDue.Items:N0} items would become due today. Nothing was done; look again."
+                )
+            );
 }

@@ -12,12 +12,14 @@ public static class RuleWords
         : rule.Clauses.Count == 1 ? Short(rule.Clauses[0])
         : $"{(rule.Join == ClauseJoin.Later ? "later" : "earlier")} of {string.Join(", ", rule.Clauses.Select(Short))}";
 
-    public static string Short(BlanketDefinition definition) => definition switch
-    {
-        { Keep: { } keep, Destroys: var destroys } => $"keep {Words(keep)} · {definition.From}{(destroys ? ", then destroy" : "")}",
-        { DestroyAfter: { } after } => $"destroy {Words(after)} after {definition.From}",
-        _ => "not complete",
-    };
+    public static string Short(BlanketDefinition definition) =>
+        definition switch
+        {
+            { Keep: { } keep, Destroys: var destroys } =>
+                $"keep {Words(keep)} · {definition.From}{(destroys ? ", then destroy" : "")}",
+            { DestroyAfter: { } after } => $"destroy {Words(after)} after {definition.From}",
+            _ => "not complete",
+        };
 
     private static string Short(Clause clause)
     {
@@ -31,5 +33,6 @@ public static class RuleWords
         return $"{clause.Period.InWords()} · {start}";
     }
 
-    private static string Words(string period) => Period.Parse(period) is { Refused: false, Value: var read } ? read.InWords() : period;
+    private static string Words(string period) =>
+        Period.Parse(period) is { Refused: false, Value: var read } ? read.InWords() : period;
 }

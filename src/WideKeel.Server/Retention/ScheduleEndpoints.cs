@@ -29,11 +29,26 @@ public sealed record ConflictingRow(int Line, string Code, IReadOnlyList<CellCha
 
 /// <param name="Applied">The drafts were written; nothing rules by them before they are put into effect.</param>
 public sealed record ScheduleReturn(
-    IReadOnlyList<ReturnedRow> Added, IReadOnlyList<ReturnedRow> Changed, int Unchanged, IReadOnlyList<RefusedLine> Refused, IReadOnlyList<ConflictingRow> Conflicts, ConsequencesView? Consequences, bool Applied);
+    IReadOnlyList<ReturnedRow> Added,
+    IReadOnlyList<ReturnedRow> Changed,
+    int Unchanged,
+    IReadOnlyList<RefusedLine> Refused,
+    IReadOnlyList<ConflictingRow> Conflicts,
+    ConsequencesView? Consequences,
+    bool Applied
+);
 
 /// <summary>A draft that waits.</summary>
 /// <param name="Kind"><c>series</c> or <c>blanket</c>.</param>
-public sealed record WaitingDraft(string Kind, long Id, string Code, string Title, string Rule, string? RuleNow, string? By);
+public sealed record WaitingDraft(
+    string Kind,
+    long Id,
+    string Code,
+    string Title,
+    string Rule,
+    string? RuleNow,
+    string? By
+);
 
 public sealed record DraftSchedule(IReadOnlyList<WaitingDraft> Drafts, ConsequencesView Consequences);
 
@@ -48,15 +63,31 @@ public static class ScheduleEndpoints
         api.MapGet("/schedule.csv", Csv).Requires(Right.ReadSchedule);
         api.MapGet("/schedule.xlsx", Xlsx).Requires(Right.ReadSchedule);
         // A schedule of some thousand series is larger than other requests.
-        api.MapPost("/schedule/return", Return).Requires(Right.WriteSchedule).WithMetadata(new Microsoft.AspNetCore.Mvc.RequestSizeLimitAttribute(MostBytes));
-        api.MapPost("/schedule/return/{group}", ReturnGroup).Requires(Right.WriteSchedule).WithMetadata(new Microsoft.AspNetCore.Mvc.RequestSizeLimitAttribute(MostBytes));
+        api.MapPost("/schedule/return", Return)
+            .Requires(Right.WriteSchedule)
+            .WithMetadata(new Microsoft.AspNetCore.Mvc.RequestSizeLimitAttribute(MostBytes));
+        api.MapPost("/schedule/return/{group}", ReturnGroup)
+            .Requires(Right.WriteSchedule)
+            .WithMetadata(new Microsoft.AspNetCore.Mvc.RequestSizeLimitAttribute(MostBytes));
         api.MapGet("/schedule/drafts", Drafts).Requires(Right.WriteSchedule);
         api.MapGet("/schedule/drafts/{group}", DraftsGroup).Requires(Right.WriteSchedule);
         api.MapPost("/schedule/adoption", Adopt).Requires(Right.WriteSchedule);
     }
 
-    private static async Task<IResult> Csv(string? words, Caller caller, WideKeelDb db, HttpContext http, CancellationToken cancel) =>
-        await CsvAnswer.WriteAsync(http, "schedule.csv", [.. ScheduleSheet.Columns], SheetAsync(words, caller, db), cancel);
+    private static async Task<IResult> Csv(
+        string? words,
+        Caller caller,
+        WideKeelDb db,
+        HttpContext http,
+        CancellationToken cancel
+    ) =>
+        await CsvAnswer.WriteAsync(
+            http,
+            "schedule.csv",
+            [.. ScheduleSheet.Columns],
+            SheetAsync(words, caller, db),
+            cancel
+        );
 
     private static async Task<IResult> Xlsx(string? words, Caller caller, WideKeelDb db, CancellationToken cancel) =>
         await XlsxAnswer.WriteAsync("schedule.xlsx", [.. ScheduleSheet.Columns], SheetAsync(words, caller, db), cancel);
@@ -64,55 +95,120 @@ public static class ScheduleEndpoints
     private static async IAsyncEnumerable<object?[]> SheetAsync(string? words, Caller caller, WideKeelDb db)
     {
         var units = await UnitNamesAsync(db);
-        foreach (var series in await db.Series.AsNoTracking().Where(s => s.State != SeriesState.Retired).OrderBy(s => s.Code).ToListAsync())
+        foreach (
+            var series in await db
+                .Series.AsNoTracking()
+                .Where(s => s.State != SeriesState.Retired)
+                .OrderBy(s => s.Code)
+                .ToListAsync()
+        )
         {
             var row = RowOf(series, units);
-            if (caller.MaySee(Right.ReadSchedule, series.UnitId) && (string.IsNullOrWhiteSpace(words) || $"{row.Code} {row.Definition.Title} {row.Definition.Descriptors.Function} {row.Unit}".Contains(words.Trim(), StringComparison.OrdinalIgnoreCase)))
+            if (
+                caller.MaySee(Right.ReadSchedule, series.UnitId)
+                && (
+                    string.IsNullOrWhiteSpace(words)
+                    || $"{row.Code} {row.Definition.Title} {row.Definition.Descriptors.Function} {row.Unit}".Contains(
+                        words.Trim(),
+                        StringComparison.OrdinalIgnoreCase
+                    )
+                )
+            )
             {
                 yield return ScheduleSheet.Write(row);
             }
         }
     }
 
-    private static async Task<Reply<ScheduleReturn>> Return(ReturnedSchedule request, Caller caller, Writer writer, Calendar calendar, CancellationToken cancel) =>
-        await writer.RunAsync<ScheduleReturn>(caller.Actor, async session =>
-        {
-            var compared = await CompareAsync(request, session, caller, cancel);
-            if (compared.Refusal is { } unreadable)
+    private static async Task<Reply<ScheduleReturn>> Return(
+        ReturnedSchedule request,
+        Caller caller,
+        Writer writer,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync<ScheduleReturn>(
+            caller.Actor,
+            async session =>
             {
-                return unreadable;
-            }
-
-            var (differences, writes) = compared.Value;
-            if (differences.Refused.Count > 0 || differences.Conflicts.Count > 0)
-            {
-                return differences;
-            }
-
-            var figures = await (await OfWritesAsync(writes, session.Db, calendar)).FiguresAsync(session.Db);
-            if (request.Fingerprint is not null)
-            {
-                if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } moved)
+                var compared = await CompareAsync(request, session, caller, cancel);
+                if (compared.Refusal is { } unreadable)
                 {
-                    return moved;
+                    return unreadable;
                 }
 
-                await SeriesEndpoints.WriteDraftsAsync(session, writes.Select(w => (w.Series, w.Row.Code, w.UnitId, w.Row.Definition)), caller, cancel);
-            }
+                var (differences, writes) = compared.Value;
+                if (differences.Refused.Count > 0 || differences.Conflicts.Count > 0)
+                {
+                    return differences;
+                }
 
-            return differences with { Consequences = figures, Applied = request.Fingerprint is not null };
-        }, cancel);
+                var figures = await (await OfWritesAsync(writes, session.Db, calendar)).FiguresAsync(session.Db);
+                if (request.Fingerprint is not null)
+                {
+                    if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } moved)
+                    {
+                        return moved;
+                    }
 
-    private static async Task<Reply<ItemPage>> ReturnGroup(string group, ReturnedSchedule request, string? cursor, Caller caller, Writer writer, Calendar calendar, CancellationToken cancel) =>
-        await writer.RunAsync<ItemPage>(caller.Actor, async session =>
-            await CompareAsync(request, session, caller, cancel) is var compared && compared.Refusal is { } unreadable ? unreadable
-                : await (await OfWritesAsync(compared.Value.Writes, session.Db, calendar)).GroupAsync(group, cursor, caller, session.Db, calendar), cancel);
+                    await SeriesEndpoints.WriteDraftsAsync(
+                        session,
+                        writes.Select(w => (w.Series, w.Row.Code, w.UnitId, w.Row.Definition)),
+                        caller,
+                        cancel
+                    );
+                }
+
+                return differences with
+                {
+                    Consequences = figures,
+                    Applied = request.Fingerprint is not null,
+                };
+            },
+            cancel
+        );
+
+    private static async Task<Reply<ItemPage>> ReturnGroup(
+        string group,
+        ReturnedSchedule request,
+        string? cursor,
+        Caller caller,
+        Writer writer,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync<ItemPage>(
+            caller.Actor,
+            async session =>
+                await CompareAsync(request, session, caller, cancel) is var compared
+                && compared.Refusal is { } unreadable
+                    ? unreadable
+                    : await (await OfWritesAsync(compared.Value.Writes, session.Db, calendar)).GroupAsync(
+                        group,
+                        cursor,
+                        caller,
+                        session.Db,
+                        calendar
+                    ),
+            cancel
+        );
 
     private static Task<RuleChange> OfWritesAsync(IReadOnlyList<DraftWrite> writes, WideKeelDb db, Calendar calendar) =>
-        OfSeriesAsync(db, calendar, writes.Where(w => w.Series is not null).ToDictionary(w => w.Series!.Id, w => (SeriesRule?)w.Row.Definition.Check(w.Row.Code).Value));
+        OfSeriesAsync(
+            db,
+            calendar,
+            writes
+                .Where(w => w.Series is not null)
+                .ToDictionary(w => w.Series!.Id, w => (SeriesRule?)w.Row.Definition.Check(w.Row.Code).Value)
+        );
 
     /// <summary>Holds a sheet against the schedule, row by row, and tells which drafts it would write.</summary>
-    private static async Task<Outcome<(ScheduleReturn Differences, List<DraftWrite> Writes)>> CompareAsync(ReturnedSchedule request, WriteSession session, Caller caller, CancellationToken cancel)
+    private static async Task<Outcome<(ScheduleReturn Differences, List<DraftWrite> Writes)>> CompareAsync(
+        ReturnedSchedule request,
+        WriteSession session,
+        Caller caller,
+        CancellationToken cancel
+    )
     {
         var lines = ReadSheet(request);
         if (lines.Refusal is { } unreadable)
@@ -122,7 +218,8 @@ public static class ScheduleEndpoints
 
         var units = await UnitNamesAsync(session.Db);
         var known = await session.Db.Series.Include(s => s.Unit).ToDictionaryAsync(s => s.Code, cancel);
-        List<ReturnedRow> added = [], changed = [];
+        List<ReturnedRow> added = [],
+            changed = [];
         List<RefusedLine> refused = [];
         List<ConflictingRow> conflicts = [];
         List<DraftWrite> writes = [];
@@ -140,12 +237,26 @@ public static class ScheduleEndpoints
             }
 
             var row = read.Value;
-            var changes = now is null ? ScheduleSheet.Columns.Zip(ScheduleSheet.Write(row)).Where(c => c.Second.Length > 0 && c.First != "revision").Select(c => new CellChange(c.First, "", c.Second)).ToList() : ScheduleSheet.Differences(now, row);
+            var changes = now is null
+                ? ScheduleSheet
+                    .Columns.Zip(ScheduleSheet.Write(row))
+                    .Where(c => c.Second.Length > 0 && c.First != "revision")
+                    .Select(c => new CellChange(c.First, "", c.Second))
+                    .ToList()
+                : ScheduleSheet.Differences(now, row);
             if (now is not null && changes.Count == 0)
             {
                 unchanged++;
             }
-            else if (await SeriesGuard.CheckAsync(session, series ?? new Series { Code = row.Code, Title = row.Definition.Title }, row.Definition, caller) is { } guarded)
+            else if (
+                await SeriesGuard.CheckAsync(
+                    session,
+                    series ?? new Series { Code = row.Code, Title = row.Definition.Title },
+                    row.Definition,
+                    caller
+                ) is
+                { } guarded
+            )
             {
                 refused.Add(new(line, guarded.Field ?? "", guarded.Sentence));
             }
@@ -167,7 +278,13 @@ public static class ScheduleEndpoints
     private sealed record DraftWrite(Series? Series, SheetRow Row, long UnitId);
 
     /// <summary>Whether the row stands once, and for a series or a unit that the caller writes.</summary>
-    private static Refusal? CheckPlace(SheetRow row, Series? series, HashSet<string> seen, Dictionary<long, string> units, Caller caller)
+    private static Refusal? CheckPlace(
+        SheetRow row,
+        Series? series,
+        HashSet<string> seen,
+        Dictionary<long, string> units,
+        Caller caller
+    )
     {
         if (!seen.Add(row.Code))
         {
@@ -175,24 +292,51 @@ public static class ScheduleEndpoints
         }
 
         var unit = units.Where(u => u.Value == row.Unit).Select(u => (long?)u.Key).FirstOrDefault();
-        if (unit is null || !caller.May(Right.WriteSchedule, series?.UnitId ?? unit.Value) || (series is not null && !caller.MaySee(Right.ReadSchedule, series.UnitId)))
+        if (
+            unit is null
+            || !caller.May(Right.WriteSchedule, series?.UnitId ?? unit.Value)
+            || (series is not null && !caller.MaySee(Right.ReadSchedule, series.UnitId))
+        )
         {
-            return new("not-found", unit is null ? "unit" : "code", unit is null ? $"There is no unit “{row.Unit}”." : $"{row.Code} lies outside what you write.");
+            return new(
+                "not-found",
+                unit is null ? "unit" : "code",
+                unit is null ? $"There is no unit “{row.Unit}”." : $"{row.Code} lies outside what you write."
+            );
         }
 
-        return series is not null && unit != series.UnitId ? new("unit-fixed", "unit", "A series stays with its unit; file its items under another series instead.") : null;
+        return series is not null && unit != series.UnitId
+            ? new("unit-fixed", "unit", "A series stays with its unit; file its items under another series instead.")
+            : null;
     }
 
-    private static Outcome<List<(int Line, IReadOnlyDictionary<string, string> Cells)>> ReadSheet(ReturnedSchedule request)
+    private static Outcome<List<(int Line, IReadOnlyDictionary<string, string> Cells)>> ReadSheet(
+        ReturnedSchedule request
+    )
     {
         List<string[]> rows;
         try
         {
-            rows = request.Csv is { } csv ? ReadCsv(csv) : request.Xlsx is { } xlsx ? ReadXlsx(Convert.FromBase64String(xlsx)) : [];
+            rows =
+                request.Csv is { } csv ? ReadCsv(csv)
+                : request.Xlsx is { } xlsx ? ReadXlsx(Convert.FromBase64String(xlsx))
+                : [];
         }
-        catch (Exception e) when (e is FormatException or InvalidDataException or CsvHelperException or System.Xml.XmlException or InvalidOperationException or NullReferenceException)
+        catch (Exception e)
+            when (e
+                    is FormatException
+                        or InvalidDataException
+                        or CsvHelperException
+                        or System.Xml.XmlException
+                        or InvalidOperationException
+                        or NullReferenceException
+            )
         {
-            return new Refusal("sheet-unreadable", request.Csv is null ? "xlsx" : "csv", "This is no spreadsheet that can be read. Send the CSV or XLSX that the schedule was exported to.");
+            return new Refusal(
+                "sheet-unreadable",
+                request.Csv is null ? "xlsx" : "csv",
+                "This is no spreadsheet that can be read. Send the CSV or XLSX that the schedule was exported to."
+            );
         }
 
         if (rows.Count == 0)
@@ -208,29 +352,54 @@ public static class ScheduleEndpoints
 
         if (columns.Where(c => c.Length > 0).Except(ScheduleSheet.Columns).FirstOrDefault() is { } unknown)
         {
-            return new Refusal("sheet-column", unknown, $"Line 1: there is no column “{unknown}”. Known are {string.Join(", ", ScheduleSheet.Columns)}.");
+            return new Refusal(
+                "sheet-column",
+                unknown,
+                $"Line 1: there is no column “{unknown}”. Known are {string.Join(", ", ScheduleSheet.Columns)}."
+            );
         }
 
         if (rows.Count > MostRows)
         {
-            return new Refusal("sheet-long", "csv", string.Create(CultureInfo.InvariantCulture, $"At most {MostRows:N0} series at once."));
+            return new Refusal(
+                "sheet-long",
+                "csv",
+                string.Create(CultureInfo.InvariantCulture, $"At most {MostRows:N0} series at once.")
+            );
         }
 
-        return rows.Select((cells, i) => (Line: i + 1, Cells: cells)).Skip(1).Where(r => r.Cells.Any(c => c.Length > 0))
-            .Select(r => (r.Line, (IReadOnlyDictionary<string, string>)columns.Select((name, i) => (name, Value: i < r.Cells.Length ? Plain(r.Cells[i]) : "")).Where(c => c.name.Length > 0).ToDictionary(c => c.name, c => c.Value))).ToList();
+        return rows.Select((cells, i) => (Line: i + 1, Cells: cells))
+            .Skip(1)
+            .Where(r => r.Cells.Any(c => c.Length > 0))
+            .Select(r =>
+                (
+                    r.Line,
+                    (IReadOnlyDictionary<string, string>)
+                        columns
+                            .Select((name, i) => (name, Value: i < r.Cells.Length ? Plain(r.Cells[i]) : ""))
+                            .Where(c => c.name.Length > 0)
+                            .ToDictionary(c => c.name, c => c.Value)
+                )
+            )
+            .ToList();
     }
 
     /// <summary>Takes off the mark with which what a spreadsheet would read as a formula went out.</summary>
-    private static string Plain(string cell) => cell is ['\'', '=' or '+' or '-' or '@' or '\t' or '\r', ..] ? cell[1..] : cell;
+    private static string Plain(string cell) =>
+        cell is ['\'', '=' or '+' or '-' or '@' or '\t' or '\r', ..] ? cell[1..] : cell;
 
     private static List<string[]> ReadCsv(string text)
     {
         var first = text.AsSpan(0, Math.Max(text.IndexOf('\n', StringComparison.Ordinal), 0));
-        using var reader = new CsvParser(new StringReader(text.TrimStart('\uFEFF')), new CsvConfiguration(CultureInfo.InvariantCulture)
-        {
-            // Spreadsheets of some countries write semicolons; cells that hold them are quoted then.
-            Delimiter = first.Count(';') > first.Count(',') ? ";" : ",", HasHeaderRecord = false,
-        });
+        using var reader = new CsvParser(
+            new StringReader(text.TrimStart('\uFEFF')),
+            new CsvConfiguration(CultureInfo.InvariantCulture)
+            {
+                // Spreadsheets of some countries write semicolons; cells that hold them are quoted then.
+                Delimiter = first.Count(';') > first.Count(',') ? ";" : ",",
+                HasHeaderRecord = false,
+            }
+        );
         List<string[]> rows = [];
         while (reader.Read())
         {
@@ -243,104 +412,209 @@ public static class ScheduleEndpoints
     private static List<string[]> ReadXlsx(byte[] workbook)
     {
         using var stream = new MemoryStream(workbook);
-        return [.. MiniExcel.Query(stream, useHeaderRow: false).Cast<IDictionary<string, object?>>().Select(row => row.Values.Select(v => Convert.ToString(v, CultureInfo.InvariantCulture) ?? "").ToArray())];
+        return
+        [
+            .. MiniExcel
+                .Query(stream, useHeaderRow: false)
+                .Cast<IDictionary<string, object?>>()
+                .Select(row =>
+                    row.Values.Select(v => Convert.ToString(v, CultureInfo.InvariantCulture) ?? "").ToArray()
+                ),
+        ];
     }
 
-    private static async Task<Reply<DraftSchedule>> Drafts(Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<DraftSchedule>> Drafts(
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var (series, blankets) = await WaitingAsync(caller, db, cancel);
         var change = await OfDraftsAsync(series, blankets, db, calendar);
         return new DraftSchedule(
             [
-                .. series.Select(s => new WaitingDraft("series", s.Id, s.Code, s.Draft!.Title, RuleWords.Short(s.Draft), s.InForce is null ? null : RuleWords.Short(s.InForce), s.DraftBy)),
-                .. blankets.Select(b => new WaitingDraft("blanket", b.Id, "Blanket", b.Name, RuleWords.Short(b.Draft!), b.InForce is null ? null : RuleWords.Short(b.InForce), b.DraftBy)),
+                .. series.Select(s => new WaitingDraft(
+                    "series",
+                    s.Id,
+                    s.Code,
+                    s.Draft!.Title,
+                    RuleWords.Short(s.Draft),
+                    s.InForce is null ? null : RuleWords.Short(s.InForce),
+                    s.DraftBy
+                )),
+                .. blankets.Select(b => new WaitingDraft(
+                    "blanket",
+                    b.Id,
+                    "Blanket",
+                    b.Name,
+                    RuleWords.Short(b.Draft!),
+                    b.InForce is null ? null : RuleWords.Short(b.InForce),
+                    b.DraftBy
+                )),
             ],
-            await change.FiguresAsync(db, caller));
+            await change.FiguresAsync(db, caller)
+        );
     }
 
-    private static async Task<Reply<ItemPage>> DraftsGroup(string group, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<ItemPage>> DraftsGroup(
+        string group,
+        string? cursor,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var (series, blankets) = await WaitingAsync(caller, db, cancel);
-        return await (await OfDraftsAsync(series, blankets, db, calendar)).GroupAsync(group, cursor, caller, db, calendar);
+        return await (await OfDraftsAsync(series, blankets, db, calendar)).GroupAsync(
+            group,
+            cursor,
+            caller,
+            db,
+            calendar
+        );
     }
 
-    private static async Task<Reply<Done>> Adopt(Activation request, Caller caller, Writer writer, Calendar calendar, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<Done>> Adopt(
+        Activation request,
+        Caller caller,
+        Writer writer,
+        Calendar calendar,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
             return unsaid;
         }
 
-        var outcome = await writer.RunAsync<Done>(caller.Actor, async session =>
-        {
-            var (series, blankets) = await WaitingAsync(caller, session.Db, cancel);
-            if (series.Count + blankets.Count == 0)
+        var outcome = await writer.RunAsync<Done>(
+            caller.Actor,
+            async session =>
             {
-                return new Refusal("no-draft", null, "There is no draft to put into effect.");
-            }
-
-            foreach (var one in series)
-            {
-                if (await SeriesGuard.CheckAsync(session, one, one.Draft!, caller) is { } guarded)
+                var (series, blankets) = await WaitingAsync(caller, session.Db, cancel);
+                if (series.Count + blankets.Count == 0)
                 {
-                    return guarded;
+                    return new Refusal("no-draft", null, "There is no draft to put into effect.");
                 }
 
-                if (SeriesGuard.BecomesWorm(one, one.Draft!))
+                foreach (var one in series)
                 {
-                    return new Refusal("confirmation-needed", null, $"{one.Code} comes under WORM, which is confirmed by itself. Put it into effect on its own page first. Nothing was done.");
+                    if (await SeriesGuard.CheckAsync(session, one, one.Draft!, caller) is { } guarded)
+                    {
+                        return guarded;
+                    }
+
+                    if (SeriesGuard.BecomesWorm(one, one.Draft!))
+                    {
+                        return new Refusal(
+                            "confirmation-needed",
+                            null,
+                            $"{one.Code} comes under WORM, which is confirmed by itself. Put it into effect on its own page first. Nothing was done."
+                        );
+                    }
+
+                    if (SeriesGuard.SecondPerson(one, one.Draft!) is { } condition)
+                    {
+                        return new Refusal(
+                            "second-person-needed",
+                            null,
+                            $"{one.Code} needs a second person: {condition}. Put it into effect by itself first. Nothing was done."
+                        );
+                    }
                 }
 
-                if (SeriesGuard.SecondPerson(one, one.Draft!) is { } condition)
+                var change = await OfDraftsAsync(series, blankets, session.Db, calendar);
+                var figures = await change.FiguresAsync(session.Db);
+                if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
                 {
-                    return new Refusal("second-person-needed", null, $"{one.Code} needs a second person: {condition}. Put it into effect by itself first. Nothing was done.");
+                    return changed;
                 }
-            }
 
-            var change = await OfDraftsAsync(series, blankets, session.Db, calendar);
-            var figures = await change.FiguresAsync(session.Db);
-            if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
-            {
-                return changed;
-            }
+                foreach (
+                    var one in await session
+                        .Db.Series.Where(s => series.Select(x => x.Id).Contains(s.Id))
+                        .ToListAsync(cancel)
+                )
+                {
+                    SeriesEndpoints.Adopt(session, one, one.Draft!, caller, request.Why.Trim());
+                }
 
-            foreach (var one in await session.Db.Series.Where(s => series.Select(x => x.Id).Contains(s.Id)).ToListAsync(cancel))
-            {
-                SeriesEndpoints.Adopt(session, one, one.Draft!, caller, request.Why.Trim());
-            }
+                foreach (
+                    var one in await session
+                        .Db.Blankets.Where(b => blankets.Select(x => x.Id).Contains(b.Id))
+                        .ToListAsync(cancel)
+                )
+                {
+                    BlanketEndpoints.Adopt(session, one, caller, request.Why.Trim());
+                }
 
-            foreach (var one in await session.Db.Blankets.Where(b => blankets.Select(x => x.Id).Contains(b.Id)).ToListAsync(cancel))
-            {
-                BlanketEndpoints.Adopt(session, one, caller, request.Why.Trim());
-            }
-
-            await session.Db.SaveChangesAsync(cancel);
-            Store.Content.ItemScan.WriteStandings(session, change.After, change.Where, change.Bind);
-            await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", null, caller.Name);
-            return new Done();
-        }, cancel);
+                await session.Db.SaveChangesAsync(cancel);
+                Store.Content.ItemScan.WriteStandings(session, change.After, change.Where, change.Bind);
+                await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", null, caller.Name);
+                return new Done();
+            },
+            cancel
+        );
         queue.Wake();
         return outcome;
     }
 
-    private static async Task<(List<Series> Series, List<Blanket> Blankets)> WaitingAsync(Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<(List<Series> Series, List<Blanket> Blankets)> WaitingAsync(
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
-        var series = await db.Series.AsNoTracking().Include(s => s.Unit).Where(s => s.Draft != null && s.State != SeriesState.Retired).OrderBy(s => s.Code).ToListAsync(cancel);
-        var blankets = await db.Blankets.AsNoTracking().Include(b => b.Unit).Where(b => b.Draft != null && b.State != BlanketState.Retired).OrderBy(b => b.Name).ToListAsync(cancel);
-        return ([.. series.Where(s => caller.May(Right.WriteSchedule, s.UnitId))], [.. blankets.Where(b => caller.May(Right.WriteSchedule, b.UnitId))]);
+        var series = await db
+            .Series.AsNoTracking()
+            .Include(s => s.Unit)
+            .Where(s => s.Draft != null && s.State != SeriesState.Retired)
+            .OrderBy(s => s.Code)
+            .ToListAsync(cancel);
+        var blankets = await db
+            .Blankets.AsNoTracking()
+            .Include(b => b.Unit)
+            .Where(b => b.Draft != null && b.State != BlanketState.Retired)
+            .OrderBy(b => b.Name)
+            .ToListAsync(cancel);
+        return (
+            [.. series.Where(s => caller.May(Right.WriteSchedule, s.UnitId))],
+            [.. blankets.Where(b => caller.May(Right.WriteSchedule, b.UnitId))]
+        );
     }
 
-    private static async Task<RuleChange> OfSeriesAsync(WideKeelDb db, Calendar calendar, IReadOnlyDictionary<long, SeriesRule?> rules)
+    private static async Task<RuleChange> OfSeriesAsync(
+        WideKeelDb db,
+        Calendar calendar,
+        IReadOnlyDictionary<long, SeriesRule?> rules
+    )
     {
         var before = await Ruling.LoadAsync(db, calendar.Evaluator);
         var ids = System.Text.Json.JsonSerializer.Serialize(rules.Keys);
-        return new(before, await before.WithSeriesAsync(db, rules), "i.SeriesId IN (SELECT value FROM json_each($changed))", c => c.Parameters.AddWithValue("$changed", ids));
+        return new(
+            before,
+            await before.WithSeriesAsync(db, rules),
+            "i.SeriesId IN (SELECT value FROM json_each($changed))",
+            c => c.Parameters.AddWithValue("$changed", ids)
+        );
     }
 
     /// <summary>All drafts together against what is in force, for every item that any of them reaches.</summary>
-    private static async Task<RuleChange> OfDraftsAsync(IReadOnlyList<Series> series, IReadOnlyList<Blanket> blankets, WideKeelDb db, Calendar calendar)
+    private static async Task<RuleChange> OfDraftsAsync(
+        IReadOnlyList<Series> series,
+        IReadOnlyList<Blanket> blankets,
+        WideKeelDb db,
+        Calendar calendar
+    )
     {
-        var change = await OfSeriesAsync(db, calendar, series.ToDictionary(s => s.Id, s => (SeriesRule?)s.Draft!.Check(s.Code).Value));
+        var change = await OfSeriesAsync(
+            db,
+            calendar,
+            series.ToDictionary(s => s.Id, s => (SeriesRule?)s.Draft!.Check(s.Code).Value)
+        );
         var containers = await Ruling.ContainersAsync(db);
         HashSet<long> reached = [];
         var after = change.After;
@@ -348,7 +622,11 @@ public static class ScheduleEndpoints
         {
             var covered = Ruling.Reached(blanket.Draft!.Reach, blanket.Unit!.Path, containers, calendar.Today);
             reached.UnionWith(covered);
-            reached.UnionWith(blanket.InForce is null ? [] : Ruling.Reached(blanket.InForce.Reach, blanket.Unit.Path, containers, calendar.Today));
+            reached.UnionWith(
+                blanket.InForce is null
+                    ? []
+                    : Ruling.Reached(blanket.InForce.Reach, blanket.Unit.Path, containers, calendar.Today)
+            );
             after = after.WithBlanket(blanket.Name, blanket.Draft.Check(blanket.Name).Value, covered);
         }
 
@@ -365,12 +643,21 @@ public static class ScheduleEndpoints
         };
     }
 
-    private static SheetRow RowOf(Series series, Dictionary<long, string> units) => new(series.Code, units[series.UnitId], (series.Draft ?? series.InForce)!, series.Revision);
+    private static SheetRow RowOf(Series series, Dictionary<long, string> units) =>
+        new(series.Code, units[series.UnitId], (series.Draft ?? series.InForce)!, series.Revision);
 
     /// <summary>Units by their names from the root down.</summary>
     private static async Task<Dictionary<long, string>> UnitNamesAsync(WideKeelDb db)
     {
         var units = await db.Units.AsNoTracking().ToDictionaryAsync(u => u.Id);
-        return units.Values.ToDictionary(u => u.Id, u => string.Join(" / ", u.Path.Split('/', StringSplitOptions.RemoveEmptyEntries).Select(id => units[long.Parse(id, CultureInfo.InvariantCulture)].Name)));
+        return units.Values.ToDictionary(
+            u => u.Id,
+            u =>
+                string.Join(
+                    " / ",
+                    u.Path.Split('/', StringSplitOptions.RemoveEmptyEntries)
+                        .Select(id => units[long.Parse(id, CultureInfo.InvariantCulture)].Name)
+                )
+        );
     }
 }

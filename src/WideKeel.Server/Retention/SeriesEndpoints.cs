@@ -24,12 +24,43 @@ namespace WideKeel.Server.Retention;
 /// <param name="Earliest">Among its items: the earliest date on which a clock starts, for the tideline.</param>
 /// <param name="Latest">Among its items: the latest keep-until date.</param>
 public sealed record SeriesRow(
-    long Id, string Code, string Title, long UnitId, string Unit, string Function, SeriesState State, bool HasDraft, SeriesDefinition Definition,
-    long Items, long Bytes, long Due, long Waiting, LocalDate? Earliest, LocalDate? Latest, string Rule);
+    long Id,
+    string Code,
+    string Title,
+    long UnitId,
+    string Unit,
+    string Function,
+    SeriesState State,
+    bool HasDraft,
+    SeriesDefinition Definition,
+    long Items,
+    long Bytes,
+    long Due,
+    long Waiting,
+    LocalDate? Earliest,
+    LocalDate? Latest,
+    string Rule
+);
 
-public sealed record SeriesDetail(SeriesRow Row, SeriesDefinition? InForce, SeriesDefinition? Draft, string? DraftBy, Instant? DraftAt, int Version, bool MayWrite, long Revision) : IRevised;
+public sealed record SeriesDetail(
+    SeriesRow Row,
+    SeriesDefinition? InForce,
+    SeriesDefinition? Draft,
+    string? DraftBy,
+    Instant? DraftAt,
+    int Version,
+    bool MayWrite,
+    long Revision
+) : IRevised;
 
-public sealed record SeriesVersionView(int Number, SeriesDefinition Definition, string By, Instant At, string Why, IReadOnlyList<string> Changed);
+public sealed record SeriesVersionView(
+    int Number,
+    SeriesDefinition Definition,
+    string By,
+    Instant At,
+    string Why,
+    IReadOnlyList<string> Changed
+);
 
 public sealed record NewSeries(string Code, long UnitId, SeriesDefinition Draft);
 
@@ -67,21 +98,52 @@ public static class SeriesEndpoints
 
     internal static async Task<List<SeriesRow>> RowsAsync(long? only, Caller caller, WideKeelDb db, Calendar calendar)
     {
-        var all = await db.Series.AsNoTracking().Include(s => s.Unit).Where(s => only == null || s.Id == only).OrderBy(s => s.Code).ToListAsync();
+        var all = await db
+            .Series.AsNoTracking()
+            .Include(s => s.Unit)
+            .Where(s => only == null || s.Id == only)
+            .OrderBy(s => s.Code)
+            .ToListAsync();
         var visible = caller.Units(Right.ReadSchedule);
         var coverage = await CoverageAsync(db, visible, calendar.Today.ToDayNumber(), only);
-        return [.. all.Where(s => caller.MaySee(Right.ReadSchedule, s.UnitId)).Select(s =>
-        {
-            var definition = s.InForce ?? s.Draft!;
-            var figures = coverage.GetValueOrDefault(s.Id, new Coverage(0, 0, 0, 0, null, null));
-            return new SeriesRow(s.Id, s.Code, definition.Title, s.UnitId, s.Unit!.Name, definition.Descriptors.Function, s.State, s.Draft is not null, definition,
-                figures.Items, figures.Bytes, figures.Due, figures.Waiting, figures.Earliest, figures.Latest, RuleWords.Short(definition));
-        })];
+        return
+        [
+            .. all.Where(s => caller.MaySee(Right.ReadSchedule, s.UnitId))
+                .Select(s =>
+                {
+                    var definition = s.InForce ?? s.Draft!;
+                    var figures = coverage.GetValueOrDefault(s.Id, new Coverage(0, 0, 0, 0, null, null));
+                    return new SeriesRow(
+                        s.Id,
+                        s.Code,
+                        definition.Title,
+                        s.UnitId,
+                        s.Unit!.Name,
+                        definition.Descriptors.Function,
+                        s.State,
+                        s.Draft is not null,
+                        definition,
+                        figures.Items,
+                        figures.Bytes,
+                        figures.Due,
+                        figures.Waiting,
+                        figures.Earliest,
+                        figures.Latest,
+                        RuleWords.Short(definition)
+                    );
+                }),
+        ];
     }
 
-    private static async Task<Reply<SeriesDetail>> Show(long id, Caller caller, WideKeelDb db, Calendar calendar) => await DetailAsync(id, caller, db, calendar);
+    private static async Task<Reply<SeriesDetail>> Show(long id, Caller caller, WideKeelDb db, Calendar calendar) =>
+        await DetailAsync(id, caller, db, calendar);
 
-    private static async Task<Outcome<SeriesDetail>> DetailAsync(long id, Caller caller, WideKeelDb db, Calendar calendar)
+    private static async Task<Outcome<SeriesDetail>> DetailAsync(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar
+    )
     {
         var rows = await RowsAsync(id, caller, db, calendar);
         if (rows.Count == 0)
@@ -90,10 +152,26 @@ public static class SeriesEndpoints
         }
 
         var series = await db.Series.AsNoTracking().SingleAsync(s => s.Id == id);
-        return new SeriesDetail(rows[0], series.InForce, series.Draft, series.DraftBy, series.DraftAt, series.VersionInForce, caller.May(Right.WriteSchedule, series.UnitId), series.Revision);
+        return new SeriesDetail(
+            rows[0],
+            series.InForce,
+            series.Draft,
+            series.DraftBy,
+            series.DraftAt,
+            series.VersionInForce,
+            caller.May(Right.WriteSchedule, series.UnitId),
+            series.Revision
+        );
     }
 
-    private static async Task<Reply<SeriesDetail>> Create(NewSeries request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<SeriesDetail>> Create(
+        NewSeries request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var code = SeriesCode.Parse(request.Code);
         if (code.Refused)
@@ -112,25 +190,56 @@ public static class SeriesEndpoints
             return rule.Refusal!;
         }
 
-        var created = await writer.RunAsync<long>(caller.Actor, async session =>
-        {
-            if (await session.Db.Series.AnyAsync(s => s.Code == request.Code, cancel))
+        var created = await writer.RunAsync<long>(
+            caller.Actor,
+            async session =>
             {
-                // Codes are unique over the whole organisation, and a code tells nothing.
-                return new Refusal("code-taken", "code", $"The code {request.Code} is taken.");
-            }
+                if (await session.Db.Series.AnyAsync(s => s.Code == request.Code, cancel))
+                {
+                    // Codes are unique over the whole organisation, and a code tells nothing.
+                    return new Refusal("code-taken", "code", $"The code {request.Code} is taken.");
+                }
 
-            if (await SeriesGuard.CheckAsync(session, new Series { Code = request.Code!, Title = request.Draft.Title }, request.Draft, caller) is { } guarded)
-            {
-                return guarded;
-            }
+                if (
+                    await SeriesGuard.CheckAsync(
+                        session,
+                        new Series { Code = request.Code!, Title = request.Draft.Title },
+                        request.Draft,
+                        caller
+                    ) is
+                    { } guarded
+                )
+                {
+                    return guarded;
+                }
 
-            return (await WriteDraftAsync(session, null, code.Value.Value, request.UnitId, request.Draft, caller, cancel)).Id;
-        }, cancel);
+                return (
+                    await WriteDraftAsync(
+                        session,
+                        null,
+                        code.Value.Value,
+                        request.UnitId,
+                        request.Draft,
+                        caller,
+                        cancel
+                    )
+                ).Id;
+            },
+            cancel
+        );
         return created.Refused ? created.Refusal! : await DetailAsync(created.Value, caller, db, calendar);
     }
 
-    private static async Task<Reply<SeriesDetail>> SaveDraft(long id, SeriesDefinition draft, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<SeriesDetail>> SaveDraft(
+        long id,
+        SeriesDefinition draft,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var rule = draft.Check("");
         if (rule.Refused)
@@ -138,29 +247,61 @@ public static class SeriesEndpoints
             return rule.Refusal!;
         }
 
-        return await ChangeAsync(id, http, caller, writer, db, calendar, async (session, series) =>
-        {
-            if (await SeriesGuard.CheckAsync(session, series, draft, caller) is { } guarded)
+        return await ChangeAsync(
+            id,
+            http,
+            caller,
+            writer,
+            db,
+            calendar,
+            async (session, series) =>
             {
-                return guarded;
-            }
+                if (await SeriesGuard.CheckAsync(session, series, draft, caller) is { } guarded)
+                {
+                    return guarded;
+                }
 
-            await WriteDraftAsync(session, series, series.Code, series.UnitId, draft, caller, cancel);
-            return null;
-        }, cancel);
+                await WriteDraftAsync(session, series, series.Code, series.UnitId, draft, caller, cancel);
+                return null;
+            },
+            cancel
+        );
     }
 
     /// <summary>Notes a draft of a series, or of a new one where there is none yet. Nothing rules by it.</summary>
-    private static async Task<Series> WriteDraftAsync(WriteSession session, Series? series, string code, long unitId, SeriesDefinition draft, Caller caller, CancellationToken cancel) =>
-        (await WriteDraftsAsync(session, [(series, code, unitId, draft)], caller, cancel))[0];
+    private static async Task<Series> WriteDraftAsync(
+        WriteSession session,
+        Series? series,
+        string code,
+        long unitId,
+        SeriesDefinition draft,
+        Caller caller,
+        CancellationToken cancel
+    ) => (await WriteDraftsAsync(session, [(series, code, unitId, draft)], caller, cancel))[0];
 
     /// <summary>The same for many at once: written together, because each writing looks through all that is loaded.</summary>
-    internal static async Task<IReadOnlyList<Series>> WriteDraftsAsync(WriteSession session, IEnumerable<(Series? Series, string Code, long UnitId, SeriesDefinition Draft)> drafts, Caller caller, CancellationToken cancel)
+    internal static async Task<IReadOnlyList<Series>> WriteDraftsAsync(
+        WriteSession session,
+        IEnumerable<(Series? Series, string Code, long UnitId, SeriesDefinition Draft)> drafts,
+        Caller caller,
+        CancellationToken cancel
+    )
     {
         List<(Series Series, SeriesDefinition? Before)> written = [];
         foreach (var (known, code, unitId, draft) in drafts)
         {
-            var series = known ?? session.Db.Series.Add(new() { Code = code, UnitId = unitId, Title = draft.Title }).Entity;
+            var series =
+                known
+                ?? session
+                    .Db.Series.Add(
+                        new()
+                        {
+                            Code = code,
+                            UnitId = unitId,
+                            Title = draft.Title,
+                        }
+                    )
+                    .Entity;
             written.Add((series, series.Draft ?? series.InForce));
             (series.Draft, series.DraftBy, series.DraftAt) = (draft, caller.Name, session.Now);
             series.Title = series.InForce?.Title ?? draft.Title;
@@ -179,81 +320,180 @@ public static class SeriesEndpoints
         return [.. written.Select(w => w.Series)];
     }
 
-    private static async Task<Reply<SeriesDetail>> DropDraft(long id, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await ChangeAtOnceAsync(id, http, caller, writer, db, calendar, (session, series) =>
-        {
-            if (series.InForce is null)
+    private static async Task<Reply<SeriesDetail>> DropDraft(
+        long id,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await ChangeAtOnceAsync(
+            id,
+            http,
+            caller,
+            writer,
+            db,
+            calendar,
+            (session, series) =>
             {
-                return new Refusal("draft-is-all", null, "This series has nothing but its draft; it cannot be dropped.");
-            }
+                if (series.InForce is null)
+                {
+                    return new Refusal(
+                        "draft-is-all",
+                        null,
+                        "This series has nothing but its draft; it cannot be dropped."
+                    );
+                }
 
-            session.Record("draft-dropped", Subject(series, caller), AsJson(series.Draft));
-            (series.Draft, series.DraftBy, series.DraftAt) = (null, null, null);
-            return null;
-        }, cancel);
+                session.Record("draft-dropped", Subject(series, caller), AsJson(series.Draft));
+                (series.Draft, series.DraftBy, series.DraftAt) = (null, null, null);
+                return null;
+            },
+            cancel
+        );
 
-    private static async Task<Reply<SeriesDetail>> Activate(long id, Activation request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<SeriesDetail>> Activate(
+        long id,
+        Activation request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
             return unsaid;
         }
 
-        var result = await ChangeAsync(id, http, caller, writer, db, calendar, async (session, series) =>
-        {
-            if (series.Draft is not { } draft)
+        var result = await ChangeAsync(
+            id,
+            http,
+            caller,
+            writer,
+            db,
+            calendar,
+            async (session, series) =>
             {
-                return new Refusal("no-draft", null, "There is no draft to put into effect.");
-            }
+                if (series.Draft is not { } draft)
+                {
+                    return new Refusal("no-draft", null, "There is no draft to put into effect.");
+                }
 
-            if (await SeriesGuard.CheckAsync(session, series, draft, caller) is { } guarded)
-            {
-                return guarded;
-            }
+                if (await SeriesGuard.CheckAsync(session, series, draft, caller) is { } guarded)
+                {
+                    return guarded;
+                }
 
-            if (SeriesGuard.BecomesWorm(series, draft) && request.Confirmed != true)
-            {
-                return SeriesGuard.Unconfirmed(series.Code);
-            }
+                if (SeriesGuard.BecomesWorm(series, draft) && request.Confirmed != true)
+                {
+                    return SeriesGuard.Unconfirmed(series.Code);
+                }
 
-            var rule = draft.Check(series.Code).Value;
-            var preview = await RuleChange.OfSeriesAsync(session.Db, calendar, id, rule);
-            var now = await preview.FiguresAsync(session.Db);
-            if (RuleChange.CheckSeen(now, request.Fingerprint) is { } changed)
-            {
-                return changed;
-            }
+                var rule = draft.Check(series.Code).Value;
+                var preview = await RuleChange.OfSeriesAsync(session.Db, calendar, id, rule);
+                var now = await preview.FiguresAsync(session.Db);
+                if (RuleChange.CheckSeen(now, request.Fingerprint) is { } changed)
+                {
+                    return changed;
+                }
 
-            if (SeriesGuard.SecondPerson(series, draft) is { } condition)
-            {
-                Proposals.Ask(session, caller, Proposals.Activation, $"Put the draft of {series.Code}, {draft.Title}, into effect: {condition}", new ProposedActivation(id, draft), caller.PathOf(series.UnitId).Value, request.Why);
+                if (SeriesGuard.SecondPerson(series, draft) is { } condition)
+                {
+                    Proposals.Ask(
+                        session,
+                        caller,
+                        Proposals.Activation,
+                        $"Put the draft of {series.Code}, {draft.Title}, into effect: {condition}",
+                        new ProposedActivation(id, draft),
+                        caller.PathOf(series.UnitId).Value,
+                        request.Why
+                    );
+                    return null;
+                }
+
+                await PutIntoEffectAsync(
+                    session,
+                    series,
+                    draft,
+                    preview.After,
+                    caller,
+                    request.Why.Trim(),
+                    now.Figures.BecomeDue.Items,
+                    cancel
+                );
                 return null;
-            }
-
-            await PutIntoEffectAsync(session, series, draft, preview.After, caller, request.Why.Trim(), now.Figures.BecomeDue.Items, cancel);
-            return null;
-        }, cancel);
+            },
+            cancel
+        );
         queue.Wake();
         return result;
     }
 
     /// <summary>Makes a draft the version in force and evaluates what is filed under the series.</summary>
-    internal static async Task PutIntoEffectAsync(WriteSession session, Series series, SeriesDefinition draft, Ruling after, Caller caller, string why, long becameDue, CancellationToken cancel)
+    internal static async Task PutIntoEffectAsync(
+        WriteSession session,
+        Series series,
+        SeriesDefinition draft,
+        Ruling after,
+        Caller caller,
+        string why,
+        long becameDue,
+        CancellationToken cancel
+    )
     {
         Adopt(session, series, draft, caller, why, becameDue);
         await session.Db.SaveChangesAsync(cancel);
-        ItemScan.WriteStandings(session, after, "i.SeriesId = $seriesId", c => c.Parameters.AddWithValue("$seriesId", series.Id));
-        await JobBoard.AddAsync(session, JobBoard.CaptureKind, series.Id, $"Copies for {series.Code}", caller.PathOf(series.UnitId).Value, caller.Name);
+        ItemScan.WriteStandings(
+            session,
+            after,
+            "i.SeriesId = $seriesId",
+            c => c.Parameters.AddWithValue("$seriesId", series.Id)
+        );
+        await JobBoard.AddAsync(
+            session,
+            JobBoard.CaptureKind,
+            series.Id,
+            $"Copies for {series.Code}",
+            caller.PathOf(series.UnitId).Value,
+            caller.Name
+        );
     }
 
     /// <summary>Makes a draft the version in force; the standings are written by whoever calls.</summary>
     /// <param name="becameDue">Where it was counted for this series alone.</param>
-    internal static void Adopt(WriteSession session, Series series, SeriesDefinition draft, Caller caller, string why, long? becameDue = null)
+    internal static void Adopt(
+        WriteSession session,
+        Series series,
+        SeriesDefinition draft,
+        Caller caller,
+        string why,
+        long? becameDue = null
+    )
     {
         var was = series.InForce;
         (series.InForce, series.Draft, series.DraftBy, series.DraftAt) = (draft, null, null, null);
-        (series.Title, series.State, series.VersionInForce) = (draft.Title, SeriesState.Active, series.VersionInForce + 1);
-        session.Db.SeriesVersions.Add(new() { SeriesId = series.Id, Number = series.VersionInForce, Definition = draft, By = caller.Name, At = session.Now, Why = why });
+        (series.Title, series.State, series.VersionInForce) = (
+            draft.Title,
+            SeriesState.Active,
+            series.VersionInForce + 1
+        );
+        session.Db.SeriesVersions.Add(
+            new()
+            {
+                SeriesId = series.Id,
+                Number = series.VersionInForce,
+                Definition = draft,
+                By = caller.Name,
+                At = session.Now,
+                Why = why,
+            }
+        );
         series.Revision++;
         var entry = AsJson(draft)!.AsObject();
         entry["version"] = series.VersionInForce;
@@ -261,43 +501,83 @@ public static class SeriesEndpoints
         session.Record("put-into-effect", Subject(series, caller), AsJson(was), entry, why);
     }
 
-    private static Task<Reply<SeriesDetail>> ChangeAtOnceAsync(long id, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, Func<WriteSession, Series, Refusal?> change, CancellationToken cancel) =>
-        ChangeAsync(id, http, caller, writer, db, calendar, (session, series) => Task.FromResult(change(session, series)), cancel);
+    private static Task<Reply<SeriesDetail>> ChangeAtOnceAsync(
+        long id,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        Func<WriteSession, Series, Refusal?> change,
+        CancellationToken cancel
+    ) =>
+        ChangeAsync(
+            id,
+            http,
+            caller,
+            writer,
+            db,
+            calendar,
+            (session, series) => Task.FromResult(change(session, series)),
+            cancel
+        );
 
     /// <summary>One guarded change of a series: in the remit, not stale, in one transaction.</summary>
-    private static async Task<Reply<SeriesDetail>> ChangeAsync(long id, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, Func<WriteSession, Series, Task<Refusal?>> change, CancellationToken cancel)
+    private static async Task<Reply<SeriesDetail>> ChangeAsync(
+        long id,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        Func<WriteSession, Series, Task<Refusal?>> change,
+        CancellationToken cancel
+    )
     {
-        var done = await writer.RunAsync<bool>(caller.Actor, async session =>
-        {
-            var series = await session.Db.Series.SingleOrDefaultAsync(s => s.Id == id, cancel);
-            if (series is null || !caller.MaySee(Right.ReadSchedule, series.UnitId))
+        var done = await writer.RunAsync<bool>(
+            caller.Actor,
+            async session =>
             {
-                return Problems.NotFound("series");
-            }
+                var series = await session.Db.Series.SingleOrDefaultAsync(s => s.Id == id, cancel);
+                if (series is null || !caller.MaySee(Right.ReadSchedule, series.UnitId))
+                {
+                    return Problems.NotFound("series");
+                }
 
-            if (!caller.May(Right.WriteSchedule, series.UnitId))
-            {
-                return new Refusal("not-allowed", null, "This series belongs to a part of the organisation above yours; it rules you, but you do not write it.");
-            }
+                if (!caller.May(Right.WriteSchedule, series.UnitId))
+                {
+                    return new Refusal(
+                        "not-allowed",
+                        null,
+                        "This series belongs to a part of the organisation above yours; it rules you, but you do not write it."
+                    );
+                }
 
-            if (Problems.CheckMatch(http, series.Revision) is { } stale)
-            {
-                return stale;
-            }
+                if (Problems.CheckMatch(http, series.Revision) is { } stale)
+                {
+                    return stale;
+                }
 
-            var revision = series.Revision;
-            if (await change(session, series) is { } refusal)
-            {
-                return refusal;
-            }
+                var revision = series.Revision;
+                if (await change(session, series) is { } refusal)
+                {
+                    return refusal;
+                }
 
-            series.Revision = revision + 1;
-            return true;
-        }, cancel);
+                series.Revision = revision + 1;
+                return true;
+            },
+            cancel
+        );
         return done.Refused ? done.Refusal! : await DetailAsync(id, caller, db, calendar);
     }
 
-    private static async Task<Reply<IReadOnlyList<SeriesVersionView>>> Versions(long id, Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<SeriesVersionView>>> Versions(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var series = await db.Series.AsNoTracking().SingleOrDefaultAsync(s => s.Id == id, cancel);
         if (series is null || !caller.MaySee(Right.ReadSchedule, series.UnitId))
@@ -305,13 +585,34 @@ public static class SeriesEndpoints
             return Problems.NotFound("series");
         }
 
-        var versions = await db.SeriesVersions.AsNoTracking().Where(v => v.SeriesId == id).OrderBy(v => v.Number).ToListAsync(cancel);
-        return (Outcome<IReadOnlyList<SeriesVersionView>>)versions
-            .Select((v, i) => new SeriesVersionView(v.Number, v.Definition, v.By, v.At, v.Why, i == 0 ? [] : v.Definition.DifferencesFrom(versions[i - 1].Definition)))
-            .Reverse().ToList();
+        var versions = await db
+            .SeriesVersions.AsNoTracking()
+            .Where(v => v.SeriesId == id)
+            .OrderBy(v => v.Number)
+            .ToListAsync(cancel);
+        return (Outcome<IReadOnlyList<SeriesVersionView>>)
+            versions
+                .Select(
+                    (v, i) =>
+                        new SeriesVersionView(
+                            v.Number,
+                            v.Definition,
+                            v.By,
+                            v.At,
+                            v.Why,
+                            i == 0 ? [] : v.Definition.DifferencesFrom(versions[i - 1].Definition)
+                        )
+                )
+                .Reverse()
+                .ToList();
     }
 
-    private static async Task<Reply<IReadOnlyList<LedgerView>>> History(long id, Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<IReadOnlyList<LedgerView>>> History(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var series = await db.Series.AsNoTracking().SingleOrDefaultAsync(s => s.Id == id, cancel);
         return series is null || !caller.MaySee(Right.ReadSchedule, series.UnitId)
@@ -319,14 +620,53 @@ public static class SeriesEndpoints
             : (Outcome<IReadOnlyList<LedgerView>>)await LedgerEndpoints.HistoryAsync(db, "series", id, cancel);
     }
 
-    private static async Task<Reply<ConsequencesView>> Consequences(long id, SeriesDefinition draft, Caller caller, WideKeelDb db, Calendar calendar) =>
-        await WithDraftAsync<ConsequencesView>(id, draft, caller, db, calendar, async (series, rule, preview) =>
-            await preview.FiguresAsync(db, caller) with { Authorities = await AuthorityEndpoints.FindingsAsync(db, draft.Authorities, rule), SecondPerson = SeriesGuard.SecondPerson(series, draft) });
+    private static async Task<Reply<ConsequencesView>> Consequences(
+        long id,
+        SeriesDefinition draft,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar
+    ) =>
+        await WithDraftAsync<ConsequencesView>(
+            id,
+            draft,
+            caller,
+            db,
+            calendar,
+            async (series, rule, preview) =>
+                await preview.FiguresAsync(db, caller) with
+                {
+                    Authorities = await AuthorityEndpoints.FindingsAsync(db, draft.Authorities, rule),
+                    SecondPerson = SeriesGuard.SecondPerson(series, draft),
+                }
+        );
 
-    private static async Task<Reply<ItemPage>> ConsequencesGroup(long id, string group, SeriesDefinition draft, string? cursor, Caller caller, WideKeelDb db, Calendar calendar) =>
-        await WithDraftAsync<ItemPage>(id, draft, caller, db, calendar, async (_, _, preview) => await preview.GroupAsync(group, cursor, caller, db, calendar));
+    private static async Task<Reply<ItemPage>> ConsequencesGroup(
+        long id,
+        string group,
+        SeriesDefinition draft,
+        string? cursor,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar
+    ) =>
+        await WithDraftAsync<ItemPage>(
+            id,
+            draft,
+            caller,
+            db,
+            calendar,
+            async (_, _, preview) => await preview.GroupAsync(group, cursor, caller, db, calendar)
+        );
 
-    private static async Task<Outcome<T>> WithDraftAsync<T>(long id, SeriesDefinition draft, Caller caller, WideKeelDb db, Calendar calendar, Func<Series, SeriesRule, RuleChange, Task<Outcome<T>>> work)
+    private static async Task<Outcome<T>> WithDraftAsync<T>(
+        long id,
+        SeriesDefinition draft,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        Func<Series, SeriesRule, RuleChange, Task<Outcome<T>>> work
+    )
     {
         var series = await db.Series.AsNoTracking().SingleOrDefaultAsync(s => s.Id == id);
         if (series is null || caller.Check(Right.WriteSchedule, series.UnitId, "series") is not null)
@@ -335,56 +675,120 @@ public static class SeriesEndpoints
         }
 
         var rule = draft.Check(series.Code);
-        return rule.Refused ? rule.Refusal! : await work(series, rule.Value, await RuleChange.OfSeriesAsync(db, calendar, id, rule.Value));
+        return rule.Refused
+            ? rule.Refusal!
+            : await work(series, rule.Value, await RuleChange.OfSeriesAsync(db, calendar, id, rule.Value));
     }
 
-    private static async Task<Reply<ConsequencesView>> RetirementConsequences(long id, Retirement request, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await RetiringAsync(id, request, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(db, caller);
+    private static async Task<Reply<ConsequencesView>> RetirementConsequences(
+        long id,
+        Retirement request,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await RetiringAsync(id, request, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal
+            ? refusal
+            : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(db, caller);
 
-    private static async Task<Reply<ItemPage>> RetirementGroup(long id, string group, Retirement request, string? cursor, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel) =>
-        await RetiringAsync(id, request, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal ? refusal : await plan.Value.Change.GroupAsync(group, cursor, caller, db, calendar);
+    private static async Task<Reply<ItemPage>> RetirementGroup(
+        long id,
+        string group,
+        Retirement request,
+        string? cursor,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    ) =>
+        await RetiringAsync(id, request, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal
+            ? refusal
+            : await plan.Value.Change.GroupAsync(group, cursor, caller, db, calendar);
 
-    private static async Task<Outcome<FilingEndpoints.Plan>> RetiringAsync(long id, Retirement request, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Outcome<FilingEndpoints.Plan>> RetiringAsync(
+        long id,
+        Retirement request,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var series = await db.Series.AsNoTracking().SingleOrDefaultAsync(s => s.Id == id, cancel);
-        return series is null || caller.Check(Right.WriteSchedule, series.UnitId, "series") is not null ? Problems.NotFound("series")
+        return series is null || caller.Check(Right.WriteSchedule, series.UnitId, "series") is not null
+            ? Problems.NotFound("series")
             : await FilingEndpoints.PlanRetirementAsync(series, request.SuccessorId, caller, db, calendar);
     }
 
-    private static async Task<Reply<SeriesDetail>> Retire(long id, Retirement request, HttpContext http, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, JobBoard queue, CancellationToken cancel)
+    private static async Task<Reply<SeriesDetail>> Retire(
+        long id,
+        Retirement request,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        JobBoard queue,
+        CancellationToken cancel
+    )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
             return unsaid;
         }
 
-        var result = await ChangeAsync(id, http, caller, writer, db, calendar, async (session, series) =>
-        {
-            if (series.State == SeriesState.Retired)
+        var result = await ChangeAsync(
+            id,
+            http,
+            caller,
+            writer,
+            db,
+            calendar,
+            async (session, series) =>
             {
-                return new Refusal("series-retired", null, $"{series.Code} is retired already.");
-            }
+                if (series.State == SeriesState.Retired)
+                {
+                    return new Refusal("series-retired", null, $"{series.Code} is retired already.");
+                }
 
-            var planned = await FilingEndpoints.PlanRetirementAsync(series, request.SuccessorId, caller, session.Db, calendar);
-            if (planned.Refusal is { } refusal)
-            {
-                return refusal;
-            }
+                var planned = await FilingEndpoints.PlanRetirementAsync(
+                    series,
+                    request.SuccessorId,
+                    caller,
+                    session.Db,
+                    calendar
+                );
+                if (planned.Refusal is { } refusal)
+                {
+                    return refusal;
+                }
 
-            if (RuleChange.CheckSeen(await planned.Value.FiguresAsync(session.Db), request.Fingerprint) is { } changed)
-            {
-                return changed;
-            }
+                if (
+                    RuleChange.CheckSeen(await planned.Value.FiguresAsync(session.Db), request.Fingerprint) is
+                    { } changed
+                )
+                {
+                    return changed;
+                }
 
-            if (request.SuccessorId is not null)
-            {
-                await planned.Value.FileAsync(session, caller.Name, cancel);
-            }
+                if (request.SuccessorId is not null)
+                {
+                    await planned.Value.FileAsync(session, caller.Name, cancel);
+                }
 
-            (series.State, series.Draft, series.DraftBy, series.DraftAt) = (SeriesState.Retired, null, null, null);
-            session.Record("retired", Subject(series, caller), AsJson(series.InForce), request.SuccessorId is { } successor ? new JsonObject { ["successor"] = successor } : null, request.Why!.Trim());
-            return null;
-        }, cancel);
+                (series.State, series.Draft, series.DraftBy, series.DraftAt) = (SeriesState.Retired, null, null, null);
+                session.Record(
+                    "retired",
+                    Subject(series, caller),
+                    AsJson(series.InForce),
+                    request.SuccessorId is { } successor ? new JsonObject { ["successor"] = successor } : null,
+                    request.Why!.Trim()
+                );
+                return null;
+            },
+            cancel
+        );
         queue.Wake();
         return result;
     }
@@ -392,11 +796,24 @@ public static class SeriesEndpoints
     private static LedgerSubject Subject(Series series, Caller caller) =>
         new("series", series.Id.ToString(CultureInfo.InvariantCulture), caller.PathOf(series.UnitId).Value);
 
-    private static JsonNode? AsJson(SeriesDefinition? definition) => System.Text.Json.JsonSerializer.SerializeToNode(definition, Json.Options);
+    private static JsonNode? AsJson(SeriesDefinition? definition) =>
+        System.Text.Json.JsonSerializer.SerializeToNode(definition, Json.Options);
 
-    private sealed record Coverage(long Items, long Bytes, long Due, long Waiting, LocalDate? Earliest, LocalDate? Latest);
+    private sealed record Coverage(
+        long Items,
+        long Bytes,
+        long Due,
+        long Waiting,
+        LocalDate? Earliest,
+        LocalDate? Latest
+    );
 
-    private static async Task<Dictionary<long, Coverage>> CoverageAsync(WideKeelDb db, IReadOnlyCollection<long>? units, int today, long? only)
+    private static async Task<Dictionary<long, Coverage>> CoverageAsync(
+        WideKeelDb db,
+        IReadOnlyCollection<long>? units,
+        int today,
+        long? only
+    )
     {
         await db.Database.OpenConnectionAsync();
         using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
@@ -412,7 +829,14 @@ public static class SeriesEndpoints
         Dictionary<long, Coverage> coverage = [];
         while (reader.Read())
         {
-            coverage[reader.GetInt64(0)] = new(reader.GetInt64(1), reader.GetInt64(2), Number(3), Number(4), Date(5), Date(6));
+            coverage[reader.GetInt64(0)] = new(
+                reader.GetInt64(1),
+                reader.GetInt64(2),
+                Number(3),
+                Number(4),
+                Date(5),
+                Date(6)
+            );
         }
 
         return coverage;

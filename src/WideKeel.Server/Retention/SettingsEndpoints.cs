@@ -16,7 +16,13 @@ namespace WideKeel.Server.Retention;
 /// <param name="Zone">IANA name of the time zone in which dates are read.</param>
 /// <param name="FiscalYearEnd"><c>MM-DD</c>.</param>
 /// <param name="WormAsked">A proposal to enable WORM waits for a second person.</param>
-public sealed record SettingsView(string Name, string Zone, string FiscalYearEnd, Instant? WormEnabledAt, bool WormAsked);
+public sealed record SettingsView(
+    string Name,
+    string Zone,
+    string FiscalYearEnd,
+    Instant? WormEnabledAt,
+    bool WormAsked
+);
 
 /// <param name="Fingerprint">Of the consequences that were on screen; not needed to ask for them.</param>
 public sealed record SettingsChange(string Name, string Zone, string FiscalYearEnd, string? Fingerprint = null);
@@ -38,71 +44,152 @@ public static class SettingsEndpoints
         api.MapPost("/settings/worm", AskForWorm).Requires(Right.ManageSettings);
     }
 
-    private static async Task<Reply<SettingsView>> Show(WideKeelDb db, CancellationToken cancel) => await ViewAsync(db, cancel);
+    private static async Task<Reply<SettingsView>> Show(WideKeelDb db, CancellationToken cancel) =>
+        await ViewAsync(db, cancel);
 
     private static async Task<SettingsView> ViewAsync(WideKeelDb db, CancellationToken cancel)
     {
         var organisation = await db.Organisations.AsNoTracking().SingleAsync(cancel);
-        return new(organisation.Name, organisation.Zone, organisation.FiscalYearEnd, organisation.WormEnabledAt,
-            await db.Proposals.AnyAsync(p => p.Kind == Proposals.EnableWorm && p.State == ProposalState.Waiting, cancel));
+        return new(
+            organisation.Name,
+            organisation.Zone,
+            organisation.FiscalYearEnd,
+            organisation.WormEnabledAt,
+            await db.Proposals.AnyAsync(p => p.Kind == Proposals.EnableWorm && p.State == ProposalState.Waiting, cancel)
+        );
     }
 
-    private static async Task<Reply<ConsequencesView>> Consequences(SettingsChange request, Caller caller, WideKeelDb db, Calendar calendar) =>
-        await OfAsync(request, db, calendar) is var change && change.Refusal is { } wrong ? wrong : (Outcome<ConsequencesView>)await change.Value.FiguresAsync(db, caller);
+    private static async Task<Reply<ConsequencesView>> Consequences(
+        SettingsChange request,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar
+    ) =>
+        await OfAsync(request, db, calendar) is var change && change.Refusal is { } wrong
+            ? wrong
+            : (Outcome<ConsequencesView>)await change.Value.FiguresAsync(db, caller);
 
-    private static async Task<Reply<ItemPage>> ConsequencesGroup(string group, SettingsChange request, string? cursor, Caller caller, WideKeelDb db, Calendar calendar) =>
-        await OfAsync(request, db, calendar) is var change && change.Refusal is { } wrong ? wrong : await change.Value.GroupAsync(group, cursor, caller, db, calendar);
+    private static async Task<Reply<ItemPage>> ConsequencesGroup(
+        string group,
+        SettingsChange request,
+        string? cursor,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar
+    ) =>
+        await OfAsync(request, db, calendar) is var change && change.Refusal is { } wrong
+            ? wrong
+            : await change.Value.GroupAsync(group, cursor, caller, db, calendar);
 
-    private static async Task<Reply<SettingsView>> Save(SettingsChange request, Caller caller, Writer writer, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<SettingsView>> Save(
+        SettingsChange request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var saved = await writer.RunAsync<bool>(caller.Actor, async session =>
-        {
-            var change = await OfAsync(request, session.Db, calendar);
-            if (change.Refusal is { } wrong)
+        var saved = await writer.RunAsync<bool>(
+            caller.Actor,
+            async session =>
             {
-                return wrong;
-            }
+                var change = await OfAsync(request, session.Db, calendar);
+                if (change.Refusal is { } wrong)
+                {
+                    return wrong;
+                }
 
-            if (RuleChange.CheckSeen(await change.Value.FiguresAsync(session.Db), request.Fingerprint) is { } changed)
-            {
-                return changed;
-            }
+                if (
+                    RuleChange.CheckSeen(await change.Value.FiguresAsync(session.Db), request.Fingerprint) is
+                    { } changed
+                )
+                {
+                    return changed;
+                }
 
-            var organisation = await session.Db.Organisations.SingleAsync(cancel);
-            session.Record("changed", new("organisation", "1"),
-                new JsonObject { ["name"] = organisation.Name, ["zone"] = organisation.Zone, ["fiscalYearEnd"] = organisation.FiscalYearEnd },
-                new JsonObject { ["name"] = request.Name, ["zone"] = request.Zone, ["fiscalYearEnd"] = request.FiscalYearEnd });
-            (organisation.Name, organisation.Zone, organisation.FiscalYearEnd) = (request.Name.Trim(), request.Zone, request.FiscalYearEnd);
-            ItemScan.WriteStandings(session, change.Value.After, change.Value.Where, change.Value.Bind);
-            return true;
-        }, cancel);
+                var organisation = await session.Db.Organisations.SingleAsync(cancel);
+                session.Record(
+                    "changed",
+                    new("organisation", "1"),
+                    new JsonObject
+                    {
+                        ["name"] = organisation.Name,
+                        ["zone"] = organisation.Zone,
+                        ["fiscalYearEnd"] = organisation.FiscalYearEnd,
+                    },
+                    new JsonObject
+                    {
+                        ["name"] = request.Name,
+                        ["zone"] = request.Zone,
+                        ["fiscalYearEnd"] = request.FiscalYearEnd,
+                    }
+                );
+                (organisation.Name, organisation.Zone, organisation.FiscalYearEnd) = (
+                    request.Name.Trim(),
+                    request.Zone,
+                    request.FiscalYearEnd
+                );
+                ItemScan.WriteStandings(session, change.Value.After, change.Value.Where, change.Value.Bind);
+                return true;
+            },
+            cancel
+        );
         calendar.Forget();
         return saved.Refused ? saved.Refusal! : await ViewAsync(db, cancel);
     }
 
-    private static async Task<Reply<SettingsView>> AskForWorm(WormAsking request, Caller caller, Writer writer, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<SettingsView>> AskForWorm(
+        WormAsking request,
+        Caller caller,
+        Writer writer,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
-        var asked = await writer.RunAsync<bool>(caller.Actor, async session =>
-        {
-            var now = await ViewAsync(session.Db, cancel);
-            if (now.WormEnabledAt is not null || now.WormAsked)
+        var asked = await writer.RunAsync<bool>(
+            caller.Actor,
+            async session =>
             {
-                return new Refusal("worm-asked", null, now.WormAsked ? "It has been asked for; a second person must agree." : "WORM is enabled already.");
-            }
+                var now = await ViewAsync(session.Db, cancel);
+                if (now.WormEnabledAt is not null || now.WormAsked)
+                {
+                    return new Refusal(
+                        "worm-asked",
+                        null,
+                        now.WormAsked
+                            ? "It has been asked for; a second person must agree."
+                            : "WORM is enabled already."
+                    );
+                }
 
-            if (request.Word != WormWord)
-            {
-                return new Refusal("confirmation-needed", "word", $"Type “{WormWord}”: what is put under WORM cannot be changed, deleted or shortened by anyone until its term is over.");
-            }
+                if (request.Word != WormWord)
+                {
+                    return new Refusal(
+                        "confirmation-needed",
+                        "word",
+                        $"Type “{WormWord}”: what is put under WORM cannot be changed, deleted or shortened by anyone until its term is over."
+                    );
+                }
 
-            if (Problems.CheckWhy(request.Why) is { } unsaid)
-            {
-                return unsaid;
-            }
+                if (Problems.CheckWhy(request.Why) is { } unsaid)
+                {
+                    return unsaid;
+                }
 
-            Proposals.Ask(session, caller, Proposals.EnableWorm, "Enable the grade WORM for the whole organisation, for good", new { }, caller.Root.Value, request.Why);
-            return true;
-        }, cancel);
+                Proposals.Ask(
+                    session,
+                    caller,
+                    Proposals.EnableWorm,
+                    "Enable the grade WORM for the whole organisation, for good",
+                    new { },
+                    caller.Root.Value,
+                    request.Why
+                );
+                return true;
+            },
+            cancel
+        );
         return asked.Refused ? asked.Refusal! : await ViewAsync(db, cancel);
     }
 
@@ -116,7 +203,11 @@ public static class SettingsEndpoints
 
         if (request.Zone is null || DateTimeZoneProviders.Tzdb.GetZoneOrNull(request.Zone) is null)
         {
-            return new Refusal("zone-unknown", "zone", $"There is no time zone “{request.Zone}”; write its IANA name, such as Europe/Copenhagen.");
+            return new Refusal(
+                "zone-unknown",
+                "zone",
+                $"There is no time zone “{request.Zone}”; write its IANA name, such as Europe/Copenhagen."
+            );
         }
 
         var end = FiscalYearEnd.Parse(request.FiscalYearEnd);
@@ -125,9 +216,19 @@ public static class SettingsEndpoints
             return wrong;
         }
 
-        if (await SeriesUnderGuardAsync(db) is { } guard && !(await db.Organisations.AsNoTracking().SingleAsync()).FiscalYearEnd.Equals(request.FiscalYearEnd, StringComparison.Ordinal))
+        if (
+            await SeriesUnderGuardAsync(db) is { } guard
+            && !(await db.Organisations.AsNoTracking().SingleAsync()).FiscalYearEnd.Equals(
+                request.FiscalYearEnd,
+                StringComparison.Ordinal
+            )
+        )
         {
-            return new Refusal("ratchet", "fiscalYearEnd", $"{guard} counts by the fiscal year, and its term is not shortened in passing (it is declared, WORM or under a ratchet); another year's end would end some of its items' terms sooner. Change its cutoff first.");
+            return new Refusal(
+                "ratchet",
+                "fiscalYearEnd",
+                $"{guard} counts by the fiscal year, and its term is not shortened in passing (it is declared, WORM or under a ratchet); another year's end would end some of its items' terms sooner. Change its cutoff first."
+            );
         }
 
         var before = await Ruling.LoadAsync(db, calendar.Evaluator);
@@ -136,5 +237,9 @@ public static class SettingsEndpoints
 
     private static async Task<string?> SeriesUnderGuardAsync(WideKeelDb db) =>
         (await db.Series.AsNoTracking().Where(s => s.InForce != null).OrderBy(s => s.Code).ToListAsync())
-            .FirstOrDefault(s => (s.InForce!.Ratchet || s.InForce.Grade is Core.Content.Grade.Worm or Core.Content.Grade.Declared) && s.InForce.Clauses.Any(c => c.Cutoff == Cutoff.Fiscal))?.Code;
+            .FirstOrDefault(s =>
+                (s.InForce!.Ratchet || s.InForce.Grade is Core.Content.Grade.Worm or Core.Content.Grade.Declared)
+                && s.InForce.Clauses.Any(c => c.Cutoff == Cutoff.Fiscal)
+            )
+            ?.Code;
 }

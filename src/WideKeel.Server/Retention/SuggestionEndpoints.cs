@@ -23,12 +23,23 @@ public sealed record LearntSeries(SeriesRef Series, long Items, Precision Sugges
 /// <param name="Items">Items of one's remit, with at least one find that is likely.</param>
 /// <param name="Starter">A series of the starter library that it speaks for; null where it speaks for none.</param>
 /// <param name="Existing">The series of the schedule that this starter would come to: of the same title, or citing the same authority.</param>
-public sealed record RecognisedContent(string Kind, string Title, long Items, SeriesDefinition? Starter, SeriesRef? Existing);
+public sealed record RecognisedContent(
+    string Kind,
+    string Title,
+    long Items,
+    SeriesDefinition? Starter,
+    SeriesRef? Existing
+);
 
 /// <param name="LearntAt">Null while nothing was learnt.</param>
 /// <param name="Examples">Items filed by hand that it learnt from.</param>
 /// <param name="Recognised">Null for those who may not know where sensitive data lies.</param>
-public sealed record SuggestionsView(Instant? LearntAt, int Examples, IReadOnlyList<LearntSeries> Learnt, IReadOnlyList<RecognisedContent>? Recognised);
+public sealed record SuggestionsView(
+    Instant? LearntAt,
+    int Examples,
+    IReadOnlyList<LearntSeries> Learnt,
+    IReadOnlyList<RecognisedContent>? Recognised
+);
 
 /// <summary>What might be filed where: learnt from filing by hand, and by the kinds of data that were recognised. Nothing here files by itself.</summary>
 public static class SuggestionEndpoints
@@ -46,62 +57,152 @@ public static class SuggestionEndpoints
             from g in db.FilingSuggestions.AsNoTracking()
             join s in db.Series on g.SeriesId equals s.Id
             where g.ItemId == item.Id && s.State != SeriesState.Retired
-            select new { g.Confidence, g.Words, s.Id, s.Code, s.Title, s.UnitId }).SingleOrDefaultAsync();
-        return found is null || !caller.May(Right.FileContent, item.Container!.UnitId) || !caller.MaySee(Right.ReadSchedule, found.UnitId)
+            select new
+            {
+                g.Confidence,
+                g.Words,
+                s.Id,
+                s.Code,
+                s.Title,
+                s.UnitId,
+            }
+        ).SingleOrDefaultAsync();
+        return
+            found is null
+            || !caller.May(Right.FileContent, item.Container!.UnitId)
+            || !caller.MaySee(Right.ReadSchedule, found.UnitId)
             ? null
-            : new(new(found.Id, found.Code, found.Title), found.Confidence, found.Words.Split(' ', StringSplitOptions.RemoveEmptyEntries));
+            : new(
+                new(found.Id, found.Code, found.Title),
+                found.Confidence,
+                found.Words.Split(' ', StringSplitOptions.RemoveEmptyEntries)
+            );
     }
 
-    private static async Task<Reply<SuggestionsView>> Show(Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<Reply<SuggestionsView>> Show(
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
         var lesson = await db.FilingLessons.AsNoTracking().SingleOrDefaultAsync(cancel);
-        var series = (await db.Series.AsNoTracking().Where(s => s.State != SeriesState.Retired).OrderBy(s => s.Code).ToListAsync(cancel)).Where(s => caller.MaySee(Right.ReadSchedule, s.UnitId)).ToList();
+        var series = (
+            await db
+                .Series.AsNoTracking()
+                .Where(s => s.State != SeriesState.Retired)
+                .OrderBy(s => s.Code)
+                .ToListAsync(cancel)
+        )
+            .Where(s => caller.MaySee(Right.ReadSchedule, s.UnitId))
+            .ToList();
         var visible = caller.Units(Right.FileContent);
         var suggested = await (
             from g in db.FilingSuggestions
             join i in db.Items on g.ItemId equals i.Id
-            where i.SeriesId == null && i.DestroyedAt == null && (visible == null || visible.Contains(i.Container!.UnitId))
+            where
+                i.SeriesId == null
+                && i.DestroyedAt == null
+                && (visible == null || visible.Contains(i.Container!.UnitId))
             group g by g.SeriesId into own
-            select new { own.Key, Count = own.LongCount() }).ToDictionaryAsync(g => g.Key, g => g.Count, cancel);
+            select new { own.Key, Count = own.LongCount() }
+        ).ToDictionaryAsync(g => g.Key, g => g.Count, cancel);
         var measures = (lesson?.Measures ?? []).ToDictionary(m => m.Series);
         return new SuggestionsView(
             lesson?.At,
             lesson?.Examples ?? 0,
-            [.. series.Where(s => measures.ContainsKey(s.Id)).Select(s => new LearntSeries(RefOf(s), suggested.GetValueOrDefault(s.Id), measures[s.Id].Suggested, measures[s.Id].Found)).OrderByDescending(s => s.Items)],
-            caller.May(Right.ReadSensitive) ? await RecognisedAsync(series, caller, db, calendar, cancel) : null);
+            [
+                .. series
+                    .Where(s => measures.ContainsKey(s.Id))
+                    .Select(s => new LearntSeries(
+                        RefOf(s),
+                        suggested.GetValueOrDefault(s.Id),
+                        measures[s.Id].Suggested,
+                        measures[s.Id].Found
+                    ))
+                    .OrderByDescending(s => s.Items),
+            ],
+            caller.May(Right.ReadSensitive) ? await RecognisedAsync(series, caller, db, calendar, cancel) : null
+        );
     }
 
-    private static async Task<List<RecognisedContent>> RecognisedAsync(List<Series> series, Caller caller, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    private static async Task<List<RecognisedContent>> RecognisedAsync(
+        List<Series> series,
+        Caller caller,
+        WideKeelDb db,
+        Calendar calendar,
+        CancellationToken cancel
+    )
     {
-        var looked = (await db.FilingRules.AsNoTracking().Where(r => r.State != FilingRuleState.Stopped).ToListAsync(cancel)).SelectMany(r => r.Definition.Kinds).Select(k => k.Kind).ToHashSet();
+        var looked = (
+            await db.FilingRules.AsNoTracking().Where(r => r.State != FilingRuleState.Stopped).ToListAsync(cancel)
+        )
+            .SelectMany(r => r.Definition.Kinds)
+            .Select(k => k.Kind)
+            .ToHashSet();
         var visible = caller.Items(Right.ReadContent, Right.ReadSensitive).Units;
         var counts = await (
             from f in db.ItemSensitives
             join i in db.Items on f.ItemId equals i.Id
-            where i.SeriesId == null && i.DestroyedAt == null && f.Likely + f.Certain > 0 && (visible == null || visible.Contains(i.Container!.UnitId))
+            where
+                i.SeriesId == null
+                && i.DestroyedAt == null
+                && f.Likely + f.Certain > 0
+                && (visible == null || visible.Contains(i.Container!.UnitId))
             group f by f.Kind into kind
-            select new { kind.Key, Count = kind.LongCount() }).ToListAsync(cancel);
+            select new { kind.Key, Count = kind.LongCount() }
+        ).ToListAsync(cancel);
         var titles = SensitiveKinds.BuiltIn.ToDictionary(k => k.Name, k => k.Title);
         foreach (var own in await db.OwnKinds.AsNoTracking().ToListAsync(cancel))
         {
             titles[own.Name] = own.Title;
         }
 
-        return [.. from c in counts
+        return
+        [
+            .. from c in counts
             let starter = StarterSeries.For(c.Key)?.Definition
-            where !looked.Contains(c.Key) && titles.ContainsKey(c.Key) && (starter is not null || SensitiveKinds.BuiltIn.All(k => k.Name != c.Key))
+            where
+                !looked.Contains(c.Key)
+                && titles.ContainsKey(c.Key)
+                && (starter is not null || SensitiveKinds.BuiltIn.All(k => k.Name != c.Key))
             orderby c.Count descending, c.Key
-            select new RecognisedContent(c.Key, titles[c.Key], c.Count, starter, starter is null ? null : Existing(series, starter))];
+            select new RecognisedContent(
+                c.Key,
+                titles[c.Key],
+                c.Count,
+                starter,
+                starter is null ? null : Existing(series, starter)
+            ),
+        ];
     }
 
     private static SeriesRef? Existing(List<Series> series, SeriesDefinition starter) =>
-        series.FirstOrDefault(s => string.Equals(s.Title, starter.Title, StringComparison.OrdinalIgnoreCase) || starter.Authorities.Intersect((s.InForce ?? s.Draft)?.Authorities ?? []).Any()) is { } found ? RefOf(found) : null;
+        series.FirstOrDefault(s =>
+            string.Equals(s.Title, starter.Title, StringComparison.OrdinalIgnoreCase)
+            || starter.Authorities.Intersect((s.InForce ?? s.Draft)?.Authorities ?? []).Any()
+        )
+            is { } found
+            ? RefOf(found)
+            : null;
 
     private static SeriesRef RefOf(Series series) => new(series.Id, series.Code, series.Title);
 
     private static async Task<Reply<Done>> Learn(Caller caller, Writer writer, JobBoard queue, CancellationToken cancel)
     {
-        await writer.RunAsync(caller.Actor, async session => await JobBoard.AddAsync(session, LearnJob.KindName, 0, "Learning from what was filed by hand", null, caller.Name), cancel);
+        await writer.RunAsync(
+            caller.Actor,
+            async session =>
+                await JobBoard.AddAsync(
+                    session,
+                    LearnJob.KindName,
+                    0,
+                    "Learning from what was filed by hand",
+                    null,
+                    caller.Name
+                ),
+            cancel
+        );
         queue.Wake();
         return new Done();
     }

@@ -55,7 +55,11 @@ public sealed class Caller
     /// <param name="stamp">Of the cookie; null where there is none.</param>
     public async Task LoadAsync(long id, WideKeelDb db, string? stamp = null)
     {
-        var person = await db.Users.AsNoTracking().Include(p => p.Remits).ThenInclude(r => r.Unit).SingleOrDefaultAsync(p => p.Id == id && p.Active);
+        var person = await db
+            .Users.AsNoTracking()
+            .Include(p => p.Remits)
+                .ThenInclude(r => r.Unit)
+            .SingleOrDefaultAsync(p => p.Id == id && p.Active);
 
         // A password change or a switched-off account ends the cookies that were given out before.
         if (person is null || (stamp is not null && stamp != person.SecurityStamp))
@@ -71,13 +75,17 @@ public sealed class Caller
     }
 
     /// <summary>After an act that makes the caller a member: the same request goes on with it.</summary>
-    public async Task RenewMattersAsync(WideKeelDb db) => Matters = InScope(Right.OpenMatters) ? await MembershipOf.MattersAsync(db, PersonId, Mail) : new Dictionary<long, MemberPart>();
+    public async Task RenewMattersAsync(WideKeelDb db) =>
+        Matters = InScope(Right.OpenMatters)
+            ? await MembershipOf.MattersAsync(db, PersonId, Mail)
+            : new Dictionary<long, MemberPart>();
 
     /// <summary>May the caller use the right at all?</summary>
     public bool May(Right right) => InScope(right) && AccessPolicy.Allows(Remits, right, Root);
 
     /// <summary>May the caller use the right on something of this unit?</summary>
-    public bool May(Right right, long unitId) => InScope(right) && units.TryGetValue(unitId, out var unit) && AccessPolicy.Allows(Remits, right, Root, unit);
+    public bool May(Right right, long unitId) =>
+        InScope(right) && units.TryGetValue(unitId, out var unit) && AccessPolicy.Allows(Remits, right, Root, unit);
 
     /// <summary>May the caller use the right on something of the unit with this path?</summary>
     public bool Covers(Right right, UnitPath unit) => InScope(right) && AccessPolicy.Allows(Remits, right, Root, unit);
@@ -89,7 +97,9 @@ public sealed class Caller
 
     /// <summary>May the caller know of a series of this unit? One's own part, and what lies above it, because that rules it too.</summary>
     public bool MaySee(Right right, long unitId) =>
-        InScope(right) && units.TryGetValue(unitId, out var unit) && AccessPolicy.Reach(Remits, right).Any(r => r.Covers(unit) || unit.Covers(r));
+        InScope(right)
+        && units.TryGetValue(unitId, out var unit)
+        && AccessPolicy.Reach(Remits, right).Any(r => r.Covers(unit) || unit.Covers(r));
 
     /// <summary>Ids of the units on which the caller may use the right; null when that is the whole organisation.</summary>
     public IReadOnlyCollection<long>? Units(Right right)
@@ -100,14 +110,20 @@ public sealed class Caller
         }
 
         var reach = AccessPolicy.Reach(Remits, right);
-        return reach.Contains(Root) ? null : [.. units.Where(u => reach.Any(r => r.Covers(u.Value))).Select(u => u.Key)];
+        return reach.Contains(Root)
+            ? null
+            : [.. units.Where(u => reach.Any(r => r.Covers(u.Value))).Select(u => u.Key)];
     }
 
     /// <summary>The items on which the caller may use all of these rights.</summary>
     public ItemFilter Items(Right right = Right.ReadContent, Right? andAlso = null)
     {
         var units = Units(right);
-        return new(andAlso is not { } also || Units(also) is not { } others ? units : units?.Intersect(others).ToList() ?? others);
+        return new(
+            andAlso is not { } also || Units(also) is not { } others
+                ? units
+                : units?.Intersect(others).ToList() ?? others
+        );
     }
 
     /// <summary>The caller as one who would sign.</summary>

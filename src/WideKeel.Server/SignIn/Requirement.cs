@@ -20,12 +20,17 @@ public static class Requirements
         where TBuilder : IEndpointConventionBuilder => endpoint.WithMetadata(new Requirement(null, true));
 
     /// <summary>The one decision at the door. An endpoint that says nothing is closed.</summary>
-    public static Refusal? Decide(Requirement? requirement, Caller caller) => requirement switch
-    {
-        null => new("not-allowed", null, "This address has not been given to anyone."),
-        { Anonymous: true } => null,
-        _ when !caller.SignedIn => new("not-signed-in", null, "Sign in first."),
-        { Right: { } right } when !caller.May(right) => new("not-allowed", null, "Your role does not include this."),
-        _ => null,
-    };
+    public static Refusal? Decide(Requirement? requirement, Caller caller) =>
+        requirement switch
+        {
+            null => new("not-allowed", null, "This address has not been given to anyone."),
+            { Anonymous: true } => null,
+            _ when !caller.SignedIn => new("not-signed-in", null, "Sign in first."),
+            { Right: { } right } when !caller.May(right) => new(
+                "not-allowed",
+                null,
+                "Your role does not include this."
+            ),
+            _ => null,
+        };
 }

@@ -295,7 +295,8 @@ internal sealed class ItemTextTable : IEntityTypeConfiguration<ItemText>
 
 internal sealed class ItemDateTable : IEntityTypeConfiguration<ItemDate>
 {
-    public void Configure(EntityTypeBuilder<ItemDate> table) => table.ToTable("item_date").HasKey(d => new { d.ItemId, d.Name });
+    public void Configure(EntityTypeBuilder<ItemDate> table) =>
+        table.ToTable("item_date").HasKey(d => new { d.ItemId, d.Name });
 }
 
 internal sealed class ItemFieldTable : IEntityTypeConfiguration<ItemField>

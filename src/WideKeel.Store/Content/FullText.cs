@@ -24,7 +24,12 @@ public static class FullText
     /// FTS5's settings where its own do not fit. What is taken out is cleared away once a batch is done, so the index need not write itself anew for every
     /// tenth item of one; and a whole portion of a scan is to become one segment, not several that are then merged.
     /// </summary>
-    private static readonly (string Name, long Value)[] Settings = [("deletemerge", 50), ("automerge", 8), ("hashsize", 16 << 20)];
+    private static readonly (string Name, long Value)[] Settings =
+    [
+        ("deletemerge", 50),
+        ("automerge", 8),
+        ("hashsize", 16 << 20),
+    ];
 
     private const string Columns = "INTO item_fts(rowid, title, text, author, owner) VALUES (?, ?, ?, ?, ?)";
 
@@ -85,12 +90,20 @@ public static class FullText
         Set(connection);
         using var insert = new Statement(connection, "INSERT " + Columns);
         using var read = connection.CreateCommand();
-        read.CommandText = "SELECT i.Id, i.Title, t.Text, i.Author, i.Owner FROM item i LEFT JOIN item_text t ON t.ItemId = i.Id";
+        read.CommandText =
+            "SELECT i.Id, i.Title, t.Text, i.Author, i.Owner FROM item i LEFT JOIN item_text t ON t.ItemId = i.Id";
         using (var reader = read.ExecuteReader())
         {
             while (reader.Read())
             {
-                Put(insert, reader.GetInt64(0), reader.GetString(1), reader.IsDBNull(2) ? "" : Words.Folded(reader.GetString(2)), reader.IsDBNull(3) ? null : reader.GetString(3), reader.IsDBNull(4) ? null : reader.GetString(4));
+                Put(
+                    insert,
+                    reader.GetInt64(0),
+                    reader.GetString(1),
+                    reader.IsDBNull(2) ? "" : Words.Folded(reader.GetString(2)),
+                    reader.IsDBNull(3) ? null : reader.GetString(3),
+                    reader.IsDBNull(4) ? null : reader.GetString(4)
+                );
             }
         }
 
@@ -105,7 +118,8 @@ public static class FullText
         foreach (var (name, value) in Settings)
         {
             using var set = connection.CreateCommand();
-            set.CommandText = "INSERT INTO item_fts(item_fts, rank) SELECT $name, $value WHERE $value NOT IN (SELECT v FROM item_fts_config WHERE k = $name)";
+            set.CommandText =
+                "INSERT INTO item_fts(item_fts, rank) SELECT $name, $value WHERE $value NOT IN (SELECT v FROM item_fts_config WHERE k = $name)";
             set.Parameters.AddWithValue("$name", name);
             set.Parameters.AddWithValue("$value", value);
             set.ExecuteNonQuery();

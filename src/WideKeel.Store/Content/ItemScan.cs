@@ -10,7 +10,14 @@ namespace WideKeel.Store.Content;
 
 /// <summary>One row of the streamed pass. Its clocks are those of the row that was read last: they are not to be kept.</summary>
 /// <param name="Held">A hold forbids its disposal; told only where it was asked for.</param>
-public readonly record struct FactsRow(long Id, long ContainerId, long? SeriesId, ItemFacts Facts, long Bytes, bool Held);
+public readonly record struct FactsRow(
+    long Id,
+    long ContainerId,
+    long? SeriesId,
+    ItemFacts Facts,
+    long Bytes,
+    bool Held
+);
 
 /// <summary>
 /// Streams the columns that the rules need. Raw SQL because a million entities would cost a hundred times the computation they feed.
@@ -20,15 +27,35 @@ public static class ItemScan
     /// <param name="wanted">Which fields and events the rules look at: only those are read.</param>
     /// <param name="where">Condition over the alias <c>i</c>, of our own text; values are bound by <paramref name="bind"/>.</param>
     /// <param name="heldOn">The day for which holds are looked at; null tells nothing of them.</param>
-    public static IEnumerable<FactsRow> Facts(SqliteConnection connection, Clocks wanted, string where, Action<SqliteCommand>? bind, LocalDate? heldOn = null)
+    public static IEnumerable<FactsRow> Facts(
+        SqliteConnection connection,
+        Clocks wanted,
+        string where,
+        Action<SqliteCommand>? bind,
+        LocalDate? heldOn = null
+    )
     {
         var held = heldOn is { } day ? Matters.Holds.All(connection, day) : [];
         using var command = connection.CreateCommand();
-        var fields = wanted.Fields.Select((name, i) => (Name: name, Parameter: string.Create(CultureInfo.InvariantCulture, $"$clock{i}"))).ToList();
+        var fields = wanted
+            .Fields.Select(
+                (name, i) => (Name: name, Parameter: string.Create(CultureInfo.InvariantCulture, $"$clock{i}"))
+            )
+            .ToList();
         command.CommandText = $"""
-            SELECT i.Id, i.ContainerId, i.SeriesId, i.Created, i.Modified, i.FiledOn, i.ExtendedUntil, i.Bytes, {(wanted.Events.Count > 0 ? "i.Subject" : "NULL")}
-                {(fields.Count > 0 ? $", CASE d.Name {string.Concat(fields.Select((f, i) => string.Create(CultureInfo.InvariantCulture, $"WHEN {f.Parameter} THEN {i} ")))} END, d.Date" : "")}
-            FROM item i {(fields.Count > 0 ? $"LEFT JOIN item_date d ON d.ItemId = i.Id AND d.Name IN ({string.Join(", ", fields.Select(f => f.Parameter))})" : "")}
+            SELECT i.Id, i.ContainerId, i.SeriesId, i.Created, i.Modified, i.FiledOn, i.ExtendedUntil, i.Bytes, {(
+                wanted.Events.Count > 0 ? "i.Subject" : "NULL"
+            )}
+                {(
+                fields.Count > 0
+                    ? $", CASE d.Name {string.Concat(fields.Select((f, i) => string.Create(CultureInfo.InvariantCulture, $"WHEN {f.Parameter} THEN {i} ")))} END, d.Date"
+                    : ""
+            )}
+            FROM item i {(
+                fields.Count > 0
+                    ? $"LEFT JOIN item_date d ON d.ItemId = i.Id AND d.Name IN ({string.Join(", ", fields.Select(f => f.Parameter))})"
+                    : ""
+            )}
             WHERE i.DestroyedAt IS NULL AND ({where})
             """;
         bind?.Invoke(command);
@@ -40,7 +67,13 @@ public static class ItemScan
         {
             var id = reader.GetInt64(0);
             var (container, series) = (reader.GetInt64(1), reader.IsDBNull(2) ? (long?)null : reader.GetInt64(2));
-            var facts = new ItemFacts(DayNumber.ToDate(reader.GetInt32(3)), DayNumber.ToDate(reader.GetInt32(4)), DateAt(reader, 5), DateAt(reader, 6), clocks);
+            var facts = new ItemFacts(
+                DayNumber.ToDate(reader.GetInt32(3)),
+                DayNumber.ToDate(reader.GetInt32(4)),
+                DateAt(reader, 5),
+                DateAt(reader, 6),
+                clocks
+            );
             var bytes = reader.GetInt64(7);
             clocks.Begin(reader.IsDBNull(8) ? null : reader.GetString(8));
             // An item with several of the fields is as many rows, one after the other: the join goes item by item.
@@ -52,8 +85,7 @@ public static class ItemScan
                 }
 
                 more = reader.Read();
-            }
-            while (more && fields.Count > 0 && reader.GetInt64(0) == id);
+            } while (more && fields.Count > 0 && reader.GetInt64(0) == id);
             yield return new(id, container, series, facts, bytes, held.Count > 0 && held.Contains(id));
         }
     }
@@ -68,10 +100,12 @@ public static class ItemScan
             standings.Add((row.Id, ruling.Of(row)));
         }
 
-        using var update = session.Command("""
+        using var update = session.Command(
+            """
             UPDATE item SET KeepUntil = $keep, DisposableFrom = $from, AtEnd = $end, OwnGrade = $grade, OwnGradeUntil = $until
             WHERE Id = $id AND (KeepUntil IS NOT $keep OR DisposableFrom IS NOT $from OR AtEnd <> $end OR OwnGrade <> $grade OR OwnGradeUntil IS NOT $until)
-            """);
+            """
+        );
         var id = update.Parameters.Add("$id", SqliteType.Integer);
         var keep = update.Parameters.Add("$keep", SqliteType.Integer);
         var from = update.Parameters.Add("$from", SqliteType.Integer);
@@ -92,5 +126,6 @@ public static class ItemScan
         return written;
     }
 
-    private static LocalDate? DateAt(SqliteDataReader reader, int column) => reader.IsDBNull(column) ? null : DayNumber.ToDate(reader.GetInt32(column));
+    private static LocalDate? DateAt(SqliteDataReader reader, int column) =>
+        reader.IsDBNull(column) ? null : DayNumber.ToDate(reader.GetInt32(column));
 }

@@ -42,7 +42,10 @@ public sealed class QuerySql
     {
         this.connection = connection;
         Query = query;
-        Match = query.Condition is not Condition.Everything && Words(query.Condition) is { Length: > 0 } match ? Parameter(match) : null;
+        Match =
+            query.Condition is not Condition.Everything && Words(query.Condition) is { Length: > 0 } match
+                ? Parameter(match)
+                : null;
         Where = Match is null ? Sql(query.Condition) : Among(Match);
         Relevance = RelevanceOf(query.Condition);
     }
@@ -89,36 +92,54 @@ public sealed class QuerySql
         }
 
         var on = command.Connection!;
-        on.CreateFunction("wk_words", (int at, string? title, string? body, string? author, string? owner) =>
-            QueryMatcher.Matches(decided[at], new() { Title = title, Body = body, Author = author, Owner = owner }));
+        on.CreateFunction(
+            "wk_words",
+            (int at, string? title, string? body, string? author, string? owner) =>
+                QueryMatcher.Matches(
+                    decided[at],
+                    new()
+                    {
+                        Title = title,
+                        Body = body,
+                        Author = author,
+                        Owner = owner,
+                    }
+                )
+        );
         on.CreateFunction("wk_value", (int at, string? value) => value is not null && Fits(at, value));
-        on.CreateFunction("wk_field", (int at, string name, string value) => QueryMatcher.Matches(decided[at], new() { Fields = new Dictionary<string, string> { [name] = value } }));
+        on.CreateFunction(
+            "wk_field",
+            (int at, string name, string value) =>
+                QueryMatcher.Matches(decided[at], new() { Fields = new Dictionary<string, string> { [name] = value } })
+        );
         on.CreateFunction("wk_day", (int at, int day) => Fits(at, LocalDatePattern.Iso.Format(DayNumber.ToDate(day))));
 
-        bool Fits(int at, string value) => decided[at] switch
-        {
-            Condition.Is exact => QueryValues.Fits(exact, value),
-            Condition.NameIn range => QueryValues.Fits(range, value),
-            _ => throw new InvalidOperationException("Only names are decided by their value."),
-        };
+        bool Fits(int at, string value) =>
+            decided[at] switch
+            {
+                Condition.Is exact => QueryValues.Fits(exact, value),
+                Condition.NameIn range => QueryValues.Fits(range, value),
+                _ => throw new InvalidOperationException("Only names are decided by their value."),
+            };
     }
 
-    private string Sql(Condition condition) => condition switch
-    {
-        Condition.Everything => "1",
-        Condition.Any { Of.Count: 0 } => "0",
-        _ when Words(condition) is { } match => InIndex(match),
-        Condition.All all => Group(all.Of, " AND ", parts => new Condition.All(parts)),
-        Condition.Any any => Group(any.Of, " OR ", parts => new Condition.Any(parts)),
-        Condition.Not not => $"NOT ({Sql(not.Of)})",
-        Condition.HasWords or Condition.Near => Decided(condition),
-        Condition.Is exact => Named(exact, exact.Index, v => QueryValues.Fits(exact, v)),
-        Condition.NameIn range => Named(range, range.Index, v => QueryValues.Fits(range, v)),
-        Condition.Has has => Named(has, has.Index, _ => true),
-        Condition.DateIn dates => Dates(dates),
-        Condition.NumberIn numbers => Numbers(numbers),
-        _ => throw new ArgumentOutOfRangeException(nameof(condition)),
-    };
+    private string Sql(Condition condition) =>
+        condition switch
+        {
+            Condition.Everything => "1",
+            Condition.Any { Of.Count: 0 } => "0",
+            _ when Words(condition) is { } match => InIndex(match),
+            Condition.All all => Group(all.Of, " AND ", parts => new Condition.All(parts)),
+            Condition.Any any => Group(any.Of, " OR ", parts => new Condition.Any(parts)),
+            Condition.Not not => $"NOT ({Sql(not.Of)})",
+            Condition.HasWords or Condition.Near => Decided(condition),
+            Condition.Is exact => Named(exact, exact.Index, v => QueryValues.Fits(exact, v)),
+            Condition.NameIn range => Named(range, range.Index, v => QueryValues.Fits(range, v)),
+            Condition.Has has => Named(has, has.Index, _ => true),
+            Condition.DateIn dates => Dates(dates),
+            Condition.NumberIn numbers => Numbers(numbers),
+            _ => throw new ArgumentOutOfRangeException(nameof(condition)),
+        };
 
     /// <summary>Takes what the index can answer of a list together, so that it is asked once, and puts it first.</summary>
     private string Group(IReadOnlyList<Condition> of, string joint, Func<IReadOnlyList<Condition>, Condition> make)
@@ -130,13 +151,15 @@ public sealed class QuerySql
         return Grouped(parts, joint);
     }
 
-    private static string Grouped(List<string> parts, string joint) => parts.Count <= MostSideBySide
-        ? $"({string.Join(joint, parts)})"
-        : Grouped([.. parts.Chunk(MostSideBySide).Select(c => Grouped([.. c], joint))], joint);
+    private static string Grouped(List<string> parts, string joint) =>
+        parts.Count <= MostSideBySide
+            ? $"({string.Join(joint, parts)})"
+            : Grouped([.. parts.Chunk(MostSideBySide).Select(c => Grouped([.. c], joint))], joint);
 
     private string InIndex(string match) => match.Length == 0 ? "0" : Among(Parameter(match));
 
-    private static string Among(string parameter) => $"i.Id IN (SELECT rowid FROM item_fts WHERE item_fts MATCH {parameter} {Rowids})";
+    private static string Among(string parameter) =>
+        $"i.Id IN (SELECT rowid FROM item_fts WHERE item_fts MATCH {parameter} {Rowids})";
 
     /// <summary>A full-text query that means exactly this; empty where nothing can fit; null where the index cannot say it.</summary>
     private string? Words(Condition condition)
@@ -158,12 +181,18 @@ public sealed class QuerySql
             case Condition.HasWords words when words.Words.Any(w => w.Anchored || w.IsAnyWord):
                 return null;
             case Condition.HasWords { How: WordMatch.Phrase, Words.Count: > 1 } phrase:
-                return phrase.Words.SkipLast(1).Any(w => w.HasMask || w.Stemmed) || (phrase.Words[^1] is var last && (last.Stemmed || (last.HasMask && !last.IsPrefix)))
+                return
+                    phrase.Words.SkipLast(1).Any(w => w.HasMask || w.Stemmed)
+                    || (phrase.Words[^1] is var last && (last.Stemmed || (last.HasMask && !last.IsPrefix)))
                     ? null
                     : $"{Columns(phrase.Index)} : \"{string.Join(' ', phrase.Words.Select(w => w.IsPrefix ? w.Beginning : w.Text))}\"{(last.IsPrefix ? " *" : "")}";
             case Condition.HasWords words:
-                var each = words.Words.Select(w => Word(w) is { Length: > 0 } any ? $"{Columns(words.Index)} : ({any})" : "").ToList();
-                return words.How == WordMatch.AnyOf ? Joined(each.Where(e => e.Length > 0).ToList(), " OR ") : each.Contains("") ? "" : Joined(each, " AND ");
+                var each = words
+                    .Words.Select(w => Word(w) is { Length: > 0 } any ? $"{Columns(words.Index)} : ({any})" : "")
+                    .ToList();
+                return words.How == WordMatch.AnyOf ? Joined(each.Where(e => e.Length > 0).ToList(), " OR ")
+                    : each.Contains("") ? ""
+                    : Joined(each, " AND ");
             case Condition.Any any:
                 var ways = any.Of.Select(Words).ToList();
                 return ways.Contains(null) ? null : Joined(ways.Where(w => w!.Length > 0).ToList()!, " OR ");
@@ -181,15 +210,19 @@ public sealed class QuerySql
                 }
 
                 unwanted.RemoveAll(u => u!.Length == 0);
-                return unwanted.Count == 0 ? Joined(wanted!, " AND ") : $"({Joined(wanted!, " AND ")}) NOT ({Joined(unwanted!, " OR ")})";
+                return unwanted.Count == 0
+                    ? Joined(wanted!, " AND ")
+                    : $"({Joined(wanted!, " AND ")}) NOT ({Joined(unwanted!, " OR ")})";
             default:
                 return null;
         }
     }
 
-    private static string Joined(List<string> parts, string joint) => parts.Count == 1 ? parts[0] : string.Join(joint, parts.Select(p => $"({p})"));
+    private static string Joined(List<string> parts, string joint) =>
+        parts.Count == 1 ? parts[0] : string.Join(joint, parts.Select(p => $"({p})"));
 
-    private static string Columns(QueryIndex index) => index == QueryIndex.Text ? "{title text}" : $"{{{QueryCompiler.Name(index)}}}";
+    private static string Columns(QueryIndex index) =>
+        index == QueryIndex.Text ? "{title text}" : $"{{{QueryCompiler.Name(index)}}}";
 
     /// <summary>One word in the index' own language; masks and stems become all the words of the index that fit.</summary>
     private string Word(WordPattern pattern)
@@ -215,7 +248,10 @@ public sealed class QuerySql
     private string Expanded(WordPattern pattern)
     {
         using var command = connection.CreateCommand();
-        command.CommandText = pattern.Beginning.Length == 0 ? "SELECT term FROM item_words" : "SELECT term FROM item_words WHERE term >= $from AND term < $to";
+        command.CommandText =
+            pattern.Beginning.Length == 0
+                ? "SELECT term FROM item_words"
+                : "SELECT term FROM item_words WHERE term >= $from AND term < $to";
         command.Parameters.AddWithValue("$from", pattern.Beginning);
         command.Parameters.AddWithValue("$to", pattern.Beginning + "\U0010FFFF");
         using var reader = command.ExecuteReader();
@@ -227,7 +263,12 @@ public sealed class QuerySql
                 words.Add($"\"{word}\"");
                 if (words.Count > MostWords)
                 {
-                    throw new TooWideException(string.Create(CultureInfo.InvariantCulture, $"“{pattern.Shown}” stands for more than {MostWords:N0} words; write more of the word."));
+                    throw new TooWideException(
+                        string.Create(
+                            CultureInfo.InvariantCulture,
+                            $"“{pattern.Shown}” stands for more than {MostWords:N0} words; write more of the word."
+                        )
+                    );
                 }
             }
         }
@@ -251,7 +292,8 @@ public sealed class QuerySql
         var decides = condition switch
         {
             Condition.HasWords { Index: not QueryIndex.Text } => $"wk_words({at}, i.Title, NULL, i.Author, i.Owner)",
-            Condition.HasWords { How: var how, Words.Count: var count } when how != WordMatch.AllOf || count == 1 => $"(wk_words({at}, i.Title, NULL, NULL, NULL) OR wk_words({at}, NULL, {body}, NULL, NULL))",
+            Condition.HasWords { How: var how, Words.Count: var count } when how != WordMatch.AllOf || count == 1 =>
+                $"(wk_words({at}, i.Title, NULL, NULL, NULL) OR wk_words({at}, NULL, {body}, NULL, NULL))",
             _ => $"wk_words({at}, i.Title, {body}, i.Author, i.Owner)",
         };
         return candidates is null ? decides : $"({InIndex(candidates)} AND {decides})";
@@ -263,16 +305,25 @@ public sealed class QuerySql
         switch (condition)
         {
             case Condition.HasWords words:
-                var known = words.Words.Where(w => !w.IsAnyWord).Select(w => w with { AtStart = false, AtEnd = false }).ToList();
+                var known = words
+                    .Words.Where(w => !w.IsAnyWord)
+                    .Select(w => w with { AtStart = false, AtEnd = false })
+                    .ToList();
                 return words.How == WordMatch.AnyOf
-                    ? known.Count < words.Words.Count ? null : Words(words with { Words = known })
-                    : known.Count == 0 && words.Words.Count > 0 ? null : Words(words with { How = WordMatch.AllOf, Words = known });
+                    ? known.Count < words.Words.Count
+                        ? null
+                        : Words(words with { Words = known })
+                    : known.Count == 0 && words.Words.Count > 0
+                        ? null
+                        : Words(words with { How = WordMatch.AllOf, Words = known });
             case Condition.Any any:
                 var ways = any.Of.Select(Candidates).ToList();
                 return ways.Contains(null) ? null : Joined([.. ways.OfType<string>().Where(c => c.Length > 0)], " OR ");
             case Condition.Near near:
                 string?[] both = [Candidates(near.Left), Candidates(near.Right)];
-                return both.Contains("") ? "" : both.All(c => c is null) ? null : Joined([.. both.OfType<string>()], " AND ");
+                return both.Contains("") ? ""
+                    : both.All(c => c is null) ? null
+                    : Joined([.. both.OfType<string>()], " AND ");
             default:
                 throw new ArgumentOutOfRangeException(nameof(condition));
         }
@@ -311,25 +362,39 @@ public sealed class QuerySql
                 var at = Decide(condition);
                 return $"(wk_value({at}, i.Title) OR wk_value({at}, (SELECT x.Text FROM item_text x WHERE x.ItemId = i.Id)))";
             default:
-                var column = index switch { QueryIndex.Title => "i.Title", QueryIndex.Author => "i.Author", QueryIndex.Owner => "i.Owner", QueryIndex.Path => "i.Path", _ => "i.Type" };
-                return condition is Condition.Has ? $"{column} IS NOT NULL" : $"({column} IS NOT NULL AND wk_value({Decide(condition)}, {column}))";
+                var column = index switch
+                {
+                    QueryIndex.Title => "i.Title",
+                    QueryIndex.Author => "i.Author",
+                    QueryIndex.Owner => "i.Owner",
+                    QueryIndex.Path => "i.Path",
+                    _ => "i.Type",
+                };
+                return condition is Condition.Has
+                    ? $"{column} IS NOT NULL"
+                    : $"({column} IS NOT NULL AND wk_value({Decide(condition)}, {column}))";
         }
     }
 
     private static string GradeName(Grade grade) => grade.ToString().ToLowerInvariant();
 
-    private string Dates(Condition.DateIn condition) => condition.Index switch
-    {
-        QueryIndex.Created => Between("i.Created", condition),
-        QueryIndex.Modified => Between("i.Modified", condition),
-        _ => DateField(condition, Parameter(condition.Field!)),
-    };
+    private string Dates(Condition.DateIn condition) =>
+        condition.Index switch
+        {
+            QueryIndex.Created => Between("i.Created", condition),
+            QueryIndex.Modified => Between("i.Modified", condition),
+            _ => DateField(condition, Parameter(condition.Field!)),
+        };
 
     /// <summary>A date stands in a column of its own; a moment, of which only the date counts, is a text.</summary>
     private string DateField(Condition.DateIn condition, string name) =>
         $"(EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {name} AND {Between("d.Date", condition)}) OR {OtherField(name, Decide(condition))})";
 
-    private static string OtherField(string name, int at) => string.Create(CultureInfo.InvariantCulture, $"EXISTS (SELECT 1 FROM item_field f WHERE f.ItemId = i.Id AND f.Name = {name} AND wk_field({at}, f.Name, f.Value))");
+    private static string OtherField(string name, int at) =>
+        string.Create(
+            CultureInfo.InvariantCulture,
+            $"EXISTS (SELECT 1 FROM item_field f WHERE f.ItemId = i.Id AND f.Name = {name} AND wk_field({at}, f.Name, f.Value))"
+        );
 
     private static string Between(string column, Condition.DateIn condition)
     {
@@ -367,12 +432,17 @@ public sealed class QuerySql
         return $"({string.Join(" AND ", parts)})";
 
         // A fraction of a byte is written as a real number; what is beyond all sizes is cut to the largest.
-        static string Number(decimal number) => number > long.MaxValue ? long.MaxValue.ToString(CultureInfo.InvariantCulture) : number.ToString("0.###", CultureInfo.InvariantCulture);
+        static string Number(decimal number) =>
+            number > long.MaxValue
+                ? long.MaxValue.ToString(CultureInfo.InvariantCulture)
+                : number.ToString("0.###", CultureInfo.InvariantCulture);
     }
 
-    private string Ids(string select, Func<string, bool> fits) => string.Join(',', Rows(select, fits).Select(r => Convert.ToString(r, CultureInfo.InvariantCulture)));
+    private string Ids(string select, Func<string, bool> fits) =>
+        string.Join(',', Rows(select, fits).Select(r => Convert.ToString(r, CultureInfo.InvariantCulture)));
 
-    private string Texts(string select, Func<string, bool> fits) => string.Join(',', Rows(select, fits).Select(r => Parameter(r)));
+    private string Texts(string select, Func<string, bool> fits) =>
+        string.Join(',', Rows(select, fits).Select(r => Parameter(r)));
 
     private List<object> Rows(string select, Func<string, bool> fits)
     {
@@ -406,7 +476,13 @@ public sealed class QuerySql
 
     private string? RelevanceOf(Condition condition)
     {
-        var words = condition.Wanted().Where(c => c is Condition.HasWords or Condition.Near).Select(Candidates).OfType<string>().Where(c => c.Length > 0).ToList();
+        var words = condition
+            .Wanted()
+            .Where(c => c is Condition.HasWords or Condition.Near)
+            .Select(Candidates)
+            .OfType<string>()
+            .Where(c => c.Length > 0)
+            .ToList();
         return words.Count == 0 ? null : Joined(words, " OR ");
     }
 

@@ -19,7 +19,11 @@ public static class SharedPass
     /// </summary>
     /// <param name="part">Reads the items of one part, by a condition over the alias <c>i</c>; several run at once.</param>
     /// <param name="processors">How many parts at most; null for as many as there are processors, up to four.</param>
-    public static async Task<IReadOnlyList<T>> RunAsync<T>(WideKeelDb db, Func<SqliteConnection, string, T> part, int? processors = null)
+    public static async Task<IReadOnlyList<T>> RunAsync<T>(
+        WideKeelDb db,
+        Func<SqliteConnection, string, T> part,
+        int? processors = null
+    )
     {
         await db.Database.OpenConnectionAsync();
         var own = (SqliteConnection)db.Database.GetDbConnection();
@@ -39,9 +43,20 @@ public static class SharedPass
             }
 
             // The last part is open upwards: an item may have come in after the greatest id was asked for, and before the state was taken.
-            return await Task.WhenAll(readers.Select((reader, n) => Task.Run(() => part(
-                (SqliteConnection)reader.Database.GetDbConnection(),
-                string.Create(CultureInfo.InvariantCulture, $"i.Id > {last * n / parts}{(n < parts - 1 ? $" AND i.Id <= {last * (n + 1) / parts}" : "")}")))));
+            return await Task.WhenAll(
+                readers.Select(
+                    (reader, n) =>
+                        Task.Run(() =>
+                            part(
+                                (SqliteConnection)reader.Database.GetDbConnection(),
+                                string.Create(
+                                    CultureInfo.InvariantCulture,
+                                    $"i.Id > {last * n / parts}{(n < parts - 1 ? $" AND i.Id <= {last * (n + 1) / parts}" : "")}"
+                                )
+                            )
+                        )
+                )
+            );
         }
         finally
         {

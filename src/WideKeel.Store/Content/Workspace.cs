@@ -53,5 +53,6 @@ internal sealed class WorkspaceFileTable : IEntityTypeConfiguration<WorkspaceFil
 
 internal sealed class WorkspaceVersionTable : IEntityTypeConfiguration<WorkspaceVersion>
 {
-    public void Configure(EntityTypeBuilder<WorkspaceVersion> table) => table.ToTable("workspace_version").HasKey(v => new { v.ItemId, v.Number });
+    public void Configure(EntityTypeBuilder<WorkspaceVersion> table) =>
+        table.ToTable("workspace_version").HasKey(v => new { v.ItemId, v.Number });
 }

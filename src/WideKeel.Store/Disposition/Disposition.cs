@@ -9,7 +9,17 @@ namespace WideKeel.Store.Disposition;
 /// <summary>What a batch disposes under: a series, or a blanket, which nobody signs for.</summary>
 /// <param name="Stages">Empty where it destroys without sign-off.</param>
 /// <param name="Transfers">What is not marked otherwise is handed over to an archive.</param>
-public sealed record Ruler(string Code, string Title, long UnitId, string Unit, int Version, IReadOnlyList<Stage> Stages, int GraceDays, IReadOnlyList<string> Authorities, bool Transfers);
+public sealed record Ruler(
+    string Code,
+    string Title,
+    long UnitId,
+    string Unit,
+    int Version,
+    IReadOnlyList<Stage> Stages,
+    int GraceDays,
+    IReadOnlyList<string> Authorities,
+    bool Transfers
+);
 
 /// <summary>Items of one series, or of one blanket, that are disposed of together.</summary>
 public sealed class Batch
@@ -26,9 +36,30 @@ public sealed class Batch
     public Retention.Blanket? Blanket { get; init; }
 
     /// <summary>Read <see cref="Rulers.WithRuler"/> before this is asked for.</summary>
-    public Ruler Ruler => Series is { InForce: { } definition } series
-        ? new(series.Code, series.Title, series.UnitId, series.Unit!.Name, series.VersionInForce, definition.AtEnd == EndAction.Destroy ? [] : definition.Stages, definition.GraceDays, definition.Authorities, definition.AtEnd == EndAction.Transfer)
-        : new("Blanket", Blanket!.Name, Blanket.UnitId, Blanket.Unit!.Name, Blanket.VersionInForce, [], 0, [], false);
+    public Ruler Ruler =>
+        Series is { InForce: { } definition } series
+            ? new(
+                series.Code,
+                series.Title,
+                series.UnitId,
+                series.Unit!.Name,
+                series.VersionInForce,
+                definition.AtEnd == EndAction.Destroy ? [] : definition.Stages,
+                definition.GraceDays,
+                definition.Authorities,
+                definition.AtEnd == EndAction.Transfer
+            )
+            : new(
+                "Blanket",
+                Blanket!.Name,
+                Blanket.UnitId,
+                Blanket.Unit!.Name,
+                Blanket.VersionInForce,
+                [],
+                0,
+                [],
+                false
+            );
 
     /// <summary>First day of the month in which all of it fell due; null where it holds what was due of every month.</summary>
     public LocalDate? Month { get; init; }
@@ -113,7 +144,6 @@ public sealed class BatchLine
     public string? Outcome { get; set; }
 
     public string? FirstOpenedBy { get; set; }
-
 }
 
 /// <summary>What a reviewer asked somebody about an item of a batch.</summary>

@@ -32,12 +32,17 @@ public sealed class Heads : IDisposable
         }
         else
         {
-            using (var file = new FileStream(privateFile, new FileStreamOptions
-            {
-                Mode = FileMode.CreateNew,
-                Access = FileAccess.Write,
-                UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
-            }))
+            using (
+                var file = new FileStream(
+                    privateFile,
+                    new FileStreamOptions
+                    {
+                        Mode = FileMode.CreateNew,
+                        Access = FileAccess.Write,
+                        UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
+                    }
+                )
+            )
             {
                 file.Write(Encoding.ASCII.GetBytes(key.ExportPkcs8PrivateKeyPem()));
                 file.Flush(flushToDisk: true);
@@ -58,7 +63,12 @@ public sealed class Heads : IDisposable
     public void Append(long size, byte[] root, Instant at)
     {
         var line = Encoding.UTF8.GetBytes(Sign(size, root, at).ToLine() + "\n");
-        using var file = new FileStream(Path.Combine(folder, FileName), FileMode.OpenOrCreate, FileAccess.ReadWrite, FileShare.Read);
+        using var file = new FileStream(
+            Path.Combine(folder, FileName),
+            FileMode.OpenOrCreate,
+            FileAccess.ReadWrite,
+            FileShare.Read
+        );
         // A stop in the middle of the last append leaves half a line; it is cut, never written on.
         file.Seek(WholeLinesLength(file), SeekOrigin.Begin);
         file.SetLength(file.Position);

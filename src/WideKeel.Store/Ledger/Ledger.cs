@@ -44,6 +44,7 @@ internal sealed class LedgerTable : IEntityTypeConfiguration<LedgerRow>
         table.HasIndex(l => l.Verb);
         table.HasIndex(l => l.Who);
 
-        void Computed(string name, string path) => table.Property<string>(name).HasComputedColumnSql($"json_extract(body, '{path}')", stored: true);
+        void Computed(string name, string path) =>
+            table.Property<string>(name).HasComputedColumnSql($"json_extract(body, '{path}')", stored: true);
     }
 }

@@ -10,7 +10,8 @@ public static class LedgerReader
     public static IEnumerable<StoredEntry> Entries(SqliteConnection connection, long from = 1, long to = long.MaxValue)
     {
         using var command = connection.CreateCommand();
-        command.CommandText = "SELECT Sequence, Body, LeafHash FROM ledger WHERE Sequence BETWEEN $from AND $to ORDER BY Sequence";
+        command.CommandText =
+            "SELECT Sequence, Body, LeafHash FROM ledger WHERE Sequence BETWEEN $from AND $to ORDER BY Sequence";
         command.Parameters.AddWithValue("$from", from);
         command.Parameters.AddWithValue("$to", to);
         using var reader = command.ExecuteReader();
@@ -42,12 +43,14 @@ public static class LedgerReader
         var folder = Path.GetDirectoryName(Path.GetFullPath(databaseFile))!;
         var heads = Heads.ReadLines(folder);
         using var key = Heads.ReadPublicKey(folder);
-        using var connection = new SqliteConnection(new SqliteConnectionStringBuilder
-        {
-            DataSource = databaseFile,
-            Mode = SqliteOpenMode.ReadOnly,
-            Pooling = false,
-        }.ToString());
+        using var connection = new SqliteConnection(
+            new SqliteConnectionStringBuilder
+            {
+                DataSource = databaseFile,
+                Mode = SqliteOpenMode.ReadOnly,
+                Pooling = false,
+            }.ToString()
+        );
         try
         {
             connection.Open();

@@ -15,17 +15,27 @@ public static class Holds
     public const string Everywhere = "1";
 
     /// <summary>A condition over <c>i</c> (item); <c>$today</c> is bound by whoever uses it.</summary>
-    public const string HeldSql = "EXISTS (SELECT 1 FROM hold_item h WHERE h.ItemId = i.Id AND (h.Until IS NULL OR h.Until >= $today))";
+    public const string HeldSql =
+        "EXISTS (SELECT 1 FROM hold_item h WHERE h.ItemId = i.Id AND (h.Until IS NULL OR h.Until >= $today))";
 
     /// <summary>Holds that protect on a day: in force, or released with the delay still running.</summary>
-    public static IQueryable<HoldItem> On(this IQueryable<HoldItem> holds, LocalDate today) => holds.Where(h => h.Until == null || h.Until >= today);
+    public static IQueryable<HoldItem> On(this IQueryable<HoldItem> holds, LocalDate today) =>
+        holds.Where(h => h.Until == null || h.Until >= today);
 
     public static IQueryable<Item> NotHeld(this IQueryable<Item> items, WideKeelDb db, LocalDate today) =>
         items.Where(i => !db.HoldItems.Any(h => h.ItemId == i.Id && (h.Until == null || h.Until >= today)));
 
     /// <summary>Which of these items are held.</summary>
     public static async Task<HashSet<long>> HeldAsync(WideKeelDb db, IReadOnlyCollection<long> ids, LocalDate today) =>
-        [.. await db.HoldItems.AsNoTracking().On(today).Where(h => ids.Contains(h.ItemId)).Select(h => h.ItemId).Distinct().ToListAsync()];
+        [
+            .. await db
+                .HoldItems.AsNoTracking()
+                .On(today)
+                .Where(h => ids.Contains(h.ItemId))
+                .Select(h => h.ItemId)
+                .Distinct()
+                .ToListAsync(),
+        ];
 
     /// <summary>All items that are held.</summary>
     public static HashSet<long> All(SqliteConnection connection, LocalDate today)
@@ -48,12 +58,21 @@ public static class Holds
     /// a release that had begun, which ends.
     /// </summary>
     /// <param name="ids">Selects them as <c>Id</c>, between <c>$after</c> and <c>$through</c>.</param>
-    public static void Apply(WriteSession session, long order, string ids, Action<SqliteCommand> bind, long after, long through)
+    public static void Apply(
+        WriteSession session,
+        long order,
+        string ids,
+        Action<SqliteCommand> bind,
+        long after,
+        long through
+    )
     {
-        using var insert = session.Command($"""
+        using var insert = session.Command(
+            $"""
             INSERT INTO hold_item (ItemId, OrderId, Pinned) SELECT Id, $order, 0 FROM ({ids}) WHERE TRUE
             ON CONFLICT (ItemId, OrderId) DO UPDATE SET Until = NULL, ReleaseId = NULL WHERE Until IS NOT NULL
-            """);
+            """
+        );
         insert.Parameters.AddWithValue("$order", order);
         insert.Parameters.AddWithValue("$after", after);
         insert.Parameters.AddWithValue("$through", through);
@@ -66,7 +85,9 @@ public static class Holds
     {
         foreach (var order in orders)
         {
-            using var insert = session.Command("INSERT INTO hold_item (ItemId, OrderId, Pinned) VALUES ($item, $order, 0) ON CONFLICT (ItemId, OrderId) DO UPDATE SET Until = NULL, ReleaseId = NULL WHERE Until IS NOT NULL");
+            using var insert = session.Command(
+                "INSERT INTO hold_item (ItemId, OrderId, Pinned) VALUES ($item, $order, 0) ON CONFLICT (ItemId, OrderId) DO UPDATE SET Until = NULL, ReleaseId = NULL WHERE Until IS NOT NULL"
+            );
             insert.Parameters.AddWithValue("$item", item);
             insert.Parameters.AddWithValue("$order", order);
             insert.ExecuteNonQuery();
@@ -76,7 +97,12 @@ public static class Holds
     /// <summary>A reach and its dates as a condition over <c>i</c>; the query is added by whoever has compiled it.</summary>
     /// <param name="containers">Null reaches everywhere.</param>
     /// <param name="names">Upper case.</param>
-    public static string ReachSql(IReadOnlyCollection<long>? containers, IReadOnlyCollection<string> names, HoldDefinition definition, List<(string Name, object Value)> parameters)
+    public static string ReachSql(
+        IReadOnlyCollection<long>? containers,
+        IReadOnlyCollection<string> names,
+        HoldDefinition definition,
+        List<(string Name, object Value)> parameters
+    )
     {
         List<string> parts = [];
         if (containers is not null)
@@ -86,7 +112,8 @@ public static class Holds
             if (names.Count > 0)
             {
                 parameters.Add(("$names", System.Text.Json.JsonSerializer.Serialize(names)));
-                places = $"({places} OR wk_upper(i.Author) IN (SELECT value FROM json_each($names)) OR wk_upper(i.Owner) IN (SELECT value FROM json_each($names)))";
+                places =
+                    $"({places} OR wk_upper(i.Author) IN (SELECT value FROM json_each($names)) OR wk_upper(i.Owner) IN (SELECT value FROM json_each($names)))";
             }
 
             parts.Add(places);
@@ -106,5 +133,10 @@ public static class Holds
     }
 
     /// <summary>SQLite's own <c>upper</c> knows ASCII only.</summary>
-    public static void BindFunctions(SqliteCommand command) => command.Connection!.CreateFunction("wk_upper", (string? text) => text?.ToUpperInvariant(), isDeterministic: true);
+    public static void BindFunctions(SqliteCommand command) =>
+        command.Connection!.CreateFunction(
+            "wk_upper",
+            (string? text) => text?.ToUpperInvariant(),
+            isDeterministic: true
+        );
 }

@@ -218,7 +218,16 @@ public sealed record PlaceFigures(long Id, string Name, long Items, long Bytes);
 
 /// <param name="Unreadable">What could not be read in the containers that were swept, so that its words are not known.</param>
 /// <param name="Added">Against the run before; null for the first.</param>
-public sealed record SweepFigures(IReadOnlyList<PlaceFigures> ByContainer, IReadOnlyList<PlaceFigures> ByCustodian, IReadOnlyList<TermFigures> ByTerm, long Documents, long Families, long Unreadable, long? Added, long? Gone);
+public sealed record SweepFigures(
+    IReadOnlyList<PlaceFigures> ByContainer,
+    IReadOnlyList<PlaceFigures> ByCustodian,
+    IReadOnlyList<TermFigures> ByTerm,
+    long Documents,
+    long Families,
+    long Unreadable,
+    long? Added,
+    long? Gone
+);
 
 /// <summary>An item that a run found.</summary>
 public sealed class SweepHit
@@ -399,7 +408,20 @@ public sealed class BundleItem
 /// <param name="Family">That of the message it belongs to; its own where it belongs to none.</param>
 /// <param name="File">Path within the bag's data; null where the same content is there already.</param>
 /// <param name="DuplicateOf">The document with the same content, or the same message id.</param>
-public sealed record BundleDocument(string Id, string Family, string? File, string Hash, long Bytes, string? TextFile, string? TextHash, string Title, string? Author, string? To, string? MessageId, string? DuplicateOf);
+public sealed record BundleDocument(
+    string Id,
+    string Family,
+    string? File,
+    string Hash,
+    long Bytes,
+    string? TextFile,
+    string? TextHash,
+    string Title,
+    string? Author,
+    string? To,
+    string? MessageId,
+    string? DuplicateOf
+);
 
 internal sealed class BundleItemTable : IEntityTypeConfiguration<BundleItem>
 {
@@ -425,7 +447,15 @@ internal sealed class MatterMemberTable : IEntityTypeConfiguration<MatterMember>
 {
     public void Configure(EntityTypeBuilder<MatterMember> table)
     {
-        table.ToTable("matter_member").HasIndex(m => new { m.MatterId, m.PersonId, m.GroupId }).IsUnique();
+        table
+            .ToTable("matter_member")
+            .HasIndex(m => new
+            {
+                m.MatterId,
+                m.PersonId,
+                m.GroupId,
+            })
+            .IsUnique();
         table.HasIndex(m => m.PersonId);
         table.HasOne<People.Person>().WithMany().HasForeignKey(m => m.PersonId);
         table.HasOne<People.DirectoryGroup>().WithMany().HasForeignKey(m => m.GroupId);
@@ -487,7 +517,8 @@ internal sealed class SweepRunTable : IEntityTypeConfiguration<SweepRun>
 
 internal sealed class SweepHitTable : IEntityTypeConfiguration<SweepHit>
 {
-    public void Configure(EntityTypeBuilder<SweepHit> table) => table.ToTable("sweep_hit").HasKey(h => new { h.RunId, h.ItemId });
+    public void Configure(EntityTypeBuilder<SweepHit> table) =>
+        table.ToTable("sweep_hit").HasKey(h => new { h.RunId, h.ItemId });
 }
 
 internal sealed class HoldOrderTable : IEntityTypeConfiguration<HoldOrder>
@@ -511,7 +542,12 @@ internal sealed class HoldItemTable : IEntityTypeConfiguration<HoldItem>
     {
         table.ToTable("hold_item").HasKey(h => new { h.ItemId, h.OrderId });
         // With its end, so that what an order keeps is counted without reading the rows.
-        table.HasIndex(h => new { h.OrderId, h.ItemId, h.Until });
+        table.HasIndex(h => new
+        {
+            h.OrderId,
+            h.ItemId,
+            h.Until,
+        });
         // Most holds are in no release; the index is of those that are.
         table.HasIndex(h => h.ReleaseId).HasFilter("ReleaseId IS NOT NULL");
     }

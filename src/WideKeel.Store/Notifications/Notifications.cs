@@ -113,7 +113,12 @@ internal sealed class DeliveryTable : IEntityTypeConfiguration<Delivery>
 {
     public void Configure(EntityTypeBuilder<Delivery> table)
     {
-        table.ToTable("delivery").HasOne(d => d.Webhook).WithMany().HasForeignKey(d => d.WebhookId).OnDelete(DeleteBehavior.Cascade);
+        table
+            .ToTable("delivery")
+            .HasOne(d => d.Webhook)
+            .WithMany()
+            .HasForeignKey(d => d.WebhookId)
+            .OnDelete(DeleteBehavior.Cascade);
         table.HasIndex(d => new { d.SentAt, d.NextTryAt });
     }
 }

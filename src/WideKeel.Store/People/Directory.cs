@@ -54,7 +54,11 @@ public static class DirectoryQueries
     public static IQueryable<DirectoryPerson> Found(this IQueryable<DirectoryPerson> people, string? typed)
     {
         var pattern = Like.Containing(typed);
-        return people.Where(p => EF.Functions.Like(p.Name, pattern, Like.Escape) || EF.Functions.Like(p.Mail, pattern, Like.Escape) || EF.Functions.Like(p.Unit, pattern, Like.Escape));
+        return people.Where(p =>
+            EF.Functions.Like(p.Name, pattern, Like.Escape)
+            || EF.Functions.Like(p.Mail, pattern, Like.Escape)
+            || EF.Functions.Like(p.Unit, pattern, Like.Escape)
+        );
     }
 }
 
@@ -80,7 +84,15 @@ internal sealed class DirectoryMembershipTable : IEntityTypeConfiguration<Direct
 {
     public void Configure(EntityTypeBuilder<DirectoryMembership> table)
     {
-        table.ToTable("directory_membership").HasIndex(m => new { m.GroupId, m.PersonId, m.SubgroupId }).IsUnique();
+        table
+            .ToTable("directory_membership")
+            .HasIndex(m => new
+            {
+                m.GroupId,
+                m.PersonId,
+                m.SubgroupId,
+            })
+            .IsUnique();
         table.HasOne<DirectoryPerson>().WithMany().HasForeignKey(m => m.PersonId);
         table.HasOne<DirectoryGroup>().WithMany().HasForeignKey(m => m.SubgroupId);
     }

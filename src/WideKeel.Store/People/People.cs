@@ -118,7 +118,8 @@ public sealed class ApiKey
 
 internal sealed class OrganisationTable : IEntityTypeConfiguration<Organisation>
 {
-    public void Configure(EntityTypeBuilder<Organisation> table) => table.ToTable("organisation").Property(o => o.Id).ValueGeneratedNever();
+    public void Configure(EntityTypeBuilder<Organisation> table) =>
+        table.ToTable("organisation").Property(o => o.Id).ValueGeneratedNever();
 }
 
 internal sealed class UnitTable : IEntityTypeConfiguration<Unit>
@@ -142,7 +143,15 @@ internal sealed class PersonTable : IEntityTypeConfiguration<Person>
 internal sealed class PersonRemitTable : IEntityTypeConfiguration<PersonRemit>
 {
     public void Configure(EntityTypeBuilder<PersonRemit> table) =>
-        table.ToTable("remit").HasIndex(r => new { r.PersonId, r.Role, r.UnitId }).IsUnique();
+        table
+            .ToTable("remit")
+            .HasIndex(r => new
+            {
+                r.PersonId,
+                r.Role,
+                r.UnitId,
+            })
+            .IsUnique();
 }
 
 internal sealed class ApiKeyTable : IEntityTypeConfiguration<ApiKey>

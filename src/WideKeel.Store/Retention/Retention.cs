@@ -163,9 +163,13 @@ public sealed class Event
 /// <summary>How definitions are written to their columns.</summary>
 internal static class DefinitionJson
 {
-    private static readonly JsonSerializerOptions Options = new JsonSerializerOptions(JsonSerializerDefaults.Web) { Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) } }.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
+    private static readonly JsonSerializerOptions Options = new JsonSerializerOptions(JsonSerializerDefaults.Web)
+    {
+        Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) },
+    }.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
 
-    public static PropertyBuilder<T> IsJson<T>(this PropertyBuilder<T> property) => property.HasConversion(value => Write(value), text => Read<T>(text));
+    public static PropertyBuilder<T> IsJson<T>(this PropertyBuilder<T> property) =>
+        property.HasConversion(value => Write(value), text => Read<T>(text));
 
     public static string Write<T>(T definition) => JsonSerializer.Serialize(definition, Options);
 

@@ -10,13 +10,18 @@ namespace WideKeel.Store.Retention;
 
 /// <summary>The fields and the types of event that some rules look at, and what is known of the events.</summary>
 /// <param name="Events">By type, by subject: the latest date.</param>
-public sealed record Clocks(IReadOnlyList<string> Fields, IReadOnlyDictionary<string, Dictionary<string, LocalDate>> Events)
+public sealed record Clocks(
+    IReadOnlyList<string> Fields,
+    IReadOnlyDictionary<string, Dictionary<string, LocalDate>> Events
+)
 {
     public static Clocks None { get; } = new([], new Dictionary<string, Dictionary<string, LocalDate>>());
 
     /// <summary>What two sets of rules look at together, for one pass over the items; each then goes by its own events.</summary>
-    public Clocks And(Clocks other) => ReferenceEquals(this, other) ? this
-        : new([.. Fields.Union(other.Fields)], Events.Count > 0 ? Events : other.Events);
+    public Clocks And(Clocks other) =>
+        ReferenceEquals(this, other)
+            ? this
+            : new([.. Fields.Union(other.Fields)], Events.Count > 0 ? Events : other.Events);
 
     internal RowClocks NewRow() => new(this);
 
@@ -69,33 +74,69 @@ public sealed record Clocks(IReadOnlyList<string> Fields, IReadOnlyDictionary<st
         }
 
         public LocalDate? Event(string type) =>
-            subject is not null && Events.TryGetValue(type, out var bySubject) && bySubject.TryGetValue(subject, out var date) ? date : null;
+            subject is not null
+            && Events.TryGetValue(type, out var bySubject)
+            && bySubject.TryGetValue(subject, out var date)
+                ? date
+                : null;
     }
 }
 
 /// <summary>A container as rules and queries see it.</summary>
 public sealed record CoveredContainer(long Id, string Name, string Source, string Unit, string UnitPath)
 {
-    internal QueryItem Asked => new() { Source = Source, Container = $"{Source}/{Name}", Unit = Unit };
+    internal QueryItem Asked =>
+        new()
+        {
+            Source = Source,
+            Container = $"{Source}/{Name}",
+            Unit = Unit,
+        };
 }
 
 /// <summary>Everything that rules items on one day: series, blankets by container, events. Immutable; a draft is another one, made by <c>With</c>.</summary>
-public sealed record Ruling(Evaluator Evaluator, IReadOnlyDictionary<long, SeriesRule> Series, IReadOnlyDictionary<long, BlanketRule[]> Blankets, Clocks Clocks)
+public sealed record Ruling(
+    Evaluator Evaluator,
+    IReadOnlyDictionary<long, SeriesRule> Series,
+    IReadOnlyDictionary<long, BlanketRule[]> Blankets,
+    Clocks Clocks
+)
 {
     /// <summary>Loads what is in force.</summary>
     /// <param name="only">Rules of these series; null for all.</param>
     /// <param name="subjects">Events of these; null for all.</param>
-    public static async Task<Ruling> LoadAsync(WideKeelDb db, Evaluator evaluator, IReadOnlyCollection<long>? only = null, IReadOnlyCollection<string>? subjects = null)
+    public static async Task<Ruling> LoadAsync(
+        WideKeelDb db,
+        Evaluator evaluator,
+        IReadOnlyCollection<long>? only = null,
+        IReadOnlyCollection<string>? subjects = null
+    )
     {
         var inForce = db.Series.AsNoTracking().Where(s => s.InForce != null);
-        var series = await (only is null ? inForce : inForce.Where(s => only.Contains(s.Id))).Select(s => new { s.Id, s.Code, s.InForce }).ToListAsync();
+        var series = await (only is null ? inForce : inForce.Where(s => only.Contains(s.Id)))
+            .Select(s => new
+            {
+                s.Id,
+                s.Code,
+                s.InForce,
+            })
+            .ToListAsync();
         var rules = series.ToDictionary(s => s.Id, s => s.InForce!.Check(s.Code).Value);
-        var blankets = await db.Blankets.AsNoTracking().Include(b => b.Unit).Where(b => b.InForce != null && b.State == BlanketState.Active).OrderBy(b => b.Name).ToListAsync();
+        var blankets = await db
+            .Blankets.AsNoTracking()
+            .Include(b => b.Unit)
+            .Where(b => b.InForce != null && b.State == BlanketState.Active)
+            .OrderBy(b => b.Name)
+            .ToListAsync();
         var covered = blankets.Count == 0 ? [] : await ContainersAsync(db);
         Dictionary<long, BlanketRule[]> byContainer = [];
         foreach (var blanket in blankets)
         {
-            Lay(byContainer, blanket.InForce!.Check(blanket.Name).Value, Reached(blanket.InForce!.Reach, blanket.Unit!.Path, covered, evaluator.Today));
+            Lay(
+                byContainer,
+                blanket.InForce!.Check(blanket.Name).Value,
+                Reached(blanket.InForce!.Reach, blanket.Unit!.Path, covered, evaluator.Today)
+            );
         }
 
         return await new Ruling(evaluator, rules, byContainer, Clocks.None).WithClocksAsync(db, subjects);
@@ -103,25 +144,52 @@ public sealed record Ruling(Evaluator Evaluator, IReadOnlyDictionary<long, Serie
 
     /// <summary>Loads what is in force as far as it concerns some items: their series, and the events of their subjects.</summary>
     /// <param name="also">A series under which they are about to be filed.</param>
-    public static Task<Ruling> LoadForAsync(WideKeelDb db, Evaluator evaluator, IEnumerable<Item> items, params IEnumerable<long> also)
+    public static Task<Ruling> LoadForAsync(
+        WideKeelDb db,
+        Evaluator evaluator,
+        IEnumerable<Item> items,
+        params IEnumerable<long> also
+    )
     {
         var all = items.ToList();
-        return LoadAsync(db, evaluator, [.. all.Select(i => i.SeriesId).OfType<long>().Concat(also).Distinct()], [.. all.Select(i => i.Subject).OfType<string>().Distinct()]);
+        return LoadAsync(
+            db,
+            evaluator,
+            [.. all.Select(i => i.SeriesId).OfType<long>().Concat(also).Distinct()],
+            [.. all.Select(i => i.Subject).OfType<string>().Distinct()]
+        );
     }
 
     /// <summary>Ids of the containers of a unit that a reach covers today.</summary>
-    public static IReadOnlyList<long> Reached(ReachDefinition reach, string unitPath, IReadOnlyList<CoveredContainer> containers, LocalDate today)
+    public static IReadOnlyList<long> Reached(
+        ReachDefinition reach,
+        string unitPath,
+        IReadOnlyList<CoveredContainer> containers,
+        LocalDate today
+    )
     {
         var query = reach.Check(today);
-        return query.Refused ? [] : [.. containers.Where(c => c.UnitPath.StartsWith(unitPath, StringComparison.Ordinal) && reach.Covers(query.Value, c.Id, c.Asked)).Select(c => c.Id)];
+        return query.Refused
+            ? []
+            :
+            [
+                .. containers
+                    .Where(c =>
+                        c.UnitPath.StartsWith(unitPath, StringComparison.Ordinal)
+                        && reach.Covers(query.Value, c.Id, c.Asked)
+                    )
+                    .Select(c => c.Id),
+            ];
     }
 
-    public static async Task<List<CoveredContainer>> ContainersAsync(WideKeelDb db) => await (
-        from container in db.Containers.AsNoTracking()
-        join source in db.Sources on container.SourceId equals source.Id
-        join unit in db.Units on container.UnitId equals unit.Id
-        orderby container.Id
-        select new CoveredContainer(container.Id, container.Name, source.Name, unit.Name, unit.Path)).ToListAsync();
+    public static async Task<List<CoveredContainer>> ContainersAsync(WideKeelDb db) =>
+        await (
+            from container in db.Containers.AsNoTracking()
+            join source in db.Sources on container.SourceId equals source.Id
+            join unit in db.Units on container.UnitId equals unit.Id
+            orderby container.Id
+            select new CoveredContainer(container.Id, container.Name, source.Name, unit.Name, unit.Path)
+        ).ToListAsync();
 
     /// <summary>What is said of a row, by the series that it is filed under.</summary>
     public Standing Of(in FactsRow row) => Of(row, row.SeriesId);
@@ -135,7 +203,8 @@ public sealed record Ruling(Evaluator Evaluator, IReadOnlyDictionary<long, Serie
 
     public SeriesRule? RuleOf(long? seriesId) => seriesId is { } id ? Series.GetValueOrDefault(id) : null;
 
-    public ReadOnlySpan<BlanketRule> BlanketsOf(long containerId) => Blankets.TryGetValue(containerId, out var blankets) ? blankets : [];
+    public ReadOnlySpan<BlanketRule> BlanketsOf(long containerId) =>
+        Blankets.TryGetValue(containerId, out var blankets) ? blankets : [];
 
     /// <summary>The same with other rules for some series; null takes the rule away. Of this one the events of all subjects are known.</summary>
     public async Task<Ruling> WithSeriesAsync(WideKeelDb db, IReadOnlyDictionary<long, SeriesRule?> changed)
@@ -165,7 +234,10 @@ public sealed record Ruling(Evaluator Evaluator, IReadOnlyDictionary<long, Serie
             Lay(without, rule, containers);
         }
 
-        return this with { Blankets = without };
+        return this with
+        {
+            Blankets = without,
+        };
     }
 
     /// <summary>The same with another date for one event, or none. A type that no rule looks at is passed over.</summary>
@@ -186,7 +258,13 @@ public sealed record Ruling(Evaluator Evaluator, IReadOnlyDictionary<long, Serie
             bySubject.Remove(subject);
         }
 
-        return this with { Clocks = Clocks with { Events = new Dictionary<string, Dictionary<string, LocalDate>>(Clocks.Events) { [type] = bySubject } } };
+        return this with
+        {
+            Clocks = Clocks with
+            {
+                Events = new Dictionary<string, Dictionary<string, LocalDate>>(Clocks.Events) { [type] = bySubject },
+            },
+        };
     }
 
     /// <summary>The same with more events known. Types that no rule looks at are passed over.</summary>
@@ -195,16 +273,26 @@ public sealed record Ruling(Evaluator Evaluator, IReadOnlyDictionary<long, Serie
         var events = Clocks.Events.ToDictionary(e => e.Key, e => new Dictionary<string, LocalDate>(e.Value));
         foreach (var (type, subject, date) in told)
         {
-            if (events.TryGetValue(type, out var bySubject) && (!bySubject.TryGetValue(subject, out var known) || date > known))
+            if (
+                events.TryGetValue(type, out var bySubject)
+                && (!bySubject.TryGetValue(subject, out var known) || date > known)
+            )
             {
                 bySubject[subject] = date;
             }
         }
 
-        return this with { Clocks = Clocks with { Events = events } };
+        return this with
+        {
+            Clocks = Clocks with { Events = events },
+        };
     }
 
-    private static void Lay(Dictionary<long, BlanketRule[]> byContainer, BlanketRule rule, IReadOnlyList<long> containers)
+    private static void Lay(
+        Dictionary<long, BlanketRule[]> byContainer,
+        BlanketRule rule,
+        IReadOnlyList<long> containers
+    )
     {
         foreach (var id in containers)
         {
@@ -223,10 +311,20 @@ public sealed record Ruling(Evaluator Evaluator, IReadOnlyDictionary<long, Serie
         {
             var known = db.Events.AsNoTracking().Where(e => e.RevokedAt == null && unread.Contains(e.Type!.Name));
             var latest = await (subjects is null ? known : known.Where(e => subjects.Contains(e.Subject)))
-                .GroupBy(e => new { e.Type!.Name, e.Subject }).Select(g => new { g.Key.Name, g.Key.Subject, Date = g.Max(e => e.Date) }).ToListAsync();
+                .GroupBy(e => new { e.Type!.Name, e.Subject })
+                .Select(g => new
+                {
+                    g.Key.Name,
+                    g.Key.Subject,
+                    Date = g.Max(e => e.Date),
+                })
+                .ToListAsync();
             latest.ForEach(e => events[e.Name][e.Subject] = e.Date);
         }
 
-        return this with { Clocks = new([.. triggers.Where(t => t.Kind == TriggerKind.Field).Select(t => t.Name!).Distinct()], events) };
+        return this with
+        {
+            Clocks = new([.. triggers.Where(t => t.Kind == TriggerKind.Field).Select(t => t.Name!).Distinct()], events),
+        };
     }
 }

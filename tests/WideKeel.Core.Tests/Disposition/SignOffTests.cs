@@ -16,17 +16,27 @@ public class SignOffTests
     public void Nobody_signs_what_they_signed_before()
     {
         SignOffRules.MaySign(BatchState.Open, TwoManagers, [], new(7, "a@b.example", Manager), Island).ShouldBeNull();
-        SignOffRules.MaySign(BatchState.Signing, TwoManagers, [new(0, 7)], new(7, "a@b.example", Manager), Island)!.Code.ShouldBe("second-person-needed");
-        SignOffRules.MaySign(BatchState.Signing, TwoManagers, [new(0, 7)], new(8, "c@b.example", Manager), Island).ShouldBeNull();
+        SignOffRules
+            .MaySign(BatchState.Signing, TwoManagers, [new(0, 7)], new(7, "a@b.example", Manager), Island)!
+            .Code.ShouldBe("second-person-needed");
+        SignOffRules
+            .MaySign(BatchState.Signing, TwoManagers, [new(0, 7)], new(8, "c@b.example", Manager), Island)
+            .ShouldBeNull();
     }
 
     [Fact]
     public void A_stage_is_signed_by_its_role_within_the_remit_only()
     {
         Stage[] stages = [new(Role.Steward), new(Role.RecordsManager)];
-        SignOffRules.MaySign(BatchState.Open, stages, [], new(1, "", Manager), Island)!.Code.ShouldBe("stage-of-another");
-        SignOffRules.MaySign(BatchState.Open, stages, [], new(1, "", [new(Role.Steward, new UnitPath("/1/3/"))]), Island)!.Code.ShouldBe("stage-of-another");
-        SignOffRules.MaySign(BatchState.Open, stages, [], new(1, "", [new(Role.Steward, Island)]), Island).ShouldBeNull();
+        SignOffRules
+            .MaySign(BatchState.Open, stages, [], new(1, "", Manager), Island)!
+            .Code.ShouldBe("stage-of-another");
+        SignOffRules
+            .MaySign(BatchState.Open, stages, [], new(1, "", [new(Role.Steward, new UnitPath("/1/3/"))]), Island)!
+            .Code.ShouldBe("stage-of-another");
+        SignOffRules
+            .MaySign(BatchState.Open, stages, [], new(1, "", [new(Role.Steward, Island)]), Island)
+            .ShouldBeNull();
     }
 
     [Theory]
@@ -50,7 +60,9 @@ public class SignOffTests
         var due = new Standing(ItemState.Due, default, default, default, Grade.Kept, default);
         Recheck.DropReason(line, new(10, due, "abc", false)).ShouldBeNull();
         Recheck.DropReason(line, new(11, due, "abc", false))!.ShouldContain("another series");
-        Recheck.DropReason(line, new(10, due with { State = ItemState.InTerm }, "abc", false))!.ShouldContain("no longer due");
+        Recheck
+            .DropReason(line, new(10, due with { State = ItemState.InTerm }, "abc", false))!
+            .ShouldContain("no longer due");
         Recheck.DropReason(line, new(10, due, "abd", false))!.ShouldContain("content changed");
         Recheck.DropReason(line, new(10, due, null, false))!.ShouldContain("no longer at its place");
         Recheck.DropReason(line, new(10, due, null, true)).ShouldBeNull();

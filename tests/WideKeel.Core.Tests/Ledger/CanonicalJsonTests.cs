@@ -11,21 +11,39 @@ public class CanonicalJsonTests
     public void The_sample_of_RFC_8785_section_3_2_2_comes_out_as_printed_there()
     {
         // RFC 8785 §3.2.2 (input) and §3.2.3 (output), typed.
-        var input = JsonNode.Parse("""
+        var input = JsonNode.Parse(
+            """
             { "numbers": [333333333.33333329, 1E30, 4.50, 2e-3, 0.000000000000000000000000001],
               "string": "\u20ac$\u000F\u000aA'\u0042\u0022\u005c\\\"\/",
               "literals": [null, true, false] }
-            """);
-        CanonicalJson.Text(input).ShouldBe("""{"literals":[null,true,false],"numbers":[333333333.3333333,1e+30,4.5,0.002,1e-27],"string":"€$\u000f\nA'B\"\\\\\"/"}""");
+            """
+        );
+        CanonicalJson
+            .Text(input)
+            .ShouldBe(
+                """{"literals":[null,true,false],"numbers":[333333333.3333333,1e+30,4.5,0.002,1e-27],"string":"€$\u000f\nA'B\"\\\\\"/"}"""
+            );
     }
 
     [Fact]
     public void Names_are_sorted_by_UTF_16_code_units_as_in_RFC_8785_section_3_2_3()
     {
-        var input = JsonNode.Parse("""{ "\u20ac": "Euro Sign", "\r": "Carriage Return", "\ufb33": "Hebrew Letter Dalet With Dagesh", "1": "One", "\ud83d\ude00": "Emoji: Grinning Face", "\u0080": "Control", "\u00f6": "Latin Small Letter O With Diaeresis" }""");
+        var input = JsonNode.Parse(
+            """{ "\u20ac": "Euro Sign", "\r": "Carriage Return", "\ufb33": "Hebrew Letter Dalet With Dagesh", "1": "One", "\ud83d\ude00": "Emoji: Grinning Face", "\u0080": "Control", "\u00f6": "Latin Small Letter O With Diaeresis" }"""
+        );
         using var sorted = JsonDocument.Parse(CanonicalJson.Text(input));
-        sorted.RootElement.EnumerateObject().Select(p => p.Value.GetString()).ShouldBe(
-            ["Carriage Return", "One", "Control", "Latin Small Letter O With Diaeresis", "Euro Sign", "Emoji: Grinning Face", "Hebrew Letter Dalet With Dagesh"]);
+        sorted
+            .RootElement.EnumerateObject()
+            .Select(p => p.Value.GetString())
+            .ShouldBe([
+                "Carriage Return",
+                "One",
+                "Control",
+                "Latin Small Letter O With Diaeresis",
+                "Euro Sign",
+                "Emoji: Grinning Face",
+                "Hebrew Letter Dalet With Dagesh",
+            ]);
     }
 
     [Theory]
@@ -46,7 +64,8 @@ public class CanonicalJsonTests
     [InlineData(0x41b3de4355555553, "333333333.3333332")]
     [InlineData(0x41b3de4355555557, "333333333.33333343")]
     [InlineData(0xbecbf647612f3696, "-0.0000033333333333333333")]
-    public void Numbers_are_written_as_in_RFC_8785_appendix_B(ulong bits, string text) => CanonicalJson.Number(BitConverter.UInt64BitsToDouble(bits)).ShouldBe(text);
+    public void Numbers_are_written_as_in_RFC_8785_appendix_B(ulong bits, string text) =>
+        CanonicalJson.Number(BitConverter.UInt64BitsToDouble(bits)).ShouldBe(text);
 
     [Fact]
     public void Random_values_come_out_as_from_a_second_implementation()
@@ -56,17 +75,21 @@ public class CanonicalJsonTests
         {
             using var pair = JsonDocument.Parse(line);
             var input = pair.RootElement.GetProperty("input").GetString()!;
-            CanonicalJson.Text(JsonNode.Parse(input)).ShouldBe(pair.RootElement.GetProperty("canonical").GetString(), input);
+            CanonicalJson
+                .Text(JsonNode.Parse(input))
+                .ShouldBe(pair.RootElement.GetProperty("canonical").GetString(), input);
         }
     }
 
     [Theory]
     [InlineData(double.NaN)]
     [InlineData(double.PositiveInfinity)]
-    public void What_JSON_cannot_carry_is_refused(double value) => Should.Throw<FormatException>(() => CanonicalJson.Number(value));
+    public void What_JSON_cannot_carry_is_refused(double value) =>
+        Should.Throw<FormatException>(() => CanonicalJson.Number(value));
 
     [Fact]
-    public void A_lone_surrogate_is_refused() => Should.Throw<FormatException>(() => CanonicalJson.Serialize(JsonValue.Create("\ud83d")));
+    public void A_lone_surrogate_is_refused() =>
+        Should.Throw<FormatException>(() => CanonicalJson.Serialize(JsonValue.Create("\ud83d")));
 
     [Fact]
     public void Nesting_beyond_the_limit_is_refused_and_does_not_overflow_the_stack()
@@ -81,5 +104,6 @@ public class CanonicalJsonTests
     }
 
     [Fact]
-    public void The_bytes_are_UTF_8_without_a_mark() => CanonicalJson.Serialize(JsonValue.Create("é")).ShouldBe(Encoding.UTF8.GetBytes("\"é\""));
+    public void The_bytes_are_UTF_8_without_a_mark() =>
+        CanonicalJson.Serialize(JsonValue.Create("é")).ShouldBe(Encoding.UTF8.GetBytes("\"é\""));
 }

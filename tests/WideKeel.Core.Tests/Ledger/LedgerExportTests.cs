@@ -12,13 +12,18 @@ public sealed class LedgerExportTests : IDisposable
     private readonly ECDsa key = ECDsa.Create(ECCurve.NamedCurves.nistP256);
 
     [Fact]
-    public void A_true_export_holds_with_entries_of_which_only_the_hash_is_given() => LedgerExport.Verify(Export(withheld: 3)).Value.ShouldBe((5, 1, 9L));
+    public void A_true_export_holds_with_entries_of_which_only_the_hash_is_given() =>
+        LedgerExport.Verify(Export(withheld: 3)).Value.ShouldBe((5, 1, 9L));
 
     [Fact]
     public void A_changed_entry_a_foreign_head_and_a_wrong_number_are_named()
     {
         var changed = JsonNode.Parse(Export())!;
-        changed["entries"]![2]!["body"] = ((string)changed["entries"]![2]!["body"]!).Replace("entry 4", "entry X", StringComparison.Ordinal);
+        changed["entries"]![2]!["body"] = ((string)changed["entries"]![2]!["body"]!).Replace(
+            "entry 4",
+            "entry X",
+            StringComparison.Ordinal
+        );
         LedgerExport.Verify(changed.ToJsonString()).Refusal!.Sentence.ShouldStartWith("Entry 4 ");
 
         var headed = JsonNode.Parse(Export())!;
@@ -45,14 +50,27 @@ public sealed class LedgerExportTests : IDisposable
         return new JsonObject
         {
             ["format"] = LedgerExport.Format,
-            ["head"] = JsonNode.Parse(TreeHead.Sign(9, prover.Root(), Instant.FromUtc(2026, 6, 15, 8, 0), key).ToLine()),
+            ["head"] = JsonNode.Parse(
+                TreeHead.Sign(9, prover.Root(), Instant.FromUtc(2026, 6, 15, 8, 0), key).ToLine()
+            ),
             ["publicKey"] = key.ExportSubjectPublicKeyInfoPem(),
-            ["entries"] = new JsonArray([.. Enumerable.Range(2, 5).Select(i =>
-            {
-                var entry = new JsonObject { ["seq"] = i, ["inclusion"] = new JsonArray([.. prover.InclusionProof(i - 1).Select(h => (JsonNode)Convert.ToHexStringLower(h))]) };
-                entry[i == withheld ? "leaf" : "body"] = i == withheld ? Convert.ToHexStringLower(leaves[i - 1]) : bodies[i - 1];
-                return (JsonNode)entry;
-            })]),
+            ["entries"] = new JsonArray([
+                .. Enumerable
+                    .Range(2, 5)
+                    .Select(i =>
+                    {
+                        var entry = new JsonObject
+                        {
+                            ["seq"] = i,
+                            ["inclusion"] = new JsonArray([
+                                .. prover.InclusionProof(i - 1).Select(h => (JsonNode)Convert.ToHexStringLower(h)),
+                            ]),
+                        };
+                        entry[i == withheld ? "leaf" : "body"] =
+                            i == withheld ? Convert.ToHexStringLower(leaves[i - 1]) : bodies[i - 1];
+                        return (JsonNode)entry;
+                    }),
+            ]),
         }.ToJsonString();
     }
 }

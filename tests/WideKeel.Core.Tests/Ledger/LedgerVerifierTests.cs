@@ -16,7 +16,13 @@ public sealed class LedgerVerifierTests : IDisposable
         var range = new CompactRange();
         for (var i = 1; i <= 10; i++)
         {
-            var body = new LedgerEntry(i, Instant.FromUnixTimeSeconds(i), new LedgerActor("Ines"), "filed", new LedgerSubject("item", $"{i}")).ToCanonicalText();
+            var body = new LedgerEntry(
+                i,
+                Instant.FromUnixTimeSeconds(i),
+                new LedgerActor("Ines"),
+                "filed",
+                new LedgerSubject("item", $"{i}")
+            ).ToCanonicalText();
             var leaf = MerkleTree.LeafHash(Encoding.UTF8.GetBytes(body));
             entries.Add(new(i, body, leaf));
             range.Append(leaf);
@@ -66,7 +72,9 @@ public sealed class LedgerVerifierTests : IDisposable
     public void A_missing_tail_is_found()
     {
         entries.RemoveRange(7, 3);
-        LedgerVerifier.Verify(entries, heads, key).Finding!.ShouldStartWith("The tail is missing: 7 entries are stored");
+        LedgerVerifier
+            .Verify(entries, heads, key)
+            .Finding!.ShouldStartWith("The tail is missing: 7 entries are stored");
     }
 
     [Fact]
@@ -94,5 +102,6 @@ public sealed class LedgerVerifierTests : IDisposable
     }
 
     [Fact]
-    public void Without_the_public_key_nothing_is_called_sound() => LedgerVerifier.Verify(entries, heads, null).Sound.ShouldBeFalse();
+    public void Without_the_public_key_nothing_is_called_sound() =>
+        LedgerVerifier.Verify(entries, heads, null).Sound.ShouldBeFalse();
 }

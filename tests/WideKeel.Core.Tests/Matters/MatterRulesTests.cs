@@ -24,8 +24,14 @@ public class MatterRulesTests
     [InlineData(MatterState.Closing, MatterState.Deleted, 0, 0, 0, false)]
     [InlineData(MatterState.Closed, MatterState.Deleted, 0, 0, 0, true)]
     [InlineData(MatterState.Deleted, MatterState.Open, 0, 0, 0, false)]
-    public void A_matter_moves_only_where_nothing_it_holds_is_lost_sight_of(MatterState from, MatterState to, int orders, int delays, int drafts, bool may) =>
-        (MatterLife.MayNot(from, to, orders, delays, drafts) is null).ShouldBe(may);
+    public void A_matter_moves_only_where_nothing_it_holds_is_lost_sight_of(
+        MatterState from,
+        MatterState to,
+        int orders,
+        int delays,
+        int drafts,
+        bool may
+    ) => (MatterLife.MayNot(from, to, orders, delays, drafts) is null).ShouldBe(may);
 
     [Theory]
     [InlineData(true, "permanent", null, Released.StaysHeld)]
@@ -37,9 +43,20 @@ public class MatterRulesTests
     [InlineData(false, "2026-07-16", null, Released.StaysKept)]
     [InlineData(false, "2026-07-15", null, Released.Free)]
     [InlineData(false, null, null, Released.Free)]
-    public void What_a_release_does_to_an_item_goes_by_the_first_day_on_which_the_hold_no_longer_protects(bool alsoHeld, string? keep, string? from, Released becomes)
+    public void What_a_release_does_to_an_item_goes_by_the_first_day_on_which_the_hold_no_longer_protects(
+        bool alsoHeld,
+        string? keep,
+        string? from,
+        Released becomes
+    )
     {
-        var until = keep switch { null => KeepUntil.Nothing, "permanent" => KeepUntil.Permanent, "awaiting" => KeepUntil.AwaitingEvent, _ => KeepUntil.On(Date(keep)) };
+        var until = keep switch
+        {
+            null => KeepUntil.Nothing,
+            "permanent" => KeepUntil.Permanent,
+            "awaiting" => KeepUntil.AwaitingEvent,
+            _ => KeepUntil.On(Date(keep)),
+        };
         ReleaseCount.Of(alsoHeld, until, from is null ? null : Date(from), Day).ShouldBe(becomes);
     }
 
@@ -67,10 +84,17 @@ public class MatterRulesTests
     [InlineData(7, 7, 14, true)]
     [InlineData(7, null, 60, true)]
     [InlineData(0, null, 60, false)]
-    public void A_custodian_who_is_silent_is_reminded_every_so_many_days(int every, int? lastAfter, int days, bool reminds)
+    public void A_custodian_who_is_silent_is_reminded_every_so_many_days(
+        int every,
+        int? lastAfter,
+        int days,
+        bool reminds
+    )
     {
         var sent = Date("2026-04-10");
-        NoticeRules.Reminds(sent, every, lastAfter is { } after ? sent.PlusDays(after) : null, sent.PlusDays(days)).ShouldBe(reminds);
+        NoticeRules
+            .Reminds(sent, every, lastAfter is { } after ? sent.PlusDays(after) : null, sent.PlusDays(days))
+            .ShouldBe(reminds);
     }
 
     [Fact]
@@ -86,7 +110,17 @@ public class MatterRulesTests
     [Fact]
     public void A_notice_is_filled_in_and_names_the_field_that_it_does_not_know()
     {
-        NoticeText.Fill("Dear {name}, about {matter} ({number}).", new Dictionary<string, string> { ["name"] = "Anna", ["matter"] = "Pier 4", ["number"] = "M-1" }).ShouldBe("Dear Anna, about Pier 4 (M-1).");
+        NoticeText
+            .Fill(
+                "Dear {name}, about {matter} ({number}).",
+                new Dictionary<string, string>
+                {
+                    ["name"] = "Anna",
+                    ["matter"] = "Pier 4",
+                    ["number"] = "M-1",
+                }
+            )
+            .ShouldBe("Dear Anna, about Pier 4 (M-1).");
         NoticeText.UnknownField("Dear {name}, {salary}").ShouldBe("{salary}");
         NoticeText.UnknownField("a { b {name} }").ShouldBe("{ b {name}");
         NoticeText.UnknownField("Dear {name}").ShouldBeNull();
@@ -106,9 +140,17 @@ public class MatterRulesTests
     public void A_family_is_taken_apart_into_its_documents_each_with_its_own_text()
     {
         var text = $"From: a\n\nbody{Family.Heading("one.txt")}first{Family.Heading("two.pdf")}second";
-        Family.Split(text, ["one.txt", "two.pdf"]).ShouldBe([new FamilyDocument(null, "From: a\n\nbody"), new FamilyDocument("one.txt", "first"), new FamilyDocument("two.pdf", "second")]);
+        Family
+            .Split(text, ["one.txt", "two.pdf"])
+            .ShouldBe([
+                new FamilyDocument(null, "From: a\n\nbody"),
+                new FamilyDocument("one.txt", "first"),
+                new FamilyDocument("two.pdf", "second"),
+            ]);
         // Cut off at the limit of a text: the attachment is a document without text.
-        Family.Split("body", ["one.txt"]).ShouldBe([new FamilyDocument(null, "body"), new FamilyDocument("one.txt", "")]);
+        Family
+            .Split("body", ["one.txt"])
+            .ShouldBe([new FamilyDocument(null, "body"), new FamilyDocument("one.txt", "")]);
         Condition Asked(string query) => QueryCompiler.Compile(query, Day).Value.Condition;
         var item = new QueryItem { Title = "Mail", Body = text };
         Family.Fitting(Asked("first or body"), item, ["one.txt", "two.pdf"]).ShouldBe(2);
@@ -123,21 +165,42 @@ public class MatterRulesTests
     [InlineData("type = eml and title = claim", "title = claim")]
     [InlineData("pier or pier", "pier")]
     [InlineData(null, "")]
-    public void The_terms_of_a_query_are_the_words_it_wants(string? query, string terms) => string.Join('|', QueryTerms.Of(query)).ShouldBe(terms);
+    public void The_terms_of_a_query_are_the_words_it_wants(string? query, string terms) =>
+        string.Join('|', QueryTerms.Of(query)).ShouldBe(terms);
 
     [Fact]
     public void What_a_hold_keeps_neither_becomes_due_nor_loses_protection_and_is_counted_by_itself()
     {
         var consequences = new Consequences(Day);
-        var kept = new Standing(ItemState.InTerm, KeepUntil.On(Day.PlusDays(9)), Day.PlusDays(10), EndAction.SignOff, Grade.Kept, KeepUntil.Permanent);
+        var kept = new Standing(
+            ItemState.InTerm,
+            KeepUntil.On(Day.PlusDays(9)),
+            Day.PlusDays(10),
+            EndAction.SignOff,
+            Grade.Kept,
+            KeepUntil.Permanent
+        );
         var due = kept with { State = ItemState.Due, KeepUntil = KeepUntil.On(Day.PlusDays(-1)), DisposableFrom = Day };
-        var free = new Standing(ItemState.NoRule, KeepUntil.Nothing, null, EndAction.Nothing, Grade.None, KeepUntil.Nothing);
+        var free = new Standing(
+            ItemState.NoRule,
+            KeepUntil.Nothing,
+            null,
+            EndAction.Nothing,
+            Grade.None,
+            KeepUntil.Nothing
+        );
         consequences.Add(1, 5, kept, due, held: true);
         consequences.Add(1, 5, kept, due, held: false);
         consequences.Add(1, 5, kept, free, held: true);
         consequences.Add(1, 5, due, free, held: true);
         var figures = consequences.Figures();
-        (figures.BecomeDue.Items, figures.HeldBack.Items, figures.LoseProtection.Items, figures.DueBefore.Items, figures.DueAfter.Items).ShouldBe((1, 1, 0, 0, 1));
+        (
+            figures.BecomeDue.Items,
+            figures.HeldBack.Items,
+            figures.LoseProtection.Items,
+            figures.DueBefore.Items,
+            figures.DueAfter.Items
+        ).ShouldBe((1, 1, 0, 0, 1));
     }
 
     private static LocalDate Date(string iso) => NodaTime.Text.LocalDatePattern.Iso.Parse(iso).Value;

@@ -36,5 +36,6 @@ public class AccessPolicyTests
     [InlineData("1/2/")]
     [InlineData("/1/2")]
     [InlineData("")]
-    public void A_path_that_could_match_half_a_unit_is_no_path(string path) => Should.Throw<ArgumentException>(() => new UnitPath(path));
+    public void A_path_that_could_match_half_a_unit_is_no_path(string path) =>
+        Should.Throw<ArgumentException>(() => new UnitPath(path));
 }

@@ -28,12 +28,21 @@ public class QueryFormTests
     [InlineData("a not (b or c)", "a not (b or c)")]
     [InlineData("text = pier", "pier")]
     [InlineData("a prox b", "a prox/distance<=1 b")]
-    public void What_binds_from_the_left_is_written_with_parentheses_that_say_so(string text, string written) => Through(text).ShouldBe(written);
+    public void What_binds_from_the_left_is_written_with_parentheses_that_say_so(string text, string written) =>
+        Through(text).ShouldBe(written);
 
     [Fact]
     public void Rows_tell_comparisons_groups_near_words_and_what_they_cannot_say()
     {
-        var rows = QueryForms.Read(CqlParser.Parse("(a or b) and title any/stem \"c d\" and (e prox/distance<=4 f) and (g prox/distance>4 h) not i").Value).Rows;
+        var rows = QueryForms
+            .Read(
+                CqlParser
+                    .Parse(
+                        "(a or b) and title any/stem \"c d\" and (e prox/distance<=4 f) and (g prox/distance>4 h) not i"
+                    )
+                    .Value
+            )
+            .Rows;
         rows[0].Group!.AnyOf.ShouldBeTrue();
         rows[1].Test.ShouldBe(new("title", "any", "c d", true));
         rows[2].Near.ShouldBe(new("e", "f", 4, ProximityUnit.Word, false));
@@ -48,7 +57,12 @@ public class QueryFormTests
         {
             var text = QueryForms.Write(new(false, [new(Test: new("title", "=", typed))]));
             var clause = CqlParser.Parse(text).Value.Root.ShouldBeOfType<CqlClause>(text);
-            Mask.Literal(clause.Term).ShouldBe(Mask.Literal(typed.EndsWith('\\') && !typed.EndsWith("\\\\", StringComparison.Ordinal) ? typed + "\\" : typed));
+            Mask.Literal(clause.Term)
+                .ShouldBe(
+                    Mask.Literal(
+                        typed.EndsWith('\\') && !typed.EndsWith("\\\\", StringComparison.Ordinal) ? typed + "\\" : typed
+                    )
+                );
         }
     }
 
@@ -60,7 +74,8 @@ public class QueryFormTests
     [InlineData("title any pier", "title any pier")]
     [InlineData("\"pier 4\"", "\"pier 4\"")]
     [InlineData("", "")]
-    public void Plain_words_mean_all_of_them_and_a_query_means_itself(string typed, string query) => PlainWords.ToQuery(typed).ShouldBe(query);
+    public void Plain_words_mean_all_of_them_and_a_query_means_itself(string typed, string query) =>
+        PlainWords.ToQuery(typed).ShouldBe(query);
 
     [Theory]
     [InlineData("|", CompletionKind.Index, "", null)]
@@ -78,7 +93,12 @@ public class QueryFormTests
     [InlineData("a prox/distance<=3/unit=word b|", CompletionKind.Index, "b", null)]
     [InlineData("field.closed >= |", CompletionKind.Value, "", "field.closed")]
     [InlineData("type = md| and pier", CompletionKind.Value, "md", "type")]
-    public void What_is_being_typed_is_known_from_what_stands_before_the_caret(string text, CompletionKind kind, string begun, string? index)
+    public void What_is_being_typed_is_known_from_what_stands_before_the_caret(
+        string text,
+        CompletionKind kind,
+        string begun,
+        string? index
+    )
     {
         var caret = text.IndexOf('|', StringComparison.Ordinal);
         var place = QueryCompletion.At(text.Remove(caret, 1), caret);

@@ -11,7 +11,8 @@ public class QueryMatcherTests
     private static readonly QueryItem Item = new()
     {
         Title = "Pier 4 survey",
-        Body = "The dolphin at pier four was damaged. Repairs were running late.\n\nPaid by the harbour office, dolphin included!",
+        Body =
+            "The dolphin at pier four was damaged. Repairs were running late.\n\nPaid by the harbour office, dolphin included!",
         Author = "Ines Calloway",
         Path = "Harbour/surveys/pier-4.docx",
         Type = "docx",
@@ -25,10 +26,18 @@ public class QueryMatcherTests
         Modified = new(2026, 6, 14),
         Size = 2_500_000,
         Sensitive = ["iban", "email"],
-        Fields = new Dictionary<string, string> { ["docdate"] = "2026-02-28", ["amount"] = "12.50", ["code"] = "007", ["signed"] = "2026-01-31T10:00:00Z", ["note"] = "Urgent" },
+        Fields = new Dictionary<string, string>
+        {
+            ["docdate"] = "2026-02-28",
+            ["amount"] = "12.50",
+            ["code"] = "007",
+            ["signed"] = "2026-01-31T10:00:00Z",
+            ["note"] = "Urgent",
+        },
     };
 
-    private static bool Matches(string query) => QueryMatcher.Matches(QueryCompiler.Compile(query, Today).Value.Condition, Item);
+    private static bool Matches(string query) =>
+        QueryMatcher.Matches(QueryCompiler.Compile(query, Today).Value.Condition, Item);
 
     [Theory]
     [InlineData("dolphin")]
@@ -108,7 +117,8 @@ public class QueryMatcherTests
     [InlineData("survey prox/unit=element paid", false)]
     [InlineData("dolphin prox/distance>5 pier")]
     [InlineData("(shark or dolphin) prox/distance<4 (pier or quay) prox/distance<4 was")]
-    public void The_query_means_what_its_reader_expects(string query, bool expected = true) => Matches(query).ShouldBe(expected, query);
+    public void The_query_means_what_its_reader_expects(string query, bool expected = true) =>
+        Matches(query).ShouldBe(expected, query);
 
     [Theory]
     [InlineData("owner <> anybody")]
@@ -159,7 +169,12 @@ public class QueryMatcherTests
         string[] Marked(string query)
         {
             var condition = QueryCompiler.Compile(query, Today).Value.Condition;
-            return [.. QueryMatcher.Marks(condition, Item, QueryIndex.Text).Select(s => Item.Body!.Substring(s.Start, s.Length))];
+            return
+            [
+                .. QueryMatcher
+                    .Marks(condition, Item, QueryIndex.Text)
+                    .Select(s => Item.Body!.Substring(s.Start, s.Length)),
+            ];
         }
 
         Marked("dolphin and title = pier").ShouldBe(["dolphin", "dolphin"]);
@@ -170,18 +185,39 @@ public class QueryMatcherTests
 
     [Fact]
     public void Distances_are_those_that_every_pair_tried_one_by_one_gives() =>
-        Gen.Select(Gen.String[Gen.Char["abc ."], 1, 60], Gen.OneOf("<", "<=", "=", ">", ">=", "<>"), Gen.Int[0, 6], Gen.OneOf("word", "sentence"), Gen.Bool).Sample((text, comparison, distance, unit, ordered) =>
-        {
-            var item = new QueryItem { Body = text };
-            var query = $"a* prox/distance{comparison}{distance}/unit={unit}{(ordered ? "/ordered" : "")} b*";
-            QueryMatcher.Matches(QueryCompiler.Compile(query, Today).Value.Condition, item).ShouldBe(OneByOne(text, comparison, distance, unit, ordered), $"{query} in “{text}”");
-        }, iter: 3000);
+        Gen.Select(
+                Gen.String[Gen.Char["abc ."], 1, 60],
+                Gen.OneOf("<", "<=", "=", ">", ">=", "<>"),
+                Gen.Int[0, 6],
+                Gen.OneOf("word", "sentence"),
+                Gen.Bool
+            )
+            .Sample(
+                (text, comparison, distance, unit, ordered) =>
+                {
+                    var item = new QueryItem { Body = text };
+                    var query = $"a* prox/distance{comparison}{distance}/unit={unit}{(ordered ? "/ordered" : "")} b*";
+                    QueryMatcher
+                        .Matches(QueryCompiler.Compile(query, Today).Value.Condition, item)
+                        .ShouldBe(OneByOne(text, comparison, distance, unit, ordered), $"{query} in “{text}”");
+                },
+                iter: 3000
+            );
 
     private static bool OneByOne(string text, string comparison, int distance, string unit, bool ordered)
     {
         var words = Words.Of(text);
         var sentence = 0;
-        var sentences = words.Select((w, i) => i > 0 && text[(words[i - 1].Start + words[i - 1].Length)..w.Start].Contains(". ", StringComparison.Ordinal) ? ++sentence : sentence).ToList();
+        var sentences = words
+            .Select(
+                (w, i) =>
+                    i > 0
+                    && text[(words[i - 1].Start + words[i - 1].Length)..w.Start]
+                        .Contains(". ", StringComparison.Ordinal)
+                        ? ++sentence
+                        : sentence
+            )
+            .ToList();
         for (var i = 0; i < words.Count; i++)
         {
             for (var j = 0; j < words.Count; j++)
@@ -192,7 +228,17 @@ public class QueryMatcherTests
                 }
 
                 var apart = unit == "word" ? Math.Abs(i - j) : Math.Abs(sentences[i] - sentences[j]);
-                if (comparison switch { "<" => apart < distance, "<=" => apart <= distance, "=" => apart == distance, ">" => apart > distance, ">=" => apart >= distance, _ => apart != distance })
+                if (
+                    comparison switch
+                    {
+                        "<" => apart < distance,
+                        "<=" => apart <= distance,
+                        "=" => apart == distance,
+                        ">" => apart > distance,
+                        ">=" => apart >= distance,
+                        _ => apart != distance,
+                    }
+                )
                 {
                     return true;
                 }
@@ -205,8 +251,19 @@ public class QueryMatcherTests
     [Fact]
     public void Sort_keys_order_by_value_and_put_what_has_none_last()
     {
-        QueryItem[] items = [new() { Title = "b", Size = 9 }, new() { Title = "a" }, new() { Title = "c", Size = 10 }, new() { Title = "A", Size = 10 }];
-        string Sorted(string keys) => string.Concat(QuerySort.Sorted(items, i => i, QueryCompiler.Compile($"cql.allRecords=1 sortby {keys}", Today).Value.SortBy).Select(i => i.Title));
+        QueryItem[] items =
+        [
+            new() { Title = "b", Size = 9 },
+            new() { Title = "a" },
+            new() { Title = "c", Size = 10 },
+            new() { Title = "A", Size = 10 },
+        ];
+        string Sorted(string keys) =>
+            string.Concat(
+                QuerySort
+                    .Sorted(items, i => i, QueryCompiler.Compile($"cql.allRecords=1 sortby {keys}", Today).Value.SortBy)
+                    .Select(i => i.Title)
+            );
         Sorted("size").ShouldBe("bcAa");
         Sorted("size/sort.descending title").ShouldBe("Acba");
         Sorted("title").ShouldBe("aAbc");

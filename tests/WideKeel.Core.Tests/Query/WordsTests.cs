@@ -41,16 +41,37 @@ public class WordsTests
 
     [Fact]
     public void A_folded_word_holds_nothing_that_the_index_would_cut_or_fold_again() =>
-        Gen.String.Sample(text => Words.Folded(text).Split(' ', StringSplitOptions.RemoveEmptyEntries).ShouldAllBe(w => w.All(c => c > 127 || char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c))));
+        Gen.String.Sample(text =>
+            Words
+                .Folded(text)
+                .Split(' ', StringSplitOptions.RemoveEmptyEntries)
+                .ShouldAllBe(w => w.All(c => c > 127 || char.IsAsciiLetterLower(c) || char.IsAsciiDigit(c)))
+        );
 
     [Fact]
     public void A_mask_fits_what_the_same_regular_expression_fits() =>
-        Gen.Select(Gen.String[Gen.Char["ab*?"], 0, 8], Gen.String[Gen.Char["abB"], 0, 10]).Sample((mask, text) =>
-        {
-            var pattern = "^" + string.Concat(mask.Select(c => c switch { '*' => ".*", '?' => ".", _ => Regex.Escape(c.ToString()) })) + "$";
-            Mask.Fits(Mask.Read(mask), text, ignoreCase: false).ShouldBe(Regex.IsMatch(text, pattern));
-            Mask.Fits(Mask.Read(mask), text, ignoreCase: true).ShouldBe(Regex.IsMatch(text, pattern, RegexOptions.IgnoreCase));
-        });
+        Gen.Select(Gen.String[Gen.Char["ab*?"], 0, 8], Gen.String[Gen.Char["abB"], 0, 10])
+            .Sample(
+                (mask, text) =>
+                {
+                    var pattern =
+                        "^"
+                        + string.Concat(
+                            mask.Select(c =>
+                                c switch
+                                {
+                                    '*' => ".*",
+                                    '?' => ".",
+                                    _ => Regex.Escape(c.ToString()),
+                                }
+                            )
+                        )
+                        + "$";
+                    Mask.Fits(Mask.Read(mask), text, ignoreCase: false).ShouldBe(Regex.IsMatch(text, pattern));
+                    Mask.Fits(Mask.Read(mask), text, ignoreCase: true)
+                        .ShouldBe(Regex.IsMatch(text, pattern, RegexOptions.IgnoreCase));
+                }
+            );
 
     [Fact]
     public void Many_stars_against_a_long_text_take_no_longer_than_their_product()
@@ -63,16 +84,24 @@ public class WordsTests
     public void Stems_are_those_of_an_independent_program()
     {
         // 2,940 words by stemwords of libstemmer-tools 2.2, algorithm "porter"; Fixtures/make-stems.sh made them.
-        var pairs = File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "Fixtures", "stems.txt")).Select(l => l.Split(' ')).ToList();
+        var pairs = File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "Fixtures", "stems.txt"))
+            .Select(l => l.Split(' '))
+            .ToList();
         pairs.Count.ShouldBe(2940);
-        pairs.Where(p => PorterStemmer.Stem(p[0]) != p[1]).Select(p => $"{p[0]}: {PorterStemmer.Stem(p[0])}, not {p[1]}").ShouldBeEmpty();
+        pairs
+            .Where(p => PorterStemmer.Stem(p[0]) != p[1])
+            .Select(p => $"{p[0]}: {PorterStemmer.Stem(p[0])}, not {p[1]}")
+            .ShouldBeEmpty();
     }
 
     [Fact]
     public void Every_word_begins_with_what_its_stem_says_it_begins_with()
     {
-        var words = File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "Fixtures", "stems.txt")).Select(l => l.Split(' ')[0]);
-        words.ShouldAllBe(w => w.StartsWith(PorterStemmer.CommonBeginning(PorterStemmer.Stem(w)), StringComparison.Ordinal));
+        var words = File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "Fixtures", "stems.txt"))
+            .Select(l => l.Split(' ')[0]);
+        words.ShouldAllBe(w =>
+            w.StartsWith(PorterStemmer.CommonBeginning(PorterStemmer.Stem(w)), StringComparison.Ordinal)
+        );
     }
 
     [Theory]
@@ -89,5 +118,6 @@ public class WordsTests
     [InlineData("controll", "control")]
     [InlineData("generalizations", "gener")]
     [InlineData("oscillators", "oscil")]
-    public void The_examples_of_the_paper_come_out_as_printed(string word, string stem) => PorterStemmer.Stem(word).ShouldBe(stem);
+    public void The_examples_of_the_paper_come_out_as_printed(string word, string stem) =>
+        PorterStemmer.Stem(word).ShouldBe(stem);
 }

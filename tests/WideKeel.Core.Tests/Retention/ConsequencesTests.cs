@@ -11,64 +11,121 @@ public class ConsequencesTests
     private static readonly LocalDate Today = new(2026, 6, 15);
     private static readonly Evaluator Engine = new(Today, FiscalYearEnd.CalendarYear);
 
-    private static readonly Gen<SeriesRule?> MaybeRule = Gen.Frequency((1, Gen.Const((SeriesRule?)null)), (1, Gen.Const((SeriesRule?)Permanent)), (8, Any.Rule.Select(r => (SeriesRule?)r)));
+    private static readonly Gen<SeriesRule?> MaybeRule = Gen.Frequency(
+        (1, Gen.Const((SeriesRule?)null)),
+        (1, Gen.Const((SeriesRule?)Permanent)),
+        (8, Any.Rule.Select(r => (SeriesRule?)r))
+    );
 
-    private static readonly Gen<(ItemFacts Facts, int Bytes)[]> Items = Gen.Select(Any.Item, Gen.Int[0, 1000]).Array[0, 60];
+    private static readonly Gen<(ItemFacts Facts, int Bytes)[]> Items = Gen.Select(Any.Item, Gen.Int[0, 1000]).Array[
+        0,
+        60
+    ];
 
     private static SeriesRule Permanent => new("S", Grade.Kept, EndAction.Nothing, true, ClauseJoin.Later, []);
 
     [Fact]
     public void The_figures_are_what_evaluating_twice_and_counting_gives() =>
-        Gen.Select(MaybeRule, MaybeRule, Items).Sample((before, after, items) =>
-        {
-            var consequences = new Consequences(Today);
-            var pairs = items.Select((item, i) => (Id: i, item.Bytes, Before: Engine.Evaluate(before, [], item.Facts), After: Engine.Evaluate(after, [], item.Facts))).ToList();
-            pairs.ForEach(p => consequences.Add(p.Id % 3, p.Bytes, p.Before, p.After));
-            var figures = consequences.Figures();
-            figures.InReach.Items.ShouldBe(items.Length);
-            figures.BecomeDue.Items.ShouldBe(pairs.Count(p => p.After.State == ItemState.Due && p.Before.State != ItemState.Due));
-            figures.NoLongerDue.Items.ShouldBe(pairs.Count(p => p.After.State != ItemState.Due && p.Before.State == ItemState.Due));
-            (figures.DueBefore.Items + figures.BecomeDue.Items - figures.NoLongerDue.Items).ShouldBe(figures.DueAfter.Items);
-            figures.Sooner.Items.ShouldBe(pairs.Count(p => !p.Before.KeepUntil.IsNothing && !p.After.KeepUntil.IsNothing && p.After.KeepUntil < p.Before.KeepUntil));
-            figures.NewlyUnderRule.Items.ShouldBe(pairs.Count(p => p.Before.KeepUntil.IsNothing && !p.After.KeepUntil.IsNothing));
-            figures.BecomeDue.Bytes.ShouldBe(pairs.Where(p => p.After.State == ItemState.Due && p.Before.State != ItemState.Due).Sum(p => (long)p.Bytes));
-            figures.ByMonth.Sum(m => m.After).ShouldBe(pairs.Count(p => p.After.DisposableFrom is not null));
-            figures.ByMonth.Sum(m => m.Before).ShouldBe(pairs.Count(p => p.Before.DisposableFrom is not null));
-            figures.ByContainer.Sum(c => c.Items).ShouldBe(items.Length);
-            figures.ByContainer.Sum(c => c.BecomeDue).ShouldBe(figures.BecomeDue.Items);
-        });
+        Gen.Select(MaybeRule, MaybeRule, Items)
+            .Sample(
+                (before, after, items) =>
+                {
+                    var consequences = new Consequences(Today);
+                    var pairs = items
+                        .Select(
+                            (item, i) =>
+                                (
+                                    Id: i,
+                                    item.Bytes,
+                                    Before: Engine.Evaluate(before, [], item.Facts),
+                                    After: Engine.Evaluate(after, [], item.Facts)
+                                )
+                        )
+                        .ToList();
+                    pairs.ForEach(p => consequences.Add(p.Id % 3, p.Bytes, p.Before, p.After));
+                    var figures = consequences.Figures();
+                    figures.InReach.Items.ShouldBe(items.Length);
+                    figures.BecomeDue.Items.ShouldBe(
+                        pairs.Count(p => p.After.State == ItemState.Due && p.Before.State != ItemState.Due)
+                    );
+                    figures.NoLongerDue.Items.ShouldBe(
+                        pairs.Count(p => p.After.State != ItemState.Due && p.Before.State == ItemState.Due)
+                    );
+                    (figures.DueBefore.Items + figures.BecomeDue.Items - figures.NoLongerDue.Items).ShouldBe(
+                        figures.DueAfter.Items
+                    );
+                    figures.Sooner.Items.ShouldBe(
+                        pairs.Count(p =>
+                            !p.Before.KeepUntil.IsNothing
+                            && !p.After.KeepUntil.IsNothing
+                            && p.After.KeepUntil < p.Before.KeepUntil
+                        )
+                    );
+                    figures.NewlyUnderRule.Items.ShouldBe(
+                        pairs.Count(p => p.Before.KeepUntil.IsNothing && !p.After.KeepUntil.IsNothing)
+                    );
+                    figures.BecomeDue.Bytes.ShouldBe(
+                        pairs
+                            .Where(p => p.After.State == ItemState.Due && p.Before.State != ItemState.Due)
+                            .Sum(p => (long)p.Bytes)
+                    );
+                    figures.ByMonth.Sum(m => m.After).ShouldBe(pairs.Count(p => p.After.DisposableFrom is not null));
+                    figures.ByMonth.Sum(m => m.Before).ShouldBe(pairs.Count(p => p.Before.DisposableFrom is not null));
+                    figures.ByContainer.Sum(c => c.Items).ShouldBe(items.Length);
+                    figures.ByContainer.Sum(c => c.BecomeDue).ShouldBe(figures.BecomeDue.Items);
+                }
+            );
 
     [Fact]
     public void Counting_in_parts_and_adding_up_gives_the_figures_of_one_pass() =>
-        Gen.Select(MaybeRule, MaybeRule, Items, Gen.Int[1, 5]).Sample((before, after, items, count) =>
-        {
-            var whole = new Consequences(Today);
-            var parts = Enumerable.Range(0, count).Select(_ => new Consequences(Today)).ToList();
-            foreach (var (item, i) in items.Select((item, i) => (item, i)))
-            {
-                foreach (var counting in new[] { whole, parts[i * count / items.Length] })
+        Gen.Select(MaybeRule, MaybeRule, Items, Gen.Int[1, 5])
+            .Sample(
+                (before, after, items, count) =>
                 {
-                    counting.Add(i % 3, item.Bytes, Engine.Evaluate(before, [], item.Facts), Engine.Evaluate(after, [], item.Facts), held: i % 4 == 0);
-                }
-            }
+                    var whole = new Consequences(Today);
+                    var parts = Enumerable.Range(0, count).Select(_ => new Consequences(Today)).ToList();
+                    foreach (var (item, i) in items.Select((item, i) => (item, i)))
+                    {
+                        foreach (var counting in new[] { whole, parts[i * count / items.Length] })
+                        {
+                            counting.Add(
+                                i % 3,
+                                item.Bytes,
+                                Engine.Evaluate(before, [], item.Facts),
+                                Engine.Evaluate(after, [], item.Facts),
+                                held: i % 4 == 0
+                            );
+                        }
+                    }
 
-            var sum = new Consequences(Today);
-            parts.ForEach(sum.Add);
-            System.Text.Json.JsonSerializer.Serialize(sum.Figures()).ShouldBe(System.Text.Json.JsonSerializer.Serialize(whole.Figures()));
-        });
+                    var sum = new Consequences(Today);
+                    parts.ForEach(sum.Add);
+                    System
+                        .Text.Json.JsonSerializer.Serialize(sum.Figures())
+                        .ShouldBe(System.Text.Json.JsonSerializer.Serialize(whole.Figures()));
+                }
+            );
 
     [Fact]
     public void A_change_that_changes_nothing_has_no_effects() =>
-        Gen.Select(MaybeRule, Items).Sample((rule, items) =>
-        {
-            var consequences = new Consequences(Today);
-            foreach (var item in items)
-            {
-                consequences.Add(1, item.Bytes, Engine.Evaluate(rule, [], item.Facts), Engine.Evaluate(rule, [], item.Facts));
-            }
+        Gen.Select(MaybeRule, Items)
+            .Sample(
+                (rule, items) =>
+                {
+                    var consequences = new Consequences(Today);
+                    foreach (var item in items)
+                    {
+                        consequences.Add(
+                            1,
+                            item.Bytes,
+                            Engine.Evaluate(rule, [], item.Facts),
+                            Engine.Evaluate(rule, [], item.Facts)
+                        );
+                    }
 
-            return consequences.Figures().Unchanged.Items == items.Length;
-        });
+                    return consequences.Figures().Unchanged.Items == items.Length;
+                }
+            );
 
     [Fact]
     public void What_was_kept_and_is_kept_no_longer_loses_protection()
@@ -82,7 +139,18 @@ public class ConsequencesTests
     public void What_is_due_already_is_counted_in_the_month_of_today()
     {
         var consequences = new Consequences(Today);
-        var due = Engine.Evaluate(new SeriesRule("S", Grade.Kept, EndAction.SignOff, false, ClauseJoin.Later, [new(Trigger.Created, Cutoff.None, Period.OfYears(1))]), [], Any.On(new(2001, 1, 1)));
+        var due = Engine.Evaluate(
+            new SeriesRule(
+                "S",
+                Grade.Kept,
+                EndAction.SignOff,
+                false,
+                ClauseJoin.Later,
+                [new(Trigger.Created, Cutoff.None, Period.OfYears(1))]
+            ),
+            [],
+            Any.On(new(2001, 1, 1))
+        );
         consequences.Add(1, 5, Engine.Evaluate(null, [], default), due);
         consequences.Figures().ByMonth.ShouldHaveSingleItem().ShouldBe(new MonthOfDue(new LocalDate(2026, 6, 1), 0, 1));
     }

@@ -13,9 +13,15 @@ public sealed class FilingLearnerTests
     public void It_tells_apart_a_public_labelled_corpus_as_well_as_an_independent_learner_does()
     {
         var lines = File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "Fixtures", "mail-bags.txt"));
-        var reference = lines.Where(l => l.StartsWith('#')).Select(l => l.Split([' ', ','], StringSplitOptions.RemoveEmptyEntries)).ToDictionary(
-            w => w[1] == "ham:" ? Ham : Spam, w => (Precision: Number(w[4]), Recall: Number(w[6])));
-        var examples = lines.Where(l => !l.StartsWith('#')).Select(l => l.Split(' ', 2)).Select(l => new FiledExample(l[1], l[0] == "ham" ? Ham : Spam)).ToList();
+        var reference = lines
+            .Where(l => l.StartsWith('#'))
+            .Select(l => l.Split([' ', ','], StringSplitOptions.RemoveEmptyEntries))
+            .ToDictionary(w => w[1] == "ham:" ? Ham : Spam, w => (Precision: Number(w[4]), Recall: Number(w[6])));
+        var examples = lines
+            .Where(l => !l.StartsWith('#'))
+            .Select(l => l.Split(' ', 2))
+            .Select(l => new FiledExample(l[1], l[0] == "ham" ? Ham : Spam))
+            .ToList();
         examples.Count.ShouldBeGreaterThan(900);
 
         foreach (var measure in FilingLearner.Measure(examples))
@@ -32,7 +38,10 @@ public sealed class FilingLearnerTests
     public void What_it_suggests_comes_with_the_words_that_speak_for_it_and_not_with_those_that_are_everywhere()
     {
         using var learner = FilingLearner.Learn([.. Letters(20)])!;
-        var suggestion = learner.Suggest("Dear office, the dry-dock closed the work order for the rudder bearing.", _ => true)!;
+        var suggestion = learner.Suggest(
+            "Dear office, the dry-dock closed the work order for the rudder bearing.",
+            _ => true
+        )!;
         suggestion.Series.ShouldBe(30);
         suggestion.Confidence.ShouldBeInRange(FilingLearner.LeastConfidence, 1);
         suggestion.Words.ShouldContain("rudder");
@@ -100,8 +109,14 @@ public sealed class FilingLearnerTests
         {
             var thing = things[i % things.Length];
             yield return new($"Dear office, the invoice {i} for {thing} is due for payment with its bank details.", 10);
-            yield return new($"Dear office, the harbour grants the permit {i} for a berth at the quay; {thing} on deck.", 20);
-            yield return new($"Dear office, the work order {i} for the rudder bearing in dry-dock was closed; {thing}.", 30);
+            yield return new(
+                $"Dear office, the harbour grants the permit {i} for a berth at the quay; {thing} on deck.",
+                20
+            );
+            yield return new(
+                $"Dear office, the work order {i} for the rudder bearing in dry-dock was closed; {thing}.",
+                30
+            );
         }
     }
 }

@@ -16,12 +16,19 @@ public class GradeTableTests
     [InlineData(Operation.TakeOff, "yy2n")]
     [InlineData(Operation.Shorten, "yy2n")]
     public void Each_operation_is_decided_by_the_grade(Operation operation, string none_kept_declared_worm) =>
-        string.Concat(Enum.GetValues<Grade>().Select(g => Letter(GradeTable.Decide(g, false, operation)))).ShouldBe(none_kept_declared_worm);
+        string.Concat(Enum.GetValues<Grade>().Select(g => Letter(GradeTable.Decide(g, false, operation))))
+            .ShouldBe(none_kept_declared_worm);
 
     [Fact]
     public void A_refusal_says_why_in_one_sentence_and_is_in_the_ledger()
     {
-        var refused = (from g in Enum.GetValues<Grade>() from o in Enum.GetValues<Operation>() select GradeTable.Decide(g, false, o)).Where(d => !d.Allowed).ToList();
+        var refused = (
+            from g in Enum.GetValues<Grade>()
+            from o in Enum.GetValues<Operation>()
+            select GradeTable.Decide(g, false, o)
+        )
+            .Where(d => !d.Allowed)
+            .ToList();
         refused.ShouldNotBeEmpty();
         refused.ShouldAllBe(d => d.InLedger && d.Sentence!.EndsWith('.'));
     }
@@ -38,12 +45,13 @@ public class GradeTableTests
         GradeTable.Decide(Grade.None, true, Operation.MoveWithin).CopiesFirst.ShouldBeFalse();
     }
 
-    private static char Letter(GradeDecision decision) => decision switch
-    {
-        { Allowed: false } => 'n',
-        { NeedsSecondPerson: true } => '2',
-        { CopiesFirst: true } => 'c',
-        { InLedger: true } => 'l',
-        _ => 'y',
-    };
+    private static char Letter(GradeDecision decision) =>
+        decision switch
+        {
+            { Allowed: false } => 'n',
+            { NeedsSecondPerson: true } => '2',
+            { CopiesFirst: true } => 'c',
+            { InLedger: true } => 'l',
+            _ => 'y',
+        };
 }

@@ -10,7 +10,16 @@ public class ReachTests
     private static readonly LocalDate Today = new(2026, 6, 15);
 
     private static bool Covers(ReachDefinition reach, long id, string container, string unit = "Fleet") =>
-        reach.Covers(reach.Check(Today).Value, id, new QueryItem { Source = "Share", Container = $"Share/{container}", Unit = unit });
+        reach.Covers(
+            reach.Check(Today).Value,
+            id,
+            new QueryItem
+            {
+                Source = "Share",
+                Container = $"Share/{container}",
+                Unit = unit,
+            }
+        );
 
     [Fact]
     public void A_listed_reach_covers_what_is_listed_less_the_exceptions()
@@ -40,10 +49,12 @@ public class ReachTests
     [InlineData("field.closed > 2020")]
     [InlineData("container = a or sensitive = iban")]
     [InlineData("container = a not (unit = b and owner = c)")]
-    public void A_standing_reach_asks_of_containers_only(string query) => new ReachDefinition(query, [], []).Check(Today).Refusal.ShouldNotBeNull().Code.ShouldBe("reach-index");
+    public void A_standing_reach_asks_of_containers_only(string query) =>
+        new ReachDefinition(query, [], []).Check(Today).Refusal.ShouldNotBeNull().Code.ShouldBe("reach-index");
 
     [Fact]
-    public void A_reach_that_covers_nothing_is_refused() => new ReachDefinition(null, [], [1]).Check(Today).Refusal.ShouldNotBeNull().Field.ShouldBe("containers");
+    public void A_reach_that_covers_nothing_is_refused() =>
+        new ReachDefinition(null, [], [1]).Check(Today).Refusal.ShouldNotBeNull().Field.ShouldBe("containers");
 
     [Theory]
     [InlineData("P3Y", false, null, null)]
@@ -53,12 +64,24 @@ public class ReachTests
     [InlineData("P3Y", false, "P90D", "destroyAfter")]
     [InlineData("3 years", false, null, "keep")]
     [InlineData(null, true, "90", "destroyAfter")]
-    public void A_blanket_keeps_for_a_period_or_keeps_nothing_and_destroys_after_one(string? keep, bool destroys, string? destroyAfter, string? wrong) =>
-        (new BlanketDefinition("", new(null, [1], []), "created", keep, destroys, destroyAfter).Check("B").Refusal?.Field).ShouldBe(wrong);
+    public void A_blanket_keeps_for_a_period_or_keeps_nothing_and_destroys_after_one(
+        string? keep,
+        bool destroys,
+        string? destroyAfter,
+        string? wrong
+    ) =>
+        (
+            new BlanketDefinition("", new(null, [1], []), "created", keep, destroys, destroyAfter)
+                .Check("B")
+                .Refusal?.Field
+        ).ShouldBe(wrong);
 
     [Fact]
     public void A_blanket_counts_from_created_or_modified() =>
-        new BlanketDefinition("", new(null, [1], []), "filed", "P1Y", false, null).Check("B").Refusal.ShouldNotBeNull().Field.ShouldBe("from");
+        new BlanketDefinition("", new(null, [1], []), "filed", "P1Y", false, null)
+            .Check("B")
+            .Refusal.ShouldNotBeNull()
+            .Field.ShouldBe("from");
 
     [Theory]
     [InlineData("title = oil", null)]

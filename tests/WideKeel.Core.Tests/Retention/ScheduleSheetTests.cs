@@ -8,17 +8,52 @@ namespace WideKeel.Core.Tests.Retention;
 
 public class ScheduleSheetTests
 {
-    private static readonly SeriesDefinition Good = new("Oil record books", "Pages", "File each page", new("Vessels", "Fuel", "", "Fleet", ["ship", "sea"]), "Edvin", ["MARPOL I/17"], false, ClauseJoin.Later,
-        [new("field:last-entry", Cutoff.None, "P3Y"), new("event:vessel-sold", Cutoff.Fiscal, "P1Y6M")], EndAction.SignOff, Grade.Declared, true, 30, [new(Role.Steward), new(Role.RecordsManager)]);
+    private static readonly SeriesDefinition Good = new(
+        "Oil record books",
+        "Pages",
+        "File each page",
+        new("Vessels", "Fuel", "", "Fleet", ["ship", "sea"]),
+        "Edvin",
+        ["MARPOL I/17"],
+        false,
+        ClauseJoin.Later,
+        [new("field:last-entry", Cutoff.None, "P3Y"), new("event:vessel-sold", Cutoff.Fiscal, "P1Y6M")],
+        EndAction.SignOff,
+        Grade.Declared,
+        true,
+        30,
+        [new(Role.Steward), new(Role.RecordsManager)]
+    );
 
-    private static Dictionary<string, string> Cells(SheetRow row) => ScheduleSheet.Columns.Zip(ScheduleSheet.Write(row)).ToDictionary(c => c.First, c => c.Second);
+    private static Dictionary<string, string> Cells(SheetRow row) =>
+        ScheduleSheet.Columns.Zip(ScheduleSheet.Write(row)).ToDictionary(c => c.First, c => c.Second);
 
-    private static readonly Gen<SeriesDefinition> AnyDefinition = Gen.Select(Any.Rule, Gen.Bool, Gen.Enum<ClauseJoin>(), Gen.Int[0, 3650], Gen.OneOf(Gen.Const(Grade.Kept), Gen.Const(Grade.Declared), Gen.Const(Grade.Worm)))
-        .Select((rule, permanent, join, grace, grade) => Good with
-        {
-            Permanent = permanent, Join = join, GraceDays = grace, Grade = grade, AtEnd = EndAction.SignOff,
-            Clauses = [.. rule.Clauses.Select(c => new ClauseText(c.Trigger.Code, c.Cutoff, $"P{c.Period.Years}Y{c.Period.Months}M{c.Period.Days}D"))],
-        });
+    private static readonly Gen<SeriesDefinition> AnyDefinition = Gen.Select(
+            Any.Rule,
+            Gen.Bool,
+            Gen.Enum<ClauseJoin>(),
+            Gen.Int[0, 3650],
+            Gen.OneOf(Gen.Const(Grade.Kept), Gen.Const(Grade.Declared), Gen.Const(Grade.Worm))
+        )
+        .Select(
+            (rule, permanent, join, grace, grade) =>
+                Good with
+                {
+                    Permanent = permanent,
+                    Join = join,
+                    GraceDays = grace,
+                    Grade = grade,
+                    AtEnd = EndAction.SignOff,
+                    Clauses =
+                    [
+                        .. rule.Clauses.Select(c => new ClauseText(
+                            c.Trigger.Code,
+                            c.Cutoff,
+                            $"P{c.Period.Years}Y{c.Period.Months}M{c.Period.Days}D"
+                        )),
+                    ],
+                }
+        );
 
     [Fact]
     public void What_goes_out_comes_back_the_same() =>
@@ -33,13 +68,16 @@ public class ScheduleSheetTests
 
     [Fact]
     public void A_clause_reads_as_a_person_writes_it() =>
-        Cells(new("VES-010", "Fleet", Good, null))["clauses"].ShouldBe("P3Y field:last-entry; P1Y6M event:vessel-sold fiscal");
+        Cells(new("VES-010", "Fleet", Good, null))["clauses"]
+            .ShouldBe("P3Y field:last-entry; P1Y6M event:vessel-sold fiscal");
 
     [Fact]
     public void A_column_that_the_sheet_lacks_keeps_what_is_there()
     {
         var known = new SheetRow("VES-010", "Fleet", Good, 7);
-        var back = ScheduleSheet.Read(new Dictionary<string, string> { ["code"] = "VES-010", ["title"] = "Oil books" }, known).Value;
+        var back = ScheduleSheet
+            .Read(new Dictionary<string, string> { ["code"] = "VES-010", ["title"] = "Oil books" }, known)
+            .Value;
         ScheduleSheet.Differences(known, back).ShouldBe([new("title", "Oil record books", "Oil books")]);
     }
 

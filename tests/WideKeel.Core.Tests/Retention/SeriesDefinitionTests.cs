@@ -7,8 +7,22 @@ namespace WideKeel.Core.Tests.Retention;
 
 public class SeriesDefinitionTests
 {
-    private static readonly SeriesDefinition Good = new("Oil record books", "", "", Descriptors.OfFunction("Vessels"), "", [], false, ClauseJoin.Later, [new("field:last-entry", Cutoff.None, "P3Y")],
-        EndAction.SignOff, Grade.Kept, false, 90, [new(Role.Steward), new(Role.RecordsManager)]);
+    private static readonly SeriesDefinition Good = new(
+        "Oil record books",
+        "",
+        "",
+        Descriptors.OfFunction("Vessels"),
+        "",
+        [],
+        false,
+        ClauseJoin.Later,
+        [new("field:last-entry", Cutoff.None, "P3Y")],
+        EndAction.SignOff,
+        Grade.Kept,
+        false,
+        90,
+        [new(Role.Steward), new(Role.RecordsManager)]
+    );
 
     [Fact]
     public void A_whole_definition_gives_its_rule()
@@ -36,7 +50,10 @@ public class SeriesDefinitionTests
             "title" => Good with { Title = new string('x', 100_000) },
             "description" => Good with { Description = new string('x', 100_000) },
             "clauses[0].period" => Good with { Clauses = [new("created", Cutoff.None, "P-1Y")] },
-            "clauses[1].trigger" => Good with { Clauses = [.. Good.Clauses, new("field:Last Entry", Cutoff.None, "P1Y")] },
+            "clauses[1].trigger" => Good with
+            {
+                Clauses = [.. Good.Clauses, new("field:Last Entry", Cutoff.None, "P1Y")],
+            },
             "clauses" => Good with { Clauses = [] },
             "grade" => Good with { Grade = Grade.None },
             "tags" => Good with { Descriptors = Good.Descriptors with { Tags = ["a;b"] } },
@@ -49,14 +66,28 @@ public class SeriesDefinitionTests
 
     [Fact]
     public void A_length_that_is_refused_is_told_with_its_limit() =>
-        (Good with { Title = new string('x', 100_000) }).Check("S").Refusal!.Sentence.ShouldBe("The title has 100,000 characters; 200 is the most.");
+        (Good with { Title = new string('x', 100_000) })
+            .Check("S")
+            .Refusal!.Sentence.ShouldBe("The title has 100,000 characters; 200 is the most.");
 
     [Fact]
-    public void Staff_cannot_be_asked_to_sign() => (Good with { Stages = [new(Role.RecordsManager), new(Role.Staff)] }).Check("S").Refusal!.Code.ShouldBe("stage-without-right");
+    public void Staff_cannot_be_asked_to_sign() =>
+        (Good with { Stages = [new(Role.RecordsManager), new(Role.Staff)] })
+            .Check("S")
+            .Refusal!.Code.ShouldBe("stage-without-right");
 
     [Fact]
     public void Differences_are_named_part_by_part() =>
-        (Good with { Clauses = [Good.Clauses[0] with { Period = "P5Y" }], GraceDays = 30, Descriptors = Good.Descriptors with { Tags = ["ship"] } }).DifferencesFrom(Good).ShouldBe(["tags", "clauses", "graceDays"]);
+        (
+            Good with
+            {
+                Clauses = [Good.Clauses[0] with { Period = "P5Y" }],
+                GraceDays = 30,
+                Descriptors = Good.Descriptors with { Tags = ["ship"] },
+            }
+        )
+            .DifferencesFrom(Good)
+            .ShouldBe(["tags", "clauses", "graceDays"]);
 
     [Theory]
     [InlineData("VES-010", true)]

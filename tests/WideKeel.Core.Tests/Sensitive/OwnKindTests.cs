@@ -4,7 +4,11 @@ namespace WideKeel.Core.Tests.Sensitive;
 
 public class OwnKindTests
 {
-    private static OwnKindDefinition Kind(string pattern = @"\bT[0-9]{4}\b", Checksum checksum = Checksum.None, string name = "crew-number") => new(name, "Crew number", pattern, checksum, ["Crew number", "muster"]);
+    private static OwnKindDefinition Kind(
+        string pattern = @"\bT[0-9]{4}\b",
+        Checksum checksum = Checksum.None,
+        string name = "crew-number"
+    ) => new(name, "Crew number", pattern, checksum, ["Crew number", "muster"]);
 
     [Fact]
     public void Without_a_check_digit_words_nearby_make_a_possible_find_likely()
@@ -36,14 +40,16 @@ public class OwnKindTests
     [InlineData("(a", "kind-pattern")]
     [InlineData("(?<=a)b", "kind-pattern")]
     [InlineData(@"(a)\1", "kind-pattern")]
-    public void A_pattern_that_cannot_be_used_is_refused_with_the_reason(string pattern, string code) => Kind(pattern).Check().Refusal.ShouldNotBeNull().Code.ShouldBe(code);
+    public void A_pattern_that_cannot_be_used_is_refused_with_the_reason(string pattern, string code) =>
+        Kind(pattern).Check().Refusal.ShouldNotBeNull().Code.ShouldBe(code);
 
     [Theory]
     [InlineData("iban", "kind-name-taken")]
     [InlineData("Crew", "kind-name")]
     [InlineData("x", "kind-name")]
     [InlineData("crew number", "kind-name")]
-    public void A_name_is_one_that_queries_can_say_and_that_nobody_has(string name, string code) => Kind(name: name).Check().Refusal.ShouldNotBeNull().Code.ShouldBe(code);
+    public void A_name_is_one_that_queries_can_say_and_that_nobody_has(string name, string code) =>
+        Kind(name: name).Check().Refusal.ShouldNotBeNull().Code.ShouldBe(code);
 
     [Fact]
     public void A_pattern_that_would_take_for_ever_elsewhere_does_not_here() =>

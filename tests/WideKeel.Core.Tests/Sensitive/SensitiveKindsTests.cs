@@ -9,7 +9,12 @@ public class SensitiveKindsTests
     private static readonly SensitiveScan Scan = new(SensitiveKinds.BuiltIn);
 
     private static readonly (string Kind, string Number, bool Valid)[] Identifiers =
-        [.. File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "Fixtures", "identifiers.csv")).Skip(1).Select(l => l.Split(',')).Select(p => (p[0], p[1], p[2] == "true"))];
+    [
+        .. File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "Fixtures", "identifiers.csv"))
+            .Skip(1)
+            .Select(l => l.Split(','))
+            .Select(p => (p[0], p[1], p[2] == "true")),
+    ];
 
     private static string Word(SensitiveKind kind) => kind.Nearby.Count == 0 ? "number" : kind.Nearby[0];
 
@@ -39,9 +44,17 @@ public class SensitiveKindsTests
     public void The_length_of_an_IBAN_is_that_of_the_registry_for_every_country()
     {
         // 82 countries of the ISO 13616 registry as python3-stdnum 1.18 carries it; Fixtures/make-iban-lengths.py drew them.
-        var registry = File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "Fixtures", "iban-lengths.csv")).Skip(1).Select(l => l.Split(',')).ToList();
+        var registry = File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "Fixtures", "iban-lengths.csv"))
+            .Skip(1)
+            .Select(l => l.Split(','))
+            .ToList();
         registry.Count.ShouldBe(82);
-        registry.Where(r => SensitiveKinds.IbanLengths.GetValueOrDefault(r[0]) != int.Parse(r[1], CultureInfo.InvariantCulture)).Select(r => r[0]).ShouldBeEmpty();
+        registry
+            .Where(r =>
+                SensitiveKinds.IbanLengths.GetValueOrDefault(r[0]) != int.Parse(r[1], CultureInfo.InvariantCulture)
+            )
+            .Select(r => r[0])
+            .ShouldBeEmpty();
     }
 
     [Fact]
@@ -49,7 +62,11 @@ public class SensitiveKindsTests
     {
         Dictionary<string, Func<string, bool>> sums = new()
         {
-            ["luhn"] = Checksums.Luhn, ["verhoeff"] = Checksums.Verhoeff, ["mod-97-10"] = Checksums.Mod97, ["mod-11-2"] = Checksums.Mod11Radix2, ["mod-11-10"] = Checksums.Mod11Hybrid10,
+            ["luhn"] = Checksums.Luhn,
+            ["verhoeff"] = Checksums.Verhoeff,
+            ["mod-97-10"] = Checksums.Mod97,
+            ["mod-11-2"] = Checksums.Mod11Radix2,
+            ["mod-11-10"] = Checksums.Mod11Hybrid10,
         };
         var judged = Identifiers.Where(i => sums.ContainsKey(i.Kind)).ToList();
         judged.Count.ShouldBe(600);
@@ -69,7 +86,12 @@ public class SensitiveKindsTests
     [InlineData("write to ines.calloway@example.org, please", "email", Confidence.Certain, "ines.calloway@example.org")]
     [InlineData("tel. +44 20 7946 0958", "phone", Confidence.Certain, "+44 20 7946 0958")]
     [InlineData("MV Kittiwake, IMO 9074729, at pier 4", "imo-number", Confidence.Certain, "IMO 9074729")]
-    [InlineData("Form W-2 Wage and Tax Statement 2025", "tax-form", Confidence.Certain, "Form W-2 Wage and Tax Statement")]
+    [InlineData(
+        "Form W-2 Wage and Tax Statement 2025",
+        "tax-form",
+        Confidence.Certain,
+        "Form W-2 Wage and Tax Statement"
+    )]
     public void A_find_says_what_it_is_how_sure_and_where(string text, string kind, Confidence confidence, string found)
     {
         var find = Scan.FindIn(text).Single(f => f.Kind == kind);
@@ -81,7 +103,8 @@ public class SensitiveKindsTests
     public void The_specimen_passport_of_the_standard_is_found_over_its_two_lines()
     {
         // ICAO Doc 9303 part 4, appendix A: the specimen's machine readable zone.
-        const string text = "Copy of passport\nP<UTOERIKSSON<<ANNA<MARIA<<<<<<<<<<<<<<<<<<<\nL898902C36UTO7408122F1204159ZE184226B<<<<<10\n";
+        const string text =
+            "Copy of passport\nP<UTOERIKSSON<<ANNA<MARIA<<<<<<<<<<<<<<<<<<<\nL898902C36UTO7408122F1204159ZE184226B<<<<<10\n";
         var find = Scan.FindIn(text).ShouldHaveSingleItem();
         (find.Kind, find.Confidence, find.Start, find.Length).ShouldBe(("passport-mrz", Confidence.Certain, 17, 89));
         Scan.FindIn(text.Replace("7408122", "7408123", StringComparison.Ordinal)).ShouldBeEmpty();
@@ -107,7 +130,8 @@ public class SensitiveKindsTests
     [InlineData("email", "ines.calloway@example.org", "i••••••••••••@example.org")]
     [InlineData("passport-mrz", "P<UTO", "•<•••")]
     [InlineData("tax-form", "Form 1040", "Form 1040")]
-    public void A_find_is_shown_masked(string kind, string found, string masked) => SensitiveKinds.BuiltIn.Single(k => k.Name == kind).Masked(found).ShouldBe(masked);
+    public void A_find_is_shown_masked(string kind, string found, string masked) =>
+        SensitiveKinds.BuiltIn.Single(k => k.Name == kind).Masked(found).ShouldBe(masked);
 
     [Fact]
     public void Generated_letters_with_known_places_are_found_and_near_misses_are_not()
@@ -123,7 +147,10 @@ public class SensitiveKindsTests
             List<(string Kind, int Start, int Length)> planted = [];
             foreach (var (kind, number, _) in letter)
             {
-                text += string.Create(CultureInfo.InvariantCulture, $"{random.Next(1000, 9999)} of {random.Next(1, 28)}.0{random.Next(1, 9)}.2025 is on its way to room {random.Next(10, 99)}. As asked, here is the next one to be noted by our office in its books for the year.\n");
+                text += string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{random.Next(1000, 9999)} of {random.Next(1, 28)}.0{random.Next(1, 9)}.2025 is on its way to room {random.Next(10, 99)}. As asked, here is the next one to be noted by our office in its books for the year.\n"
+                );
                 text += $"The {Word(kinds[kind])} is ";
                 planted.Add((kind, text.Length, number.Length));
                 text += $"{number}.\n\nVoyage ";
@@ -131,7 +158,9 @@ public class SensitiveKindsTests
 
             var found = Scan.FindIn(text).Where(f => f.Confidence >= Confidence.Likely).ToList();
             expected += planted.Count;
-            right += planted.Count(p => found.Any(f => f.Kind == p.Kind && f.Start <= p.Start && f.Start + f.Length == p.Start + p.Length));
+            right += planted.Count(p =>
+                found.Any(f => f.Kind == p.Kind && f.Start <= p.Start && f.Start + f.Length == p.Start + p.Length)
+            );
             wrong += found.Count(f => !planted.Any(p => p.Start < f.Start + f.Length && f.Start < p.Start + p.Length));
         }
 
@@ -145,15 +174,40 @@ public class SensitiveKindsTests
     {
         // Pieces that make and nearly make identifiers, joined at random: with and without the look beforehand the same must be found.
         var pieces = Identifiers.Where(i => i.Valid).Select(i => i.Number).Take(1200).ToArray();
-        var fillers = new[] { " ", "-", ". ", ", ", "\n", " of ", "IMO ", "+44 20 7946 0958 ", "a.b@example.org ", "ABCDEFGH ", "DEUTDEFF500 bank ", "P60 End of Year Certificate ", "AB 12 34 56 C ", "X1234567L ", "4111-1111-1111-1111 ", "(020) 7946 0958 tel ", "2 94 03 75 120 005 91 ", "1234.56.782 " };
-        Gen.Select(Gen.Int[0, pieces.Length - 1], Gen.Int[0, fillers.Length - 1]).Array[1, 6].Sample(parts =>
+        var fillers = new[]
         {
-            var text = string.Concat(parts.Select(p => fillers[p.Item2] + pieces[p.Item1]));
-            var traits = new TextTraits(text);
-            foreach (var kind in SensitiveKinds.BuiltIn.Where(k => !k.CanBeIn(traits)))
-            {
-                kind.FindIn(text).ShouldBeEmpty($"{kind.Name} in {text}");
-            }
-        }, iter: 5000);
+            " ",
+            "-",
+            ". ",
+            ", ",
+            "\n",
+            " of ",
+            "IMO ",
+            "+44 20 7946 0958 ",
+            "a.b@example.org ",
+            "ABCDEFGH ",
+            "DEUTDEFF500 bank ",
+            "P60 End of Year Certificate ",
+            "AB 12 34 56 C ",
+            "X1234567L ",
+            "4111-1111-1111-1111 ",
+            "(020) 7946 0958 tel ",
+            "2 94 03 75 120 005 91 ",
+            "1234.56.782 ",
+        };
+        Gen.Select(Gen.Int[0, pieces.Length - 1], Gen.Int[0, fillers.Length - 1])
+            .Array[1, 6]
+            .Sample(
+                parts =>
+                {
+                    var text = string.Concat(parts.Select(p => fillers[p.Item2] + pieces[p.Item1]));
+                    var traits = new TextTraits(text);
+                    foreach (var kind in SensitiveKinds.BuiltIn.Where(k => !k.CanBeIn(traits)))
+                    {
+                        kind.FindIn(text).ShouldBeEmpty($"{kind.Name} in {text}");
+                    }
+                },
+                iter: 5000
+            );
     }
 }

@@ -9,7 +9,13 @@ namespace WideKeel.Core.Tests.Time;
 public class PeriodTests
 {
     private static readonly Gen<LocalDate> AnyDate = Gen.Int[-25_000, 40_000].Select(DayNumber.ToDate);
-    private static readonly Gen<Period> AnyPeriod = Gen.Select(Gen.Int[0, 40], Gen.Int[0, 30], Gen.Int[0, 60], Gen.Int[0, 400]).Select((y, m, w, d) => new Period(y, m, w, d + (y + m + w + d == 0 ? 1 : 0)));
+    private static readonly Gen<Period> AnyPeriod = Gen.Select(
+            Gen.Int[0, 40],
+            Gen.Int[0, 30],
+            Gen.Int[0, 60],
+            Gen.Int[0, 400]
+        )
+        .Select((y, m, w, d) => new Period(y, m, w, d + (y + m + w + d == 0 ? 1 : 0)));
 
     [Theory]
     // 600 sums by python3-dateutil 2.8.2; Fixtures/make-dates.py made them.
@@ -24,7 +30,9 @@ public class PeriodTests
         {
             var parts = line.Split(',');
             var numbers = parts[1..5].Select(p => int.Parse(p, CultureInfo.InvariantCulture)).ToArray();
-            var sum = new Period(numbers[0], numbers[1], numbers[2], numbers[3]).AddTo(LocalDatePattern.Iso.Parse(parts[0]).Value);
+            var sum = new Period(numbers[0], numbers[1], numbers[2], numbers[3]).AddTo(
+                LocalDatePattern.Iso.Parse(parts[0]).Value
+            );
             LocalDatePattern.Iso.Format(sum).ShouldBe(parts[5], line);
         }
     }
@@ -69,22 +77,26 @@ public class PeriodTests
 
     [Fact]
     public void A_longer_period_never_ends_earlier() =>
-        Gen.Select(AnyDate, AnyPeriod, Gen.Int[0, 3]).Sample((date, period, which) =>
-        {
-            var longer = which switch
-            {
-                0 => period with { Years = period.Years + 1 },
-                1 => period with { Months = period.Months + 1 },
-                2 => period with { Weeks = period.Weeks + 1 },
-                _ => period with { Days = period.Days + 1 },
-            };
-            return longer.AddTo(date) >= period.AddTo(date);
-        });
+        Gen.Select(AnyDate, AnyPeriod, Gen.Int[0, 3])
+            .Sample(
+                (date, period, which) =>
+                {
+                    var longer = which switch
+                    {
+                        0 => period with { Years = period.Years + 1 },
+                        1 => period with { Months = period.Months + 1 },
+                        2 => period with { Weeks = period.Weeks + 1 },
+                        _ => period with { Days = period.Days + 1 },
+                    };
+                    return longer.AddTo(date) >= period.AddTo(date);
+                }
+            );
 
     [Theory]
     [InlineData("P1Y", "1 year")]
     [InlineData("P7Y", "7 years")]
     [InlineData("P1Y1M", "1 year and 1 month")]
     [InlineData("P1Y2M3D", "1 year, 2 months and 3 days")]
-    public void A_period_reads_as_right_English_for_one_and_many(string text, string words) => Period.Parse(text).Value.InWords().ShouldBe(words);
+    public void A_period_reads_as_right_English_for_one_and_many(string text, string words) =>
+        Period.Parse(text).Value.InWords().ShouldBe(words);
 }

@@ -31,11 +31,38 @@ onMounted(async () => {
 </template>
 
 <style scoped>
-.wait { padding: 60px; text-align: center }
-.app { display: grid; grid-template-rows: 52px minmax(0, 1fr); height: 100% }
-.alone { height: 100%; overflow: auto }
-.place { min-height: 0; overflow: auto; outline: none }
-.skip { position: absolute; left: -999px }
-.skip:focus { left: 8px; top: 8px; z-index: 20; background: var(--sheet); padding: 6px 12px }
-@media (max-width: 900px) { .app { grid-template-rows: auto minmax(0, 1fr) } }
+.wait {
+  padding: 60px;
+  text-align: center;
+}
+.app {
+  display: grid;
+  grid-template-rows: 52px minmax(0, 1fr);
+  height: 100%;
+}
+.alone {
+  height: 100%;
+  overflow: auto;
+}
+.place {
+  min-height: 0;
+  overflow: auto;
+  outline: none;
+}
+.skip {
+  position: absolute;
+  left: -999px;
+}
+.skip:focus {
+  left: 8px;
+  top: 8px;
+  z-index: 20;
+  background: var(--sheet);
+  padding: 6px 12px;
+}
+@media (max-width: 900px) {
+  .app {
+    grid-template-rows: auto minmax(0, 1fr);
+  }
+}
 </style>

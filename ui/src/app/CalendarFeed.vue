@@ -14,10 +14,24 @@ const renew = () => act(() => take(api.POST('/api/calendar-feed', {})))
 
 <template>
   <el-dialog v-model="shown" title="Calendar feed" width="560" append-to-body @closed="emit('close')">
-    <p>What waits for you and has a day, in your own calendar: stages to sign, and the days on which grace ends. Subscribe to this address (iCalendar).</p>
-    <template v-if="address"><label class="label" for="feed">Address</label><el-input id="feed" :model-value="address" readonly @focus="($event.target as HTMLInputElement).select()" /><p class="small quiet">Whoever knows it can read the titles of what waits for you. A new one makes this one empty.</p></template>
+    <p>
+      What waits for you and has a day, in your own calendar: stages to sign, and the days on which grace ends.
+      Subscribe to this address (iCalendar).
+    </p>
+    <template v-if="address"
+      ><label class="label" for="feed">Address</label
+      ><el-input id="feed" :model-value="address" readonly @focus="($event.target as HTMLInputElement).select()" />
+      <p class="small quiet">
+        Whoever knows it can read the titles of what waits for you. A new one makes this one empty.
+      </p></template
+    >
     <p v-else class="quiet">You have none yet.</p>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-    <template #footer><el-button @click="shown = false">Close</el-button><el-button :type="address ? 'default' : 'primary'" :loading="busy" @click="renew">{{ address ? 'Give me a new address' : 'Make my address' }}</el-button></template>
+    <template #footer
+      ><el-button @click="shown = false">Close</el-button
+      ><el-button :type="address ? 'default' : 'primary'" :loading="busy" @click="renew">{{
+        address ? 'Give me a new address' : 'Make my address'
+      }}</el-button></template
+    >
   </el-dialog>
 </template>

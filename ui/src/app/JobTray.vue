@@ -47,26 +47,49 @@ onMounted(async () => {
     void client.invalidateQueries({ queryKey: ['jobs'] })
   })
   // Without the push the tray still shows what it read; nothing else hangs on it.
-  await hub.start().then(listen).catch(() => {})
+  await hub
+    .start()
+    .then(listen)
+    .catch(() => {})
 })
 onBeforeUnmount(() => void hub?.stop())
-const stop = (job: Job) => take(api.POST('/api/jobs/{id}/cancellation', { params: { path: { id: job.id } } })).catch(() => {})
-const words: Record<Job['state'], string> = { queued: 'waits', running: 'at work', done: 'done', failed: 'failed', cancelled: 'stopped' }
+const stop = (job: Job) =>
+  take(api.POST('/api/jobs/{id}/cancellation', { params: { path: { id: job.id } } })).catch(() => {})
+const words: Record<Job['state'], string> = {
+  queued: 'waits',
+  running: 'at work',
+  done: 'done',
+  failed: 'failed',
+  cancelled: 'stopped',
+}
 </script>
 
 <template>
   <div class="tray">
     <button :aria-expanded="open" aria-label="Long work" @click="open = !open">
-      <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true"><circle cx="8" cy="8" r="6" fill="none" stroke="currentColor" stroke-width="1.5" /><path d="M8 4.500V8l2.500 1.500" fill="none" stroke="currentColor" stroke-width="1.500" /></svg>
+      <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true">
+        <circle cx="8" cy="8" r="6" fill="none" stroke="currentColor" stroke-width="1.5" />
+        <path d="M8 4.500V8l2.500 1.500" fill="none" stroke="currentColor" stroke-width="1.500" />
+      </svg>
       <span v-if="running.length" role="status">{{ running[0]!.total ? `${share(running[0]!)} %` : '…' }}</span>
     </button>
     <div v-if="open" class="panel list" @keydown.esc="open = false">
       <p class="label">Long work; it goes on when you leave</p>
       <p v-if="jobs.length === 0" class="quiet">Nothing so far.</p>
       <div v-for="job in jobs" :key="job.id" class="job">
-        <div class="line"><strong>{{ job.title }}</strong><span class="small quiet">{{ words[job.state] }}</span></div>
-        <progress v-if="job.state === 'running'" :value="job.total ? job.done : undefined" :max="job.total || undefined" :aria-label="job.title" />
-        <p class="small quiet">{{ job.message }} {{ job.state === 'running' && job.total ? `${count(job.done)} of ${count(job.total)}. ${pace(job)}` : '' }}</p>
+        <div class="line">
+          <strong>{{ job.title }}</strong><span class="small quiet">{{ words[job.state] }}</span>
+        </div>
+        <progress
+          v-if="job.state === 'running'"
+          :value="job.total ? job.done : undefined"
+          :max="job.total || undefined"
+          :aria-label="job.title"
+        />
+        <p class="small quiet">
+          {{ job.message }}
+          {{ job.state === 'running' && job.total ? `${count(job.done)} of ${count(job.total)}. ${pace(job)}` : '' }}
+        </p>
         <button v-if="job.mayBeStopped" class="link small" @click="stop(job)">Stop it</button>
       </div>
     </div>
@@ -74,12 +97,49 @@ const words: Record<Job['state'], string> = { queued: 'waits', running: 'at work
 </template>
 
 <style scoped>
-.tray { position: relative }
-.tray > button { display: flex; align-items: center; gap: 6px; background: none; border: 0; color: inherit; cursor: pointer; height: 32px }
-.list { position: absolute; right: 0; top: 42px; width: 360px; padding: 12px 16px; color: var(--ink); box-shadow: var(--shadow); max-height: 70vh; overflow: auto }
-.list p { margin: 0 }
-.job { padding: 8px 0; border-top: 1px solid var(--line); margin-top: 6px }
-.line { display: flex; justify-content: space-between; gap: 10px }
-.line strong { font-weight: 600 }
-progress { width: 100%; height: 6px; accent-color: var(--sea) }
+.tray {
+  position: relative;
+}
+.tray > button {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  background: none;
+  border: 0;
+  color: inherit;
+  cursor: pointer;
+  height: 32px;
+}
+.list {
+  position: absolute;
+  right: 0;
+  top: 42px;
+  width: 360px;
+  padding: 12px 16px;
+  color: var(--ink);
+  box-shadow: var(--shadow);
+  max-height: 70vh;
+  overflow: auto;
+}
+.list p {
+  margin: 0;
+}
+.job {
+  padding: 8px 0;
+  border-top: 1px solid var(--line);
+  margin-top: 6px;
+}
+.line {
+  display: flex;
+  justify-content: space-between;
+  gap: 10px;
+}
+.line strong {
+  font-weight: 600;
+}
+progress {
+  width: 100%;
+  height: 6px;
+  accent-color: var(--sea);
+}
 </style>

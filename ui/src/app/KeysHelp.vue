@@ -14,6 +14,13 @@ const keys = [
 
 <template>
   <el-dialog v-model="shown" title="Keys" width="360">
-    <dl class="kv"><template v-for="[key, does] in keys" :key="key"><dt><kbd>{{ key }}</kbd></dt><dd>{{ does }}</dd></template></dl>
+    <dl class="kv">
+      <template v-for="[key, does] in keys" :key="key"
+        ><dt>
+          <kbd>{{ key }}</kbd>
+        </dt>
+        <dd>{{ does }}</dd></template
+      >
+    </dl>
   </el-dialog>
 </template>

@@ -26,12 +26,23 @@ const { number } = useUrl()
 const open = number('item')
 const cql = computed({ get: () => text('cql').value, set: (q) => void put({ cql: q }) })
 /** Without a choice the query may order the list itself. */
-const sort = computed({ get: () => text('sort').value || (/\bsortby\b|\/relevant/i.test(cql.value) ? '' : '-modified'), set: (s) => void put({ sort: s === '-modified' ? null : s }) })
-const building = computed({ get: () => list('builder').length > 0, set: (b) => void put({ builder: b ? 'open' : null }) })
+const sort = computed({
+  get: () => text('sort').value || (/\bsortby\b|\/relevant/i.test(cql.value) ? '' : '-modified'),
+  set: (s) => void put({ sort: s === '-modified' ? null : s }),
+})
+const building = computed({
+  get: () => list('builder').length > 0,
+  set: (b) => void put({ builder: b ? 'open' : null }),
+})
 
 const pages = useInfiniteQuery({
   queryKey: computed(() => ['items', forUrl.value, sort.value]),
-  queryFn: ({ pageParam }) => take(api.GET('/api/items', { params: { query: { ...forUrl.value, sort: sort.value || undefined, cursor: pageParam, limit: 100 } } })),
+  queryFn: ({ pageParam }) =>
+    take(
+      api.GET('/api/items', {
+        params: { query: { ...forUrl.value, sort: sort.value || undefined, cursor: pageParam, limit: 100 } },
+      }),
+    ),
   initialPageParam: undefined as string | undefined,
   getNextPageParam: (last) => last.next ?? undefined,
   placeholderData: keepPreviousData,
@@ -39,21 +50,44 @@ const pages = useInfiniteQuery({
 const rows = computed(() => pages.data.value?.pages.flatMap((p) => p.items) ?? [])
 const total = computed(() => pages.data.value?.pages[0]?.total ?? 0)
 const size = computed(() => pages.data.value?.pages[0]?.bytes ?? 0)
-const facets = useQuery({ queryKey: computed(() => ['facets', forUrl.value]), queryFn: () => take(api.GET('/api/items/facets', { params: { query: forUrl.value } })), placeholderData: keepPreviousData })
+const facets = useQuery({
+  queryKey: computed(() => ['facets', forUrl.value]),
+  queryFn: () => take(api.GET('/api/items/facets', { params: { query: forUrl.value } })),
+  placeholderData: keepPreviousData,
+})
 
-const allFacets: Record<string, string> = { state: 'State', series: 'Series', container: 'Container', unit: 'Unit', type: 'Type', year: 'Year', source: 'Source', owner: 'Owner', kind: 'Sensitive', size: 'Size' }
+const allFacets: Record<string, string> = {
+  state: 'State',
+  series: 'Series',
+  container: 'Container',
+  unit: 'Unit',
+  type: 'Type',
+  year: 'Year',
+  source: 'Source',
+  owner: 'Owner',
+  kind: 'Sensitive',
+  size: 'Size',
+}
 const rare = ['source', 'owner', 'kind', 'size']
 const more = ref(false)
 const showing = ref<string | null>(null)
 /** The rarer ones stand there when they are asked for, or in use. */
-const facetNames = computed(() => Object.fromEntries(Object.entries(allFacets).filter(([key]) => (key !== 'kind' || may('readSensitive')) && (more.value || !rare.includes(key) || list(key).length > 0))))
+const facetNames = computed(() =>
+  Object.fromEntries(
+    Object.entries(allFacets).filter(
+      ([key]) =>
+        (key !== 'kind' || may('readSensitive')) && (more.value || !rare.includes(key) || list(key).length > 0),
+    ),
+  ),
+)
 const chosen = (name: string) => [...list(name), ...(name === 'series' && list('unfiled').length ? [''] : [])]
 function pick(name: string, value: string) {
   if (name === 'series' && value === '') return put({ unfiled: list('unfiled').length ? null : 'true' })
   const now = list(name)
   return put({ [name]: now.includes(value) ? now.filter((v) => v !== value) : [...now, value] })
 }
-const label = (name: string, value: string, told: string) => (name === 'state' ? stateWords[value as ItemState] : name === 'size' ? sizeWords[+value]! : told || '(none)')
+const label = (name: string, value: string, told: string) =>
+  name === 'state' ? stateWords[value as ItemState] : name === 'size' ? sizeWords[+value]! : told || '(none)'
 function summary(name: string) {
   const now = chosen(name)
   if (now.length === 0) return allFacets[name]
@@ -63,11 +97,38 @@ function summary(name: string) {
 }
 const anyChosen = computed(() => Object.keys(forUrl.value).length > 0)
 function clear() {
-  return put({ cql: null, state: null, series: null, unfiled: null, source: null, container: null, unit: null, type: null, owner: null, kind: null, year: null, size: null, missing: null, hash: null, subject: null, thread: null, filingRule: null, suggested: null })
+  return put({
+    cql: null,
+    state: null,
+    series: null,
+    unfiled: null,
+    source: null,
+    container: null,
+    unit: null,
+    type: null,
+    owner: null,
+    kind: null,
+    year: null,
+    size: null,
+    missing: null,
+    hash: null,
+    subject: null,
+    thread: null,
+    filingRule: null,
+    suggested: null,
+  })
 }
 
-const series = useQuery({ queryKey: ['series'], queryFn: () => take(api.GET('/api/series')), enabled: computed(() => list('suggested').length > 0) })
-const suggestedFor = computed(() => list('suggested').map((id) => series.data.value?.find((s) => s.id === +id)?.code ?? '…').join(', '))
+const series = useQuery({
+  queryKey: ['series'],
+  queryFn: () => take(api.GET('/api/series')),
+  enabled: computed(() => list('suggested').length > 0),
+})
+const suggestedFor = computed(() =>
+  list('suggested')
+    .map((id) => series.data.value?.find((s) => s.id === +id)?.code ?? '…')
+    .join(', '),
+)
 /** Whoever files what is suggested for one series means that one. */
 const meant = computed(() => (list('suggested').length === 1 ? +list('suggested')[0]! : undefined))
 
@@ -92,7 +153,13 @@ const columns: Column[] = [
 const compact = computed(() => (open.value ? columns.filter((c) => ['title', 'state'].includes(c.key)) : columns))
 const year = computed(() => Number(today.value.slice(0, 4)))
 const [from, to] = [computed(() => `${year.value - 12}-01-01`), computed(() => `${year.value + 12}-12-31`)]
-const asked = computed(() => new URLSearchParams(Object.entries(forUrl.value).flatMap(([k, v]) => (Array.isArray(v) ? (v as unknown[]).map((x) => [k, String(x)]) : [[k, String(v)]])) as string[][]).toString())
+const asked = computed(() =>
+  new URLSearchParams(
+    Object.entries(forUrl.value).flatMap(([k, v]) =>
+      Array.isArray(v) ? (v as unknown[]).map((x) => [k, String(x)]) : [[k, String(v)]],
+    ) as string[][],
+  ).toString(),
+)
 /** Rows need a second line where there is text to show beneath the title. */
 const snippets = computed(() => rows.value.some((r) => r.found?.snippet))
 
@@ -106,44 +173,176 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
 <template>
   <Workbench name="content" :subject="!!open" :side="!!open" :list-width="400">
     <template #list>
-      <header class="head"><h1>Content</h1><span class="quiet small">{{ plural(total, 'item') }}, {{ bytes(size) }}</span><RouterLink v-if="may('readSensitive') && !open" class="small right" to="/content/sensitive">Where sensitive data lies</RouterLink></header>
+      <header class="head">
+        <h1>Content</h1>
+        <span class="quiet small">{{ plural(total, 'item') }}, {{ bytes(size) }}</span
+        ><RouterLink v-if="may('readSensitive') && !open" class="small right" to="/content/sensitive"
+          >Where sensitive data lies</RouterLink
+        >
+      </header>
       <div class="search">
         <QueryField v-model="cql" />
-        <button class="chip" :aria-pressed="building" :aria-expanded="building" title="The same query as rows to fill in" @click="building = !building">As rows</button>
+        <button
+          class="chip"
+          :aria-pressed="building"
+          :aria-expanded="building"
+          title="The same query as rows to fill in"
+          @click="building = !building"
+        >
+          As rows
+        </button>
         <SavedViews v-if="!open" />
       </div>
       <QueryBuilder v-if="building" v-model="cql" />
       <div class="filters" :class="{ below: building }">
-        <button v-for="(name, key) in facetNames" :key="key" class="chip" :aria-pressed="chosen(key).length > 0" :aria-expanded="showing === key" :title="`Filter by ${name}`" @click="showing = showing === key ? null : key">{{ summary(key) }}</button>
+        <button
+          v-for="(name, key) in facetNames"
+          :key="key"
+          class="chip"
+          :aria-pressed="chosen(key).length > 0"
+          :aria-expanded="showing === key"
+          :title="`Filter by ${name}`"
+          @click="showing = showing === key ? null : key"
+        >
+          {{ summary(key) }}
+        </button>
         <button v-if="!more && !open" class="link small" @click="more = true">More</button>
-        <button v-if="list('subject').length" class="chip" aria-pressed="true" @click="put({ subject: null })">About {{ list('subject').join(', ') }} ✕</button>
-        <button v-if="list('thread').length" class="chip" aria-pressed="true" @click="put({ thread: null })">One conversation ✕</button>
-        <button v-if="list('filingRule').length" class="chip" aria-pressed="true" @click="put({ filingRule: null, suggested: null })">Filed by a rule ✕</button>
-        <button v-if="list('suggested').length" class="chip" aria-pressed="true" title="Under no series; learnt from what people filed by hand" @click="put({ suggested: null })">Suggested for {{ suggestedFor }} ✕</button>
-        <button v-if="list('hash').length" class="chip" aria-pressed="true" title="Only copies of one content" @click="put({ hash: null })">Same content ✕</button>
-        <button v-if="more || list('missing').length" class="chip" :aria-pressed="list('missing').length > 0" @click="put({ missing: list('missing').length ? null : 'true' })">Gone from source</button>
+        <button v-if="list('subject').length" class="chip" aria-pressed="true" @click="put({ subject: null })">
+          About {{ list('subject').join(', ') }} ✕
+        </button>
+        <button v-if="list('thread').length" class="chip" aria-pressed="true" @click="put({ thread: null })">
+          One conversation ✕
+        </button>
+        <button
+          v-if="list('filingRule').length"
+          class="chip"
+          aria-pressed="true"
+          @click="put({ filingRule: null, suggested: null })"
+        >
+          Filed by a rule ✕
+        </button>
+        <button
+          v-if="list('suggested').length"
+          class="chip"
+          aria-pressed="true"
+          title="Under no series; learnt from what people filed by hand"
+          @click="put({ suggested: null })"
+        >
+          Suggested for {{ suggestedFor }} ✕
+        </button>
+        <button
+          v-if="list('hash').length"
+          class="chip"
+          aria-pressed="true"
+          title="Only copies of one content"
+          @click="put({ hash: null })"
+        >
+          Same content ✕
+        </button>
+        <button
+          v-if="more || list('missing').length"
+          class="chip"
+          :aria-pressed="list('missing').length > 0"
+          @click="put({ missing: list('missing').length ? null : 'true' })"
+        >
+          Gone from source
+        </button>
         <button v-if="anyChosen" class="link small" @click="clear">Clear</button>
       </div>
       <div v-if="showing" class="facet" role="group" :aria-label="allFacets[showing]">
-        <label v-for="v in facets.data.value?.find((f) => f.name === showing)?.values ?? []" :key="v.value"><input type="checkbox" :checked="chosen(showing!).includes(v.value)" @change="pick(showing!, v.value)" /><span>{{ label(showing!, v.value, v.label) }}</span><span class="num quiet">{{ count(v.count) }}</span></label>
+        <label v-for="v in facets.data.value?.find((f) => f.name === showing)?.values ?? []" :key="v.value"
+          ><input
+            type="checkbox"
+            :checked="chosen(showing!).includes(v.value)"
+            @change="pick(showing!, v.value)"
+          /><span>{{ label(showing!, v.value, v.label) }}</span
+          ><span class="num quiet">{{ count(v.count) }}</span></label
+        >
       </div>
       <p v-if="pages.error.value" class="problem pad" role="alert">{{ pages.error.value.message }}</p>
-      <DataTable v-model:selected="selected" v-model:all-selected="all" v-model:sort="sort" :name="open ? 'items-narrow' : 'items'" label="Items" :rows="rows" :columns="compact" :total="total" word="item" :selectable="may('fileContent') || !!orders.data.value?.length" :open="open"
-        :tall="snippets" :loading="pages.isFetching.value" :has-more="pages.hasNextPage.value" @more="pages.fetchNextPage()" @open="open = $event.id">
-        <template #acts><el-button v-if="may('fileContent')" size="small" type="primary" @click="filing = true">File under …</el-button><el-button v-if="orders.data.value?.length" size="small" @click="pinning = true">Hold …</el-button></template>
-        <template #tools><a :href="`/api/items.csv?${asked}`" download>CSV</a><a :href="`/api/items.xlsx?${asked}`" download>XLSX</a></template>
-        <template #title="{ row }"><span :title="row.path"><MarkedText :text="row.title" :marks="row.found?.title" /></span><span v-if="row.missing" class="gone"> gone from source</span><span v-if="row.found?.snippet" class="snippet"><MarkedText :text="row.found.snippet" :marks="row.found.snippetMarks" /></span></template>
+      <DataTable
+        v-model:selected="selected"
+        v-model:all-selected="all"
+        v-model:sort="sort"
+        :name="open ? 'items-narrow' : 'items'"
+        label="Items"
+        :rows="rows"
+        :columns="compact"
+        :total="total"
+        word="item"
+        :selectable="may('fileContent') || !!orders.data.value?.length"
+        :open="open"
+        :tall="snippets"
+        :loading="pages.isFetching.value"
+        :has-more="pages.hasNextPage.value"
+        @more="pages.fetchNextPage()"
+        @open="open = $event.id"
+      >
+        <template #acts
+          ><el-button v-if="may('fileContent')" size="small" type="primary" @click="filing = true"
+            >File under …</el-button
+          ><el-button v-if="orders.data.value?.length" size="small" @click="pinning = true">Hold …</el-button></template
+        >
+        <template #tools
+          ><a :href="`/api/items.csv?${asked}`" download>CSV</a
+          ><a :href="`/api/items.xlsx?${asked}`" download>XLSX</a></template
+        >
+        <template #title="{ row }"
+          ><span :title="row.path"><MarkedText :text="row.title" :marks="row.found?.title" /></span
+          ><span v-if="row.missing" class="gone"> gone from source</span
+          ><span v-if="row.found?.snippet" class="snippet"
+            ><MarkedText :text="row.found.snippet" :marks="row.found.snippetMarks" /></span
+        ></template>
         <template #state="{ row }"><StateMark :state="row.state" /></template>
-        <template #series="{ row }"><span v-if="row.series" :title="row.series.title">{{ row.series.code }}</span><span v-else class="quiet">–</span></template>
-        <template #tideline="{ row }"><Tideline v-if="row.tideline.keepUntil" :line="row.tideline" :today="today" :from="from" :to="to" /></template>
-        <template #due="{ row }"><span :title="row.tideline.disposableFrom ?? undefined">{{ row.tideline.disposableFrom ? day(row.tideline.disposableFrom) : row.tideline.keepUntil === 'permanent' ? 'never' : '–' }}</span></template>
+        <template #series="{ row }"
+          ><span v-if="row.series" :title="row.series.title">{{ row.series.code }}</span
+          ><span v-else class="quiet">–</span></template
+        >
+        <template #tideline="{ row }"
+          ><Tideline v-if="row.tideline.keepUntil" :line="row.tideline" :today="today" :from="from" :to="to"
+        /></template>
+        <template #due="{ row }"
+          ><span :title="row.tideline.disposableFrom ?? undefined">{{
+            row.tideline.disposableFrom
+              ? day(row.tideline.disposableFrom)
+              : row.tideline.keepUntil === 'permanent'
+                ? 'never'
+                : '–'
+          }}</span></template
+        >
         <template #container="{ row }">{{ row.container }}</template>
-        <template #modified="{ row }"><span :title="row.modified">{{ day(row.modified) }}</span></template>
+        <template #modified="{ row }"
+          ><span :title="row.modified">{{ day(row.modified) }}</span></template
+        >
         <template #bytes="{ row }">{{ bytes(row.bytes) }}</template>
-        <template #empty><h2>Nothing here fits</h2><p>{{ anyChosen ? 'No item matches all of these filters.' : 'Once a source has been scanned, its files stand here.' }}</p><el-button v-if="anyChosen" @click="clear">Clear the filters</el-button></template>
+        <template #empty
+          ><h2>Nothing here fits</h2>
+          <p>
+            {{
+              anyChosen
+                ? 'No item matches all of these filters.'
+                : 'Once a source has been scanned, its files stand here.'
+            }}
+          </p>
+          <el-button v-if="anyChosen" @click="clear">Clear the filters</el-button></template
+        >
       </DataTable>
-      <PinPanel v-if="pinning" :selection="selection" :items="all ? total : selected.size" :orders="orders.data.value ?? []" @close="pinning = false" @pinned="((pinning = false), (selected = new Set()), (all = false))" />
-      <FilingPanel v-if="filing" :selection="selection" :items="all ? total : selected.size" :suggested="meant" @close="filing = false" @filed="((filing = false), (selected = new Set()), (all = false))" />
+      <PinPanel
+        v-if="pinning"
+        :selection="selection"
+        :items="all ? total : selected.size"
+        :orders="orders.data.value ?? []"
+        @close="pinning = false"
+        @pinned="((pinning = false), (selected = new Set()), (all = false))"
+      />
+      <FilingPanel
+        v-if="filing"
+        :selection="selection"
+        :items="all ? total : selected.size"
+        :suggested="meant"
+        @close="filing = false"
+        @filed="((filing = false), (selected = new Set()), (all = false))"
+      />
     </template>
     <template #subject><ItemPane v-if="open" :id="open" :key="open" :cql="cql" @close="open = null" /></template>
     <template #side><ItemSide v-if="open" :id="open" :key="open" /></template>
@@ -151,18 +350,78 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
 </template>
 
 <style scoped>
-.head { display: flex; align-items: baseline; gap: 10px; padding: 14px 16px 8px }
-h1 { font-size: 18px }
-.filters { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; padding: 2px 16px 10px; border-bottom: 1px solid var(--line) }
-.search { display: flex; gap: 8px; align-items: flex-start; padding: 0 16px 8px }
-.search > .chip, .search > .views { margin-top: 4px; flex: none }
-.snippet { display: block; font-size: 12px; line-height: 1.35; color: var(--ink-2); overflow: hidden; text-overflow: ellipsis }
-.right { margin-left: auto }
-.filters.below { padding-top: 10px }
-.facet { display: grid; grid-template-columns: repeat(auto-fill, minmax(250px, 1fr)); gap: 2px 24px; padding: 10px 16px; max-height: 190px; overflow: auto; background: var(--sheet-2); border-bottom: 1px solid var(--line) }
-.facet label { display: grid; grid-template-columns: 18px 1fr auto; gap: 6px; font-size: 13px; cursor: pointer }
-.facet label span:nth-child(2) { overflow: hidden; text-overflow: ellipsis; white-space: nowrap }
-.gone { color: var(--copper); font-size: 12px }
-.pad { padding: 8px 16px }
-input[type='checkbox'] { accent-color: var(--sea) }
+.head {
+  display: flex;
+  align-items: baseline;
+  gap: 10px;
+  padding: 14px 16px 8px;
+}
+h1 {
+  font-size: 18px;
+}
+.filters {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: center;
+  padding: 2px 16px 10px;
+  border-bottom: 1px solid var(--line);
+}
+.search {
+  display: flex;
+  gap: 8px;
+  align-items: flex-start;
+  padding: 0 16px 8px;
+}
+.search > .chip,
+.search > .views {
+  margin-top: 4px;
+  flex: none;
+}
+.snippet {
+  display: block;
+  font-size: 12px;
+  line-height: 1.35;
+  color: var(--ink-2);
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.right {
+  margin-left: auto;
+}
+.filters.below {
+  padding-top: 10px;
+}
+.facet {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(250px, 1fr));
+  gap: 2px 24px;
+  padding: 10px 16px;
+  max-height: 190px;
+  overflow: auto;
+  background: var(--sheet-2);
+  border-bottom: 1px solid var(--line);
+}
+.facet label {
+  display: grid;
+  grid-template-columns: 18px 1fr auto;
+  gap: 6px;
+  font-size: 13px;
+  cursor: pointer;
+}
+.facet label span:nth-child(2) {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.gone {
+  color: var(--copper);
+  font-size: 12px;
+}
+.pad {
+  padding: 8px 16px;
+}
+input[type='checkbox'] {
+  accent-color: var(--sea);
+}
 </style>

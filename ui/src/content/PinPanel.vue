@@ -6,21 +6,47 @@ import { plural } from '@/shared/format'
 import WhyDialog from '@/shared/WhyDialog.vue'
 
 /** Holds a selection of items by hand, under an order of one of one's own matters. */
-const { selection, orders } = defineProps<{ selection: Schemas['ItemQuery']; items: number; orders: readonly Schemas['OpenOrder'][] }>()
+const { selection, orders } = defineProps<{
+  selection: Schemas['ItemQuery']
+  items: number
+  orders: readonly Schemas['OpenOrder'][]
+}>()
 const emit = defineEmits<{ close: []; pinned: [] }>()
 const { act, busy, problem } = useAct()
 const chosen = ref(orders[0]?.orderId)
 async function pin(why: string) {
   const order = orders.find((o) => o.orderId === chosen.value)!
-  const done = await act(() => take(api.POST('/api/matters/{id}/orders/{order}/pins', { params: { path: { id: order.matterId, order: order.orderId } }, ...ifMatch(order.revision), body: { items: null, selection, why } })))
+  const done = await act(() =>
+    take(
+      api.POST('/api/matters/{id}/orders/{order}/pins', {
+        params: { path: { id: order.matterId, order: order.orderId } },
+        ...ifMatch(order.revision),
+        body: { items: null, selection, why },
+      }),
+    ),
+  )
   if (done) emit('pinned')
 }
 </script>
 
 <template>
-  <WhyDialog title="Hold by hand" :says="`Hold ${plural(items, 'item')}`" :ready="!!chosen" :busy="busy" :problem="problem" @go="pin" @close="emit('close')">
+  <WhyDialog
+    title="Hold by hand"
+    :says="`Hold ${plural(items, 'item')}`"
+    :ready="!!chosen"
+    :busy="busy"
+    :problem="problem"
+    @go="pin"
+    @close="emit('close')"
+  >
     <p>They stay held whatever the order’s query says, until the order is released.</p>
     <label class="label" for="pin-order">Under the order</label>
-    <el-select id="pin-order" v-model="chosen" aria-label="Order"><el-option v-for="o in orders" :key="o.orderId" :value="o.orderId" :label="`${o.matter} ${o.matterName}: ${o.number}. ${o.name}`" /></el-select>
+    <el-select id="pin-order" v-model="chosen" aria-label="Order"
+      ><el-option
+        v-for="o in orders"
+        :key="o.orderId"
+        :value="o.orderId"
+        :label="`${o.matter} ${o.matterName}: ${o.number}. ${o.name}`"
+    /></el-select>
   </WhyDialog>
 </template>

@@ -9,7 +9,11 @@ const query = defineModel<string>({ required: true })
 const form = shallowRef<Form>({ anyOf: false, rows: [] })
 const sortBy = ref('')
 const problem = ref<string | null>(null)
-const indexes = useQuery({ queryKey: ['query-indexes'], queryFn: () => take(api.GET('/api/query/indexes')), staleTime: Infinity })
+const indexes = useQuery({
+  queryKey: ['query-indexes'],
+  queryFn: () => take(api.GET('/api/query/indexes')),
+  staleTime: Infinity,
+})
 
 let written = ''
 async function read(text: string) {
@@ -38,8 +42,12 @@ async function change(next: Form) {
 
 /** A row whose value is not written yet asks nothing. */
 function withoutEmpty(group: Form): Form {
-  const filled = group.rows.filter((r) => (r.test ? r.test.term.trim() : r.near ? r.near.first.trim() && r.near.second.trim() : true))
-  const rows = filled.map((r) => (r.group ? { ...r, group: withoutEmpty(r.group) } : r)).filter((r) => !r.group || r.group.rows.length)
+  const filled = group.rows.filter((r) =>
+    r.test ? r.test.term.trim() : r.near ? r.near.first.trim() && r.near.second.trim() : true,
+  )
+  const rows = filled
+    .map((r) => (r.group ? { ...r, group: withoutEmpty(r.group) } : r))
+    .filter((r) => !r.group || r.group.rows.length)
   return { ...group, rows }
 }
 </script>
@@ -52,5 +60,11 @@ function withoutEmpty(group: Form): Form {
 </template>
 
 <style scoped>
-.builder { padding: 10px 16px 12px; background: var(--sheet-2); border-bottom: 1px solid var(--line); max-height: 46vh; overflow: auto }
+.builder {
+  padding: 10px 16px 12px;
+  background: var(--sheet-2);
+  border-bottom: 1px solid var(--line);
+  max-height: 46vh;
+  overflow: auto;
+}
 </style>

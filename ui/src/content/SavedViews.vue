@@ -16,54 +16,145 @@ const views = useQuery({ queryKey: ['views'], queryFn: () => take(api.GET('/api/
 /** What a view keeps of the address: everything but the item that happens to be open. */
 const current = computed(() => {
   const kept = new URLSearchParams()
-  for (const [name, value] of Object.entries(route.query)) if (name !== 'item') for (const v of Array.isArray(value) ? value : [value]) if (v) kept.append(name, v)
+  for (const [name, value] of Object.entries(route.query))
+    if (name !== 'item') for (const v of Array.isArray(value) ? value : [value]) if (v) kept.append(name, v)
   return kept.toString()
 })
 const here = computed(() => views.data.value?.find((v) => v.query === current.value))
 async function keep() {
-  if (await act(() => take(api.POST('/api/views', { body: { name: form.name, query: current.value, shared: form.shared } })))) {
+  if (
+    await act(() =>
+      take(api.POST('/api/views', { body: { name: form.name, query: current.value, shared: form.shared } })),
+    )
+  ) {
     keeping.value = false
     form.name = ''
   }
 }
-const renew = (v: View) => act(() => take(api.PUT('/api/views/{id}', { params: { path: { id: v.id } }, ...ifMatch(v.revision), body: { name: v.name, query: current.value, shared: v.shared } })))
-const share = (v: View) => act(() => take(api.PUT('/api/views/{id}', { params: { path: { id: v.id } }, ...ifMatch(v.revision), body: { name: v.name, query: v.query, shared: !v.shared } })))
-const drop = (v: View) => act(() => take(api.DELETE('/api/views/{id}', { params: { path: { id: v.id } }, ...ifMatch(v.revision) })))
+const renew = (v: View) =>
+  act(() =>
+    take(
+      api.PUT('/api/views/{id}', {
+        params: { path: { id: v.id } },
+        ...ifMatch(v.revision),
+        body: { name: v.name, query: current.value, shared: v.shared },
+      }),
+    ),
+  )
+const share = (v: View) =>
+  act(() =>
+    take(
+      api.PUT('/api/views/{id}', {
+        params: { path: { id: v.id } },
+        ...ifMatch(v.revision),
+        body: { name: v.name, query: v.query, shared: !v.shared },
+      }),
+    ),
+  )
+const drop = (v: View) =>
+  act(() => take(api.DELETE('/api/views/{id}', { params: { path: { id: v.id } }, ...ifMatch(v.revision) })))
 </script>
 
 <template>
   <div class="views" @keydown.esc.stop="open = keeping = false">
-    <button class="chip" :aria-expanded="open" :aria-pressed="!!here" @click="((open = !open), (keeping = false))">{{ here ? `View: ${here.name}` : 'Views' }}</button>
+    <button class="chip" :aria-expanded="open" :aria-pressed="!!here" @click="((open = !open), (keeping = false))">
+      {{ here ? `View: ${here.name}` : 'Views' }}
+    </button>
     <div v-if="open" class="menu panel" role="region" aria-label="Views">
-      <p v-if="views.data.value?.length === 0" class="quiet small">No view is kept yet. A view keeps search, filters and order.</p>
+      <p v-if="views.data.value?.length === 0" class="quiet small">
+        No view is kept yet. A view keeps search, filters and order.
+      </p>
       <ul>
         <li v-for="v in views.data.value ?? []" :key="v.id">
-          <RouterLink :to="`/content?${v.query}`" @click="open = false"><strong v-if="v === here">{{ v.name }}</strong><template v-else>{{ v.name }}</template></RouterLink>
+          <RouterLink :to="`/content?${v.query}`" @click="open = false"
+            ><strong v-if="v === here">{{ v.name }}</strong
+            ><template v-else>{{ v.name }}</template></RouterLink
+          >
           <span class="small quiet">{{ v.own ? (v.shared ? 'shared' : '') : `by ${v.by}` }}</span>
-          <span v-if="v.own" class="small acts"><button v-if="v !== here" class="link" :title="`Keep what is shown now under ${v.name}`" @click="renew(v)">Renew</button><button class="link" @click="share(v)">{{ v.shared ? 'Keep to oneself' : 'Share' }}</button><button class="link" :aria-label="`Drop ${v.name}`" @click="drop(v)">Drop</button></span>
+          <span v-if="v.own" class="small acts"
+            ><button v-if="v !== here" class="link" :title="`Keep what is shown now under ${v.name}`" @click="renew(v)">
+              Renew</button
+            ><button class="link" @click="share(v)">{{ v.shared ? 'Keep to oneself' : 'Share' }}</button
+            ><button class="link" :aria-label="`Drop ${v.name}`" @click="drop(v)">Drop</button></span
+          >
         </li>
       </ul>
       <form v-if="keeping" class="form" @submit.prevent="keep">
         <label class="label" for="view-name">Name of the view</label>
         <input id="view-name" v-model="form.name" class="box" maxlength="100" />
-        <label class="small"><input v-model="form.shared" type="checkbox" /> everybody may open it; each sees only what they may see</label>
-        <p class="right"><el-button size="small" @click="keeping = false">Leave it</el-button><el-button size="small" type="primary" native-type="submit" :loading="busy" :disabled="!form.name.trim()">Keep</el-button></p>
+        <label class="small"
+          ><input v-model="form.shared" type="checkbox" /> everybody may open it; each sees only what they may
+          see</label
+        >
+        <p class="right">
+          <el-button size="small" @click="keeping = false">Leave it</el-button
+          ><el-button size="small" type="primary" native-type="submit" :loading="busy" :disabled="!form.name.trim()"
+            >Keep</el-button
+          >
+        </p>
       </form>
-      <p v-else-if="current && !here" class="right"><button class="link small" @click="keeping = true">Keep what is shown as a view</button></p>
+      <p v-else-if="current && !here" class="right">
+        <button class="link small" @click="keeping = true">Keep what is shown as a view</button>
+      </p>
       <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     </div>
   </div>
 </template>
 
 <style scoped>
-.views { position: relative }
-.menu { position: absolute; z-index: 20; right: 0; top: 32px; width: 380px; padding: 12px 14px; box-shadow: var(--shadow); display: grid; gap: 8px }
-.menu p { margin: 0 }
-ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 6px; max-height: 260px; overflow: auto }
-li { display: flex; gap: 10px; align-items: baseline }
-li a { flex: 1; overflow-wrap: anywhere }
-.acts { display: flex; gap: 10px }
-.form { display: grid; gap: 6px }
-.box { font: inherit; color: var(--ink); background: var(--sheet); border: 1px solid var(--line-2); border-radius: var(--radius); height: 30px; padding: 0 8px }
-.right { text-align: right }
+.views {
+  position: relative;
+}
+.menu {
+  position: absolute;
+  z-index: 20;
+  right: 0;
+  top: 32px;
+  width: 380px;
+  padding: 12px 14px;
+  box-shadow: var(--shadow);
+  display: grid;
+  gap: 8px;
+}
+.menu p {
+  margin: 0;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 6px;
+  max-height: 260px;
+  overflow: auto;
+}
+li {
+  display: flex;
+  gap: 10px;
+  align-items: baseline;
+}
+li a {
+  flex: 1;
+  overflow-wrap: anywhere;
+}
+.acts {
+  display: flex;
+  gap: 10px;
+}
+.form {
+  display: grid;
+  gap: 6px;
+}
+.box {
+  font: inherit;
+  color: var(--ink);
+  background: var(--sheet);
+  border: 1px solid var(--line-2);
+  border-radius: var(--radius);
+  height: 30px;
+  padding: 0 8px;
+}
+.right {
+  text-align: right;
+}
 </style>

@@ -18,74 +18,280 @@ const places = computed(() => new Map(data.value?.places.map((p) => [`${p.contai
 const most = computed(() => Math.max(1, ...(data.value?.places.map((p) => p.items) ?? [])))
 const at = (container: number, kind: string) => places.value.get(`${container} ${kind}`)
 const sure = (p: Schemas['KindPlace']) => p.certain + p.likely
-const told = (p: Schemas['KindPlace']) => `${plural(p.certain, 'certain find')}, ${count(p.likely)} likely, ${count(p.possible)} possible`
+const told = (p: Schemas['KindPlace']) =>
+  `${plural(p.certain, 'certain find')}, ${count(p.likely)} likely, ${count(p.possible)} possible`
 /** Darker where more items are; only what is at least likely counts for the eye. */
-const wash = (p: Schemas['KindPlace']) => (sure(p) ? `color-mix(in srgb, var(--copper) ${Math.round(5 + 20 * Math.sqrt(p.items / most.value))}%, transparent)` : undefined)
+const wash = (p: Schemas['KindPlace']) =>
+  sure(p)
+    ? `color-mix(in srgb, var(--copper) ${Math.round(5 + 20 * Math.sqrt(p.items / most.value))}%, transparent)`
+    : undefined
 const dropping = ref<Kind | null>(null)
 async function drop(k: Kind) {
-  if (await act(() => take(api.DELETE('/api/sensitive/kinds/{id}', { params: { path: { id: k.id! } }, ...ifMatch(k.revision) })))) dropping.value = null
+  if (
+    await act(() =>
+      take(api.DELETE('/api/sensitive/kinds/{id}', { params: { path: { id: k.id! } }, ...ifMatch(k.revision) })),
+    )
+  )
+    dropping.value = null
 }
 const look = () => act(() => take(api.POST('/api/sensitive/look')))
 </script>
 
 <template>
   <main class="page">
-    <header><RouterLink to="/content" class="small">Content</RouterLink><h1>Where sensitive data lies</h1><span class="right"><el-button v-if="may('writeKinds')" @click="look">Look through all again</el-button><el-button v-if="may('writeKinds')" type="primary" @click="editing = 'new'">Add a kind</el-button></span></header>
+    <header>
+      <RouterLink to="/content" class="small">Content</RouterLink>
+      <h1>Where sensitive data lies</h1>
+      <span class="right"
+        ><el-button v-if="may('writeKinds')" @click="look">Look through all again</el-button
+        ><el-button v-if="may('writeKinds')" type="primary" @click="editing = 'new'">Add a kind</el-button></span
+      >
+    </header>
     <p v-if="error || (problem && !dropping)" class="problem" role="alert">{{ (error ?? problem)!.message }}</p>
-    <section v-if="data && found.length === 0" class="panel empty"><h2>Nothing was found</h2><p class="quiet">Every text is looked through when a source is scanned. It is looked for: {{ plural(data.kinds.length, 'kind') }} of sensitive data.</p></section>
+    <section v-if="data && found.length === 0" class="panel empty">
+      <h2>Nothing was found</h2>
+      <p class="quiet">
+        Every text is looked through when a source is scanned. It is looked for:
+        {{ plural(data.kinds.length, 'kind') }} of sensitive data.
+      </p>
+    </section>
     <section v-else-if="data" class="panel matrix" tabindex="0" aria-label="Containers by kind">
       <table>
-        <thead><tr><th scope="col">Container</th><th v-for="k in found" :key="k.name" scope="col" class="num"><RouterLink :to="`/content?kind=${k.name}`" :title="`${k.name}: ${plural(k.items, 'item')}`">{{ k.title }}</RouterLink></th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">Container</th>
+            <th v-for="k in found" :key="k.name" scope="col" class="num">
+              <RouterLink :to="`/content?kind=${k.name}`" :title="`${k.name}: ${plural(k.items, 'item')}`">{{
+                k.title
+              }}</RouterLink>
+            </th>
+          </tr>
+        </thead>
         <tbody>
           <tr v-for="c in data.containers" :key="c.id">
-            <th scope="row"><RouterLink :to="`/content?container=${c.id}`">{{ c.name }}</RouterLink><span class="quiet small">{{ c.unit }} · {{ plural(c.items, 'item') }}</span></th>
-            <td v-for="k in found" :key="k.name" class="num" :style="{ background: at(c.id, k.name) && wash(at(c.id, k.name)!) }"><RouterLink v-if="at(c.id, k.name)" :class="{ quiet: !sure(at(c.id, k.name)!) }" :to="`/content?container=${c.id}&kind=${k.name}`" :title="told(at(c.id, k.name)!)" :aria-label="`${at(c.id, k.name)!.items} items of ${c.name} with ${k.title}`">{{ count(at(c.id, k.name)!.items) }}</RouterLink></td>
+            <th scope="row">
+              <RouterLink :to="`/content?container=${c.id}`">{{ c.name }}</RouterLink><span class="quiet small"
+                >{{ c.unit }} · {{ plural(c.items, 'item') }}</span
+              >
+            </th>
+            <td
+              v-for="k in found"
+              :key="k.name"
+              class="num"
+              :style="{ background: at(c.id, k.name) && wash(at(c.id, k.name)!) }"
+            >
+              <RouterLink
+                v-if="at(c.id, k.name)"
+                :class="{ quiet: !sure(at(c.id, k.name)!) }"
+                :to="`/content?container=${c.id}&kind=${k.name}`"
+                :title="told(at(c.id, k.name)!)"
+                :aria-label="`${at(c.id, k.name)!.items} items of ${c.name} with ${k.title}`"
+                >{{ count(at(c.id, k.name)!.items) }}</RouterLink
+              >
+            </td>
           </tr>
         </tbody>
-        <tfoot><tr><th scope="row">All containers</th><td v-for="k in found" :key="k.name" class="num"><RouterLink :to="`/content?kind=${k.name}`"><strong>{{ count(k.items) }}</strong></RouterLink></td></tr></tfoot>
+        <tfoot>
+          <tr>
+            <th scope="row">All containers</th>
+            <td v-for="k in found" :key="k.name" class="num">
+              <RouterLink :to="`/content?kind=${k.name}`"
+                ><strong>{{ count(k.items) }}</strong></RouterLink
+              >
+            </td>
+          </tr>
+        </tfoot>
       </table>
     </section>
-    <p v-if="data && found.length" class="small quiet">A figure counts items and opens them; grey ones hold only possible finds. What identifies a person or an account is masked wherever text is shown.</p>
+    <p v-if="data && found.length" class="small quiet">
+      A figure counts items and opens them; grey ones hold only possible finds. What identifies a person or an account
+      is masked wherever text is shown.
+    </p>
     <template v-if="data">
       <h2>Kinds of the organisation</h2>
       <section class="panel own">
-        <p v-if="own.length === 0" class="quiet">None yet. A kind is a pattern, perhaps with a check digit, and words that stand near it; {{ count(data.kinds.length) }} kinds are known without one.</p>
-        <table v-else><thead><tr><th>Title</th><th>Name in queries</th><th>Pattern</th><th>Words nearby</th><th class="num">Items</th><th><span class="sr">Change</span></th></tr></thead>
-          <tbody><tr v-for="k in own" :key="k.name"><td>{{ k.title }}</td><td><code>{{ k.name }}</code></td><td><code>{{ k.definition?.pattern }}</code></td><td>{{ k.definition?.nearby.join(', ') }}</td><td class="num"><RouterLink v-if="k.items" :to="`/content?kind=${k.name}`">{{ count(k.items) }}</RouterLink><span v-else>0</span></td><td class="num acts"><template v-if="may('writeKinds')"><button class="link" :aria-label="`Change ${k.title}`" @click="editing = k">Change</button><button class="link" :aria-label="`Remove ${k.title}`" @click="dropping = k">Remove</button></template></td></tr></tbody></table>
+        <p v-if="own.length === 0" class="quiet">
+          None yet. A kind is a pattern, perhaps with a check digit, and words that stand near it;
+          {{ count(data.kinds.length) }} kinds are known without one.
+        </p>
+        <table v-else>
+          <thead>
+            <tr>
+              <th>Title</th>
+              <th>Name in queries</th>
+              <th>Pattern</th>
+              <th>Words nearby</th>
+              <th class="num">Items</th>
+              <th><span class="sr">Change</span></th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="k in own" :key="k.name">
+              <td>{{ k.title }}</td>
+              <td>
+                <code>{{ k.name }}</code>
+              </td>
+              <td>
+                <code>{{ k.definition?.pattern }}</code>
+              </td>
+              <td>{{ k.definition?.nearby.join(', ') }}</td>
+              <td class="num">
+                <RouterLink v-if="k.items" :to="`/content?kind=${k.name}`">{{ count(k.items) }}</RouterLink><span v-else
+                  >0</span
+                >
+              </td>
+              <td class="num acts">
+                <template v-if="may('writeKinds')"
+                  ><button class="link" :aria-label="`Change ${k.title}`" @click="editing = k">Change</button
+                  ><button class="link" :aria-label="`Remove ${k.title}`" @click="dropping = k">
+                    Remove
+                  </button></template
+                >
+              </td>
+            </tr>
+          </tbody>
+        </table>
       </section>
-      <details class="small quiet"><summary>{{ plural(unseen.length, 'kind') }} looked for and not found</summary><p>{{ unseen.map((k) => k.title).join(' · ') }}</p></details>
+      <details class="small quiet">
+        <summary>{{ plural(unseen.length, 'kind') }} looked for and not found</summary>
+        <p>{{ unseen.map((k) => k.title).join(' · ') }}</p>
+      </details>
     </template>
-    <el-dialog :model-value="!!dropping" :title="`Remove ${dropping?.title}`" width="440" append-to-body @update:model-value="dropping = null">
-      <p>It is no longer looked for, and {{ plural(dropping?.items ?? 0, 'item') }} will no longer be known to hold it. Views and queries that name <code>{{ dropping?.name }}</code> will find nothing.</p>
+    <el-dialog
+      :model-value="!!dropping"
+      :title="`Remove ${dropping?.title}`"
+      width="440"
+      append-to-body
+      @update:model-value="dropping = null"
+    >
+      <p>
+        It is no longer looked for, and {{ plural(dropping?.items ?? 0, 'item') }} will no longer be known to hold it.
+        Views and queries that name <code>{{ dropping?.name }}</code> will find nothing.
+      </p>
       <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-      <template #footer><el-button @click="dropping = null">Keep it</el-button><el-button type="danger" :loading="busy" @click="drop(dropping!)">Remove it</el-button></template>
+      <template #footer
+        ><el-button @click="dropping = null">Keep it</el-button
+        ><el-button type="danger" :loading="busy" @click="drop(dropping!)">Remove it</el-button></template
+      >
     </el-dialog>
     <KindDialog v-if="editing" :kind="editing === 'new' ? null : editing" @close="editing = null" />
   </main>
 </template>
 
 <style scoped>
-.page { max-width: 1240px; margin: 0 auto; padding: 20px 20px 40px; display: grid; grid-template-columns: minmax(0, 1fr); gap: 12px }
-header { display: flex; align-items: baseline; gap: 14px }
-h1 { font-size: 25px }
-h2 { font-size: 18px; margin-top: 8px }
-.right { margin-left: auto }
-.empty { padding: 28px }
-.matrix { overflow: auto; max-height: 62vh }
-.matrix table { width: 100%; border-collapse: separate; border-spacing: 0; font-size: 13px }
-.matrix thead th { position: sticky; top: 0; z-index: 2; background: var(--sheet-2); font-size: 12px; color: var(--ink-2); vertical-align: bottom; min-width: 76px; max-width: 108px }
-.matrix tbody th, .matrix tfoot th, .matrix thead th:first-child { position: sticky; left: 0; z-index: 1; background: var(--sheet); min-width: 250px; max-width: none; text-align: left; font-weight: 500 }
-.matrix thead th:first-child { z-index: 3; background: var(--sheet-2); font-weight: 600 }
-.matrix tbody th span { display: block; font-weight: 400 }
-.matrix th, .matrix td { padding: 5px 10px; border-bottom: 1px solid var(--line) }
-.matrix tbody td a { display: block }
-.matrix tfoot th, .matrix tfoot td { position: sticky; bottom: 0; background: var(--sheet-2); border-bottom: 0 }
-.num { text-align: right; font-variant-numeric: tabular-nums }
-.own { padding: 12px 16px }
-.own p { margin: 0 }
-.own table { width: 100%; border-collapse: collapse; font-size: 13px }
-.own th, .own td { text-align: left; padding: 4px 10px 4px 0; border-bottom: 1px solid var(--line); vertical-align: top }
-.own .num { text-align: right }
-.acts button + button { margin-left: 12px }
-code { font-size: 12.5px; overflow-wrap: anywhere }
+.page {
+  max-width: 1240px;
+  margin: 0 auto;
+  padding: 20px 20px 40px;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 12px;
+}
+header {
+  display: flex;
+  align-items: baseline;
+  gap: 14px;
+}
+h1 {
+  font-size: 25px;
+}
+h2 {
+  font-size: 18px;
+  margin-top: 8px;
+}
+.right {
+  margin-left: auto;
+}
+.empty {
+  padding: 28px;
+}
+.matrix {
+  overflow: auto;
+  max-height: 62vh;
+}
+.matrix table {
+  width: 100%;
+  border-collapse: separate;
+  border-spacing: 0;
+  font-size: 13px;
+}
+.matrix thead th {
+  position: sticky;
+  top: 0;
+  z-index: 2;
+  background: var(--sheet-2);
+  font-size: 12px;
+  color: var(--ink-2);
+  vertical-align: bottom;
+  min-width: 76px;
+  max-width: 108px;
+}
+.matrix tbody th,
+.matrix tfoot th,
+.matrix thead th:first-child {
+  position: sticky;
+  left: 0;
+  z-index: 1;
+  background: var(--sheet);
+  min-width: 250px;
+  max-width: none;
+  text-align: left;
+  font-weight: 500;
+}
+.matrix thead th:first-child {
+  z-index: 3;
+  background: var(--sheet-2);
+  font-weight: 600;
+}
+.matrix tbody th span {
+  display: block;
+  font-weight: 400;
+}
+.matrix th,
+.matrix td {
+  padding: 5px 10px;
+  border-bottom: 1px solid var(--line);
+}
+.matrix tbody td a {
+  display: block;
+}
+.matrix tfoot th,
+.matrix tfoot td {
+  position: sticky;
+  bottom: 0;
+  background: var(--sheet-2);
+  border-bottom: 0;
+}
+.num {
+  text-align: right;
+  font-variant-numeric: tabular-nums;
+}
+.own {
+  padding: 12px 16px;
+}
+.own p {
+  margin: 0;
+}
+.own table {
+  width: 100%;
+  border-collapse: collapse;
+  font-size: 13px;
+}
+.own th,
+.own td {
+  text-align: left;
+  padding: 4px 10px 4px 0;
+  border-bottom: 1px solid var(--line);
+  vertical-align: top;
+}
+.own .num {
+  text-align: right;
+}
+.acts button + button {
+  margin-left: 12px;
+}
+code {
+  font-size: 12.5px;
+  overflow-wrap: anywhere;
+}
 </style>

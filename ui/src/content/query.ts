@@ -29,6 +29,11 @@ export function useItemQuery() {
     missing: list('missing').length > 0 ? true : null,
   }))
   /** For an address: what is not asked is left out. */
-  const forUrl = computed(() => Object.fromEntries(Object.entries(query.value).filter(([, v]) => v !== null && !(Array.isArray(v) && v.length === 0))) as Record<string, never>)
+  const forUrl = computed(
+    () =>
+      Object.fromEntries(
+        Object.entries(query.value).filter(([, v]) => v !== null && !(Array.isArray(v) && v.length === 0)),
+      ) as Record<string, never>,
+  )
   return { query, forUrl, list, text, put }
 }

@@ -17,8 +17,21 @@ beforeEach(() => {
 })
 
 describe('where sensitive data lies', () => {
-  const kind = (name: string, items: number, part: Partial<Schemas['KindView']> = {}): Schemas['KindView'] => ({ name, title: name.toUpperCase(), items, id: null, revision: 0, definition: null, ...part })
-  const own = kind('crew-number', 3, { id: 7, revision: 2, title: 'Crew number', definition: { name: 'crew-number', title: 'Crew number', pattern: 'T[0-9]{4}', checksum: 'none', nearby: ['crew'] } })
+  const kind = (name: string, items: number, part: Partial<Schemas['KindView']> = {}): Schemas['KindView'] => ({
+    name,
+    title: name.toUpperCase(),
+    items,
+    id: null,
+    revision: 0,
+    definition: null,
+    ...part,
+  })
+  const own = kind('crew-number', 3, {
+    id: 7,
+    revision: 2,
+    title: 'Crew number',
+    definition: { name: 'crew-number', title: 'Crew number', pattern: 'T[0-9]{4}', checksum: 'none', nearby: ['crew'] },
+  })
   const view: Schemas['SensitivePlaces'] = {
     kinds: [kind('bic', 0), kind('email', 5), kind('iban', 20), own],
     containers: [{ id: 1, name: 'Crew files', source: 'Share', unit: 'Crewing', items: 64 }],
@@ -30,7 +43,12 @@ describe('where sensitive data lies', () => {
   it('puts the kinds with most items first and leaves out what was not found', async () => {
     answers['GET /api/sensitive'] = view
     const wrapper = await place(SensitivePlace)
-    expect(wrapper.findAll('.matrix thead th').map((h) => h.text())).toEqual(['Container', 'IBAN', 'EMAIL', 'Crew number'])
+    expect(wrapper.findAll('.matrix thead th').map((h) => h.text())).toEqual([
+      'Container',
+      'IBAN',
+      'EMAIL',
+      'Crew number',
+    ])
     expect(wrapper.get('details summary').text()).toBe('1 kind looked for and not found')
   })
   it('opens each figure into its items, and greys what is only possible', async () => {
@@ -47,7 +65,9 @@ describe('where sensitive data lies', () => {
     const wrapper = await place(SensitivePlace)
     await wrapper.get('[aria-label="Remove Crew number"]').trigger('click')
     await flushPromises()
-    expect(document.body.querySelector('.el-dialog')!.textContent).toContain('3 items will no longer be known to hold it')
+    expect(document.body.querySelector('.el-dialog')!.textContent).toContain(
+      '3 items will no longer be known to hold it',
+    )
     expect(calls('DELETE /api/sensitive/kinds/{id}')).toHaveLength(0)
     button('Remove it')!.click()
     await flushPromises()
@@ -68,7 +88,9 @@ describe('where sensitive data lies', () => {
 describe('a kind of one’s own', () => {
   it('is tried on a text before it has a name, and the refusal stands beside the text', async () => {
     vi.useFakeTimers()
-    answers['POST /api/sensitive/trial'] = [{ kind: 'trial', confidence: 'likely', start: 5, length: 5, masked: '••••4' }]
+    answers['POST /api/sensitive/trial'] = [
+      { kind: 'trial', confidence: 'likely', start: 5, length: 5, masked: '••••4' },
+    ]
     await place(KindDialog, { kind: null })
     const set = async (id: string, value: string) => {
       const field = document.body.querySelector<HTMLInputElement>(`#${id}`)!
@@ -89,7 +111,13 @@ describe('a kind of one’s own', () => {
 })
 
 describe('a preview', () => {
-  const preview = { kind: 'text', content: 'IBAN •••• 32', note: null, marks: [{ start: 0, length: 4, end: 4 }], finds: [{ kind: 'iban', confidence: 'certain', start: 5, length: 7 }] }
+  const preview = {
+    kind: 'text',
+    content: 'IBAN •••• 32',
+    note: null,
+    marks: [{ start: 0, length: 4, end: 4 }],
+    finds: [{ kind: 'iban', confidence: 'certain', start: 5, length: 7 }],
+  }
   it('marks words and finds, and unmasks with a reason until another item is shown', async () => {
     answers['GET /api/items/{id}/preview'] = preview
     answers['POST /api/items/{id}/unmasking'] = { text: 'IBAN GB82 32', finds: preview.finds }
@@ -115,7 +143,11 @@ describe('a preview', () => {
     rights.held = new Set(['readSensitive'])
     expect((await place(PreviewPane, { item: 3 })).find('.finds button').exists()).toBe(false)
     rights.held = new Set(['unmaskSensitive'])
-    answers['GET /api/items/{id}/preview'] = { ...preview, content: 'mail a@b.example', finds: [{ kind: 'email', confidence: 'certain', start: 5, length: 11 }] }
+    answers['GET /api/items/{id}/preview'] = {
+      ...preview,
+      content: 'mail a@b.example',
+      finds: [{ kind: 'email', confidence: 'certain', start: 5, length: 11 }],
+    }
     expect((await place(PreviewPane, { item: 5 })).find('.finds button').exists()).toBe(false)
   })
 })
@@ -140,7 +172,11 @@ describe('views', () => {
     await wrapper.get('#view-name').setValue('Quays')
     await wrapper.get('form').trigger('submit')
     await flushPromises()
-    expect(calls('POST /api/views')[0]!.body).toEqual({ name: 'Quays', query: 'cql=quay&type=md&type=pdf', shared: false })
+    expect(calls('POST /api/views')[0]!.body).toEqual({
+      name: 'Quays',
+      query: 'cql=quay&type=md&type=pdf',
+      shared: false,
+    })
   })
   it('share one’s own and leave those of others alone', async () => {
     answers['GET /api/views'] = views
@@ -148,9 +184,15 @@ describe('views', () => {
     const wrapper = await place(SavedViews)
     await wrapper.get('.chip').trigger('click')
     expect(wrapper.findAll('li .acts')).toHaveLength(1)
-    await wrapper.findAll('li .acts button').find((b) => b.text() === 'Share')!.trigger('click')
+    await wrapper
+      .findAll('li .acts button')
+      .find((b) => b.text() === 'Share')!
+      .trigger('click')
     await flushPromises()
     const put = calls('PUT /api/views/{id}')[0]!
-    expect([put.body, put.headers]).toEqual([{ name: 'Mine', query: 'cql=pier&sort=title', shared: true }, { 'If-Match': '"4"' }])
+    expect([put.body, put.headers]).toEqual([
+      { name: 'Mine', query: 'cql=pier&sort=title', shared: true },
+      { 'If-Match': '"4"' },
+    ])
   })
 })

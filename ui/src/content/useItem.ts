@@ -3,4 +3,7 @@ import { computed } from 'vue'
 import { api, take } from '@/shared/api/client'
 
 export const useItem = (id: () => number) =>
-  useQuery({ queryKey: computed(() => ['item', id()]), queryFn: () => take(api.GET('/api/items/{id}', { params: { path: { id: id() } } })) })
+  useQuery({
+    queryKey: computed(() => ['item', id()]),
+    queryFn: () => take(api.GET('/api/items/{id}', { params: { path: { id: id() } } })),
+  })

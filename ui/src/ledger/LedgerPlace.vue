@@ -15,25 +15,43 @@ const { list, put, text, number } = useUrl()
 const typed = ref(text('words').value)
 const words = refDebounced(typed, 250)
 watch(words, (w) => w !== text('words').value && put({ words: w }))
-const query = computed(() => ({ words: text('words').value || undefined, who: text('who').value || undefined, verb: text('verb').value || undefined, kind: text('kind').value || undefined, subject: text('subject').value || undefined }))
+const query = computed(() => ({
+  words: text('words').value || undefined,
+  who: text('who').value || undefined,
+  verb: text('verb').value || undefined,
+  kind: text('kind').value || undefined,
+  subject: text('subject').value || undefined,
+}))
 const pages = useInfiniteQuery({
   queryKey: computed(() => ['ledger', query.value]),
-  queryFn: ({ pageParam }) => take(api.GET('/api/ledger', { params: { query: { ...query.value, cursor: pageParam, limit: 100 } } })),
+  queryFn: ({ pageParam }) =>
+    take(api.GET('/api/ledger', { params: { query: { ...query.value, cursor: pageParam, limit: 100 } } })),
   initialPageParam: undefined as string | undefined,
   getNextPageParam: (last) => last.next ?? undefined,
   placeholderData: keepPreviousData,
 })
-const rows = computed(() => pages.data.value?.pages.flatMap((p) => p.entries.map((e) => ({ ...e, id: e.sequence }))) ?? [])
+const rows = computed(
+  () => pages.data.value?.pages.flatMap((p) => p.entries.map((e) => ({ ...e, id: e.sequence }))) ?? [],
+)
 const total = computed(() => pages.data.value?.pages[0]?.total ?? 0)
 const open = number('entry')
 /** An address may open an entry that lies far below what the list has loaded. */
 const alone = useQuery({
   queryKey: computed(() => ['ledger-entry', open.value]),
-  queryFn: async () => (await take(api.GET('/api/ledger', { params: { query: { upTo: open.value!, limit: 1 } } }))).entries[0] ?? null,
+  queryFn: async () =>
+    (await take(api.GET('/api/ledger', { params: { query: { upTo: open.value!, limit: 1 } } }))).entries[0] ?? null,
   enabled: computed(() => !!open.value),
 })
-const entry = computed(() => rows.value.find((r) => r.id === open.value) ?? (alone.data.value?.sequence === open.value ? alone.data.value : undefined))
-const chosen = computed(() => (['who', 'verb', 'kind', 'subject'] as const).filter((k) => query.value[k]).map((k) => ({ key: k, value: query.value[k]! })))
+const entry = computed(
+  () =>
+    rows.value.find((r) => r.id === open.value) ??
+    (alone.data.value?.sequence === open.value ? alone.data.value : undefined),
+)
+const chosen = computed(() =>
+  (['who', 'verb', 'kind', 'subject'] as const)
+    .filter((k) => query.value[k])
+    .map((k) => ({ key: k, value: query.value[k]! })),
+)
 const report = ref<Schemas['VerificationView'] | null>(null)
 const { act, busy, problem } = useAct({ refresh: false })
 
@@ -59,7 +77,13 @@ const columns: Column[] = [
 ]
 const narrow = columns.filter((c) => ['sequence', 'who', 'verb'].includes(c.key))
 const pretty = (value: unknown) => JSON.stringify(value, null, 2)
-const note = (e: Schemas['LedgerView']) => e.reason ?? (e.after ? Object.entries(e.after as object).map(([k, v]) => `${k}: ${typeof v === 'object' ? '…' : v}`).join(', ') : '')
+const note = (e: Schemas['LedgerView']) =>
+  e.reason ??
+  (e.after
+    ? Object.entries(e.after as object)
+        .map(([k, v]) => `${k}: ${typeof v === 'object' ? '…' : v}`)
+        .join(', ')
+    : '')
 useEventListener(document, 'keydown', (e: KeyboardEvent) => {
   if (e.key === 'Escape' && open.value && !(e.target as HTMLElement).closest('input, .el-overlay')) open.value = null
 })
@@ -69,23 +93,68 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
   <Workbench name="ledger" :subject="!!entry" :list-width="560">
     <template #list>
       <header class="head">
-        <h1>Ledger</h1><span class="quiet small">everything that was done here, append-only</span>
-        <span class="acts"><a v-if="may('verifyLedger')" href="/api/ledger/export" download>Export with proofs</a><el-button v-if="may('verifyLedger')" :loading="busy" @click="verify">Verify the ledger</el-button></span>
+        <h1>Ledger</h1>
+        <span class="quiet small">everything that was done here, append-only</span>
+        <span class="acts"
+          ><a v-if="may('verifyLedger')" href="/api/ledger/export" download>Export with proofs</a
+          ><el-button v-if="may('verifyLedger')" :loading="busy" @click="verify">Verify the ledger</el-button></span
+        >
       </header>
       <p v-if="report" class="report" :class="{ bad: !report.sound }" role="status">
-        <template v-if="report.sound"><strong>All is well.</strong> {{ count(report.entries) }} entries match {{ count(report.heads) }} signed heads. Root <span class="hash">{{ report.root }}</span></template>
+        <template v-if="report.sound"
+          ><strong>All is well.</strong> {{ count(report.entries) }} entries match {{ count(report.heads) }} signed
+          heads. Root <span class="hash">{{ report.root }}</span></template
+        >
         <template v-else><strong>Something is wrong.</strong> {{ report.finding }}</template>
       </p>
       <p v-if="problem" class="problem pad" role="alert">{{ problem.message }}</p>
-      <div class="filters"><el-input v-model="typed" class="words" placeholder="Anything in an entry" aria-label="Search the ledger" clearable /><button v-for="c in chosen" :key="c.key" class="chip" aria-pressed="true" :title="`Remove the filter ${c.key}`" @click="put({ [c.key]: null })">{{ c.key }}: {{ c.value }} ×</button></div>
-      <DataTable :name="entry ? 'ledger-narrow' : 'ledger'" label="Ledger entries" :rows="rows" :columns="entry ? narrow : columns" :total="total" word="row" :loading="pages.isFetching.value" :has-more="pages.hasNextPage.value" :open="open" @more="pages.fetchNextPage()" @open="open = $event.id">
+      <div class="filters">
+        <el-input
+          v-model="typed"
+          class="words"
+          placeholder="Anything in an entry"
+          aria-label="Search the ledger"
+          clearable
+        /><button
+          v-for="c in chosen"
+          :key="c.key"
+          class="chip"
+          aria-pressed="true"
+          :title="`Remove the filter ${c.key}`"
+          @click="put({ [c.key]: null })"
+        >
+          {{ c.key }}: {{ c.value }} ×
+        </button>
+      </div>
+      <DataTable
+        :name="entry ? 'ledger-narrow' : 'ledger'"
+        label="Ledger entries"
+        :rows="rows"
+        :columns="entry ? narrow : columns"
+        :total="total"
+        word="row"
+        :loading="pages.isFetching.value"
+        :has-more="pages.hasNextPage.value"
+        :open="open"
+        @more="pages.fetchNextPage()"
+        @open="open = $event.id"
+      >
         <template #sequence="{ row }">{{ count(row.sequence) }}</template>
-        <template #at="{ row }"><span :title="row.at">{{ moment(row.at) }}</span></template>
-        <template #who="{ row }">{{ row.who }}<span v-if="row.onBehalfOf" class="quiet"> for {{ row.onBehalfOf }}</span></template>
+        <template #at="{ row }"
+          ><span :title="row.at">{{ moment(row.at) }}</span></template
+        >
+        <template #who="{ row }"
+          >{{ row.who }}<span v-if="row.onBehalfOf" class="quiet"> for {{ row.onBehalfOf }}</span></template
+        >
         <template #verb="{ row }">{{ verbWords(row.verb) }}</template>
         <template #subject="{ row }">{{ row.subjectKind }} {{ row.subjectId }}</template>
-        <template #note="{ row }"><span class="quiet">{{ note(row) }}</span></template>
-        <template #empty><h2>No entry fits</h2><p>Every change and every refused attempt that matters is an entry here.</p></template>
+        <template #note="{ row }"
+          ><span class="quiet">{{ note(row) }}</span></template
+        >
+        <template #empty
+          ><h2>No entry fits</h2>
+          <p>Every change and every refused attempt that matters is an entry here.</p></template
+        >
       </DataTable>
     </template>
     <template #subject>
@@ -93,33 +162,116 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         <p class="small quiet">Entry {{ count(entry.sequence) }}</p>
         <h1>{{ verbWords(entry.verb) }}, {{ entry.subjectKind }} {{ entry.subjectId }}</h1>
         <dl class="kv">
-          <dt>When</dt><dd :title="entry.at">{{ moment(entry.at) }}</dd>
-          <dt>Who</dt><dd><button class="link" @click="put({ who: entry.who, entry: null })">{{ entry.who }}</button><span v-if="entry.onBehalfOf"> for {{ entry.onBehalfOf }}</span><span v-if="entry.address" class="quiet"> from {{ entry.address }}</span></dd>
-          <dt>Verb</dt><dd><button class="link" @click="put({ verb: entry.verb, entry: null })">{{ entry.verb }}</button></dd>
-          <dt>On</dt><dd><button class="link" @click="put({ kind: entry.subjectKind, subject: entry.subjectId, entry: null })">{{ entry.subjectKind }} {{ entry.subjectId }}</button></dd>
-          <template v-if="entry.reason"><dt>Reason</dt><dd>“{{ entry.reason }}”</dd></template>
-          <dt>Leaf hash</dt><dd class="hash">{{ entry.hash }}</dd>
+          <dt>When</dt>
+          <dd :title="entry.at">{{ moment(entry.at) }}</dd>
+          <dt>Who</dt>
+          <dd>
+            <button class="link" @click="put({ who: entry.who, entry: null })">{{ entry.who }}</button><span
+              v-if="entry.onBehalfOf"
+            >
+              for {{ entry.onBehalfOf }}</span
+            ><span v-if="entry.address" class="quiet"> from {{ entry.address }}</span>
+          </dd>
+          <dt>Verb</dt>
+          <dd>
+            <button class="link" @click="put({ verb: entry.verb, entry: null })">{{ entry.verb }}</button>
+          </dd>
+          <dt>On</dt>
+          <dd>
+            <button class="link" @click="put({ kind: entry.subjectKind, subject: entry.subjectId, entry: null })">
+              {{ entry.subjectKind }} {{ entry.subjectId }}
+            </button>
+          </dd>
+          <template v-if="entry.reason"
+            ><dt>Reason</dt>
+            <dd>“{{ entry.reason }}”</dd></template
+          >
+          <dt>Leaf hash</dt>
+          <dd class="hash">{{ entry.hash }}</dd>
         </dl>
-        <template v-if="entry.before"><h2>Before</h2><pre tabindex="0">{{ pretty(entry.before) }}</pre></template>
-        <template v-if="entry.after"><h2>After</h2><pre tabindex="0">{{ pretty(entry.after) }}</pre></template>
+        <template v-if="entry.before"
+          ><h2>Before</h2>
+          <pre tabindex="0">{{ pretty(entry.before) }}</pre>
+        </template>
+        <template v-if="entry.after"
+          ><h2>After</h2>
+          <pre tabindex="0">{{ pretty(entry.after) }}</pre>
+        </template>
       </article>
     </template>
   </Workbench>
 </template>
 
 <style scoped>
-.head { display: flex; align-items: baseline; gap: 10px; padding: 12px 16px 8px; flex-wrap: wrap }
-.acts { margin-left: auto; display: flex; gap: 16px; align-items: baseline }
-h1 { font-size: 18px }
-.filters { display: flex; gap: 8px; flex-wrap: wrap; padding: 0 16px 10px; border-bottom: 1px solid var(--line) }
-.words { width: 240px }
-.report { margin: 0 16px 10px; padding: 8px 12px; background: var(--sea-wash); border-left: 3px solid var(--sea) }
-.report.bad { background: var(--copper-wash); border-color: var(--copper) }
-.hash { font-size: 12px; overflow-wrap: anywhere; color: var(--ink-2) }
-.entry { display: grid; gap: 10px }
-.entry h1 { font-size: 21px }
-.entry h2 { font-size: 15px }
-.entry p { margin: 0 }
-pre { margin: 0; padding: 10px 12px; background: var(--sheet-2); border: 1px solid var(--line); border-radius: var(--radius); white-space: pre-wrap; overflow-wrap: anywhere; font: 12.5px/1.5 ui-monospace, monospace; max-height: 300px; overflow: auto }
-.pad { padding: 0 16px }
+.head {
+  display: flex;
+  align-items: baseline;
+  gap: 10px;
+  padding: 12px 16px 8px;
+  flex-wrap: wrap;
+}
+.acts {
+  margin-left: auto;
+  display: flex;
+  gap: 16px;
+  align-items: baseline;
+}
+h1 {
+  font-size: 18px;
+}
+.filters {
+  display: flex;
+  gap: 8px;
+  flex-wrap: wrap;
+  padding: 0 16px 10px;
+  border-bottom: 1px solid var(--line);
+}
+.words {
+  width: 240px;
+}
+.report {
+  margin: 0 16px 10px;
+  padding: 8px 12px;
+  background: var(--sea-wash);
+  border-left: 3px solid var(--sea);
+}
+.report.bad {
+  background: var(--copper-wash);
+  border-color: var(--copper);
+}
+.hash {
+  font-size: 12px;
+  overflow-wrap: anywhere;
+  color: var(--ink-2);
+}
+.entry {
+  display: grid;
+  gap: 10px;
+}
+.entry h1 {
+  font-size: 21px;
+}
+.entry h2 {
+  font-size: 15px;
+}
+.entry p {
+  margin: 0;
+}
+pre {
+  margin: 0;
+  padding: 10px 12px;
+  background: var(--sheet-2);
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+  font:
+    12.5px/1.5 ui-monospace,
+    monospace;
+  max-height: 300px;
+  overflow: auto;
+}
+.pad {
+  padding: 0 16px;
+}
 </style>

@@ -17,7 +17,12 @@ const words = ref('')
 const asked = refDebounced(words, 250)
 const offers = useQuery({
   queryKey: computed(() => ['custodian-offers', matter.id, asked.value]),
-  queryFn: () => take(api.GET('/api/matters/{id}/custodians/offers', { params: { path: { id: matter.id }, query: { words: asked.value } } })),
+  queryFn: () =>
+    take(
+      api.GET('/api/matters/{id}/custodians/offers', {
+        params: { path: { id: matter.id }, query: { words: asked.value } },
+      }),
+    ),
   enabled: adding,
   placeholderData: keepPreviousData,
 })
@@ -39,76 +44,271 @@ function edit(c: Schemas['CustodianView']) {
 }
 const put = (m: Schemas['MatterView']) => client.setQueryData(['matter', matter.id], m)
 async function add() {
-  const done = await act(async () => put(await take(api.POST('/api/matters/{id}/custodians', { ...path, body: { personId: chosen.value!.personId, containers: places.value, authored: authored.value } }))))
+  const done = await act(async () =>
+    put(
+      await take(
+        api.POST('/api/matters/{id}/custodians', {
+          ...path,
+          body: { personId: chosen.value!.personId, containers: places.value, authored: authored.value },
+        }),
+      ),
+    ),
+  )
   if (done) adding.value = false
 }
 async function save() {
-  const done = await act(async () => put(await take(api.PUT('/api/matters/{id}/custodians/{custodian}', { params: { path: { id: matter.id, custodian: editing.value!.id } }, body: { containers: places.value, authored: authored.value } }))))
+  const done = await act(async () =>
+    put(
+      await take(
+        api.PUT('/api/matters/{id}/custodians/{custodian}', {
+          params: { path: { id: matter.id, custodian: editing.value!.id } },
+          body: { containers: places.value, authored: authored.value },
+        }),
+      ),
+    ),
+  )
   if (done) editing.value = null
 }
-const remove = (c: Schemas['CustodianView']) => act(async () => put(await take(api.DELETE('/api/matters/{id}/custodians/{custodian}', { params: { path: { id: matter.id, custodian: c.id } } }))))
-const copyOf = (c: Schemas['CustodianView']) => matter.notices.find((n) => n.version === c.noticeVersion)?.copies.find((x) => x.custodianId === c.id)
-const remind = (c: Schemas['CustodianView']) => act(() => take(api.POST('/api/matters/{id}/notices/copies/{copy}/reminder', { params: { path: { id: matter.id, copy: copyOf(c)!.id } } })))
+const remove = (c: Schemas['CustodianView']) =>
+  act(async () =>
+    put(
+      await take(
+        api.DELETE('/api/matters/{id}/custodians/{custodian}', {
+          params: { path: { id: matter.id, custodian: c.id } },
+        }),
+      ),
+    ),
+  )
+const copyOf = (c: Schemas['CustodianView']) =>
+  matter.notices.find((n) => n.version === c.noticeVersion)?.copies.find((x) => x.custodianId === c.id)
+const remind = (c: Schemas['CustodianView']) =>
+  act(() =>
+    take(
+      api.POST('/api/matters/{id}/notices/copies/{copy}/reminder', {
+        params: { path: { id: matter.id, copy: copyOf(c)!.id } },
+      }),
+    ),
+  )
 </script>
 
 <template>
   <section class="custodians" aria-label="Custodians">
-    <header><h2>Custodians</h2><el-button v-if="may" size="small" @click="((problem = null), (chosen = null), (words = ''), (adding = true))">Add a custodian</el-button></header>
-    <p v-if="matter.custodians.length === 0" class="quiet">Nobody yet. A custodian is a person whose mailboxes, folders and channels the matter needs; the directory finds them.</p>
+    <header>
+      <h2>Custodians</h2>
+      <el-button v-if="may" size="small" @click="((problem = null), (chosen = null), (words = ''), (adding = true))"
+        >Add a custodian</el-button
+      >
+    </header>
+    <p v-if="matter.custodians.length === 0" class="quiet">
+      Nobody yet. A custodian is a person whose mailboxes, folders and channels the matter needs; the directory finds
+      them.
+    </p>
     <table v-else class="sheet">
-      <thead><tr><th>Custodian</th><th v-if="!brief">Places</th><th>Held by</th><th>Told</th><th>Opened</th><th>Acknowledged</th><th v-if="may"><span class="sr">Acts</span></th></tr></thead>
+      <thead>
+        <tr>
+          <th>Custodian</th>
+          <th v-if="!brief">Places</th>
+          <th>Held by</th>
+          <th>Told</th>
+          <th>Opened</th>
+          <th>Acknowledged</th>
+          <th v-if="may"><span class="sr">Acts</span></th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="c in matter.custodians" :key="c.id">
-          <td><strong>{{ c.name }}</strong><br /><span class="small quiet">{{ c.title }}, {{ c.unit }}</span><br v-if="c.leavesOn" /><span v-if="c.leavesOn" class="small late">{{ c.leavesOn < today ? 'left' : 'leaves' }} {{ day(c.leavesOn) }}</span></td>
-          <td v-if="!brief" class="small"><span v-for="(p, i) in c.containers" :key="p.id">{{ i ? ', ' : '' }}<RouterLink :to="`/content?container=${p.id}`">{{ p.name }}</RouterLink></span><template v-if="c.authored">{{ c.containers.length ? ', and ' : '' }}whatever they wrote</template></td>
+          <td>
+            <strong>{{ c.name }}</strong><br /><span class="small quiet">{{ c.title }}, {{ c.unit }}</span
+            ><br v-if="c.leavesOn" /><span v-if="c.leavesOn" class="small late"
+              >{{ c.leavesOn < today ? 'left' : 'leaves' }} {{ day(c.leavesOn) }}</span
+            >
+          </td>
+          <td v-if="!brief" class="small">
+            <span v-for="(p, i) in c.containers" :key="p.id"
+              >{{ i ? ', ' : '' }}<RouterLink :to="`/content?container=${p.id}`">{{ p.name }}</RouterLink></span
+            ><template v-if="c.authored">{{ c.containers.length ? ', and ' : '' }}whatever they wrote</template>
+          </td>
           <td>{{ c.ordersInForce ? plural(c.ordersInForce, 'order') : 'nothing' }}</td>
-          <td><template v-if="c.noticeSentAt">{{ day(c.noticeSentAt) }}<br /><span class="small quiet">version {{ c.noticeVersion }}{{ c.reminders ? `, ${plural(c.reminders, 'reminder')}` : '' }}{{ c.escalatedAt ? ', manager told' : '' }}</span></template><span v-else class="late">not yet</span></td>
+          <td>
+            <template v-if="c.noticeSentAt"
+              >{{ day(c.noticeSentAt) }}<br /><span class="small quiet"
+                >version {{ c.noticeVersion }}{{ c.reminders ? `, ${plural(c.reminders, 'reminder')}` : ''
+                }}{{ c.escalatedAt ? ', manager told' : '' }}</span
+              ></template
+            ><span v-else class="late">not yet</span>
+          </td>
           <td>{{ c.openedAt ? day(c.openedAt) : '–' }}</td>
-          <td><span v-if="c.acknowledgedAt" class="settled"><svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true"><path d="M1.500 6.500 4.500 9.500 10.500 2.500" fill="none" stroke="currentColor" stroke-width="1.800" /></svg> {{ day(c.acknowledgedAt) }}</span><span v-else-if="c.daysOutstanding !== null" :class="{ late: c.daysOutstanding >= 14 }">{{ c.daysOutstanding === 0 ? 'sent today' : `${plural(c.daysOutstanding, 'day')} outstanding` }}</span><span v-else>–</span></td>
-          <td v-if="may" class="acts"><button class="link" @click="edit(c)">Places …</button><button v-if="c.daysOutstanding !== null && copyOf(c)" class="link" :disabled="busy" @click="remind(c)">Remind</button><button v-if="matter.part === 'lead' && !c.noticeSentAt" class="link" :disabled="busy" @click="remove(c)">Remove</button></td>
+          <td>
+            <span v-if="c.acknowledgedAt" class="settled"
+              ><svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
+                <path
+                  d="M1.500 6.500 4.500 9.500 10.500 2.500"
+                  fill="none"
+                  stroke="currentColor"
+                  stroke-width="1.800"
+                />
+              </svg>
+              {{ day(c.acknowledgedAt) }}</span
+            ><span v-else-if="c.daysOutstanding !== null" :class="{ late: c.daysOutstanding >= 14 }">{{
+              c.daysOutstanding === 0 ? 'sent today' : `${plural(c.daysOutstanding, 'day')} outstanding`
+            }}</span
+            ><span v-else>–</span>
+          </td>
+          <td v-if="may" class="acts">
+            <button class="link" @click="edit(c)">Places …</button
+            ><button v-if="c.daysOutstanding !== null && copyOf(c)" class="link" :disabled="busy" @click="remind(c)">
+              Remind</button
+            ><button v-if="matter.part === 'lead' && !c.noticeSentAt" class="link" :disabled="busy" @click="remove(c)">
+              Remove
+            </button>
+          </td>
         </tr>
       </tbody>
     </table>
     <p v-if="problem && !adding && !editing" class="problem" role="alert">{{ problem.message }}</p>
     <el-dialog v-model="adding" title="Add a custodian" width="620" append-to-body>
       <div class="fields">
-        <label class="label" for="c-words">Name, address or unit, as the directory has it</label><el-input id="c-words" v-model="words" placeholder="Nyman" clearable />
-        <ul v-if="!chosen" class="offers"><li v-for="o in offers.data.value ?? []" :key="o.personId"><button :disabled="o.isCustodian" @click="choose(o)"><span><strong>{{ o.name }}</strong> <span class="quiet small">{{ o.title }}, {{ o.unit }}</span></span><span class="small quiet">{{ o.isCustodian ? 'is one already' : `${plural(o.places.length, 'place')}, wrote ${count(o.authoredItems)}` }}</span></button></li></ul>
+        <label class="label" for="c-words">Name, address or unit, as the directory has it</label
+        ><el-input id="c-words" v-model="words" placeholder="Nyman" clearable />
+        <ul v-if="!chosen" class="offers">
+          <li v-for="o in offers.data.value ?? []" :key="o.personId">
+            <button :disabled="o.isCustodian" @click="choose(o)">
+              <span
+                ><strong>{{ o.name }}</strong> <span class="quiet small">{{ o.title }}, {{ o.unit }}</span></span
+              ><span class="small quiet">{{
+                o.isCustodian
+                  ? 'is one already'
+                  : `${plural(o.places.length, 'place')}, wrote ${count(o.authoredItems)}`
+              }}</span>
+            </button>
+          </li>
+        </ul>
         <template v-else>
-          <p><strong>{{ chosen.name }}</strong> <span class="quiet">{{ chosen.mail }} · {{ chosen.title }}, {{ chosen.unit }}</span><span v-if="chosen.leavesOn" class="late"> · {{ chosen.leavesOn < today ? 'left' : 'leaves' }} {{ day(chosen.leavesOn) }}</span> <button class="link small" @click="chosen = null">another</button></p>
+          <p>
+            <strong>{{ chosen.name }}</strong>
+            <span class="quiet">{{ chosen.mail }} · {{ chosen.title }}, {{ chosen.unit }}</span
+            ><span v-if="chosen.leavesOn" class="late">
+              · {{ chosen.leavesOn < today ? 'left' : 'leaves' }} {{ day(chosen.leavesOn) }}</span
+            >
+            <button class="link small" @click="chosen = null">another</button>
+          </p>
           <span class="label">Places that seem to be theirs</span>
-          <label v-for="p in chosen.places" :key="p.id" class="check"><input v-model="places" type="checkbox" :value="p.id" /> <span>{{ p.name }} <span class="quiet small">{{ p.source }} · {{ plural(p.items, 'item') }} · {{ p.why }}</span></span></label>
-          <p v-if="chosen.places.length === 0" class="small quiet">None was found by their name or by what they wrote.</p>
-          <label class="check"><input v-model="authored" type="checkbox" /> <span>and whatever they wrote or answer for elsewhere <span class="quiet small">{{ plural(chosen.authoredItems, 'item') }} today</span></span></label>
+          <label v-for="p in chosen.places" :key="p.id" class="check"
+            ><input v-model="places" type="checkbox" :value="p.id" />
+            <span
+              >{{ p.name }}
+              <span class="quiet small">{{ p.source }} · {{ plural(p.items, 'item') }} · {{ p.why }}</span></span
+            ></label
+          >
+          <p v-if="chosen.places.length === 0" class="small quiet">
+            None was found by their name or by what they wrote.
+          </p>
+          <label class="check"
+            ><input v-model="authored" type="checkbox" />
+            <span
+              >and whatever they wrote or answer for elsewhere
+              <span class="quiet small">{{ plural(chosen.authoredItems, 'item') }} today</span></span
+            ></label
+          >
         </template>
         <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
       </div>
-      <template #footer><el-button @click="adding = false">Leave it</el-button><el-button type="primary" :disabled="!chosen" :loading="busy" @click="add">Add {{ chosen?.name ?? 'them' }}</el-button></template>
+      <template #footer
+        ><el-button @click="adding = false">Leave it</el-button
+        ><el-button type="primary" :disabled="!chosen" :loading="busy" @click="add"
+          >Add {{ chosen?.name ?? 'them' }}</el-button
+        ></template
+      >
     </el-dialog>
-    <el-dialog :model-value="!!editing" :title="`Places of ${editing?.name ?? ''}`" width="520" append-to-body @close="editing = null">
+    <el-dialog
+      :model-value="!!editing"
+      :title="`Places of ${editing?.name ?? ''}`"
+      width="520"
+      append-to-body
+      @close="editing = null"
+    >
       <div class="fields">
         <label class="label" for="c-places">Mailboxes, folders and channels</label>
-        <el-select id="c-places" v-model="places" aria-label="Places" multiple filterable><el-option v-for="c in containers.data.value ?? []" :key="c.id" :value="c.id" :label="`${c.name} · ${c.source}`" /></el-select>
-        <label class="check"><input v-model="authored" type="checkbox" /> <span>and whatever they wrote or answer for elsewhere</span></label>
-        <p class="small quiet">Orders in force go on with the places they were put in force with, until they are put in force again.</p>
+        <el-select id="c-places" v-model="places" aria-label="Places" multiple filterable
+          ><el-option
+            v-for="c in containers.data.value ?? []"
+            :key="c.id"
+            :value="c.id"
+            :label="`${c.name} · ${c.source}`"
+        /></el-select>
+        <label class="check"
+          ><input v-model="authored" type="checkbox" />
+          <span>and whatever they wrote or answer for elsewhere</span></label
+        >
+        <p class="small quiet">
+          Orders in force go on with the places they were put in force with, until they are put in force again.
+        </p>
         <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
       </div>
-      <template #footer><el-button @click="editing = null">Leave it</el-button><el-button type="primary" :loading="busy" @click="save">Save</el-button></template>
+      <template #footer
+        ><el-button @click="editing = null">Leave it</el-button
+        ><el-button type="primary" :loading="busy" @click="save">Save</el-button></template
+      >
     </el-dialog>
   </section>
 </template>
 
 <style scoped>
-.custodians { display: grid; gap: 8px }
-header { display: flex; justify-content: space-between; align-items: baseline }
-h2 { font-size: 16px }
-.late { color: var(--copper) }
-.settled { color: var(--sea) }
-.acts { white-space: nowrap }
-.acts .link { margin-right: 10px; font-size: 12.5px }
-.offers { list-style: none; margin: 0; padding: 0; max-height: 300px; overflow: auto }
-.offers button { display: flex; width: 100%; justify-content: space-between; gap: 12px; text-align: left; padding: 6px 8px; background: none; border: 0; border-bottom: 1px solid var(--line); color: var(--ink); cursor: pointer }
-.offers button:hover:enabled { background: var(--sheet-2) }
-.offers button:disabled { color: var(--ink-3); cursor: default }
-.check { display: flex; gap: 8px; align-items: baseline }
+.custodians {
+  display: grid;
+  gap: 8px;
+}
+header {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+}
+h2 {
+  font-size: 16px;
+}
+.late {
+  color: var(--copper);
+}
+.settled {
+  color: var(--sea);
+}
+.acts {
+  white-space: nowrap;
+}
+.acts .link {
+  margin-right: 10px;
+  font-size: 12.5px;
+}
+.offers {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  max-height: 300px;
+  overflow: auto;
+}
+.offers button {
+  display: flex;
+  width: 100%;
+  justify-content: space-between;
+  gap: 12px;
+  text-align: left;
+  padding: 6px 8px;
+  background: none;
+  border: 0;
+  border-bottom: 1px solid var(--line);
+  color: var(--ink);
+  cursor: pointer;
+}
+.offers button:hover:enabled {
+  background: var(--sheet-2);
+}
+.offers button:disabled {
+  color: var(--ink-3);
+  cursor: default;
+}
+.check {
+  display: flex;
+  gap: 8px;
+  align-items: baseline;
+}
 </style>

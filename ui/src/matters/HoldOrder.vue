@@ -17,7 +17,13 @@ const { matter, order, open, release } = defineProps<{
   matter: Schemas['MatterView']
   order: Schemas['OrderView']
   open: boolean
-  release: (order: Schemas['OrderView'], why: string, days: number, fingerprint: string, narrowed: Definition | null) => Promise<boolean>
+  release: (
+    order: Schemas['OrderView'],
+    why: string,
+    days: number,
+    fingerprint: string,
+    narrowed: Definition | null,
+  ) => Promise<boolean>
   busy: boolean
   problem: Problem | null
 }>()
@@ -33,10 +39,19 @@ const changed = computed(() => !!written.value && JSON.stringify(written.value) 
 const isDraft = computed(() => changed.value || !!order.draft)
 const editable = computed(() => matter.part !== 'reader' && matter.state === 'open' && order.state !== 'released')
 const lead = computed(() => matter.part === 'lead')
-const asked = refDebounced(computed(() => JSON.stringify(current.value)), 250)
+const asked = refDebounced(
+  computed(() => JSON.stringify(current.value)),
+  250,
+)
 const consequences = useQuery({
   queryKey: computed(() => ['order-consequences', order.id, asked.value, order.revision]),
-  queryFn: () => take(api.POST('/api/matters/{id}/orders/{order}/consequences', { ...path, body: JSON.parse(asked.value) as Definition })),
+  queryFn: () =>
+    take(
+      api.POST('/api/matters/{id}/orders/{order}/consequences', {
+        ...path,
+        body: JSON.parse(asked.value) as Definition,
+      }),
+    ),
   enabled: computed(() => open && isDraft.value),
   placeholderData: keepPreviousData,
   gcTime: 0,
@@ -67,7 +82,13 @@ async function save() {
   revision.value = order.revision
   if (!changed.value) return true
   return act(async () => {
-    const after = await take(api.PUT('/api/matters/{id}/orders/{order}/draft', { ...path, ...ifMatch(order.revision), body: { name: order.name, definition: written.value! } }))
+    const after = await take(
+      api.PUT('/api/matters/{id}/orders/{order}/draft', {
+        ...path,
+        ...ifMatch(order.revision),
+        body: { name: order.name, definition: written.value! },
+      }),
+    )
     revision.value = after.orders.find((o) => o.id === order.id)!.revision
     put(after)
     written.value = null
@@ -76,13 +97,24 @@ async function save() {
 async function activate(why: string) {
   const fingerprint = figures.value!.fingerprint
   if (!(await save())) return
-  const done = await act(async () => put(await take(api.POST('/api/matters/{id}/orders/{order}/activation', { ...path, ...ifMatch(revision.value), body: { fingerprint, why } }))))
+  const done = await act(async () =>
+    put(
+      await take(
+        api.POST('/api/matters/{id}/orders/{order}/activation', {
+          ...path,
+          ...ifMatch(revision.value),
+          body: { fingerprint, why },
+        }),
+      ),
+    ),
+  )
   if (done) dialog.value = null
 }
 const drop = () =>
   act(async () => {
     written.value = null
-    if (order.draft) put(await take(api.DELETE('/api/matters/{id}/orders/{order}/draft', { ...path, ...ifMatch(order.revision) })))
+    if (order.draft)
+      put(await take(api.DELETE('/api/matters/{id}/orders/{order}/draft', { ...path, ...ifMatch(order.revision) })))
   })
 async function go(why: string, days: number, fingerprint: string) {
   const narrowed = dialog.value === 'narrow' ? current.value : null
@@ -93,7 +125,17 @@ async function go(why: string, days: number, fingerprint: string) {
 }
 const ids = computed(() => [...pins.value.matchAll(/\d+/g)].map(Number))
 async function pin(why: string) {
-  const done = await act(async () => put(await take(api.POST('/api/matters/{id}/orders/{order}/pins', { ...path, ...ifMatch(order.revision), body: { items: ids.value, selection: null, why } }))))
+  const done = await act(async () =>
+    put(
+      await take(
+        api.POST('/api/matters/{id}/orders/{order}/pins', {
+          ...path,
+          ...ifMatch(order.revision),
+          body: { items: ids.value, selection: null, why },
+        }),
+      ),
+    ),
+  )
   if (done) {
     dialog.value = null
     pins.value = ''
@@ -104,71 +146,335 @@ async function pin(why: string) {
 <template>
   <article class="order panel" :class="order.state" :aria-label="`Order ${order.number}: ${order.name}`">
     <button class="title" :aria-expanded="open" @click="emit('toggle')">
-      <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true"><path d="M2 1.500h8v4.500a4 4 0 0 1-8 0Z" :fill="order.state === 'inForce' ? 'currentColor' : 'none'" stroke="currentColor" stroke-width="1.300" /></svg>
+      <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
+        <path
+          d="M2 1.500h8v4.500a4 4 0 0 1-8 0Z"
+          :fill="order.state === 'inForce' ? 'currentColor' : 'none'"
+          stroke="currentColor"
+          stroke-width="1.300"
+        />
+      </svg>
       <strong>{{ order.number }}. {{ order.name }}</strong>
-      <span class="small quiet">{{ orderStateWords[order.state] }}<template v-if="order.inForceAt"> since {{ day(order.inForceAt) }}</template><template v-if="order.releasedAt">, released {{ day(order.releasedAt) }}</template><template v-if="order.applying"> · being applied …</template><template v-if="order.draft && order.inForce"> · draft waits</template></span>
-      <span class="num">{{ order.held.items || order.state !== 'draft' ? `${plural(order.held.items, 'item')} held` : '' }}</span>
+      <span class="small quiet"
+        >{{ orderStateWords[order.state] }}<template v-if="order.inForceAt"> since {{ day(order.inForceAt) }}</template
+        ><template v-if="order.releasedAt">, released {{ day(order.releasedAt) }}</template
+        ><template v-if="order.applying"> · being applied …</template
+        ><template v-if="order.draft && order.inForce"> · draft waits</template></span
+      >
+      <span class="num">{{
+        order.held.items || order.state !== 'draft' ? `${plural(order.held.items, 'item')} held` : ''
+      }}</span>
     </button>
     <div v-if="open" class="body">
-      <HoldSentence :definition="current" :in-force="order.inForce" :custodians="matter.custodians" :editable="editable" @change="written = $event" />
+      <HoldSentence
+        :definition="current"
+        :in-force="order.inForce"
+        :custodians="matter.custodians"
+        :editable="editable"
+        @change="written = $event"
+      />
       <dl v-if="order.state !== 'draft'" class="tally">
-        <div><dt>Held</dt><dd><button v-if="order.held.items" class="link" @click="group = { title: `${plural(order.held.items, 'item')} held by order ${order.number}`, query: {} }">{{ plural(order.held.items, 'item') }}</button><span v-else>nothing</span>, {{ bytes(order.held.bytes) }}</dd></div>
-        <div><dt>In</dt><dd>{{ plural(order.containers, 'container') }}</dd></div>
-        <div><dt>Held by other orders too</dt><dd><button v-if="order.alsoHeld" class="link" @click="group = { title: 'Also held by other orders', query: { also: true } }">{{ count(order.alsoHeld) }}</button><span v-else>none</span></dd></div>
-        <div><dt>Due today but for holds</dt><dd><button v-if="order.dueButFor" class="link" @click="group = { title: 'Would be due today but for holds', query: { due: true } }">{{ count(order.dueButFor) }}</button><span v-else>none</span></dd></div>
-        <div v-if="order.pinned"><dt>Pinned by hand</dt><dd><button class="link" @click="group = { title: 'Pinned by hand', query: { pinned: true } }">{{ count(order.pinned) }}</button></dd></div>
-        <div v-if="order.releasing"><dt>Released, delay running</dt><dd><button class="link" @click="group = { title: 'Released, and protected until the delay has passed', query: { releasing: true } }">{{ count(order.releasing) }}</button></dd></div>
+        <div>
+          <dt>Held</dt>
+          <dd>
+            <button
+              v-if="order.held.items"
+              class="link"
+              @click="group = { title: `${plural(order.held.items, 'item')} held by order ${order.number}`, query: {} }"
+            >
+              {{ plural(order.held.items, 'item') }}</button><span v-else>nothing</span>, {{ bytes(order.held.bytes) }}
+          </dd>
+        </div>
+        <div>
+          <dt>In</dt>
+          <dd>{{ plural(order.containers, 'container') }}</dd>
+        </div>
+        <div>
+          <dt>Held by other orders too</dt>
+          <dd>
+            <button
+              v-if="order.alsoHeld"
+              class="link"
+              @click="group = { title: 'Also held by other orders', query: { also: true } }"
+            >
+              {{ count(order.alsoHeld) }}</button><span v-else>none</span>
+          </dd>
+        </div>
+        <div>
+          <dt>Due today but for holds</dt>
+          <dd>
+            <button
+              v-if="order.dueButFor"
+              class="link"
+              @click="group = { title: 'Would be due today but for holds', query: { due: true } }"
+            >
+              {{ count(order.dueButFor) }}</button><span v-else>none</span>
+          </dd>
+        </div>
+        <div v-if="order.pinned">
+          <dt>Pinned by hand</dt>
+          <dd>
+            <button class="link" @click="group = { title: 'Pinned by hand', query: { pinned: true } }">
+              {{ count(order.pinned) }}
+            </button>
+          </dd>
+        </div>
+        <div v-if="order.releasing">
+          <dt>Released, delay running</dt>
+          <dd>
+            <button
+              class="link"
+              @click="
+                group = { title: 'Released, and protected until the delay has passed', query: { releasing: true } }
+              "
+            >
+              {{ count(order.releasing) }}
+            </button>
+          </dd>
+        </div>
       </dl>
       <template v-if="isDraft && order.state !== 'released'">
         <section class="consequences" aria-label="Consequences" :aria-busy="consequences.isFetching.value">
           <p v-if="consequences.error.value" class="problem" role="alert">{{ consequences.error.value.message }}</p>
           <div v-else-if="figures" class="figures">
-            <div v-for="p in parts" :key="p.group"><strong :class="p.tone">{{ count(p.count) }}</strong><button v-if="p.count" class="link small" :data-group="p.group" @click="behind = { group: p.group, title: `${plural(p.count, 'item')}: ${p.label}` }">{{ p.label }}</button><span v-else class="small quiet">{{ p.label }}</span></div>
+            <div v-for="p in parts" :key="p.group">
+              <strong :class="p.tone">{{ count(p.count) }}</strong><button
+                v-if="p.count"
+                class="link small"
+                :data-group="p.group"
+                @click="behind = { group: p.group, title: `${plural(p.count, 'item')}: ${p.label}` }"
+              >
+                {{ p.label }}</button
+              ><span v-else class="small quiet">{{ p.label }}</span>
+            </div>
           </div>
-          <details v-if="figures?.byContainer.length" class="small"><summary>By container ({{ figures.byContainer.length }})</summary><table class="sheet"><tbody><tr v-for="c in figures.byContainer" :key="c.id"><td>{{ c.name }}</td><td class="num"><button class="link" @click="behind = { group: 'found', container: c.id, title: `${plural(c.items, 'item')} found in ${c.name}` }">{{ count(c.items) }}</button></td><td class="num">{{ bytes(c.bytes) }}</td></tr></tbody></table></details>
+          <details v-if="figures?.byContainer.length" class="small">
+            <summary>By container ({{ figures.byContainer.length }})</summary>
+            <table class="sheet">
+              <tbody>
+                <tr v-for="c in figures.byContainer" :key="c.id">
+                  <td>{{ c.name }}</td>
+                  <td class="num">
+                    <button
+                      class="link"
+                      @click="
+                        behind = {
+                          group: 'found',
+                          container: c.id,
+                          title: `${plural(c.items, 'item')} found in ${c.name}`,
+                        }
+                      "
+                    >
+                      {{ count(c.items) }}
+                    </button>
+                  </td>
+                  <td class="num">{{ bytes(c.bytes) }}</td>
+                </tr>
+              </tbody>
+            </table>
+          </details>
         </section>
         <p v-if="narrower" class="small">What would leave, leaves by a release: with its delay, and a second person.</p>
         <p v-if="refused && !dialog" class="problem" role="alert">{{ refused.message }}</p>
         <p v-if="editable" class="acts-row">
-          <el-button v-if="lead && !narrower" type="primary" :disabled="!figures || consequences.isFetching.value || !!consequences.error.value" @click="((refused = null), (dialog = 'activate'))">Put in force — {{ plural(figures?.found.items ?? 0, 'item') }} held</el-button>
-          <el-button v-if="lead && narrower" type="primary" :disabled="consequences.isFetching.value" @click="dialog = 'narrow'">Release {{ plural(figures?.leaving.items ?? 0, 'item') }} …</el-button>
+          <el-button
+            v-if="lead && !narrower"
+            type="primary"
+            :disabled="!figures || consequences.isFetching.value || !!consequences.error.value"
+            @click="((refused = null), (dialog = 'activate'))"
+            >Put in force — {{ plural(figures?.found.items ?? 0, 'item') }} held</el-button
+          >
+          <el-button
+            v-if="lead && narrower"
+            type="primary"
+            :disabled="consequences.isFetching.value"
+            @click="dialog = 'narrow'"
+            >Release {{ plural(figures?.leaving.items ?? 0, 'item') }} …</el-button
+          >
           <el-button :disabled="!changed" :loading="working" @click="save">Keep as draft</el-button>
           <el-button @click="drop">{{ order.inForce ? 'Drop the draft' : 'Drop the order' }}</el-button>
         </p>
       </template>
-      <p v-else-if="order.state === 'inForce' && matter.state !== 'deleted' && matter.part !== 'reader'" class="acts-row">
-        <el-button v-if="lead && order.placesChanged && editable" @click="written = { ...order.inForce! }">Put in force again</el-button>
+      <p
+        v-else-if="order.state === 'inForce' && matter.state !== 'deleted' && matter.part !== 'reader'"
+        class="acts-row"
+      >
+        <el-button v-if="lead && order.placesChanged && editable" @click="written = { ...order.inForce! }"
+          >Put in force again</el-button
+        >
         <el-button v-if="editable" @click="((refused = null), (dialog = 'pin'))">Pin items …</el-button>
-        <el-button v-if="lead" :disabled="order.applying || matter.releases.some((r) => r.orderId === order.id && r.state === 'waiting')" @click="dialog = 'release'">Release …</el-button>
+        <el-button
+          v-if="lead"
+          :disabled="order.applying || matter.releases.some((r) => r.orderId === order.id && r.state === 'waiting')"
+          @click="dialog = 'release'"
+          >Release …</el-button
+        >
       </p>
     </div>
-    <WhyDialog v-if="dialog === 'activate'" title="Put the order in force" :says="`Hold ${plural(figures?.found.items ?? 0, 'item')}`" :ready="!!figures && !consequences.isFetching.value" :busy="working" :problem="refused" @go="activate" @close="dialog = null"><p>From this moment nothing of it can be disposed of, and what arrives and matches is held on arrival. {{ figures?.dueToday ? `${plural(figures.dueToday, 'item')} that ${figures.dueToday === 1 ? 'is' : 'are'} due today stay${figures.dueToday === 1 ? 's' : ''}.` : '' }}</p></WhyDialog>
-    <WhyDialog v-if="dialog === 'pin'" title="Pin items to this order" :says="`Hold ${plural(ids.length, 'item')}`" :ready="ids.length > 0" :busy="working" :problem="refused" @go="pin" @close="dialog = null"><p>A pinned item stays held whatever the order’s query says.</p><label class="label" for="pin-ids">Numbers of items, or their addresses from Content</label><el-input id="pin-ids" v-model="pins" type="textarea" :rows="2" placeholder="1204, 1310" /></WhyDialog>
-    <ReleaseDialog v-if="dialog === 'release' || dialog === 'narrow'" :matter="matter" :order="order" :narrowed="dialog === 'narrow' ? current : null" :days="matter.delayDays" :busy="busy" :problem="problem" @go="go" @close="dialog = null" />
-    <GroupList v-if="group" :id="['order', order.id, group.title, order.revision]" :title="group.title" :load="() => take(api.GET('/api/matters/{id}/orders/{order}/items', { params: { path: { id: matter.id, order: order.id }, query: group!.query } }))" @close="group = null" />
-    <GroupList v-if="behind" :id="['order', order.id, behind.group, behind.container, asked]" :title="behind.title" :load="() => take(api.POST('/api/matters/{id}/orders/{order}/consequences/{group}', { params: { path: { id: matter.id, order: order.id, group: behind!.group }, query: { container: behind!.container } }, body: JSON.parse(asked) as Definition }))" @close="behind = null" />
+    <WhyDialog
+      v-if="dialog === 'activate'"
+      title="Put the order in force"
+      :says="`Hold ${plural(figures?.found.items ?? 0, 'item')}`"
+      :ready="!!figures && !consequences.isFetching.value"
+      :busy="working"
+      :problem="refused"
+      @go="activate"
+      @close="dialog = null"
+      ><p>
+        From this moment nothing of it can be disposed of, and what arrives and matches is held on arrival.
+        {{
+          figures?.dueToday
+            ? `${plural(figures.dueToday, 'item')} that ${figures.dueToday === 1 ? 'is' : 'are'} due today stay${figures.dueToday === 1 ? 's' : ''}.`
+            : ''
+        }}
+      </p></WhyDialog
+    >
+    <WhyDialog
+      v-if="dialog === 'pin'"
+      title="Pin items to this order"
+      :says="`Hold ${plural(ids.length, 'item')}`"
+      :ready="ids.length > 0"
+      :busy="working"
+      :problem="refused"
+      @go="pin"
+      @close="dialog = null"
+      ><p>A pinned item stays held whatever the order’s query says.</p>
+      <label class="label" for="pin-ids">Numbers of items, or their addresses from Content</label
+      ><el-input id="pin-ids" v-model="pins" type="textarea" :rows="2" placeholder="1204, 1310"
+    /></WhyDialog>
+    <ReleaseDialog
+      v-if="dialog === 'release' || dialog === 'narrow'"
+      :matter="matter"
+      :order="order"
+      :narrowed="dialog === 'narrow' ? current : null"
+      :days="matter.delayDays"
+      :busy="busy"
+      :problem="problem"
+      @go="go"
+      @close="dialog = null"
+    />
+    <GroupList
+      v-if="group"
+      :id="['order', order.id, group.title, order.revision]"
+      :title="group.title"
+      :load="
+        () =>
+          take(
+            api.GET('/api/matters/{id}/orders/{order}/items', {
+              params: { path: { id: matter.id, order: order.id }, query: group!.query },
+            }),
+          )
+      "
+      @close="group = null"
+    />
+    <GroupList
+      v-if="behind"
+      :id="['order', order.id, behind.group, behind.container, asked]"
+      :title="behind.title"
+      :load="
+        () =>
+          take(
+            api.POST('/api/matters/{id}/orders/{order}/consequences/{group}', {
+              params: {
+                path: { id: matter.id, order: order.id, group: behind!.group },
+                query: { container: behind!.container },
+              },
+              body: JSON.parse(asked) as Definition,
+            }),
+          )
+      "
+      @close="behind = null"
+    />
   </article>
 </template>
 
 <style scoped>
-.order { border-left: 3px solid var(--line-2) }
-.order.inForce { border-left-color: var(--plum) }
-.title { display: flex; width: 100%; gap: 10px; align-items: baseline; text-align: left; padding: 9px 14px; border: 0; background: none; color: var(--ink); cursor: pointer }
-.title:hover { background: var(--sheet-2) }
-.title svg { color: var(--plum); flex: none; align-self: center }
-.title .num { margin-left: auto; white-space: nowrap }
-.body { display: grid; grid-template-columns: minmax(0, 1fr); gap: 12px; padding: 4px 14px 14px }
-.tally { display: flex; flex-wrap: wrap; gap: 6px 26px; margin: 0; font-size: 13.5px }
-.tally dt { color: var(--ink-3); font-size: 12px }
-.tally dd { margin: 0 }
-.figures { display: grid; grid-template-columns: repeat(auto-fit, minmax(120px, 1fr)); border: 1px solid var(--line); border-radius: var(--radius) }
-.figures div { display: grid; gap: 2px; padding: 8px 12px; border-right: 1px solid var(--line) }
-.figures div:last-child { border-right: 0 }
-.figures strong { font: 600 20px/1.1 var(--serif) }
-.plum { color: var(--plum) }
-.copper { color: var(--copper) }
-.figures .link { justify-self: start; text-align: left }
-details { padding-top: 6px }
-summary { cursor: pointer; color: var(--ink-2) }
-p { margin: 0 }
+.order {
+  border-left: 3px solid var(--line-2);
+}
+.order.inForce {
+  border-left-color: var(--plum);
+}
+.title {
+  display: flex;
+  width: 100%;
+  gap: 10px;
+  align-items: baseline;
+  text-align: left;
+  padding: 9px 14px;
+  border: 0;
+  background: none;
+  color: var(--ink);
+  cursor: pointer;
+}
+.title:hover {
+  background: var(--sheet-2);
+}
+.title svg {
+  color: var(--plum);
+  flex: none;
+  align-self: center;
+}
+.title .num {
+  margin-left: auto;
+  white-space: nowrap;
+}
+.body {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 12px;
+  padding: 4px 14px 14px;
+}
+.tally {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 26px;
+  margin: 0;
+  font-size: 13.5px;
+}
+.tally dt {
+  color: var(--ink-3);
+  font-size: 12px;
+}
+.tally dd {
+  margin: 0;
+}
+.figures {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(120px, 1fr));
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+}
+.figures div {
+  display: grid;
+  gap: 2px;
+  padding: 8px 12px;
+  border-right: 1px solid var(--line);
+}
+.figures div:last-child {
+  border-right: 0;
+}
+.figures strong {
+  font: 600 20px/1.1 var(--serif);
+}
+.plum {
+  color: var(--plum);
+}
+.copper {
+  color: var(--copper);
+}
+.figures .link {
+  justify-self: start;
+  text-align: left;
+}
+details {
+  padding-top: 6px;
+}
+summary {
+  cursor: pointer;
+  color: var(--ink-2);
+}
+p {
+  margin: 0;
+}
 </style>

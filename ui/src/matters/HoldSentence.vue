@@ -8,7 +8,19 @@ import { rangeWords, reachWords } from './words'
 
 type Definition = Schemas['HoldDefinition']
 /** What an order keeps, or a sweep looks for, as one sentence whose parts are edited in place. */
-const { definition, inForce = null, custodians, verb = 'Keep', editable = false } = defineProps<{ definition: Definition; inForce?: Definition | null; custodians: readonly Schemas['CustodianView'][]; verb?: string; editable?: boolean }>()
+const {
+  definition,
+  inForce = null,
+  custodians,
+  verb = 'Keep',
+  editable = false,
+} = defineProps<{
+  definition: Definition
+  inForce?: Definition | null
+  custodians: readonly Schemas['CustodianView'][]
+  verb?: string
+  editable?: boolean
+}>()
 const emit = defineEmits<{ change: [Definition] }>()
 const open = ref<string | null>(null)
 const containers = useQuery({ queryKey: ['containers'], queryFn: () => take(api.GET('/api/containers')) })
@@ -25,28 +37,91 @@ const typed = computed({ get: () => definition.query ?? '', set: (q: string) => 
 <template>
   <p class="sentence" :class="{ editable }">
     {{ verb }} everything of
-    <SentencePart v-model:open="open" name="reach" label="Whose and where" :words="reach(definition)" :was="was(reach)" :editable="editable" :width="430">
+    <SentencePart
+      v-model:open="open"
+      name="reach"
+      label="Whose and where"
+      :words="reach(definition)"
+      :was="was(reach)"
+      :editable="editable"
+      :width="430"
+    >
       <div class="editor">
         <label class="label" for="hold-custodians">Custodians: their places, and what they wrote</label>
-        <el-select id="hold-custodians" aria-label="Custodians" :model-value="definition.custodians" multiple filterable @update:model-value="change({ custodians: $event })"><el-option v-for="c in custodians" :key="c.id" :value="c.id" :label="c.name" /></el-select>
+        <el-select
+          id="hold-custodians"
+          aria-label="Custodians"
+          :model-value="definition.custodians"
+          multiple
+          filterable
+          @update:model-value="change({ custodians: $event })"
+          ><el-option v-for="c in custodians" :key="c.id" :value="c.id" :label="c.name"
+        /></el-select>
         <label class="label" for="hold-containers">and all of these containers</label>
-        <el-select id="hold-containers" aria-label="Containers" :model-value="definition.containers" multiple filterable collapse-tags :max-collapse-tags="3" @update:model-value="change({ containers: $event })"><el-option v-for="c in containers.data.value ?? []" :key="c.id" :value="c.id" :label="`${c.name} · ${c.source}`" /></el-select>
+        <el-select
+          id="hold-containers"
+          aria-label="Containers"
+          :model-value="definition.containers"
+          multiple
+          filterable
+          collapse-tags
+          :max-collapse-tags="3"
+          @update:model-value="change({ containers: $event })"
+          ><el-option
+            v-for="c in containers.data.value ?? []"
+            :key="c.id"
+            :value="c.id"
+            :label="`${c.name} · ${c.source}`"
+        /></el-select>
         <p class="small quiet">With neither, it reaches all content of the matter’s unit.</p>
         <div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div>
       </div>
     </SentencePart>
     that matches
-    <SentencePart v-model:open="open" name="query" label="Which words" :words="words(definition)" :was="was(words)" :editable="editable" :width="520">
-      <div class="editor"><label class="label">A query; empty takes everything</label><QueryField v-model="typed" /><div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div></div>
-    </SentencePart>
-    dated
-    <SentencePart v-model:open="open" name="dates" label="From when to when" :words="dates(definition)" :was="was(dates)" :editable="editable" :width="300">
+    <SentencePart
+      v-model:open="open"
+      name="query"
+      label="Which words"
+      :words="words(definition)"
+      :was="was(words)"
+      :editable="editable"
+      :width="520"
+    >
       <div class="editor">
-        <label class="label" for="hold-from">From</label><input id="hold-from" type="date" class="box" :value="definition.from ?? ''" @change="change({ from: ($event.target as HTMLInputElement).value || null })" />
-        <label class="label" for="hold-to">To</label><input id="hold-to" type="date" class="box" :value="definition.to ?? ''" @change="change({ to: ($event.target as HTMLInputElement).value || null })" />
-        <p class="small quiet">An item is dated by the span from its creation to its last change.</p>
+        <label class="label">A query; empty takes everything</label><QueryField v-model="typed" />
         <div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div>
       </div>
-    </SentencePart>.
+    </SentencePart>
+    dated
+    <SentencePart
+      v-model:open="open"
+      name="dates"
+      label="From when to when"
+      :words="dates(definition)"
+      :was="was(dates)"
+      :editable="editable"
+      :width="300"
+    >
+      <div class="editor">
+        <label class="label" for="hold-from">From</label
+        ><input
+          id="hold-from"
+          type="date"
+          class="box"
+          :value="definition.from ?? ''"
+          @change="change({ from: ($event.target as HTMLInputElement).value || null })"
+        />
+        <label class="label" for="hold-to">To</label
+        ><input
+          id="hold-to"
+          type="date"
+          class="box"
+          :value="definition.to ?? ''"
+          @change="change({ to: ($event.target as HTMLInputElement).value || null })"
+        />
+        <p class="small quiet">An item is dated by the span from its creation to its last change.</p>
+        <div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div>
+      </div> </SentencePart
+    >.
   </p>
 </template>

@@ -5,7 +5,10 @@ import History from '@/shared/History.vue'
 import { happened } from './words'
 
 const { id } = defineProps<{ id: number }>()
-const { data } = useQuery({ queryKey: ['matter', id, 'history'], queryFn: () => take(api.GET('/api/matters/{id}/history', { params: { path: { id } } })) })
+const { data } = useQuery({
+  queryKey: ['matter', id, 'history'],
+  queryFn: () => take(api.GET('/api/matters/{id}/history', { params: { path: { id } } })),
+})
 </script>
 
 <template><History :entries="data ?? []" :say="happened" /></template>

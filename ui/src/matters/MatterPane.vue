@@ -25,7 +25,10 @@ const { data, error } = useQuery({
   // What runs is looked at again until it is done.
   refetchInterval: (q) => (q.state.data && busyWith(q.state.data) ? 1200 : false),
 })
-const busyWith = (m: Schemas['MatterView']) => m.orders.some((o) => o.applying) || m.sweeps.some((s) => s.last?.state === 'waiting' || s.last?.state === 'running') || m.bundles.some((b) => b.state === 'waiting' || b.state === 'running')
+const busyWith = (m: Schemas['MatterView']) =>
+  m.orders.some((o) => o.applying) ||
+  m.sweeps.some((s) => s.last?.state === 'waiting' || s.last?.state === 'running') ||
+  m.bundles.some((b) => b.state === 'waiting' || b.state === 'running')
 const { text } = useUrl()
 const tab = text('tab')
 const tabs = computed(() => {
@@ -40,21 +43,53 @@ const tabs = computed(() => {
     { key: 'members', label: 'Members', count: m.members.length },
   ]
 })
-const places: Record<string, string> = { order: 'orders', release: 'orders', notice: 'notices', sweep: 'sweeps', bundle: 'bundles', opened: 'members', closed: '' }
+const places: Record<string, string> = {
+  order: 'orders',
+  release: 'orders',
+  notice: 'notices',
+  sweep: 'sweeps',
+  bundle: 'bundles',
+  opened: 'members',
+  closed: '',
+}
 const { act, busy, problem } = useAct()
 const step = ref<Schemas['MatterState'] | 'agree' | null>(null)
 const steps: Record<string, { title: string; says: string; text: string }> = {
-  closing: { title: 'Begin closing', says: 'Begin closing', text: 'Nothing new is begun from now on. Its orders go on keeping what they keep until each is released.' },
+  closing: {
+    title: 'Begin closing',
+    says: 'Begin closing',
+    text: 'Nothing new is begun from now on. Its orders go on keeping what they keep until each is released.',
+  },
   open: { title: 'Open it again', says: 'Open it again', text: 'Orders, sweeps and notices can be written again.' },
-  closed: { title: 'Close the matter', says: 'Close it', text: 'Every order is released and every delay has passed. What the matter found and handed over stays with it; it can be opened again.' },
-  deleted: { title: 'Ask for its deletion', says: 'Ask for its deletion', text: 'Once another lead agrees, its sweeps, notices, custodians, orders and bundles go for good. Its ledger and the certificates remain.' },
-  agree: { title: 'Agree to its deletion', says: 'Delete it for good', text: 'Its sweeps, notices, custodians, orders and bundles go for good. Its ledger and the certificates remain.' },
+  closed: {
+    title: 'Close the matter',
+    says: 'Close it',
+    text: 'Every order is released and every delay has passed. What the matter found and handed over stays with it; it can be opened again.',
+  },
+  deleted: {
+    title: 'Ask for its deletion',
+    says: 'Ask for its deletion',
+    text: 'Once another lead agrees, its sweeps, notices, custodians, orders and bundles go for good. Its ledger and the certificates remain.',
+  },
+  agree: {
+    title: 'Agree to its deletion',
+    says: 'Delete it for good',
+    text: 'Its sweeps, notices, custodians, orders and bundles go for good. Its ledger and the certificates remain.',
+  },
 }
 async function go(why: string) {
   const to = step.value!
   const done = await act(async () => {
-    const body = { state: to === 'agree' ? ('deleted' as const) : to, why, word: to === 'agree' || to === 'deleted' ? data.value!.number : null }
-    const after = await take(to === 'agree' ? api.POST('/api/matters/{id}/deletion', { ...path, body }) : api.POST('/api/matters/{id}/state', { ...path, body }))
+    const body = {
+      state: to === 'agree' ? ('deleted' as const) : to,
+      why,
+      word: to === 'agree' || to === 'deleted' ? data.value!.number : null,
+    }
+    const after = await take(
+      to === 'agree'
+        ? api.POST('/api/matters/{id}/deletion', { ...path, body })
+        : api.POST('/api/matters/{id}/state', { ...path, body }),
+    )
     client.setQueryData(['matter', id], after)
   })
   if (done) step.value = null
@@ -66,26 +101,75 @@ const orders = computed(() => data.value?.orders.filter((o) => o.state === 'inFo
   <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
   <article v-else-if="data" class="matter">
     <header>
-      <div><p class="small quiet">{{ data.number }} · {{ kindWords[data.kind] }} · {{ data.unit }} · <span :class="{ closing: data.state !== 'open' }">{{ matterStateWords[data.state] }}</span></p><h1>{{ data.name }}</h1></div>
+      <div>
+        <p class="small quiet">
+          {{ data.number }} · {{ kindWords[data.kind] }} · {{ data.unit }} ·
+          <span :class="{ closing: data.state !== 'open' }">{{ matterStateWords[data.state] }}</span>
+        </p>
+        <h1>{{ data.name }}</h1>
+      </div>
       <span v-if="data.part === 'lead' && data.state !== 'deleted'" class="acts">
-        <el-button v-if="data.state === 'open'" size="small" @click="((problem = null), (step = 'closing'))">Begin closing …</el-button>
-        <template v-else-if="data.state === 'closing'"><el-button size="small" @click="((problem = null), (step = 'open'))">Open again …</el-button><el-button size="small" type="primary" :disabled="!!data.mayNotClose" :title="data.mayNotClose ?? undefined" @click="((problem = null), (step = 'closed'))">Close …</el-button></template>
-        <template v-else><el-button size="small" @click="((problem = null), (step = 'open'))">Open again …</el-button><el-button size="small" @click="((problem = null), (step = 'deleted'))">Delete …</el-button></template>
+        <el-button v-if="data.state === 'open'" size="small" @click="((problem = null), (step = 'closing'))"
+          >Begin closing …</el-button
+        >
+        <template v-else-if="data.state === 'closing'"
+          ><el-button size="small" @click="((problem = null), (step = 'open'))">Open again …</el-button
+          ><el-button
+            size="small"
+            type="primary"
+            :disabled="!!data.mayNotClose"
+            :title="data.mayNotClose ?? undefined"
+            @click="((problem = null), (step = 'closed'))"
+            >Close …</el-button
+          ></template
+        >
+        <template v-else
+          ><el-button size="small" @click="((problem = null), (step = 'open'))">Open again …</el-button
+          ><el-button size="small" @click="((problem = null), (step = 'deleted'))">Delete …</el-button></template
+        >
       </span>
     </header>
     <p v-if="data.mayNotClose" class="note">{{ data.mayNotClose }}</p>
-    <p v-if="data.deletion" class="note">{{ data.deletion.askedBy }} asks for the deletion of this matter: “{{ data.deletion.why }}” <button v-if="data.deletion.mayAgree" class="link" @click="((problem = null), (step = 'agree'))">Agree …</button></p>
-    <nav class="tabs" aria-label="Parts of the matter"><button v-for="t in tabs" :key="t.key" :aria-pressed="tab === t.key" @click="tab = t.key">{{ t.label }}<span v-if="t.count !== null" class="quiet">{{ t.count }}</span></button></nav>
+    <p v-if="data.deletion" class="note">
+      {{ data.deletion.askedBy }} asks for the deletion of this matter: “{{ data.deletion.why }}”
+      <button v-if="data.deletion.mayAgree" class="link" @click="((problem = null), (step = 'agree'))">Agree …</button>
+    </p>
+    <nav class="tabs" aria-label="Parts of the matter">
+      <button v-for="t in tabs" :key="t.key" :aria-pressed="tab === t.key" @click="tab = t.key">
+        {{ t.label }}<span v-if="t.count !== null" class="quiet">{{ t.count }}</span>
+      </button>
+    </nav>
 
     <template v-if="tab === ''">
       <p v-if="data.description" class="description">{{ data.description }}</p>
       <MatterTideline :marks="data.marks" :today="today" @open="tab = places[$event.kind] ?? ''" />
-      <ul v-if="data.warnings.length" class="warnings"><li v-for="w in data.warnings" :key="w"><svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true"><path d="M6 1 11 6 6 11 1 6Z" fill="none" stroke="currentColor" stroke-width="1.600" /></svg>{{ w }}</li></ul>
+      <ul v-if="data.warnings.length" class="warnings">
+        <li v-for="w in data.warnings" :key="w">
+          <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
+            <path d="M6 1 11 6 6 11 1 6Z" fill="none" stroke="currentColor" stroke-width="1.600" /></svg
+          >{{ w }}
+        </li>
+      </ul>
       <div class="figures">
-        <button class="figure" @click="tab = 'orders'"><strong class="plum">{{ count(data.held) }}</strong><span class="small quiet">{{ data.held === 1 ? 'item held' : 'items held' }}, {{ bytes(data.heldBytes) }}</span></button>
-        <button class="figure" @click="tab = 'orders'"><strong>{{ orders.length }}</strong><span class="small quiet">{{ orders.length === 1 ? 'order' : 'orders' }} in force</span></button>
-        <button class="figure" @click="tab = 'custodians'"><strong>{{ data.custodians.filter((c) => c.acknowledgedAt).length }} of {{ data.custodians.length }}</strong><span class="small quiet">custodians have acknowledged</span></button>
-        <button class="figure" @click="tab = 'bundles'"><strong>{{ count(data.bundles.reduce((n, b) => n + b.documents, 0)) }}</strong><span class="small quiet">documents handed over</span></button>
+        <button class="figure" @click="tab = 'orders'">
+          <strong class="plum">{{ count(data.held) }}</strong><span class="small quiet"
+            >{{ data.held === 1 ? 'item held' : 'items held' }}, {{ bytes(data.heldBytes) }}</span
+          >
+        </button>
+        <button class="figure" @click="tab = 'orders'">
+          <strong>{{ orders.length }}</strong><span class="small quiet"
+            >{{ orders.length === 1 ? 'order' : 'orders' }} in force</span
+          >
+        </button>
+        <button class="figure" @click="tab = 'custodians'">
+          <strong>{{ data.custodians.filter((c) => c.acknowledgedAt).length }} of {{ data.custodians.length }}</strong
+          ><span class="small quiet">custodians have acknowledged</span>
+        </button>
+        <button class="figure" @click="tab = 'bundles'">
+          <strong>{{ count(data.bundles.reduce((n, b) => n + b.documents, 0)) }}</strong><span class="small quiet"
+            >documents handed over</span
+          >
+        </button>
       </div>
       <CustodiansTab :matter="data" brief />
     </template>
@@ -95,29 +179,129 @@ const orders = computed(() => data.value?.orders.filter((o) => o.state === 'inFo
     <OrdersTab v-else-if="tab === 'orders'" :matter="data" />
     <BundlesTab v-else-if="tab === 'bundles'" :matter="data" />
     <MembersTab v-else :matter="data" />
-    <WhyDialog v-if="step" :title="steps[step]!.title" :says="steps[step]!.says" :danger="step === 'deleted' || step === 'agree'" :word="step === 'deleted' || step === 'agree' ? data.number : null" :busy="busy" :problem="problem" @go="go" @close="step = null"><p>{{ steps[step]!.text }}</p><p v-if="step === 'closing'">{{ plural(orders.length, 'order') }} in force, {{ plural(data.held, 'item') }} held; opened {{ day(data.openedAt) }}.</p></WhyDialog>
+    <WhyDialog
+      v-if="step"
+      :title="steps[step]!.title"
+      :says="steps[step]!.says"
+      :danger="step === 'deleted' || step === 'agree'"
+      :word="step === 'deleted' || step === 'agree' ? data.number : null"
+      :busy="busy"
+      :problem="problem"
+      @go="go"
+      @close="step = null"
+      ><p>{{ steps[step]!.text }}</p>
+      <p v-if="step === 'closing'">
+        {{ plural(orders.length, 'order') }} in force, {{ plural(data.held, 'item') }} held; opened
+        {{ day(data.openedAt) }}.
+      </p></WhyDialog
+    >
   </article>
 </template>
 
 <style scoped>
-.matter { display: grid; grid-template-columns: minmax(0, 1fr); gap: 16px; align-content: start }
-header { display: flex; justify-content: space-between; gap: 20px; align-items: start }
-header p { margin: 0 0 2px }
-h1 { font-size: 23px }
-.acts { display: flex; gap: 8px; white-space: nowrap }
-.acts .el-button { margin: 0 }
-.closing { color: var(--copper); font-weight: 600 }
-.note { margin: 0; padding: 8px 12px; background: var(--copper-wash); border-left: 3px solid var(--copper) }
-.tabs { display: flex; flex-wrap: wrap; gap: 2px; border-bottom: 1px solid var(--line) }
-.tabs button { display: flex; gap: 6px; background: none; border: 0; border-bottom: 2px solid transparent; padding: 6px 10px; color: var(--ink-2); cursor: pointer; font-size: 14px }
-.tabs button[aria-pressed='true'] { border-bottom-color: var(--copper); color: var(--ink); font-weight: 600 }
-.description { margin: 0; max-width: 70ch }
-.warnings { list-style: none; margin: 0; padding: 0; display: grid; gap: 4px; color: var(--copper) }
-.warnings li { display: flex; gap: 9px; align-items: baseline }
-.figures { display: grid; grid-template-columns: repeat(auto-fit, minmax(150px, 1fr)); border: 1px solid var(--line); border-radius: var(--radius) }
-.figure { display: grid; gap: 2px; justify-items: start; text-align: left; padding: 10px 14px; background: none; border: 0; border-right: 1px solid var(--line); color: var(--ink); cursor: pointer }
-.figure:hover { background: var(--sheet-2) }
-.figure:last-child { border-right: 0 }
-.figure strong { font: 600 22px/1.1 var(--serif) }
-.plum { color: var(--plum) }
+.matter {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 16px;
+  align-content: start;
+}
+header {
+  display: flex;
+  justify-content: space-between;
+  gap: 20px;
+  align-items: start;
+}
+header p {
+  margin: 0 0 2px;
+}
+h1 {
+  font-size: 23px;
+}
+.acts {
+  display: flex;
+  gap: 8px;
+  white-space: nowrap;
+}
+.acts .el-button {
+  margin: 0;
+}
+.closing {
+  color: var(--copper);
+  font-weight: 600;
+}
+.note {
+  margin: 0;
+  padding: 8px 12px;
+  background: var(--copper-wash);
+  border-left: 3px solid var(--copper);
+}
+.tabs {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px;
+  border-bottom: 1px solid var(--line);
+}
+.tabs button {
+  display: flex;
+  gap: 6px;
+  background: none;
+  border: 0;
+  border-bottom: 2px solid transparent;
+  padding: 6px 10px;
+  color: var(--ink-2);
+  cursor: pointer;
+  font-size: 14px;
+}
+.tabs button[aria-pressed='true'] {
+  border-bottom-color: var(--copper);
+  color: var(--ink);
+  font-weight: 600;
+}
+.description {
+  margin: 0;
+  max-width: 70ch;
+}
+.warnings {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 4px;
+  color: var(--copper);
+}
+.warnings li {
+  display: flex;
+  gap: 9px;
+  align-items: baseline;
+}
+.figures {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
+  border: 1px solid var(--line);
+  border-radius: var(--radius);
+}
+.figure {
+  display: grid;
+  gap: 2px;
+  justify-items: start;
+  text-align: left;
+  padding: 10px 14px;
+  background: none;
+  border: 0;
+  border-right: 1px solid var(--line);
+  color: var(--ink);
+  cursor: pointer;
+}
+.figure:hover {
+  background: var(--sheet-2);
+}
+.figure:last-child {
+  border-right: 0;
+}
+.figure strong {
+  font: 600 22px/1.1 var(--serif);
+}
+.plum {
+  color: var(--plum);
+}
 </style>

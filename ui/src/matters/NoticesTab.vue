@@ -17,20 +17,62 @@ const beginnings: Record<Schemas['NoticeKind'], { subject: string; body: string 
     subject: 'Please keep everything about {matter}',
     body: 'Dear {name},\n\n{organisation} must keep information about {matter} ({number}). Until you are told otherwise, please keep everything that speaks of it, wherever it lies: files, mails, messages, notes on paper. Do not delete, change or tidy up any of it.\n\n{from}',
   },
-  release: { subject: 'Released: {matter}', body: 'Dear {name},\n\nyour duty to keep information about {matter} ({number}) has ended. From now on the ordinary rules apply again.\n\n{from}' },
+  release: {
+    subject: 'Released: {matter}',
+    body: 'Dear {name},\n\nyour duty to keep information about {matter} ({number}) has ended. From now on the ordinary rules apply again.\n\n{from}',
+  },
 }
-const form = reactive({ kind: 'hold' as Schemas['NoticeKind'], subject: '', body: '', questions: '', remindDays: 7, escalateDays: 21, custodians: [] as number[] })
-const body = computed(() => ({ ...form, questions: form.questions.split('\n').map((q) => q.trim()).filter(Boolean) }))
-const asked = refDebounced(computed(() => JSON.stringify(body.value)), 300)
-const preview = useQuery({ queryKey: computed(() => ['notice-preview', matter.id, asked.value]), queryFn: () => take(api.POST('/api/matters/{id}/notices/preview', { ...path, body: JSON.parse(asked.value) as Schemas['NewNotice'] })), enabled: writing, placeholderData: keepPreviousData, retry: false })
+const form = reactive({
+  kind: 'hold' as Schemas['NoticeKind'],
+  subject: '',
+  body: '',
+  questions: '',
+  remindDays: 7,
+  escalateDays: 21,
+  custodians: [] as number[],
+})
+const body = computed(() => ({
+  ...form,
+  questions: form.questions
+    .split('\n')
+    .map((q) => q.trim())
+    .filter(Boolean),
+}))
+const asked = refDebounced(
+  computed(() => JSON.stringify(body.value)),
+  300,
+)
+const preview = useQuery({
+  queryKey: computed(() => ['notice-preview', matter.id, asked.value]),
+  queryFn: () =>
+    take(
+      api.POST('/api/matters/{id}/notices/preview', { ...path, body: JSON.parse(asked.value) as Schemas['NewNotice'] }),
+    ),
+  enabled: writing,
+  placeholderData: keepPreviousData,
+  retry: false,
+})
 function begin(kind: Schemas['NoticeKind']) {
   problem.value = null
   const last = matter.notices.find((n) => n.kind === kind)
-  Object.assign(form, { kind, subject: last?.subject ?? beginnings[kind].subject, body: last?.body ?? beginnings[kind].body, questions: kind === 'hold' ? (last?.questions ?? ['Where do you keep information about it?']).join('\n') : '', remindDays: last?.remindDays ?? 7, escalateDays: last?.escalateDays ?? 21, custodians: [] })
+  Object.assign(form, {
+    kind,
+    subject: last?.subject ?? beginnings[kind].subject,
+    body: last?.body ?? beginnings[kind].body,
+    questions: kind === 'hold' ? (last?.questions ?? ['Where do you keep information about it?']).join('\n') : '',
+    remindDays: last?.remindDays ?? 7,
+    escalateDays: last?.escalateDays ?? 21,
+    custodians: [],
+  })
   writing.value = true
 }
 async function issue() {
-  const done = await act(async () => client.setQueryData(['matter', matter.id], await take(api.POST('/api/matters/{id}/notices', { ...path, body: body.value }))))
+  const done = await act(async () =>
+    client.setQueryData(
+      ['matter', matter.id],
+      await take(api.POST('/api/matters/{id}/notices', { ...path, body: body.value })),
+    ),
+  )
   if (done) writing.value = false
 }
 const to = computed(() => form.custodians.length || matter.custodians.length)
@@ -38,46 +80,169 @@ const to = computed(() => form.custodians.length || matter.custodians.length)
 
 <template>
   <section class="notices" aria-label="Notices">
-    <header><h2>Notices</h2><span v-if="lead" class="acts-row"><el-button v-if="matter.state === 'open'" size="small" @click="begin('hold')">{{ matter.notices.some((n) => n.kind === 'hold') ? 'Issue a new version' : 'Write a notice' }}</el-button><el-button v-if="matter.notices.length" size="small" @click="begin('release')">Release notice</el-button></span></header>
-    <p v-if="matter.notices.length === 0" class="quiet">Nobody has been told yet. A notice tells custodians what to keep; they acknowledge it on a page of their own, are reminded, and after that their manager is told.</p>
+    <header>
+      <h2>Notices</h2>
+      <span v-if="lead" class="acts-row"
+        ><el-button v-if="matter.state === 'open'" size="small" @click="begin('hold')">{{
+          matter.notices.some((n) => n.kind === 'hold') ? 'Issue a new version' : 'Write a notice'
+        }}</el-button
+        ><el-button v-if="matter.notices.length" size="small" @click="begin('release')">Release notice</el-button></span
+      >
+    </header>
+    <p v-if="matter.notices.length === 0" class="quiet">
+      Nobody has been told yet. A notice tells custodians what to keep; they acknowledge it on a page of their own, are
+      reminded, and after that their manager is told.
+    </p>
     <article v-for="n in matter.notices" :key="n.id" class="panel notice">
-      <h3>{{ n.kind === 'hold' ? 'Notice' : 'Release notice' }}, version {{ n.version }}<span v-if="n.superseded" class="quiet"> · superseded</span></h3>
-      <p class="small quiet">Issued {{ moment(n.issuedAt) }} by {{ n.issuedBy }} · sent to {{ n.sent }}, opened by {{ n.opened }}<template v-if="n.kind === 'hold'">, acknowledged by {{ n.acknowledged }} · {{ n.remindDays ? `reminds every ${plural(n.remindDays, 'day')}` : 'never reminds' }}, {{ n.escalateDays ? `tells the manager after ${plural(n.escalateDays, 'day')}` : 'tells no manager' }}</template></p>
-      <details><summary>{{ n.subject }}</summary><pre>{{ n.body }}</pre></details>
-      <table v-if="n.kind === 'hold'" class="sheet"><thead><tr><th>Custodian</th><th>Opened</th><th>Acknowledged</th><th v-for="q in n.questions" :key="q">{{ q }}</th></tr></thead>
-        <tbody><tr v-for="c in n.copies" :key="c.id"><td>{{ c.name }}</td><td>{{ c.openedAt ? day(c.openedAt) : '–' }}</td><td>{{ c.acknowledgedAt ? day(c.acknowledgedAt) : c.reminders ? `${plural(c.reminders, 'reminder')} sent` : '–' }}</td><td v-for="(q, i) in n.questions" :key="q">{{ c.answers[i] ?? '' }}</td></tr></tbody></table>
+      <h3>
+        {{ n.kind === 'hold' ? 'Notice' : 'Release notice' }}, version {{ n.version
+        }}<span v-if="n.superseded" class="quiet"> · superseded</span>
+      </h3>
+      <p class="small quiet">
+        Issued {{ moment(n.issuedAt) }} by {{ n.issuedBy }} · sent to {{ n.sent }}, opened by {{ n.opened
+        }}<template v-if="n.kind === 'hold'"
+          >, acknowledged by {{ n.acknowledged }} ·
+          {{ n.remindDays ? `reminds every ${plural(n.remindDays, 'day')}` : 'never reminds' }},
+          {{
+            n.escalateDays ? `tells the manager after ${plural(n.escalateDays, 'day')}` : 'tells no manager'
+          }}</template
+        >
+      </p>
+      <details>
+        <summary>{{ n.subject }}</summary>
+        <pre>{{ n.body }}</pre>
+      </details>
+      <table v-if="n.kind === 'hold'" class="sheet">
+        <thead>
+          <tr>
+            <th>Custodian</th>
+            <th>Opened</th>
+            <th>Acknowledged</th>
+            <th v-for="q in n.questions" :key="q">{{ q }}</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="c in n.copies" :key="c.id">
+            <td>{{ c.name }}</td>
+            <td>{{ c.openedAt ? day(c.openedAt) : '–' }}</td>
+            <td>
+              {{
+                c.acknowledgedAt ? day(c.acknowledgedAt) : c.reminders ? `${plural(c.reminders, 'reminder')} sent` : '–'
+              }}
+            </td>
+            <td v-for="(q, i) in n.questions" :key="q">{{ c.answers[i] ?? '' }}</td>
+          </tr>
+        </tbody>
+      </table>
     </article>
-    <el-dialog v-model="writing" :title="form.kind === 'hold' ? 'Write a notice' : 'Write a release notice'" width="900" append-to-body>
+    <el-dialog
+      v-model="writing"
+      :title="form.kind === 'hold' ? 'Write a notice' : 'Write a release notice'"
+      width="900"
+      append-to-body
+    >
       <div class="two">
         <form class="fields" @submit.prevent="issue">
           <label class="label" for="n-subject">Subject</label><el-input id="n-subject" v-model="form.subject" />
-          <label class="label" for="n-body">Text, with the fields {name}, {matter}, {number}, {organisation}, {from}</label><el-input id="n-body" v-model="form.body" type="textarea" :rows="9" />
+          <label class="label" for="n-body"
+            >Text, with the fields {name}, {matter}, {number}, {organisation}, {from}</label
+          ><el-input id="n-body" v-model="form.body" type="textarea" :rows="9" />
           <template v-if="form.kind === 'hold'">
-            <label class="label" for="n-questions">Questions to be answered, one a line</label><el-input id="n-questions" v-model="form.questions" type="textarea" :rows="3" />
-            <p class="row"><label class="label" for="n-remind">Remind every</label><el-input-number id="n-remind" v-model="form.remindDays" size="small" :min="0" :max="365" /><span class="small quiet">days</span></p>
-            <p class="row"><label class="label" for="n-escalate">Tell the manager after</label><el-input-number id="n-escalate" v-model="form.escalateDays" size="small" :min="0" :max="365" /><span class="small quiet">days; 0 for never</span></p>
+            <label class="label" for="n-questions">Questions to be answered, one a line</label
+            ><el-input id="n-questions" v-model="form.questions" type="textarea" :rows="3" />
+            <p class="row">
+              <label class="label" for="n-remind">Remind every</label
+              ><el-input-number id="n-remind" v-model="form.remindDays" size="small" :min="0" :max="365" /><span
+                class="small quiet"
+                >days</span
+              >
+            </p>
+            <p class="row">
+              <label class="label" for="n-escalate">Tell the manager after</label
+              ><el-input-number id="n-escalate" v-model="form.escalateDays" size="small" :min="0" :max="365" /><span
+                class="small quiet"
+                >days; 0 for never</span
+              >
+            </p>
           </template>
-          <label class="label" for="n-to">To</label><el-select id="n-to" v-model="form.custodians" aria-label="Custodians" multiple placeholder="all custodians"><el-option v-for="c in matter.custodians" :key="c.id" :value="c.id" :label="c.name" /></el-select>
+          <label class="label" for="n-to">To</label
+          ><el-select id="n-to" v-model="form.custodians" aria-label="Custodians" multiple placeholder="all custodians"
+            ><el-option v-for="c in matter.custodians" :key="c.id" :value="c.id" :label="c.name"
+          /></el-select>
           <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
         </form>
-        <section class="panel letter" aria-label="As it will be read"><template v-if="preview.data.value"><p class="small quiet">{{ preview.data.value.to }}</p><h3>{{ preview.data.value.subject }}</h3><pre>{{ preview.data.value.body }}</pre></template><p v-if="preview.error.value" class="problem">{{ preview.error.value.message }}</p></section>
+        <section class="panel letter" aria-label="As it will be read">
+          <template v-if="preview.data.value"
+            ><p class="small quiet">{{ preview.data.value.to }}</p>
+            <h3>{{ preview.data.value.subject }}</h3>
+            <pre>{{ preview.data.value.body }}</pre>
+          </template>
+          <p v-if="preview.error.value" class="problem">{{ preview.error.value.message }}</p>
+        </section>
       </div>
-      <template #footer><el-button @click="writing = false">Leave it</el-button><el-button type="primary" :loading="busy" :disabled="!!preview.error.value" @click="issue">Send to {{ plural(to, 'custodian') }}</el-button></template>
+      <template #footer
+        ><el-button @click="writing = false">Leave it</el-button
+        ><el-button type="primary" :loading="busy" :disabled="!!preview.error.value" @click="issue"
+          >Send to {{ plural(to, 'custodian') }}</el-button
+        ></template
+      >
     </el-dialog>
   </section>
 </template>
 
 <style scoped>
-.notices { display: grid; grid-template-columns: minmax(0, 1fr); gap: 10px }
-header { display: flex; justify-content: space-between; align-items: baseline }
-h2 { font-size: 16px }
-h3 { font-size: 15px; margin: 0 }
-.notice { padding: 12px 16px; display: grid; grid-template-columns: minmax(0, 1fr); gap: 6px }
-.notice p { margin: 0 }
-summary { cursor: pointer }
-pre { font: 400 14px/1.55 var(--sans); white-space: pre-wrap; margin: 6px 0 0 }
-.two { display: grid; grid-template-columns: 1fr 1fr; gap: 20px }
-.letter { padding: 14px 18px; background: var(--sheet-2); align-self: start; max-height: 460px; overflow: auto }
-.letter p { margin: 0 0 6px }
-.row { display: flex; gap: 10px; align-items: center }
+.notices {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 10px;
+}
+header {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+}
+h2 {
+  font-size: 16px;
+}
+h3 {
+  font-size: 15px;
+  margin: 0;
+}
+.notice {
+  padding: 12px 16px;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 6px;
+}
+.notice p {
+  margin: 0;
+}
+summary {
+  cursor: pointer;
+}
+pre {
+  font: 400 14px/1.55 var(--sans);
+  white-space: pre-wrap;
+  margin: 6px 0 0;
+}
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 20px;
+}
+.letter {
+  padding: 14px 18px;
+  background: var(--sheet-2);
+  align-self: start;
+  max-height: 460px;
+  overflow: auto;
+}
+.letter p {
+  margin: 0 0 6px;
+}
+.row {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+}
 </style>

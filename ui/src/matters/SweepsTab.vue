@@ -21,34 +21,86 @@ const may = computed(() => matter.part !== 'reader' && matter.state === 'open')
 const adding = ref(false)
 const name = ref('')
 const written = ref<{ id: number; definition: Definition } | null>(null)
-const current = computed(() => (written.value?.id === sweep.value?.id && written.value ? written.value.definition : sweep.value?.definition))
-const changed = computed(() => !!sweep.value && JSON.stringify(current.value) !== JSON.stringify(sweep.value.definition))
-const asked = refDebounced(computed(() => JSON.stringify(current.value ?? null)), 250)
-const counted = useQuery({ queryKey: computed(() => ['sweep-count', matter.id, asked.value]), queryFn: () => take(api.POST('/api/matters/{id}/count', { ...path, body: JSON.parse(asked.value) as Definition })), enabled: computed(() => changed.value && asked.value !== 'null'), placeholderData: keepPreviousData })
+const current = computed(() =>
+  written.value?.id === sweep.value?.id && written.value ? written.value.definition : sweep.value?.definition,
+)
+const changed = computed(
+  () => !!sweep.value && JSON.stringify(current.value) !== JSON.stringify(sweep.value.definition),
+)
+const asked = refDebounced(
+  computed(() => JSON.stringify(current.value ?? null)),
+  250,
+)
+const counted = useQuery({
+  queryKey: computed(() => ['sweep-count', matter.id, asked.value]),
+  queryFn: () => take(api.POST('/api/matters/{id}/count', { ...path, body: JSON.parse(asked.value) as Definition })),
+  enabled: computed(() => changed.value && asked.value !== 'null'),
+  placeholderData: keepPreviousData,
+})
 const put = (m: Schemas['MatterView']) => client.setQueryData(['matter', matter.id], m)
 const last = computed(() => sweep.value?.last ?? null)
 const figures = computed(() => last.value?.figures ?? null)
 const hits = ref<{ title: string; query: Record<string, number | string> } | null>(null)
 /** The run whose unreadable files are looked at. */
 const unread = ref<number | null>(null)
-const unreadable = useQuery({ queryKey: computed(() => ['run', unread.value, 'unreadable']), queryFn: () => take(api.GET('/api/matters/{id}/runs/{run}/unreadable', { params: { path: { id: matter.id, run: unread.value! } } })), enabled: computed(() => unread.value !== null) })
+const unreadable = useQuery({
+  queryKey: computed(() => ['run', unread.value, 'unreadable']),
+  queryFn: () =>
+    take(
+      api.GET('/api/matters/{id}/runs/{run}/unreadable', { params: { path: { id: matter.id, run: unread.value! } } }),
+    ),
+  enabled: computed(() => unread.value !== null),
+})
 async function add() {
   const done = await act(async () => {
-    const after = await take(api.POST('/api/matters/{id}/sweeps', { ...path, body: { name: name.value, definition: { containers: [], custodians: matter.custodians.map((c) => c.id), query: null, from: null, to: null } } }))
+    const after = await take(
+      api.POST('/api/matters/{id}/sweeps', {
+        ...path,
+        body: {
+          name: name.value,
+          definition: {
+            containers: [],
+            custodians: matter.custodians.map((c) => c.id),
+            query: null,
+            from: null,
+            to: null,
+          },
+        },
+      }),
+    )
     put(after)
     chosen.value = after.sweeps.at(-1)!.id
   })
   if (done) adding.value = false
 }
-const save = () => act(async () => put(await take(api.PUT('/api/matters/{id}/sweeps/{sweep}', { params: { path: { id: matter.id, sweep: sweep.value!.id } }, ...ifMatch(sweep.value!.revision), body: { name: sweep.value!.name, definition: current.value! } }))))
+const save = () =>
+  act(async () =>
+    put(
+      await take(
+        api.PUT('/api/matters/{id}/sweeps/{sweep}', {
+          params: { path: { id: matter.id, sweep: sweep.value!.id } },
+          ...ifMatch(sweep.value!.revision),
+          body: { name: sweep.value!.name, definition: current.value! },
+        }),
+      ),
+    ),
+  )
 async function run() {
   if (changed.value && !(await save())) return
   written.value = null
-  await act(() => take(api.POST('/api/matters/{id}/sweeps/{sweep}/runs', { params: { path: { id: matter.id, sweep: sweep.value!.id } } })))
+  await act(() =>
+    take(
+      api.POST('/api/matters/{id}/sweeps/{sweep}/runs', {
+        params: { path: { id: matter.id, sweep: sweep.value!.id } },
+      }),
+    ),
+  )
 }
 const remove = () =>
   act(async () => {
-    await take(api.DELETE('/api/matters/{id}/sweeps/{sweep}', { params: { path: { id: matter.id, sweep: sweep.value!.id } } }))
+    await take(
+      api.DELETE('/api/matters/{id}/sweeps/{sweep}', { params: { path: { id: matter.id, sweep: sweep.value!.id } } }),
+    )
     chosen.value = null
   })
 const running = computed(() => last.value?.state === 'waiting' || last.value?.state === 'running')
@@ -56,54 +108,293 @@ const running = computed(() => last.value?.state === 'waiting' || last.value?.st
 
 <template>
   <section class="sweeps" aria-label="Sweeps">
-    <header><h2>Sweeps</h2><el-button v-if="may" size="small" @click="((problem = null), (name = ''), (adding = true))">New sweep</el-button></header>
-    <p v-if="!sweep" class="quiet">No sweep yet. A sweep looks for something and counts it, by place, person and word. It keeps nothing.</p>
+    <header>
+      <h2>Sweeps</h2>
+      <el-button v-if="may" size="small" @click="((problem = null), (name = ''), (adding = true))">New sweep</el-button>
+    </header>
+    <p v-if="!sweep" class="quiet">
+      No sweep yet. A sweep looks for something and counts it, by place, person and word. It keeps nothing.
+    </p>
     <template v-else>
-      <p v-if="matter.sweeps.length > 1" class="chips"><button v-for="s in matter.sweeps" :key="s.id" class="chip" :aria-pressed="s.id === sweep.id" @click="chosen = s.id">{{ s.name }}<span v-if="s.last?.state === 'done'">{{ count(s.last.items) }}</span></button></p>
+      <p v-if="matter.sweeps.length > 1" class="chips">
+        <button
+          v-for="s in matter.sweeps"
+          :key="s.id"
+          class="chip"
+          :aria-pressed="s.id === sweep.id"
+          @click="chosen = s.id"
+        >
+          {{ s.name }}<span v-if="s.last?.state === 'done'">{{ count(s.last.items) }}</span>
+        </button>
+      </p>
       <h3>{{ sweep.name }}</h3>
-      <HoldSentence verb="Find" :definition="current!" :in-force="changed ? sweep.definition : null" :custodians="matter.custodians" :editable="may" @change="written = { id: sweep!.id, definition: $event }" />
-      <p v-if="changed" class="small quiet" role="status">{{ counted.error.value ? counted.error.value.message : counted.data.value ? `Finds ${plural(counted.data.value.found.items, 'item')} now, ${bytes(counted.data.value.found.bytes)}.` : 'Counting …' }}</p>
+      <HoldSentence
+        verb="Find"
+        :definition="current!"
+        :in-force="changed ? sweep.definition : null"
+        :custodians="matter.custodians"
+        :editable="may"
+        @change="written = { id: sweep!.id, definition: $event }"
+      />
+      <p v-if="changed" class="small quiet" role="status">
+        {{
+          counted.error.value
+            ? counted.error.value.message
+            : counted.data.value
+              ? `Finds ${plural(counted.data.value.found.items, 'item')} now, ${bytes(counted.data.value.found.bytes)}.`
+              : 'Counting …'
+        }}
+      </p>
       <p v-if="problem && !adding" class="problem" role="alert">{{ problem.message }}</p>
-      <p v-if="may" class="acts-row"><el-button type="primary" size="small" :loading="busy || running" @click="run">{{ changed ? 'Save and run' : last ? 'Run again' : 'Run' }}</el-button><el-button v-if="changed" size="small" @click="written = null">As it was</el-button><el-button v-else size="small" @click="remove">Remove</el-button></p>
+      <p v-if="may" class="acts-row">
+        <el-button type="primary" size="small" :loading="busy || running" @click="run">{{
+          changed ? 'Save and run' : last ? 'Run again' : 'Run'
+        }}</el-button><el-button v-if="changed" size="small" @click="written = null">As it was</el-button
+        ><el-button v-else size="small" @click="remove">Remove</el-button>
+      </p>
       <p v-if="last?.failure" class="problem" role="alert">{{ last.failure }}</p>
       <template v-if="last && figures">
-        <p class="found">Run {{ moment(last.at) }}: <button class="link" @click="hits = { title: `${plural(last!.items, 'item')} found`, query: {} }">{{ plural(last.items, 'item') }}</button>, {{ bytes(last.bytes) }}; as documents <button v-if="last.items" class="link" @click="hits = { title: `The ${plural(last!.items, 'item')} that these documents belong to`, query: {} }">{{ count(figures.documents) }}</button><template v-else>0</template>, with their families <button v-if="last.items" class="link" @click="hits = { title: `The ${plural(last!.items, 'item')} of these families`, query: {} }">{{ count(figures.families) }}</button><template v-else>0</template>.
-          <template v-if="figures.added !== null">Against the run before: <button v-if="figures.added" class="link" @click="hits = { title: 'New since the run before', query: { change: 'added' } }">{{ count(figures.added) }} new</button><template v-else>none new</template>, <button v-if="figures.gone" class="link" @click="hits = { title: 'Found by the run before, and no longer', query: { change: 'gone' } }">{{ count(figures.gone) }} gone</button><template v-else>none gone</template>.</template>{{ ' ' }}
-          <template v-if="figures.unreadable"><button class="link" @click="unread = last!.id">{{ plural(figures.unreadable, 'file') }}</button> in these places could not be read, so {{ figures.unreadable === 1 ? 'its' : 'their' }} words are not known.{{ ' ' }}</template>
-          <a :href="`/api/matters/${matter.id}/runs/${last.id}/items.csv`" download>List of ids (CSV)</a></p>
+        <p class="found">
+          Run {{ moment(last.at) }}:
+          <button class="link" @click="hits = { title: `${plural(last!.items, 'item')} found`, query: {} }">
+            {{ plural(last.items, 'item') }}</button>, {{ bytes(last.bytes) }}; as documents
+          <button
+            v-if="last.items"
+            class="link"
+            @click="hits = { title: `The ${plural(last!.items, 'item')} that these documents belong to`, query: {} }"
+          >
+            {{ count(figures.documents) }}</button><template v-else>0</template>, with their families
+          <button
+            v-if="last.items"
+            class="link"
+            @click="hits = { title: `The ${plural(last!.items, 'item')} of these families`, query: {} }"
+          >
+            {{ count(figures.families) }}</button><template v-else>0</template>.
+          <template v-if="figures.added !== null"
+            >Against the run before:
+            <button
+              v-if="figures.added"
+              class="link"
+              @click="hits = { title: 'New since the run before', query: { change: 'added' } }"
+            >
+              {{ count(figures.added) }} new</button
+            ><template v-else>none new</template>,
+            <button
+              v-if="figures.gone"
+              class="link"
+              @click="hits = { title: 'Found by the run before, and no longer', query: { change: 'gone' } }"
+            >
+              {{ count(figures.gone) }} gone</button
+            ><template v-else>none gone</template>.</template
+          >{{ ' ' }}
+          <template v-if="figures.unreadable"
+            ><button class="link" @click="unread = last!.id">{{ plural(figures.unreadable, 'file') }}</button> in these
+            places could not be read, so {{ figures.unreadable === 1 ? 'its' : 'their' }} words are not known.{{
+              ' '
+            }}</template
+          >
+          <a :href="`/api/matters/${matter.id}/runs/${last.id}/items.csv`" download>List of ids (CSV)</a>
+        </p>
         <table v-if="figures.byTerm.length" class="sheet" aria-label="By term">
-          <thead><tr><th>Term</th><th class="num" title="In the same places and dates, whatever the other terms say">alone</th><th class="num">found</th><th class="num" title="With no other term of the query">only</th><th class="num" title="Messages and attachments that hold it themselves">documents</th><th class="num" title="All documents of the families in which one holds it">with families</th></tr></thead>
-          <tbody><tr v-for="(t, i) in figures.byTerm" :key="t.term"><td><code>{{ t.term }}</code></td><td class="num"><button v-if="t.alone" class="link" @click="hits = { title: `With ${t.term}, whatever the other terms say, as it is now`, query: { term: i, scope: 'alone' } }">{{ count(t.alone) }}</button><span v-else>0</span></td><td class="num"><button v-if="t.found" class="link" @click="hits = { title: `With ${t.term}`, query: { term: i } }">{{ count(t.found) }}</button><span v-else>0</span></td><td class="num"><button v-if="t.only" class="link" @click="hits = { title: `With ${t.term} and no other term`, query: { term: i, scope: 'only' } }">{{ count(t.only) }}</button><span v-else>0</span></td><td class="num"><button v-if="t.documents" class="link" @click="hits = { title: `Items whose documents hold ${t.term}`, query: { term: i } }">{{ count(t.documents) }}</button><span v-else>0</span></td><td class="num"><button v-if="t.families" class="link" @click="hits = { title: `Families with ${t.term}`, query: { term: i } }">{{ count(t.families) }}</button><span v-else>0</span></td></tr></tbody>
+          <thead>
+            <tr>
+              <th>Term</th>
+              <th class="num" title="In the same places and dates, whatever the other terms say">alone</th>
+              <th class="num">found</th>
+              <th class="num" title="With no other term of the query">only</th>
+              <th class="num" title="Messages and attachments that hold it themselves">documents</th>
+              <th class="num" title="All documents of the families in which one holds it">with families</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="(t, i) in figures.byTerm" :key="t.term">
+              <td>
+                <code>{{ t.term }}</code>
+              </td>
+              <td class="num">
+                <button
+                  v-if="t.alone"
+                  class="link"
+                  @click="
+                    hits = {
+                      title: `With ${t.term}, whatever the other terms say, as it is now`,
+                      query: { term: i, scope: 'alone' },
+                    }
+                  "
+                >
+                  {{ count(t.alone) }}</button><span v-else>0</span>
+              </td>
+              <td class="num">
+                <button v-if="t.found" class="link" @click="hits = { title: `With ${t.term}`, query: { term: i } }">
+                  {{ count(t.found) }}</button><span v-else>0</span>
+              </td>
+              <td class="num">
+                <button
+                  v-if="t.only"
+                  class="link"
+                  @click="hits = { title: `With ${t.term} and no other term`, query: { term: i, scope: 'only' } }"
+                >
+                  {{ count(t.only) }}</button><span v-else>0</span>
+              </td>
+              <td class="num">
+                <button
+                  v-if="t.documents"
+                  class="link"
+                  @click="hits = { title: `Items whose documents hold ${t.term}`, query: { term: i } }"
+                >
+                  {{ count(t.documents) }}</button><span v-else>0</span>
+              </td>
+              <td class="num">
+                <button
+                  v-if="t.families"
+                  class="link"
+                  @click="hits = { title: `Families with ${t.term}`, query: { term: i } }"
+                >
+                  {{ count(t.families) }}</button><span v-else>0</span>
+              </td>
+            </tr>
+          </tbody>
         </table>
         <div class="two">
-          <table class="sheet" aria-label="By container"><thead><tr><th>Container</th><th class="num">items</th><th class="num">size</th></tr></thead><tbody><tr v-for="p in figures.byContainer" :key="p.id"><td>{{ p.name }}</td><td class="num"><button class="link" @click="hits = { title: `In ${p.name}`, query: { container: p.id } }">{{ count(p.items) }}</button></td><td class="num">{{ bytes(p.bytes) }}</td></tr></tbody></table>
-          <table class="sheet" aria-label="By custodian"><thead><tr><th>Custodian</th><th class="num">items</th><th class="num">size</th></tr></thead><tbody><tr v-for="p in figures.byCustodian" :key="p.id"><td>{{ p.name }}</td><td class="num"><button v-if="p.items" class="link" @click="hits = { title: `Of ${p.name}`, query: { custodian: p.id } }">{{ count(p.items) }}</button><span v-else>0</span></td><td class="num">{{ bytes(p.bytes) }}</td></tr></tbody></table>
+          <table class="sheet" aria-label="By container">
+            <thead>
+              <tr>
+                <th>Container</th>
+                <th class="num">items</th>
+                <th class="num">size</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="p in figures.byContainer" :key="p.id">
+                <td>{{ p.name }}</td>
+                <td class="num">
+                  <button class="link" @click="hits = { title: `In ${p.name}`, query: { container: p.id } }">
+                    {{ count(p.items) }}
+                  </button>
+                </td>
+                <td class="num">{{ bytes(p.bytes) }}</td>
+              </tr>
+            </tbody>
+          </table>
+          <table class="sheet" aria-label="By custodian">
+            <thead>
+              <tr>
+                <th>Custodian</th>
+                <th class="num">items</th>
+                <th class="num">size</th>
+              </tr>
+            </thead>
+            <tbody>
+              <tr v-for="p in figures.byCustodian" :key="p.id">
+                <td>{{ p.name }}</td>
+                <td class="num">
+                  <button
+                    v-if="p.items"
+                    class="link"
+                    @click="hits = { title: `Of ${p.name}`, query: { custodian: p.id } }"
+                  >
+                    {{ count(p.items) }}</button><span v-else>0</span>
+                </td>
+                <td class="num">{{ bytes(p.bytes) }}</td>
+              </tr>
+            </tbody>
+          </table>
         </div>
       </template>
       <p v-else-if="running" class="quiet" role="status">Looking …</p>
     </template>
     <el-dialog v-model="adding" title="New sweep" width="420" append-to-body>
-      <form class="fields" @submit.prevent="add"><label class="label" for="s-name">What it looks for, in a few words</label><el-input id="s-name" v-model="name" /><p v-if="problem" class="problem" role="alert">{{ problem.message }}</p></form>
-      <template #footer><el-button @click="adding = false">Leave it</el-button><el-button type="primary" :disabled="!name.trim()" :loading="busy" @click="add">Make it</el-button></template>
+      <form class="fields" @submit.prevent="add">
+        <label class="label" for="s-name">What it looks for, in a few words</label
+        ><el-input id="s-name" v-model="name" />
+        <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
+      </form>
+      <template #footer
+        ><el-button @click="adding = false">Leave it</el-button
+        ><el-button type="primary" :disabled="!name.trim()" :loading="busy" @click="add">Make it</el-button></template
+      >
     </el-dialog>
-    <el-dialog :model-value="unread !== null" title="Files that could not be read" width="760" append-to-body @close="unread = null">
+    <el-dialog
+      :model-value="unread !== null"
+      title="Files that could not be read"
+      width="760"
+      append-to-body
+      @close="unread = null"
+    >
       <p v-if="unreadable.error.value" class="problem">{{ unreadable.error.value.message }}</p>
-      <table v-else class="sheet"><thead><tr><th>Source</th><th>Path</th><th>Why</th></tr></thead><tbody><tr v-for="u in unreadable.data.value ?? []" :key="u.source + u.path"><td>{{ u.source }}</td><td class="path">{{ u.path }}</td><td>{{ u.reason }}</td></tr></tbody></table>
-      <p v-if="unreadable.data.value && figures && figures.unreadable > unreadable.data.value.length" class="small quiet">{{ count(unreadable.data.value.length) }} are listed now, of {{ count(figures.unreadable) }} when it ran.</p>
+      <table v-else class="sheet">
+        <thead>
+          <tr>
+            <th>Source</th>
+            <th>Path</th>
+            <th>Why</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="u in unreadable.data.value ?? []" :key="u.source + u.path">
+            <td>{{ u.source }}</td>
+            <td class="path">{{ u.path }}</td>
+            <td>{{ u.reason }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <p
+        v-if="unreadable.data.value && figures && figures.unreadable > unreadable.data.value.length"
+        class="small quiet"
+      >
+        {{ count(unreadable.data.value.length) }} are listed now, of {{ count(figures.unreadable) }} when it ran.
+      </p>
     </el-dialog>
-    <SweepHits v-if="hits && last" :matter="matter.id" :run="last.id" :title="hits.title" :query="hits.query" @close="hits = null" />
+    <SweepHits
+      v-if="hits && last"
+      :matter="matter.id"
+      :run="last.id"
+      :title="hits.title"
+      :query="hits.query"
+      @close="hits = null"
+    />
   </section>
 </template>
 
 <style scoped>
-.sweeps { display: grid; grid-template-columns: minmax(0, 1fr); gap: 10px }
-header { display: flex; justify-content: space-between; align-items: baseline }
-h2 { font-size: 16px }
-h3 { font-size: 15px; margin: 0 }
-p { margin: 0 }
-.chips { display: flex; flex-wrap: wrap; gap: 8px }
-.found { max-width: 80ch }
-.two { display: grid; grid-template-columns: repeat(auto-fit, minmax(280px, 1fr)); gap: 24px; align-items: start }
-code { font-size: 13px }
-.path { overflow-wrap: anywhere }
+.sweeps {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 10px;
+}
+header {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+}
+h2 {
+  font-size: 16px;
+}
+h3 {
+  font-size: 15px;
+  margin: 0;
+}
+p {
+  margin: 0;
+}
+.chips {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+.found {
+  max-width: 80ch;
+}
+.two {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(280px, 1fr));
+  gap: 24px;
+  align-items: start;
+}
+code {
+  font-size: 13px;
+}
+.path {
+  overflow-wrap: anywhere;
+}
 </style>

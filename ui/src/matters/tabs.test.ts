@@ -8,10 +8,40 @@ import SweepsTab from './SweepsTab.vue'
 
 const flat = (text: string | null | undefined) => (text ?? '').replace(/\s+/g, ' ').trim()
 const definition = { containers: [], custodians: [1], query: 'pier', from: null, to: null }
-const figures = { documents: 9, families: 12, added: 2, gone: 0, unreadable: 1, byTerm: [{ term: 'pier', alone: 7, found: 5, only: 5, documents: 6, families: 8 }, { term: 'fog', alone: 0, found: 0, only: 0, documents: 0, families: 0 }], byContainer: [{ id: 9, name: 'Harbour office', items: 5, bytes: 5120 }], byCustodian: [{ id: 1, name: 'Pia Lind', items: 0, bytes: 0 }] }
-const sweep = (last: unknown = { id: 4, at: '2026-06-15T08:00:00Z', state: 'done', items: 5, bytes: 5120, failure: null, figures }) => ({ id: 3, name: 'Pier', revision: 6, definition, last })
+const figures = {
+  documents: 9,
+  families: 12,
+  added: 2,
+  gone: 0,
+  unreadable: 1,
+  byTerm: [
+    { term: 'pier', alone: 7, found: 5, only: 5, documents: 6, families: 8 },
+    { term: 'fog', alone: 0, found: 0, only: 0, documents: 0, families: 0 },
+  ],
+  byContainer: [{ id: 9, name: 'Harbour office', items: 5, bytes: 5120 }],
+  byCustodian: [{ id: 1, name: 'Pia Lind', items: 0, bytes: 0 }],
+}
+const sweep = (
+  last: unknown = { id: 4, at: '2026-06-15T08:00:00Z', state: 'done', items: 5, bytes: 5120, failure: null, figures },
+) => ({ id: 3, name: 'Pier', revision: 6, definition, last })
 const matter = (more: Record<string, unknown> = {}): Schemas['MatterView'] =>
-  ({ id: 2, name: 'Collision', description: '', kind: 'litigation', delayDays: 30, controlPrefix: 'TF', bundleDays: 90, revision: 8, state: 'open', part: 'lead', openedBy: 'Vera Quist', custodians: [{ id: 1, name: 'Pia Lind' }], sweeps: [], members: [{ id: 11, name: 'Vera Quist', part: 'lead', isGroup: false, isYou: true }], ...more }) as unknown as Schemas['MatterView']
+  ({
+    id: 2,
+    name: 'Collision',
+    description: '',
+    kind: 'litigation',
+    delayDays: 30,
+    controlPrefix: 'TF',
+    bundleDays: 90,
+    revision: 8,
+    state: 'open',
+    part: 'lead',
+    openedBy: 'Vera Quist',
+    custodians: [{ id: 1, name: 'Pia Lind' }],
+    sweeps: [],
+    members: [{ id: 11, name: 'Vera Quist', part: 'lead', isGroup: false, isYou: true }],
+    ...more,
+  }) as unknown as Schemas['MatterView']
 tidyUp()
 standIn()
 
@@ -23,13 +53,24 @@ describe('sweeps', () => {
   }
   it('say what differs from the run before, and link only what there is', async () => {
     const wrapper = await shown()
-    expect(flat(wrapper.find('.found').text())).toContain('5 items, 5.0 KiB; as documents 9, with their families 12. Against the run before: 2 new, none gone. 1 file in these places could not be read, so its words are not known. List of ids (CSV)')
+    expect(flat(wrapper.find('.found').text())).toContain(
+      '5 items, 5.0 KiB; as documents 9, with their families 12. Against the run before: 2 new, none gone. 1 file in these places could not be read, so its words are not known. List of ids (CSV)',
+    )
     expect(wrapper.findAll('.found button').map((b) => b.text())).toEqual(['5 items', '9', '12', '2 new', '1 file'])
     expect(wrapper.find('.found a').attributes('href')).toBe('/api/matters/2/runs/4/items.csv')
   })
   it('open a term, a container and a change into the items behind them', async () => {
     const wrapper = await shown()
-    for (const [selector, query] of [['[aria-label="By term"] td:nth-child(2) button', { term: 0, scope: 'alone' }], ['[aria-label="By term"] td:nth-child(3) button', { term: 0 }], ['[aria-label="By term"] td:nth-child(4) button', { term: 0, scope: 'only' }], ['[aria-label="By container"] button', { container: 9 }], ['[aria-label="By term"] td:nth-child(5) button', { term: 0 }], ['[aria-label="By term"] td:nth-child(6) button', { term: 0 }], ['.found button:nth-of-type(3)', {}], ['.found button:nth-of-type(4)', { change: 'added' }]] as const) {
+    for (const [selector, query] of [
+      ['[aria-label="By term"] td:nth-child(2) button', { term: 0, scope: 'alone' }],
+      ['[aria-label="By term"] td:nth-child(3) button', { term: 0 }],
+      ['[aria-label="By term"] td:nth-child(4) button', { term: 0, scope: 'only' }],
+      ['[aria-label="By container"] button', { container: 9 }],
+      ['[aria-label="By term"] td:nth-child(5) button', { term: 0 }],
+      ['[aria-label="By term"] td:nth-child(6) button', { term: 0 }],
+      ['.found button:nth-of-type(3)', {}],
+      ['.found button:nth-of-type(4)', { change: 'added' }],
+    ] as const) {
       await wrapper.find(selector).trigger('click')
       await flushPromises()
       const dialog = wrapper.findComponent({ name: 'SweepHits' })
@@ -43,24 +84,61 @@ describe('sweeps', () => {
     expect(wrapper.findAll('[aria-label="By custodian"] button')).toHaveLength(0)
   })
   it('list the files that could not be read, each with its reason', async () => {
-    answers['GET /api/matters/{id}/runs/{run}/unreadable'] = [{ source: 'Share', path: 'Fleet/broken.pdf', reason: 'It is damaged.' }]
+    answers['GET /api/matters/{id}/runs/{run}/unreadable'] = [
+      { source: 'Share', path: 'Fleet/broken.pdf', reason: 'It is damaged.' },
+    ]
     const wrapper = await shown()
-    await wrapper.findAll('.found button').find((b) => b.text() === '1 file')!.trigger('click')
+    await wrapper
+      .findAll('.found button')
+      .find((b) => b.text() === '1 file')!
+      .trigger('click')
     await flushPromises()
-    expect(flat(document.body.querySelector('.el-dialog tbody')!.textContent)).toBe('ShareFleet/broken.pdfIt is damaged.')
+    expect(flat(document.body.querySelector('.el-dialog tbody')!.textContent)).toBe(
+      'ShareFleet/broken.pdfIt is damaged.',
+    )
   })
   it('are run as they are saved, and not while one runs', async () => {
     const wrapper = await shown()
-    await wrapper.findAll('button').find((b) => b.text() === 'Run again')!.trigger('click')
+    await wrapper
+      .findAll('button')
+      .find((b) => b.text() === 'Run again')!
+      .trigger('click')
     await flushPromises()
     expect(calls('POST /api/matters/{id}/sweeps/{sweep}/runs')).toHaveLength(1)
     expect(calls('PUT /api/matters/{id}/sweeps/{sweep}')).toHaveLength(0)
-    await wrapper.setProps({ matter: matter({ sweeps: [sweep({ id: 5, at: '2026-06-15T08:00:00Z', state: 'running', items: 0, bytes: 0, failure: null, figures: null })] }) })
+    await wrapper.setProps({
+      matter: matter({
+        sweeps: [
+          sweep({
+            id: 5,
+            at: '2026-06-15T08:00:00Z',
+            state: 'running',
+            items: 0,
+            bytes: 0,
+            failure: null,
+            figures: null,
+          }),
+        ],
+      }),
+    })
     expect(wrapper.find('.is-loading').text()).toBe('Run again')
     expect(wrapper.find('[role=status]').text()).toBe('Looking …')
   })
   it('are only read by a reader, and why a run failed is said', async () => {
-    const wrapper = await shown({ part: 'reader', sweeps: [sweep({ id: 5, at: '2026-06-15T08:00:00Z', state: 'failed', items: 0, bytes: 0, failure: 'The share cannot be reached.', figures: null })] })
+    const wrapper = await shown({
+      part: 'reader',
+      sweeps: [
+        sweep({
+          id: 5,
+          at: '2026-06-15T08:00:00Z',
+          state: 'failed',
+          items: 0,
+          bytes: 0,
+          failure: 'The share cannot be reached.',
+          figures: null,
+        }),
+      ],
+    })
     expect(wrapper.findAll('.el-button')).toHaveLength(0)
     expect(wrapper.find('[role=alert]').text()).toBe('The share cannot be reached.')
   })
@@ -71,7 +149,10 @@ describe('members', () => {
     answers['GET /api/matters/{id}/candidates'] = []
     const lead = await place(MembersTab, { matter: matter() })
     expect(flat(lead.text())).toContain('Let in')
-    await lead.findAll('button').find((b) => b.text() === 'Remove')!.trigger('click')
+    await lead
+      .findAll('button')
+      .find((b) => b.text() === 'Remove')!
+      .trigger('click')
     await flushPromises()
     expect(calls('DELETE /api/matters/{id}/members/{member}')).toHaveLength(1)
     const reader = await place(MembersTab, { matter: matter({ part: 'reader' }) })
@@ -81,7 +162,10 @@ describe('members', () => {
     answers['GET /api/matters/{id}/candidates'] = []
     answers['DELETE /api/matters/{id}/members/{member}'] = new Error('A matter keeps at least one person as its lead.')
     const wrapper = await place(MembersTab, { matter: matter() })
-    await wrapper.findAll('button').find((b) => b.text() === 'Remove')!.trigger('click')
+    await wrapper
+      .findAll('button')
+      .find((b) => b.text() === 'Remove')!
+      .trigger('click')
     await flushPromises()
     expect(wrapper.find('[role=alert]').text()).toBe('A matter keeps at least one person as its lead.')
   })
@@ -101,7 +185,19 @@ describe('members', () => {
 })
 
 describe('notices to a custodian', () => {
-  const notice = (more: Record<string, unknown> = {}) => ({ id: 1, kind: 'hold', sentAt: '2026-06-01', subject: 'Collision', body: 'Keep everything.', questions: ['Where is it?'], answers: [], superseded: false, acknowledgedAt: null, openedAt: null, ...more })
+  const notice = (more: Record<string, unknown> = {}) => ({
+    id: 1,
+    kind: 'hold',
+    sentAt: '2026-06-01',
+    subject: 'Collision',
+    body: 'Keep everything.',
+    questions: ['Where is it?'],
+    answers: [],
+    superseded: false,
+    acknowledgedAt: null,
+    openedAt: null,
+    ...more,
+  })
   const page = (...notices: unknown[]) => {
     answers['GET /api/notices'] = { organisation: 'Tarnholm Ferries', name: 'Pia Lind', token: 'key', notices }
     return place(NoticesPage)
@@ -123,7 +219,10 @@ describe('notices to a custodian', () => {
     expect(calls(acknowledgement)[0]!.body).toEqual({ answers: ['In the drawer.'] })
   })
   it('ask nothing more where a newer version stands or all is said', async () => {
-    const wrapper = await page(notice({ superseded: true }), notice({ id: 2, acknowledgedAt: '2026-06-03', openedAt: '2026-06-02', answers: ['At home.'] }))
+    const wrapper = await page(
+      notice({ superseded: true }),
+      notice({ id: 2, acknowledgedAt: '2026-06-03', openedAt: '2026-06-02', answers: ['At home.'] }),
+    )
     expect(wrapper.findAll('form')).toHaveLength(0)
     expect(flat(wrapper.find('.old').text())).toContain('a newer version stands')
     expect(flat(wrapper.find('.settled').text())).toBe('You acknowledged it on 3 Jun 2026.')

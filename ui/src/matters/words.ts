@@ -2,10 +2,24 @@ import type { Schemas } from '@/shared/api/client'
 import { count, day, plural } from '@/shared/format'
 import { verbWords } from '@/shared/words'
 
-export const kindWords: Record<Schemas['MatterKind'], string> = { litigation: 'litigation', investigation: 'investigation', regulator: 'regulator’s request', accessRequest: 'access request' }
-export const matterStateWords: Record<Schemas['MatterState'], string> = { open: 'open', closing: 'closing', closed: 'closed', deleted: 'deleted' }
+export const kindWords: Record<Schemas['MatterKind'], string> = {
+  litigation: 'litigation',
+  investigation: 'investigation',
+  regulator: 'regulator’s request',
+  accessRequest: 'access request',
+}
+export const matterStateWords: Record<Schemas['MatterState'], string> = {
+  open: 'open',
+  closing: 'closing',
+  closed: 'closed',
+  deleted: 'deleted',
+}
 export const partWords: Record<Schemas['MemberPart'], string> = { reader: 'reader', reviewer: 'reviewer', lead: 'lead' }
-export const orderStateWords: Record<Schemas['OrderState'], string> = { draft: 'not in force', inForce: 'in force', released: 'released' }
+export const orderStateWords: Record<Schemas['OrderState'], string> = {
+  draft: 'not in force',
+  inForce: 'in force',
+  released: 'released',
+}
 
 /** `1 Feb – 30 Jun 2026`; a year that both days share is told once. */
 export function rangeWords(from: string | null, to: string | null): string {
@@ -17,7 +31,11 @@ export function rangeWords(from: string | null, to: string | null): string {
 }
 
 /** `these 4 custodians and Harbour office share`. */
-export function reachWords(definition: Schemas['HoldDefinition'], containerName: (id: number) => string, custodianName: (id: number) => string): string {
+export function reachWords(
+  definition: Schemas['HoldDefinition'],
+  containerName: (id: number) => string,
+  custodianName: (id: number) => string,
+): string {
   const parts: string[] = []
   const people = definition.custodians
   if (people.length === 1) parts.push(custodianName(people[0]!))
@@ -25,7 +43,11 @@ export function reachWords(definition: Schemas['HoldDefinition'], containerName:
   const places = definition.containers
   if (places.length > 0 && places.length < 3) parts.push(...places.map(containerName))
   else if (places.length > 2) parts.push(`these ${places.length} containers`)
-  return parts.length === 0 ? 'the whole unit' : parts.length === 1 ? parts[0]! : `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}`
+  return parts.length === 0
+    ? 'the whole unit'
+    : parts.length === 1
+      ? parts[0]!
+      : `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}`
 }
 
 type Told = Record<string, unknown>
@@ -45,11 +67,15 @@ const said: Record<string, (after: Told, before: Told) => string> = {
   'custodian-added': (a) => `custodian ${a['person']} added`,
   'custodian-changed': (_, b) => `places of ${b['person']} changed`,
   'custodian-removed': (_, b) => `custodian ${b['person']} removed`,
-  'notice-issued': (a) => `${a['kind'] === 'Release' ? 'release notice' : 'notice'}, version ${a['version']}, sent to ${plural((a['custodians'] as unknown[]).length, 'custodian')}`,
+  'notice-issued': (a) =>
+    `${a['kind'] === 'Release' ? 'release notice' : 'notice'}, version ${a['version']}, sent to ${plural((a['custodians'] as unknown[]).length, 'custodian')}`,
   'notice-opened': (a) => `notice, version ${a['version']}, opened`,
   'notice-acknowledged': (a) => `notice, version ${a['version']}, acknowledged`,
   'notice-reminded': (a) => `${a['custodian']} reminded of version ${a['version']}`,
-  'notice-escalated': (a) => (a['manager'] ? `${a['manager']} told that ${a['custodian']} has not answered` : `${a['custodian']} has not answered`),
+  'notice-escalated': (a) =>
+    a['manager']
+      ? `${a['manager']} told that ${a['custodian']} has not answered`
+      : `${a['custodian']} has not answered`,
   'sweep-added': (a) => `sweep “${a['name']}” written`,
   'sweep-changed': (a) => `sweep “${a['name']}” changed`,
   'sweep-removed': (_, b) => `sweep “${b['name']}” removed`,
@@ -70,4 +96,5 @@ const said: Record<string, (after: Told, before: Told) => string> = {
   'bundle-removed': (_, b) => `bundle “${b['name']}” removed`,
 }
 /** What an entry of a matter's ledger says happened, with whom and how many it was about. */
-export const happened = (entry: Pick<Schemas['LedgerView'], 'verb' | 'before' | 'after'>) => said[entry.verb]?.((entry.after ?? {}) as Told, (entry.before ?? {}) as Told) ?? verbWords(entry.verb)
+export const happened = (entry: Pick<Schemas['LedgerView'], 'verb' | 'before' | 'after'>) =>
+  said[entry.verb]?.((entry.after ?? {}) as Told, (entry.before ?? {}) as Told) ?? verbWords(entry.verb)

@@ -11,16 +11,39 @@ const { id } = defineProps<{ id: number }>()
 const client = useQueryClient()
 const { data } = useFile(id)
 const { act, busy, problem } = useAct()
-const history = useQuery({ queryKey: ['item', id, 'history'], queryFn: () => take(api.GET('/api/items/{id}/history', { params: { path: { id } } })) })
-const may = computed(() => data.value?.mayWork && data.value.operations.find((o) => o.operation === 'editContent')?.allowed)
-const restore = (number: number) => act(async () => client.setQueryData(['file', id], await take(api.POST('/api/workspace/files/{id}/versions/{number}/restoration', { params: { path: { id, number } }, ...ifMatch(data.value!.revision) }))))
+const history = useQuery({
+  queryKey: ['item', id, 'history'],
+  queryFn: () => take(api.GET('/api/items/{id}/history', { params: { path: { id } } })),
+})
+const may = computed(
+  () => data.value?.mayWork && data.value.operations.find((o) => o.operation === 'editContent')?.allowed,
+)
+const restore = (number: number) =>
+  act(async () =>
+    client.setQueryData(
+      ['file', id],
+      await take(
+        api.POST('/api/workspace/files/{id}/versions/{number}/restoration', {
+          params: { path: { id, number } },
+          ...ifMatch(data.value!.revision),
+        }),
+      ),
+    ),
+  )
 </script>
 
 <template>
   <section aria-label="Versions">
     <h3>Versions</h3>
     <p v-if="!data?.versions.length" class="quiet small">Only the one that is there.</p>
-    <ul><li v-for="v in data?.versions ?? []" :key="v.number"><span>{{ v.number }}. {{ moment(v.at) }}<br /><span class="quiet">{{ v.by }}, {{ bytes(v.bytes) }}</span></span><span v-if="v.isNow" class="quiet">now</span><button v-else-if="may" class="link" :disabled="busy" @click="restore(v.number)">Take back</button></li></ul>
+    <ul>
+      <li v-for="v in data?.versions ?? []" :key="v.number">
+        <span
+          >{{ v.number }}. {{ moment(v.at) }}<br /><span class="quiet">{{ v.by }}, {{ bytes(v.bytes) }}</span></span
+        ><span v-if="v.isNow" class="quiet">now</span
+        ><button v-else-if="may" class="link" :disabled="busy" @click="restore(v.number)">Take back</button>
+      </li>
+    </ul>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
   </section>
   <hr />
@@ -28,8 +51,27 @@ const restore = (number: number) => act(async () => client.setQueryData(['file',
 </template>
 
 <style scoped>
-h3 { font-size: 15px; margin: 0 0 8px }
-ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 6px; font-size: 12.5px }
-li { display: flex; justify-content: space-between; gap: 8px; align-items: start }
-hr { border: 0; border-top: 1px solid var(--line); margin: 16px -16px }
+h3 {
+  font-size: 15px;
+  margin: 0 0 8px;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 6px;
+  font-size: 12.5px;
+}
+li {
+  display: flex;
+  justify-content: space-between;
+  gap: 8px;
+  align-items: start;
+}
+hr {
+  border: 0;
+  border-top: 1px solid var(--line);
+  margin: 16px -16px;
+}
 </style>

@@ -9,8 +9,35 @@ import MyFilesPlace from './MyFilesPlace.vue'
 const flat = (text: string | null | undefined) => (text ?? '').replace(/\s+/g, ' ').trim()
 const declared = 'It is declared a record: a new version can stand beside it.'
 const may = (no: Record<string, string> = {}, kept: Record<string, string> = {}) =>
-  (['editContent', 'editFields', 'moveWithin', 'moveAcross', 'delete'] as const).map((operation) => ({ operation, allowed: !(operation in no), sentence: no[operation] ?? kept[operation] ?? null }))
-const view = (more: Record<string, unknown> = {}) => ({ id: 7, libraryId: 1, library: 'Yard plans', folder: '', name: 'Docking.md', type: 'md', bytes: 12, by: 'Pia Lind', at: '2026-06-15T08:00:00Z', text: 'Merrow in March.', fields: {}, versions: [], operations: may(), state: 'noRule', grade: 'none', series: null, standing: 'Nothing keeps it.', follows: null, next: null, mayWork: true, revision: 5, ...more })
+  (['editContent', 'editFields', 'moveWithin', 'moveAcross', 'delete'] as const).map((operation) => ({
+    operation,
+    allowed: !(operation in no),
+    sentence: no[operation] ?? kept[operation] ?? null,
+  }))
+const view = (more: Record<string, unknown> = {}) => ({
+  id: 7,
+  libraryId: 1,
+  library: 'Yard plans',
+  folder: '',
+  name: 'Docking.md',
+  type: 'md',
+  bytes: 12,
+  by: 'Pia Lind',
+  at: '2026-06-15T08:00:00Z',
+  text: 'Merrow in March.',
+  fields: {},
+  versions: [],
+  operations: may(),
+  state: 'noRule',
+  grade: 'none',
+  series: null,
+  standing: 'Nothing keeps it.',
+  follows: null,
+  next: null,
+  mayWork: true,
+  revision: 5,
+  ...more,
+})
 const FILE = '/api/workspace/files/{id}'
 tidyUp()
 afterEach(() => {
@@ -24,8 +51,10 @@ const file = async (more: Record<string, unknown> = {}) => {
   answers['GET /api/workspace/libraries'] = []
   return place(FilePane, { id: 7 })
 }
-const button = (wrapper: Awaited<ReturnType<typeof file>>, text: string) => wrapper.findAll('.el-button').find((b) => b.text() === text)
-const inDialog = (text: string) => [...document.body.querySelectorAll<HTMLElement>('.el-dialog button')].find((b) => flat(b.textContent) === text)!
+const button = (wrapper: Awaited<ReturnType<typeof file>>, text: string) =>
+  wrapper.findAll('.el-button').find((b) => b.text() === text)
+const inDialog = (text: string) =>
+  [...document.body.querySelectorAll<HTMLElement>('.el-dialog button')].find((b) => flat(b.textContent) === text)!
 
 describe('a file of the workspace', () => {
   it('is saved against the revision that was read, once something was written', async () => {
@@ -52,7 +81,9 @@ describe('a file of the workspace', () => {
     expect(wrapper.find<HTMLTextAreaElement>('#text').element.value).toBe('Merrow in March.')
   })
   it('that is declared offers a version beside it, and says each reason once', async () => {
-    const wrapper = await file({ operations: may({ editContent: declared, delete: declared, moveWithin: 'It stays where it is filed.' }) })
+    const wrapper = await file({
+      operations: may({ editContent: declared, delete: declared, moveWithin: 'It stays where it is filed.' }),
+    })
     expect(wrapper.findAll('.why').map((w) => w.text())).toEqual(['It stays where it is filed.', declared])
     expect(button(wrapper, 'Save')).toBeUndefined()
     answers[`POST ${FILE}/successor`] = { id: 8 }
@@ -62,7 +93,11 @@ describe('a file of the workspace', () => {
     expect(calls(`POST ${FILE}/successor`)[0]!.body).toEqual({ text: 'Merrow in June.' })
   })
   it('without text says why an act is refused all the same', async () => {
-    const wrapper = await file({ text: null, type: 'jpg', operations: may({ editContent: declared, delete: declared }) })
+    const wrapper = await file({
+      text: null,
+      type: 'jpg',
+      operations: may({ editContent: declared, delete: declared }),
+    })
     expect(wrapper.findAll('.why').map((w) => w.text())).toEqual([declared])
     expect(wrapper.find('textarea').exists()).toBe(false)
   })
@@ -95,7 +130,10 @@ describe('a file of the workspace', () => {
 })
 
 describe('the versions of a file', () => {
-  const versions = [{ number: 2, at: '2026-06-15T08:00:00Z', by: 'Pia Lind', bytes: 12, isNow: true }, { number: 1, at: '2026-06-14T08:00:00Z', by: 'Karl Nyman', bytes: 9, isNow: false }]
+  const versions = [
+    { number: 2, at: '2026-06-15T08:00:00Z', by: 'Pia Lind', bytes: 12, isNow: true },
+    { number: 1, at: '2026-06-14T08:00:00Z', by: 'Karl Nyman', bytes: 9, isNow: false },
+  ]
   const side = async (more: Record<string, unknown>) => {
     answers[`GET ${FILE}`] = view({ versions, ...more })
     answers['GET /api/items/{id}/history'] = []
@@ -115,8 +153,23 @@ describe('the versions of a file', () => {
 })
 
 describe('a channel', () => {
-  const post = (id: number, text: string) => ({ id, name: `${id}.md`, by: 'Pia Lind', at: '2026-06-15T08:00:00Z', post: text, state: 'noRule' })
-  const folder = (more: Record<string, unknown> = {}) => ({ library: { id: 4, name: '#harbour office' }, folder: '', folders: [], files: [post(1, 'Fog at pier 4.')], default: null, mayWork: true, ...more })
+  const post = (id: number, text: string) => ({
+    id,
+    name: `${id}.md`,
+    by: 'Pia Lind',
+    at: '2026-06-15T08:00:00Z',
+    post: text,
+    state: 'noRule',
+  })
+  const folder = (more: Record<string, unknown> = {}) => ({
+    library: { id: 4, name: '#harbour office' },
+    folder: '',
+    folders: [],
+    files: [post(1, 'Fog at pier 4.')],
+    default: null,
+    mayWork: true,
+    ...more,
+  })
   it('is written to, and a post that is refused stays in the field', async () => {
     const wrapper = await place(ChannelPane, { folder: folder() })
     const path = 'POST /api/workspace/libraries/{id}/posts'
@@ -138,11 +191,37 @@ describe('a channel', () => {
 })
 
 describe('my files', () => {
-  const row = { id: 7, name: 'Docking.md', title: 'Docking', type: 'md', bytes: 12, by: 'Pia Lind', at: '2026-06-15T08:00:00Z', post: null, state: 'held', grade: 'kept' }
+  const row = {
+    id: 7,
+    name: 'Docking.md',
+    title: 'Docking',
+    type: 'md',
+    bytes: 12,
+    by: 'Pia Lind',
+    at: '2026-06-15T08:00:00Z',
+    post: null,
+    state: 'held',
+    grade: 'kept',
+  }
   it('show the folder that the address names, and what stands in it', async () => {
-    const library = { id: 1, name: 'Yard plans', workspace: 'Workspace', unit: 'Yard & Engineering', isChannel: false, files: 4, default: null }
+    const library = {
+      id: 1,
+      name: 'Yard plans',
+      workspace: 'Workspace',
+      unit: 'Yard & Engineering',
+      isChannel: false,
+      files: 4,
+      default: null,
+    }
     answers['GET /api/workspace/libraries'] = [library]
-    answers['GET /api/workspace/libraries/{id}/folder'] = { library, folder: 'Spare parts', folders: ['Spare parts/Old'], files: [row], default: null, mayWork: true }
+    answers['GET /api/workspace/libraries/{id}/folder'] = {
+      library,
+      folder: 'Spare parts',
+      folders: ['Spare parts/Old'],
+      files: [row],
+      default: null,
+      mayWork: true,
+    }
     const wrapper = await place(MyFilesPlace, {}, '/my-files?library=1&folder=Spare%20parts')
     await flushPromises()
     expect(flat(wrapper.text())).toContain('Docking.md')

@@ -24,7 +24,12 @@ async function choose(event: Event) {
   await act(async () => (view.value = await take(api.POST('/api/events/csv', { body: { csv: csv.value } }))))
 }
 async function apply() {
-  const done = await act(async () => (view.value = await take(api.POST('/api/events/csv', { body: { csv: csv.value, fingerprint: view.value!.consequences!.fingerprint } }))))
+  const done = await act(
+    async () =>
+      (view.value = await take(
+        api.POST('/api/events/csv', { body: { csv: csv.value, fingerprint: view.value!.consequences!.fingerprint } }),
+      )),
+  )
   if (done) {
     ElMessage({ message: `${plural(view.value!.added, 'event')} told.`, type: 'success' })
     shown.value = false
@@ -34,14 +39,54 @@ async function apply() {
 
 <template>
   <el-dialog v-model="shown" title="Bring in a CSV of events" width="680" append-to-body @closed="emit('close')">
-    <p>The first line names the columns: <code>type,subject,date</code>, and perhaps <code>note,reference</code>. What is known already is passed over; nothing is told unless every line is good.</p>
+    <p>
+      The first line names the columns: <code>type,subject,date</code>, and perhaps <code>note,reference</code>. What is
+      known already is passed over; nothing is told unless every line is good.
+    </p>
     <input type="file" accept=".csv,text/csv" aria-label="CSV file" @change="choose" />
     <template v-if="view">
-      <p>{{ plural(view.added, 'new event') }}, {{ count(view.known) }} known already<template v-if="view.refused.length">, <span class="lacking">{{ plural(view.refused.length, 'line') }} refused</span></template>.</p>
-      <table v-if="view.refused.length" class="sheet"><thead><tr><th class="num">Line</th><th>Column</th><th>Why</th></tr></thead><tbody><tr v-for="r in view.refused" :key="`${r.line}${r.column}`"><td class="num">{{ r.line }}</td><td>{{ r.column }}</td><td>{{ r.why }}</td></tr></tbody></table>
-      <Consequences v-if="view.consequences" :view="view.consequences" :load="(group) => take(api.POST('/api/events/csv/{group}', { params: { path: { group } }, body: { csv } }))" of="file" />
+      <p>
+        {{ plural(view.added, 'new event') }}, {{ count(view.known) }} known already<template v-if="view.refused.length"
+          >, <span class="lacking">{{ plural(view.refused.length, 'line') }} refused</span></template
+        >.
+      </p>
+      <table v-if="view.refused.length" class="sheet">
+        <thead>
+          <tr>
+            <th class="num">Line</th>
+            <th>Column</th>
+            <th>Why</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="r in view.refused" :key="`${r.line}${r.column}`">
+            <td class="num">{{ r.line }}</td>
+            <td>{{ r.column }}</td>
+            <td>{{ r.why }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <Consequences
+        v-if="view.consequences"
+        :view="view.consequences"
+        :load="(group) => take(api.POST('/api/events/csv/{group}', { params: { path: { group } }, body: { csv } }))"
+        of="file"
+      />
     </template>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-    <template #footer><el-button @click="shown = false">Leave it</el-button><el-button :type="due ? 'danger' : 'primary'" :disabled="!view?.consequences || !view.added" :loading="busy" @click="apply">{{ view?.consequences ? `Tell ${plural(view.added, 'event')}${due ? ` — ${count(due)} become due today` : ''}` : 'Tell them' }}</el-button></template>
+    <template #footer
+      ><el-button @click="shown = false">Leave it</el-button
+      ><el-button
+        :type="due ? 'danger' : 'primary'"
+        :disabled="!view?.consequences || !view.added"
+        :loading="busy"
+        @click="apply"
+        >{{
+          view?.consequences
+            ? `Tell ${plural(view.added, 'event')}${due ? ` — ${count(due)} become due today` : ''}`
+            : 'Tell them'
+        }}</el-button
+      ></template
+    >
   </el-dialog>
 </template>

@@ -30,7 +30,9 @@ const kinds = computed(() => [
 ])
 const rows = computed(() =>
   (kinds.value.find((k) => k.key === show.value) ?? kinds.value[0]!).rows
-    .filter((s) => `${s.code} ${s.title} ${s.function} ${s.unit}`.toLowerCase().includes(typed.value.trim().toLowerCase()))
+    .filter((s) =>
+      `${s.code} ${s.title} ${s.function} ${s.unit}`.toLowerCase().includes(typed.value.trim().toLowerCase()),
+    )
     .sort((a, b) => a.function.localeCompare(b.function) || a.code.localeCompare(b.code)),
 )
 const year = computed(() => Number(today.value.slice(0, 4)))
@@ -56,56 +58,155 @@ const line = (s: (typeof all.value)[number]) => ({
   keepUntil: s.definition.permanent ? 'permanent' : s.latest,
   disposableFrom: null,
 })
-const go = (id: number | null) => router.push({ path: id ? `/schedule/${id}` : '/schedule', query: { ...route.query, whatif: undefined } })
+const go = (id: number | null) =>
+  router.push({ path: id ? `/schedule/${id}` : '/schedule', query: { ...route.query, whatif: undefined } })
 useEventListener(document, 'keydown', (e: KeyboardEvent) => {
-  if (e.key === 'Escape' && open.value && !(e.target as HTMLElement).closest('.el-overlay, .el-popper, input, textarea, .part, .sentence')) void go(null)
+  if (
+    e.key === 'Escape' &&
+    open.value &&
+    !(e.target as HTMLElement).closest('.el-overlay, .el-popper, input, textarea, .part, .sentence')
+  )
+    void go(null)
 })
 </script>
 
 <template>
   <div class="place">
-  <ScheduleTabs />
-  <Workbench name="schedule" :subject="!!open" :side="!!open">
-    <template #list>
-      <header class="head">
-        <h1>Schedule</h1><span class="quiet small">{{ plural(all.length, 'series', 'series') }}</span>
-        <el-button v-if="may('writeSchedule')" class="new" @click="put({ new: 'series' })">New series</el-button>
-      </header>
-      <div class="filters">
-        <el-input v-model="typed" class="words" placeholder="Code, title, function" aria-label="Filter the series" clearable @change="put({ words: typed })" />
-        <button v-for="k in kinds" :key="k.key" class="chip" :aria-pressed="show === k.key" @click="put({ show: k.key === 'all' ? null : k.key })">{{ k.label }} {{ k.rows.length }}</button>
-      </div>
-      <p v-if="error" class="problem pad" role="alert">{{ error.message }}</p>
-      <DataTable :name="open ? 'series-narrow' : 'series'" label="Record series" tall :rows="rows" :columns="open ? columns : wide" :total="rows.length" word="row" :loading="isFetching" :open="open"
-        :group-of="(s, before) => (s.function !== before?.function ? s.function || 'Without a function' : null)" @open="go($event.id)">
-        <template #series="{ row }"><div class="two"><span><span class="quiet">{{ row.code }}</span> {{ row.title }}</span><small class="quiet">{{ row.state === 'draft' ? 'not in force yet' : row.state === 'retired' ? 'retired' : row.hasDraft ? 'draft waits' : open ? row.rule : row.definition.description }}</small></div></template>
-        <template #rule="{ row }">{{ row.rule }}</template>
-        <template #unit="{ row }">{{ row.unit }}</template>
-        <template #tideline="{ row }"><Tideline v-if="row.items > 0 && row.state === 'active'" :line="line(row)" :today="today" :from="from" :to="to" /></template>
-        <template #items="{ row }">{{ count(row.items) }}</template>
-        <template #bytes="{ row }">{{ bytes(row.bytes) }}</template>
-        <template #waiting="{ row }">{{ row.waiting || '–' }}</template>
-        <template #due="{ row }"><strong v-if="row.due" class="due">{{ count(row.due) }}</strong><span v-else>–</span></template>
-        <template #empty><h2>No series here</h2><p>A record series says how long a class of records is kept, and what happens then.</p></template>
-      </DataTable>
-      <NewSeries v-if="list('new')[0] === 'series'" @close="put({ new: null })" @made="(id) => router.push(`/schedule/${id}`)" />
-    </template>
-    <template #subject><SeriesPane v-if="open" :id="open" :key="open" /></template>
-    <template #side><SeriesSide v-if="open" :id="open" :key="open" /></template>
-  </Workbench>
+    <ScheduleTabs />
+    <Workbench name="schedule" :subject="!!open" :side="!!open">
+      <template #list>
+        <header class="head">
+          <h1>Schedule</h1>
+          <span class="quiet small">{{ plural(all.length, 'series', 'series') }}</span>
+          <el-button v-if="may('writeSchedule')" class="new" @click="put({ new: 'series' })">New series</el-button>
+        </header>
+        <div class="filters">
+          <el-input
+            v-model="typed"
+            class="words"
+            placeholder="Code, title, function"
+            aria-label="Filter the series"
+            clearable
+            @change="put({ words: typed })"
+          />
+          <button
+            v-for="k in kinds"
+            :key="k.key"
+            class="chip"
+            :aria-pressed="show === k.key"
+            @click="put({ show: k.key === 'all' ? null : k.key })"
+          >
+            {{ k.label }} {{ k.rows.length }}
+          </button>
+        </div>
+        <p v-if="error" class="problem pad" role="alert">{{ error.message }}</p>
+        <DataTable
+          :name="open ? 'series-narrow' : 'series'"
+          label="Record series"
+          tall
+          :rows="rows"
+          :columns="open ? columns : wide"
+          :total="rows.length"
+          word="row"
+          :loading="isFetching"
+          :open="open"
+          :group-of="(s, before) => (s.function !== before?.function ? s.function || 'Without a function' : null)"
+          @open="go($event.id)"
+        >
+          <template #series="{ row }"
+            ><div class="two">
+              <span
+                ><span class="quiet">{{ row.code }}</span> {{ row.title }}</span
+              ><small class="quiet">{{
+                row.state === 'draft'
+                  ? 'not in force yet'
+                  : row.state === 'retired'
+                    ? 'retired'
+                    : row.hasDraft
+                      ? 'draft waits'
+                      : open
+                        ? row.rule
+                        : row.definition.description
+              }}</small>
+            </div></template
+          >
+          <template #rule="{ row }">{{ row.rule }}</template>
+          <template #unit="{ row }">{{ row.unit }}</template>
+          <template #tideline="{ row }"
+            ><Tideline
+              v-if="row.items > 0 && row.state === 'active'"
+              :line="line(row)"
+              :today="today"
+              :from="from"
+              :to="to"
+          /></template>
+          <template #items="{ row }">{{ count(row.items) }}</template>
+          <template #bytes="{ row }">{{ bytes(row.bytes) }}</template>
+          <template #waiting="{ row }">{{ row.waiting || '–' }}</template>
+          <template #due="{ row }"
+            ><strong v-if="row.due" class="due">{{ count(row.due) }}</strong
+            ><span v-else>–</span></template
+          >
+          <template #empty
+            ><h2>No series here</h2>
+            <p>A record series says how long a class of records is kept, and what happens then.</p></template
+          >
+        </DataTable>
+        <NewSeries
+          v-if="list('new')[0] === 'series'"
+          @close="put({ new: null })"
+          @made="(id) => router.push(`/schedule/${id}`)"
+        />
+      </template>
+      <template #subject><SeriesPane v-if="open" :id="open" :key="open" /></template>
+      <template #side><SeriesSide v-if="open" :id="open" :key="open" /></template>
+    </Workbench>
   </div>
 </template>
 
 <style scoped>
-.place { height: 100%; display: grid; grid-template-rows: auto minmax(0, 1fr) }
-.head { display: flex; align-items: baseline; gap: 10px; padding: 12px 16px 8px }
-.new { margin-left: auto }
-h1 { font-size: 18px }
-.filters { display: flex; flex-wrap: wrap; gap: 6px; padding: 0 16px 10px; border-bottom: 1px solid var(--line) }
-.words { width: 190px }
-.two { display: grid; line-height: 1.3 }
-.two > * { overflow: hidden; text-overflow: ellipsis }
-.due { color: var(--copper) }
-.pad { padding: 8px 16px }
-small { font-size: 12px }
+.place {
+  height: 100%;
+  display: grid;
+  grid-template-rows: auto minmax(0, 1fr);
+}
+.head {
+  display: flex;
+  align-items: baseline;
+  gap: 10px;
+  padding: 12px 16px 8px;
+}
+.new {
+  margin-left: auto;
+}
+h1 {
+  font-size: 18px;
+}
+.filters {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  padding: 0 16px 10px;
+  border-bottom: 1px solid var(--line);
+}
+.words {
+  width: 190px;
+}
+.two {
+  display: grid;
+  line-height: 1.3;
+}
+.two > * {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.due {
+  color: var(--copper);
+}
+.pad {
+  padding: 8px 16px;
+}
+small {
+  font-size: 12px;
+}
 </style>

@@ -7,22 +7,53 @@ import Histogram from './Histogram.vue'
 import { answers, calls, place, standIn, tidyUp } from './testing'
 
 /** What is drawn is the library's business; what it is told to draw is ours. */
-vi.mock('./Histogram.vue', () => ({ __esModule: true, __isTeleport: false, default: { props: ['labels', 'before', 'after', 'names'], render: () => h('div', { class: 'histogram' }) } }))
+vi.mock('./Histogram.vue', () => ({
+  __esModule: true,
+  __isTeleport: false,
+  default: { props: ['labels', 'before', 'after', 'names'], render: () => h('div', { class: 'histogram' }) },
+}))
 
 type Figures = Schemas['ConsequenceFigures']
 const tally = (items = 0) => ({ items, bytes: items * 1024 })
-const view = (figures: Partial<Figures> = {}, more: Partial<Schemas['ConsequencesView']> = {}): Schemas['ConsequencesView'] => ({
-  figures: { inReach: tally(10), dueBefore: tally(), dueAfter: tally(), becomeDue: tally(), noLongerDue: tally(), sooner: tally(), later: tally(), newlyUnderRule: tally(), loseProtection: tally(), unchanged: tally(10), heldBack: tally(), byMonth: [], byContainer: [], ...figures },
-  containers: [], fingerprint: 'f', untouchable: 0, ...more,
+const view = (
+  figures: Partial<Figures> = {},
+  more: Partial<Schemas['ConsequencesView']> = {},
+): Schemas['ConsequencesView'] => ({
+  figures: {
+    inReach: tally(10),
+    dueBefore: tally(),
+    dueAfter: tally(),
+    becomeDue: tally(),
+    noLongerDue: tally(),
+    sooner: tally(),
+    later: tally(),
+    newlyUnderRule: tally(),
+    loseProtection: tally(),
+    unchanged: tally(10),
+    heldBack: tally(),
+    byMonth: [],
+    byContainer: [],
+    ...figures,
+  },
+  containers: [],
+  fingerprint: 'f',
+  untouchable: 0,
+  ...more,
 })
-const shown = (v: Schemas['ConsequencesView'] | undefined, more = {}) => mount(Consequences, { props: { view: v, of: 'draft', ...more }, global: { stubs: { RouterLink: RouterLinkStub } } })
+const shown = (v: Schemas['ConsequencesView'] | undefined, more = {}) =>
+  mount(Consequences, { props: { view: v, of: 'draft', ...more }, global: { stubs: { RouterLink: RouterLinkStub } } })
 tidyUp()
 standIn()
 
 describe('the consequences of a draft', () => {
   it('say nought plainly, and only figures above nought open their rows', () => {
     const wrapper = shown(view({ sooner: tally(3) }), { load: vi.fn() })
-    expect(wrapper.findAll('.figure').map((f) => f.text().replace(/\s+/g, ' '))).toEqual(['0become due today', '3are kept shorter3.0 KiB', '0come under a rule', '10stay as they are10.0 KiB'])
+    expect(wrapper.findAll('.figure').map((f) => f.text().replace(/\s+/g, ' '))).toEqual([
+      '0become due today',
+      '3are kept shorter3.0 KiB',
+      '0come under a rule',
+      '10stay as they are10.0 KiB',
+    ])
     expect(wrapper.findAll('.figure button').map((b) => b.attributes('data-group'))).toEqual(['sooner', 'none'])
   })
   it('open a figure, and the number in reach, into the items behind it', async () => {
@@ -44,17 +75,41 @@ describe('the consequences of a draft', () => {
     expect(shown(view({ becomeDue: tally(1) })).findAll('[data-group]')).toHaveLength(0)
   })
   it('say whose holds keep items back, as far as the viewer is told', () => {
-    const by = [{ matterId: 3, number: 'M-2026-3', name: 'Pier', items: 1200 }, { matterId: 4, number: 'M-2026-4', name: 'Fuel', items: 2 }]
-    expect(shown(view({}, { heldBy: by, heldOtherwise: 5 })).get('.held').text()).toBe('Kept back: 1,200 items by M-2026-3 Pier, 2 items by M-2026-4 Fuel, 5 items for another reason.')
-    expect(shown(view({}, { heldBy: [], heldOtherwise: 5 })).find('.held').exists()).toBe(false)
-    expect(shown(view({}, { heldBy: by, heldOtherwise: 5 }), { load: vi.fn() }).findAll('.held button').map((b) => b.attributes('data-group'))).toEqual(['heldBack-3', 'heldBack-4', 'heldBack-otherwise'])
+    const by = [
+      { matterId: 3, number: 'M-2026-3', name: 'Pier', items: 1200 },
+      { matterId: 4, number: 'M-2026-4', name: 'Fuel', items: 2 },
+    ]
+    expect(
+      shown(view({}, { heldBy: by, heldOtherwise: 5 }))
+        .get('.held')
+        .text(),
+    ).toBe('Kept back: 1,200 items by M-2026-3 Pier, 2 items by M-2026-4 Fuel, 5 items for another reason.')
+    expect(
+      shown(view({}, { heldBy: [], heldOtherwise: 5 }))
+        .find('.held')
+        .exists(),
+    ).toBe(false)
+    expect(
+      shown(view({}, { heldBy: by, heldOtherwise: 5 }), { load: vi.fn() })
+        .findAll('.held button')
+        .map((b) => b.attributes('data-group')),
+    ).toEqual(['heldBack-3', 'heldBack-4', 'heldBack-otherwise'])
   })
   it('show the loss of protection in the colour of warning', () => {
-    const figure = shown(view({ loseProtection: tally(2) })).findAll('.figure').find((f) => f.text().includes('lose protection'))!
+    const figure = shown(view({ loseProtection: tally(2) }))
+      .findAll('.figure')
+      .find((f) => f.text().includes('lose protection'))!
     expect(figure.get('strong').attributes('style')).toContain('--copper')
   })
   it('lay months out for a year at least, without a gap', async () => {
-    const wrapper = shown(view({ byMonth: [{ month: '2026-11-01', before: 0, after: 4 }, { month: '2027-02-01', before: 2, after: 0 }] }))
+    const wrapper = shown(
+      view({
+        byMonth: [
+          { month: '2026-11-01', before: 0, after: 4 },
+          { month: '2027-02-01', before: 2, after: 0 },
+        ],
+      }),
+    )
     await vi.dynamicImportSettled()
     await wrapper.vm.$nextTick()
     const chart = wrapper.getComponent(Histogram)
@@ -64,7 +119,11 @@ describe('the consequences of a draft', () => {
     expect(chart.props('before').slice(0, 4)).toEqual([0, 0, 0, 2])
   })
   it('go by year over a long time, and lose no item by it', async () => {
-    const byMonth = [{ month: '2026-01-01', before: 1, after: 2 }, { month: '2026-12-01', before: 3, after: 4 }, { month: '2031-06-01', before: 5, after: 6 }]
+    const byMonth = [
+      { month: '2026-01-01', before: 1, after: 2 },
+      { month: '2026-12-01', before: 3, after: 4 },
+      { month: '2031-06-01', before: 5, after: 6 },
+    ]
     const wrapper = shown(view({ byMonth }))
     await vi.dynamicImportSettled()
     await wrapper.vm.$nextTick()
@@ -73,12 +132,24 @@ describe('the consequences of a draft', () => {
     expect(chart.props('before')).toEqual([4, 0, 0, 0, 0, 5])
   })
   it('can be read as a table, which leaves empty months out', async () => {
-    const wrapper = shown(view({ byMonth: [{ month: '2026-11-01', before: 0, after: 4 }, { month: '2027-02-01', before: 2, after: 0 }] }))
+    const wrapper = shown(
+      view({
+        byMonth: [
+          { month: '2026-11-01', before: 0, after: 4 },
+          { month: '2027-02-01', before: 2, after: 0 },
+        ],
+      }),
+    )
     await wrapper.get('.legend button').trigger('click')
     expect(wrapper.findAll('.chart tbody tr').map((r) => r.text())).toEqual(['Nov 202604', 'Feb 202720'])
   })
   it('name each container and say what is left alone', () => {
-    const wrapper = shown(view({ byContainer: [{ containerId: 4, items: 9, changed: 3, becomeDue: 1 }] }, { containers: [{ id: 4, name: 'Harbour office' }], untouchable: 1 }))
+    const wrapper = shown(
+      view(
+        { byContainer: [{ containerId: 4, items: 9, changed: 3, becomeDue: 1 }] },
+        { containers: [{ id: 4, name: 'Harbour office' }], untouchable: 1 },
+      ),
+    )
     expect(wrapper.get('.containers tbody tr').text()).toBe('Harbour office931')
     expect(wrapper.text()).toContain('1 item on the docket or destroyed is left alone.')
   })

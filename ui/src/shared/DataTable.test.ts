@@ -4,9 +4,20 @@ import { defineComponent, h } from 'vue'
 import DataTable, { type Column } from './DataTable.vue'
 import Workbench from './Workbench.vue'
 
-interface Row { id: number; title: string; group: string }
-const rows: Row[] = Array.from({ length: 40 }, (_, i) => ({ id: 100 + i, title: `Item ${i + 1}`, group: i < 20 ? 'Mail' : 'Share' }))
-const columns: Column[] = [{ key: 'title', label: 'Title', width: 200, grow: true, sort: 'title' }, { key: 'group', label: 'Container', width: 90 }]
+interface Row {
+  id: number
+  title: string
+  group: string
+}
+const rows: Row[] = Array.from({ length: 40 }, (_, i) => ({
+  id: 100 + i,
+  title: `Item ${i + 1}`,
+  group: i < 20 ? 'Mail' : 'Share',
+}))
+const columns: Column[] = [
+  { key: 'title', label: 'Title', width: 200, grow: true, sort: 'title' },
+  { key: 'group', label: 'Container', width: 90 },
+]
 
 /** happy-dom lays nothing out; the table must believe that it is 600 px high to show rows. */
 const sizes = ['offsetHeight', 'offsetWidth'] as const
@@ -23,9 +34,18 @@ afterEach(() => {
 /** The table takes any kind of row, which the typing of `mount` cannot follow; so it is mounted within a component. */
 async function table(props: Record<string, unknown> = {}) {
   const wrapper = mount(
-    defineComponent(() => () => h(DataTable as never, { name: 'test', label: 'Items', rows, columns, total: 40, word: 'item', ...props } as never, {
-      title: ({ row }: { row: Row }) => row.title, group: ({ row }: { row: Row }) => row.group, empty: () => 'Nothing matches.',
-    } as never)),
+    defineComponent(
+      () => () =>
+        h(
+          DataTable as never,
+          { name: 'test', label: 'Items', rows, columns, total: 40, word: 'item', ...props } as never,
+          {
+            title: ({ row }: { row: Row }) => row.title,
+            group: ({ row }: { row: Row }) => row.group,
+            empty: () => 'Nothing matches.',
+          } as never,
+        ),
+    ),
     { attachTo: document.body },
   )
   await flushPromises()
@@ -47,12 +67,18 @@ describe('a table of rows', () => {
   })
   it('goes down with j, up with k, and opens with Enter', async () => {
     const wrapper = await table()
-    key('j'); key('j'); key('k'); key('Enter')
+    key('j')
+    key('j')
+    key('k')
+    key('Enter')
     expect(wrapper.emitted('open')).toEqual([[rows[1]]])
   })
   it('takes what is open along, and stays at the ends', async () => {
     const wrapper = await table({ open: 101 })
-    key('j'); key('k'); key('k'); key('k')
+    key('j')
+    key('k')
+    key('k')
+    key('k')
     expect(wrapper.emitted('open')).toEqual([[rows[2]], [rows[1]], [rows[0]]])
   })
   it('leaves keys alone while somebody types', async () => {
@@ -84,7 +110,10 @@ describe('a table of rows', () => {
     expect(down.emitted('update:sort')).toEqual([['-title']])
   })
   it('heads each group once', async () => {
-    const wrapper = await table({ rows: rows.slice(15, 25), groupOf: (row: Row, before?: Row) => (row.group === before?.group ? null : row.group) })
+    const wrapper = await table({
+      rows: rows.slice(15, 25),
+      groupOf: (row: Row, before?: Row) => (row.group === before?.group ? null : row.group),
+    })
     expect(wrapper.findAll('.group').map((g) => g.text())).toEqual(['Mail', 'Share'])
   })
   it('hides a column that is not wanted and remembers it', async () => {
@@ -105,10 +134,22 @@ describe('a table of rows', () => {
 })
 
 describe('a workbench', () => {
-  const bench = (props: Record<string, unknown>) => mount(Workbench, { props: { name: 'test', ...props }, slots: { list: 'the list', subject: 'the subject', side: 'the side' } })
+  const bench = (props: Record<string, unknown>) =>
+    mount(Workbench, {
+      props: { name: 'test', ...props },
+      slots: { list: 'the list', subject: 'the subject', side: 'the side' },
+    })
   it('gives the list all the width until something is opened', () => {
-    expect(bench({}).findAll('.pane').map((p) => p.attributes('aria-label'))).toEqual(['List'])
-    expect(bench({ subject: true, side: true }).findAll('.pane').map((p) => p.attributes('aria-label'))).toEqual(['List', 'Subject', 'Reasons and history'])
+    expect(
+      bench({})
+        .findAll('.pane')
+        .map((p) => p.attributes('aria-label')),
+    ).toEqual(['List'])
+    expect(
+      bench({ subject: true, side: true })
+        .findAll('.pane')
+        .map((p) => p.attributes('aria-label')),
+    ).toEqual(['List', 'Subject', 'Reasons and history'])
   })
   it('is resized by keyboard, within reason', async () => {
     const wrapper = bench({ subject: true, listWidth: 240 })

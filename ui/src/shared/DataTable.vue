@@ -48,11 +48,19 @@ const emit = defineEmits<{
 const scroller = useTemplateRef<HTMLElement>('scroller')
 const at = ref(0)
 const choosing = ref(false)
-const kept = useLocalStorage<{ widths: Record<string, number>; hidden: string[] }>(`widekeel.table.${props.name}`, { widths: {}, hidden: [] })
+const kept = useLocalStorage<{ widths: Record<string, number>; hidden: string[] }>(`widekeel.table.${props.name}`, {
+  widths: {},
+  hidden: [],
+})
 
 const shown = computed(() => props.columns.filter((c) => !kept.value.hidden.includes(c.key)))
 const template = computed(() =>
-  [...(props.selectable ? ['34px'] : []), ...shown.value.map((c) => (c.grow && !kept.value.widths[c.key] ? `minmax(${c.width}px, 1fr)` : `${kept.value.widths[c.key] ?? c.width}px`))].join(' '),
+  [
+    ...(props.selectable ? ['34px'] : []),
+    ...shown.value.map((c) =>
+      c.grow && !kept.value.widths[c.key] ? `minmax(${c.width}px, 1fr)` : `${kept.value.widths[c.key] ?? c.width}px`,
+    ),
+  ].join(' '),
 )
 const rowHeight = computed(() => {
   const base = Number.parseInt(getComputedStyle(document.documentElement).getPropertyValue('--row')) || 36
@@ -78,7 +86,11 @@ const virtual = useVirtualizer(
   })),
 )
 /** The lines in sight. A list that has just become shorter may still be asked for lines that it no longer has. */
-const visible = computed(() => virtual.value.getVirtualItems().flatMap((v) => (lines.value[v.index] ? [{ key: v.index, start: v.start, line: lines.value[v.index]! }] : [])))
+const visible = computed(() =>
+  virtual.value
+    .getVirtualItems()
+    .flatMap((v) => (lines.value[v.index] ? [{ key: v.index, start: v.start, line: lines.value[v.index]! }] : [])),
+)
 watch([rowHeight, lines], () => virtual.value.measure())
 
 /** Asks for the next page before the end comes into view. */
@@ -119,7 +131,8 @@ function sortBy(column: Column) {
   if (!column.sort) return
   emit('update:sort', props.sort === column.sort ? `-${column.sort}` : column.sort)
 }
-const direction = (column: Column) => (props.sort === column.sort ? 'ascending' : props.sort === `-${column.sort}` ? 'descending' : undefined)
+const direction = (column: Column) =>
+  props.sort === column.sort ? 'ascending' : props.sort === `-${column.sort}` ? 'descending' : undefined
 
 function resize(column: Column, event: PointerEvent) {
   const start = event.clientX
@@ -139,60 +152,126 @@ function toggle(key: string) {
 }
 
 useEventListener(document, 'keydown', (e: KeyboardEvent) => {
-  const typing = (e.target as HTMLElement).closest('input, textarea, select, [contenteditable], .el-overlay, .el-popper')
+  const typing = (e.target as HTMLElement).closest(
+    'input, textarea, select, [contenteditable], .el-overlay, .el-popper',
+  )
   if (typing || e.ctrlKey || e.metaKey || e.altKey || props.rows.length === 0) return
   const keys: Record<string, () => void> = {
     j: () => step(1),
     k: () => step(-1),
     x: () => mark(props.rows[at.value]),
   }
-  if (e.key === 'Enter' && !(e.target as HTMLElement).closest('button, a')) keys.Enter = () => press(props.rows[at.value])
+  if (e.key === 'Enter' && !(e.target as HTMLElement).closest('button, a'))
+    keys.Enter = () => press(props.rows[at.value])
   if (keys[e.key]) {
     e.preventDefault()
     keys[e.key]!()
   }
 })
 // The open row comes into view when an address opened it; pressed rows are in view already.
-watch([() => props.open, () => props.rows.length > 0], ([id]) => {
-  const index = props.rows.findIndex((r) => r.id === id)
-  if (index >= 0) go(index)
-}, { flush: 'post', immediate: true })
+watch(
+  [() => props.open, () => props.rows.length > 0],
+  ([id]) => {
+    const index = props.rows.findIndex((r) => r.id === id)
+    if (index >= 0) go(index)
+  },
+  { flush: 'post', immediate: true },
+)
 </script>
 
 <template>
   <div class="table-wrap">
     <div v-if="selectable && (selected?.size || allSelected)" class="bar" role="status">
       <strong>{{ allSelected ? `All ${count(total)}` : count(selected!.size) }} marked</strong>
-      <button v-if="!allSelected && total > selected!.size" class="link" @click="emit('update:allSelected', true)">Mark all {{ count(total) }}</button>
-      <button class="link" @click="(emit('update:selected', new Set()), emit('update:allSelected', false))">Unmark</button>
+      <button v-if="!allSelected && total > selected!.size" class="link" @click="emit('update:allSelected', true)">
+        Mark all {{ count(total) }}
+      </button>
+      <button class="link" @click="(emit('update:selected', new Set()), emit('update:allSelected', false))">
+        Unmark
+      </button>
       <slot name="acts" />
     </div>
-    <div ref="scroller" class="scroller" tabindex="0" role="grid" :aria-label="label" :aria-rowcount="total" :aria-busy="loading">
+    <div
+      ref="scroller"
+      class="scroller"
+      tabindex="0"
+      role="grid"
+      :aria-label="label"
+      :aria-rowcount="total"
+      :aria-busy="loading"
+    >
       <div class="head row" role="row" :style="{ gridTemplateColumns: template }">
-        <div v-if="selectable" role="columnheader"><input type="checkbox" aria-label="Mark all that are loaded" :checked="allSelected || (selected?.size ?? 0) > 0" @change="markAll" /></div>
-        <div v-for="column in shown" :key="column.key" role="columnheader" :class="{ num: column.align === 'right' }" :aria-sort="direction(column)">
-          <button v-if="column.sort" class="sort" @click="sortBy(column)">{{ column.label }}<span aria-hidden="true">{{ direction(column) === 'ascending' ? ' ↑' : direction(column) === 'descending' ? ' ↓' : '' }}</span></button>
+        <div v-if="selectable" role="columnheader">
+          <input
+            type="checkbox"
+            aria-label="Mark all that are loaded"
+            :checked="allSelected || (selected?.size ?? 0) > 0"
+            @change="markAll"
+          />
+        </div>
+        <div
+          v-for="column in shown"
+          :key="column.key"
+          role="columnheader"
+          :class="{ num: column.align === 'right' }"
+          :aria-sort="direction(column)"
+        >
+          <button v-if="column.sort" class="sort" @click="sortBy(column)">
+            {{ column.label
+            }}<span aria-hidden="true">{{
+              direction(column) === 'ascending' ? ' ↑' : direction(column) === 'descending' ? ' ↓' : ''
+            }}</span>
+          </button>
           <template v-else>{{ column.label }}</template>
           <span class="grip" aria-hidden="true" @pointerdown.prevent="resize(column, $event)" />
         </div>
       </div>
       <div role="rowgroup" :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
         <template v-for="{ line, start, key } in visible" :key="key">
-          <div v-if="line.kind === 'group'" class="group" role="row" :style="{ transform: `translateY(${start}px)` }"><span role="gridcell">{{ line.text }}</span></div>
-          <div v-else class="row body" role="row" :class="{ at: line.index === at, open: line.row.id === open }" :aria-selected="line.row.id === open" :aria-rowindex="line.index + 2"
-            :style="{ gridTemplateColumns: template, height: `${rowHeight}px`, transform: `translateY(${start}px)` }" @click="((at = line.index), press(line.row))">
-            <div v-if="selectable" class="tick" role="gridcell" @click.stop><input type="checkbox" :aria-label="`Mark row ${line.index + 1}`" :checked="allSelected || selected?.has(line.row.id)" @change="mark(line.row)" /></div>
-            <div v-for="column in shown" :key="column.key" role="gridcell" :class="{ num: column.align === 'right' }"><slot :name="column.key" :row="line.row" /></div>
+          <div v-if="line.kind === 'group'" class="group" role="row" :style="{ transform: `translateY(${start}px)` }">
+            <span role="gridcell">{{ line.text }}</span>
+          </div>
+          <div
+            v-else
+            class="row body"
+            role="row"
+            :class="{ at: line.index === at, open: line.row.id === open }"
+            :aria-selected="line.row.id === open"
+            :aria-rowindex="line.index + 2"
+            :style="{ gridTemplateColumns: template, height: `${rowHeight}px`, transform: `translateY(${start}px)` }"
+            @click="((at = line.index), press(line.row))"
+          >
+            <div v-if="selectable" class="tick" role="gridcell" @click.stop>
+              <input
+                type="checkbox"
+                :aria-label="`Mark row ${line.index + 1}`"
+                :checked="allSelected || selected?.has(line.row.id)"
+                @change="mark(line.row)"
+              />
+            </div>
+            <div v-for="column in shown" :key="column.key" role="gridcell" :class="{ num: column.align === 'right' }">
+              <slot :name="column.key" :row="line.row" />
+            </div>
           </div>
         </template>
       </div>
       <div v-if="rows.length === 0 && !loading" class="empty"><slot name="empty" /></div>
     </div>
     <div class="foot small quiet">
-      <span>{{ plural(total, word) }}<template v-if="rows.length < total">, {{ count(rows.length) }} loaded</template></span>
-      <span class="tools"><slot name="tools" /><button class="link" :aria-expanded="choosing" @click="choosing = !choosing">Columns</button></span>
+      <span
+        >{{ plural(total, word)
+        }}<template v-if="rows.length < total">, {{ count(rows.length) }} loaded</template></span
+      >
+      <span class="tools"
+        ><slot name="tools" /><button class="link" :aria-expanded="choosing" @click="choosing = !choosing">
+          Columns
+        </button></span
+      >
       <div v-if="choosing" class="chooser panel">
-        <label v-for="column in columns" :key="column.key"><input type="checkbox" :checked="!kept.hidden.includes(column.key)" @change="toggle(column.key)" /> {{ column.label }}</label>
+        <label v-for="column in columns" :key="column.key"
+          ><input type="checkbox" :checked="!kept.hidden.includes(column.key)" @change="toggle(column.key)" />
+          {{ column.label }}</label
+        >
         <button class="link" @click="kept = { widths: {}, hidden: [] }">As it was</button>
       </div>
     </div>
@@ -200,26 +279,146 @@ watch([() => props.open, () => props.rows.length > 0], ([id]) => {
 </template>
 
 <style scoped>
-.table-wrap { display: flex; flex-direction: column; flex: 1; min-height: 0; position: relative }
-.scroller { flex: 1; min-height: 120px; overflow: auto }
-.row { display: grid; align-items: center; min-width: 100%; width: max-content }
-.head { position: sticky; top: 0; z-index: 2; min-height: 32px; background: var(--sheet-2); border-bottom: 1px solid var(--line); font-size: 12px; font-weight: 600; color: var(--ink-2) }
-.head > div { position: relative; padding: 0 8px; white-space: nowrap }
-.body > div { padding: 0 8px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; font-size: 13.5px }
-.body { position: absolute; top: 0; left: 0; width: 100%; border-bottom: 1px solid var(--line); cursor: pointer }
-.body:hover { background: var(--sheet-2) }
-.body.at { box-shadow: inset 2px 0 0 var(--ink-3) }
-.body.open { background: var(--sea-wash); box-shadow: inset 3px 0 0 var(--sea) }
-.group { position: absolute; top: 0; left: 0; width: 100%; height: 28px; padding: 5px 8px; background: var(--sheet-2); border-bottom: 1px solid var(--line); font-size: 12.5px; font-weight: 600; color: var(--ink-2) }
-.sort { border: 0; background: none; padding: 0; color: inherit; font-weight: 600; cursor: pointer }
-.grip { position: absolute; right: 0; top: 4px; bottom: 4px; width: 6px; cursor: col-resize; border-right: 1px solid transparent }
-.head:hover .grip { border-right-color: var(--line-2) }
-.bar { display: flex; align-items: center; gap: 14px; padding: 6px 12px; background: var(--copper-wash); border-bottom: 1px solid var(--line); font-size: 13px }
-.foot { display: flex; justify-content: space-between; padding: 5px 12px; border-top: 1px solid var(--line); background: var(--sheet); position: relative }
-.tools { display: flex; gap: 14px }
-.chooser { position: absolute; right: 8px; bottom: 30px; z-index: 5; padding: 10px 14px; display: grid; gap: 6px; box-shadow: var(--shadow); color: var(--ink) }
-.empty { padding: 40px 24px; text-align: center; color: var(--ink-2) }
-.body > .tick { overflow: visible; text-overflow: clip; padding: 0 0 0 12px }
-.head > div:first-child:has(input) { padding-left: 12px }
-input[type='checkbox'] { margin: 0; vertical-align: middle; accent-color: var(--sea) }
+.table-wrap {
+  display: flex;
+  flex-direction: column;
+  flex: 1;
+  min-height: 0;
+  position: relative;
+}
+.scroller {
+  flex: 1;
+  min-height: 120px;
+  overflow: auto;
+}
+.row {
+  display: grid;
+  align-items: center;
+  min-width: 100%;
+  width: max-content;
+}
+.head {
+  position: sticky;
+  top: 0;
+  z-index: 2;
+  min-height: 32px;
+  background: var(--sheet-2);
+  border-bottom: 1px solid var(--line);
+  font-size: 12px;
+  font-weight: 600;
+  color: var(--ink-2);
+}
+.head > div {
+  position: relative;
+  padding: 0 8px;
+  white-space: nowrap;
+}
+.body > div {
+  padding: 0 8px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  font-size: 13.5px;
+}
+.body {
+  position: absolute;
+  top: 0;
+  left: 0;
+  width: 100%;
+  border-bottom: 1px solid var(--line);
+  cursor: pointer;
+}
+.body:hover {
+  background: var(--sheet-2);
+}
+.body.at {
+  box-shadow: inset 2px 0 0 var(--ink-3);
+}
+.body.open {
+  background: var(--sea-wash);
+  box-shadow: inset 3px 0 0 var(--sea);
+}
+.group {
+  position: absolute;
+  top: 0;
+  left: 0;
+  width: 100%;
+  height: 28px;
+  padding: 5px 8px;
+  background: var(--sheet-2);
+  border-bottom: 1px solid var(--line);
+  font-size: 12.5px;
+  font-weight: 600;
+  color: var(--ink-2);
+}
+.sort {
+  border: 0;
+  background: none;
+  padding: 0;
+  color: inherit;
+  font-weight: 600;
+  cursor: pointer;
+}
+.grip {
+  position: absolute;
+  right: 0;
+  top: 4px;
+  bottom: 4px;
+  width: 6px;
+  cursor: col-resize;
+  border-right: 1px solid transparent;
+}
+.head:hover .grip {
+  border-right-color: var(--line-2);
+}
+.bar {
+  display: flex;
+  align-items: center;
+  gap: 14px;
+  padding: 6px 12px;
+  background: var(--copper-wash);
+  border-bottom: 1px solid var(--line);
+  font-size: 13px;
+}
+.foot {
+  display: flex;
+  justify-content: space-between;
+  padding: 5px 12px;
+  border-top: 1px solid var(--line);
+  background: var(--sheet);
+  position: relative;
+}
+.tools {
+  display: flex;
+  gap: 14px;
+}
+.chooser {
+  position: absolute;
+  right: 8px;
+  bottom: 30px;
+  z-index: 5;
+  padding: 10px 14px;
+  display: grid;
+  gap: 6px;
+  box-shadow: var(--shadow);
+  color: var(--ink);
+}
+.empty {
+  padding: 40px 24px;
+  text-align: center;
+  color: var(--ink-2);
+}
+.body > .tick {
+  overflow: visible;
+  text-overflow: clip;
+  padding: 0 0 0 12px;
+}
+.head > div:first-child:has(input) {
+  padding-left: 12px;
+}
+input[type='checkbox'] {
+  margin: 0;
+  vertical-align: middle;
+  accent-color: var(--sea);
+}
 </style>

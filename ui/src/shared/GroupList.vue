@@ -16,17 +16,53 @@ const { data, error } = useQuery({ queryKey: ['group', ...id], queryFn: () => lo
     <p v-if="error" class="problem">{{ error.message }}</p>
     <div class="rows" tabindex="0">
       <table v-if="data">
-        <thead><tr><th>Title</th><th>Container</th><th>Created</th><th>Kept now until</th></tr></thead>
-        <tbody><tr v-for="i in data.items" :key="i.id"><td><RouterLink :to="`/content?item=${i.id}`">{{ i.title }}</RouterLink></td><td>{{ i.container }}</td><td :title="i.created">{{ day(i.created) }}</td><td>{{ keepUntil(i.tideline.keepUntil) }}</td></tr></tbody>
+        <thead>
+          <tr>
+            <th>Title</th>
+            <th>Container</th>
+            <th>Created</th>
+            <th>Kept now until</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="i in data.items" :key="i.id">
+            <td>
+              <RouterLink :to="`/content?item=${i.id}`">{{ i.title }}</RouterLink>
+            </td>
+            <td>{{ i.container }}</td>
+            <td :title="i.created">{{ day(i.created) }}</td>
+            <td>{{ keepUntil(i.tideline.keepUntil) }}</td>
+          </tr>
+        </tbody>
       </table>
     </div>
-    <p v-if="data && data.total > data.items.length" class="small quiet">The first {{ count(data.items.length) }} of {{ count(data.total) }}.</p>
+    <p v-if="data && data.total > data.items.length" class="small quiet">
+      The first {{ count(data.items.length) }} of {{ count(data.total) }}.
+    </p>
   </el-dialog>
 </template>
 
 <style scoped>
-.rows { max-height: 55vh; overflow: auto }
-table { width: 100%; border-collapse: collapse }
-th, td { text-align: left; padding: 6px 12px 6px 0; border-bottom: 1px solid var(--line); font-size: 13.5px }
-th { font-size: 12px; color: var(--ink-2); position: sticky; top: 0; background: var(--sheet) }
+.rows {
+  max-height: 55vh;
+  overflow: auto;
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+th,
+td {
+  text-align: left;
+  padding: 6px 12px 6px 0;
+  border-bottom: 1px solid var(--line);
+  font-size: 13.5px;
+}
+th {
+  font-size: 12px;
+  color: var(--ink-2);
+  position: sticky;
+  top: 0;
+  background: var(--sheet);
+}
 </style>

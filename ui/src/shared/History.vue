@@ -20,7 +20,11 @@ const who = (entry: Entry) => entry.onBehalfOf ?? (entry.who.startsWith('job:') 
     <p v-if="entries.length === 0" class="quiet small">Nothing has happened to it yet.</p>
     <ul>
       <li v-for="entry in entries" :key="entry.sequence">
-        <RouterLink :to="{ path: '/ledger', query: { kind: entry.subjectKind, subject: entry.subjectId } }" :title="`Ledger entry ${entry.sequence}`">{{ moment(entry.at) }}</RouterLink>
+        <RouterLink
+          :to="{ path: '/ledger', query: { kind: entry.subjectKind, subject: entry.subjectId } }"
+          :title="`Ledger entry ${entry.sequence}`"
+          >{{ moment(entry.at) }}</RouterLink
+        >
         <span>&nbsp;{{ say(entry) }}, {{ who(entry) }}</span>
         <em v-if="entry.reason">“{{ entry.reason }}”</em>
       </li>
@@ -29,7 +33,21 @@ const who = (entry: Entry) => entry.onBehalfOf ?? (entry.who.startsWith('job:') 
 </template>
 
 <style scoped>
-h3 { font-size: 15px; margin: 0 0 8px }
-ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 7px; font-size: 12.5px; color: var(--ink-2) }
-em { display: block; color: var(--ink-3) }
+h3 {
+  font-size: 15px;
+  margin: 0 0 8px;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 7px;
+  font-size: 12.5px;
+  color: var(--ink-2);
+}
+em {
+  display: block;
+  color: var(--ink-3);
+}
 </style>

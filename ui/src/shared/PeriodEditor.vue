@@ -25,14 +25,38 @@ function use() {
 <template>
   <label class="label" :for="`${name}-count`">How long</label>
   <div class="row">
-    <input :id="`${name}-count`" class="box" type="number" min="1" max="999" :disabled="disabled" :value="simple?.count ?? 1" @change="set({ count: Math.max(1, +($event.target as HTMLInputElement).value), unit: simple?.unit ?? 'Y' })" />
-    <select class="box" aria-label="Unit" :disabled="disabled" :value="simple?.unit ?? 'Y'" @change="set({ count: simple?.count ?? 1, unit: ($event.target as HTMLSelectElement).value as SimplePeriod['unit'] })">
+    <input
+      :id="`${name}-count`"
+      class="box"
+      type="number"
+      min="1"
+      max="999"
+      :disabled="disabled"
+      :value="simple?.count ?? 1"
+      @change="set({ count: Math.max(1, +($event.target as HTMLInputElement).value), unit: simple?.unit ?? 'Y' })"
+    />
+    <select
+      class="box"
+      aria-label="Unit"
+      :disabled="disabled"
+      :value="simple?.unit ?? 'Y'"
+      @change="
+        set({ count: simple?.count ?? 1, unit: ($event.target as HTMLSelectElement).value as SimplePeriod['unit'] })
+      "
+    >
       <option v-for="u in units" :key="u.value" :value="u.value">{{ u.label }}</option>
     </select>
   </div>
   <label class="label" :for="`${name}-iso`">or as ISO 8601, such as P1Y6M</label>
   <div class="row">
-    <input :id="`${name}-iso`" v-model="typed" class="box" :placeholder="period" :disabled="disabled" @keydown.enter.prevent="use" />
+    <input
+      :id="`${name}-iso`"
+      v-model="typed"
+      class="box"
+      :placeholder="period"
+      :disabled="disabled"
+      @keydown.enter.prevent="use"
+    />
     <el-button size="small" :disabled="!typed || disabled" @click="use">Use</el-button>
   </div>
 </template>

@@ -93,36 +93,158 @@ defineExpose({ focus: () => field.value?.focus() })
 <template>
   <div class="field">
     <div class="box" :class="{ wrong: mistake && !unfinished }">
-      <svg width="15" height="15" viewBox="0 0 16 16" aria-hidden="true"><circle cx="6.800" cy="6.800" r="4.800" fill="none" stroke="currentColor" stroke-width="1.500" /><path d="m10.500 10.500 4 4" stroke="currentColor" stroke-width="1.500" /></svg>
-      <input ref="field" v-model="typed" type="text" spellcheck="false" autocomplete="off" placeholder="Words, or a query: title = pier and created > 2025" aria-label="Search" role="combobox" aria-autocomplete="list" aria-haspopup="listbox" :aria-expanded="shown.length > 0" aria-controls="offers" :aria-activedescendant="chosen >= 0 ? `offer-${chosen}` : undefined"
-        :aria-invalid="!!mistake" aria-describedby="mistake" @input="change" @focus="focused = true" @blur="focused = false" @keydown.down="move($event, 1)" @keydown.up="move($event, -1)" @keydown.enter="enter" @keydown.tab="chosen >= 0 && enter($event)" @keydown.esc="escape" />
+      <svg width="15" height="15" viewBox="0 0 16 16" aria-hidden="true">
+        <circle cx="6.800" cy="6.800" r="4.800" fill="none" stroke="currentColor" stroke-width="1.500" />
+        <path d="m10.500 10.500 4 4" stroke="currentColor" stroke-width="1.500" />
+      </svg>
+      <input
+        ref="field"
+        v-model="typed"
+        type="text"
+        spellcheck="false"
+        autocomplete="off"
+        placeholder="Words, or a query: title = pier and created > 2025"
+        aria-label="Search"
+        role="combobox"
+        aria-autocomplete="list"
+        aria-haspopup="listbox"
+        :aria-expanded="shown.length > 0"
+        aria-controls="offers"
+        :aria-activedescendant="chosen >= 0 ? `offer-${chosen}` : undefined"
+        :aria-invalid="!!mistake"
+        aria-describedby="mistake"
+        @input="change"
+        @focus="focused = true"
+        @blur="focused = false"
+        @keydown.down="move($event, 1)"
+        @keydown.up="move($event, -1)"
+        @keydown.enter="enter"
+        @keydown.tab="chosen >= 0 && enter($event)"
+        @keydown.esc="escape"
+      />
       <button v-if="typed" type="button" class="link small" aria-label="Clear the search" @click="clear">Clear</button>
     </div>
     <ul v-if="shown.length" id="offers" class="offers panel" role="listbox" aria-label="Completions">
-      <li v-for="(offer, i) in shown" :id="`offer-${i}`" :key="offer.text" role="option" :aria-selected="i === chosen" @mousedown.prevent="accept(offer)"><span>{{ offer.label }}</span><span v-if="offer.items !== null" class="quiet small">{{ count(offer.items) }}</span></li>
+      <li
+        v-for="(offer, i) in shown"
+        :id="`offer-${i}`"
+        :key="offer.text"
+        role="option"
+        :aria-selected="i === chosen"
+        @mousedown.prevent="accept(offer)"
+      >
+        <span>{{ offer.label }}</span><span v-if="offer.items !== null" class="quiet small">{{
+          count(offer.items)
+        }}</span>
+      </li>
     </ul>
-    <p v-if="mistake && unfinished" id="mistake" class="small quiet asked">{{ mistake.sentence.replace(/^At character \d+: expected/, 'Next:').replace(', but the query ends', '') }} The list shows what was asked before.</p>
-    <p v-else-if="mistake" id="mistake" class="mistake" role="alert">
-      <code aria-hidden="true">{{ typed.slice(Math.max(0, mistake.at - 24), mistake.at) }}<u>{{ typed.slice(mistake.at, mistake.at + Math.max(1, mistake.length)) || '▏' }}</u>{{ typed.slice(mistake.at + Math.max(1, mistake.length), mistake.at + Math.max(1, mistake.length) + 24) }}</code>
-      {{ mistake.sentence }} The list shows what was asked before. <button type="button" class="link" @click="goTo">Go there</button>
+    <p v-if="mistake && unfinished" id="mistake" class="small quiet asked">
+      {{ mistake.sentence.replace(/^At character \d+: expected/, 'Next:').replace(', but the query ends', '') }} The
+      list shows what was asked before.
     </p>
-    <p v-else-if="reading && reading.text !== typed.trim() && typed.trim()" class="small quiet asked">asks for <code>{{ reading.text }}</code></p>
+    <p v-else-if="mistake" id="mistake" class="mistake" role="alert">
+      <code aria-hidden="true"
+        >{{ typed.slice(Math.max(0, mistake.at - 24), mistake.at)
+        }}<u>{{ typed.slice(mistake.at, mistake.at + Math.max(1, mistake.length)) || '▏' }}</u
+        >{{
+          typed.slice(mistake.at + Math.max(1, mistake.length), mistake.at + Math.max(1, mistake.length) + 24)
+        }}</code
+      >
+      {{ mistake.sentence }} The list shows what was asked before.
+      <button type="button" class="link" @click="goTo">Go there</button>
+    </p>
+    <p v-else-if="reading && reading.text !== typed.trim() && typed.trim()" class="small quiet asked">
+      asks for <code>{{ reading.text }}</code>
+    </p>
   </div>
 </template>
 
 <style scoped>
-.field { position: relative; flex: 1 1 420px; min-width: 260px }
-.box { display: flex; align-items: center; gap: 8px; height: 34px; padding: 0 10px; border: 1px solid var(--line-2); border-radius: var(--radius); background: var(--sheet); color: var(--ink-3) }
-.box:focus-within { border-color: var(--sea); outline: 1px solid var(--sea) }
-.box.wrong { border-color: var(--copper); outline-color: var(--copper) }
-input { flex: 1; min-width: 0; border: 0; background: none; font: inherit; color: var(--ink); outline: none }
-input::placeholder { color: var(--ink-3) }
-.offers { position: absolute; z-index: 20; top: 38px; left: 0; min-width: 280px; max-width: 100%; max-height: 260px; overflow: auto; margin: 0; padding: 4px; list-style: none; box-shadow: var(--shadow) }
-.offers li { display: flex; justify-content: space-between; gap: 18px; padding: 4px 8px; border-radius: var(--radius); cursor: pointer; color: var(--ink) }
-.offers li:hover, .offers li[aria-selected='true'] { background: var(--sea-wash) }
-.mistake { margin: 5px 0 0; font-size: 12.5px; color: var(--copper) }
-.mistake code { display: inline-block; margin-right: 8px; padding: 0 5px; background: var(--copper-wash); color: var(--ink); border-radius: var(--radius); white-space: pre }
-.mistake u { text-decoration: underline wavy var(--copper); text-underline-offset: 3px }
-.asked { margin: 4px 0 0 }
-code { font-size: 12.5px }
+.field {
+  position: relative;
+  flex: 1 1 420px;
+  min-width: 260px;
+}
+.box {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  height: 34px;
+  padding: 0 10px;
+  border: 1px solid var(--line-2);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  color: var(--ink-3);
+}
+.box:focus-within {
+  border-color: var(--sea);
+  outline: 1px solid var(--sea);
+}
+.box.wrong {
+  border-color: var(--copper);
+  outline-color: var(--copper);
+}
+input {
+  flex: 1;
+  min-width: 0;
+  border: 0;
+  background: none;
+  font: inherit;
+  color: var(--ink);
+  outline: none;
+}
+input::placeholder {
+  color: var(--ink-3);
+}
+.offers {
+  position: absolute;
+  z-index: 20;
+  top: 38px;
+  left: 0;
+  min-width: 280px;
+  max-width: 100%;
+  max-height: 260px;
+  overflow: auto;
+  margin: 0;
+  padding: 4px;
+  list-style: none;
+  box-shadow: var(--shadow);
+}
+.offers li {
+  display: flex;
+  justify-content: space-between;
+  gap: 18px;
+  padding: 4px 8px;
+  border-radius: var(--radius);
+  cursor: pointer;
+  color: var(--ink);
+}
+.offers li:hover,
+.offers li[aria-selected='true'] {
+  background: var(--sea-wash);
+}
+.mistake {
+  margin: 5px 0 0;
+  font-size: 12.5px;
+  color: var(--copper);
+}
+.mistake code {
+  display: inline-block;
+  margin-right: 8px;
+  padding: 0 5px;
+  background: var(--copper-wash);
+  color: var(--ink);
+  border-radius: var(--radius);
+  white-space: pre;
+}
+.mistake u {
+  text-decoration: underline wavy var(--copper);
+  text-underline-offset: 3px;
+}
+.asked {
+  margin: 4px 0 0;
+}
+code {
+  font-size: 12.5px;
+}
 </style>

@@ -6,14 +6,40 @@ import { tidyUp } from './testing'
 import { stageOf } from './words'
 
 type Definition = Schemas['SeriesDefinition']
-const clause = (part: Partial<Schemas['ClauseText']> = {}): Schemas['ClauseText'] => ({ trigger: 'created', cutoff: 'fiscal', period: 'P7Y', ...part })
-const definition = (part: Partial<Definition> = {}): Definition => ({
-  title: 'Voyage reports', description: '', guidance: '', descriptors: { function: 'Vessels', activity: '', subActivity: '', department: '', tags: [] }, owner: '', authorities: [],
-  permanent: false, join: 'later', clauses: [clause()], atEnd: 'signOff', grade: 'kept', ratchet: false, graceDays: 90, stages: [stageOf('steward'), stageOf('recordsManager')], ...part,
+const clause = (part: Partial<Schemas['ClauseText']> = {}): Schemas['ClauseText'] => ({
+  trigger: 'created',
+  cutoff: 'fiscal',
+  period: 'P7Y',
+  ...part,
 })
-const sentence = (part: Partial<Definition> = {}, more: { inForce?: Definition | null; editable?: boolean; fields?: string[]; events?: string[] } = {}) =>
-  mount(Sentence, { props: { definition: definition(part), editable: true, ...more }, attachTo: document.body })
-const told = (wrapper: ReturnType<typeof sentence>) => wrapper.get('.sentence').text().replace(/\u2060/g, '').replace(/\s+/g, ' ').replace(/ ([.;])/g, '$1')
+const definition = (part: Partial<Definition> = {}): Definition => ({
+  title: 'Voyage reports',
+  description: '',
+  guidance: '',
+  descriptors: { function: 'Vessels', activity: '', subActivity: '', department: '', tags: [] },
+  owner: '',
+  authorities: [],
+  permanent: false,
+  join: 'later',
+  clauses: [clause()],
+  atEnd: 'signOff',
+  grade: 'kept',
+  ratchet: false,
+  graceDays: 90,
+  stages: [stageOf('steward'), stageOf('recordsManager')],
+  ...part,
+})
+const sentence = (
+  part: Partial<Definition> = {},
+  more: { inForce?: Definition | null; editable?: boolean; fields?: string[]; events?: string[] } = {},
+) => mount(Sentence, { props: { definition: definition(part), editable: true, ...more }, attachTo: document.body })
+const told = (wrapper: ReturnType<typeof sentence>) =>
+  wrapper
+    .get('.sentence')
+    .text()
+    .replace(/\u2060/g, '')
+    .replace(/\s+/g, ' ')
+    .replace(/ ([.;])/g, '$1')
 const changes = (wrapper: ReturnType<typeof sentence>) => (wrapper.emitted('change') ?? []).map(([c]) => c)
 /** Popovers are put at the end of the page, so they are found there. */
 const inPage = <E extends Element>(selector: string) => document.body.querySelector<E & HTMLElement>(selector)!
@@ -27,15 +53,45 @@ tidyUp()
 
 describe('the sentence of a rule', () => {
   it.each<[Partial<Definition>, string]>([
-    [{}, 'Keep 7 years after the end of the fiscal year in which it was created; then a steward and a records manager sign off and it is destroyed.'],
-    [{ clauses: [clause({ cutoff: 'none', trigger: 'modified', period: 'P1Y' })] }, 'Keep 1 year after the day on which it was last modified; then a steward and a records manager sign off and it is destroyed.'],
-    [{ clauses: [clause({ trigger: 'field:contract-ended', cutoff: 'month' })], atEnd: 'nothing', stages: [] }, 'Keep 7 years after the end of the month in which its “contract ended” date falls; then nothing happens.'],
+    [
+      {},
+      'Keep 7 years after the end of the fiscal year in which it was created; then a steward and a records manager sign off and it is destroyed.',
+    ],
+    [
+      { clauses: [clause({ cutoff: 'none', trigger: 'modified', period: 'P1Y' })] },
+      'Keep 1 year after the day on which it was last modified; then a steward and a records manager sign off and it is destroyed.',
+    ],
+    [
+      { clauses: [clause({ trigger: 'field:contract-ended', cutoff: 'month' })], atEnd: 'nothing', stages: [] },
+      'Keep 7 years after the end of the month in which its “contract ended” date falls; then nothing happens.',
+    ],
     [{ permanent: true }, 'Keep permanently.'],
-    [{ clauses: [clause({ cutoff: 'none', trigger: 'field:hired', period: 'P3Y' }), clause({ cutoff: 'none', trigger: 'event:crew-member-left', period: 'P1Y' })], atEnd: 'nothing' },
-      'Keep until the later of 3 years after the day on which its “hired” date falls and 1 year after the day on which “crew member left” happened to its subject; then nothing happens.'],
-    [{ join: 'earlier', clauses: [clause(), clause({ trigger: 'filed', cutoff: 'month' }), clause({ trigger: 'modified', cutoff: 'year' })], atEnd: 'nothing' },
-      'Keep until the earlier of 7 years after the end of the fiscal year in which it was created, 7 years after the end of the month in which it was filed and 7 years after the end of the calendar year in which it was last modified; then nothing happens.'],
-    [{ stages: [stageOf('recordsManager')] }, 'Keep 7 years after the end of the fiscal year in which it was created; then a records manager signs off and it is destroyed.'],
+    [
+      {
+        clauses: [
+          clause({ cutoff: 'none', trigger: 'field:hired', period: 'P3Y' }),
+          clause({ cutoff: 'none', trigger: 'event:crew-member-left', period: 'P1Y' }),
+        ],
+        atEnd: 'nothing',
+      },
+      'Keep until the later of 3 years after the day on which its “hired” date falls and 1 year after the day on which “crew member left” happened to its subject; then nothing happens.',
+    ],
+    [
+      {
+        join: 'earlier',
+        clauses: [
+          clause(),
+          clause({ trigger: 'filed', cutoff: 'month' }),
+          clause({ trigger: 'modified', cutoff: 'year' }),
+        ],
+        atEnd: 'nothing',
+      },
+      'Keep until the earlier of 7 years after the end of the fiscal year in which it was created, 7 years after the end of the month in which it was filed and 7 years after the end of the calendar year in which it was last modified; then nothing happens.',
+    ],
+    [
+      { stages: [stageOf('recordsManager')] },
+      'Keep 7 years after the end of the fiscal year in which it was created; then a records manager signs off and it is destroyed.',
+    ],
   ])('is right English for %j', (part, text) => {
     expect(told(sentence(part))).toBe(text)
   })
@@ -48,7 +104,11 @@ describe('the sentence of a rule', () => {
   })
 
   it('cannot be pressed by somebody who may not write it', () => {
-    expect(sentence({}, { editable: false }).findAll('button.part').every((b) => b.attributes('disabled') !== undefined)).toBe(true)
+    expect(
+      sentence({}, { editable: false })
+        .findAll('button.part')
+        .every((b) => b.attributes('disabled') !== undefined),
+    ).toBe(true)
   })
 
   it('changes the number and leaves the unit', async () => {
@@ -72,8 +132,19 @@ describe('the sentence of a rule', () => {
   it('offers the date fields that items have and the events that are known, and closes when one is taken', async () => {
     const wrapper = sentence({}, { fields: ['contract-ended', 'signed'], events: ['vessel-sold'] })
     await openPart(wrapper, 'trigger')
-    const options = [...document.body.querySelectorAll<HTMLElement>('[role=listbox][aria-label="Where the clock starts"] [role=option]')]
-    expect(options.map((o) => o.textContent)).toEqual(['it was created', 'it was last modified', 'it was filed', 'its “contract ended” date falls', 'its “signed” date falls', '“vessel sold” happened to its subject'])
+    const options = [
+      ...document.body.querySelectorAll<HTMLElement>(
+        '[role=listbox][aria-label="Where the clock starts"] [role=option]',
+      ),
+    ]
+    expect(options.map((o) => o.textContent)).toEqual([
+      'it was created',
+      'it was last modified',
+      'it was filed',
+      'its “contract ended” date falls',
+      'its “signed” date falls',
+      '“vessel sold” happened to its subject',
+    ])
     options[3]!.click()
     await flushPromises()
     expect(changes(wrapper)).toEqual([{ clauses: [clause({ trigger: 'field:contract-ended' })] }])
@@ -84,7 +155,10 @@ describe('the sentence of a rule', () => {
     const wrapper = sentence()
     await openPart(wrapper, 'term')
     const press = async (label: string) => {
-      ;[...document.body.querySelectorAll('button')].filter((b) => b.textContent?.trim() === label).at(-1)!.click()
+      ;[...document.body.querySelectorAll('button')]
+        .filter((b) => b.textContent?.trim() === label)
+        .at(-1)!
+        .click()
       await flushPromises()
     }
     await press('Add another clock')
@@ -102,6 +176,8 @@ describe('the sentence of a rule', () => {
     const wrapper = sentence({ atEnd: 'nothing', stages: [] })
     await openPart(wrapper, 'end')
     inPage<HTMLInputElement>('input[name=at-end]').dispatchEvent(new Event('change'))
-    expect(changes(wrapper)).toEqual([{ atEnd: 'signOff', stages: [stageOf('recordsManager'), stageOf('recordsManager')] }])
+    expect(changes(wrapper)).toEqual([
+      { atEnd: 'signOff', stages: [stageOf('recordsManager'), stageOf('recordsManager')] },
+    ])
   })
 })

@@ -25,27 +25,54 @@ const open = ref<string | null>(null)
 const clauses = computed(() => props.definition.clauses)
 const first: Clause = { trigger: 'created', cutoff: 'none', period: 'P7Y' }
 /** Clauses are compared one by one only where there are as many. */
-const wasClause = (i: number) => (props.inForce && !props.inForce.permanent && props.inForce.clauses.length === clauses.value.length ? props.inForce.clauses[i] : null)
+const wasClause = (i: number) =>
+  props.inForce && !props.inForce.permanent && props.inForce.clauses.length === clauses.value.length
+    ? props.inForce.clauses[i]
+    : null
 const several = computed(() => clauses.value.length > 1)
 const was = computed(() => ({
-  term: props.inForce && props.inForce.permanent !== props.definition.permanent ? (props.inForce.permanent ? 'permanently' : 'for a time') : null,
-  join: props.inForce && several.value && props.inForce.clauses.length > 1 && props.inForce.join !== props.definition.join ? props.inForce.join : null,
-  end: props.inForce && !props.inForce.permanent && endWords(props.inForce) !== endWords(props.definition) ? endWords(props.inForce) : null,
+  term:
+    props.inForce && props.inForce.permanent !== props.definition.permanent
+      ? props.inForce.permanent
+        ? 'permanently'
+        : 'for a time'
+      : null,
+  join:
+    props.inForce && several.value && props.inForce.clauses.length > 1 && props.inForce.join !== props.definition.join
+      ? props.inForce.join
+      : null,
+  end:
+    props.inForce && !props.inForce.permanent && endWords(props.inForce) !== endWords(props.definition)
+      ? endWords(props.inForce)
+      : null,
 }))
 
-const setClause = (index: number, part: Partial<Clause>) => emit('change', { clauses: clauses.value.map((c, i) => (i === index ? { ...c, ...part } : c)) })
+const setClause = (index: number, part: Partial<Clause>) =>
+  emit('change', { clauses: clauses.value.map((c, i) => (i === index ? { ...c, ...part } : c)) })
 const addClause = () => emit('change', { clauses: [...clauses.value, { ...first }] })
 const removeClause = (index: number) => emit('change', { clauses: clauses.value.filter((_, i) => i !== index) })
 function setPermanent(permanent: boolean) {
-  emit('change', permanent ? { permanent, atEnd: 'nothing' } : { permanent, clauses: clauses.value.length ? clauses.value : [{ ...first }] })
+  emit(
+    'change',
+    permanent
+      ? { permanent, atEnd: 'nothing' }
+      : { permanent, clauses: clauses.value.length ? clauses.value : [{ ...first }] },
+  )
   open.value = null
 }
 const signed = (atEnd: Definition['atEnd']) => atEnd === 'signOff' || atEnd === 'transfer'
 function setEnd(atEnd: Definition['atEnd']) {
-  emit('change', { atEnd, stages: signed(atEnd) && props.definition.stages.length < 2 ? [stageOf('recordsManager'), stageOf('recordsManager')] : props.definition.stages })
+  emit('change', {
+    atEnd,
+    stages:
+      signed(atEnd) && props.definition.stages.length < 2
+        ? [stageOf('recordsManager'), stageOf('recordsManager')]
+        : props.definition.stages,
+  })
 }
 const stageRoles: Role[] = ['steward', 'recordsManager']
-const setStage = (index: number, part: Partial<Definition['stages'][number]>) => emit('change', { stages: props.definition.stages.map((s, i) => (i === index ? { ...s, ...part } : s)) })
+const setStage = (index: number, part: Partial<Definition['stages'][number]>) =>
+  emit('change', { stages: props.definition.stages.map((s, i) => (i === index ? { ...s, ...part } : s)) })
 const ableTo = (role: Role) => (props.colleagues ?? []).filter((c) => c.signs.includes(role))
 /** How one clause is joined to the next. */
 const between = (i: number) => (i === clauses.value.length - 1 ? '' : i === clauses.value.length - 2 ? ' and ' : ', ')
@@ -56,64 +83,208 @@ const between = (i: number) => (i === clauses.value.length - 1 ? '' : i === clau
     Keep
     <template v-if="definition.permanent">
       {{ ' ' }}
-      <SentencePart v-model:open="open" name="term" label="How long" words="permanently" :was="was.term" :editable="editable">
+      <SentencePart
+        v-model:open="open"
+        name="term"
+        label="How long"
+        words="permanently"
+        :was="was.term"
+        :editable="editable"
+      >
         <div class="editor">
           <label class="check"><input type="checkbox" checked @change="setPermanent(false)" /> permanently</label>
           <div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div>
-        </div>
-      </SentencePart>.
+        </div> </SentencePart
+      >.
     </template>
     <template v-else>
       <s v-if="was.term" class="was">{{ was.term }}</s>
       {{ several ? 'until the ' : '' }}
       <template v-if="several">
-        <SentencePart v-model:open="open" name="join" label="Which of the clocks decides" :words="definition.join" :was="was.join" :editable="editable" :width="320">
+        <SentencePart
+          v-model:open="open"
+          name="join"
+          label="Which of the clocks decides"
+          :words="definition.join"
+          :was="was.join"
+          :editable="editable"
+          :width="320"
+        >
           <div class="part-menu" role="listbox" aria-label="Which of the clocks decides">
-            <button role="option" :aria-selected="definition.join === 'later'" @click="(emit('change', { join: 'later' }), (open = null))">later: while one waits, it is kept</button>
-            <button role="option" :aria-selected="definition.join === 'earlier'" @click="(emit('change', { join: 'earlier' }), (open = null))">earlier: of those that have a date</button>
+            <button
+              role="option"
+              :aria-selected="definition.join === 'later'"
+              @click="(emit('change', { join: 'later' }), (open = null))"
+            >
+              later: while one waits, it is kept
+            </button>
+            <button
+              role="option"
+              :aria-selected="definition.join === 'earlier'"
+              @click="(emit('change', { join: 'earlier' }), (open = null))"
+            >
+              earlier: of those that have a date
+            </button>
           </div>
         </SentencePart>
         of {{ ' ' }}
       </template>
       <template v-for="(clause, i) in clauses" :key="i">
-        <ClauseParts v-model:open="open" :clause="clause" :was="wasClause(i)" :editable="editable" :fields="fields" :events="events" :suffix="i ? `-${i + 1}` : ''" :single="!several"
-          @change="setClause(i, $event)" @add="addClause" @remove="removeClause(i)" @permanent="setPermanent(true)" />{{ between(i) }}
-      </template>&NoBreak;; then
+        <ClauseParts
+          v-model:open="open"
+          :clause="clause"
+          :was="wasClause(i)"
+          :editable="editable"
+          :fields="fields"
+          :events="events"
+          :suffix="i ? `-${i + 1}` : ''"
+          :single="!several"
+          @change="setClause(i, $event)"
+          @add="addClause"
+          @remove="removeClause(i)"
+          @permanent="setPermanent(true)"
+        />{{ between(i) }} </template
+      >&NoBreak;; then
       {{ ' ' }}
-      <SentencePart v-model:open="open" name="end" label="What happens at the end" :words="endWords(definition)" :was="was.end" :editable="editable" :width="330">
+      <SentencePart
+        v-model:open="open"
+        name="end"
+        label="What happens at the end"
+        :words="endWords(definition)"
+        :was="was.end"
+        :editable="editable"
+        :width="330"
+      >
         <div class="editor">
-          <label class="check"><input type="radio" name="at-end" :checked="definition.atEnd === 'signOff'" @change="setEnd('signOff')" /> it is destroyed after sign-off</label>
-          <label class="check"><input type="radio" name="at-end" :checked="definition.atEnd === 'destroy'" @change="setEnd('destroy')" /> it is destroyed at once, without sign-off</label>
-          <label class="check"><input type="radio" name="at-end" :checked="definition.atEnd === 'transfer'" @change="setEnd('transfer')" /> it is handed over to an archive after sign-off</label>
-          <label class="check"><input type="radio" name="at-end" :checked="definition.atEnd === 'nothing'" @change="setEnd('nothing')" /> nothing happens; it is free</label>
+          <label class="check"
+            ><input type="radio" name="at-end" :checked="definition.atEnd === 'signOff'" @change="setEnd('signOff')" />
+            it is destroyed after sign-off</label
+          >
+          <label class="check"
+            ><input type="radio" name="at-end" :checked="definition.atEnd === 'destroy'" @change="setEnd('destroy')" />
+            it is destroyed at once, without sign-off</label
+          >
+          <label class="check"
+            ><input
+              type="radio"
+              name="at-end"
+              :checked="definition.atEnd === 'transfer'"
+              @change="setEnd('transfer')"
+            />
+            it is handed over to an archive after sign-off</label
+          >
+          <label class="check"
+            ><input type="radio" name="at-end" :checked="definition.atEnd === 'nothing'" @change="setEnd('nothing')" />
+            nothing happens; it is free</label
+          >
           <template v-if="signed(definition.atEnd)">
             <span class="label">Who signs, in this order</span>
             <div v-for="(stage, i) in definition.stages" :key="i" class="row stage">
-              <select class="box" :aria-label="`Stage ${i + 1}`" :value="stage.role" @change="setStage(i, { role: ($event.target as HTMLSelectElement).value as Role, person: '', deputy: '' })">
+              <select
+                class="box"
+                :aria-label="`Stage ${i + 1}`"
+                :value="stage.role"
+                @change="
+                  setStage(i, { role: ($event.target as HTMLSelectElement).value as Role, person: '', deputy: '' })
+                "
+              >
                 <option v-for="r in stageRoles" :key="r" :value="r">{{ i + 1 }}. a {{ roleWords[r] }}</option>
               </select>
-              <el-button size="small" :disabled="definition.stages.length <= 2" :aria-label="`Remove stage ${i + 1}`" @click="emit('change', { stages: definition.stages.filter((_, at) => at !== i) })">Remove</el-button>
+              <el-button
+                size="small"
+                :disabled="definition.stages.length <= 2"
+                :aria-label="`Remove stage ${i + 1}`"
+                @click="emit('change', { stages: definition.stages.filter((_, at) => at !== i) })"
+                >Remove</el-button
+              >
               <span class="who">
-                <select class="box" :aria-label="`Who signs stage ${i + 1}`" :value="stage.person" @change="setStage(i, { person: ($event.target as HTMLSelectElement).value, deputy: '' })">
-                  <option value="">anybody with the role</option><option v-for="c in ableTo(stage.role)" :key="c.id" :value="c.mail">{{ c.name }}</option><option v-if="stage.person && !ableTo(stage.role).some((c) => c.mail === stage.person)" :value="stage.person">{{ stage.person }}</option>
+                <select
+                  class="box"
+                  :aria-label="`Who signs stage ${i + 1}`"
+                  :value="stage.person"
+                  @change="setStage(i, { person: ($event.target as HTMLSelectElement).value, deputy: '' })"
+                >
+                  <option value="">anybody with the role</option>
+                  <option v-for="c in ableTo(stage.role)" :key="c.id" :value="c.mail">{{ c.name }}</option>
+                  <option
+                    v-if="stage.person && !ableTo(stage.role).some((c) => c.mail === stage.person)"
+                    :value="stage.person"
+                  >
+                    {{ stage.person }}
+                  </option>
                 </select>
-                <select v-if="stage.person" class="box" :aria-label="`Deputy for stage ${i + 1}`" :value="stage.deputy" @change="setStage(i, { deputy: ($event.target as HTMLSelectElement).value })">
-                  <option value="">no deputy</option><option v-for="c in ableTo(stage.role).filter((c) => c.mail !== stage.person)" :key="c.id" :value="c.mail">deputy {{ c.name }}</option><option v-if="stage.deputy && !ableTo(stage.role).some((c) => c.mail === stage.deputy)" :value="stage.deputy">deputy {{ stage.deputy }}</option>
+                <select
+                  v-if="stage.person"
+                  class="box"
+                  :aria-label="`Deputy for stage ${i + 1}`"
+                  :value="stage.deputy"
+                  @change="setStage(i, { deputy: ($event.target as HTMLSelectElement).value })"
+                >
+                  <option value="">no deputy</option>
+                  <option
+                    v-for="c in ableTo(stage.role).filter((c) => c.mail !== stage.person)"
+                    :key="c.id"
+                    :value="c.mail"
+                  >
+                    deputy {{ c.name }}
+                  </option>
+                  <option
+                    v-if="stage.deputy && !ableTo(stage.role).some((c) => c.mail === stage.deputy)"
+                    :value="stage.deputy"
+                  >
+                    deputy {{ stage.deputy }}
+                  </option>
                 </select>
-                <label class="small">within <input class="box days" type="number" min="1" max="365" :aria-label="`Days for stage ${i + 1}`" :value="stage.days" @change="setStage(i, { days: +($event.target as HTMLInputElement).value })" /> days</label>
+                <label class="small"
+                  >within
+                  <input
+                    class="box days"
+                    type="number"
+                    min="1"
+                    max="365"
+                    :aria-label="`Days for stage ${i + 1}`"
+                    :value="stage.days"
+                    @change="setStage(i, { days: +($event.target as HTMLInputElement).value })"
+                  />
+                  days</label
+                >
               </span>
             </div>
-            <div class="row"><el-button size="small" :disabled="definition.stages.length >= 6" @click="emit('change', { stages: [...definition.stages, stageOf('recordsManager')] })">Add a stage</el-button></div>
+            <div class="row">
+              <el-button
+                size="small"
+                :disabled="definition.stages.length >= 6"
+                @click="emit('change', { stages: [...definition.stages, stageOf('recordsManager')] })"
+                >Add a stage</el-button
+              >
+            </div>
           </template>
           <div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div>
-        </div>
-      </SentencePart>{{ definition.atEnd === 'signOff' ? ' and it is destroyed' : definition.atEnd === 'transfer' ? ' and it is handed over to an archive' : '' }}.
+        </div> </SentencePart
+      >{{
+        definition.atEnd === 'signOff'
+          ? ' and it is destroyed'
+          : definition.atEnd === 'transfer'
+            ? ' and it is handed over to an archive'
+            : ''
+      }}.
     </template>
   </p>
 </template>
 
 <style scoped>
-.stage { flex-wrap: wrap }
-.who { flex-basis: 100%; display: flex; flex-wrap: wrap; gap: 6px; align-items: center; margin-bottom: 4px }
-.days { width: 62px }
+.stage {
+  flex-wrap: wrap;
+}
+.who {
+  flex-basis: 100%;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: center;
+  margin-bottom: 4px;
+}
+.days {
+  width: 62px;
+}
 </style>

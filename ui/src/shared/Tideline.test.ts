@@ -7,8 +7,22 @@ import Tideline from './Tideline.vue'
 import { stateWords, type ItemState } from './words'
 
 const line = (part: Partial<Schemas['TidelineView']> = {}) =>
-  mount(Tideline, { props: { line: { start: '2019-03-31', cutoff: '2019-09-30', keepUntil: '2026-09-30', disposableFrom: '2026-10-01', ...part }, today: '2026-06-15', from: '2016-01-01', to: '2036-01-01' } })
-const at = (wrapper: ReturnType<typeof line>, selector: string, name: string) => Number(wrapper.get(selector).attributes(name))
+  mount(Tideline, {
+    props: {
+      line: {
+        start: '2019-03-31',
+        cutoff: '2019-09-30',
+        keepUntil: '2026-09-30',
+        disposableFrom: '2026-10-01',
+        ...part,
+      },
+      today: '2026-06-15',
+      from: '2016-01-01',
+      to: '2036-01-01',
+    },
+  })
+const at = (wrapper: ReturnType<typeof line>, selector: string, name: string) =>
+  Number(wrapper.get(selector).attributes(name))
 
 describe('a tideline', () => {
   it('says in words what it draws', () => {
@@ -16,7 +30,9 @@ describe('a tideline', () => {
     expect(line({ cutoff: '2019-03-31' }).attributes('aria-label')).toBe('from 31 Mar 2019, kept through 30 Sep 2026')
     expect(line({ keepUntil: '2026-06-14' }).attributes('aria-label')).toContain('passed')
     expect(line({ keepUntil: 'permanent', cutoff: null }).attributes('aria-label')).toBe('kept permanently')
-    expect(line({ keepUntil: 'awaiting-event', start: null, cutoff: null }).attributes('aria-label')).toBe('waits for a date')
+    expect(line({ keepUntil: 'awaiting-event', start: null, cutoff: null }).attributes('aria-label')).toBe(
+      'waits for a date',
+    )
     expect(line({ keepUntil: null }).attributes('aria-label')).toBe('nothing keeps it')
   })
   it('has not passed on its last day', () => {
@@ -25,7 +41,11 @@ describe('a tideline', () => {
   })
   it('puts trigger, cutoff and end in their order on the axis', () => {
     const wrapper = line()
-    const [trigger, cutoff, end] = [at(wrapper, '.trigger', 'cx'), at(wrapper, '.cutoff', 'x1'), at(wrapper, '.term', 'x2')]
+    const [trigger, cutoff, end] = [
+      at(wrapper, '.trigger', 'cx'),
+      at(wrapper, '.cutoff', 'x1'),
+      at(wrapper, '.term', 'x2'),
+    ]
     expect(trigger).toBeLessThan(cutoff)
     expect(cutoff).toBeLessThan(at(wrapper, '.today', 'x1'))
     expect(at(wrapper, '.today', 'x1')).toBeLessThan(end)
@@ -55,10 +75,24 @@ describe('a state', () => {
 
 describe('reasons', () => {
   it('say which one decides to those who cannot see the mark', () => {
-    const wrapper = mount(Reasons, { props: { reasons: [
-      { rule: 'VES-010', kind: 'series', won: true, keepUntil: '2026-09-30', clauses: [], why: 'The longest wins.' },
-      { rule: 'All mail', kind: 'blanket', won: false, keepUntil: '2020-01-01', clauses: [], why: 'It ran out.' },
-    ] } })
-    expect(wrapper.findAll('li').map((l) => l.text().replace(/\s+/g, ' '))).toEqual(['VES-010: 30 Sep 2026 (decides)The longest wins.', 'All mail: 1 Jan 2020 (does not decide)It ran out.'])
+    const wrapper = mount(Reasons, {
+      props: {
+        reasons: [
+          {
+            rule: 'VES-010',
+            kind: 'series',
+            won: true,
+            keepUntil: '2026-09-30',
+            clauses: [],
+            why: 'The longest wins.',
+          },
+          { rule: 'All mail', kind: 'blanket', won: false, keepUntil: '2020-01-01', clauses: [], why: 'It ran out.' },
+        ],
+      },
+    })
+    expect(wrapper.findAll('li').map((l) => l.text().replace(/\s+/g, ' '))).toEqual([
+      'VES-010: 30 Sep 2026 (decides)The longest wins.',
+      'All mail: 1 Jan 2020 (does not decide)It ran out.',
+    ])
   })
 })

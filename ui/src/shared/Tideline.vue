@@ -45,32 +45,89 @@ const told = computed(() => {
 </script>
 
 <template>
-  <svg class="tideline" :class="{ wide }" :viewBox="`0 0 ${width} ${height}`" :width="wide ? '100%' : width" :height="height" role="img" :aria-label="told" preserveAspectRatio="none">
+  <svg
+    class="tideline"
+    :class="{ wide }"
+    :viewBox="`0 0 ${width} ${height}`"
+    :width="wide ? '100%' : width"
+    :height="height"
+    role="img"
+    :aria-label="told"
+    preserveAspectRatio="none"
+  >
     <title>{{ told }}</title>
     <line :x1="2" :x2="width - 2" :y1="middle" :y2="middle" class="axis" />
-    <line v-if="begin && end" :x1="x(begin)" :x2="x(end)" :y1="middle" :y2="middle" class="term" :class="{ permanent }" />
-    <line v-if="line.cutoff && line.cutoff !== line.start" :x1="x(line.cutoff)" :x2="x(line.cutoff)" :y1="middle - 5" :y2="middle + 5" class="cutoff" />
+    <line
+      v-if="begin && end"
+      :x1="x(begin)"
+      :x2="x(end)"
+      :y1="middle"
+      :y2="middle"
+      class="term"
+      :class="{ permanent }"
+    />
+    <line
+      v-if="line.cutoff && line.cutoff !== line.start"
+      :x1="x(line.cutoff)"
+      :x2="x(line.cutoff)"
+      :y1="middle - 5"
+      :y2="middle + 5"
+      class="cutoff"
+    />
     <circle v-if="line.start" :cx="x(line.start)" :cy="middle" r="3.2" class="trigger" />
     <circle v-if="waiting" :cx="8" :cy="middle" r="4" class="trigger" />
     <path v-if="until" :d="`M${x(until)} ${middle - 5}l5 5-5 5-5-5z`" class="until" :class="{ passed }" />
     <line :x1="x(today)" :x2="x(today)" y1="1" :y2="height - 1" class="today" />
     <template v-if="wide">
-      <text v-if="begin && line.start" :x="Math.min(x(line.start), width - 80)" :y="height - 2" class="text">{{ line.start.slice(0, 4) }}</text>
-      <text v-if="until" :x="Math.min(x(until) - 12, width - 40)" :y="height - 2" class="text">{{ until.slice(0, 4) }}</text>
+      <text v-if="begin && line.start" :x="Math.min(x(line.start), width - 80)" :y="height - 2" class="text">
+        {{ line.start.slice(0, 4) }}
+      </text>
+      <text v-if="until" :x="Math.min(x(until) - 12, width - 40)" :y="height - 2" class="text">
+        {{ until.slice(0, 4) }}
+      </text>
     </template>
   </svg>
 </template>
 
 <style scoped>
-.tideline { display: block }
-.tideline.wide { height: 40px; max-width: 100% }
-.axis { stroke: var(--line-2) }
-.term { stroke: var(--sea); stroke-width: 3 }
-.term.permanent { stroke: var(--gold) }
-.cutoff { stroke: var(--ink); stroke-width: 1.4 }
-.trigger { fill: var(--sheet); stroke: var(--ink); stroke-width: 1.4 }
-.until { fill: var(--ink) }
-.until.passed { fill: var(--copper) }
-.today { stroke: var(--ink-3); stroke-dasharray: 2 2 }
-.text { font: 11px var(--sans); fill: var(--ink-3) }
+.tideline {
+  display: block;
+}
+.tideline.wide {
+  height: 40px;
+  max-width: 100%;
+}
+.axis {
+  stroke: var(--line-2);
+}
+.term {
+  stroke: var(--sea);
+  stroke-width: 3;
+}
+.term.permanent {
+  stroke: var(--gold);
+}
+.cutoff {
+  stroke: var(--ink);
+  stroke-width: 1.4;
+}
+.trigger {
+  fill: var(--sheet);
+  stroke: var(--ink);
+  stroke-width: 1.4;
+}
+.until {
+  fill: var(--ink);
+}
+.until.passed {
+  fill: var(--copper);
+}
+.today {
+  stroke: var(--ink-3);
+  stroke-dasharray: 2 2;
+}
+.text {
+  font: 11px var(--sans);
+  fill: var(--ink-3);
+}
 </style>

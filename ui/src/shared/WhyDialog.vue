@@ -3,7 +3,15 @@ import { computed, ref } from 'vue'
 import type { Problem } from './api/client'
 
 /** The last step before something takes effect: what it does, why, and where it cannot be undone a word to be typed. */
-const { says, danger = false, busy = false, ready: seen = true, problem = null, word = null, label = 'Why, for the history' } = defineProps<{
+const {
+  says,
+  danger = false,
+  busy = false,
+  ready: seen = true,
+  problem = null,
+  word = null,
+  label = 'Why, for the history',
+} = defineProps<{
   title: string
   /** On the button. */
   says: string
@@ -27,8 +35,20 @@ const complete = computed(() => seen && why.value.trim() !== '' && (word === nul
     <slot />
     <label class="label" for="why">{{ label }}</label>
     <el-input id="why" v-model="why" type="textarea" :rows="3" maxlength="1000" />
-    <template v-if="word"><label class="label" for="word">Type “{{ word }}” to go on</label><el-input id="word" v-model="typed" autocomplete="off" /></template>
+    <template v-if="word"
+      ><label class="label" for="word">Type “{{ word }}” to go on</label
+      ><el-input id="word" v-model="typed" autocomplete="off"
+    /></template>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-    <template #footer><el-button @click="shown = false">Not yet</el-button><el-button :type="danger ? 'danger' : 'primary'" :disabled="!complete" :loading="busy" @click="emit('go', why)">{{ says }}</el-button></template>
+    <template #footer
+      ><el-button @click="shown = false">Not yet</el-button
+      ><el-button
+        :type="danger ? 'danger' : 'primary'"
+        :disabled="!complete"
+        :loading="busy"
+        @click="emit('go', why)"
+        >{{ says }}</el-button
+      ></template
+    >
   </el-dialog>
 </template>

@@ -22,7 +22,9 @@ const dragging = ref<'list' | 'side' | null>(null)
 const columns = computed(() => {
   if (!subject) return 'minmax(0, 1fr)'
   const list = folded.value.list ? '26px' : `${widths.value.list}px`
-  return side ? `${list} minmax(0, 1fr) ${folded.value.side ? '26px' : `${widths.value.side}px`}` : `${list} minmax(0, 1fr)`
+  return side
+    ? `${list} minmax(0, 1fr) ${folded.value.side ? '26px' : `${widths.value.side}px`}`
+    : `${list} minmax(0, 1fr)`
 })
 
 function drag(which: 'list' | 'side', event: PointerEvent) {
@@ -50,40 +52,145 @@ function nudge(which: 'list' | 'side', by: number) {
 <template>
   <div class="workbench" :class="{ dragging }" :style="{ gridTemplateColumns: columns }">
     <section class="pane list" :class="{ folded: folded.list && subject }" aria-label="List">
-      <button v-if="subject" class="fold" :aria-label="folded.list ? 'Unfold the list' : 'Fold the list away'" @click="folded.list = !folded.list">{{ folded.list ? '›' : '‹' }}</button>
+      <button
+        v-if="subject"
+        class="fold"
+        :aria-label="folded.list ? 'Unfold the list' : 'Fold the list away'"
+        @click="folded.list = !folded.list"
+      >
+        {{ folded.list ? '›' : '‹' }}
+      </button>
       <div v-show="!(folded.list && subject)" class="inner"><slot name="list" /></div>
-      <div v-if="subject && !folded.list" class="grip right" role="separator" aria-label="Width of the list" aria-orientation="vertical" :aria-valuenow="widths.list" tabindex="0"
-        @pointerdown.prevent="drag('list', $event)" @keydown.left="nudge('list', -20)" @keydown.right="nudge('list', 20)" />
+      <div
+        v-if="subject && !folded.list"
+        class="grip right"
+        role="separator"
+        aria-label="Width of the list"
+        aria-orientation="vertical"
+        :aria-valuenow="widths.list"
+        tabindex="0"
+        @pointerdown.prevent="drag('list', $event)"
+        @keydown.left="nudge('list', -20)"
+        @keydown.right="nudge('list', 20)"
+      />
     </section>
     <section v-if="subject" class="pane subject" aria-label="Subject"><slot name="subject" /></section>
     <aside v-if="subject && side" class="pane side" :class="{ folded: folded.side }" aria-label="Reasons and history">
-      <button class="fold" :aria-label="folded.side ? 'Unfold the reasons' : 'Fold the reasons away'" @click="folded.side = !folded.side">{{ folded.side ? '‹' : '›' }}</button>
+      <button
+        class="fold"
+        :aria-label="folded.side ? 'Unfold the reasons' : 'Fold the reasons away'"
+        @click="folded.side = !folded.side"
+      >
+        {{ folded.side ? '‹' : '›' }}
+      </button>
       <div v-show="!folded.side" class="inner pad"><slot name="side" /></div>
-      <div v-if="!folded.side" class="grip left" role="separator" aria-label="Width of the reasons" aria-orientation="vertical" :aria-valuenow="widths.side" tabindex="0"
-        @pointerdown.prevent="drag('side', $event)" @keydown.left="nudge('side', 20)" @keydown.right="nudge('side', -20)" />
+      <div
+        v-if="!folded.side"
+        class="grip left"
+        role="separator"
+        aria-label="Width of the reasons"
+        aria-orientation="vertical"
+        :aria-valuenow="widths.side"
+        tabindex="0"
+        @pointerdown.prevent="drag('side', $event)"
+        @keydown.left="nudge('side', 20)"
+        @keydown.right="nudge('side', -20)"
+      />
     </aside>
   </div>
 </template>
 
 <style scoped>
-.workbench { display: grid; height: 100%; min-height: 0 }
-.workbench.dragging { user-select: none; cursor: col-resize }
-.pane { position: relative; min-width: 0; min-height: 0; background: var(--sheet); border-right: 1px solid var(--line) }
-.pane > .inner { height: 100%; min-height: 0; overflow: auto; display: flex; flex-direction: column }
-.pane.subject { overflow: auto; padding: 20px 24px 40px }
-.pane.side { background: var(--sheet-2); border-right: 0 }
-.inner.pad { padding: 16px; display: block }
-.fold { position: absolute; z-index: 3; top: 50%; width: 16px; height: 34px; padding: 0; border: 1px solid var(--line-2); border-radius: 3px; background: var(--sheet); color: var(--ink-2); cursor: pointer; opacity: 0 }
-.pane:hover > .fold, .fold:focus-visible, .folded > .fold { opacity: 1 }
-.list > .fold { right: -1px }
-.side > .fold { left: -1px }
-.folded > .fold { right: 4px; left: auto }
-.grip { position: absolute; z-index: 2; top: 0; bottom: 0; width: 7px; cursor: col-resize }
-.grip.right { right: -4px }
-.grip.left { left: -4px }
+.workbench {
+  display: grid;
+  height: 100%;
+  min-height: 0;
+}
+.workbench.dragging {
+  user-select: none;
+  cursor: col-resize;
+}
+.pane {
+  position: relative;
+  min-width: 0;
+  min-height: 0;
+  background: var(--sheet);
+  border-right: 1px solid var(--line);
+}
+.pane > .inner {
+  height: 100%;
+  min-height: 0;
+  overflow: auto;
+  display: flex;
+  flex-direction: column;
+}
+.pane.subject {
+  overflow: auto;
+  padding: 20px 24px 40px;
+}
+.pane.side {
+  background: var(--sheet-2);
+  border-right: 0;
+}
+.inner.pad {
+  padding: 16px;
+  display: block;
+}
+.fold {
+  position: absolute;
+  z-index: 3;
+  top: 50%;
+  width: 16px;
+  height: 34px;
+  padding: 0;
+  border: 1px solid var(--line-2);
+  border-radius: 3px;
+  background: var(--sheet);
+  color: var(--ink-2);
+  cursor: pointer;
+  opacity: 0;
+}
+.pane:hover > .fold,
+.fold:focus-visible,
+.folded > .fold {
+  opacity: 1;
+}
+.list > .fold {
+  right: -1px;
+}
+.side > .fold {
+  left: -1px;
+}
+.folded > .fold {
+  right: 4px;
+  left: auto;
+}
+.grip {
+  position: absolute;
+  z-index: 2;
+  top: 0;
+  bottom: 0;
+  width: 7px;
+  cursor: col-resize;
+}
+.grip.right {
+  right: -4px;
+}
+.grip.left {
+  left: -4px;
+}
 @media (max-width: 900px) {
-  .workbench { display: block; height: auto }
-  .pane > .inner { height: auto; max-height: 70vh }
-  .grip, .fold { display: none }
+  .workbench {
+    display: block;
+    height: auto;
+  }
+  .pane > .inner {
+    height: auto;
+    max-height: 70vh;
+  }
+  .grip,
+  .fold {
+    display: none;
+  }
 }
 </style>

@@ -34,7 +34,8 @@ export function bytes(n: number): string {
 }
 
 /** Days since 1970 for an ISO date, to place it on an axis. */
-export const dayNumber = (iso: string) => Math.round(Date.UTC(+iso.slice(0, 4), +iso.slice(5, 7) - 1, +iso.slice(8, 10)) / 86_400_000)
+export const dayNumber = (iso: string) =>
+  Math.round(Date.UTC(+iso.slice(0, 4), +iso.slice(5, 7) - 1, +iso.slice(8, 10)) / 86_400_000)
 
 /** What a keep-until says in words. */
 export function keepUntil(value: string | null | undefined): string {
@@ -45,4 +46,5 @@ export function keepUntil(value: string | null | undefined): string {
 }
 
 /** `May 2024` of the month's first day. */
-export const monthWords = (iso: string) => new Date(`${iso}T12:00:00Z`).toLocaleDateString('en-GB', { month: 'long', year: 'numeric', timeZone: 'UTC' })
+export const monthWords = (iso: string) =>
+  new Date(`${iso}T12:00:00Z`).toLocaleDateString('en-GB', { month: 'long', year: 'numeric', timeZone: 'UTC' })

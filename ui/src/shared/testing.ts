@@ -18,7 +18,11 @@ export const answers: Record<string, unknown> = {}
 const answer = (method: string) => (path: string, init?: { body?: unknown; headers?: Record<string, string> }) => {
   asked.push({ path: `${method} ${path}`, body: init?.body, headers: init?.headers })
   const data = answers[`${method} ${path}`]
-  return Promise.resolve(data instanceof Error ? { error: { type: 'urn:x:refused', title: data.message }, response: new Response(null, { status: 400 }) } : { data, response: new Response() })
+  return Promise.resolve(
+    data instanceof Error
+      ? { error: { type: 'urn:x:refused', title: data.message }, response: new Response(null, { status: 400 }) }
+      : { data, response: new Response() },
+  )
 }
 
 /** To be called once in a test file: every test begins with a server that knows nothing. */
@@ -26,7 +30,8 @@ export function standIn() {
   beforeEach(() => {
     asked = []
     for (const key of Object.keys(answers)) delete answers[key]
-    for (const method of ['GET', 'POST', 'PUT', 'DELETE'] as const) vi.spyOn(api, method).mockImplementation(answer(method) as never)
+    for (const method of ['GET', 'POST', 'PUT', 'DELETE'] as const)
+      vi.spyOn(api, method).mockImplementation(answer(method) as never)
   })
 }
 
@@ -40,15 +45,28 @@ export function tidyUp() {
 export const calls = (path: string) => asked.filter((c) => c.path === path)
 
 export async function place(component: Component, props: Record<string, unknown> = {}, address = '/content') {
-  const router = createRouter({ history: createMemoryHistory(), routes: [{ path: '/:rest(.*)*', component: { render: () => null } }] })
+  const router = createRouter({
+    history: createMemoryHistory(),
+    routes: [{ path: '/:rest(.*)*', component: { render: () => null } }],
+  })
   await router.push(address)
-  const wrapper = mount(component, { props, attachTo: document.body, global: { plugins: [router, [VueQueryPlugin, { queryClient: new QueryClient({ defaultOptions: { queries: { retry: false } } }) }]] } })
+  const wrapper = mount(component, {
+    props,
+    attachTo: document.body,
+    global: {
+      plugins: [
+        router,
+        [VueQueryPlugin, { queryClient: new QueryClient({ defaultOptions: { queries: { retry: false } } }) }],
+      ],
+    },
+  })
   await flushPromises()
   return wrapper
 }
 
 /** The last button of the page that says so: dialogs are put at its end. */
-export const button = (text: string) => [...document.body.querySelectorAll('button')].filter((b) => b.textContent?.includes(text)).at(-1)
+export const button = (text: string) =>
+  [...document.body.querySelectorAll('button')].filter((b) => b.textContent?.includes(text)).at(-1)
 
 export async function press(text: string) {
   const found = button(text)

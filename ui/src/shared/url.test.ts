@@ -6,10 +6,16 @@ import { ifMatch, Problem, take } from './api/client'
 import { useUrl } from './url'
 
 async function place(address: string) {
-  const router = createRouter({ history: createMemoryHistory(), routes: [{ path: '/', component: { render: () => h('p') } }] })
+  const router = createRouter({
+    history: createMemoryHistory(),
+    routes: [{ path: '/', component: { render: () => h('p') } }],
+  })
   await router.push(address)
   let url!: ReturnType<typeof useUrl>
-  mount(defineComponent(() => ((url = useUrl()), () => h('p'))), { global: { plugins: [router] } })
+  mount(
+    defineComponent(() => ((url = useUrl()), () => h('p'))),
+    { global: { plugins: [router] } },
+  )
   return { router, url }
 }
 
@@ -41,14 +47,25 @@ describe('state in the address', () => {
 })
 
 describe('an answer of the server', () => {
-  const answer = (error: unknown, status: number) => Promise.resolve({ error, response: new Response(null, { status }) })
+  const answer = (error: unknown, status: number) =>
+    Promise.resolve({ error, response: new Response(null, { status }) })
   it('that is a refusal is thrown with its code, its words and the field at fault', async () => {
-    const refused = take(answer({ type: 'urn:widekeel:problem:stale', title: 'Somebody saved first.', field: 'revision' }, 412))
-    await expect(refused).rejects.toMatchObject({ code: 'stale', message: 'Somebody saved first.', field: 'revision', status: 412 })
+    const refused = take(
+      answer({ type: 'urn:widekeel:problem:stale', title: 'Somebody saved first.', field: 'revision' }, 412),
+    )
+    await expect(refused).rejects.toMatchObject({
+      code: 'stale',
+      message: 'Somebody saved first.',
+      field: 'revision',
+      status: 412,
+    })
     await expect(refused).rejects.toBeInstanceOf(Problem)
   })
   it('without a word is still told', async () => {
-    await expect(take(answer(undefined, 502))).rejects.toMatchObject({ code: 'fault', message: 'The server answered 502.' })
+    await expect(take(answer(undefined, 502))).rejects.toMatchObject({
+      code: 'fault',
+      message: 'The server answered 502.',
+    })
   })
   it('guards a write by the revision that was read', () => {
     expect(ifMatch(12)).toEqual({ headers: { 'If-Match': '"12"' } })

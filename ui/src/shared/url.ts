@@ -9,7 +9,8 @@ export function useUrl() {
   function put(changes: Record<string, string | string[] | null | undefined>, push = false) {
     const query: LocationQueryRaw = { ...route.query }
     for (const [name, value] of Object.entries(changes)) {
-      if (value === null || value === undefined || value === '' || (Array.isArray(value) && value.length === 0)) delete query[name]
+      if (value === null || value === undefined || value === '' || (Array.isArray(value) && value.length === 0))
+        delete query[name]
       else query[name] = value
     }
     return push ? router.push({ query }) : router.replace({ query })
@@ -19,9 +20,13 @@ export function useUrl() {
     const value = route.query[name]
     return (Array.isArray(value) ? value : [value]).filter((v): v is string => !!v)
   }
-  const text = (name: string): WritableComputedRef<string> => computed({ get: () => list(name)[0] ?? '', set: (value) => void put({ [name]: value }) })
+  const text = (name: string): WritableComputedRef<string> =>
+    computed({ get: () => list(name)[0] ?? '', set: (value) => void put({ [name]: value }) })
   const number = (name: string): WritableComputedRef<number | null> =>
-    computed({ get: () => (list(name)[0] ? Number(list(name)[0]) : null), set: (value) => void put({ [name]: value === null ? null : String(value) }, value !== null) })
+    computed({
+      get: () => (list(name)[0] ? Number(list(name)[0]) : null),
+      set: (value) => void put({ [name]: value === null ? null : String(value) }, value !== null),
+    })
 
   return { route, router, put, list, text, number }
 }

@@ -6,9 +6,13 @@ describe('sentences are right English', () => {
   it('says who signs, in order, for one and many', () => {
     expect(signers([stageOf('recordsManager'), stageOf('recordsManager')])).toBe('two records managers')
     expect(signers([stageOf('steward'), stageOf('recordsManager')])).toBe('a steward and a records manager')
-    expect(signers([stageOf('steward'), stageOf('recordsManager'), stageOf('recordsManager')])).toBe('a steward and two records managers')
+    expect(signers([stageOf('steward'), stageOf('recordsManager'), stageOf('recordsManager')])).toBe(
+      'a steward and two records managers',
+    )
     expect(signers([])).toBe('nobody')
-    expect(signers([{ ...stageOf('steward'), person: 'maren.holt@tarnholm.example' }, stageOf('recordsManager')])).toBe('maren.holt and a records manager')
+    expect(signers([{ ...stageOf('steward'), person: 'maren.holt@tarnholm.example' }, stageOf('recordsManager')])).toBe(
+      'maren.holt and a records manager',
+    )
   })
   it('says a period', () => {
     expect(periodWords('P1Y')).toBe('1 year')

@@ -49,7 +49,9 @@ export function signers(stages: readonly Schemas['Stage'][]): string {
     if (last?.role === stage.role && !last.person && !stage.person) last.count++
     else runs.push({ role: stage.role, person: stage.person, count: 1 })
   }
-  const told = runs.map((r) => (r.person ? short(r.person) : `${numbers[r.count] ?? r.count} ${roleWords[r.role]}${r.count > 1 ? 's' : ''}`))
+  const told = runs.map((r) =>
+    r.person ? short(r.person) : `${numbers[r.count] ?? r.count} ${roleWords[r.role]}${r.count > 1 ? 's' : ''}`,
+  )
   return told.length < 2 ? (told[0] ?? 'nobody') : `${told.slice(0, -1).join(', then ')} and ${told.at(-1)}`
 }
 
@@ -68,7 +70,9 @@ export function simplePeriod(iso: string | null): SimplePeriod | null {
 
 /** A period in words, right for one and many. */
 export function periodWords(iso: string | null): string {
-  const parts = [...(iso ?? '').matchAll(/(\d+)([YMWD])/g)].map(([, n, u]) => `${n} ${unitWords[u as SimplePeriod['unit']]}${n === '1' ? '' : 's'}`)
+  const parts = [...(iso ?? '').matchAll(/(\d+)([YMWD])/g)].map(
+    ([, n, u]) => `${n} ${unitWords[u as SimplePeriod['unit']]}${n === '1' ? '' : 's'}`,
+  )
   if (parts.length === 0) return 'some time'
   return parts.length === 1 ? parts[0]! : `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}`
 }
@@ -78,13 +82,17 @@ export function triggerWords(trigger: string): string {
   if (trigger === 'created') return 'it was created'
   if (trigger === 'modified') return 'it was last modified'
   if (trigger === 'filed') return 'it was filed'
-  const [kind, name] = [trigger.slice(0, trigger.indexOf(':')), trigger.slice(trigger.indexOf(':') + 1).replaceAll('-', ' ')]
+  const [kind, name] = [
+    trigger.slice(0, trigger.indexOf(':')),
+    trigger.slice(trigger.indexOf(':') + 1).replaceAll('-', ' '),
+  ]
   return kind === 'event' ? `“${name}” happened to its subject` : `its “${name}” date falls`
 }
 
 /** What happens at the end, as what follows “then”. */
 export function endWords(d: Schemas['SeriesDefinition']): string {
-  if (d.atEnd === 'signOff' || d.atEnd === 'transfer') return `${signers(d.stages)} sign${d.stages.length === 1 ? 's' : ''} off`
+  if (d.atEnd === 'signOff' || d.atEnd === 'transfer')
+    return `${signers(d.stages)} sign${d.stages.length === 1 ? 's' : ''} off`
   return d.atEnd === 'destroy' ? 'it is destroyed at once' : 'nothing happens'
 }
 
@@ -95,28 +103,84 @@ export function ruleWords(d: Schemas['SeriesDefinition']): string {
   return told.length === 1 ? told[0]! : `${d.join} of ${told.join(' and ')}`
 }
 
-export const gradeWords: Record<Schemas['Grade'], string> = { none: 'none', kept: 'Kept', declared: 'Declared', worm: 'WORM' }
+export const gradeWords: Record<Schemas['Grade'], string> = {
+  none: 'none',
+  kept: 'Kept',
+  declared: 'Declared',
+  worm: 'WORM',
+}
 
 /** The verbs of the ledger in words. */
 export const verbWords = (verb: string) => verb.replaceAll('-', ' ')
 
 const indexes: Record<string, string> = {
-  text: 'title or text', title: 'title', author: 'author', owner: 'owner', path: 'path', type: 'type', source: 'source', container: 'container', unit: 'unit', series: 'series', grade: 'grade', state: 'state',
-  sensitive: 'sensitive kind', created: 'created', modified: 'modified', size: 'size', docdate: 'document date',
+  text: 'title or text',
+  title: 'title',
+  author: 'author',
+  owner: 'owner',
+  path: 'path',
+  type: 'type',
+  source: 'source',
+  container: 'container',
+  unit: 'unit',
+  series: 'series',
+  grade: 'grade',
+  state: 'state',
+  sensitive: 'sensitive kind',
+  created: 'created',
+  modified: 'modified',
+  size: 'size',
+  docdate: 'document date',
 }
 /** An index of the query language as a person says it. */
-export const indexWords = (name: string) => indexes[name] ?? `“${name.replace(/^field\./, '').replaceAll('-', ' ')}” field`
+export const indexWords = (name: string) =>
+  indexes[name] ?? `“${name.replace(/^field\./, '').replaceAll('-', ' ')}” field`
 
 const relations: Record<string, Record<string, string>> = {
-  words: { '=': 'have', all: 'have all of', any: 'have any of', adj: 'have, side by side', '==': 'be exactly', '<>': 'be other than' },
-  dates: { '=': 'be on or in', '<': 'be before', '<=': 'be until', '>': 'be after', '>=': 'be from', within: 'be between', '<>': 'be other than' },
-  sizes: { '=': 'be', '<': 'be smaller than', '<=': 'be at most', '>': 'be larger than', '>=': 'be at least', within: 'be between', '<>': 'be other than' },
+  words: {
+    '=': 'have',
+    all: 'have all of',
+    any: 'have any of',
+    adj: 'have, side by side',
+    '==': 'be exactly',
+    '<>': 'be other than',
+  },
+  dates: {
+    '=': 'be on or in',
+    '<': 'be before',
+    '<=': 'be until',
+    '>': 'be after',
+    '>=': 'be from',
+    within: 'be between',
+    '<>': 'be other than',
+  },
+  sizes: {
+    '=': 'be',
+    '<': 'be smaller than',
+    '<=': 'be at most',
+    '>': 'be larger than',
+    '>=': 'be at least',
+    within: 'be between',
+    '<>': 'be other than',
+  },
   names: { '=': 'be', any: 'be one of', '==': 'be exactly', '<>': 'be other than' },
 }
 /** A relation of the query language, as what follows “must” or “must not”. */
-export const relationWords = (relation: string, kind: string) => relations[kind === 'kinds' ? 'names' : kind]?.[relation] ?? relation
+export const relationWords = (relation: string, kind: string) =>
+  relations[kind === 'kinds' ? 'names' : kind]?.[relation] ?? relation
 
-export const confidenceWords: Record<Schemas['Confidence'], string> = { possible: 'possible', likely: 'likely', certain: 'certain' }
+export const confidenceWords: Record<Schemas['Confidence'], string> = {
+  possible: 'possible',
+  likely: 'likely',
+  certain: 'certain',
+}
 
 /** Bands of sizes, as the server numbers them. */
-export const sizeWords = ['below 10 kB', '10 kB to 100 kB', '100 kB to 1 MB', '1 MB to 10 MB', '10 MB to 1 GB', '1 GB and more']
+export const sizeWords = [
+  'below 10 kB',
+  '10 kB to 100 kB',
+  '100 kB to 1 MB',
+  '1 MB to 10 MB',
+  '10 MB to 1 GB',
+  '1 GB and more',
+]

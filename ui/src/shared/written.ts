@@ -4,7 +4,9 @@ import { useUrl } from './url'
 
 /** What is being written and not saved yet; survives a reload. */
 export const useWritten = <T>(subject: string): RemovableRef<T | null> =>
-  useSessionStorage<T | null>(`widekeel.${subject}`, null, { serializer: { read: (t) => JSON.parse(t) as T | null, write: (v) => JSON.stringify(v) } })
+  useSessionStorage<T | null>(`widekeel.${subject}`, null, {
+    serializer: { read: (t) => JSON.parse(t) as T | null, write: (v) => JSON.stringify(v) },
+  })
 
 /**
  * The same, with what differs from the saved state in the address too: whoever opens a copied address sees this what-if and its consequences.
@@ -16,18 +18,33 @@ export function useWhatIf<T extends object>(subject: string, saved: () => T | nu
   const mark = `${subject}:`
   const told = () => list('whatif').find((w) => w.startsWith(mark)) ?? null
 
-  watch([told, () => saved() !== null], ([text, loaded]) => {
-    const parts = text && loaded ? partsOf(text.slice(mark.length), saved()!) : null
-    if (parts) written.value = { ...saved()!, ...parts }
-  }, { immediate: true })
+  watch(
+    [told, () => saved() !== null],
+    ([text, loaded]) => {
+      const parts = text && loaded ? partsOf(text.slice(mark.length), saved()!) : null
+      if (parts) written.value = { ...saved()!, ...parts }
+    },
+    { immediate: true },
+  )
 
-  watch([written, () => saved() !== null], ([now, loaded]) => {
-    if (!loaded) return
-    const base = saved()!
-    const parts = now ? Object.fromEntries(Object.entries(now).filter(([key, value]) => JSON.stringify(value) !== JSON.stringify(base[key as keyof T]))) : {}
-    const text = Object.keys(parts).length ? mark + JSON.stringify(parts) : null
-    if (text !== told()) void put({ whatif: [...list('whatif').filter((w) => !w.startsWith(mark)), ...(text ? [text] : [])] })
-  }, { immediate: true })
+  watch(
+    [written, () => saved() !== null],
+    ([now, loaded]) => {
+      if (!loaded) return
+      const base = saved()!
+      const parts = now
+        ? Object.fromEntries(
+            Object.entries(now).filter(
+              ([key, value]) => JSON.stringify(value) !== JSON.stringify(base[key as keyof T]),
+            ),
+          )
+        : {}
+      const text = Object.keys(parts).length ? mark + JSON.stringify(parts) : null
+      if (text !== told())
+        void put({ whatif: [...list('whatif').filter((w) => !w.startsWith(mark)), ...(text ? [text] : [])] })
+    },
+    { immediate: true },
+  )
 
   return written
 }
@@ -36,7 +53,13 @@ export function useWhatIf<T extends object>(subject: string, saved: () => T | nu
 function partsOf<T extends object>(text: string, like: T): Partial<T> | null {
   try {
     const shape = (value: unknown) => (Array.isArray(value) ? 'list' : typeof value)
-    return Object.fromEntries(Object.entries(JSON.parse(text) as object).filter(([key, value]) => key in like && (value === null || like[key as keyof T] === null || shape(value) === shape(like[key as keyof T])))) as Partial<T>
+    return Object.fromEntries(
+      Object.entries(JSON.parse(text) as object).filter(
+        ([key, value]) =>
+          key in like &&
+          (value === null || like[key as keyof T] === null || shape(value) === shape(like[key as keyof T])),
+      ),
+    ) as Partial<T>
   } catch {
     return null
   }

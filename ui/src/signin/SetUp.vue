@@ -15,7 +15,12 @@ const form = reactive({
 const fields = [
   { key: 'organisation', field: 'organisation', label: 'Organisation', hint: '' },
   { key: 'zone', field: 'zone', label: 'Time zone', hint: 'Retention counts calendar days in this zone' },
-  { key: 'fiscalYearEnd', field: 'fiscalYearEnd', label: 'Last day of the fiscal year', hint: 'MM-DD, for example 09-30' },
+  {
+    key: 'fiscalYearEnd',
+    field: 'fiscalYearEnd',
+    label: 'Last day of the fiscal year',
+    hint: 'MM-DD, for example 09-30',
+  },
   { key: 'administratorName', field: 'name', label: 'Your name', hint: '' },
   { key: 'administratorMail', field: 'mail', label: 'Your mail address', hint: '' },
   { key: 'password', field: 'password', label: 'Your password', hint: 'At least 12 characters' },
@@ -34,7 +39,9 @@ const begin = () =>
   <main class="setup">
     <form class="panel" @submit.prevent="begin">
       <h1>Set up Wide Keel</h1>
-      <p class="quiet">You become the first administrator and records manager. Afterwards connect a share under Sources.</p>
+      <p class="quiet">
+        You become the first administrator and records manager. Afterwards connect a share under Sources.
+      </p>
       <template v-for="f in fields" :key="f.key">
         <label class="label" :for="f.key">{{ f.label }}</label>
         <el-input :id="f.key" v-model="form[f.key]" :type="f.key === 'password' ? 'password' : 'text'" />
@@ -48,9 +55,25 @@ const begin = () =>
 </template>
 
 <style scoped>
-.setup { display: flex; justify-content: center; padding: 40px 20px }
-form { width: 420px; padding: 28px; display: grid; gap: 6px }
-h1 { font-size: 24px }
-p { margin: 0 }
-.el-button { margin-top: 12px; height: 38px }
+.setup {
+  display: flex;
+  justify-content: center;
+  padding: 40px 20px;
+}
+form {
+  width: 420px;
+  padding: 28px;
+  display: grid;
+  gap: 6px;
+}
+h1 {
+  font-size: 24px;
+}
+p {
+  margin: 0;
+}
+.el-button {
+  margin-top: 12px;
+  height: 38px;
+}
 </style>
