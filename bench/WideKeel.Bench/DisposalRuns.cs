@@ -68,19 +68,19 @@ internal sealed class Bench : IAsyncDisposable
             }
         );
 
-    public async Task RunAsync(string kind, long subject)
+    public async Task RunAsync(JobKind kind, long subject)
     {
         Job? job = null;
         await Writer.RunAsync(
             new LedgerActor("bench"),
             async session =>
             {
-                job = await JobBoard.AddAsync(session, kind, subject, kind, null, "bench");
+                job = await JobBoard.AddAsync(session, kind, subject, kind.Name, null, "bench");
                 await session.Db.SaveChangesAsync();
             }
         );
         await services
-            .GetServices<IJobKind>()
+            .GetServices<IJob>()
             .Single(k => k.Kind == kind)
             .RunAsync(
                 new JobRun(job!, Writer, services.GetRequiredService<JobFeed>(), options.Clock),
@@ -145,7 +145,7 @@ internal static class BatchRun
         await using (var bench = new Bench(made))
         {
             await bench.SetUpAsync(SourceKind.Share, share);
-            await bench.RunAsync(ScanJob.KindName, 1);
+            await bench.RunAsync(ScanJob.JobKind, 1);
             await bench.Writer.RunAsync(
                 new LedgerActor("bench"),
                 async session =>
@@ -205,7 +205,7 @@ internal static class BatchRun
         await Pair.CompareAsync(
             string.Create(CultureInfo.InvariantCulture, $"A batch of {Files:N0} files carried out"),
             "goal ≤ 2",
-            () => product!.RunAsync(ExecuteJob.KindName, 1),
+            () => product!.RunAsync(ExecuteJob.JobKind, 1),
             async () =>
             {
                 await Bench.ShellAsync("rm -r Fleet", bare);
@@ -224,7 +224,7 @@ internal static class BatchRun
                 );
                 product = new(work);
                 // The product runs all day: its queries are compiled before the batch comes.
-                await product.RunAsync(ExecuteJob.KindName, 2);
+                await product.RunAsync(ExecuteJob.JobKind, 2);
             }
         );
         var destroyed = await product!.AskAsync(db =>
@@ -268,7 +268,7 @@ internal static class BundleRun
         await using (var bench = new Bench(made))
         {
             await bench.SetUpAsync(SourceKind.Share, share);
-            await bench.RunAsync(ScanJob.KindName, 1);
+            await bench.RunAsync(ScanJob.JobKind, 1);
             await bench.Writer.RunAsync(
                 new LedgerActor("bench"),
                 async session =>
@@ -315,7 +315,7 @@ internal static class BundleRun
         await Pair.CompareAsync(
             "A bundle of 1 GB in 1,000 files",
             "goal ≤ 1.5",
-            () => product!.RunAsync(MatterBundleJob.KindName, 1),
+            () => product!.RunAsync(MatterBundleJob.JobKind, 1),
             () =>
                 Bench.ShellAsync(
                     "cp -r Fleet ../bundle-bare && find ../bundle-bare -type f -print0 | xargs -0 sha256sum > ../bundle-bare.txt",
@@ -350,7 +350,7 @@ internal static class MailRun
         await Pair.CompareAsync(
             string.Create(CultureInfo.InvariantCulture, $"A mailbox of {messages:N0} messages scanned"),
             "goal ≤ 2",
-            () => product!.RunAsync(ScanJob.KindName, 1),
+            () => product!.RunAsync(ScanJob.JobKind, 1),
             () =>
                 Bench.ShellAsync(
                     "python3 -c \"import mailbox; print(sum(len(p.get_payload(decode=True) or b'') for m in mailbox.mbox('Fleet.mbox') for p in m.walk()), file=open('/dev/null', 'w'))\"",
@@ -367,7 +367,7 @@ internal static class MailRun
                 product = new(Path.Combine(folder, $"mail-data-{(round++).ToString(CultureInfo.InvariantCulture)}"));
                 await product.SetUpAsync(SourceKind.Mail, store, small);
                 // The product runs all day: its queries are compiled before the mailbox comes.
-                await product.RunAsync(ScanJob.KindName, 2);
+                await product.RunAsync(ScanJob.JobKind, 2);
             }
         );
         if (

@@ -199,7 +199,7 @@ internal static class FindRun
         await using var services = ManyItems.Services(folder);
         await using var db = await services.GetRequiredService<IDbContextFactory<WideKeelDb>>().CreateDbContextAsync();
         var connection = await ManyItems.OpenAsync(db, items);
-        var calendar = services.GetRequiredService<WideKeel.Server.Calendar>();
+        var calendar = services.GetRequiredService<OrganisationCalendar>();
         var texts = new Texts(ManyItems.Seed);
         ItemFilter Filter(string cql) =>
             new(Units: null)

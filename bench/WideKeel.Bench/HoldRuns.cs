@@ -73,7 +73,7 @@ internal static class HoldRun
     )
     {
         var writer = services.GetRequiredService<Writer>();
-        var kind = services.GetServices<IJobKind>().Single(k => k.Kind == HoldJob.KindName);
+        var kind = services.GetServices<IJob>().Single(k => k.Kind == HoldJob.JobKind);
         foreach (
             var (query, name) in new[]
             {
@@ -104,7 +104,7 @@ internal static class HoldRun
                             };
                             session.Db.HoldOrders.Add(order);
                             await session.Db.SaveChangesAsync();
-                            job = await JobBoard.AddAsync(session, HoldJob.KindName, order.Id, "Hold", null, "bench");
+                            job = await JobBoard.AddAsync(session, HoldJob.JobKind, order.Id, "Hold", null, "bench");
                             await session.Db.SaveChangesAsync();
                         }
                     );
@@ -218,7 +218,7 @@ internal static class HoldRun
         await db.Database.ExecuteSqlAsync(
             $"INSERT INTO hold_item (ItemId, OrderId, Pinned) SELECT Id, {order.Id}, 0 FROM item ORDER BY Id LIMIT {Held}"
         );
-        var calendar = services.GetRequiredService<WideKeel.Server.Calendar>();
+        var calendar = services.GetRequiredService<OrganisationCalendar>();
         ReleasePreview? preview = null;
         await Pair.CompareAsync(
             string.Create(

@@ -269,11 +269,11 @@ internal static class ScanRun
                         var source = new Source { Name = "Share", Root = share };
                         session.Db.Sources.Add(source);
                         await session.Db.SaveChangesAsync();
-                        job = await JobBoard.AddAsync(session, ScanJob.KindName, source.Id, "Scan", null, "bench");
+                        job = await JobBoard.AddAsync(session, ScanJob.JobKind, source.Id, "Scan", null, "bench");
                         await session.Db.SaveChangesAsync();
                     }
                 );
-                var scan = services.GetServices<IJobKind>().Single(k => k.Kind == ScanJob.KindName);
+                var scan = services.GetServices<IJob>().Single(k => k.Kind == ScanJob.JobKind);
                 await scan.RunAsync(
                     new JobRun(job!, writer, services.GetRequiredService<JobFeed>(), options.Clock),
                     CancellationToken.None

@@ -106,7 +106,7 @@ internal static class ScheduleRun
         for (var round = 0; round < 9; round++)
         {
             var watch = Stopwatch.StartNew();
-            db.Events.Add(
+            db.TriggerEvents.Add(
                 new()
                 {
                     TypeId = 1,
@@ -162,15 +162,15 @@ internal static class ScheduleRun
                     UnitId = 1,
                 })
         );
-        db.EventTypes.AddRange(
-            new EventType
+        db.TriggerEventTypes.AddRange(
+            new TriggerEventType
             {
                 Id = 1,
                 Name = "vessel-sold",
                 Title = "Vessel sold",
                 Description = "",
             },
-            new EventType
+            new TriggerEventType
             {
                 Id = 2,
                 Name = "left",
@@ -235,7 +235,7 @@ internal static class ScheduleRun
                 CultureInfo.InvariantCulture,
                 $"""
                 WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < {Events})
-                INSERT INTO event (TypeId, Subject, Date, Note, ToldBy, ToldAt) SELECT 1 + i % 2, 'S' || (i % 100000), 15000 + i % 5000, '', 'bench', 0 FROM n;
+                INSERT INTO trigger_event (TypeId, Subject, Date, Note, ToldBy, ToldAt) SELECT 1 + i % 2, 'S' || (i % 100000), 15000 + i % 5000, '', 'bench', 0 FROM n;
                 WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < {items})
                 INSERT INTO item (Id, ContainerId, Path, Title, Type, Bytes, Hash, Created, Modified, ModifiedTicks, SeriesId, FiledOn, Subject, AtEnd, OwnGrade)
                 SELECT i, 1 + i % 200, 'folder/' || i, 't', 'md', i % 5000, printf('%064x', i), 15000 + (i * 7919) % 5500, 15000 + (i * 104729) % 5500, 0, CASE WHEN i % 10 THEN 1 + i % {Series} END, 20000,

@@ -4,6 +4,7 @@ using WideKeel.Core.Ledger;
 using WideKeel.Demo;
 using WideKeel.Server;
 using WideKeel.Server.CommandLine;
+using WideKeel.Server.Demo;
 using WideKeel.Store.Ledger;
 
 const string usage = $"""
@@ -43,7 +44,7 @@ try
             return 2;
     }
 }
-catch (RolledBackException e)
+catch (NotOursException e)
 {
     Console.Error.WriteLine(e.Message);
     return 1;

@@ -20,8 +20,8 @@ using WideKeel.Server.Matters;
 using WideKeel.Server.Notifications;
 using WideKeel.Server.People;
 using WideKeel.Server.Retention;
-using WideKeel.Server.SignIn;
 using WideKeel.Server.Today;
+using WideKeel.Server.Workspace;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Content;
@@ -30,7 +30,7 @@ using WideKeel.Store.People;
 
 namespace WideKeel.Server;
 
-/// <summary>Puts the product together: services, the door, the routes.</summary>
+/// <summary>Puts the product together: the kernel's services, the door, and the parts with theirs.</summary>
 public static class WideKeelHost
 {
     private const long MostRequestBytes = 2_000_000;
@@ -70,39 +70,7 @@ public static class WideKeelHost
         services.AddDbContextFactory<WideKeelDb>(db => db.UseWideKeel(options.DatabaseFile));
         services.AddSingleton(_ => Heads.Open(options.DataFolder));
         services.AddSingleton<Writer>();
-        services.AddSingleton<Calendar>();
-        services.AddSingleton<JobBoard>();
-        services.AddSingleton<JobFeed>();
-        services.AddSingleton(new Safekeeping(options.SafekeepingFolder));
-        services.AddSingleton<SafekeepingGate>();
-        services.AddSingleton<IJobKind, ScanJob>();
-        services.AddSingleton<IJobKind, CaptureJob>();
-        services.AddSingleton<IJobKind, ExecuteJob>();
-        services.AddSingleton<IJobKind, ClearWordsJob>();
-        services.AddSingleton<IJobKind, LookJob>();
-        services.AddSingleton<IJobKind, FilingRuleJob>();
-        services.AddSingleton<IJobKind, LearnJob>();
-        services.AddSingleton<IJobKind, VerifyCopiesJob>();
-        services.AddSingleton<IJobKind, HoldJob>();
-        services.AddSingleton<IJobKind, SweepJob>();
-        services.AddSingleton<IJobKind, MatterBundleJob>();
-        services.AddSingleton<IJobKind, DeleteMatterJob>();
-        services.AddHttpClient(nameof(Mailer), client => client.Timeout = TimeSpan.FromSeconds(20));
-        services.AddSingleton(provider =>
-        {
-            // Made here, so that it is stopped with the host.
-            var sink = options.MailSink ? provider.GetRequiredService<MailSink>() : null;
-            sink?.Start();
-            return new MailRoom(
-                sink,
-                provider.GetRequiredService<IDataProtectionProvider>(),
-                provider.GetRequiredService<IServer>()
-            );
-        });
-        services.AddSingleton(_ => new MailSink(options.MailSinkFolder));
-        services.AddHostedService<JobRunner>();
-        services.AddHostedService<Mailer>();
-        services.AddHostedService<Routine>();
+        services.AddSingleton<OrganisationCalendar>();
         services.AddScoped<Caller>();
         services
             .AddDataProtection()
@@ -172,6 +140,11 @@ public static class WideKeelHost
         services.AddSignalR().AddJsonProtocol(json => Json.Configure(json.PayloadSerializerOptions));
         services.AddResponseCompression(compression => compression.EnableForHttps = true);
         services.AddOpenApi("v1", ApiDescription.Configure);
+        foreach (var part in Parts.All(options))
+        {
+            part.AddServices(services, options);
+        }
+
         return services;
     }
 
@@ -181,6 +154,14 @@ public static class WideKeelHost
         var options = services.GetRequiredService<WideKeelOptions>();
         Directory.CreateDirectory(options.DataFolder);
         using var db = services.GetRequiredService<IDbContextFactory<WideKeelDb>>().CreateDbContext();
+        if (db.Database.GetAppliedMigrations().Except(db.Database.GetMigrations()).LastOrDefault() is { } foreign)
+        {
+            throw new NotOursException(
+                $"The database in {options.DataFolder} has tables that this version does not know (step {foreign}). "
+                    + "Nothing was changed in it. Open it with the version that made it, or start with an empty folder."
+            );
+        }
+
         // Asked first, because migrating compares the whole model with its snapshot, and most starts have nothing to bring up to date.
         if (db.Database.GetPendingMigrations().Any())
         {
@@ -192,7 +173,7 @@ public static class WideKeelHost
         var last = Heads.ReadLines(options.DataFolder).Select(TreeHead.FromLine).LastOrDefault(h => h is not null);
         if (last is not null && db.Ledger.LongCount() is var stored && stored < last.Size)
         {
-            throw new RolledBackException(
+            throw new NotOursException(
                 $"The database in {options.DataFolder} holds {stored} ledger entries, but a head signed at {last.At} covers {last.Size}: it was rolled back or replaced. "
                     + "Nothing was started, so that nothing is written over the evidence. Put the right database back, or run “widekeel verify” for the details."
             );
@@ -257,45 +238,11 @@ public static class WideKeelHost
         app.MapOpenApi("/openapi/{documentName}.json").OpenToAll();
 
         var api = app.MapGroup("/api");
-        api.MapSession();
-        api.MapToday();
-        api.MapFind();
-        api.MapItems();
-        api.MapWorkspace();
-        api.MapQueries();
-        api.MapAlike();
-        api.MapViews();
-        api.MapSensitive();
-        api.MapFilings();
-        api.MapSources();
-        api.MapSeries();
-        api.MapSchedule();
-        api.MapHealth();
-        api.MapAuthorities();
-        api.MapBlankets();
-        api.MapEvents();
-        api.MapFilingDefaults();
-        api.MapFilingRules();
-        api.MapSuggestions();
-        api.MapQuestions();
-        api.MapBundles();
-        api.MapNotifications();
-        api.MapSafekeeping();
-        api.MapProposals();
-        api.MapSettings();
-        api.MapDocket();
-        api.MapCertificates();
-        api.MapMatters();
-        api.MapCustodians();
-        api.MapSweeps();
-        api.MapHoldOrders();
-        api.MapReleases();
-        api.MapNotices();
-        api.MapMatterBundles();
-        api.MapDirectory();
-        api.MapLedger();
-        api.MapPeople();
-        api.MapJobs();
+        foreach (var part in Parts.All(app.Services.GetRequiredService<WideKeelOptions>()))
+        {
+            part.MapRoutes(api);
+        }
+
         api.Map("/{**rest}", http => Problems.WriteAsync(http, Problems.NotFound("address")))
             .OpenToAll()
             .ExcludeFromDescription();
@@ -345,5 +292,5 @@ public static class WideKeelHost
     }
 }
 
-/// <summary>The database is older than the heads that were signed over it.</summary>
-public sealed class RolledBackException(string message) : Exception(message);
+/// <summary>The database is not one that this version may open: another version made it, or it is older than the heads that were signed over it.</summary>
+public sealed class NotOursException(string message) : Exception(message);

@@ -35,7 +35,7 @@ public static class ContentSources
         {
             SourceKind.Share => new DirectoryShare(root),
             SourceKind.Mail => new MailStore(root),
-            SourceKind.Workspace => new Workspace(root),
+            SourceKind.Workspace => new WorkspaceFolder(root),
             _ => throw new ArgumentOutOfRangeException(nameof(kind)),
         };
 }

@@ -6,6 +6,7 @@ using OpenQA.Selenium.Chrome;
 using OpenQA.Selenium.Interactions;
 using OpenQA.Selenium.Support.UI;
 using WideKeel.Server;
+using WideKeel.Server.Demo;
 
 namespace WideKeel.Browser.Tests;
 

@@ -72,7 +72,7 @@ public class ConsistencyTests
     {
         Below(typeof(Store.WideKeelDb), "WideKeel.Sources", "WideKeel.Server", "WideKeel.Demo");
         Below(typeof(Sources.DirectoryShare), "WideKeel.Store", "WideKeel.Server", "WideKeel.Demo");
-        Below(typeof(Demo.Scenario), "WideKeel.Server");
+        Below(typeof(WideKeel.Demo.Scenario), "WideKeel.Server");
 
         static void Below(Type of, params string[] above) =>
             Types
@@ -139,7 +139,7 @@ public class ConsistencyTests
 
         // Every kind of rule at once: two clauses and an event, a grade that runs out, blankets that keep, destroy, and lack nothing.
         await ines.PostOk(
-            "event-types",
+            "trigger-event-types",
             new
             {
                 name = "vessel-sold",
@@ -148,7 +148,7 @@ public class ConsistencyTests
             }
         );
         await ines.PostOk(
-            "events",
+            "trigger-events",
             new
             {
                 type = "vessel-sold",
@@ -222,7 +222,7 @@ public class ConsistencyTests
         product.Clock.Advance(Duration.FromDays(400));
 
         await using var db = product.Database();
-        var calendar = (Calendar)product.Services.GetService(typeof(Calendar))!;
+        var calendar = (OrganisationCalendar)product.Services.GetService(typeof(OrganisationCalendar))!;
         var items = await db.Items.AsNoTracking().ToListAsync(TestContext.Current.CancellationToken);
         var dates = (await db.ItemDates.AsNoTracking().ToListAsync(TestContext.Current.CancellationToken)).ToLookup(d =>
             d.ItemId
@@ -581,7 +581,7 @@ public class ConsistencyTests
             );
             await using var output = new StringWriter();
             await using var errors = new StringWriter();
-            var code = await new CommandLine.PipelineVerbs(
+            var code = await new Server.CommandLine.PipelineVerbs(
                 new StringReader(string.Join('\n', lines)),
                 output,
                 errors

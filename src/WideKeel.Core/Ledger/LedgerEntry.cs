@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Runtime.InteropServices;
 using System.Text.Json.Nodes;
 using NodaTime;
@@ -6,7 +7,12 @@ using NodaTime.Text;
 namespace WideKeel.Core.Ledger;
 
 /// <summary>What a change was about. The unit, when there is one, decides who may read the entry.</summary>
-public sealed record LedgerSubject(string Kind, string Id, string? Unit = null);
+public sealed record LedgerSubject(string Kind, string Id, string? Unit = null)
+{
+    /// <summary>Something that is known by a number.</summary>
+    public static LedgerSubject Of(string kind, long id, string? unit = null) =>
+        new(kind, id.ToString(CultureInfo.InvariantCulture), unit);
+}
 
 /// <summary>Who did something: a person's name or <c>job:scan</c>, for whom, and from which address.</summary>
 public sealed record LedgerActor(string Who, string? OnBehalfOf = null, string? Address = null)

@@ -1,3 +1,4 @@
+using WideKeel.Core.CommandLine;
 namespace WideKeel.Core.People;
 
 /// <summary>What a person comes for. A role is held over a part of the unit tree: see <see cref="Remit"/>.</summary>
@@ -40,7 +41,7 @@ public enum Right
     WriteKinds,
 
     /// <summary>To tell and revoke trigger events; they start clocks wherever their subject lies.</summary>
-    WriteEvents,
+    WriteTriggerEvents,
 
     /// <summary>To change the organisation's calendar and to enable WORM.</summary>
     ManageSettings,
@@ -90,7 +91,7 @@ public readonly record struct UnitPath
 }
 
 /// <summary>The one place that decides by role × remit.</summary>
-public static class AccessPolicy
+public static class RightsPolicy
 {
     private static readonly Dictionary<Role, HashSet<Right>> Grants = new()
     {
@@ -110,7 +111,7 @@ public static class AccessPolicy
             Right.ReadSensitive,
             Right.UnmaskSensitive,
             Right.WriteKinds,
-            Right.WriteEvents,
+            Right.WriteTriggerEvents,
             Right.ManageSettings,
             Right.WorkContent,
             Right.ReadDirectory,
@@ -162,7 +163,7 @@ public static class AccessPolicy
         Right.ManageSources,
         Right.ManagePeople,
         Right.WriteKinds,
-        Right.WriteEvents,
+        Right.WriteTriggerEvents,
         Right.ManageSettings,
     ];
 
@@ -179,6 +180,6 @@ public static class AccessPolicy
         );
 
     /// <summary>The units whose whole subtree the right covers.</summary>
-    public static IReadOnlyList<UnitPath> Reach(IEnumerable<Remit> remits, Right right) =>
+    public static IReadOnlyList<UnitPath> UnitsOf(IEnumerable<Remit> remits, Right right) =>
         [.. remits.Where(r => Grant(r.Role, right)).Select(r => r.Unit).Distinct()];
 }

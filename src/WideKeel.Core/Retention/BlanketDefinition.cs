@@ -1,5 +1,6 @@
 using System.Globalization;
 using NodaTime;
+using WideKeel.Core.CommandLine;
 using WideKeel.Core.Query;
 using WideKeel.Core.Time;
 

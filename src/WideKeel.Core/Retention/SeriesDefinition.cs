@@ -43,7 +43,7 @@ public sealed partial record Stage(People.Role Role, string Person = "", string 
 
     /// <summary>The first thing that is wrong, or null.</summary>
     public Refusal? Check(string field) =>
-        !Enum.IsDefined(Role) || !People.AccessPolicy.Grant(Role, People.Right.SignDisposition)
+        !Enum.IsDefined(Role) || !People.RightsPolicy.Grant(Role, People.Right.SignDisposition)
             ? new("stage-without-right", field, "Only records managers and stewards sign a disposition.")
         : Person is null || Deputy is null || !IsMailOrEmpty(Person) || !IsMailOrEmpty(Deputy)
             ? new("stage-malformed", field, "A person and a deputy are named by their mail addresses.")

@@ -1,5 +1,6 @@
 using System.Text;
 using System.Text.RegularExpressions;
+using WideKeel.Core.CommandLine;
 using WideKeel.Core.Query;
 
 namespace WideKeel.Core.Sensitive;

@@ -5,7 +5,7 @@ using System.Text.Json.Nodes;
 using NodaTime;
 using NodaTime.Text;
 using WideKeel.Core;
-using WideKeel.Core.Batch;
+using WideKeel.Core.CommandLine;
 using WideKeel.Core.Query;
 using WideKeel.Core.Sensitive;
 using WideKeel.Sources;

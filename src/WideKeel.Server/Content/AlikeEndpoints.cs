@@ -5,7 +5,7 @@ using WideKeel.Core.Content;
 using WideKeel.Core.People;
 using WideKeel.Core.Query;
 using WideKeel.Core.Time;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 
@@ -33,7 +33,7 @@ public static class AlikeEndpoints
         long id,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -121,7 +121,7 @@ public static class AlikeEndpoints
     private static List<T> Read<T>(
         SqliteConnection connection,
         ItemFilter filter,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         string select,
         string and,
         Func<SqliteDataReader, T> row,

@@ -38,11 +38,13 @@ public sealed class CaptureJob(
     Writer writer,
     Safekeeping safekeeping,
     SafekeepingGate gate
-) : IJobKind
+) : IJob
 {
     private static readonly int Portion = Portions.Or(200);
 
-    public string Kind => JobBoard.CaptureKind;
+    public static readonly JobKind JobKind = new("capture", MayQueueBehindItself: true);
+
+    public JobKind Kind => JobKind;
 
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {

@@ -81,7 +81,7 @@ internal static class Facets
         ItemFilter filter,
         ItemFilter? sensitive,
         WideKeelDb db,
-        Calendar calendar
+        OrganisationCalendar calendar
     )
     {
         await db.Database.OpenConnectionAsync();

@@ -12,8 +12,8 @@ using WideKeel.Core.Query;
 using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
 using WideKeel.Server.Ledger;
+using WideKeel.Server.People;
 using WideKeel.Server.Retention;
-using WideKeel.Server.SignIn;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Content;
@@ -177,7 +177,7 @@ public static class ItemEndpoints
         int? limit,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar
+        OrganisationCalendar calendar
     ) =>
         await query.ToFilterAsync(caller, db, calendar) is var filter && filter.Refusal is { } refusal
             ? refusal
@@ -188,7 +188,7 @@ public static class ItemEndpoints
         string? sort,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         HttpContext http,
         CancellationToken cancel
     )
@@ -210,7 +210,7 @@ public static class ItemEndpoints
         string? sort,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -229,7 +229,7 @@ public static class ItemEndpoints
         ItemFilter filter,
         string? sort,
         WideKeelDb db,
-        Calendar calendar
+        OrganisationCalendar calendar
     )
     {
         string? next = null;
@@ -274,7 +274,7 @@ public static class ItemEndpoints
         string? cursor,
         int limit,
         WideKeelDb db,
-        Calendar calendar
+        OrganisationCalendar calendar
     )
     {
         var order = ItemOrder.Of(sort, filter.Query);
@@ -362,7 +362,7 @@ public static class ItemEndpoints
     internal static async Task<Dictionary<long, ItemRow>> RowsAsync(
         IReadOnlyCollection<long> ids,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         QuerySql? query = null
     )
     {
@@ -485,7 +485,7 @@ public static class ItemEndpoints
         [AsParameters] ItemQuery query,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar
+        OrganisationCalendar calendar
     )
     {
         var filter = await query.ToFilterAsync(caller, db, calendar);
@@ -501,10 +501,10 @@ public static class ItemEndpoints
                 );
     }
 
-    private static async Task<Reply<ItemDetail>> Show(long id, Caller caller, WideKeelDb db, Calendar calendar) =>
+    private static async Task<Reply<ItemDetail>> Show(long id, Caller caller, WideKeelDb db, OrganisationCalendar calendar) =>
         await ShowAsync(id, caller, db, calendar);
 
-    private static async Task<Outcome<ItemDetail>> ShowAsync(long id, Caller caller, WideKeelDb db, Calendar calendar)
+    private static async Task<Outcome<ItemDetail>> ShowAsync(long id, Caller caller, WideKeelDb db, OrganisationCalendar calendar)
     {
         var item = await VisibleAsync(id, caller, db);
         if (item is null)
@@ -622,7 +622,7 @@ public static class ItemEndpoints
     }
 
     /// <summary>What is said of an item on its page, for other pages that speak of it.</summary>
-    internal static async Task<string> StandingAsync(long id, Caller caller, WideKeelDb db, Calendar calendar)
+    internal static async Task<string> StandingAsync(long id, Caller caller, WideKeelDb db, OrganisationCalendar calendar)
     {
         // Written by the page itself, so that the two cannot tell different things.
         var shown = await ShowAsync(id, caller, db, calendar);
@@ -637,7 +637,7 @@ public static class ItemEndpoints
         string? code,
         Reason? winner,
         ItemState state,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         string? certificate
     )
     {
@@ -691,7 +691,7 @@ public static class ItemEndpoints
         string? cql,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {

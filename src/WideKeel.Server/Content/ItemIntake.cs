@@ -1,14 +1,10 @@
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using WideKeel.Core.Content;
 using WideKeel.Core.Sensitive;
-using WideKeel.Server.Jobs;
-using WideKeel.Server.Matters;
-using WideKeel.Server.Retention;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Content;
-using WideKeel.Store.Matters;
-using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Content;
 
@@ -22,7 +18,7 @@ internal static class ItemIntake
         return extension.Length <= 10 && extension.All(char.IsAsciiLetterOrDigit) ? extension : "";
     }
 
-    public static void Fill(Item item, Found.File file, string hash, Extracted text, Calendar calendar)
+    public static void Fill(Item item, Found.File file, string hash, Extracted text, OrganisationCalendar calendar)
     {
         item.Title = text.Title ?? Path.GetFileName(file.Path);
         item.Type = TypeOf(file.Path);
@@ -92,155 +88,50 @@ internal static class ItemIntake
         FullText.Put(session, items.Select(i => (i.Item, i.Read.Folded)), areNew);
     }
 
-    /// <summary>Standings, filing and holds of what arrived or changed; its rows and texts are written.</summary>
+    /// <summary>What the parts do with items that arrived or changed; their rows and texts are written.</summary>
     public static async Task SettleAsync(
         WriteSession session,
         List<Item> changed,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
         await session.Db.SaveChangesAsync(cancel);
-        await ReevaluateAsync(session, changed, calendar);
-        await FileAsync(session, [.. changed.Where(i => i.SeriesId is null)], calendar, cancel);
-        await HoldAsync(session, changed, calendar.Today, cancel);
+        foreach (var step in session.Services.GetServices<IItemArrival>())
+        {
+            await step.ArrivedAsync(new(session, changed, calendar, cancel));
+        }
     }
+}
 
-    /// <summary>What matches a hold order in force is held from now on, whatever becomes of it.</summary>
-    private static async Task HoldAsync(
-        WriteSession session,
-        List<Item> changed,
+/// <summary>What a part does with items that arrive or change. The parts come in their order: first the rules, then the holds that ask for what was filed.</summary>
+public interface IItemArrival
+{
+    Task ArrivedAsync(ArrivingItems arriving);
+
+    /// <summary>After items were filed that had arrived before.</summary>
+    Task FiledAsync(WriteSession session, IEnumerable<long> ids, LocalDate today, CancellationToken cancel) =>
+        Task.CompletedTask;
+}
+
+/// <param name="Items">Rows that are written in the change of the session.</param>
+public sealed record ArrivingItems(
+    WriteSession Session,
+    IReadOnlyList<Item> Items,
+    OrganisationCalendar Calendar,
+    CancellationToken Cancel
+);
+
+/// <summary>Holds that are in force and do not stand in the index of holds yet: their job has not come to all that existed before them.</summary>
+public interface IUnappliedHolds
+{
+    /// <summary>Ids of those of the items that such a hold keeps.</summary>
+    Task<IReadOnlyCollection<long>> OverAsync(
+        WideKeelDb db,
+        IReadOnlyCollection<Item> items,
         LocalDate today,
         CancellationToken cancel
-    )
-    {
-        var standing = await StandingHolds.LoadAsync(session.Db, today, cancel);
-        if (standing.IsEmpty)
-        {
-            return;
-        }
-
-        var held = false;
-        foreach (var (item, arrival) in await StandingHolds.ArrivalsAsync(session.Db, changed, cancel))
-        {
-            var orders = standing.Matching(arrival);
-            Holds.Hold(session, item.Id, orders);
-            held |= orders.Count > 0;
-        }
-
-        if (held)
-        {
-            await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", null, "scan");
-        }
-    }
-
-    /// <summary>The same for items that were filed, where an order asks for the series.</summary>
-    public static async Task HoldFiledAsync(
-        WriteSession session,
-        IEnumerable<long> ids,
-        LocalDate today,
-        CancellationToken cancel
-    )
-    {
-        if (
-            await session.Db.HoldOrders.AnyAsync(o => o.State == Core.Matters.OrderState.InForce, cancel)
-            && (await StandingHolds.LoadAsync(session.Db, today, cancel)).LooksAt(Core.Query.QueryIndex.Series)
-        )
-        {
-            foreach (var portion in ids.Chunk(1_000))
-            {
-                await HoldAsync(
-                    session,
-                    await session.Db.Items.AsNoTracking().Where(i => portion.Contains(i.Id)).ToListAsync(cancel),
-                    today,
-                    cancel
-                );
-            }
-        }
-    }
-
-    private static async Task ReevaluateAsync(WriteSession session, List<Item> changed, Calendar calendar)
-    {
-        var ruling = await Ruling.LoadForAsync(session.Db, calendar.Evaluator, changed);
-        var ids = new ItemFilter(Units: null) { Ids = [.. changed.Select(i => i.Id)] };
-        ItemScan.WriteStandings(session, ruling, ids.Where(), c => ids.Bind(c, 0));
-        if (changed.Any(i => ruling.RuleOf(i.SeriesId) is not null || ruling.BlanketsOf(i.ContainerId).Length > 0))
-        {
-            await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", null, "scan");
-        }
-    }
-
-    /// <summary>Files what arrived: by the default of its folder or container, else by the rules that are in force.</summary>
-    private static async Task FileAsync(
-        WriteSession session,
-        List<Item> unfiled,
-        Calendar calendar,
-        CancellationToken cancel
-    )
-    {
-        var places = unfiled.Select(i => i.ContainerId).Distinct().ToList();
-        var defaults = await session
-            .Db.FilingDefaults.Include(d => d.Series)
-            .Where(d => places.Contains(d.ContainerId) && d.Series!.State != SeriesState.Retired)
-            .ToListAsync(cancel);
-        if (defaults.Count > 0)
-        {
-            var ruling = await Ruling.LoadForAsync(
-                session.Db,
-                calendar.Evaluator,
-                unfiled,
-                defaults.Select(d => d.SeriesId)
-            );
-            var units = await session
-                .Db.Containers.Where(c => places.Contains(c.Id))
-                .Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path })
-                .ToDictionaryAsync(c => c.Id, c => c.Path, cancel);
-            var placed = unfiled
-                .Select(i => (Item: i, Default: FilingDefaultEndpoints.Of(defaults, i)))
-                .Where(i => i.Default is not null)
-                .ToList();
-            foreach (var group in placed.GroupBy(i => i.Default!.Series!))
-            {
-                await FilingEndpoints.ApplyAsync(
-                    session,
-                    [
-                        .. group.Select(i => new FilingEndpoints.FiledItem(
-                            i.Item.Id,
-                            null,
-                            units[i.Item.ContainerId],
-                            Core.Content.Grade.None
-                        )),
-                    ],
-                    group.Key,
-                    "default of its place",
-                    FiledHow.Default,
-                    null,
-                    ruling,
-                    cancel
-                );
-            }
-
-            unfiled = [.. unfiled.Except(placed.Select(i => i.Item))];
-        }
-
-        var rules = await session
-            .Db.FilingRules.Include(r => r.Series)
-            .Where(r => r.State == FilingRuleState.Active)
-            .OrderByDescending(r => r.Priority)
-            .ThenBy(r => r.Id)
-            .ToListAsync(cancel);
-        if (rules.Count > 0 && unfiled.Count > 0)
-        {
-            await FilingRuleJob.FileAsync(
-                session,
-                rules,
-                [.. unfiled.Select(i => i.Id)],
-                unfiled.Count,
-                calendar,
-                cancel
-            );
-        }
-    }
+    );
 }
 
 /// <summary>What was read of an item's content: its text with fields, the finds in it, and its words as the index takes them.</summary>

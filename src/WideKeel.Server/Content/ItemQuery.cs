@@ -4,7 +4,7 @@ using WideKeel.Core;
 using WideKeel.Core.Content;
 using WideKeel.Core.People;
 using WideKeel.Core.Query;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 
@@ -97,7 +97,7 @@ public sealed record ItemQuery
     public async Task<Outcome<ItemFilter>> ToFilterAsync(
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         Right right = Right.ReadContent
     )
     {

@@ -6,13 +6,13 @@ using WideKeel.Store;
 namespace WideKeel.Server.Content;
 
 /// <summary>Looks for all kinds of sensitive data in every text anew, after a kind was added, changed or taken away. A portion that is done twice gives the same rows.</summary>
-public sealed class LookJob(IDbContextFactory<WideKeelDb> databases, Writer writer) : IJobKind
+public sealed class LookJob(IDbContextFactory<WideKeelDb> databases, Writer writer) : IJob
 {
-    public const string KindName = "look";
+    public static readonly JobKind JobKind = new("look", MayQueueBehindItself: true);
 
     private static readonly int Portion = Portions.Or(200);
 
-    public string Kind => KindName;
+    public JobKind Kind => JobKind;
 
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {

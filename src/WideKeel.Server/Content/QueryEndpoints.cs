@@ -5,7 +5,7 @@ using WideKeel.Core.Content;
 using WideKeel.Core.People;
 using WideKeel.Core.Query;
 using WideKeel.Core.Time;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 
@@ -53,7 +53,7 @@ public static class QueryEndpoints
         api.MapPost("/query/completions", Complete).Requires(Right.ReadContent);
     }
 
-    private static Reply<QueryReading> Read(QueryText request, Calendar calendar)
+    private static Reply<QueryReading> Read(QueryText request, OrganisationCalendar calendar)
     {
         var text = PlainWords.ToQuery(request.Text);
         if (string.IsNullOrWhiteSpace(text))
@@ -77,7 +77,7 @@ public static class QueryEndpoints
         );
     }
 
-    private static Reply<QueryReading> Write(QueryWriting request, Calendar calendar)
+    private static Reply<QueryReading> Write(QueryWriting request, OrganisationCalendar calendar)
     {
         if (Depth(request.Form) > CqlLimits.Nesting)
         {
@@ -171,7 +171,7 @@ public static class QueryEndpoints
         CompletionRequest request,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -232,7 +232,7 @@ public static class QueryEndpoints
         string begins,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {

@@ -5,7 +5,7 @@ using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.People;
 using WideKeel.Server.Jobs;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Sources;
 using WideKeel.Store;
 
@@ -80,7 +80,7 @@ public static class SafekeepingEndpoints
         ).SingleOrDefaultAsync(cancel);
         var last = await db
             .Jobs.AsNoTracking()
-            .Where(j => j.Kind == VerifyCopiesJob.KindName && j.EndedAt != null)
+            .Where(j => j.Kind == VerifyCopiesJob.JobKind.Name && j.EndedAt != null)
             .OrderByDescending(j => j.Id)
             .FirstOrDefaultAsync(cancel);
         var broken = await db.BrokenCopies.AsNoTracking().OrderBy(b => b.Hash).Take(100).ToListAsync(cancel);
@@ -123,7 +123,7 @@ public static class SafekeepingEndpoints
             async session =>
                 await JobBoard.AddAsync(
                     session,
-                    VerifyCopiesJob.KindName,
+                    VerifyCopiesJob.JobKind,
                     0,
                     "Verifying the copies in safekeeping",
                     null,
@@ -230,7 +230,7 @@ public static class SafekeepingEndpoints
                         );
                         await JobBoard.AddAsync(
                             session,
-                            ScanJob.KindName,
+                            ScanJob.JobKind,
                             source.Id,
                             $"Scanning {source.Name}",
                             null,

@@ -18,16 +18,16 @@ namespace WideKeel.Server.Content;
 /// Takes stock of a source. The listing is compared with what is known; only what is new or changed is read. Each portion is one
 /// transaction, written while the next is read; what is known already is passed over, so a run that was cut off is simply run again.
 /// </summary>
-public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writer, JobBoard queue, Calendar calendar)
-    : IJobKind
+public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writer, JobBoard queue, OrganisationCalendar calendar)
+    : IJob
 {
-    public const string KindName = "scan";
+    public static readonly JobKind JobKind = new("scan");
     private static readonly int Portion = Portions.Or(2_000);
 
     /// <summary>Bytes of text in one transaction, so that a portion of large files does not pile up in memory.</summary>
     private const long PortionCharacters = 8_000_000;
 
-    public string Kind => KindName;
+    public JobKind Kind => JobKind;
 
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {

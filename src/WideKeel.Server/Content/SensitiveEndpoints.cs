@@ -8,7 +8,7 @@ using WideKeel.Core.People;
 using WideKeel.Core.Sensitive;
 using WideKeel.Core.Time;
 using WideKeel.Server.Jobs;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Jobs;
@@ -66,7 +66,7 @@ public static class SensitiveEndpoints
     private static async Task<Reply<SensitivePlaces>> Places(
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -381,7 +381,7 @@ public static class SensitiveEndpoints
         );
 
     private static Task<Job> LookAgainAsync(WriteSession session, Caller caller) =>
-        JobBoard.AddAsync(session, LookJob.KindName, 0, "Looking for sensitive data", null, caller.Name);
+        JobBoard.AddAsync(session, LookJob.JobKind, 0, "Looking for sensitive data", null, caller.Name);
 
     private static void Fill(OwnKind kind, OwnKindDefinition definition) =>
         (kind.Title, kind.Pattern, kind.Checksum, kind.Nearby) = (

@@ -6,7 +6,7 @@ using WideKeel.Core;
 using WideKeel.Core.Content;
 using WideKeel.Core.People;
 using WideKeel.Server.Jobs;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Content;
@@ -189,7 +189,7 @@ public static class SourceEndpoints
                 );
                 await JobBoard.AddAsync(
                     session,
-                    ScanJob.KindName,
+                    ScanJob.JobKind,
                     source.Id,
                     $"Scanning {source.Name}",
                     null,
@@ -245,7 +245,7 @@ public static class SourceEndpoints
 
                 var job = await JobBoard.AddAsync(
                     session,
-                    ScanJob.KindName,
+                    ScanJob.JobKind,
                     id,
                     $"Scanning {source.Name}",
                     null,
@@ -376,7 +376,7 @@ public static class SourceEndpoints
         HttpContext http,
         Caller caller,
         Writer writer,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await writer.RunAsync<Done>(

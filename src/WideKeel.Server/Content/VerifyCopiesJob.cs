@@ -17,13 +17,13 @@ public sealed class VerifyCopiesJob(
     Writer writer,
     Safekeeping safekeeping,
     SafekeepingGate gate
-) : IJobKind
+) : IJob
 {
-    public const string KindName = "verify-copies";
+    public static readonly JobKind JobKind = new("verify-copies");
 
     private static readonly int Portion = Portions.Or(200);
 
-    public string Kind => KindName;
+    public JobKind Kind => JobKind;
 
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {

@@ -3,7 +3,7 @@ using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core;
 using WideKeel.Core.People;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 

@@ -5,6 +5,7 @@ using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using NodaTime.Text;
 using WideKeel.Core;
+using WideKeel.Core.CommandLine;
 using WideKeel.Core.Content;
 using WideKeel.Core.Disposition;
 using WideKeel.Core.Ledger;
@@ -14,8 +15,10 @@ using WideKeel.Core.Time;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
 using WideKeel.Server.Notifications;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
+using WideKeel.Server.Retention;
 using WideKeel.Store;
+using WideKeel.Store.Content;
 using WideKeel.Store.Disposition;
 using WideKeel.Store.Matters;
 using WideKeel.Store.Retention;
@@ -145,7 +148,7 @@ public static class BatchEndpoints
     private static async Task<Reply<Docket>> Show(
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -163,7 +166,7 @@ public static class BatchEndpoints
     internal static async Task<List<DueGroup>> DueAsync(
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -326,7 +329,7 @@ public static class BatchEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         JobBoard queue,
         CancellationToken cancel
     )
@@ -443,7 +446,7 @@ public static class BatchEndpoints
                 );
                 await JobBoard.AddAsync(
                     session,
-                    ExecuteJob.KindName,
+                    ExecuteJob.JobKind,
                     batch.Id,
                     $"Destroying batch {batch.Id}, {batch.Ruler.Title}",
                     caller.PathOf(batch.Ruler.UnitId).Value,
@@ -462,7 +465,7 @@ public static class BatchEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -537,10 +540,9 @@ public static class BatchEndpoints
                     after: new JsonObject { ["series"] = series.Code, ["items"] = due.Count }
                 );
                 var opening = await session.Db.Batches.WithRuler().SingleAsync(b => b.Id == batch.Id, cancel);
-                await Outbox.StageWaitsAsync(
+                await StageMessages.StageWaitsAsync(
                     session,
-                    opening,
-                    StageDue(opening, 0, calendar)!.Value,
+                    SigningDuty.Of(opening, calendar)!,
                     null,
                     caller.PersonId,
                     cancel
@@ -556,7 +558,7 @@ public static class BatchEndpoints
         long id,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await VisibleAsync(db, id, caller, Right.ReadDocket, cancel) is null
@@ -569,7 +571,7 @@ public static class BatchEndpoints
         int? limit,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -653,7 +655,7 @@ public static class BatchEndpoints
         Marking request,
         Caller caller,
         Writer writer,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await ChangeAsync(
@@ -753,7 +755,7 @@ public static class BatchEndpoints
         );
 
     /// <summary>Until when an extension keeps; null for every other mark.</summary>
-    private static Outcome<LocalDate?> Extension(Marking request, Calendar calendar)
+    private static Outcome<LocalDate?> Extension(Marking request, OrganisationCalendar calendar)
     {
         if (request.Mark != Mark.Extend)
         {
@@ -788,7 +790,7 @@ public static class BatchEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         JobBoard queue,
         CancellationToken cancel
     )
@@ -812,14 +814,7 @@ public static class BatchEndpoints
                 var stages = batch.Ruler.Stages;
                 var given = batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId)).ToList();
                 if (
-                    SignOffRules.MaySign(
-                        batch.State,
-                        stages,
-                        given,
-                        caller.Signer,
-                        caller.PathOf(batch.Ruler.UnitId),
-                        IsOverdue(batch, given.Count, calendar),
-                        await session.Db.BatchLines.CountAsync(l => l.BatchId == id && l.Mark == Mark.Ask, cancel)
+                    SigningDuty.MayNotSign(batch, caller, calendar, await session.Db.BatchLines.CountAsync(l => l.BatchId == id && l.Mark == Mark.Ask, cancel)
                     ) is
                     { } refusal
                 )
@@ -864,7 +859,7 @@ public static class BatchEndpoints
                     batch.State = BatchState.Executing;
                     await JobBoard.AddAsync(
                         session,
-                        ExecuteJob.KindName,
+                        ExecuteJob.JobKind,
                         id,
                         $"Carrying out batch {id}, {batch.Ruler.Code}",
                         caller.PathOf(batch.Ruler.UnitId).Value,
@@ -873,10 +868,9 @@ public static class BatchEndpoints
                     return null;
                 }
 
-                await Outbox.StageWaitsAsync(
+                await StageMessages.StageWaitsAsync(
                     session,
-                    batch,
-                    StageDue(batch, batch.SignOffs.Count, calendar)!.Value,
+                    SigningDuty.Of(batch, calendar)!,
                     caller.Name,
                     caller.PersonId,
                     cancel
@@ -924,7 +918,7 @@ public static class BatchEndpoints
                     Outbox.Add(
                         session,
                         person,
-                        Texts.Withdrawn(
+                        DispositionTexts.Withdrawn(
                             batch.Ruler.Code,
                             batch.Ruler.Title,
                             caller.Name,
@@ -971,7 +965,7 @@ public static class BatchEndpoints
                 batch.State = BatchState.Executing;
                 await JobBoard.AddAsync(
                     session,
-                    ExecuteJob.KindName,
+                    ExecuteJob.JobKind,
                     id,
                     $"Trying batch {id} again, {batch.Ruler.Code}",
                     caller.PathOf(batch.Ruler.UnitId).Value,
@@ -1044,7 +1038,7 @@ public static class BatchEndpoints
         WideKeelDb db,
         long id,
         Caller caller,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -1073,7 +1067,7 @@ public static class BatchEndpoints
             .ToListAsync(cancel);
         var oldest = counts.Count == 0 ? calendar.DateOf(batch.OpenedAt) : counts.Min(c => c.Oldest) ?? default;
         var stages = ruler.Stages;
-        var overdue = IsOverdue(batch, batch.SignOffs.Count, calendar);
+        var duty = SigningDuty.Of(batch, calendar);
         var number = batch.CertificateId is { } certificate
             ? await db.Certificates.Where(c => c.Id == certificate).Select(c => c.Number).SingleAsync(cancel)
             : null;
@@ -1081,15 +1075,7 @@ public static class BatchEndpoints
         int Count(Func<LineState, Mark, bool, bool> which) =>
             counts.Where(c => which(c.Key.State, c.Key.Mark, c.Key.Opened)).Sum(c => c.Count);
         var asked = Count((_, mark, _) => mark == Mark.Ask);
-        var refusal = SignOffRules.MaySign(
-            batch.State,
-            stages,
-            [.. batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId))],
-            caller.Signer,
-            caller.PathOf(ruler.UnitId),
-            overdue,
-            asked
-        );
+        var refusal = SigningDuty.MayNotSign(batch, caller, calendar, asked);
         return new(
             batch.Id,
             new(batch.SeriesId ?? 0, ruler.Code, ruler.Title),
@@ -1126,8 +1112,8 @@ public static class BatchEndpoints
             counts.Sum(c => c.Bytes),
             oldest,
             oldest.PlusDays(ruler.GraceDays),
-            StageDue(batch, batch.SignOffs.Count, calendar),
-            overdue,
+            duty?.By,
+            duty?.IsOverdue(calendar.Today) ?? false,
             refusal?.Sentence,
             batch.CertificateId,
             number,
@@ -1135,18 +1121,6 @@ public static class BatchEndpoints
             batch.Revision
         );
     }
-
-    /// <summary>Whether the stage that waits has waited longer than its days.</summary>
-    internal static bool IsOverdue(Batch batch, int signed, Calendar calendar) =>
-        StageDue(batch, signed, calendar) < calendar.Today;
-
-    /// <summary>The last day on which the stage that waits is not overdue; null when none waits.</summary>
-    private static LocalDate? StageDue(Batch batch, int signed, Calendar calendar) =>
-        batch.State is BatchState.Open or BatchState.Signing
-        && batch.Ruler.Stages is var stages
-        && signed < stages.Count
-            ? SignOffRules.OverdueFrom(stages[signed], calendar.DateOf(batch.StageSince)).PlusDays(-1)
-            : null;
 
     private static LedgerSubject Subject(Batch batch, Caller caller) => Subject(batch.Id, batch.Ruler.UnitId, caller);
 

@@ -6,7 +6,7 @@ using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.People;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Disposition;

@@ -7,7 +7,7 @@ using WideKeel.Core;
 using WideKeel.Core.People;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Disposition;
@@ -106,7 +106,7 @@ public static class CertificateEndpoints
         WriteSession session,
         LocalDate today,
         int years,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -137,7 +137,7 @@ public static class CertificateEndpoints
             await session.Db.Questions.Where(q => stubs.Any(i => i.Id == q.ItemId)).ExecuteDeleteAsync(cancel);
             await session.Db.BatchLines.Where(l => stubs.Any(i => i.Id == l.ItemId)).ExecuteDeleteAsync(cancel);
             var count = await stubs.ExecuteDeleteAsync(cancel);
-            await JobBoard.AddAsync(session, ClearWordsJob.KindName, 0, ClearWordsJob.Title, null, "certificates");
+            await JobBoard.AddAsync(session, ClearWordsJob.JobKind, 0, ClearWordsJob.Title, null, "certificates");
             session.Record(
                 "certificate-let-go",
                 new("certificate", certificate.Id.ToString(CultureInfo.InvariantCulture)),

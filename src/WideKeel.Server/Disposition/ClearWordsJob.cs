@@ -9,9 +9,9 @@ namespace WideKeel.Server.Disposition;
 /// Rewrites the index of words without those of what was destroyed: the index itself only marks them as gone. In steps, so that nobody waits for
 /// it; cut off, it begins again and finds less to do.
 /// </summary>
-public sealed class ClearWordsJob(IDbContextFactory<WideKeelDb> databases, Writer writer) : IJobKind
+public sealed class ClearWordsJob(IDbContextFactory<WideKeelDb> databases, Writer writer) : IJob
 {
-    public const string KindName = "clear-words";
+    public static readonly JobKind JobKind = new("clear-words", RunsToItsEnd: true);
     public const string Title = "Clearing the index of what was destroyed";
 
     /// <summary>Pages of the index that one step writes: some tens of milliseconds.</summary>
@@ -20,7 +20,7 @@ public sealed class ClearWordsJob(IDbContextFactory<WideKeelDb> databases, Write
     /// <summary>How often the log of changes is tried, a second apart, while somebody reads what stood before.</summary>
     private const int Tries = 60;
 
-    public string Kind => KindName;
+    public JobKind Kind => JobKind;
 
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {

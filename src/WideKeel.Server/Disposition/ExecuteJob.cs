@@ -11,8 +11,8 @@ using WideKeel.Core.Ledger;
 using WideKeel.Core.Retention;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
-using WideKeel.Server.Matters;
 using WideKeel.Server.Notifications;
+using WideKeel.Server.Retention;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Content;
@@ -35,17 +35,18 @@ public sealed class ExecuteJob(
     Safekeeping safekeeping,
     SafekeepingGate gate,
     Heads heads,
-    Calendar calendar,
+    OrganisationCalendar calendar,
+    IUnappliedHolds unapplied,
     WideKeelOptions options
-) : IJobKind
+) : IJob
 {
-    public const string KindName = "execute";
+    public static readonly JobKind JobKind = new("execute", RunsToItsEnd: true);
     private static readonly int Portion = Portions.Or(1_000);
 
     /// <summary>Bytes of one portion, but for its first file: between a file's reading and its removal others are read, and that is to take seconds.</summary>
     private const long PortionBytes = 256 << 20;
 
-    public string Kind => KindName;
+    public JobKind Kind => JobKind;
 
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {
@@ -522,16 +523,7 @@ public sealed class ExecuteJob(
     private async Task<HashSet<long>> HeldAsync(WideKeelDb db, List<Item> items, CancellationToken cancel)
     {
         var held = await Holds.HeldAsync(db, [.. items.Select(i => i.Id)], calendar.Today);
-        var unapplied = await StandingHolds.LoadAsync(db, calendar.Today, cancel, unapplied: true);
-        if (!unapplied.IsEmpty)
-        {
-            held.UnionWith(
-                (await StandingHolds.ArrivalsAsync(db, items, cancel))
-                    .Where(a => unapplied.Matching(a.Arrival).Count > 0)
-                    .Select(a => a.Item.Id)
-            );
-        }
-
+        held.UnionWith(await unapplied.OverAsync(db, items, calendar.Today, cancel));
         return held;
     }
 
@@ -726,7 +718,7 @@ public sealed class ExecuteJob(
                     {
                         await JobBoard.AddAsync(
                             session,
-                            ClearWordsJob.KindName,
+                            ClearWordsJob.JobKind,
                             0,
                             ClearWordsJob.Title,
                             null,
@@ -833,7 +825,7 @@ public sealed class ExecuteJob(
             Outbox.Add(
                 session,
                 person,
-                Texts.BatchDone(batch.Ruler.Code, batch.Ruler.Title, result, number),
+                DispositionTexts.BatchDone(batch.Ruler.Code, batch.Ruler.Title, result, number),
                 $"/schedule/docket?batch={batch.Id}"
             );
         }

@@ -5,7 +5,7 @@ using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.People;
 using WideKeel.Server.Notifications;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Disposition;
 
@@ -76,7 +76,7 @@ public static class QuestionEndpoints
         Remit[] remits = [.. person.Remits.Select(r => new Remit(r.Role, new UnitPath(r.Unit!.Path)))];
         if (
             items.Any(i =>
-                !AccessPolicy.Allows(remits, Right.ReadContent, caller.Root, caller.PathOf(i.Container!.UnitId))
+                !RightsPolicy.Allows(remits, Right.ReadContent, caller.Root, caller.PathOf(i.Container!.UnitId))
             )
         )
         {
@@ -105,7 +105,7 @@ public static class QuestionEndpoints
         Outbox.Add(
             session,
             person,
-            Texts.Asked(caller.Name, items.Count, items[0].Title, request.Why!.Trim()),
+            DispositionTexts.Asked(caller.Name, items.Count, items[0].Title, request.Why!.Trim()),
             "/today"
         );
         return null;
@@ -128,7 +128,7 @@ public static class QuestionEndpoints
                     [
                         .. p
                             .Remits.Select(r => r.Role)
-                            .Where(r => AccessPolicy.Grant(r, Right.SignDisposition))
+                            .Where(r => RightsPolicy.Grant(r, Right.SignDisposition))
                             .Distinct()
                             .Order(),
                     ]
@@ -209,7 +209,7 @@ public static class QuestionEndpoints
                 Outbox.Add(
                     session,
                     asker,
-                    Texts.Answered(caller.Name, title, question.Answer),
+                    DispositionTexts.Answered(caller.Name, title, question.Answer),
                     $"/schedule/docket?batch={question.BatchId}&line={question.ItemId}"
                 );
                 return new Done();

@@ -3,8 +3,9 @@ using System.Runtime.CompilerServices;
 using Microsoft.AspNetCore.SignalR;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core;
+using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Jobs;
 
@@ -49,7 +50,7 @@ public static class JobEndpoints
                     return Problems.NotFound("job");
                 }
 
-                if (JobBoard.RunsToItsEnd(job.Kind))
+                if (job.RunsToItsEnd)
                 {
                     return new Refusal(
                         "job-not-stoppable",
@@ -61,9 +62,7 @@ public static class JobEndpoints
                 job.CancelAsked = true;
                 session.Record(
                     "job-stopped",
-                    job.MatterId is { } matter
-                        ? Matters.MatterAccess.Subject(matter)
-                        : new("job", id.ToString(CultureInfo.InvariantCulture), job.Unit)
+                    job.MatterId is { } matter ? LedgerSubject.Of("matter", matter) : LedgerSubject.Of("job", id, job.Unit)
                 );
                 return new Done();
             },
@@ -77,7 +76,7 @@ public static class JobEndpoints
             return caller.Matters.ContainsKey(matter);
         }
 
-        var reach = AccessPolicy.Reach(caller.Remits, Right.ReadJobs);
+        var reach = RightsPolicy.UnitsOf(caller.Remits, Right.ReadJobs);
         return reach.Any(r => r == caller.Root || (job.Unit is { } unit && r.Covers(new UnitPath(unit))));
     }
 }

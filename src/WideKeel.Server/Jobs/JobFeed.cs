@@ -31,8 +31,12 @@ public sealed record JobView(
     [System.Text.Json.Serialization.JsonIgnore]
     public long? MatterId { get; init; }
 
+    /// <summary>Decides whether it may be stopped; not part of what is shown.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public bool RunsToItsEnd { get; init; }
+
     /// <summary>False for what was signed for or ordered, and for what is at its end.</summary>
-    public bool MayBeStopped => !JobBoard.RunsToItsEnd(Kind) && State is (JobState.Queued or JobState.Running);
+    public bool MayBeStopped => !RunsToItsEnd && State is (JobState.Queued or JobState.Running);
 
     public static JobView Of(Job job) =>
         new(
@@ -52,6 +56,7 @@ public sealed record JobView(
         {
             Unit = job.Unit,
             MatterId = job.MatterId,
+            RunsToItsEnd = job.RunsToItsEnd,
         };
 }
 

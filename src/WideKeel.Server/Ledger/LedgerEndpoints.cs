@@ -9,7 +9,7 @@ using WideKeel.Core;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
 using WideKeel.Server.Disposition;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Ledger;
 

@@ -4,7 +4,7 @@ using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.Matters;
 using WideKeel.Core.People;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Matters;
 using WideKeel.Store.People;
@@ -76,7 +76,7 @@ public static class CustodianEndpoints
     internal static async Task<List<CustodianView>> ViewsAsync(
         long matter,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -150,7 +150,7 @@ public static class CustodianEndpoints
         CancellationToken cancel
     )
     {
-        var found = await MatterAccess.FindAsync(id, caller, db, MemberPart.Reviewer, cancel);
+        var found = await MatterDoor.FindAsync(id, caller, db, MemberPart.Reviewer, cancel);
         if (found.Refusal is { } refusal)
         {
             return refusal;
@@ -250,11 +250,11 @@ public static class CustodianEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
-        var done = await MatterAccess.ChangeAsync<bool>(
+        var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Reviewer,
             caller,
@@ -297,7 +297,7 @@ public static class CustodianEndpoints
                 );
                 session.Record(
                     "custodian-added",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     after: new JsonObject
                     {
                         ["person"] = person.Name,
@@ -320,11 +320,11 @@ public static class CustodianEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
-        var done = await MatterAccess.ChangeAsync<bool>(
+        var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Reviewer,
             caller,
@@ -346,7 +346,7 @@ public static class CustodianEndpoints
 
                 session.Record(
                     "custodian-changed",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     new JsonObject
                     {
                         ["person"] = known.Person!.Name,
@@ -374,11 +374,11 @@ public static class CustodianEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
-        var done = await MatterAccess.ChangeAsync<bool>(
+        var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Lead,
             caller,
@@ -425,7 +425,7 @@ public static class CustodianEndpoints
                 session.Db.Custodians.Remove(known);
                 session.Record(
                     "custodian-removed",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     new JsonObject { ["person"] = known.Person!.Name }
                 );
                 return true;

@@ -7,13 +7,11 @@ using WideKeel.Store;
 namespace WideKeel.Server.Matters;
 
 /// <summary>Takes away what a deleted matter held of its own: sweeps, notices, custodians, orders, bundles. Its ledger stays, and its number is never given again.</summary>
-public sealed class DeleteMatterJob(Writer writer, WideKeelOptions options) : IJobKind
+public sealed class DeleteMatterJob(Writer writer, WideKeelOptions options) : IJob
 {
-    public const string KindName = "delete-matter";
+    public static readonly JobKind JobKind = new("delete-matter", JobKind.Matters, RunsToItsEnd: true);
 
-    public string Kind => KindName;
-
-    public string Lane => Lanes.Matters;
+    public JobKind Kind => JobKind;
 
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {
@@ -78,7 +76,7 @@ public sealed class DeleteMatterJob(Writer writer, WideKeelOptions options) : IJ
                     (matter.Name, matter.Description) = ("Deleted", "");
                     session.Record(
                         "matter-content-removed",
-                        MatterAccess.Subject(id),
+                        MatterDoor.Subject(id),
                         after: new JsonObject { ["state"] = nameof(MatterState.Deleted) }
                     );
                 }

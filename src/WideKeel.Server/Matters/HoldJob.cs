@@ -3,6 +3,7 @@ using System.Globalization;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core.Matters;
+using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
 using WideKeel.Store;
 using WideKeel.Store.Matters;
@@ -13,16 +14,14 @@ namespace WideKeel.Server.Matters;
 /// Writes what an order in force keeps into the index of holds, in portions by id. Each portion is one transaction and may be done twice, so wherever
 /// it is cut off, running it again ends with the same items held. What arrives meanwhile is matched on arrival.
 /// </summary>
-public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Calendar calendar, JobBoard queue)
-    : IJobKind
+public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writer, OrganisationCalendar calendar, JobBoard queue)
+    : IJob
 {
-    public const string KindName = "hold";
+    public static readonly JobKind JobKind = new("hold", JobKind.Matters, RunsToItsEnd: true, MayQueueBehindItself: true);
     private static readonly int Portion = Portions.Or(250_000);
     private static readonly TimeSpan Brief = TimeSpan.FromMilliseconds(250);
 
-    public string Kind => KindName;
-
-    public string Lane => Lanes.Matters;
+    public JobKind Kind => JobKind;
 
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {
@@ -63,7 +62,7 @@ public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writ
                             (order.Containers, order.Names)
                         )
                     ).Value;
-                    Holds.Apply(session, order.Id, query.Ids, query.Bind, after, at);
+                    HoldIndex.Apply(session, order.Id, query.Ids, query.Bind, after, at);
                     run.Job.Cursor = at.ToString(CultureInfo.InvariantCulture);
                     await run.NoteAsync(session, Math.Min(at, last), last, "Going through what exists");
                     if (done)
@@ -95,10 +94,10 @@ public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writ
                 : now.AppliedAt;
         session.Record(
             "order-applied",
-            MatterAccess.Subject(order.MatterId),
+            MatterDoor.Subject(order.MatterId),
             after: new JsonObject { ["order"] = order.Number, ["items"] = held }
         );
-        await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", null, "holds");
+        await JobBoard.AddAsync(session, CaptureJob.JobKind, 0, "Copies into safekeeping", null, "holds");
         return held;
     }
 }

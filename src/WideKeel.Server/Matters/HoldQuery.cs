@@ -2,6 +2,7 @@ using System.Globalization;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core;
+using WideKeel.Core.CommandLine;
 using WideKeel.Core.Matters;
 using WideKeel.Core.Query;
 using WideKeel.Core.Time;
@@ -29,7 +30,7 @@ internal sealed class HoldQuery
     {
         (this.query, this.today) = (query, today);
         (Containers, Names) = (containers, names);
-        Reach = Holds.ReachSql(everywhere ? null : containers, names, definition, parameters);
+        Reach = HoldIndex.ReachSql(everywhere ? null : containers, names, definition, parameters);
         Where = $"i.DestroyedAt IS NULL AND {Reach}{(query is null ? "" : $" AND {query.Where}")}";
     }
 
@@ -42,7 +43,7 @@ internal sealed class HoldQuery
     public string Ids =>
         query?.Match is not { } match
             ? $"SELECT i.Id AS Id FROM item i WHERE i.Id > $after AND i.Id <= $through AND {Where.Replace(QuerySql.Rowids, "AND rowid > $after AND rowid <= $through", StringComparison.Ordinal)}"
-        : Reach == Holds.Everywhere
+        : Reach == HoldIndex.Everywhere
             ? $"SELECT f.rowid AS Id FROM item_fts f WHERE f.item_fts MATCH {match} AND f.rowid > $after AND f.rowid <= $through AND f.rowid NOT IN (SELECT Id FROM item WHERE DestroyedAt IS NOT NULL)"
         : $"SELECT i.Id AS Id FROM item_fts f CROSS JOIN item i ON i.Id = f.rowid WHERE f.item_fts MATCH {match} AND f.rowid > $after AND f.rowid <= $through AND i.DestroyedAt IS NULL AND {Reach}";
 
@@ -62,7 +63,7 @@ internal sealed class HoldQuery
         HoldDefinition definition,
         long matter,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel,
         (IReadOnlyList<long>? Containers, IReadOnlyList<string> Names)? settled = null
     )
@@ -108,7 +109,7 @@ internal sealed class HoldQuery
 
         if (Names.Count > 0)
         {
-            Holds.BindFunctions(command);
+            HoldIndex.BindFunctions(command);
         }
 
         command.Parameters.AddWithValue("$today", today);

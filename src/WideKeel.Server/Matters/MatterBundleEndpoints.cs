@@ -5,7 +5,7 @@ using WideKeel.Core;
 using WideKeel.Core.Matters;
 using WideKeel.Server.Disposition;
 using WideKeel.Server.Jobs;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Matters;
@@ -46,7 +46,7 @@ public static class MatterBundleEndpoints
     }
 
     internal static Bag BagOf(WideKeelOptions options, long bundle) =>
-        new(Path.Combine(options.DataFolder, "bundles", $"matter-{MatterAccess.Text(bundle)}"));
+        new(Path.Combine(options.DataFolder, "bundles", $"matter-{MatterDoor.Text(bundle)}"));
 
     internal static async Task<List<MatterBundleView>> ViewsAsync(
         long matter,
@@ -88,12 +88,12 @@ public static class MatterBundleEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         JobBoard queue,
         CancellationToken cancel
     )
     {
-        var made = await MatterAccess.ChangeAsync<bool>(
+        var made = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Reviewer,
             caller,
@@ -176,7 +176,7 @@ public static class MatterBundleEndpoints
 
                 session.Record(
                     "bundle-asked",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     after: new JsonObject
                     {
                         ["name"] = bundle.Name,
@@ -184,17 +184,7 @@ public static class MatterBundleEndpoints
                         ["firstControl"] = new ControlNumber(bundle.ControlPrefix, bundle.FirstControl).ToString(),
                     }
                 );
-                session.Db.Jobs.Add(
-                    new()
-                    {
-                        Kind = MatterBundleJob.KindName,
-                        SubjectId = bundle.Id,
-                        Title = $"Bundle “{bundle.Name}” of {matter.Number}",
-                        MatterId = id,
-                        AskedBy = caller.Name,
-                        AskedAt = session.Now,
-                    }
-                );
+                await JobBoard.AddAsync(session, MatterBundleJob.JobKind, bundle.Id, $"Bundle “{bundle.Name}” of {matter.Number}", null, caller.Name, id);
                 return true;
             },
             cancel
@@ -214,7 +204,7 @@ public static class MatterBundleEndpoints
         CancellationToken cancel
     )
     {
-        var found = await MatterAccess.FindAsync(id, caller, db, MemberPart.Reviewer, cancel);
+        var found = await MatterDoor.FindAsync(id, caller, db, MemberPart.Reviewer, cancel);
         if (found.Refusal is { } refusal)
         {
             return (Reply<Done>)refusal;
@@ -235,7 +225,7 @@ public static class MatterBundleEndpoints
             {
                 session.Record(
                     "bundle-taken",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     after: new JsonObject { ["bundle"] = known.Name, ["sha256"] = known.Hash }
                 );
                 return Task.CompletedTask;
@@ -244,7 +234,7 @@ public static class MatterBundleEndpoints
         );
         return BundleEndpoints.ZipOf(
             BagOf(options, bundle),
-            $"{found.Value.Number}-bundle-{MatterAccess.Text(bundle)}",
+            $"{found.Value.Number}-bundle-{MatterDoor.Text(bundle)}",
             http,
             cancel
         );
@@ -256,12 +246,12 @@ public static class MatterBundleEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         WideKeelOptions options,
         CancellationToken cancel
     )
     {
-        var done = await MatterAccess.ChangeAsync<bool>(
+        var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Lead,
             caller,
@@ -297,7 +287,7 @@ public static class MatterBundleEndpoints
         bundle.DeletedAt = session.Now;
         session.Record(
             "bundle-removed",
-            MatterAccess.Subject(bundle.MatterId),
+            MatterDoor.Subject(bundle.MatterId),
             new JsonObject { ["name"] = bundle.Name, ["sha256"] = bundle.Hash }
         );
     }

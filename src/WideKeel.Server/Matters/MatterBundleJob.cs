@@ -27,19 +27,17 @@ public sealed class MatterBundleJob(
     Writer writer,
     Safekeeping safekeeping,
     Heads heads,
-    Calendar calendar,
+    OrganisationCalendar calendar,
     NodaTime.IClock clock,
     WideKeelOptions options
-) : IJobKind
+) : IJob
 {
-    public const string KindName = "matter-bundle";
+    public static readonly JobKind JobKind = new("matter-bundle", JobKind.Matters);
     private const string LoadFile = "load.csv";
     private const string Mailbox = "mail.mbox";
     private static readonly int Portion = Portions.Or(50);
 
-    public string Kind => KindName;
-
-    public string Lane => Lanes.Matters;
+    public JobKind Kind => JobKind;
 
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {
@@ -260,7 +258,7 @@ public sealed class MatterBundleJob(
 
     private static string IdOf(MatterBundle bundle, long item, long control, int member) =>
         bundle.ControlPrefix.Length > 0 ? new ControlNumber(bundle.ControlPrefix, control + member).ToString()
-        : member == 0 ? MatterAccess.Text(item)
+        : member == 0 ? MatterDoor.Text(item)
         : string.Create(CultureInfo.InvariantCulture, $"{item}-{member}");
 
     private async Task<string> CloseAsync(
@@ -331,7 +329,7 @@ public sealed class MatterBundleJob(
                 "exceptions.csv",
                 await bag.PutAsync(
                     "exceptions.csv",
-                    Utf8(Table(["item", "why"], left.Select(r => (string?[])[MatterAccess.Text(r.ItemId), r.Left]))),
+                    Utf8(Table(["item", "why"], left.Select(r => (string?[])[MatterDoor.Text(r.ItemId), r.Left]))),
                     cancel
                 )
             )
@@ -359,7 +357,7 @@ public sealed class MatterBundleJob(
             payload,
             [
                 ("Source-Organization", organisation),
-                ("External-Identifier", $"{matter.Number}-bundle-{MatterAccess.Text(bundle.Id)}"),
+                ("External-Identifier", $"{matter.Number}-bundle-{MatterDoor.Text(bundle.Id)}"),
                 ("External-Description", $"{matter.Number} {matter.Name}: {bundle.Name}"),
                 ("Bagging-Date", LocalDatePattern.Iso.Format(calendar.DateOf(bundle.At))),
                 ("Bag-Software-Agent", "Wide Keel"),
@@ -391,7 +389,7 @@ public sealed class MatterBundleJob(
                 );
                 session.Record(
                     "bundle-made",
-                    MatterAccess.Subject(matter.Id),
+                    MatterDoor.Subject(matter.Id),
                     after: new JsonObject
                     {
                         ["name"] = bundle.Name,
@@ -577,7 +575,7 @@ public sealed class MatterBundleJob(
     private (string Table, string Json) Custody(WideKeelDb db, long matter)
     {
         db.Database.OpenConnection();
-        var subject = MatterAccess.Text(matter);
+        var subject = MatterDoor.Text(matter);
         var entries = db
             .Ledger.AsNoTracking()
             .Where(e => e.SubjectKind == "matter" && e.SubjectId == subject)
@@ -595,7 +593,7 @@ public sealed class MatterBundleJob(
                 entries.Select(e =>
                     (string?[])
                         [
-                            MatterAccess.Text(e.Sequence),
+                            MatterDoor.Text(e.Sequence),
                             e.At,
                             e.Who,
                             e.Verb,

@@ -6,7 +6,7 @@ using WideKeel.Core.Matters;
 using WideKeel.Core.People;
 using WideKeel.Server.Jobs;
 using WideKeel.Server.Ledger;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Matters;
 using WideKeel.Store.People;
@@ -115,14 +115,14 @@ public static class MatterEndpoints
     private static async Task<Reply<IReadOnlyList<MatterRow>>> List(
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) => (Outcome<IReadOnlyList<MatterRow>>)await RowsAsync(caller, db, calendar, cancel);
 
     internal static async Task<List<MatterRow>> RowsAsync(
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -209,7 +209,7 @@ public static class MatterEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -251,7 +251,7 @@ public static class MatterEndpoints
                 await session.Db.SaveChangesAsync(cancel);
                 session.Record(
                     "matter-opened",
-                    MatterAccess.Subject(matter.Id),
+                    MatterDoor.Subject(matter.Id),
                     after: new JsonObject
                     {
                         ["number"] = matter.Number,
@@ -280,7 +280,7 @@ public static class MatterEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -310,7 +310,7 @@ public static class MatterEndpoints
                     matter.Members.Add(new() { PersonId = caller.PersonId, Part = MemberPart.Lead });
                     session.Record(
                         "joined",
-                        MatterAccess.Subject(id),
+                        MatterDoor.Subject(id),
                         after: new JsonObject { ["person"] = caller.Name, ["part"] = nameof(MemberPart.Lead) },
                         reason: request.Why.Trim()
                     );
@@ -333,7 +333,7 @@ public static class MatterEndpoints
         long id,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -504,7 +504,7 @@ public static class MatterEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -526,7 +526,7 @@ public static class MatterEndpoints
             return wrong;
         }
 
-        var done = await MatterAccess.ChangeAsync<bool>(
+        var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Lead,
             caller,
@@ -540,7 +540,7 @@ public static class MatterEndpoints
 
                 session.Record(
                     "changed",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     new JsonObject
                     {
                         ["name"] = matter.Name,
@@ -606,7 +606,7 @@ public static class MatterEndpoints
         CancellationToken cancel
     )
     {
-        if ((await MatterAccess.FindAsync(id, caller, db, MemberPart.Lead, cancel)).Refusal is { } refusal)
+        if ((await MatterDoor.FindAsync(id, caller, db, MemberPart.Lead, cancel)).Refusal is { } refusal)
         {
             return refusal;
         }
@@ -631,7 +631,7 @@ public static class MatterEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -640,7 +640,7 @@ public static class MatterEndpoints
             return new Refusal("member-missing", "personId", "A member is a person or a group; one of the two.");
         }
 
-        var done = await MatterAccess.ChangeAsync<bool>(
+        var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Lead,
             caller,
@@ -673,7 +673,7 @@ public static class MatterEndpoints
 
                 session.Record(
                     known is null ? "member-added" : "member-changed",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     known is null ? null : new JsonObject { ["part"] = known.Part.ToString() },
                     new JsonObject
                     {
@@ -712,7 +712,7 @@ public static class MatterEndpoints
         Writer writer,
         CancellationToken cancel
     ) =>
-        await MatterAccess.ChangeAsync<Done>(
+        await MatterDoor.ChangeAsync<Done>(
             id,
             MemberPart.Lead,
             caller,
@@ -742,7 +742,7 @@ public static class MatterEndpoints
                 session.Db.MatterMembers.Remove(known);
                 session.Record(
                     "member-removed",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     new JsonObject { ["member"] = name, ["part"] = known.Part.ToString() }
                 );
                 return new Done();
@@ -772,7 +772,7 @@ public static class MatterEndpoints
         Matter matter,
         MatterState to,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -793,7 +793,7 @@ public static class MatterEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -802,7 +802,7 @@ public static class MatterEndpoints
             return unsaid;
         }
 
-        var done = await MatterAccess.ChangeAsync<bool>(
+        var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Lead,
             caller,
@@ -826,13 +826,13 @@ public static class MatterEndpoints
                         caller.Name,
                         request.Why.Trim()
                     );
-                    session.Record("deletion-asked", MatterAccess.Subject(id), reason: request.Why.Trim());
+                    session.Record("deletion-asked", MatterDoor.Subject(id), reason: request.Why.Trim());
                 }
                 else
                 {
                     session.Record(
                         $"matter-{request.State.ToString().ToLowerInvariant()}",
-                        MatterAccess.Subject(id),
+                        MatterDoor.Subject(id),
                         new JsonObject { ["state"] = matter.State.ToString() },
                         new JsonObject { ["state"] = request.State.ToString() },
                         request.Why.Trim()
@@ -859,7 +859,7 @@ public static class MatterEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         JobBoard queue,
         CancellationToken cancel
     )
@@ -869,7 +869,7 @@ public static class MatterEndpoints
             return unsaid;
         }
 
-        var done = await MatterAccess.ChangeAsync<bool>(
+        var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Lead,
             caller,
@@ -893,24 +893,14 @@ public static class MatterEndpoints
 
                 session.Record(
                     "matter-deleted",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     new JsonObject { ["state"] = matter.State.ToString() },
                     new JsonObject { ["askedBy"] = matter.DeletionAskedBy },
                     request.Why.Trim()
                 );
                 matter.State = MatterState.Deleted;
                 matter.Revision++;
-                session.Db.Jobs.Add(
-                    new()
-                    {
-                        Kind = DeleteMatterJob.KindName,
-                        SubjectId = id,
-                        Title = $"Deleting {matter.Number}",
-                        MatterId = id,
-                        AskedBy = caller.Name,
-                        AskedAt = session.Now,
-                    }
-                );
+                await JobBoard.AddAsync(session, DeleteMatterJob.JobKind, id, $"Deleting {matter.Number}", null, caller.Name, id);
                 await session.Db.SaveChangesAsync(cancel);
                 return true;
             },

@@ -5,7 +5,7 @@ using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.Matters;
 using WideKeel.Server.Notifications;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Matters;
 using WideKeel.Store.People;
@@ -97,7 +97,7 @@ public static class NoticeEndpoints
     internal static async Task<List<NoticeView>> ViewsAsync(
         long matter,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -227,7 +227,7 @@ public static class NoticeEndpoints
         CancellationToken cancel
     )
     {
-        var found = await MatterAccess.FindAsync(id, caller, db, MemberPart.Reader, cancel);
+        var found = await MatterDoor.FindAsync(id, caller, db, MemberPart.Reader, cancel);
         if (found.Refusal is { } refusal)
         {
             return refusal;
@@ -258,11 +258,11 @@ public static class NoticeEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
-        var done = await MatterAccess.ChangeAsync<bool>(
+        var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Lead,
             caller,
@@ -334,7 +334,7 @@ public static class NoticeEndpoints
 
                 session.Record(
                     "notice-issued",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     after: new JsonObject
                     {
                         ["version"] = version,
@@ -357,7 +357,7 @@ public static class NoticeEndpoints
         Writer writer,
         CancellationToken cancel
     ) =>
-        await MatterAccess.ChangeAsync<Done>(
+        await MatterDoor.ChangeAsync<Done>(
             id,
             MemberPart.Reviewer,
             caller,
@@ -385,7 +385,7 @@ public static class NoticeEndpoints
                 SendReminder(session, known, matter);
                 session.Record(
                     "notice-reminded",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     after: new JsonObject
                     {
                         ["custodian"] = known.Custodian!.Person!.Name,
@@ -404,7 +404,7 @@ public static class NoticeEndpoints
             session,
             copy.Custodian!.Person!,
             matter.Id,
-            Texts.NoticeReminder(
+            MatterTexts.NoticeReminder(
                 NoticeText.Fill(
                     copy.Notice!.Subject,
                     new Dictionary<string, string>
@@ -505,7 +505,7 @@ public static class NoticeEndpoints
                     known.OpenedAt = session.Now;
                     session.Record(
                         "notice-opened",
-                        MatterAccess.Subject(known.Notice!.MatterId),
+                        MatterDoor.Subject(known.Notice!.MatterId),
                         after: new JsonObject { ["custodian"] = name, ["version"] = known.Notice.Version }
                     );
                 }
@@ -569,7 +569,7 @@ public static class NoticeEndpoints
                 );
                 session.Record(
                     "notice-acknowledged",
-                    MatterAccess.Subject(known.Notice.MatterId),
+                    MatterDoor.Subject(known.Notice.MatterId),
                     after: new JsonObject
                     {
                         ["custodian"] = name,

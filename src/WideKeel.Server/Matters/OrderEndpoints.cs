@@ -11,7 +11,7 @@ using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Disposition;
 using WideKeel.Store.Jobs;
@@ -117,7 +117,7 @@ public static class OrderEndpoints
     internal static async Task<List<OrderView>> ViewsAsync(
         long matter,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -187,7 +187,7 @@ public static class OrderEndpoints
     }
 
     /// <summary>All that the matter keeps; an item that several of its orders keep counts once.</summary>
-    internal static async Task<Tally> HeldAsync(long matter, WideKeelDb db, Calendar calendar, CancellationToken cancel)
+    internal static async Task<Tally> HeldAsync(long matter, WideKeelDb db, OrganisationCalendar calendar, CancellationToken cancel)
     {
         var today = calendar.Today;
         var held = db
@@ -208,11 +208,11 @@ public static class OrderEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
-        var made = await MatterAccess.ChangeAsync<bool>(
+        var made = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Reviewer,
             caller,
@@ -246,7 +246,7 @@ public static class OrderEndpoints
                 );
                 session.Record(
                     "order-drafted",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     after: SweepEndpoints.Json(request.Name, request.Definition)
                 );
                 return true;
@@ -265,7 +265,7 @@ public static class OrderEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         ChangeAsync(
@@ -301,7 +301,7 @@ public static class OrderEndpoints
 
                 session.Record(
                     "order-drafted",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     SweepEndpoints.Json(known.Name, (known.Draft ?? known.InForce)!),
                     SweepEndpoints.Json(request.Name, request.Definition)
                 );
@@ -319,7 +319,7 @@ public static class OrderEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         ChangeAsync(
@@ -335,7 +335,7 @@ public static class OrderEndpoints
             {
                 session.Record(
                     "order-draft-dropped",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     known.Draft is null ? null : SweepEndpoints.Json(known.Name, known.Draft)
                 );
                 if (known.InForce is null)
@@ -357,13 +357,13 @@ public static class OrderEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         Func<WriteSession, HoldOrder, Task<Refusal?>> act,
         CancellationToken cancel,
         bool changes = false
     )
     {
-        var done = await MatterAccess.ChangeAsync<bool>(
+        var done = await MatterDoor.ChangeAsync<bool>(
             id,
             part,
             caller,
@@ -399,7 +399,7 @@ public static class OrderEndpoints
         HoldDefinition definition,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -414,10 +414,10 @@ public static class OrderEndpoints
         HoldDefinition definition,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
-        (await MatterAccess.FindAsync(id, caller, db, MemberPart.Reader, cancel)).Refusal
+        (await MatterDoor.FindAsync(id, caller, db, MemberPart.Reader, cancel)).Refusal
         ?? (
             await db.HoldOrders.AnyAsync(o => o.Id == order && o.MatterId == id, cancel)
                 ? await SweepEndpoints.CheckAsync(id, definition, db, calendar, cancel)
@@ -435,7 +435,7 @@ public static class OrderEndpoints
         string? cursor,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -485,7 +485,7 @@ public static class OrderEndpoints
     }
 
     /// <param name="ids">In their order, up to one more than a page takes.</param>
-    internal static async Task<ItemPage> PageAsync(IReadOnlyList<long> ids, Tally all, WideKeelDb db, Calendar calendar)
+    internal static async Task<ItemPage> PageAsync(IReadOnlyList<long> ids, Tally all, WideKeelDb db, OrganisationCalendar calendar)
     {
         var rows = await ItemEndpoints.RowsAsync([.. ids.Take(MostRows)], db, calendar);
         return new(
@@ -501,7 +501,7 @@ public static class OrderEndpoints
         long order,
         HoldDefinition definition,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -570,7 +570,7 @@ public static class OrderEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         JobBoard queue,
         CancellationToken cancel
     )
@@ -630,7 +630,7 @@ public static class OrderEndpoints
                 );
                 session.Record(
                     "order-in-force",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     after: SweepEndpoints.Json(known.Name, definition),
                     reason: request.Why.Trim()
                 );
@@ -663,17 +663,7 @@ public static class OrderEndpoints
         );
         order.InForceAt ??= session.Now;
         order.InForceBy ??= by;
-        session.Db.Jobs.Add(
-            new()
-            {
-                Kind = HoldJob.KindName,
-                SubjectId = order.Id,
-                Title = $"Applying order {order.Number.ToString(CultureInfo.InvariantCulture)} of {matter.Number}",
-                MatterId = matter.Id,
-                AskedBy = by,
-                AskedAt = session.Now,
-            }
-        );
+        await JobBoard.AddAsync(session, HoldJob.JobKind, order.Id, $"Applying order {order.Number.ToString(CultureInfo.InvariantCulture)} of {matter.Number}", null, by, matter.Id);
     }
 
     private static async Task<Reply<ItemPage>> Items(
@@ -686,7 +676,7 @@ public static class OrderEndpoints
         bool? releasing,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -758,7 +748,7 @@ public static class OrderEndpoints
     private static async Task<List<long>> IdsOfAsync(
         Store.Content.ItemFilter filter,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -786,7 +776,7 @@ public static class OrderEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         JobBoard queue,
         CancellationToken cancel
     )
@@ -870,7 +860,7 @@ public static class OrderEndpoints
 
                 session.Record(
                     "pinned",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     after: new JsonObject
                     {
                         ["order"] = known.Number,
@@ -878,7 +868,7 @@ public static class OrderEndpoints
                     },
                     reason: request.Why.Trim()
                 );
-                await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", null, "holds");
+                await JobBoard.AddAsync(session, CaptureJob.JobKind, 0, "Copies into safekeeping", null, "holds");
                 return null;
             },
             cancel,

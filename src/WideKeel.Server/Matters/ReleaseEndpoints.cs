@@ -9,8 +9,8 @@ using WideKeel.Core.Time;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
 using WideKeel.Server.Notifications;
+using WideKeel.Server.People;
 using WideKeel.Server.Retention;
-using WideKeel.Server.SignIn;
 using WideKeel.Store;
 using WideKeel.Store.Matters;
 
@@ -73,7 +73,7 @@ public static class ReleaseEndpoints
         long matter,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -120,7 +120,7 @@ public static class ReleaseEndpoints
         long order,
         HoldDefinition? narrowed,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -197,7 +197,7 @@ public static class ReleaseEndpoints
         HoldDefinition? narrowed,
         int delay,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -233,7 +233,7 @@ public static class ReleaseEndpoints
         CancellationToken cancel
     )
     {
-        var found = await MatterAccess.FindAsync(id, caller, db, part, cancel);
+        var found = await MatterDoor.FindAsync(id, caller, db, part, cancel);
         return found.Refusal is { } refusal ? refusal
             : await db.HoldOrders.SingleOrDefaultAsync(o => o.Id == order && o.MatterId == id, cancel) is { } known
                 ? known
@@ -247,7 +247,7 @@ public static class ReleaseEndpoints
         int? delay,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -280,7 +280,7 @@ public static class ReleaseEndpoints
         string? cursor,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -327,7 +327,7 @@ public static class ReleaseEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -430,7 +430,7 @@ public static class ReleaseEndpoints
                 await session.Db.SaveChangesAsync(cancel);
                 session.Record(
                     "release-asked",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     after: Json(known, release, preview.Value.Figures),
                     reason: release.Why
                 );
@@ -441,7 +441,7 @@ public static class ReleaseEndpoints
                         Outbox.Add(
                             session,
                             person,
-                            Texts.ReleaseAsked(
+                            MatterTexts.ReleaseAsked(
                                 matter.Number,
                                 caller.Name,
                                 release.Items,
@@ -510,7 +510,7 @@ public static class ReleaseEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         JobBoard queue,
         CancellationToken cancel
     )
@@ -520,7 +520,7 @@ public static class ReleaseEndpoints
             return unsaid;
         }
 
-        var done = await MatterAccess.ChangeAsync<bool>(
+        var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Reviewer,
             caller,
@@ -545,7 +545,7 @@ public static class ReleaseEndpoints
                 {
                     session.RecordAttempt(
                         "refused-release",
-                        MatterAccess.Subject(id),
+                        MatterDoor.Subject(id),
                         "Nobody agrees to a release that they asked for."
                     );
                     return new Refusal(
@@ -562,7 +562,7 @@ public static class ReleaseEndpoints
                     known.State = ReleaseState.Declined;
                     session.Record(
                         "release-declined",
-                        MatterAccess.Subject(id),
+                        MatterDoor.Subject(id),
                         after: new JsonObject { ["order"] = order.Number, ["askedBy"] = known.AskedBy },
                         reason: request.Why.Trim()
                     );
@@ -615,7 +615,7 @@ public static class ReleaseEndpoints
 
                 session.Record(
                     "released",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     after: Json(order, known, preview.Value.Figures),
                     reason: $"{known.Why} (asked by {known.AskedBy}; agreed: {request.Why.Trim()})"
                 );
@@ -635,7 +635,7 @@ public static class ReleaseEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         JobBoard queue,
         CancellationToken cancel
     )
@@ -645,7 +645,7 @@ public static class ReleaseEndpoints
             return unsaid;
         }
 
-        var done = await MatterAccess.ChangeAsync<bool>(
+        var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Lead,
             caller,
@@ -697,7 +697,7 @@ public static class ReleaseEndpoints
                 await OrderEndpoints.PutInForceAsync(session, matter, order, known.Former!, caller.Name, cancel);
                 session.Record(
                     "release-undone",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     after: new JsonObject { ["order"] = order.Number, ["items"] = back },
                     reason: request.Why.Trim()
                 );

@@ -8,7 +8,7 @@ using WideKeel.Core.Matters;
 using WideKeel.Core.Retention;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Matters;
 
@@ -89,11 +89,11 @@ public static class SweepEndpoints
         HoldDefinition definition,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
-        var found = await MatterAccess.FindAsync(id, caller, db, MemberPart.Reader, cancel);
+        var found = await MatterDoor.FindAsync(id, caller, db, MemberPart.Reader, cancel);
         if (found.Refusal is { } refusal)
         {
             return refusal;
@@ -124,7 +124,7 @@ public static class SweepEndpoints
         long matter,
         HoldDefinition definition,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -145,11 +145,11 @@ public static class SweepEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
-        var made = await MatterAccess.ChangeAsync<bool>(
+        var made = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Reviewer,
             caller,
@@ -175,7 +175,7 @@ public static class SweepEndpoints
                         Definition = request.Definition,
                     }
                 );
-                session.Record("sweep-added", MatterAccess.Subject(id), after: Json(request.Name, request.Definition));
+                session.Record("sweep-added", MatterDoor.Subject(id), after: Json(request.Name, request.Definition));
                 return true;
             },
             cancel,
@@ -208,11 +208,11 @@ public static class SweepEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
-        var done = await MatterAccess.ChangeAsync<bool>(
+        var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Reviewer,
             caller,
@@ -242,7 +242,7 @@ public static class SweepEndpoints
 
                 session.Record(
                     "sweep-changed",
-                    MatterAccess.Subject(id),
+                    MatterDoor.Subject(id),
                     Json(known.Name, known.Definition),
                     Json(request.Name, request.Definition)
                 );
@@ -263,7 +263,7 @@ public static class SweepEndpoints
         Writer writer,
         CancellationToken cancel
     ) =>
-        await MatterAccess.ChangeAsync<Done>(
+        await MatterDoor.ChangeAsync<Done>(
             id,
             MemberPart.Reviewer,
             caller,
@@ -283,7 +283,7 @@ public static class SweepEndpoints
                 await session.Db.SweepHits.Where(h => runs.Any(r => r.Id == h.RunId)).ExecuteDeleteAsync(cancel);
                 await runs.ExecuteDeleteAsync(cancel);
                 session.Db.Sweeps.Remove(known);
-                session.Record("sweep-removed", MatterAccess.Subject(id), Json(known.Name, known.Definition));
+                session.Record("sweep-removed", MatterDoor.Subject(id), Json(known.Name, known.Definition));
                 return new Done();
             },
             cancel
@@ -298,7 +298,7 @@ public static class SweepEndpoints
         CancellationToken cancel
     )
     {
-        var run = await MatterAccess.ChangeAsync<RunView>(
+        var run = await MatterDoor.ChangeAsync<RunView>(
             id,
             MemberPart.Reviewer,
             caller,
@@ -334,17 +334,7 @@ public static class SweepEndpoints
                 };
                 session.Db.SweepRuns.Add(made);
                 await session.Db.SaveChangesAsync(cancel);
-                session.Db.Jobs.Add(
-                    new()
-                    {
-                        Kind = SweepJob.KindName,
-                        SubjectId = made.Id,
-                        Title = $"Sweep “{known.Name}” of {matter.Number}",
-                        MatterId = id,
-                        AskedBy = caller.Name,
-                        AskedAt = session.Now,
-                    }
-                );
+                await JobBoard.AddAsync(session, SweepJob.JobKind, made.Id, $"Sweep “{known.Name}” of {matter.Number}", null, caller.Name, id);
                 return View(made);
             },
             cancel
@@ -390,7 +380,7 @@ public static class SweepEndpoints
         int? limit,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -447,7 +437,7 @@ public static class SweepEndpoints
         long run,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -519,7 +509,7 @@ public static class SweepEndpoints
         string? change,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         HttpContext http,
         CancellationToken cancel
     )
@@ -541,7 +531,7 @@ public static class SweepEndpoints
             ? (Reply<Done>)refusal
             : await CsvAnswer.WriteAsync(
                 http,
-                $"run-{MatterAccess.Text(run)}.csv",
+                $"run-{MatterDoor.Text(run)}.csv",
                 ["id", "source", "container", "path", "title", "bytes", "created", "modified", "author", "sha256"],
                 RowsAsync(),
                 cancel
@@ -585,7 +575,7 @@ public static class SweepEndpoints
         string? change,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {

@@ -12,14 +12,12 @@ using WideKeel.Store.Matters;
 namespace WideKeel.Server.Matters;
 
 /// <summary>Runs a sweep: notes what it finds, then counts it by place, custodian and term. Cut off, it starts over from nothing.</summary>
-public sealed class SweepJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Calendar calendar) : IJobKind
+public sealed class SweepJob(IDbContextFactory<WideKeelDb> databases, Writer writer, OrganisationCalendar calendar) : IJob
 {
-    public const string KindName = "sweep";
+    public static readonly JobKind JobKind = new("sweep", JobKind.Matters);
     private static readonly int Portion = Portions.Or(20_000);
 
-    public string Kind => KindName;
-
-    public string Lane => Lanes.Matters;
+    public JobKind Kind => JobKind;
 
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {
@@ -102,7 +100,7 @@ public sealed class SweepJob(IDbContextFactory<WideKeelDb> databases, Writer wri
                 (done.State, done.Items, done.Bytes, done.Figures) = (RunState.Done, hits.Count, bytes, figures);
                 session.Record(
                     "sweep-run",
-                    MatterAccess.Subject(sweep.MatterId),
+                    MatterDoor.Subject(sweep.MatterId),
                     after: new JsonObject
                     {
                         ["sweep"] = sweep.Name,

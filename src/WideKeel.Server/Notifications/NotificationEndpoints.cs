@@ -6,13 +6,10 @@ using Ical.Net.Serialization;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core;
-using WideKeel.Core.Disposition;
 using WideKeel.Core.People;
-using WideKeel.Server.Disposition;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Sources;
 using WideKeel.Store;
-using WideKeel.Store.Disposition;
 using WideKeel.Store.Notifications;
 
 namespace WideKeel.Server.Notifications;
@@ -506,9 +503,10 @@ public static class NotificationEndpoints
     private static async Task<IResult> Calendar(
         string key,
         WideKeelDb db,
-        Server.Calendar calendar,
+        OrganisationCalendar calendar,
         MailRoom room,
-        HttpContext http,
+        IEnumerable<IDutySource> sources,
+        IClock clock,
         CancellationToken cancel
     )
     {
@@ -524,64 +522,36 @@ public static class NotificationEndpoints
         var caller = new Caller();
         await caller.LoadAsync(person.Id, db);
         var organisation = await db.Organisations.AsNoTracking().SingleAsync(cancel);
+        DutyQuestion asked = new(caller, db, calendar, cancel);
         var feed = new Ical.Net.Calendar { ProductId = "-//Wide Keel//Calendar feed//EN" };
         feed.AddProperty("X-WR-CALNAME", $"Wide Keel, {organisation.Name}");
-        void Add(string uid, LocalDate day, string summary, string link) =>
-            feed.Events.Add(
-                new CalendarEvent
-                {
-                    Uid = $"{uid}@widekeel.example",
-                    DtStamp = new CalDateTime(DateTime.UtcNow, "UTC"),
-                    Start = new CalDateTime(day.Year, day.Month, day.Day),
-                    Summary = summary,
-                    Url = Uri.TryCreate(room.AddressOf(organisation) + link, UriKind.Absolute, out var url)
-                        ? url
-                        : null,
-                    Transparency = "TRANSPARENT",
-                }
-            );
-        foreach (
-            var batch in await db
-                .Batches.AsNoTracking()
-                .WithRuler()
-                .Include(b => b.SignOffs)
-                .Where(b => b.State == BatchState.Open || b.State == BatchState.Signing)
-                .ToListAsync(cancel)
-        )
+        Dictionary<string, CalendarDay> days = [];
+        foreach (var source in sources)
         {
-            if ((await Outbox.SignersAsync(db, batch, deputies: false, cancel)).Any(p => p.Id == person.Id))
+            var duties = (await source.OfAsync(asked)).Where(d => d.By is not null);
+            // What is a duty in some weeks of its life is a mere day in others; it keeps its key.
+            foreach (
+                var day in duties
+                    .Select(d => new CalendarDay(d.Key, d.By!.Value, d.Title, d.Link))
+                    .Concat(await source.DaysAsync(asked))
+            )
             {
-                var until = SignOffRules
-                    .OverdueFrom(batch.Ruler.Stages[batch.SignOffs.Count], calendar.DateOf(batch.StageSince))
-                    .PlusDays(-1);
-                Add(
-                    $"batch-{batch.Id}-stage-{batch.SignOffs.Count + 1}",
-                    until,
-                    $"Sign off: {batch.Ruler.Title}",
-                    $"/schedule/docket?batch={batch.Id}"
-                );
+                days.TryAdd(day.Key, day);
             }
         }
 
-        foreach (var (uid, day, summary, link) in await Matters.MatterToday.DatesOfAsync(caller, db, calendar, cancel))
-        {
-            Add(uid, day, summary, link);
-        }
-
-        foreach (
-            var group in caller.May(Right.SignDisposition)
-                ? await BatchEndpoints.DueAsync(caller, db, calendar, cancel)
-                : []
-        )
-        {
-            Add(
-                $"due-{group.Series.Id}-{group.BlanketId}",
-                group.GraceEnds,
-                $"Grace ends: {group.Series.Code} {group.Series.Title}",
-                "/schedule/docket"
-            );
-        }
-
+        var stamp = new CalDateTime(clock.GetCurrentInstant().ToDateTimeUtc(), "UTC");
+        feed.Events.AddRange(
+            days.Values.Select(day => new CalendarEvent
+            {
+                Uid = $"{day.Key}@widekeel.example",
+                DtStamp = stamp,
+                Start = new CalDateTime(day.Day.Year, day.Day.Month, day.Day.Day),
+                Summary = day.Title,
+                Url = Uri.TryCreate(room.AddressOf(organisation) + day.Link, UriKind.Absolute, out var url) ? url : null,
+                Transparency = "TRANSPARENT",
+            })
+        );
         return Results.Text(new CalendarSerializer().SerializeToString(feed)!, "text/calendar");
     }
 }

@@ -2,9 +2,7 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
-using WideKeel.Core.People;
 using WideKeel.Store;
-using WideKeel.Store.Disposition;
 using WideKeel.Store.Notifications;
 using WideKeel.Store.People;
 
@@ -85,86 +83,5 @@ internal static class Outbox
                 }
             );
         }
-    }
-
-    /// <summary>Tells those who may sign the stage that waits.</summary>
-    /// <param name="actor">Who brought it there, and need not be told.</param>
-    public static async Task StageWaitsAsync(
-        WriteSession session,
-        Batch batch,
-        LocalDate by,
-        string? signedBefore,
-        long actor,
-        CancellationToken cancel
-    )
-    {
-        var ruler = batch.Ruler;
-        var stage = batch.SignOffs.Count;
-        var lines =
-            await session.Db.BatchLines.CountAsync(l => l.BatchId == batch.Id, cancel)
-            + session.Db.BatchLines.Local.Count(l =>
-                l.BatchId == batch.Id && session.Db.Entry(l).State == EntityState.Added
-            );
-        foreach (
-            var person in (await SignersAsync(session.Db, batch, deputies: false, cancel)).Where(p => p.Id != actor)
-        )
-        {
-            Add(
-                session,
-                person,
-                Texts.StageWaits(ruler.Code, ruler.Title, lines, stage + 1, ruler.Stages.Count, by, signedBefore),
-                $"/schedule/docket?batch={batch.Id}"
-            );
-        }
-
-        Tell(
-            session,
-            signedBefore is null ? "batch-opened" : "batch-signed",
-            new()
-            {
-                ["batch"] = batch.Id,
-                ["series"] = ruler.Code,
-                ["title"] = ruler.Title,
-                ["items"] = lines,
-                ["stage"] = stage + 1,
-                ["of"] = ruler.Stages.Count,
-            }
-        );
-    }
-
-    /// <summary>Who may sign the stage that waits: the named person or, with none, all who hold its role over the unit and have not signed yet.</summary>
-    public static async Task<List<Person>> SignersAsync(
-        WideKeelDb db,
-        Batch batch,
-        bool deputies,
-        CancellationToken cancel
-    )
-    {
-        var stages = batch.Ruler.Stages;
-        if (batch.SignOffs.Count >= stages.Count)
-        {
-            return [];
-        }
-
-        var stage = stages[batch.SignOffs.Count];
-        var unit = new UnitPath(
-            await db.Units.Where(u => u.Id == batch.Ruler.UnitId).Select(u => u.Path).SingleAsync(cancel)
-        );
-        var people = await db
-            .Users.Include(p => p.Remits)
-                .ThenInclude(r => r.Unit)
-            .Where(p => p.Active && p.Remits.Any(r => r.Role == stage.Role))
-            .ToListAsync(cancel);
-        var named = deputies ? stage.Deputy : stage.Person;
-        return named.Length == 0 && deputies
-            ? []
-            :
-            [
-                .. people.Where(p =>
-                    p.Remits.Any(r => r.Role == stage.Role && new UnitPath(r.Unit!.Path).Covers(unit))
-                    && batch.SignOffs.All(s => s.PersonId != p.Id)
-                    && (named.Length == 0 || string.Equals(p.Email, named, StringComparison.OrdinalIgnoreCase))
-                ),
-            ];
     }
 }

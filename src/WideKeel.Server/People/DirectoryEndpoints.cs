@@ -8,7 +8,6 @@ using NodaTime.Text;
 using WideKeel.Core;
 using WideKeel.Core.People;
 using WideKeel.Server.Matters;
-using WideKeel.Server.SignIn;
 using WideKeel.Store;
 using WideKeel.Store.Matters;
 using WideKeel.Store.People;

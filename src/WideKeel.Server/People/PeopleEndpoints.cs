@@ -6,7 +6,6 @@ using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
-using WideKeel.Server.SignIn;
 using WideKeel.Store;
 using WideKeel.Store.People;
 

@@ -4,13 +4,14 @@ using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core;
+using WideKeel.Core.CommandLine;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
 using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Matters;
@@ -68,7 +69,7 @@ public static class BlanketEndpoints
     private static async Task<Reply<IReadOnlyList<BlanketView>>> List(
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -83,7 +84,7 @@ public static class BlanketEndpoints
         long id,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) => await ViewAsync(id, caller, db, calendar, cancel);
 
@@ -91,7 +92,7 @@ public static class BlanketEndpoints
         long id,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await db.Blankets.AsNoTracking().SingleOrDefaultAsync(b => b.Id == id, cancel) is { } blanket
@@ -103,7 +104,7 @@ public static class BlanketEndpoints
         IReadOnlyCollection<long> ids,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -181,7 +182,7 @@ public static class BlanketEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -233,7 +234,7 @@ public static class BlanketEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await ChangeAsync(
@@ -268,7 +269,7 @@ public static class BlanketEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await ChangeAsync(
@@ -299,7 +300,7 @@ public static class BlanketEndpoints
         BlanketDefinition draft,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -316,7 +317,7 @@ public static class BlanketEndpoints
         string? cursor,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -333,7 +334,7 @@ public static class BlanketEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         JobBoard queue,
         CancellationToken cancel
     )
@@ -396,7 +397,7 @@ public static class BlanketEndpoints
         long id,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await PlanAsync(id, null, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal
@@ -409,7 +410,7 @@ public static class BlanketEndpoints
         string? cursor,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await PlanAsync(id, null, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal
@@ -423,7 +424,7 @@ public static class BlanketEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         Problems.CheckWhy(request.Why) is { } unsaid
@@ -470,7 +471,7 @@ public static class BlanketEndpoints
         ItemScan.WriteStandings(session, change.After, change.Where, change.Bind);
         await JobBoard.AddAsync(
             session,
-            JobBoard.CaptureKind,
+            CaptureJob.JobKind,
             0,
             "Copies into safekeeping",
             caller.PathOf(blanket.UnitId).Value,
@@ -484,7 +485,7 @@ public static class BlanketEndpoints
         BlanketDefinition? draft,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -498,7 +499,7 @@ public static class BlanketEndpoints
     }
 
     /// <summary>A draft against what is in force, for the containers that either covers; a null draft takes the blanket away.</summary>
-    private static async Task<Plan> OfAsync(Blanket blanket, BlanketDefinition? draft, WideKeelDb db, Calendar calendar)
+    private static async Task<Plan> OfAsync(Blanket blanket, BlanketDefinition? draft, WideKeelDb db, OrganisationCalendar calendar)
     {
         var containers = await Ruling.ContainersAsync(db);
         var unit = blanket.Unit ?? await db.Units.AsNoTracking().SingleAsync(u => u.Id == blanket.UnitId);
@@ -531,7 +532,7 @@ public static class BlanketEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         Func<WriteSession, Blanket, Task<Refusal?>> change,
         CancellationToken cancel
     )

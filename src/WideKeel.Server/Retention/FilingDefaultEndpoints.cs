@@ -4,7 +4,7 @@ using Microsoft.EntityFrameworkCore;
 using WideKeel.Core;
 using WideKeel.Core.People;
 using WideKeel.Server.Content;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Retention;

@@ -11,7 +11,7 @@ using WideKeel.Core.People;
 using WideKeel.Core.Retention;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Retention;
@@ -78,7 +78,7 @@ public static class FilingRuleEndpoints
     private static async Task<Reply<IReadOnlyList<FilingRuleView>>> List(
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -105,7 +105,7 @@ public static class FilingRuleEndpoints
         FilingRule rule,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -146,7 +146,7 @@ public static class FilingRuleEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -185,7 +185,7 @@ public static class FilingRuleEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await ChangeAsync(
@@ -230,7 +230,7 @@ public static class FilingRuleEndpoints
         long id,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -272,7 +272,7 @@ public static class FilingRuleEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await ChangeAsync(
@@ -341,7 +341,7 @@ public static class FilingRuleEndpoints
         long id,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await PlanAsync(id, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal
@@ -354,7 +354,7 @@ public static class FilingRuleEndpoints
         string? cursor,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await PlanAsync(id, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal
@@ -365,7 +365,7 @@ public static class FilingRuleEndpoints
         long id,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -385,7 +385,7 @@ public static class FilingRuleEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         JobBoard queue,
         CancellationToken cancel
     )
@@ -440,7 +440,7 @@ public static class FilingRuleEndpoints
                 );
                 await JobBoard.AddAsync(
                     session,
-                    FilingRuleJob.KindName,
+                    FilingRuleJob.JobKind,
                     id,
                     $"Filing by “{rule.Name}”",
                     caller.PathOf(rule.Series.UnitId).Value,
@@ -460,7 +460,7 @@ public static class FilingRuleEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await ChangeAsync(
@@ -482,7 +482,7 @@ public static class FilingRuleEndpoints
     private static async Task<Reply<IReadOnlyList<FilingClash>>> Clashes(
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) => (Outcome<IReadOnlyList<FilingClash>>)await ClashesAsync(caller, db, calendar, cancel);
 
@@ -490,7 +490,7 @@ public static class FilingRuleEndpoints
     internal static async Task<List<FilingClash>> ClashesAsync(
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -531,7 +531,7 @@ public static class FilingRuleEndpoints
         ];
     }
 
-    private static async Task<Outcome<RuleChange>> ChangeOfAsync(FilingRule rule, WideKeelDb db, Calendar calendar)
+    private static async Task<Outcome<RuleChange>> ChangeOfAsync(FilingRule rule, WideKeelDb db, OrganisationCalendar calendar)
     {
         var matching = await FilingRuleSql.OfAsync(db, rule, calendar);
         if (matching.Refusal is { } wrong)
@@ -548,7 +548,7 @@ public static class FilingRuleEndpoints
         long? id,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -590,7 +590,7 @@ public static class FilingRuleEndpoints
     }
 
     /// <summary>To be shown what a rule finds by what is sensitive in it is to be told that it is there.</summary>
-    private static bool Hidden(FilingRuleDefinition definition, Caller caller, Calendar calendar) =>
+    private static bool Hidden(FilingRuleDefinition definition, Caller caller, OrganisationCalendar calendar) =>
         definition.LooksForSensitive(calendar.Today) && !caller.May(Right.ReadSensitive);
 
     private static async Task<Reply<FilingRuleView>> ChangeAsync(
@@ -599,7 +599,7 @@ public static class FilingRuleEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         Func<WriteSession, FilingRule, Task<Refusal?>> change,
         CancellationToken cancel
     )
@@ -636,7 +636,7 @@ public static class FilingRuleEndpoints
         long id,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await ViewAsync(
@@ -680,7 +680,7 @@ internal sealed record FilingRuleSql(QuerySql? Query, string Where, Action<Sqlit
     public static async Task<Outcome<FilingRuleSql>> OfAsync(
         WideKeelDb db,
         FilingRule rule,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         Caller? caller = null
     )
     {
@@ -781,12 +781,12 @@ internal sealed record FilingRuleSql(QuerySql? Query, string Where, Action<Sqlit
 }
 
 /// <summary>Files what exists by an active rule, portion by portion; what is filed is passed over, so that it can be cut off and run again.</summary>
-public sealed class FilingRuleJob(IDbContextFactory<WideKeelDb> databases, Writer writer, Calendar calendar) : IJobKind
+public sealed class FilingRuleJob(IDbContextFactory<WideKeelDb> databases, Writer writer, OrganisationCalendar calendar) : IJob
 {
-    public const string KindName = "filing-rule";
+    public static readonly JobKind JobKind = new("filing-rule");
     private static readonly int Portion = Portions.Or(500);
 
-    public string Kind => KindName;
+    public JobKind Kind => JobKind;
 
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {
@@ -837,7 +837,7 @@ public sealed class FilingRuleJob(IDbContextFactory<WideKeelDb> databases, Write
         IReadOnlyList<FilingRule> rules,
         IReadOnlyCollection<long>? among,
         int most,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {

@@ -9,7 +9,7 @@ using WideKeel.Core.People;
 using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
 using WideKeel.Server.Disposition;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Retention;
@@ -37,6 +37,12 @@ public sealed record HealthLine(
     string? Link
 );
 
+/// <summary>Lines that another part adds to the schedule's health.</summary>
+public interface IHealthSource
+{
+    Task<IReadOnlyList<HealthLine>> OfAsync(DutyQuestion asked);
+}
+
 public static class HealthEndpoints
 {
     public const int MostRows = 50;
@@ -47,15 +53,14 @@ public static class HealthEndpoints
     /// <summary>An item that its series let go so long ago is kept by a blanket alone.</summary>
     private const int OverYears = 2;
 
-    private static readonly LocalDatePattern Day = LocalDatePattern.CreateWithInvariantCulture("d MMM uuuu");
-
     public static void MapHealth(this IEndpointRouteBuilder api) =>
         api.MapGet("/schedule/health", Show).Requires(Right.WriteSchedule);
 
     private static async Task<Reply<IReadOnlyList<HealthLine>>> Show(
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
+        IEnumerable<IHealthSource> others,
         CancellationToken cancel
     )
     {
@@ -135,14 +140,14 @@ public static class HealthEndpoints
                         .Take(MostRows)
                         .Select(c => new HealthRow(
                             $"{c.Winner} ({c.WinnerSeries}) before {c.Other} ({c.OtherSeries})",
-                            Plural(c.Items, "item"),
+                            Wording.Plural(c.Items, "item"),
                             $"/schedule/filing?rule={c.OtherId}"
                         )),
                 ],
                 null
             )
         );
-        var never = (await EventEndpoints.TypesAsync(caller, db, cancel))
+        var never = (await TriggerEventEndpoints.TypesAsync(caller, db, cancel))
             .Where(t => t.Events == 0 && t.Series.Count > 0)
             .ToList();
         lines.Add(
@@ -165,15 +170,19 @@ public static class HealthEndpoints
                 null
             )
         );
-        lines.AddRange(await OfItemsAsync(caller, db, calendar, cancel));
+        lines.AddRange(await OfItemsAsync(caller, db, calendar));
+        foreach (var other in others)
+        {
+            lines.AddRange(await other.OfAsync(new(caller, db, calendar, cancel)));
+        }
+
         return (Outcome<IReadOnlyList<HealthLine>>)lines;
     }
 
     private static async Task<List<HealthLine>> OfItemsAsync(
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
-        CancellationToken cancel
+        OrganisationCalendar calendar
     )
     {
         var today = calendar.Today;
@@ -193,9 +202,6 @@ public static class HealthEndpoints
             "(SELECT SUM(k.Bytes) FROM item_copy k WHERE k.ItemId = i.Id)"
         );
         var over = await OverRetainedAsync(caller, db, calendar);
-        var late = (await BatchEndpoints.DueAsync(caller, db, calendar, cancel))
-            .Where(g => g.GraceEnds < today)
-            .ToList();
         var waitingCql = Uri.EscapeDataString($"state = awaiting-event and created < {long_ago}");
         return
         [
@@ -231,7 +237,7 @@ public static class HealthEndpoints
                     .. over.Take(MostRows)
                         .Select(o => new HealthRow(
                             o.Container,
-                            $"{Plural(o.Items, "item")}, {Bytes(o.Bytes)}",
+                            $"{Wording.Plural(o.Items, "item")}, {Bytes(o.Bytes)}",
                             $"/content?container={o.Id}"
                         )),
                 ],
@@ -245,25 +251,6 @@ public static class HealthEndpoints
                 "It is freed at disposition; see when that is due.",
                 "/content?missing=true",
                 c => $"/content?missing=true&container={c}"
-            ),
-            new(
-                "beyond-grace",
-                "Due beyond grace",
-                late.Sum(g => g.Items),
-                Items(late.Sum(g => g.Items)),
-                "They should have been disposed of.",
-                "Open a batch.",
-                [
-                    .. late.Take(MostRows)
-                        .Select(g => new HealthRow(
-                            $"{g.Series.Code} {g.Series.Title}",
-                            $"{Plural(g.Items, "item")}, grace ended on {Day.Format(g.GraceEnds)}",
-                            g.BlanketId is { } blanket
-                                ? $"/schedule/docket?blanket={blanket}"
-                                : $"/schedule/docket?due={g.Series.Id}"
-                        )),
-                ],
-                "/schedule/docket"
             ),
         ];
     }
@@ -301,7 +288,7 @@ public static class HealthEndpoints
                     .Take(MostRows)
                     .Select(c => new HealthRow(
                         c.Container,
-                        $"{Plural(c.Items, "item")}, {Bytes(c.Bytes)}, the oldest of {c.Oldest.Year.ToString(CultureInfo.InvariantCulture)}",
+                        $"{Wording.Plural(c.Items, "item")}, {Bytes(c.Bytes)}, the oldest of {c.Oldest.Year.ToString(CultureInfo.InvariantCulture)}",
                         linkOf(c.Id)
                     )),
             ],
@@ -431,7 +418,7 @@ public static class HealthEndpoints
         return found;
     }
 
-    private static async Task<List<InContainer>> OverRetainedAsync(Caller caller, WideKeelDb db, Calendar calendar)
+    private static async Task<List<InContainer>> OverRetainedAsync(Caller caller, WideKeelDb db, OrganisationCalendar calendar)
     {
         var ruling = await Ruling.LoadAsync(db, calendar.Evaluator);
         var today = calendar.Today;
@@ -483,14 +470,11 @@ public static class HealthEndpoints
 
     private static string Items(long count) => count == 1 ? "item" : "items";
 
-    private static string Plural(long count, string word) =>
-        string.Create(CultureInfo.InvariantCulture, $"{count:N0} {word}{(count == 1 ? "" : "s")}");
-
     /// <summary>In binary units, with the names that say so.</summary>
     private static string Bytes(long bytes) =>
         bytes switch
         {
-            < 1 << 10 => Plural(bytes, "byte"),
+            < 1 << 10 => Wording.Plural(bytes, "byte"),
             < 1 << 20 => string.Create(CultureInfo.InvariantCulture, $"{bytes / 1024.0:0.#} KiB"),
             < 1 << 30 => string.Create(CultureInfo.InvariantCulture, $"{bytes / 1048576.0:0.#} MiB"),
             _ => string.Create(CultureInfo.InvariantCulture, $"{bytes / 1073741824.0:0.##} GiB"),

@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
+using WideKeel.Core.Content;
 using WideKeel.Core.People;
 using WideKeel.Core.Retention;
 using WideKeel.Core.Sensitive;
@@ -12,9 +13,9 @@ using WideKeel.Store.Retention;
 namespace WideKeel.Server.Retention;
 
 /// <summary>Learns from what people filed by hand, measures what it learnt, and suggests a series for each item that is filed nowhere. Run again, it comes to the same.</summary>
-public sealed class LearnJob(IDbContextFactory<WideKeelDb> databases, Writer writer) : IJobKind
+public sealed class LearnJob(IDbContextFactory<WideKeelDb> databases, Writer writer) : IJob
 {
-    public const string KindName = "learn";
+    public static readonly JobKind JobKind = new("learn");
 
     /// <summary>So many items teach at most; of each series the newest.</summary>
     private const int MostExamples = 20_000;
@@ -23,7 +24,7 @@ public sealed class LearnJob(IDbContextFactory<WideKeelDb> databases, Writer wri
 
     private static readonly int Portion = Portions.Or(500);
 
-    public string Kind => KindName;
+    public JobKind Kind => JobKind;
 
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {

@@ -9,7 +9,7 @@ using WideKeel.Core.Retention;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
 using WideKeel.Server.Notifications;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Retention;
 
@@ -97,7 +97,7 @@ internal static class Proposals
         )
         {
             if (
-                AccessPolicy.Allows(
+                RightsPolicy.Allows(
                     person.Remits.Select(r => new Remit(r.Role, new UnitPath(r.Unit!.Path))),
                     right,
                     caller.Root,
@@ -105,7 +105,7 @@ internal static class Proposals
                 )
             )
             {
-                Outbox.Add(session, person, Texts.Proposed(caller.Name, proposal.Title, proposal.Why), "/today");
+                Outbox.Add(session, person, ScheduleTexts.Proposed(caller.Name, proposal.Title, proposal.Why), "/today");
             }
         }
 
@@ -149,7 +149,7 @@ internal static class Proposals
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         JobBoard queue,
         CancellationToken cancel
     )
@@ -222,7 +222,7 @@ internal static class Proposals
         WriteSession session,
         Proposal proposal,
         Caller caller,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {

@@ -7,7 +7,7 @@ using WideKeel.Core;
 using WideKeel.Core.People;
 using WideKeel.Core.Retention;
 using WideKeel.Server.Content;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Matters;
@@ -70,7 +70,7 @@ internal sealed record RuleChange(
     /// <summary>A draft of a series against what is in force, for the items filed under it.</summary>
     public static async Task<RuleChange> OfSeriesAsync(
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         long seriesId,
         SeriesRule? after
     )
@@ -207,7 +207,7 @@ internal sealed record RuleChange(
         string? cursor,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar
+        OrganisationCalendar calendar
     )
     {
         if (!caller.May(Right.ReadContent))

@@ -4,11 +4,12 @@ using CsvHelper.Configuration;
 using Microsoft.EntityFrameworkCore;
 using MiniExcelLibs;
 using WideKeel.Core;
+using WideKeel.Core.CommandLine;
 using WideKeel.Core.People;
 using WideKeel.Core.Retention;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Retention;
 
@@ -124,7 +125,7 @@ public static class ScheduleEndpoints
         ReturnedSchedule request,
         Caller caller,
         Writer writer,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await writer.RunAsync<ScheduleReturn>(
@@ -174,7 +175,7 @@ public static class ScheduleEndpoints
         string? cursor,
         Caller caller,
         Writer writer,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await writer.RunAsync<ItemPage>(
@@ -193,7 +194,7 @@ public static class ScheduleEndpoints
             cancel
         );
 
-    private static Task<RuleChange> OfWritesAsync(IReadOnlyList<DraftWrite> writes, WideKeelDb db, Calendar calendar) =>
+    private static Task<RuleChange> OfWritesAsync(IReadOnlyList<DraftWrite> writes, WideKeelDb db, OrganisationCalendar calendar) =>
         OfSeriesAsync(
             db,
             calendar,
@@ -426,7 +427,7 @@ public static class ScheduleEndpoints
     private static async Task<Reply<DraftSchedule>> Drafts(
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -462,7 +463,7 @@ public static class ScheduleEndpoints
         string? cursor,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -480,7 +481,7 @@ public static class ScheduleEndpoints
         Activation request,
         Caller caller,
         Writer writer,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         JobBoard queue,
         CancellationToken cancel
     )
@@ -552,8 +553,8 @@ public static class ScheduleEndpoints
                 }
 
                 await session.Db.SaveChangesAsync(cancel);
-                Store.Content.ItemScan.WriteStandings(session, change.After, change.Where, change.Bind);
-                await JobBoard.AddAsync(session, JobBoard.CaptureKind, 0, "Copies into safekeeping", null, caller.Name);
+                ItemScan.WriteStandings(session, change.After, change.Where, change.Bind);
+                await JobBoard.AddAsync(session, CaptureJob.JobKind, 0, "Copies into safekeeping", null, caller.Name);
                 return new Done();
             },
             cancel
@@ -588,7 +589,7 @@ public static class ScheduleEndpoints
 
     private static async Task<RuleChange> OfSeriesAsync(
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         IReadOnlyDictionary<long, SeriesRule?> rules
     )
     {
@@ -607,7 +608,7 @@ public static class ScheduleEndpoints
         IReadOnlyList<Series> series,
         IReadOnlyList<Blanket> blankets,
         WideKeelDb db,
-        Calendar calendar
+        OrganisationCalendar calendar
     )
     {
         var change = await OfSeriesAsync(

@@ -12,7 +12,7 @@ using WideKeel.Core.Time;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
 using WideKeel.Server.Ledger;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Matters;
@@ -93,10 +93,10 @@ public static class SeriesEndpoints
         api.MapPost("/series/{id:long}/retirement", Retire).Requires(Right.WriteSchedule);
     }
 
-    private static async Task<Reply<IReadOnlyList<SeriesRow>>> List(Caller caller, WideKeelDb db, Calendar calendar) =>
+    private static async Task<Reply<IReadOnlyList<SeriesRow>>> List(Caller caller, WideKeelDb db, OrganisationCalendar calendar) =>
         (Outcome<IReadOnlyList<SeriesRow>>)await RowsAsync(null, caller, db, calendar);
 
-    internal static async Task<List<SeriesRow>> RowsAsync(long? only, Caller caller, WideKeelDb db, Calendar calendar)
+    internal static async Task<List<SeriesRow>> RowsAsync(long? only, Caller caller, WideKeelDb db, OrganisationCalendar calendar)
     {
         var all = await db
             .Series.AsNoTracking()
@@ -135,14 +135,14 @@ public static class SeriesEndpoints
         ];
     }
 
-    private static async Task<Reply<SeriesDetail>> Show(long id, Caller caller, WideKeelDb db, Calendar calendar) =>
+    private static async Task<Reply<SeriesDetail>> Show(long id, Caller caller, WideKeelDb db, OrganisationCalendar calendar) =>
         await DetailAsync(id, caller, db, calendar);
 
     private static async Task<Outcome<SeriesDetail>> DetailAsync(
         long id,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar
+        OrganisationCalendar calendar
     )
     {
         var rows = await RowsAsync(id, caller, db, calendar);
@@ -169,7 +169,7 @@ public static class SeriesEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -237,7 +237,7 @@ public static class SeriesEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -326,7 +326,7 @@ public static class SeriesEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await ChangeAtOnceAsync(
@@ -361,7 +361,7 @@ public static class SeriesEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         JobBoard queue,
         CancellationToken cancel
     )
@@ -457,7 +457,7 @@ public static class SeriesEndpoints
         );
         await JobBoard.AddAsync(
             session,
-            JobBoard.CaptureKind,
+            CaptureJob.JobKind,
             series.Id,
             $"Copies for {series.Code}",
             caller.PathOf(series.UnitId).Value,
@@ -507,7 +507,7 @@ public static class SeriesEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         Func<WriteSession, Series, Refusal?> change,
         CancellationToken cancel
     ) =>
@@ -529,7 +529,7 @@ public static class SeriesEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         Func<WriteSession, Series, Task<Refusal?>> change,
         CancellationToken cancel
     )
@@ -625,7 +625,7 @@ public static class SeriesEndpoints
         SeriesDefinition draft,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar
+        OrganisationCalendar calendar
     ) =>
         await WithDraftAsync<ConsequencesView>(
             id,
@@ -648,7 +648,7 @@ public static class SeriesEndpoints
         string? cursor,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar
+        OrganisationCalendar calendar
     ) =>
         await WithDraftAsync<ItemPage>(
             id,
@@ -664,7 +664,7 @@ public static class SeriesEndpoints
         SeriesDefinition draft,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         Func<Series, SeriesRule, RuleChange, Task<Outcome<T>>> work
     )
     {
@@ -685,7 +685,7 @@ public static class SeriesEndpoints
         Retirement request,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await RetiringAsync(id, request, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal
@@ -699,7 +699,7 @@ public static class SeriesEndpoints
         string? cursor,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     ) =>
         await RetiringAsync(id, request, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal
@@ -711,7 +711,7 @@ public static class SeriesEndpoints
         Retirement request,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -728,7 +728,7 @@ public static class SeriesEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         JobBoard queue,
         CancellationToken cancel
     )

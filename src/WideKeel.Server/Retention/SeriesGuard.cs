@@ -3,7 +3,7 @@ using Microsoft.EntityFrameworkCore;
 using WideKeel.Core;
 using WideKeel.Core.Content;
 using WideKeel.Core.Retention;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Retention;
 

@@ -6,7 +6,7 @@ using WideKeel.Core.People;
 using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
 using WideKeel.Server.Content;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Retention;
@@ -63,7 +63,7 @@ public static class SettingsEndpoints
         SettingsChange request,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar
+        OrganisationCalendar calendar
     ) =>
         await OfAsync(request, db, calendar) is var change && change.Refusal is { } wrong
             ? wrong
@@ -75,7 +75,7 @@ public static class SettingsEndpoints
         string? cursor,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar
+        OrganisationCalendar calendar
     ) =>
         await OfAsync(request, db, calendar) is var change && change.Refusal is { } wrong
             ? wrong
@@ -86,7 +86,7 @@ public static class SettingsEndpoints
         Caller caller,
         Writer writer,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -194,7 +194,7 @@ public static class SettingsEndpoints
     }
 
     /// <summary>Another fiscal year moves the cutoffs of every item.</summary>
-    private static async Task<Outcome<RuleChange>> OfAsync(SettingsChange request, WideKeelDb db, Calendar calendar)
+    private static async Task<Outcome<RuleChange>> OfAsync(SettingsChange request, WideKeelDb db, OrganisationCalendar calendar)
     {
         if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200)
         {

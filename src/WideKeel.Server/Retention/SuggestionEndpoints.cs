@@ -6,7 +6,7 @@ using WideKeel.Core.Retention;
 using WideKeel.Core.Sensitive;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
-using WideKeel.Server.SignIn;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Retention;
@@ -82,7 +82,7 @@ public static class SuggestionEndpoints
     private static async Task<Reply<SuggestionsView>> Show(
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -130,7 +130,7 @@ public static class SuggestionEndpoints
         List<Series> series,
         Caller caller,
         WideKeelDb db,
-        Calendar calendar,
+        OrganisationCalendar calendar,
         CancellationToken cancel
     )
     {
@@ -195,7 +195,7 @@ public static class SuggestionEndpoints
             async session =>
                 await JobBoard.AddAsync(
                     session,
-                    LearnJob.KindName,
+                    LearnJob.JobKind,
                     0,
                     "Learning from what was filed by hand",
                     null,

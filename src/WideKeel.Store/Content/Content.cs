@@ -86,7 +86,7 @@ public sealed class Item
 
     public string? FiledBy { get; set; }
 
-    public Retention.FiledHow? FiledHow { get; set; }
+    public Core.Content.FiledHow? FiledHow { get; set; }
 
     /// <summary>The filing rule that filed it.</summary>
     public long? FilingRuleId { get; set; }
@@ -269,7 +269,6 @@ internal sealed class ItemTable : IEntityTypeConfiguration<Item>
     {
         table.ToTable("item");
         table.HasOne(i => i.Container).WithMany().HasForeignKey(i => i.ContainerId);
-        table.HasOne<Retention.Series>().WithMany().HasForeignKey(i => i.SeriesId);
         // A stub keeps its path; a new file may come to lie there.
         table.HasIndex(i => new { i.ContainerId, i.Path }).IsUnique().HasFilter("DestroyedAt IS NULL");
         table.HasIndex(i => new { i.SeriesId, i.DisposableFrom });

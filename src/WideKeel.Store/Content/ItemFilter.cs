@@ -64,7 +64,7 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
             CultureInfo.InvariantCulture,
             $"""
             CASE WHEN i.DestroyedAt IS NOT NULL THEN CASE i.HandedOver WHEN 1 THEN 'HandedOver' ELSE 'Destroyed' END
-                 WHEN {Matters.Holds.HeldSql} THEN 'Held'
+                 WHEN {Holds.HeldSql} THEN 'Held'
                  WHEN i.BatchId IS NOT NULL THEN 'OnDocket'
                  WHEN i.KeepUntil IS NULL AND i.DisposableFrom IS NULL THEN CASE i.AtEnd WHEN 0 THEN 'NoRule' ELSE 'AwaitingEvent' END
                  WHEN i.KeepUntil = {KeepUntil.Permanent.Code} THEN 'Permanent'
@@ -81,7 +81,7 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
             CASE WHEN i.DestroyedAt IS NOT NULL THEN 'None'
                  WHEN i.OwnGradeUntil >= $today THEN CASE i.OwnGrade WHEN 1 THEN 'Kept' WHEN 2 THEN 'Declared' ELSE 'Worm' END
                  WHEN i.KeepUntil >= $today THEN 'Kept'
-                 WHEN {Matters.Holds.HeldSql} THEN 'Kept'
+                 WHEN {Holds.HeldSql} THEN 'Kept'
                  ELSE 'None' END
             """;
 

@@ -31,6 +31,9 @@ public sealed class Job
     /// <summary>It belongs to a matter, and only members may see it.</summary>
     public long? MatterId { get; init; }
 
+    /// <summary>Nobody may stop it.</summary>
+    public bool RunsToItsEnd { get; init; }
+
     public JobState State { get; set; }
 
     /// <summary>Where to go on; its meaning belongs to the kind.</summary>

@@ -277,22 +277,6 @@ public sealed class HoldOrder
     public long Revision { get; set; } = 1;
 }
 
-/// <summary>The index of holds: an item that an order keeps.</summary>
-public sealed class HoldItem
-{
-    public long ItemId { get; init; }
-
-    public long OrderId { get; init; }
-
-    /// <summary>By hand; a query never takes it off.</summary>
-    public bool Pinned { get; set; }
-
-    /// <summary>Released, and protected through this day; null while it is held.</summary>
-    public LocalDate? Until { get; set; }
-
-    public long? ReleaseId { get; set; }
-}
-
 /// <summary>The end of a hold order, or of the part that a narrower draft leaves out.</summary>
 public sealed class HoldRelease
 {
@@ -533,23 +517,6 @@ internal sealed class HoldOrderTable : IEntityTypeConfiguration<HoldOrder>
         table.Property(o => o.Containers).IsJson();
         table.Property(o => o.Names).IsJson();
         table.Property(o => o.Revision).IsConcurrencyToken();
-    }
-}
-
-internal sealed class HoldItemTable : IEntityTypeConfiguration<HoldItem>
-{
-    public void Configure(EntityTypeBuilder<HoldItem> table)
-    {
-        table.ToTable("hold_item").HasKey(h => new { h.ItemId, h.OrderId });
-        // With its end, so that what an order keeps is counted without reading the rows.
-        table.HasIndex(h => new
-        {
-            h.OrderId,
-            h.ItemId,
-            h.Until,
-        });
-        // Most holds are in no release; the index is of those that are.
-        table.HasIndex(h => h.ReleaseId).HasFilter("ReleaseId IS NOT NULL");
     }
 }
 

@@ -45,7 +45,7 @@ public sealed class Organisation
     public int CertificateYears { get; set; } = 7;
 
     /// <summary>The last day on which the morning's routine ran; at first the day of the set-up, which has nothing behind it.</summary>
-    public LocalDate? RoutineOn { get; set; }
+    public LocalDate? DailyRunOn { get; set; }
 
     /// <summary>True when the content was generated to show the product; the sign-in page then lists the accounts.</summary>
     public bool Demo { get; set; }

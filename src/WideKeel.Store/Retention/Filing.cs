@@ -5,18 +5,6 @@ using WideKeel.Core.Retention;
 
 namespace WideKeel.Store.Retention;
 
-/// <summary>How an item came under its series.</summary>
-public enum FiledHow
-{
-    Hand,
-
-    /// <summary>By the default of its container or folder.</summary>
-    Default,
-
-    /// <summary>By a filing rule.</summary>
-    Rule,
-}
-
 /// <summary>The series under which new items of a place are filed.</summary>
 public sealed class FilingDefault
 {

@@ -116,7 +116,7 @@ public sealed class Authority
 }
 
 /// <summary>A kind of outside fact that starts clocks: <c>vessel-sold</c>.</summary>
-public sealed class EventType
+public sealed class TriggerEventType
 {
     public long Id { get; init; }
 
@@ -131,13 +131,13 @@ public sealed class EventType
 }
 
 /// <summary>One outside fact about one subject. Never changed; a mistake is revoked and told anew.</summary>
-public sealed class Event
+public sealed class TriggerEvent
 {
     public long Id { get; init; }
 
     public long TypeId { get; init; }
 
-    public EventType? Type { get; init; }
+    public TriggerEventType? Type { get; init; }
 
     /// <summary>What the outside system calls it: an IMO number, a personnel number.</summary>
     public required string Subject { get; init; }
@@ -220,21 +220,28 @@ internal sealed class AuthorityTable : IEntityTypeConfiguration<Authority>
     }
 }
 
-internal sealed class EventTypeTable : IEntityTypeConfiguration<EventType>
+internal sealed class TriggerEventTypeTable : IEntityTypeConfiguration<TriggerEventType>
 {
-    public void Configure(EntityTypeBuilder<EventType> table)
+    public void Configure(EntityTypeBuilder<TriggerEventType> table)
     {
-        table.ToTable("event_type").HasIndex(t => t.Name).IsUnique();
+        table.ToTable("trigger_event_type").HasIndex(t => t.Name).IsUnique();
         table.Property(t => t.Revision).IsConcurrencyToken();
     }
 }
 
-internal sealed class EventTable : IEntityTypeConfiguration<Event>
+internal sealed class TriggerEventTable : IEntityTypeConfiguration<TriggerEvent>
 {
-    public void Configure(EntityTypeBuilder<Event> table)
+    public void Configure(EntityTypeBuilder<TriggerEvent> table)
     {
-        table.ToTable("event").HasOne(e => e.Type).WithMany().HasForeignKey(e => e.TypeId);
+        table.ToTable("trigger_event").HasOne(e => e.Type).WithMany().HasForeignKey(e => e.TypeId);
         table.HasIndex(e => new { e.Subject, e.TypeId });
         table.HasIndex(e => e.Reference).IsUnique();
     }
+}
+
+/// <summary>What an item is filed under.</summary>
+internal sealed class ItemSeriesTable : IEntityTypeConfiguration<Content.Item>
+{
+    public void Configure(EntityTypeBuilder<Content.Item> table) =>
+        table.HasOne<Series>().WithMany().HasForeignKey(i => i.SeriesId);
 }

@@ -1,6 +1,7 @@
 using System.Runtime.InteropServices;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using WideKeel.Core.CommandLine;
 using WideKeel.Core.Query;
 using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
@@ -309,7 +310,7 @@ public sealed record Ruling(
         var unread = types.Where(t => !Clocks.Events.ContainsKey(t)).ToList();
         if (unread.Count > 0 && subjects is not { Count: 0 })
         {
-            var known = db.Events.AsNoTracking().Where(e => e.RevokedAt == null && unread.Contains(e.Type!.Name));
+            var known = db.TriggerEvents.AsNoTracking().Where(e => e.RevokedAt == null && unread.Contains(e.Type!.Name));
             var latest = await (subjects is null ? known : known.Where(e => subjects.Contains(e.Subject)))
                 .GroupBy(e => new { e.Type!.Name, e.Subject })
                 .Select(g => new

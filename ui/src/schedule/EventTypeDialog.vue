@@ -3,7 +3,7 @@ import { reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 
-const { type } = defineProps<{ type: Schemas['EventTypeView'] | null }>()
+const { type } = defineProps<{ type: Schemas['TriggerEventTypeView'] | null }>()
 const emit = defineEmits<{ close: [] }>()
 const form = reactive({ name: type?.name ?? '', title: type?.title ?? '', description: type?.description ?? '' })
 const shown = ref(true)
@@ -13,13 +13,13 @@ async function save() {
     await act(() =>
       type
         ? take(
-            api.PUT('/api/event-types/{id}', {
+            api.PUT('/api/trigger-event-types/{id}', {
               params: { path: { id: type.id } },
               ...ifMatch(type.revision),
               body: form,
             }),
           )
-        : take(api.POST('/api/event-types', { body: form })),
+        : take(api.POST('/api/trigger-event-types', { body: form })),
     )
   )
     shown.value = false

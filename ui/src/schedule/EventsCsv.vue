@@ -10,7 +10,7 @@ import { count, plural } from '@/shared/format'
 const emit = defineEmits<{ close: [] }>()
 const shown = ref(true)
 const csv = ref('')
-const view = ref<Schemas['EventsCsvView'] | null>(null)
+const view = ref<Schemas['TriggerEventsCsvView'] | null>(null)
 const { act, busy, problem } = useAct({ refresh: false })
 const due = computed(() => view.value?.consequences?.figures.becomeDue.items ?? 0)
 
@@ -21,13 +21,13 @@ async function choose(event: Event) {
   csv.value = await file.text()
   view.value = null
   input.value = ''
-  await act(async () => (view.value = await take(api.POST('/api/events/csv', { body: { csv: csv.value } }))))
+  await act(async () => (view.value = await take(api.POST('/api/trigger-events/csv', { body: { csv: csv.value } }))))
 }
 async function apply() {
   const done = await act(
     async () =>
       (view.value = await take(
-        api.POST('/api/events/csv', { body: { csv: csv.value, fingerprint: view.value!.consequences!.fingerprint } }),
+        api.POST('/api/trigger-events/csv', { body: { csv: csv.value, fingerprint: view.value!.consequences!.fingerprint } }),
       )),
   )
   if (done) {
@@ -69,7 +69,7 @@ async function apply() {
       <Consequences
         v-if="view.consequences"
         :view="view.consequences"
-        :load="(group) => take(api.POST('/api/events/csv/{group}', { params: { path: { group } }, body: { csv } }))"
+        :load="(group) => take(api.POST('/api/trigger-events/csv/{group}', { params: { path: { group } }, body: { csv } }))"
         of="file"
       />
     </template>

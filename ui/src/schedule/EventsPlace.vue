@@ -19,12 +19,12 @@ const { list, put, text } = useUrl()
 const type = text('type')
 const subject = text('subject')
 const typed = ref(subject.value)
-const types = useQuery({ queryKey: ['event-types'], queryFn: () => take(api.GET('/api/event-types')) })
+const types = useQuery({ queryKey: ['trigger-event-types'], queryFn: () => take(api.GET('/api/trigger-event-types')) })
 const events = useInfiniteQuery({
-  queryKey: computed(() => ['events', type.value, subject.value]),
+  queryKey: computed(() => ['trigger-events', type.value, subject.value]),
   queryFn: ({ pageParam }) =>
     take(
-      api.GET('/api/events', {
+      api.GET('/api/trigger-events', {
         params: { query: { type: type.value || undefined, subject: subject.value || undefined, cursor: pageParam } },
       }),
     ),
@@ -44,14 +44,14 @@ const { act, busy, problem } = useAct({
     Promise.all([dialog.value === 'tell' && preview.refetch(), revoking.value && revocation.refetch()]),
 })
 const dialog = ref<'tell' | 'csv' | 'type' | null>(list('new')[0] === 'event' ? 'tell' : null)
-const editing = ref<Schemas['EventTypeView'] | null>(null)
-const revoking = ref<Schemas['EventView'] | null>(null)
+const editing = ref<Schemas['TriggerEventTypeView'] | null>(null)
+const revoking = ref<Schemas['TriggerEventView'] | null>(null)
 const form = reactive({ type: type.value || '', subject: subject.value, date: today.value, note: '' })
 const whole = computed(() => !!form.type && !!form.subject.trim() && /^\d{4}-\d\d-\d\d$/.test(form.date))
 const body = computed(() => ({ ...form, subject: form.subject.trim(), reference: null }))
 const preview = useQuery({
   queryKey: computed(() => ['event', body.value]),
-  queryFn: () => take(api.POST('/api/events/consequences', { body: body.value })),
+  queryFn: () => take(api.POST('/api/trigger-events/consequences', { body: body.value })),
   enabled: computed(() => dialog.value === 'tell' && whole.value),
   gcTime: 0,
   retry: false,
@@ -59,7 +59,7 @@ const preview = useQuery({
 const revocation = useQuery({
   queryKey: computed(() => ['revocation', revoking.value?.id]),
   queryFn: () =>
-    take(api.POST('/api/events/{id}/revocation/consequences', { params: { path: { id: revoking.value!.id } } })),
+    take(api.POST('/api/trigger-events/{id}/revocation/consequences', { params: { path: { id: revoking.value!.id } } })),
   enabled: computed(() => !!revoking.value),
   gcTime: 0,
 })
@@ -70,7 +70,7 @@ const moved = computed(() =>
 
 async function tell() {
   const done = await act(async () => {
-    await take(api.POST('/api/events', { body: { ...body.value, fingerprint: preview.data.value!.fingerprint } }))
+    await take(api.POST('/api/trigger-events', { body: { ...body.value, fingerprint: preview.data.value!.fingerprint } }))
     ElMessage({ message: `Told. ${plural(moved.value, 'item')} changed.`, type: 'success' })
   })
   if (done) dialog.value = null
@@ -79,7 +79,7 @@ async function revoke(why: string) {
   if (
     await act(() =>
       take(
-        api.POST('/api/events/{id}/revocation', {
+        api.POST('/api/trigger-events/{id}/revocation', {
           params: { path: { id: revoking.value!.id } },
           body: { why, fingerprint: revocation.data.value!.fingerprint },
         }),
@@ -97,7 +97,7 @@ async function revoke(why: string) {
     :problem="(types.error.value ?? events.error.value)?.message"
   >
     <template #acts
-      ><template v-if="may('writeEvents')"
+      ><template v-if="may('writeTriggerEvents')"
         ><el-button @click="((editing = null), (dialog = 'type'))">New type</el-button
         ><el-button @click="dialog = 'csv'">Bring in a CSV</el-button
         ><el-button type="primary" @click="((problem = null), (dialog = 'tell'))">Tell an event</el-button></template
@@ -138,7 +138,7 @@ async function revoke(why: string) {
             <td>{{ day(t.latest) }}</td>
             <td class="num">
               <button
-                v-if="may('writeEvents')"
+                v-if="may('writeTriggerEvents')"
                 class="link"
                 :aria-label="`Change ${t.title}`"
                 @click="((editing = t), (dialog = 'type'))"
@@ -197,7 +197,7 @@ async function revoke(why: string) {
             </td>
             <td class="num">
               <button
-                v-if="may('writeEvents') && !e.revokedAt"
+                v-if="may('writeTriggerEvents') && !e.revokedAt"
                 class="link"
                 :aria-label="`Revoke ${e.typeTitle} of ${e.subject}`"
                 @click="((problem = null), (revoking = e))"
@@ -268,7 +268,7 @@ async function revoke(why: string) {
           :view="preview.data.value"
           :loading="preview.isFetching.value"
           :problem="preview.error.value?.message"
-          :load="(group) => take(api.POST('/api/events/consequences/{group}', { params: { path: { group } }, body }))"
+          :load="(group) => take(api.POST('/api/trigger-events/consequences/{group}', { params: { path: { group } }, body }))"
           of="event"
         />
         <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
@@ -309,7 +309,7 @@ async function revoke(why: string) {
         :load="
           (group) =>
             take(
-              api.POST('/api/events/{id}/revocation/consequences/{group}', {
+              api.POST('/api/trigger-events/{id}/revocation/consequences/{group}', {
                 params: { path: { id: revoking!.id, group } },
               }),
             )

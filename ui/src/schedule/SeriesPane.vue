@@ -106,7 +106,7 @@ const findings = computed(
     [],
 )
 const colleagues = useQuery({ queryKey: ['colleagues'], queryFn: () => take(api.GET('/api/colleagues')) })
-const events = useQuery({ queryKey: ['event-types'], queryFn: () => take(api.GET('/api/event-types')) })
+const events = useQuery({ queryKey: ['trigger-event-types'], queryFn: () => take(api.GET('/api/trigger-event-types')) })
 const becomesWorm = computed(() => current.value?.grade === 'worm' && data.value?.inForce?.grade !== 'worm')
 const secondPerson = computed(() => (isDraft.value ? consequences.data.value?.secondPerson : null) ?? null)
 

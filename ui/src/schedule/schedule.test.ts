@@ -22,7 +22,7 @@ vi.mock('@/app/session', async () => {
 tidyUp()
 standIn()
 beforeEach(() => {
-  rights.held = new Set(['readSchedule', 'writeSchedule', 'writeEvents', 'readContent'])
+  rights.held = new Set(['readSchedule', 'writeSchedule', 'writeTriggerEvents', 'readContent'])
   sessionStorage.clear()
 })
 
@@ -246,7 +246,7 @@ describe('authorities', () => {
 })
 
 describe('events', () => {
-  const event = (part: Partial<Schemas['EventView']> = {}): Schemas['EventView'] => ({
+  const event = (part: Partial<Schemas['TriggerEventView']> = {}): Schemas['TriggerEventView'] => ({
     id: 9,
     type: 'vessel-sold',
     typeTitle: 'Vessel sold',
@@ -263,7 +263,7 @@ describe('events', () => {
     ...part,
   })
   beforeEach(() => {
-    answers['GET /api/event-types'] = [
+    answers['GET /api/trigger-event-types'] = [
       {
         id: 1,
         name: 'vessel-sold',
@@ -275,7 +275,7 @@ describe('events', () => {
         revision: 1,
       },
     ]
-    answers['GET /api/events'] = {
+    answers['GET /api/trigger-events'] = {
       events: [
         event(),
         event({ id: 8, date: '2020-01-01', counts: false }),
@@ -297,17 +297,17 @@ describe('events', () => {
     expect(wrapper.get('[aria-label="Items of the subject"]').text()).toContain('Deed of sale')
   })
   it('revokes with a reason', async () => {
-    answers['POST /api/events/{id}/revocation'] = event()
-    answers['POST /api/events/{id}/revocation/consequences'] = consequences({ later: tally(2) })
+    answers['POST /api/trigger-events/{id}/revocation'] = event()
+    answers['POST /api/trigger-events/{id}/revocation/consequences'] = consequences({ later: tally(2) })
     const wrapper = await place(EventsPlace, {}, '/schedule/events')
     await wrapper.get('[aria-label="Revoke Vessel sold of IMO1"]').trigger('click')
     await flushPromises()
     await type('#why', 'Told twice.')
     await press('Revoke it')
-    expect(calls('POST /api/events/{id}/revocation')[0]!.body).toEqual({ why: 'Told twice.', fingerprint: 'seen' })
+    expect(calls('POST /api/trigger-events/{id}/revocation')[0]!.body).toEqual({ why: 'Told twice.', fingerprint: 'seen' })
   })
   it('offers nothing to press to those who may not tell events', async () => {
-    rights.held.delete('writeEvents')
+    rights.held.delete('writeTriggerEvents')
     const wrapper = await place(EventsPlace, {}, '/schedule/events')
     expect([button('Tell an event'), wrapper.find('[aria-label^=Revoke]').exists()]).toEqual([undefined, false])
   })

@@ -1,0 +1,268 @@
+using System.Globalization;
+using System.Text.Json;
+using NodaTime;
+using NodaTime.Text;
+using WideKeel.Core.Content;
+using WideKeel.Core.Query;
+using WideKeel.Core.Retention;
+using WideKeel.Core.Time;
+
+namespace WideKeel.Core.CommandLine;
+
+/// <summary>Reads a schedule and events as files give them; the first mistake is told with its place.</summary>
+public static class BatchSchedule
+{
+    private static readonly JsonDocumentOptions Strict = new() { AllowDuplicateProperties = false };
+
+    /// <param name="today">What <c>today</c> means in the queries of holds.</param>
+    public static Outcome<BatchRules> Read(string json, LocalDate today)
+    {
+        try
+        {
+            using var document = JsonDocument.Parse(json, Strict);
+            var root = new Place(document.RootElement, "");
+            var fiscal = root.Text("fiscalYearEnd") is { } end
+                ? root.Take(FiscalYearEnd.Parse(end), "fiscalYearEnd")
+                : FiscalYearEnd.CalendarYear;
+            var series = root.Each("series").Select(Series).ToList();
+            if (series.GroupBy(s => s.Code).FirstOrDefault(g => g.Count() > 1) is { } twice)
+            {
+                throw root.Wrong("series", $"{twice.Key} stands there more than once");
+            }
+
+            return new BatchRules(
+                fiscal,
+                series,
+                [.. root.Each("blankets").Select(Blanket)],
+                [.. root.Each("holds").Select(h => Hold(h, today))]
+            );
+        }
+        catch (JsonException e)
+        {
+            return new Refusal(
+                "schedule-malformed",
+                null,
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"Line {e.LineNumber + 1}: this is no JSON, at byte {e.BytePositionInLine + 1} of the line."
+                )
+            );
+        }
+        catch (PlaceException e)
+        {
+            return e.Refusal;
+        }
+    }
+
+    /// <summary>Reads events, one a line.</summary>
+    public static Outcome<IReadOnlyList<TriggerEvent>> ReadEvents(TextReader lines)
+    {
+        List<TriggerEvent> events = [];
+        for (var number = 1; lines.ReadLine() is { } line; number++)
+        {
+            if (string.IsNullOrWhiteSpace(line))
+            {
+                continue;
+            }
+
+            try
+            {
+                using var document = JsonDocument.Parse(line.TrimStart('\uFEFF'), Strict);
+                var at = new Place(document.RootElement, "");
+                events.Add(new(at.Needed("type"), at.Needed("subject"), at.Date("date"), at.Flag("revoked")));
+            }
+            catch (JsonException)
+            {
+                return BatchItem.Refuse(number, "", "this is no JSON");
+            }
+            catch (PlaceException e)
+            {
+                return e.Refusal with
+                {
+                    Sentence = string.Create(CultureInfo.InvariantCulture, $"Line {number}, {e.Refusal.Sentence}"),
+                };
+            }
+        }
+
+        return events;
+    }
+
+    private static SeriesRule Series(Place at)
+    {
+        var permanent = at.Flag("permanent");
+        List<Clause> clauses = permanent ? [] : [.. at.Each("clauses").Select(ClauseAt)];
+        if (!permanent && clauses.Count == 0)
+        {
+            throw at.Wrong("clauses", "a series that is not permanent needs at least one clause");
+        }
+
+        var grade = at.Word("grade", Grade.Kept);
+        return grade == Grade.None
+            ? throw at.Wrong("grade", "a series keeps: kept, declared or worm")
+            : new(
+                at.Needed("code"),
+                grade,
+                at.Word("atEnd", EndAction.Nothing),
+                permanent,
+                at.Word("join", ClauseJoin.Later),
+                clauses
+            );
+    }
+
+    private static Clause ClauseAt(Place at) =>
+        new(Start(at, "trigger"), at.Word("cutoff", Cutoff.None), at.Take(Period.Parse(at.Needed("period")), "period"));
+
+    // More lenient than a series of the running product: other systems name their fields and events as they like.
+    private static Trigger Start(Place at, string field) =>
+        at.Needed(field) switch
+        {
+            "created" => Trigger.Created,
+            "modified" => Trigger.Modified,
+            "filed" => Trigger.Filed,
+            ['f', 'i', 'e', 'l', 'd', ':', _, ..] named => Trigger.Field(named[6..].ToLowerInvariant()),
+            ['e', 'v', 'e', 'n', 't', ':', _, ..] typed => Trigger.Event(typed[6..]),
+            var other => throw at.Wrong(
+                field,
+                $"“{other}” is none of created, modified, filed, field:NAME, event:TYPE"
+            ),
+        };
+
+    private static BatchBlanket Blanket(Place at)
+    {
+        var keep = at.Text("keep") is { } kept ? at.Take(Period.Parse(kept), "keep") : (Period?)null;
+        var after = at.Text("destroyAfter") is { } destroyed
+            ? at.Take(Period.Parse(destroyed), "destroyAfter")
+            : (Period?)null;
+        var from = Start(at, "from").Kind;
+        if (from is not (TriggerKind.Created or TriggerKind.Modified))
+        {
+            throw at.Wrong("from", "a blanket counts from created or modified");
+        }
+
+        if (keep is null == after is null)
+        {
+            throw at.Wrong("keep", "a blanket has either keep, or destroyAfter with keep null");
+        }
+
+        var then = at.Word("then", EndAction.Nothing);
+        if (then is not (EndAction.Nothing or EndAction.Destroy) || (keep is null && then != EndAction.Destroy))
+        {
+            throw at.Wrong(
+                "then",
+                keep is null ? "a blanket that keeps nothing destroys" : "a blanket ends in nothing or destroy"
+            );
+        }
+
+        return new(
+            new(at.Needed("name"), from, keep, then == EndAction.Destroy, after),
+            new(at.Texts("containers"), at.Texts("except"))
+        );
+    }
+
+    private static BatchHold Hold(Place at, LocalDate today) =>
+        new(
+            at.Needed("name"),
+            new(at.Texts("containers"), []),
+            at.Texts("items").ToHashSet(),
+            at.Text("query") is { } query ? at.Take(QueryCompiler.Compile(query, today), "query") : null
+        );
+
+    private sealed class PlaceException(Refusal refusal) : Exception
+    {
+        public Refusal Refusal { get; } = refusal;
+    }
+
+    /// <summary>An object within the file, which knows where it stands.</summary>
+    private sealed class Place
+    {
+        private readonly JsonElement element;
+        private readonly string path;
+
+        public Place(JsonElement element, string path)
+        {
+            (this.element, this.path) = (element, path);
+            if (element.ValueKind != JsonValueKind.Object)
+            {
+                throw new PlaceException(
+                    new(
+                        "schedule-malformed",
+                        path,
+                        $"{(path.Length == 0 ? "the whole" : path)}: an object is expected."
+                    )
+                );
+            }
+        }
+
+        public PlaceException Wrong(string field, string what) =>
+            new(new("schedule-malformed", At(field), $"{At(field)}: {what}."));
+
+        public T Take<T>(Outcome<T> outcome, string field) =>
+            outcome.Refusal is { } refusal ? throw Wrong(field, refusal.Sentence.TrimEnd('.')) : outcome.Value;
+
+        public string? Text(string field) =>
+            Find(field) is not { } value ? null
+            : value.ValueKind == JsonValueKind.String ? value.GetString()
+            : throw Wrong(field, "text is expected");
+
+        public string Needed(string field) =>
+            Text(field) is { Length: > 0 } text ? text : throw Wrong(field, "it is missing");
+
+        public LocalDate Date(string field) =>
+            LocalDatePattern.Iso.Parse(Needed(field)) is { Success: true, Value: var date }
+                ? date
+                : throw Wrong(field, $"“{Text(field)}” is no calendar date such as 2026-03-14");
+
+        public bool Flag(string field) =>
+            Find(field) is { } value
+            && (
+                value.ValueKind is JsonValueKind.True or JsonValueKind.False
+                    ? value.GetBoolean()
+                    : throw Wrong(field, "true or false is expected")
+            );
+
+        /// <summary>One of the words of an enumeration, in lower case.</summary>
+        public T Word<T>(string field, T otherwise)
+            where T : struct, Enum
+        {
+            if (Text(field) is not { } text)
+            {
+                return otherwise;
+            }
+
+            var words = Enum.GetValues<T>().ToDictionary(v => v.ToString().ToLowerInvariant());
+            return words.TryGetValue(text, out var value)
+                ? value
+                : throw Wrong(field, $"“{text}” is none of {string.Join(", ", words.Keys)}");
+        }
+
+        public IEnumerable<Place> Each(string field) =>
+            List(field)
+                .Select(
+                    (value, i) => new Place(value, string.Create(CultureInfo.InvariantCulture, $"{At(field)}[{i}]"))
+                );
+
+        public List<string> Texts(string field) =>
+            [
+                .. List(field)
+                    .Select(
+                        (value, i) =>
+                            value.ValueKind == JsonValueKind.String
+                                ? value.GetString()!
+                                : throw Wrong(
+                                    string.Create(CultureInfo.InvariantCulture, $"{field}[{i}]"),
+                                    "text is expected"
+                                )
+                    ),
+            ];
+
+        private List<JsonElement> List(string field) =>
+            Find(field) is not { } value ? []
+            : value.ValueKind == JsonValueKind.Array ? [.. value.EnumerateArray()]
+            : throw Wrong(field, "a list is expected");
+
+        private JsonElement? Find(string field) =>
+            element.TryGetProperty(field, out var value) && value.ValueKind != JsonValueKind.Null ? value : null;
+
+        private string At(string field) => path.Length == 0 ? field : $"{path}.{field}";
+    }
+}

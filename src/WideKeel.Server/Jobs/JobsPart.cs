@@ -1,0 +1,23 @@
+namespace WideKeel.Server.Jobs;
+
+/// <summary>Long work, and what is done every day.</summary>
+public sealed class JobsPart : IPart
+{
+    public string Name => "Jobs";
+
+    public int Order => 30;
+
+    public void AddServices(IServiceCollection services, WideKeelOptions options)
+    {
+        services.AddSingleton<JobBoard>();
+        services.AddSingleton<JobFeed>();
+        services.AddSingleton<IDutySource, JobDuties>();
+        services.AddHostedService<JobRunner>();
+        services.AddHostedService<DailyRun>();
+    }
+
+    public void MapRoutes(IEndpointRouteBuilder api)
+    {
+        api.MapJobs();
+    }
+}

@@ -1,0 +1,63 @@
+using System.Security.Claims;
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Encodings.Web;
+using Microsoft.AspNetCore.Authentication;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Options;
+using NodaTime;
+using WideKeel.Store;
+
+namespace WideKeel.Server.Kernel;
+
+/// <summary>Programs sign in with <c>Authorization: Bearer wk_…</c>. Keys are random, so their plain SHA-256 is enough to keep.</summary>
+public sealed class ApiKeyAuthentication(
+    IOptionsMonitor<AuthenticationSchemeOptions> options,
+    ILoggerFactory logger,
+    UrlEncoder encoder,
+    WideKeelDb db,
+    IClock clock
+) : AuthenticationHandler<AuthenticationSchemeOptions>(options, logger, encoder)
+{
+    public const string SchemeName = "ApiKey";
+    private const string Beginning = "Bearer wk_";
+
+    public static bool IsOffered(HttpRequest request) =>
+        request.Headers.Authorization.ToString().StartsWith(Beginning, StringComparison.Ordinal);
+
+    /// <summary>A new key: 256 random bits.</summary>
+    public static string NewKey() => $"wk_{Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32))}";
+
+    public static string HashOf(string key) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(key)));
+
+    protected override async Task<AuthenticateResult> HandleAuthenticateAsync()
+    {
+        if (!IsOffered(Request))
+        {
+            return AuthenticateResult.NoResult();
+        }
+
+        var hash = HashOf(Request.Headers.Authorization.ToString()["Bearer ".Length..]);
+        var now = clock.GetCurrentInstant();
+        var key = await db.ApiKeys.AsNoTracking().SingleOrDefaultAsync(k => k.Hash == hash && k.RevokedAt == null);
+        return key is null || key.ExpiresAt <= now
+            ? AuthenticateResult.Fail("This key is unknown, revoked or expired.")
+            : AuthenticateResult.Success(
+                new(
+                    new(
+                        new ClaimsIdentity(
+                            [
+                                new(
+                                    ClaimTypes.NameIdentifier,
+                                    key.PersonId.ToString(System.Globalization.CultureInfo.InvariantCulture)
+                                ),
+                                new("scopes", key.Scopes),
+                            ],
+                            SchemeName
+                        )
+                    ),
+                    SchemeName
+                )
+            );
+    }
+}

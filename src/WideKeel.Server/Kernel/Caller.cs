@@ -1,0 +1,137 @@
+using System.Security.Claims;
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Core;
+using WideKeel.Core.CommandLine;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.Matters;
+using WideKeel.Core.People;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+using WideKeel.Store.Matters;
+
+namespace WideKeel.Server.Kernel;
+
+/// <summary>
+/// Who is asking: loaded from the database at every request, so that a right taken away is gone at once. Units are resolved here, and
+/// nowhere else, into what the person may see.
+/// </summary>
+public sealed class Caller
+{
+    private IReadOnlyDictionary<long, UnitPath> units = new Dictionary<long, UnitPath>();
+    private IReadOnlyCollection<Right>? scopes;
+
+    public long PersonId { get; private set; }
+
+    public string Name { get; private set; } = "";
+
+    public string Mail { get; private set; } = "";
+
+    public string? Address { get; private set; }
+
+    public IReadOnlyList<Remit> Remits { get; private set; } = [];
+
+    /// <summary>The matters of which the caller is a member, directly or through groups, with the part in each.</summary>
+    public IReadOnlyDictionary<long, MemberPart> Matters { get; private set; } = new Dictionary<long, MemberPart>();
+
+    public UnitPath Root { get; private set; } = new("/");
+
+    public bool SignedIn => PersonId != 0;
+
+    public LedgerActor Actor => new(SignedIn ? Name : "nobody", null, Address);
+
+    /// <summary>Fills the caller for this request. A person who is switched off is nobody.</summary>
+    public async Task LoadAsync(HttpContext http, WideKeelDb db)
+    {
+        Address = http.Connection.RemoteIpAddress?.MapToIPv4().ToString();
+        if (!long.TryParse(http.User.FindFirstValue(ClaimTypes.NameIdentifier), out var id))
+        {
+            return;
+        }
+
+        scopes = http.User.FindFirstValue("scopes")?.Split(',').Select(Enum.Parse<Right>).ToHashSet();
+        await LoadAsync(id, db, http.User.FindFirstValue("stamp"));
+    }
+
+    /// <summary>Fills the caller with one person.</summary>
+    /// <param name="stamp">Of the cookie; null where there is none.</param>
+    public async Task LoadAsync(long id, WideKeelDb db, string? stamp = null)
+    {
+        var person = await db
+            .Users.AsNoTracking()
+            .Include(p => p.Remits)
+                .ThenInclude(r => r.Unit)
+            .SingleOrDefaultAsync(p => p.Id == id && p.Active);
+
+        // A password change or a switched-off account ends the cookies that were given out before.
+        if (person is null || (stamp is not null && stamp != person.SecurityStamp))
+        {
+            return;
+        }
+
+        units = await db.Units.AsNoTracking().ToDictionaryAsync(u => u.Id, u => new UnitPath(u.Path));
+        Root = units.Values.OrderBy(u => u.Value.Length).FirstOrDefault(new UnitPath("/"));
+        Remits = [.. person.Remits.Select(r => new Remit(r.Role, new UnitPath(r.Unit!.Path)))];
+        (PersonId, Name, Mail) = (person.Id, person.DisplayName, person.Email ?? "");
+        await RenewMattersAsync(db);
+    }
+
+    /// <summary>After an act that makes the caller a member: the same request goes on with it.</summary>
+    public async Task RenewMattersAsync(WideKeelDb db) =>
+        Matters = InScope(Right.OpenMatters)
+            ? await MembershipOf.MattersAsync(db, PersonId, Mail)
+            : new Dictionary<long, MemberPart>();
+
+    /// <summary>May the caller use the right at all?</summary>
+    public bool May(Right right) => InScope(right) && RightsPolicy.Allows(Remits, right, Root);
+
+    /// <summary>May the caller use the right on something of this unit?</summary>
+    public bool May(Right right, long unitId) =>
+        InScope(right) && units.TryGetValue(unitId, out var unit) && RightsPolicy.Allows(Remits, right, Root, unit);
+
+    /// <summary>May the caller use the right on something of the unit with this path?</summary>
+    public bool Covers(Right right, UnitPath unit) => InScope(right) && RightsPolicy.Allows(Remits, right, Root, unit);
+
+    /// <summary>May the caller use the right over the whole organisation?</summary>
+    public bool WholeOrganisation(Right right) => Covers(right, Root);
+
+    public UnitPath PathOf(long unitId) => units[unitId];
+
+    /// <summary>May the caller know of a series of this unit? One's own part, and what lies above it, because that rules it too.</summary>
+    public bool MaySee(Right right, long unitId) =>
+        InScope(right)
+        && units.TryGetValue(unitId, out var unit)
+        && RightsPolicy.UnitsOf(Remits, right).Any(r => r.Covers(unit) || unit.Covers(r));
+
+    /// <summary>Ids of the units on which the caller may use the right; null when that is the whole organisation.</summary>
+    public IReadOnlyCollection<long>? Units(Right right)
+    {
+        if (!InScope(right))
+        {
+            return [];
+        }
+
+        var reach = RightsPolicy.UnitsOf(Remits, right);
+        return reach.Contains(Root)
+            ? null
+            : [.. units.Where(u => reach.Any(r => r.Covers(u.Value))).Select(u => u.Key)];
+    }
+
+    /// <summary>The items on which the caller may use all of these rights.</summary>
+    public ItemFilter Items(Right right = Right.ReadContent, Right? andAlso = null)
+    {
+        var units = Units(right);
+        return new(
+            andAlso is not { } also || Units(also) is not { } others
+                ? units
+                : units?.Intersect(others).ToList() ?? others
+        );
+    }
+
+    /// <summary>The caller as one who would sign.</summary>
+    public Core.Disposition.Signer Signer => new(PersonId, Mail, [.. Remits]);
+
+    /// <summary>Null when the right covers the unit; otherwise the refusal, the same as for something that does not exist.</summary>
+    public Refusal? Check(Right right, long unitId, string what) => May(right, unitId) ? null : Problems.NotFound(what);
+
+    private bool InScope(Right right) => scopes is null || scopes.Contains(right);
+}

@@ -1,0 +1,56 @@
+using System.Globalization;
+using System.Text;
+using CsvHelper;
+using CsvHelper.Configuration;
+
+namespace WideKeel.Server.Kernel;
+
+/// <summary>A table as CSV (RFC 4180, UTF-8), streamed; what a spreadsheet would read as a formula is escaped.</summary>
+public static class CsvAnswer
+{
+    public static async Task<IResult> WriteAsync(
+        HttpContext http,
+        string name,
+        string[] columns,
+        IAsyncEnumerable<object?[]> rows,
+        CancellationToken cancel
+    )
+    {
+        http.Response.ContentType = "text/csv; charset=utf-8";
+        http.Response.Headers.ContentDisposition = $"attachment; filename=\"{name}\"";
+        await using var text = new StreamWriter(http.Response.Body, new UTF8Encoding(false));
+        await using var csv = new CsvWriter(
+            text,
+            new CsvConfiguration(CultureInfo.InvariantCulture)
+            {
+                InjectionOptions = InjectionOptions.Escape,
+                NewLine = "\r\n",
+            }
+        );
+        foreach (var column in columns)
+        {
+            csv.WriteField(column);
+        }
+
+        await csv.NextRecordAsync();
+        await foreach (var row in rows.WithCancellation(cancel))
+        {
+            foreach (var value in row)
+            {
+                csv.WriteField(
+                    value switch
+                    {
+                        null => "",
+                        NodaTime.LocalDate date => NodaTime.Text.LocalDatePattern.Iso.Format(date),
+                        IFormattable formattable => formattable.ToString(null, CultureInfo.InvariantCulture),
+                        _ => value.ToString(),
+                    }
+                );
+            }
+
+            await csv.NextRecordAsync();
+        }
+
+        return Results.Empty;
+    }
+}

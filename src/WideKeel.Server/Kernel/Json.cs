@@ -1,0 +1,50 @@
+using System.Text.Json;
+using System.Text.Json.Serialization;
+using NodaTime;
+using NodaTime.Serialization.SystemTextJson;
+using NodaTime.Text;
+using WideKeel.Core.Content;
+
+namespace WideKeel.Server.Kernel;
+
+/// <summary>How values are written in the API: dates and instants in ISO 8601, words of closed lists in camelCase.</summary>
+public static class Json
+{
+    public static void Configure(JsonSerializerOptions options)
+    {
+        options.ConfigureForNodaTime(DateTimeZoneProviders.Tzdb);
+        options.Converters.Add(new JsonStringEnumConverter(JsonNamingPolicy.CamelCase, allowIntegerValues: false));
+        options.Converters.Add(new KeepUntilConverter());
+        options.NumberHandling = JsonNumberHandling.Strict;
+        // What a record needs must be sent; a null where none may be is refused at the door, with its place.
+        options.RespectRequiredConstructorParameters = true;
+        options.RespectNullableAnnotations = true;
+    }
+
+    public static JsonSerializerOptions Options { get; } = Create();
+
+    private static JsonSerializerOptions Create()
+    {
+        var options = new JsonSerializerOptions(JsonSerializerDefaults.Web);
+        Configure(options);
+        return options;
+    }
+
+    private sealed class KeepUntilConverter : JsonConverter<KeepUntil>
+    {
+        public override KeepUntil Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options) =>
+            throw new NotSupportedException("A keep-until is computed, never taken in.");
+
+        public override void Write(Utf8JsonWriter writer, KeepUntil value, JsonSerializerOptions options)
+        {
+            if (value.Text is { } text)
+            {
+                writer.WriteStringValue(text);
+            }
+            else
+            {
+                writer.WriteNullValue();
+            }
+        }
+    }
+}

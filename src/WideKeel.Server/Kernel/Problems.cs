@@ -1,0 +1,212 @@
+using System.Reflection;
+using Microsoft.AspNetCore.Http.Metadata;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Core;
+
+namespace WideKeel.Server.Kernel;
+
+/// <summary>Refusals that several places give, and the one place where a refusal becomes an HTTP answer (RFC 9457).</summary>
+public static class Problems
+{
+    public static Refusal NotFound(string what) =>
+        new("not-found", null, $"There is no such {what}, or it lies outside your remit.");
+
+    public static Refusal Stale { get; } =
+        new(
+            "stale",
+            null,
+            "Somebody else changed this in the meantime. Nothing was saved; look at what is there now and decide again."
+        );
+
+    public static Refusal Precondition { get; } =
+        new(
+            "precondition-missing",
+            null,
+            "Send If-Match with the ETag that you read, so that nobody's change is overwritten."
+        );
+
+    public static int StatusOf(string code) =>
+        code switch
+        {
+            "not-signed-in" or "sign-in-failed" => StatusCodes.Status401Unauthorized,
+            "not-allowed" or "ratchet" or "grade" or "second-person-needed" or "stage-of-another" or "antiforgery" =>
+                StatusCodes.Status403Forbidden,
+            "not-found" => StatusCodes.Status404NotFound,
+            "consequences-changed"
+            or "code-taken"
+            or "name-taken"
+            or "source-disconnected"
+            or "custodian-known"
+            or "custodian-in-use"
+            or "matter-not-open"
+            or "matter-deleted"
+            or "matter-state"
+            or "order-narrower"
+            or "order-applying"
+            or "order-not-in-force"
+            or "order-released"
+            or "release-waits"
+            or "released-since"
+            or "delay-passed"
+            or "last-lead"
+            or "acknowledged"
+            or "notice-superseded"
+            or "bundle-being-made"
+            or "being-destroyed"
+            or "nothing-leaves"
+            or "already-followed"
+            or "folder-not-empty"
+            or "mail-taken"
+            or "batch-closed"
+            or "batch-complete"
+            or "nothing-due"
+            or "already-running"
+            or "share-taken"
+            or "view-taken"
+            or "kind-taken"
+            or "reference-taken"
+            or "series-retired"
+            or "blanket-retired"
+            or "proposal-decided"
+            or "trigger-event-revoked"
+            or "authority-in-use"
+            or "worm-asked" => StatusCodes.Status409Conflict,
+            "stale" => StatusCodes.Status412PreconditionFailed,
+            "precondition-missing" => StatusCodes.Status428PreconditionRequired,
+            "locked-out" or "too-many-attempts" => StatusCodes.Status429TooManyRequests,
+            _ => StatusCodes.Status400BadRequest,
+        };
+
+    public static ProblemDetails Describe(Refusal refusal)
+    {
+        var problem = new ProblemDetails
+        {
+            Type = $"urn:widekeel:problem:{refusal.Code}",
+            Title = refusal.Sentence,
+            Status = StatusOf(refusal.Code),
+        };
+        if (refusal.Field is not null)
+        {
+            problem.Extensions["field"] = refusal.Field;
+        }
+
+        if (refusal.Span is { } span)
+        {
+            problem.Extensions["at"] = span.Start;
+            problem.Extensions["length"] = span.Length;
+        }
+
+        return problem;
+    }
+
+    public static Task WriteAsync(HttpContext http, Refusal refusal)
+    {
+        http.Response.StatusCode = StatusOf(refusal.Code);
+        return http.Response.WriteAsJsonAsync(
+            Describe(refusal),
+            options: null,
+            contentType: "application/problem+json"
+        );
+    }
+
+    /// <summary>Checks If-Match against the revision read; null when they agree.</summary>
+    public static Refusal? CheckMatch(HttpContext http, long revision)
+    {
+        var match = http.Request.Headers.IfMatch.ToString();
+        return match.Length == 0 ? Precondition
+            : match == ETag(revision) ? null
+            : Stale;
+    }
+
+    /// <summary>Null where a reason was given; it stays with what was done.</summary>
+    public static Refusal? CheckWhy(string? why) =>
+        string.IsNullOrWhiteSpace(why) || why.Length > 1000
+            ? new("why-missing", "why", "Say in a sentence why, in at most 1,000 characters; it stays in the history.")
+            : null;
+
+    public static string ETag(long revision) => $"\"{revision}\"";
+
+    /// <summary>Turns what slips through as an exception into the answer that it means.</summary>
+    public static Refusal? FromException(Exception exception) =>
+        exception switch
+        {
+            DbUpdateConcurrencyException => Stale,
+            BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => new(
+                "body-too-large",
+                null,
+                "The request is larger than 2 MB."
+            ),
+            BadHttpRequestException { InnerException: System.Text.Json.JsonException e } => Unreadable(e),
+            BadHttpRequestException e => new("request-malformed", null, $"The request cannot be read: {e.Message}"),
+            _ => null,
+        };
+
+    private static Refusal Unreadable(System.Text.Json.JsonException e) =>
+        new(
+            "request-malformed",
+            e.Path?.TrimStart('$', '.') is { Length: > 0 } path ? path : null,
+            e.Message.Contains("required", StringComparison.Ordinal)
+                ? $"The request lacks something that is needed: {e.Message.Split(':')[^1].Trim()}"
+                : $"The request cannot be read at {(e.Path is { Length: > 1 } at ? at[2..] : "its beginning")}{(e.LineNumber is { } line ? $" (line {line + 1})" : "")}."
+        );
+}
+
+/// <summary>An endpoint's answer: the value as JSON, or the refusal as problem details. Tells OpenAPI both.</summary>
+public sealed class Reply<T> : IResult, IEndpointMetadataProvider
+{
+    private readonly Outcome<T> outcome;
+
+    private Reply(Outcome<T> outcome) => this.outcome = outcome;
+
+    /// <summary>Sent as the ETag, when the value has a revision.</summary>
+    public long? Revision { get; init; }
+
+    public static implicit operator Reply<T>(Outcome<T> outcome) =>
+        new(outcome) { Revision = !outcome.Refused && outcome.Value is IRevised revised ? revised.Revision : null };
+
+    public static implicit operator Reply<T>(T value) => (Outcome<T>)value;
+
+    public static implicit operator Reply<T>(Refusal refusal) => (Outcome<T>)refusal;
+
+    public Task ExecuteAsync(HttpContext httpContext)
+    {
+        if (outcome.Refused)
+        {
+            return Problems.WriteAsync(httpContext, outcome.Refusal!);
+        }
+
+        if (Revision is { } revision)
+        {
+            httpContext.Response.Headers.ETag = Problems.ETag(revision);
+        }
+
+        return httpContext.Response.WriteAsJsonAsync(outcome.Value);
+    }
+
+    // The interface asks for a static member on this generic type.
+#pragma warning disable CA1000
+    public static void PopulateMetadata(MethodInfo method, EndpointBuilder builder)
+    {
+        builder.Metadata.Add(
+            new ProducesResponseTypeMetadata(StatusCodes.Status200OK, typeof(T), ["application/json"])
+        );
+        builder.Metadata.Add(
+            new ProducesResponseTypeMetadata(
+                StatusCodes.Status400BadRequest,
+                typeof(ProblemDetails),
+                ["application/problem+json"]
+            )
+        );
+    }
+#pragma warning restore CA1000
+}
+
+/// <summary>Something whose writes are guarded by an ETag.</summary>
+public interface IRevised
+{
+    long Revision { get; }
+}
+
+/// <summary>The answer of an act that has nothing else to say.</summary>
+public sealed record Done(bool Ok = true);

@@ -1,0 +1,36 @@
+using WideKeel.Core;
+using WideKeel.Core.People;
+
+namespace WideKeel.Server.Kernel;
+
+/// <summary>What an endpoint asks of its caller: a right, or merely to be signed in, or nothing. Every endpoint under /api says one of the three.</summary>
+/// <param name="Right">Null: no right is needed.</param>
+/// <param name="Anonymous">True: not even a sign-in.</param>
+public sealed record Requirement(Right? Right, bool Anonymous);
+
+public static class Requirements
+{
+    public static TBuilder Requires<TBuilder>(this TBuilder endpoint, Right right)
+        where TBuilder : IEndpointConventionBuilder => endpoint.WithMetadata(new Requirement(right, false));
+
+    public static TBuilder RequiresSignIn<TBuilder>(this TBuilder endpoint)
+        where TBuilder : IEndpointConventionBuilder => endpoint.WithMetadata(new Requirement(null, false));
+
+    public static TBuilder OpenToAll<TBuilder>(this TBuilder endpoint)
+        where TBuilder : IEndpointConventionBuilder => endpoint.WithMetadata(new Requirement(null, true));
+
+    /// <summary>The one decision at the door. An endpoint that says nothing is closed.</summary>
+    public static Refusal? Decide(Requirement? requirement, Caller caller) =>
+        requirement switch
+        {
+            null => new("not-allowed", null, "This address has not been given to anyone."),
+            { Anonymous: true } => null,
+            _ when !caller.SignedIn => new("not-signed-in", null, "Sign in first."),
+            { Right: { } right } when !caller.May(right) => new(
+                "not-allowed",
+                null,
+                "Your role does not include this."
+            ),
+            _ => null,
+        };
+}

@@ -1,0 +1,58 @@
+using NodaTime;
+
+namespace WideKeel.Server.Kernel;
+
+/// <summary>What one running instance is told at its start.</summary>
+public sealed record WideKeelOptions
+{
+    /// <summary>The folder of the database, the ledger's heads and keys, and safekeeping.</summary>
+    public required string DataFolder { get; init; }
+
+    public IClock Clock { get; init; } = SystemClock.Instance;
+
+    /// <summary>Addresses to listen on; port 0 picks a free one.</summary>
+    public string Urls { get; init; } = "http://127.0.0.1:5000";
+
+    /// <summary>Sign-in attempts that one network address may make in a minute.</summary>
+    public int SignInsAMinute { get; init; } = 20;
+
+    /// <summary>Accounts shown on the sign-in page; only the demo has any.</summary>
+    public IReadOnlyList<DemoAccount> DemoAccounts { get; init; } = [];
+
+    /// <summary>Rounds of PBKDF2 that a password's hash takes; null for what the framework advises.</summary>
+    public int? PasswordRounds { get; init; }
+
+    public bool Quiet { get; init; }
+
+    /// <summary>Whether an in-process mail server takes what is sent and shows it: in the demo and in tests, where no mail may leave.</summary>
+    public bool MailSink { get; init; }
+
+    /// <summary>Parts beyond those of the product itself.</summary>
+    public IReadOnlyList<IPart> MoreParts { get; init; } = [];
+
+    public string MailSinkFolder => Path.Combine(DataFolder, "mail-sink");
+
+    public string DatabaseFile => Path.Combine(DataFolder, "widekeel.db");
+
+    public string SafekeepingFolder => Path.Combine(DataFolder, "safekeeping");
+}
+
+/// <summary>An account of the demo, with its password in the open.</summary>
+public sealed record DemoAccount(string Name, string Mail, string Role, string Password);
+
+/// <summary>A clock that runs behind another until it is let catch up: a demo that is made in a minute has weeks behind it.</summary>
+public sealed class StoryClock(IClock real) : IClock
+{
+    /// <summary>How far it is behind.</summary>
+    public Duration Behind { get; set; }
+
+    public Instant GetCurrentInstant() => real.GetCurrentInstant() - Behind;
+}
+
+/// <summary>A clock that began on a chosen moment and runs on from there at the usual pace.</summary>
+public sealed class ShiftedClock(Instant start, IClock real) : IClock
+{
+    private readonly Duration shift = start - real.GetCurrentInstant();
+
+    public Instant GetCurrentInstant() => real.GetCurrentInstant() + shift;
+}

@@ -1,0 +1,90 @@
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core.Matters;
+using WideKeel.Core.Query;
+using WideKeel.Server.Content;
+using WideKeel.Server.Jobs;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+using WideKeel.Store.Matters;
+
+namespace WideKeel.Server.Matters;
+
+/// <summary>Holds what matches an order in force, from its arrival on, whoever deletes it later.</summary>
+internal sealed class HoldsOnArrival : IItemArrival
+{
+    public Task ArrivedAsync(ArrivingItems arriving) =>
+        HoldAsync(arriving.Session, arriving.Items, arriving.Calendar.Today, arriving.Cancel);
+
+    /// <summary>Only where an order asks for the series.</summary>
+    public async Task FiledAsync(
+        WriteSession session,
+        IEnumerable<long> ids,
+        LocalDate today,
+        CancellationToken cancel
+    )
+    {
+        if (
+            !await session.Db.HoldOrders.AnyAsync(o => o.State == OrderState.InForce, cancel)
+            || !(await StandingHolds.LoadAsync(session.Db, today, cancel)).LooksAt(QueryIndex.Series)
+        )
+        {
+            return;
+        }
+
+        foreach (var portion in ids.Chunk(1_000))
+        {
+            var items = await session.Db.Items.AsNoTracking().Where(i => portion.Contains(i.Id)).ToListAsync(cancel);
+            await HoldAsync(session, items, today, cancel);
+        }
+    }
+
+    private static async Task HoldAsync(
+        WriteSession session,
+        IReadOnlyCollection<Item> changed,
+        LocalDate today,
+        CancellationToken cancel
+    )
+    {
+        var standing = await StandingHolds.LoadAsync(session.Db, today, cancel);
+        if (standing.IsEmpty)
+        {
+            return;
+        }
+
+        var held = false;
+        foreach (var (item, arrival) in await StandingHolds.ArrivalsAsync(session.Db, changed, cancel))
+        {
+            var orders = standing.Matching(arrival);
+            HoldIndex.Hold(session, item.Id, orders);
+            held |= orders.Count > 0;
+        }
+
+        if (held)
+        {
+            await JobBoard.AddAsync(session, CaptureJob.JobKind, 0, "Copies into safekeeping", null, "scan");
+        }
+    }
+}
+
+/// <summary>Asks the orders that their job has not applied yet.</summary>
+internal sealed class UnappliedOrders : IUnappliedHolds
+{
+    public async Task<IReadOnlyCollection<long>> OverAsync(
+        WideKeelDb db,
+        IReadOnlyCollection<Item> items,
+        LocalDate today,
+        CancellationToken cancel
+    )
+    {
+        var unapplied = await StandingHolds.LoadAsync(db, today, cancel, unapplied: true);
+        return unapplied.IsEmpty
+            ? []
+            :
+            [
+                .. (await StandingHolds.ArrivalsAsync(db, items, cancel))
+                    .Where(a => unapplied.Matching(a.Arrival).Count > 0)
+                    .Select(a => a.Item.Id),
+            ];
+    }
+}

@@ -1,0 +1,76 @@
+using System.Globalization;
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Core;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.Matters;
+using WideKeel.Server.People;
+using WideKeel.Store;
+using WideKeel.Store.Matters;
+
+namespace WideKeel.Server.Matters;
+
+/// <summary>The one door to what a matter holds. For whoever is no member, a matter that exists and one that does not are the same.</summary>
+internal static class MatterDoor
+{
+    /// <summary>The matter, if the caller is a member with at least this part.</summary>
+    /// <param name="changes">Something new is begun in it, which only an open matter allows.</param>
+    public static async Task<Outcome<Matter>> FindAsync(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        MemberPart part,
+        CancellationToken cancel,
+        bool changes = false
+    )
+    {
+        if (!caller.Matters.TryGetValue(id, out var own))
+        {
+            return Problems.NotFound("matter");
+        }
+
+        if (own < part)
+        {
+            return new Refusal(
+                "not-allowed",
+                null,
+                $"In this matter you are {(own == MemberPart.Reader ? "a reader" : "a reviewer")}; this takes {(part == MemberPart.Lead ? "a lead" : "a reviewer")}."
+            );
+        }
+
+        var matter = await db.Matters.SingleAsync(m => m.Id == id, cancel);
+        return matter.State == MatterState.Deleted && part > MemberPart.Reader
+                ? new Refusal("matter-deleted", null, "It was deleted; only its ledger remains.")
+            : changes && matter.State != MatterState.Open
+                ? new Refusal(
+                    "matter-not-open",
+                    null,
+                    $"The matter is {matter.State.ToString().ToLowerInvariant()}; nothing new is begun in it. Open it again first."
+                )
+            : matter;
+    }
+
+    /// <summary>A change within a matter: in one transaction, with the matter found for the caller.</summary>
+    public static async Task<Outcome<T>> ChangeAsync<T>(
+        long id,
+        MemberPart part,
+        Caller caller,
+        Writer writer,
+        Func<WriteSession, Matter, Task<Outcome<T>>> act,
+        CancellationToken cancel,
+        bool changes = false
+    ) =>
+        await writer.RunAsync<T>(
+            caller.Actor,
+            async session =>
+            {
+                var found = await FindAsync(id, caller, session.Db, part, cancel, changes);
+                return found.Refused ? found.Refusal! : await act(session, found.Value);
+            },
+            cancel
+        );
+
+    /// <summary>Entries about a matter have no unit: only members read them, wherever they are over.</summary>
+    public static LedgerSubject Subject(long matter) => new("matter", Text(matter));
+
+    public static string Text(long id) => id.ToString(CultureInfo.InvariantCulture);
+}

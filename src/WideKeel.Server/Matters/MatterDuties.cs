@@ -1,0 +1,232 @@
+using System.Globalization;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using NodaTime.Text;
+using WideKeel.Core.Matters;
+using WideKeel.Store;
+using WideKeel.Store.Matters;
+
+namespace WideKeel.Server.Matters;
+
+/// <summary>What waits in matters, for their members and for custodians; and what has a date in them.</summary>
+internal sealed class MatterDuties : IDutySource
+{
+    /// <summary>Days ahead that a custodian's leaving is told.</summary>
+    private const int LeavingAhead = 30;
+
+    public async Task<IReadOnlyList<Duty>> OfAsync(DutyQuestion asked) =>
+        [.. await OfMattersAsync(asked), .. await NoticesAsync(asked)];
+
+    private static async Task<List<Duty>> OfMattersAsync(DutyQuestion asked)
+    {
+        var (caller, db, calendar, cancel) = asked;
+        var own = caller.Matters.Keys.ToList();
+        var today = calendar.Today;
+        List<Duty> waiting = [];
+        var matters = await db
+            .Matters.AsNoTracking()
+            .Where(m => own.Contains(m.Id) && m.State != MatterState.Deleted && m.State != MatterState.Closed)
+            .OrderBy(m => m.Id)
+            .ToListAsync(cancel);
+        var latest = (await NoticeEndpoints.LatestCopiesAsync(db, own, cancel)).ToLookup(c => c.Notice!.MatterId);
+        foreach (var matter in matters)
+        {
+            var part = caller.Matters[matter.Id];
+            var link = $"/matters/{matter.Id}";
+            foreach (
+                var release in (await ReleaseEndpoints.ViewsAsync(matter.Id, caller, db, calendar, cancel)).Where(r =>
+                    r.MayDecide
+                )
+            )
+            {
+                waiting.Add(
+                    new(
+                        "release",
+                        $"release-{release.Id}",
+                        $"Agree to a release of {Wording.Number(release.Items)} items: {matter.Name}",
+                        $"{matter.Number} · order {release.Order} · asked by {release.AskedBy}",
+                        null,
+                        $"since {Wording.Day(calendar.DateOf(release.AskedAt))}",
+                        "See what it does",
+                        $"{link}?tab=orders&release={release.Id}",
+                        true
+                    )
+                );
+            }
+
+            if (part == MemberPart.Lead)
+            {
+                foreach (
+                    var draft in await db
+                        .HoldOrders.AsNoTracking()
+                        .Where(o => o.MatterId == matter.Id && o.State == OrderState.Draft)
+                        .ToListAsync(cancel)
+                )
+                {
+                    waiting.Add(
+                        new(
+                            "order",
+                            $"order-{draft.Id}",
+                            $"Hold order not in force: {draft.Name}",
+                            $"{matter.Number} · order {draft.Number} keeps nothing yet",
+                            null,
+                            "no date",
+                            "See what it holds",
+                            $"{link}?tab=orders&order={draft.Id}",
+                            false
+                        )
+                    );
+                }
+            }
+
+            var silent = latest[matter.Id]
+                .Where(c => c is { AcknowledgedAt: null, Notice.Kind: NoticeKind.Hold })
+                .ToList();
+            if (silent.Count > 0)
+            {
+                var days = silent.Max(c => NoticeRules.Outstanding(calendar.DateOf(c.SentAt), today));
+                waiting.Add(
+                    new(
+                        "notice",
+                        $"silent-{matter.Id}",
+                        $"{Wording.Number(silent.Count)} custodian{(silent.Count == 1 ? " has" : "s have")} not acknowledged: {matter.Name}",
+                        $"{matter.Number} · the longest for {days} days",
+                        null,
+                        "no date",
+                        "See who",
+                        $"{link}?tab=custodians",
+                        days >= 14
+                    )
+                );
+            }
+
+            foreach (
+                var leaver in await db
+                    .Custodians.AsNoTracking()
+                    .Include(c => c.Person)
+                    .Where(c =>
+                        c.MatterId == matter.Id
+                        && c.Person!.LeavesOn >= today
+                        && c.Person.LeavesOn <= today.PlusDays(LeavingAhead)
+                    )
+                    .ToListAsync(cancel)
+            )
+            {
+                waiting.Add(
+                    new(
+                        "custodian",
+                        $"custodian-{leaver.Id}-leaves",
+                        $"{leaver.Person!.Name} leaves: {matter.Name}",
+                        $"{matter.Number} · keep their content before the account goes",
+                        leaver.Person.LeavesOn,
+                        $"leaves {Wording.Day(leaver.Person.LeavesOn!.Value)}",
+                        "Open the matter",
+                        $"{link}?tab=custodians",
+                        false
+                    )
+                );
+            }
+        }
+
+        return waiting;
+    }
+
+    /// <summary>Notices that the caller has not acknowledged, as a custodian.</summary>
+    private static async Task<List<Duty>> NoticesAsync(DutyQuestion asked)
+    {
+        var (caller, db, calendar, cancel) = asked;
+        var copies = await db
+            .NoticeCopies.AsNoTracking()
+            .Include(c => c.Notice)
+            .Where(c =>
+                c.Custodian!.Person!.Mail == caller.Mail
+                && db.Matters.Any(m => m.Id == c.Notice!.MatterId && m.State != MatterState.Deleted)
+            )
+            .ToListAsync(cancel);
+        return
+        [
+            .. copies
+                .GroupBy(c => c.Notice!.MatterId)
+                .Select(g => g.MaxBy(c => c.Notice!.Version)!)
+                .Where(c => c is { AcknowledgedAt: null, Notice.Kind: NoticeKind.Hold })
+                .Select(c => new Duty(
+                    "notice",
+                    $"notice-{c.Id}",
+                    "A notice waits for your acknowledgement",
+                    $"sent {Wording.Day(calendar.DateOf(c.SentAt))} by {c.Notice!.IssuedBy}",
+                    null,
+                    "as soon as you can",
+                    "Read it",
+                    "/notices",
+                    true
+                )),
+        ];
+    }
+
+    /// <summary>Days of the caller's matters that belong into a calendar.</summary>
+    public async Task<IReadOnlyList<CalendarDay>> DaysAsync(DutyQuestion asked)
+    {
+        var (caller, db, calendar, cancel) = asked;
+        var own = caller.Matters.Keys.ToList();
+        var today = calendar.Today;
+        var numbers = await db
+            .Matters.AsNoTracking()
+            .Where(m => own.Contains(m.Id))
+            .ToDictionaryAsync(m => m.Id, m => m.Number, cancel);
+        List<CalendarDay> dates = [];
+        foreach (
+            var release in await db
+                .HoldReleases.AsNoTracking()
+                .Where(r => own.Contains(r.MatterId) && r.State == ReleaseState.Agreed && r.Through >= today)
+                .ToListAsync(cancel)
+        )
+        {
+            dates.Add(new($"release-{release.Id}",
+                    release.Through!.Value,
+                    $"Last day to undo a release in {numbers[release.MatterId]}",
+                    $"/matters/{release.MatterId}?tab=orders"));
+        }
+
+        foreach (
+            var bundle in await db
+                .MatterBundles.AsNoTracking()
+                .Where(b => own.Contains(b.MatterId) && b.State == RunState.Done && b.DeletedAt == null)
+                .ToListAsync(cancel)
+        )
+        {
+            dates.Add(new($"matter-bundle-{bundle.Id}",
+                    bundle.KeepThrough,
+                    $"Bundle “{bundle.Name}” of {numbers[bundle.MatterId]} goes after this day",
+                    $"/matters/{bundle.MatterId}?tab=bundles"));
+        }
+
+        foreach (
+            var custodian in await db
+                .Custodians.AsNoTracking()
+                .Include(c => c.Person)
+                .Where(c => own.Contains(c.MatterId) && c.Person!.LeavesOn >= today)
+                .ToListAsync(cancel)
+        )
+        {
+            dates.Add(new($"custodian-{custodian.Id}-leaves",
+                    custodian.Person!.LeavesOn!.Value,
+                    $"{custodian.Person.Name}, custodian of {numbers[custodian.MatterId]}, leaves",
+                    $"/matters/{custodian.MatterId}?tab=custodians"));
+        }
+
+        foreach (
+            var copy in (await NoticeEndpoints.LatestCopiesAsync(db, own, cancel)).Where(c =>
+                c is { AcknowledgedAt: null, Notice: { Kind: NoticeKind.Hold, EscalateDays: > 0 }, EscalatedAt: null }
+            )
+        )
+        {
+            dates.Add(new($"notice-{copy.Id}-escalates",
+                    calendar.DateOf(copy.SentAt).PlusDays(copy.Notice!.EscalateDays),
+                    $"{copy.Custodian!.Person!.Name}’s manager is told: no acknowledgement in {numbers[copy.Notice.MatterId]}",
+                    $"/matters/{copy.Notice.MatterId}?tab=custodians"));
+        }
+
+        return dates;
+    }
+
+}

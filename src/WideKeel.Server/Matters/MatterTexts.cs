@@ -1,0 +1,40 @@
+using NodaTime;
+using WideKeel.Server.Notifications;
+
+namespace WideKeel.Server.Matters;
+
+/// <summary>What messages about matters say.</summary>
+internal static class MatterTexts
+{
+    public static MessageText ReleaseAsked(string matter, string by, long items, long due, string why) =>
+        new(
+            "release",
+            $"{by} asks for your agreement: a release in {matter}",
+            $"{by} asks to release {Wording.Plural(items, "item")} of {matter}, of which {Wording.Number(due)} become due. {by} says why: {why}",
+            "a second member must agree, and you may"
+        );
+
+    public static MessageText NoticeReminder(string subject) =>
+        new(
+            "notice-reminder",
+            $"Reminder: {subject}",
+            "A notice that was sent to you waits for your acknowledgement. Open it, answer its questions, and keep what it names until you are told otherwise.",
+            "you have not acknowledged it yet"
+        );
+
+    public static MessageText NoticeEscalation(string custodian, int days) =>
+        new(
+            "notice-escalation",
+            $"{custodian} has not acknowledged a notice",
+            $"{custodian} was sent a notice {Wording.Plural(days, "day")} ago and has not acknowledged it. Please see that they do.",
+            "you are their manager"
+        );
+
+    public static MessageText CustodianLeaves(string matter, string custodian, LocalDate on) =>
+        new(
+            "custodian-leaves",
+            $"A custodian of {matter} leaves: {custodian}",
+            $"{custodian} leaves on {Wording.Day(on)}. Make sure that a hold order keeps their content before the account goes.",
+            "you lead the matter"
+        );
+}

@@ -1,0 +1,17 @@
+namespace WideKeel.Server.People;
+
+/// <summary>Accounts, roles, units, and the directory of people.</summary>
+public sealed class PeoplePart : IPart
+{
+    public string Name => "People";
+
+    public int Order => 10;
+
+
+    public void MapRoutes(IEndpointRouteBuilder api)
+    {
+        api.MapSession();
+        api.MapPeople();
+        api.MapDirectory();
+    }
+}

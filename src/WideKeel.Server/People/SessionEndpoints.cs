@@ -1,0 +1,322 @@
+using System.Globalization;
+using System.Security.Claims;
+using Microsoft.AspNetCore.Antiforgery;
+using Microsoft.AspNetCore.Authentication;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.People;
+using WideKeel.Store;
+using WideKeel.Store.People;
+
+namespace WideKeel.Server.People;
+
+/// <summary>Who is signed in and what the front end needs to begin.</summary>
+/// <param name="Token">To be sent back as <c>X-XSRF-TOKEN</c> with every change.</param>
+public sealed record SessionView(
+    string? Organisation,
+    LocalDate Today,
+    string FiscalYearEnd,
+    SessionPerson? Person,
+    string Token,
+    IReadOnlyList<DemoAccount> Accounts,
+    bool NeedsSetUp
+);
+
+public sealed record SessionPerson(
+    long Id,
+    string Name,
+    string Mail,
+    IReadOnlyList<RemitView> Remits,
+    IReadOnlyList<Right> Rights
+);
+
+public sealed record RemitView(Role Role, long UnitId, string Unit);
+
+public sealed record SignInRequest(string Mail, string Password);
+
+/// <summary>The first start without the demo: what the organisation is and who begins.</summary>
+/// <param name="Zone">IANA time zone.</param>
+public sealed record SetUpRequest(
+    string Organisation,
+    string Zone,
+    string FiscalYearEnd,
+    string AdministratorName,
+    string AdministratorMail,
+    string Password
+);
+
+public static class SessionEndpoints
+{
+    public static void MapSession(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/session", Show).OpenToAll();
+        api.MapPost("/session", SignIn).OpenToAll().RequireRateLimiting("sign-in");
+        api.MapDelete("/session", SignOut).OpenToAll();
+        api.MapPost("/set-up", SetUp).OpenToAll().RequireRateLimiting("sign-in");
+    }
+
+    private static async Task<Reply<SessionView>> Show(
+        HttpContext http,
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar,
+        IAntiforgery antiforgery,
+        WideKeelOptions options
+    ) => await ViewAsync(http, caller, db, calendar, antiforgery, options);
+
+    private static async Task<Reply<SessionView>> SignIn(
+        SignInRequest request,
+        HttpContext http,
+        Caller caller,
+        WideKeelDb db,
+        Writer writer,
+        OrganisationCalendar calendar,
+        IAntiforgery antiforgery,
+        WideKeelOptions options,
+        CancellationToken cancel
+    )
+    {
+        var address = http.Connection.RemoteIpAddress?.MapToIPv4().ToString();
+        var mail = (request.Mail ?? "").Trim();
+        var outcome = await writer.RunAsync<Person>(
+            new LedgerActor(Clip(mail), null, address),
+            async session =>
+            {
+                var people = session.Services.GetRequiredService<UserManager<Person>>();
+                var person = mail.Length is > 0 and <= 256 ? await people.FindByNameAsync(mail) : null;
+                if (person is null || !person.Active)
+                {
+                    // The same work as for a real account, so that the time taken does not tell which accounts exist.
+                    new PasswordHasher<Person>().HashPassword(new Person { DisplayName = "" }, request.Password ?? "");
+                    return Failed(session, mail, "there is no such account");
+                }
+
+                if (await people.IsLockedOutAsync(person))
+                {
+                    session.RecordAttempt("sign-in-refused", Subject(person.Id), "locked out after failures");
+                    return new Refusal("locked-out", null, "Too many failures. Try again in five minutes.");
+                }
+
+                if (await people.CheckPasswordAsync(person, request.Password ?? ""))
+                {
+                    await people.ResetAccessFailedCountAsync(person);
+                    session.Actor = new LedgerActor(person.DisplayName, null, address);
+                    session.Record("signed-in", Subject(person.Id));
+                    return person;
+                }
+
+                return Failed(session, mail, "wrong password");
+            },
+            cancel
+        );
+        if (outcome.Refused)
+        {
+            if (outcome.Refusal!.Code == "sign-in-failed")
+            {
+                await CountFailureAsync(mail, writer, address, cancel);
+            }
+
+            return outcome.Refusal!;
+        }
+
+        var person = outcome.Value;
+        await http.SignInAsync(
+            IdentityConstants.ApplicationScheme,
+            new ClaimsPrincipal(
+                new ClaimsIdentity(
+                    [
+                        new(ClaimTypes.NameIdentifier, person.Id.ToString(CultureInfo.InvariantCulture)),
+                        new("stamp", person.SecurityStamp ?? ""),
+                    ],
+                    IdentityConstants.ApplicationScheme
+                )
+            )
+        );
+        http.User = new ClaimsPrincipal(
+            new ClaimsIdentity(
+                [new(ClaimTypes.NameIdentifier, person.Id.ToString(CultureInfo.InvariantCulture))],
+                IdentityConstants.ApplicationScheme
+            )
+        );
+        await caller.LoadAsync(http, db);
+        return await ViewAsync(http, caller, db, calendar, antiforgery, options);
+    }
+
+    private static async Task<Reply<Done>> SignOut(
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    )
+    {
+        if (caller.SignedIn)
+        {
+            await writer.RunAsync(
+                caller.Actor,
+                session =>
+                {
+                    session.Record("signed-out", Subject(caller.PersonId));
+                    return Task.CompletedTask;
+                },
+                cancel
+            );
+        }
+
+        await http.SignOutAsync(IdentityConstants.ApplicationScheme);
+        return new Done();
+    }
+
+    private static async Task<Reply<Done>> SetUp(
+        SetUpRequest request,
+        HttpContext http,
+        Writer writer,
+        OrganisationCalendar calendar,
+        CancellationToken cancel
+    )
+    {
+        var outcome = await writer.RunAsync<Done>(
+            new LedgerActor("set-up", null, http.Connection.RemoteIpAddress?.MapToIPv4().ToString()),
+            async session =>
+            {
+                if (await session.Db.Organisations.AnyAsync(cancel))
+                {
+                    return new Refusal("not-allowed", null, "This installation is set up already.");
+                }
+
+                if (string.IsNullOrWhiteSpace(request.Organisation) || request.Organisation.Length > 200)
+                {
+                    return new Refusal(
+                        "name-missing",
+                        "organisation",
+                        "The organisation needs a name of at most 200 characters."
+                    );
+                }
+
+                if (DateTimeZoneProviders.Tzdb.GetZoneOrNull(request.Zone ?? "") is null)
+                {
+                    return new Refusal(
+                        "zone-unknown",
+                        "zone",
+                        "The zone is an IANA name such as Europe/Lisbon or Etc/UTC."
+                    );
+                }
+
+                var fiscal = Core.Time.FiscalYearEnd.Parse(request.FiscalYearEnd);
+                if (fiscal.Refused)
+                {
+                    return fiscal.Refusal!;
+                }
+
+                var root = new Unit { Name = request.Organisation.Trim(), Path = "/" };
+                session.Db.Units.Add(root);
+                session.Db.Organisations.Add(
+                    new()
+                    {
+                        Name = root.Name,
+                        Zone = request.Zone!,
+                        FiscalYearEnd = request.FiscalYearEnd,
+                        DailyRunOn = session.Now.InZone(DateTimeZoneProviders.Tzdb[request.Zone!]).Date,
+                    }
+                );
+                await session.Db.SaveChangesAsync(cancel);
+                root.Path = $"/{root.Id}/";
+                session.Record(
+                    "set-up",
+                    new("organisation", "1"),
+                    after: new System.Text.Json.Nodes.JsonObject
+                    {
+                        ["name"] = root.Name,
+                        ["zone"] = request.Zone,
+                        ["fiscalYearEnd"] = request.FiscalYearEnd,
+                    }
+                );
+                var added = await People.PeopleEndpoints.AddAsync(
+                    session,
+                    request.AdministratorName,
+                    request.AdministratorMail,
+                    request.Password,
+                    [(Role.Administrator, root), (Role.RecordsManager, root)]
+                );
+                return added.Refused ? added.Refusal! : new Done();
+            },
+            cancel
+        );
+        calendar.Forget();
+        return outcome;
+    }
+
+    private static async Task<SessionView> ViewAsync(
+        HttpContext http,
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar,
+        IAntiforgery antiforgery,
+        WideKeelOptions options
+    )
+    {
+        var organisation = await db.Organisations.AsNoTracking().SingleOrDefaultAsync();
+        SessionPerson? me = null;
+        if (caller.SignedIn)
+        {
+            var person = await db
+                .Users.AsNoTracking()
+                .Include(p => p.Remits)
+                    .ThenInclude(r => r.Unit)
+                .SingleAsync(p => p.Id == caller.PersonId);
+            me = new(
+                person.Id,
+                person.DisplayName,
+                person.Email!,
+                [.. person.Remits.Select(r => new RemitView(r.Role, r.UnitId, r.Unit!.Name))],
+                [.. Enum.GetValues<Right>().Where(r => caller.May(r))]
+            );
+        }
+
+        return new(
+            organisation?.Name,
+            organisation is null ? default : calendar.Today,
+            organisation?.FiscalYearEnd ?? "12-31",
+            me,
+            antiforgery.GetAndStoreTokens(http).RequestToken!,
+            caller.SignedIn ? [] : options.DemoAccounts,
+            organisation is null
+        );
+    }
+
+    private static Refusal Failed(WriteSession session, string mail, string why)
+    {
+        session.RecordAttempt("sign-in-refused", new("account", Clip(mail)), why);
+        return new("sign-in-failed", null, "The mail address and the password do not belong together.");
+    }
+
+    /// <summary>Counts a failure towards the lock-out, in a change of its own because the refused one was rolled back.</summary>
+    private static async Task CountFailureAsync(
+        string mail,
+        Writer writer,
+        string? address,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync(
+            new LedgerActor(Clip(mail), null, address),
+            async session =>
+            {
+                var people = session.Services.GetRequiredService<UserManager<Person>>();
+                if (mail.Length is > 0 and <= 256 && await people.FindByNameAsync(mail) is { } person)
+                {
+                    await people.AccessFailedAsync(person);
+                }
+            },
+            cancel
+        );
+
+    private static LedgerSubject Subject(long personId) =>
+        new("person", personId.ToString(CultureInfo.InvariantCulture));
+
+    private static string Clip(string mail) =>
+        mail.Length == 0 ? "nobody"
+        : mail.Length <= 100 ? mail
+        : mail[..100];
+}

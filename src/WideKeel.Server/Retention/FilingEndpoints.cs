@@ -1,0 +1,476 @@
+using System.Globalization;
+using System.Text.Json.Nodes;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Core;
+using WideKeel.Core.Content;
+using WideKeel.Core.People;
+using WideKeel.Core.Retention;
+using WideKeel.Core.Time;
+using WideKeel.Server.Content;
+using WideKeel.Server.Jobs;
+using WideKeel.Server.People;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+using WideKeel.Store.Retention;
+
+namespace WideKeel.Server.Retention;
+
+/// <summary>Filing a selection under a series; a null series takes it off.</summary>
+/// <param name="Fingerprint">Of the consequences that were on screen; not needed to ask for them.</param>
+/// <param name="Why">Needed where a second person must agree.</param>
+/// <param name="Confirmed">Filing under WORM cannot be undone: said again each time.</param>
+public sealed record Filing(
+    ItemQuery Selection,
+    long? SeriesId,
+    string? Fingerprint = null,
+    string? Why = null,
+    bool? Confirmed = null
+);
+
+/// <summary>Filing by hand: one item or thousands, from any list.</summary>
+public static class FilingEndpoints
+{
+    public static void MapFilings(this IEndpointRouteBuilder api)
+    {
+        api.MapPost("/filings/consequences", Consequences).Requires(Right.FileContent);
+        api.MapPost("/filings/consequences/{group}", ConsequencesGroup).Requires(Right.FileContent);
+        api.MapPost("/filings", File).Requires(Right.FileContent);
+    }
+
+    private static async Task<Reply<ConsequencesView>> Consequences(
+        Filing request,
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    ) =>
+        await PlanAsync(request, caller, db, calendar) is var plan && plan.Refusal is { } refusal
+            ? refusal
+            : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(db, caller);
+
+    private static async Task<Reply<ItemPage>> ConsequencesGroup(
+        string group,
+        Filing request,
+        string? cursor,
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    ) =>
+        await PlanAsync(request, caller, db, calendar) is var plan && plan.Refusal is { } refusal
+            ? refusal
+            : await plan.Value.Change.GroupAsync(group, cursor, caller, db, calendar);
+
+    private static async Task<Reply<ConsequencesView>> File(
+        Filing request,
+        Caller caller,
+        Writer writer,
+        OrganisationCalendar calendar,
+        JobBoard queue,
+        CancellationToken cancel
+    )
+    {
+        var outcome = await writer.RunAsync<ConsequencesView>(
+            caller.Actor,
+            async session =>
+            {
+                var planned = await PlanAsync(request, caller, session.Db, calendar);
+                if (planned.Refusal is { } refusal)
+                {
+                    if (refusal.Code == "grade")
+                    {
+                        session.RecordAttempt(
+                            "filing-refused",
+                            new("series", request.SeriesId?.ToString(CultureInfo.InvariantCulture) ?? "none"),
+                            refusal.Sentence
+                        );
+                    }
+
+                    return refusal;
+                }
+
+                var plan = planned.Value;
+                var figures = await plan.FiguresAsync(session.Db);
+                if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
+                {
+                    return changed;
+                }
+
+                if (plan.Target?.InForce?.Grade == Grade.Worm && request.Confirmed != true)
+                {
+                    return SeriesGuard.Unconfirmed(plan.Target.Code);
+                }
+
+                if (figures.SecondPerson is not { } condition)
+                {
+                    await plan.FileAsync(session, caller.Name, cancel);
+                    return figures;
+                }
+
+                if (
+                    string.IsNullOrWhiteSpace(request.Why)
+                    || request.Why.Length > 1000
+                    || !caller.WholeOrganisation(Right.WriteSchedule)
+                )
+                {
+                    return new Refusal(
+                        "why-missing",
+                        "why",
+                        $"{condition} A records manager says why, in at most 1,000 characters."
+                    );
+                }
+
+                var items = plan.ItemsOf(session).Select(i => i.Id).ToArray();
+                var title = string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"Take {items.Length:N0} {(items.Length == 1 ? "item" : "items")} off {(plan.Target is null ? "any series" : $"the present series and file under {plan.Target.Code}")}: declared records are among them"
+                );
+                var proposal = Proposals.Ask(
+                    session,
+                    caller,
+                    Proposals.TakeOff,
+                    title,
+                    new ProposedFiling(items, request.SeriesId),
+                    caller.Root.Value,
+                    request.Why
+                );
+                return figures with { ProposalId = proposal.Id };
+            },
+            cancel
+        );
+        queue.Wake();
+        return outcome;
+    }
+
+    /// <summary>Files what two people agreed on; items that have become WORM, lie on the docket or are gone since then are left alone.</summary>
+    internal static async Task<Refusal?> FileAgreedAsync(
+        WriteSession session,
+        ProposedFiling filing,
+        Proposal proposal,
+        Caller caller,
+        OrganisationCalendar calendar,
+        CancellationToken cancel
+    )
+    {
+        var target = filing.SeriesId is { } id
+            ? await session.Db.Series.AsNoTracking().SingleAsync(s => s.Id == id, cancel)
+            : null;
+        if (target?.State == SeriesState.Retired)
+        {
+            return Retired(target);
+        }
+
+        var ruling = await Ruling.LoadAsync(session.Db, calendar.Evaluator);
+        var filter = new ItemFilter(Units: null) { Ids = filing.Items };
+        var plan = new Plan(
+            target,
+            new RuleChange(ruling, ruling, filter.Where(), c => filter.Bind(c, calendar.Today.ToDayNumber()))
+        );
+        await ApplyAsync(
+            session,
+            [.. plan.ItemsOf(session).Where(i => i.Grade != Grade.Worm)],
+            target,
+            $"{proposal.AskedBy} and {caller.Name}",
+            FiledHow.Hand,
+            null,
+            ruling,
+            cancel
+        );
+        return null;
+    }
+
+    /// <summary>Why items of a batch may not be marked to be filed under this series, or null. Whoever signs the batch agrees to it, so that declared records need no further person.</summary>
+    internal static async Task<Refusal?> RefilingRefusalAsync(
+        WriteSession session,
+        long? seriesId,
+        long[] items,
+        long? from,
+        Caller caller,
+        CancellationToken cancel
+    )
+    {
+        var target = await session.Db.Series.AsNoTracking().SingleOrDefaultAsync(s => s.Id == seriesId, cancel);
+        if (target is null || !caller.MaySee(Right.ReadSchedule, target.UnitId))
+        {
+            return Problems.NotFound("series");
+        }
+
+        if (target.State == SeriesState.Retired)
+        {
+            return Retired(target);
+        }
+
+        if (target.Id == from || target.InForce?.Grade == Grade.Worm || target.Draft?.Grade == Grade.Worm)
+        {
+            return new(
+                "refiling-refused",
+                "seriesId",
+                target.Id == from
+                    ? $"They are filed under {target.Code} already."
+                    : $"{target.Code} is WORM, and what comes under it is confirmed by itself. File them from their list."
+            );
+        }
+
+        var filter = new ItemFilter(Units: null) { Ids = items };
+        return OutsideSeries(session.Connection, filter, 0, caller.PathOf(target.UnitId)) is var outside and > 0
+            ? new(
+                "outside-the-series",
+                "seriesId",
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{outside:N0} of these items belong to units that {target.Code} does not cover."
+                )
+            )
+            : null;
+    }
+
+    /// <summary>What retiring a series does to its items: they stay, or go to a successor.</summary>
+    internal static async Task<Outcome<Plan>> PlanRetirementAsync(
+        Series series,
+        long? successorId,
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    )
+    {
+        var selection = new ItemQuery { Series = [series.Id] };
+        if (successorId is not null)
+        {
+            var planned = await PlanAsync(new(selection, successorId), caller, db, calendar);
+            return planned.Refused ? planned
+                : planned.Value.Declared > 0
+                    ? new Refusal(
+                        "second-person-needed",
+                        "successorId",
+                        $"Declared records are filed under {series.Code}. Re-file them with a second person first, or leave them where they are."
+                    )
+                : planned.Value.Target?.InForce?.Grade == Grade.Worm
+                    ? new Refusal(
+                        "confirmation-needed",
+                        "successorId",
+                        $"{planned.Value.Target.Code} is WORM, and what comes under it is confirmed by itself. File these items there first, from their list, or leave them where they are."
+                    )
+                : planned;
+        }
+
+        var ruling = await Ruling.LoadAsync(db, calendar.Evaluator, [series.Id]);
+        var filter = selection.ToFilter(caller.Items(Right.FileContent), null);
+        return new Plan(
+            series,
+            new RuleChange(ruling, ruling, filter.Where(), c => filter.Bind(c, calendar.Today.ToDayNumber()))
+        );
+    }
+
+    /// <summary>What filing a selection comes to, or why it may not be.</summary>
+    private static async Task<Outcome<Plan>> PlanAsync(Filing request, Caller caller, WideKeelDb db, OrganisationCalendar calendar)
+    {
+        var target = await TargetAsync(request, caller, db);
+        if (target.Refused)
+        {
+            return target.Refusal!;
+        }
+
+        var selected = await request.Selection.ToFilterAsync(caller, db, calendar, Right.FileContent);
+        if (selected.Refusal is { } mistake)
+        {
+            return mistake;
+        }
+
+        var filter = selected.Value;
+        var today = calendar.Today.ToDayNumber();
+        await db.Database.OpenConnectionAsync();
+        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        if (
+            target.Value is { } series
+            && OutsideSeries(connection, filter, today, caller.PathOf(series.UnitId)) is var outside and > 0
+        )
+        {
+            return new Refusal(
+                "outside-the-series",
+                "selection",
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{outside:N0} of these items belong to units that {series.Code} does not cover. Nothing was filed."
+                )
+            );
+        }
+
+        var ruling = await Ruling.LoadAsync(db, calendar.Evaluator);
+        var targetId = target.Value?.Id;
+        var plan = new Plan(
+            target.Value,
+            new RuleChange(ruling, ruling, filter.Where(), c => filter.Bind(c, today), _ => targetId)
+        );
+        var (declared, worm) = plan.Guarded(connection);
+        return worm > 0
+            ? new Refusal(
+                "grade",
+                "selection",
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{worm:N0} of these items {(worm == 1 ? "is" : "are")} WORM. {GradeTable.Decide(Grade.Worm, false, Operation.TakeOff).Sentence} Nothing was filed."
+                )
+            )
+            : plan with
+            {
+                Declared = declared,
+            };
+    }
+
+    /// <param name="Declared">How many of the items are declared records under another series.</param>
+    internal sealed record Plan(Series? Target, RuleChange Change, long Declared = 0)
+    {
+        public async Task<ConsequencesView> FiguresAsync(WideKeelDb db, Caller? viewer = null) =>
+            await Change.FiguresAsync(db, viewer) with
+            {
+                SecondPerson =
+                    Declared == 0
+                        ? null
+                        : string.Create(
+                            CultureInfo.InvariantCulture,
+                            $"{Declared:N0} of them {(Declared == 1 ? "is a declared record" : "are declared records")}: {GradeTable.Decide(Grade.Declared, false, Operation.TakeOff).Sentence}"
+                        ),
+            };
+
+        public async Task FileAsync(WriteSession session, string by, CancellationToken cancel) =>
+            await ApplyAsync(session, ItemsOf(session), Target, by, FiledHow.Hand, null, Change.Before, cancel);
+
+        public (long Declared, long Worm) Guarded(SqliteConnection connection)
+        {
+            using var command = connection.CreateCommand();
+            command.CommandText =
+                $"SELECT SUM(g = 'Declared'), SUM(g = 'Worm') FROM (SELECT {ItemFilter.GradeSql} AS g FROM item i WHERE {Touched})";
+            Bind(command);
+            using var reader = command.ExecuteReader();
+            reader.Read();
+            return (reader.IsDBNull(0) ? 0 : reader.GetInt64(0), reader.IsDBNull(1) ? 0 : reader.GetInt64(1));
+        }
+
+        /// <summary>The ids are settled before anything changes: once filed, an item may no longer match the selection ("under no series").</summary>
+        public List<FiledItem> ItemsOf(WriteSession session)
+        {
+            using var select = session.Command(
+                $"SELECT i.Id, i.SeriesId, u.Path, {ItemFilter.GradeSql} FROM item i JOIN container c ON c.Id = i.ContainerId JOIN unit u ON u.Id = c.UnitId WHERE {Touched}"
+            );
+            Bind(select);
+            using var reader = select.ExecuteReader();
+            List<FiledItem> items = [];
+            while (reader.Read())
+            {
+                items.Add(
+                    new(
+                        reader.GetInt64(0),
+                        reader.IsDBNull(1) ? null : reader.GetInt64(1),
+                        reader.GetString(2),
+                        Enum.Parse<Grade>(reader.GetString(3))
+                    )
+                );
+            }
+
+            return items;
+        }
+
+        private string Touched =>
+            $"i.BatchId IS NULL AND i.DestroyedAt IS NULL AND i.SeriesId IS NOT $target AND {Change.Where}";
+
+        private void Bind(SqliteCommand command)
+        {
+            Change.Bind?.Invoke(command);
+            command.Parameters.AddWithValue("$target", (object?)Target?.Id ?? DBNull.Value);
+        }
+    }
+
+    /// <summary>An item that is about to be filed.</summary>
+    /// <param name="Series">Under which it is filed now.</param>
+    /// <param name="Unit">Path of its unit.</param>
+    internal sealed record FiledItem(long Id, long? Series, string Unit, Grade Grade);
+
+    /// <summary>Files items, whatever way they were found: notes each in the ledger, writes their standings, asks for copies.</summary>
+    internal static async Task ApplyAsync(
+        WriteSession session,
+        IReadOnlyList<FiledItem> items,
+        Series? series,
+        string by,
+        FiledHow how,
+        long? rule,
+        Ruling ruling,
+        CancellationToken cancel
+    )
+    {
+        var today = ruling.Evaluator.Today;
+        var codes = await session.Db.Series.AsNoTracking().ToDictionaryAsync(s => s.Id, s => s.Code, cancel);
+        using var update = session.Command(
+            "UPDATE item SET SeriesId = $series, FiledOn = $on, FiledBy = $by, FiledHow = $how, FilingRuleId = $rule WHERE Id = $id"
+        );
+        update.Parameters.AddWithValue("$series", (object?)series?.Id ?? DBNull.Value);
+        update.Parameters.AddWithValue("$on", series is null ? DBNull.Value : today.ToDayNumber());
+        update.Parameters.AddWithValue("$by", series is null ? DBNull.Value : by);
+        update.Parameters.AddWithValue("$how", series is null ? DBNull.Value : how.ToString());
+        update.Parameters.AddWithValue("$rule", (object?)rule ?? DBNull.Value);
+        var id = update.Parameters.Add("$id", SqliteType.Integer);
+        foreach (var item in items)
+        {
+            id.Value = item.Id;
+            update.ExecuteNonQuery();
+            session.Record(
+                series is null ? "taken-off-series" : "filed",
+                new("item", item.Id.ToString(CultureInfo.InvariantCulture), item.Unit),
+                item.Series is { } former ? new JsonObject { ["series"] = codes[former] } : null,
+                series is null ? null
+                    : how == FiledHow.Hand ? new JsonObject { ["series"] = series.Code }
+                    : new JsonObject
+                    {
+                        ["series"] = series.Code,
+                        ["how"] = how.ToString().ToLowerInvariant(),
+                        ["by"] = by,
+                    }
+            );
+        }
+
+        foreach (var portion in items.Select(i => i.Id).Chunk(5_000))
+        {
+            var these = new ItemFilter(Units: null) { Ids = portion };
+            ItemScan.WriteStandings(session, ruling, these.Where(), c => these.Bind(c, today.ToDayNumber()));
+        }
+
+        foreach (var step in session.Services.GetServices<IItemArrival>())
+        {
+            await step.FiledAsync(session, items.Select(i => i.Id), today, cancel);
+        }
+
+        if (series?.InForce is not null && items.Count > 0)
+        {
+            var unit = await session.Db.Units.Where(u => u.Id == series.UnitId).Select(u => u.Path).SingleAsync(cancel);
+            await JobBoard.AddAsync(session, CaptureJob.JobKind, series.Id, $"Copies for {series.Code}", unit, by);
+        }
+    }
+
+    private static Refusal Retired(Series series) =>
+        new("series-retired", "seriesId", $"{series.Code} is retired; nothing new is filed under it.");
+
+    private static async Task<Outcome<Series?>> TargetAsync(Filing request, Caller caller, WideKeelDb db)
+    {
+        if (request.SeriesId is null)
+        {
+            return caller.May(Right.WriteSchedule)
+                ? (Series?)null
+                : new Refusal("not-allowed", null, "Only those who write the schedule take items off a series.");
+        }
+
+        var series = await db.Series.AsNoTracking().SingleOrDefaultAsync(s => s.Id == request.SeriesId);
+        return series is null || !caller.MaySee(Right.ReadSchedule, series.UnitId) ? Problems.NotFound("series")
+            : series.State == SeriesState.Retired ? Retired(series)
+            : series;
+    }
+
+    private static long OutsideSeries(SqliteConnection connection, ItemFilter filter, int today, UnitPath unit)
+    {
+        using var command = connection.CreateCommand();
+        command.CommandText = $"""
+            SELECT COUNT(*) FROM item i JOIN container c ON c.Id = i.ContainerId JOIN unit u ON u.Id = c.UnitId
+            WHERE substr(u.Path, 1, length($unit)) <> $unit AND {filter.Where()}
+            """;
+        filter.Bind(command, today);
+        command.Parameters.AddWithValue("$unit", unit.Value);
+        return Convert.ToInt64(command.ExecuteScalar(), CultureInfo.InvariantCulture);
+    }
+}

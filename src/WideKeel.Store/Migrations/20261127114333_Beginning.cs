@@ -1,0 +1,2153 @@
+﻿using System;
+using Microsoft.EntityFrameworkCore.Migrations;
+
+#nullable disable
+
+namespace WideKeel.Store.Migrations
+{
+    /// <inheritdoc />
+    public partial class Beginning : Migration
+    {
+        /// <inheritdoc />
+        protected override void Up(MigrationBuilder migrationBuilder)
+        {
+            migrationBuilder.CreateTable(
+                name: "authority",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Code = table.Column<string>(type: "TEXT", nullable: false),
+                    Definition = table.Column<string>(type: "TEXT", nullable: false),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_authority", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "broken_copy",
+                columns: table => new
+                {
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    Fault = table.Column<string>(type: "TEXT", nullable: false),
+                    FoundAt = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_broken_copy", x => x.Hash);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "bundle_item",
+                columns: table => new
+                {
+                    BundleId = table.Column<long>(type: "INTEGER", nullable: false),
+                    ItemId = table.Column<long>(type: "INTEGER", nullable: false),
+                    FirstControl = table.Column<long>(type: "INTEGER", nullable: false),
+                    Documents = table.Column<string>(type: "TEXT", nullable: true),
+                    Left = table.Column<string>(type: "TEXT", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_bundle_item", x => new { x.BundleId, x.ItemId });
+                });
+
+            migrationBuilder.CreateTable(
+                name: "certificate",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Number = table.Column<string>(type: "TEXT", nullable: false),
+                    BatchId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Code = table.Column<string>(type: "TEXT", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    UnitId = table.Column<long>(type: "INTEGER", nullable: false),
+                    IssuedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    Items = table.Column<int>(type: "INTEGER", nullable: false),
+                    Bytes = table.Column<long>(type: "INTEGER", nullable: false),
+                    Document = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_certificate", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "directory_group",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_directory_group", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "directory_person",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Mail = table.Column<string>(type: "TEXT", nullable: false, collation: "NOCASE"),
+                    Unit = table.Column<string>(type: "TEXT", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Manager = table.Column<string>(type: "TEXT", nullable: false),
+                    LeavesOn = table.Column<int>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_directory_person", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "filing_lesson",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    Examples = table.Column<int>(type: "INTEGER", nullable: false),
+                    Measures = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_filing_lesson", x => x.Id);
+                });
+
+            // The rows lie in the order of their key: one tree less, and EF has no word for it.
+            migrationBuilder.Sql(
+                """
+                CREATE TABLE hold_item (
+                    ItemId INTEGER NOT NULL, OrderId INTEGER NOT NULL, Pinned INTEGER NOT NULL, Until INTEGER NULL, ReleaseId INTEGER NULL,
+                    CONSTRAINT PK_hold_item PRIMARY KEY (ItemId, OrderId)) WITHOUT ROWID;
+                """);
+
+            migrationBuilder.CreateTable(
+                name: "item_copy",
+                columns: table => new
+                {
+                    ItemId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    Bytes = table.Column<long>(type: "INTEGER", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_item_copy", x => new { x.ItemId, x.Hash });
+                });
+
+            migrationBuilder.CreateTable(
+                name: "item_date",
+                columns: table => new
+                {
+                    ItemId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Date = table.Column<int>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_item_date", x => new { x.ItemId, x.Name });
+                });
+
+            migrationBuilder.CreateTable(
+                name: "item_field",
+                columns: table => new
+                {
+                    ItemId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Value = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_item_field", x => new { x.ItemId, x.Name });
+                });
+
+            migrationBuilder.CreateTable(
+                name: "item_sensitive",
+                columns: table => new
+                {
+                    ItemId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Kind = table.Column<string>(type: "TEXT", nullable: false),
+                    Possible = table.Column<int>(type: "INTEGER", nullable: false),
+                    Likely = table.Column<int>(type: "INTEGER", nullable: false),
+                    Certain = table.Column<int>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_item_sensitive", x => new { x.ItemId, x.Kind });
+                });
+
+            migrationBuilder.CreateTable(
+                name: "item_text",
+                columns: table => new
+                {
+                    ItemId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Text = table.Column<string>(type: "TEXT", nullable: false),
+                    Limit = table.Column<string>(type: "TEXT", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_item_text", x => x.ItemId);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "job",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Kind = table.Column<string>(type: "TEXT", nullable: false),
+                    SubjectId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Unit = table.Column<string>(type: "TEXT", nullable: true),
+                    MatterId = table.Column<long>(type: "INTEGER", nullable: true),
+                    RunsToItsEnd = table.Column<bool>(type: "INTEGER", nullable: false),
+                    State = table.Column<string>(type: "TEXT", nullable: false),
+                    Cursor = table.Column<string>(type: "TEXT", nullable: true),
+                    Done = table.Column<long>(type: "INTEGER", nullable: false),
+                    Total = table.Column<long>(type: "INTEGER", nullable: false),
+                    Message = table.Column<string>(type: "TEXT", nullable: true),
+                    CancelAsked = table.Column<bool>(type: "INTEGER", nullable: false),
+                    AskedBy = table.Column<string>(type: "TEXT", nullable: false),
+                    AskedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    StartedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    EndedAt = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_job", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "ledger",
+                columns: table => new
+                {
+                    Sequence = table.Column<long>(type: "INTEGER", nullable: false),
+                    Body = table.Column<string>(type: "TEXT", nullable: false),
+                    LeafHash = table.Column<byte[]>(type: "BLOB", nullable: false),
+                    At = table.Column<string>(type: "TEXT", nullable: false, computedColumnSql: "json_extract(body, '$.at')", stored: true),
+                    Who = table.Column<string>(type: "TEXT", nullable: false, computedColumnSql: "json_extract(body, '$.who')", stored: true),
+                    Verb = table.Column<string>(type: "TEXT", nullable: false, computedColumnSql: "json_extract(body, '$.verb')", stored: true),
+                    SubjectKind = table.Column<string>(type: "TEXT", nullable: false, computedColumnSql: "json_extract(body, '$.subject.kind')", stored: true),
+                    SubjectId = table.Column<string>(type: "TEXT", nullable: false, computedColumnSql: "json_extract(body, '$.subject.id')", stored: true),
+                    SubjectUnit = table.Column<string>(type: "TEXT", nullable: true, computedColumnSql: "json_extract(body, '$.subject.unit')", stored: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_ledger", x => x.Sequence);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "organisation",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Zone = table.Column<string>(type: "TEXT", nullable: false),
+                    FiscalYearEnd = table.Column<string>(type: "TEXT", nullable: false),
+                    WormEnabledAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    SmtpHost = table.Column<string>(type: "TEXT", nullable: false),
+                    SmtpPort = table.Column<int>(type: "INTEGER", nullable: false),
+                    SmtpTls = table.Column<bool>(type: "INTEGER", nullable: false),
+                    SmtpUser = table.Column<string>(type: "TEXT", nullable: false),
+                    SmtpPassword = table.Column<string>(type: "TEXT", nullable: false),
+                    MailFrom = table.Column<string>(type: "TEXT", nullable: false),
+                    Address = table.Column<string>(type: "TEXT", nullable: false),
+                    CertificateYears = table.Column<int>(type: "INTEGER", nullable: false),
+                    DailyRunOn = table.Column<int>(type: "INTEGER", nullable: true),
+                    Demo = table.Column<bool>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_organisation", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "own_kind",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Pattern = table.Column<string>(type: "TEXT", nullable: false),
+                    Checksum = table.Column<string>(type: "TEXT", nullable: false),
+                    Nearby = table.Column<string>(type: "TEXT", nullable: false),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_own_kind", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "person",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    DisplayName = table.Column<string>(type: "TEXT", nullable: false),
+                    Active = table.Column<bool>(type: "INTEGER", nullable: false),
+                    CalendarKey = table.Column<string>(type: "TEXT", nullable: true),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false),
+                    UserName = table.Column<string>(type: "TEXT", maxLength: 256, nullable: true),
+                    NormalizedUserName = table.Column<string>(type: "TEXT", maxLength: 256, nullable: true),
+                    Email = table.Column<string>(type: "TEXT", maxLength: 256, nullable: true),
+                    NormalizedEmail = table.Column<string>(type: "TEXT", maxLength: 256, nullable: true),
+                    EmailConfirmed = table.Column<bool>(type: "INTEGER", nullable: false),
+                    PasswordHash = table.Column<string>(type: "TEXT", nullable: true),
+                    SecurityStamp = table.Column<string>(type: "TEXT", nullable: true),
+                    ConcurrencyStamp = table.Column<string>(type: "TEXT", nullable: true),
+                    PhoneNumber = table.Column<string>(type: "TEXT", nullable: true),
+                    PhoneNumberConfirmed = table.Column<bool>(type: "INTEGER", nullable: false),
+                    TwoFactorEnabled = table.Column<bool>(type: "INTEGER", nullable: false),
+                    LockoutEnd = table.Column<DateTimeOffset>(type: "TEXT", nullable: true),
+                    LockoutEnabled = table.Column<bool>(type: "INTEGER", nullable: false),
+                    AccessFailedCount = table.Column<int>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_person", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "proposal",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Kind = table.Column<string>(type: "TEXT", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Act = table.Column<string>(type: "TEXT", nullable: false),
+                    Unit = table.Column<string>(type: "TEXT", nullable: false),
+                    AskedById = table.Column<long>(type: "INTEGER", nullable: false),
+                    AskedBy = table.Column<string>(type: "TEXT", nullable: false),
+                    AskedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    Why = table.Column<string>(type: "TEXT", nullable: false),
+                    State = table.Column<string>(type: "TEXT", nullable: false),
+                    DecidedBy = table.Column<string>(type: "TEXT", nullable: true),
+                    DecidedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    DecidedWhy = table.Column<string>(type: "TEXT", nullable: true),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_proposal", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "source",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Kind = table.Column<string>(type: "TEXT", nullable: false),
+                    Root = table.Column<string>(type: "TEXT", nullable: false),
+                    Connected = table.Column<bool>(type: "INTEGER", nullable: false),
+                    LastScan = table.Column<long>(type: "INTEGER", nullable: true),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_source", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "sweep_hit",
+                columns: table => new
+                {
+                    RunId = table.Column<long>(type: "INTEGER", nullable: false),
+                    ItemId = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_sweep_hit", x => new { x.RunId, x.ItemId });
+                });
+
+            migrationBuilder.CreateTable(
+                name: "trigger_event_type",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Description = table.Column<string>(type: "TEXT", nullable: false),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_trigger_event_type", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "unit",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    ParentId = table.Column<long>(type: "INTEGER", nullable: true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Path = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_unit", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_unit_unit_ParentId",
+                        column: x => x.ParentId,
+                        principalTable: "unit",
+                        principalColumn: "Id");
+                });
+
+            migrationBuilder.CreateTable(
+                name: "unreadable",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    SourceId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Path = table.Column<string>(type: "TEXT", nullable: false),
+                    Reason = table.Column<string>(type: "TEXT", nullable: false),
+                    SeenByScan = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_unreadable", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "webhook",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Url = table.Column<string>(type: "TEXT", nullable: false),
+                    Secret = table.Column<string>(type: "TEXT", nullable: false),
+                    Active = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_webhook", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "workspace_version",
+                columns: table => new
+                {
+                    ItemId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Number = table.Column<int>(type: "INTEGER", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    Bytes = table.Column<long>(type: "INTEGER", nullable: false),
+                    By = table.Column<string>(type: "TEXT", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_workspace_version", x => new { x.ItemId, x.Number });
+                });
+
+            migrationBuilder.CreateTable(
+                name: "directory_membership",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    GroupId = table.Column<long>(type: "INTEGER", nullable: false),
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: true),
+                    SubgroupId = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_directory_membership", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_directory_membership_directory_group_GroupId",
+                        column: x => x.GroupId,
+                        principalTable: "directory_group",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_directory_membership_directory_group_SubgroupId",
+                        column: x => x.SubgroupId,
+                        principalTable: "directory_group",
+                        principalColumn: "Id");
+                    table.ForeignKey(
+                        name: "FK_directory_membership_directory_person_PersonId",
+                        column: x => x.PersonId,
+                        principalTable: "directory_person",
+                        principalColumn: "Id");
+                });
+
+            migrationBuilder.CreateTable(
+                name: "AspNetUserClaims",
+                columns: table => new
+                {
+                    Id = table.Column<int>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    UserId = table.Column<long>(type: "INTEGER", nullable: false),
+                    ClaimType = table.Column<string>(type: "TEXT", nullable: true),
+                    ClaimValue = table.Column<string>(type: "TEXT", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_AspNetUserClaims", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_AspNetUserClaims_person_UserId",
+                        column: x => x.UserId,
+                        principalTable: "person",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "AspNetUserLogins",
+                columns: table => new
+                {
+                    LoginProvider = table.Column<string>(type: "TEXT", nullable: false),
+                    ProviderKey = table.Column<string>(type: "TEXT", nullable: false),
+                    ProviderDisplayName = table.Column<string>(type: "TEXT", nullable: true),
+                    UserId = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_AspNetUserLogins", x => new { x.LoginProvider, x.ProviderKey });
+                    table.ForeignKey(
+                        name: "FK_AspNetUserLogins_person_UserId",
+                        column: x => x.UserId,
+                        principalTable: "person",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "AspNetUserTokens",
+                columns: table => new
+                {
+                    UserId = table.Column<long>(type: "INTEGER", nullable: false),
+                    LoginProvider = table.Column<string>(type: "TEXT", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Value = table.Column<string>(type: "TEXT", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_AspNetUserTokens", x => new { x.UserId, x.LoginProvider, x.Name });
+                    table.ForeignKey(
+                        name: "FK_AspNetUserTokens_person_UserId",
+                        column: x => x.UserId,
+                        principalTable: "person",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "api_key",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Prefix = table.Column<string>(type: "TEXT", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    Scopes = table.Column<string>(type: "TEXT", nullable: false),
+                    CreatedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    ExpiresAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    RevokedAt = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_api_key", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_api_key_person_PersonId",
+                        column: x => x.PersonId,
+                        principalTable: "person",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "message",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: true),
+                    ToName = table.Column<string>(type: "TEXT", nullable: true),
+                    ToMail = table.Column<string>(type: "TEXT", nullable: true),
+                    MatterId = table.Column<long>(type: "INTEGER", nullable: true),
+                    Kind = table.Column<string>(type: "TEXT", nullable: false),
+                    Subject = table.Column<string>(type: "TEXT", nullable: false),
+                    Body = table.Column<string>(type: "TEXT", nullable: false),
+                    Because = table.Column<string>(type: "TEXT", nullable: false),
+                    Link = table.Column<string>(type: "TEXT", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    Digest = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Attempts = table.Column<int>(type: "INTEGER", nullable: false),
+                    NextTryAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    SentAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Failure = table.Column<string>(type: "TEXT", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_message", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_message_person_PersonId",
+                        column: x => x.PersonId,
+                        principalTable: "person",
+                        principalColumn: "Id");
+                });
+
+            migrationBuilder.CreateTable(
+                name: "saved_view",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    OwnerId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Query = table.Column<string>(type: "TEXT", nullable: false),
+                    Shared = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_saved_view", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_saved_view_person_OwnerId",
+                        column: x => x.OwnerId,
+                        principalTable: "person",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "trigger_event",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    TypeId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Subject = table.Column<string>(type: "TEXT", nullable: false),
+                    Date = table.Column<int>(type: "INTEGER", nullable: false),
+                    Note = table.Column<string>(type: "TEXT", nullable: false),
+                    Reference = table.Column<string>(type: "TEXT", nullable: true),
+                    ToldBy = table.Column<string>(type: "TEXT", nullable: false),
+                    ToldAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    RevokedBy = table.Column<string>(type: "TEXT", nullable: true),
+                    RevokedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    RevokedWhy = table.Column<string>(type: "TEXT", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_trigger_event", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_trigger_event_trigger_event_type_TypeId",
+                        column: x => x.TypeId,
+                        principalTable: "trigger_event_type",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "blanket",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    UnitId = table.Column<long>(type: "INTEGER", nullable: false),
+                    State = table.Column<string>(type: "TEXT", nullable: false),
+                    VersionInForce = table.Column<int>(type: "INTEGER", nullable: false),
+                    InForce = table.Column<string>(type: "TEXT", nullable: true),
+                    Draft = table.Column<string>(type: "TEXT", nullable: true),
+                    DraftBy = table.Column<string>(type: "TEXT", nullable: true),
+                    DraftAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_blanket", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_blanket_unit_UnitId",
+                        column: x => x.UnitId,
+                        principalTable: "unit",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "container",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    SourceId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    UnitId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_container", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_container_source_SourceId",
+                        column: x => x.SourceId,
+                        principalTable: "source",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_container_unit_UnitId",
+                        column: x => x.UnitId,
+                        principalTable: "unit",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "matter",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Number = table.Column<string>(type: "TEXT", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Description = table.Column<string>(type: "TEXT", nullable: false),
+                    Kind = table.Column<string>(type: "TEXT", nullable: false),
+                    UnitId = table.Column<long>(type: "INTEGER", nullable: false),
+                    State = table.Column<string>(type: "TEXT", nullable: false),
+                    OpenedBy = table.Column<string>(type: "TEXT", nullable: false),
+                    OpenedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    ClosedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    DelayDays = table.Column<int>(type: "INTEGER", nullable: false),
+                    ControlPrefix = table.Column<string>(type: "TEXT", nullable: false),
+                    NextControl = table.Column<long>(type: "INTEGER", nullable: false),
+                    BundleDays = table.Column<int>(type: "INTEGER", nullable: false),
+                    DeletionAskedById = table.Column<long>(type: "INTEGER", nullable: true),
+                    DeletionAskedBy = table.Column<string>(type: "TEXT", nullable: true),
+                    DeletionWhy = table.Column<string>(type: "TEXT", nullable: true),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_matter", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_matter_unit_UnitId",
+                        column: x => x.UnitId,
+                        principalTable: "unit",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "remit",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Role = table.Column<string>(type: "TEXT", nullable: false),
+                    UnitId = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_remit", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_remit_person_PersonId",
+                        column: x => x.PersonId,
+                        principalTable: "person",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_remit_unit_UnitId",
+                        column: x => x.UnitId,
+                        principalTable: "unit",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "series",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Code = table.Column<string>(type: "TEXT", nullable: false),
+                    UnitId = table.Column<long>(type: "INTEGER", nullable: false),
+                    State = table.Column<string>(type: "TEXT", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    VersionInForce = table.Column<int>(type: "INTEGER", nullable: false),
+                    InForce = table.Column<string>(type: "TEXT", nullable: true),
+                    Draft = table.Column<string>(type: "TEXT", nullable: true),
+                    DraftBy = table.Column<string>(type: "TEXT", nullable: true),
+                    DraftAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_series", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_series_unit_UnitId",
+                        column: x => x.UnitId,
+                        principalTable: "unit",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "delivery",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    WebhookId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Event = table.Column<string>(type: "TEXT", nullable: false),
+                    Body = table.Column<string>(type: "TEXT", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    Attempts = table.Column<int>(type: "INTEGER", nullable: false),
+                    NextTryAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    SentAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Failure = table.Column<string>(type: "TEXT", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_delivery", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_delivery_webhook_WebhookId",
+                        column: x => x.WebhookId,
+                        principalTable: "webhook",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "custodian",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    MatterId = table.Column<long>(type: "INTEGER", nullable: false),
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Containers = table.Column<string>(type: "TEXT", nullable: false),
+                    Authored = table.Column<bool>(type: "INTEGER", nullable: false),
+                    AddedBy = table.Column<string>(type: "TEXT", nullable: false),
+                    AddedAt = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_custodian", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_custodian_directory_person_PersonId",
+                        column: x => x.PersonId,
+                        principalTable: "directory_person",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_custodian_matter_MatterId",
+                        column: x => x.MatterId,
+                        principalTable: "matter",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "hold_order",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    MatterId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Number = table.Column<int>(type: "INTEGER", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    State = table.Column<string>(type: "TEXT", nullable: false),
+                    InForce = table.Column<string>(type: "TEXT", nullable: true),
+                    Draft = table.Column<string>(type: "TEXT", nullable: true),
+                    Containers = table.Column<string>(type: "TEXT", nullable: true),
+                    Names = table.Column<string>(type: "TEXT", nullable: false),
+                    InForceAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    InForceBy = table.Column<string>(type: "TEXT", nullable: true),
+                    AppliedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    ReleasedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_hold_order", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_hold_order_matter_MatterId",
+                        column: x => x.MatterId,
+                        principalTable: "matter",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "matter_bundle",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    MatterId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Options = table.Column<string>(type: "TEXT", nullable: false),
+                    ControlPrefix = table.Column<string>(type: "TEXT", nullable: false),
+                    FirstControl = table.Column<long>(type: "INTEGER", nullable: false),
+                    State = table.Column<string>(type: "TEXT", nullable: false),
+                    AskedBy = table.Column<string>(type: "TEXT", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    MadeAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Items = table.Column<long>(type: "INTEGER", nullable: false),
+                    Documents = table.Column<long>(type: "INTEGER", nullable: false),
+                    Bytes = table.Column<long>(type: "INTEGER", nullable: false),
+                    Left = table.Column<long>(type: "INTEGER", nullable: false),
+                    Duplicates = table.Column<long>(type: "INTEGER", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: true),
+                    KeepThrough = table.Column<int>(type: "INTEGER", nullable: false),
+                    DeletedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Failure = table.Column<string>(type: "TEXT", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_matter_bundle", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_matter_bundle_matter_MatterId",
+                        column: x => x.MatterId,
+                        principalTable: "matter",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "matter_member",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    MatterId = table.Column<long>(type: "INTEGER", nullable: false),
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: true),
+                    GroupId = table.Column<long>(type: "INTEGER", nullable: true),
+                    Part = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_matter_member", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_matter_member_directory_group_GroupId",
+                        column: x => x.GroupId,
+                        principalTable: "directory_group",
+                        principalColumn: "Id");
+                    table.ForeignKey(
+                        name: "FK_matter_member_matter_MatterId",
+                        column: x => x.MatterId,
+                        principalTable: "matter",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_matter_member_person_PersonId",
+                        column: x => x.PersonId,
+                        principalTable: "person",
+                        principalColumn: "Id");
+                });
+
+            migrationBuilder.CreateTable(
+                name: "notice",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    MatterId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Version = table.Column<int>(type: "INTEGER", nullable: false),
+                    Kind = table.Column<string>(type: "TEXT", nullable: false),
+                    Subject = table.Column<string>(type: "TEXT", nullable: false),
+                    Body = table.Column<string>(type: "TEXT", nullable: false),
+                    Questions = table.Column<string>(type: "TEXT", nullable: false),
+                    RemindDays = table.Column<int>(type: "INTEGER", nullable: false),
+                    EscalateDays = table.Column<int>(type: "INTEGER", nullable: false),
+                    IssuedBy = table.Column<string>(type: "TEXT", nullable: false),
+                    IssuedAt = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_notice", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_notice_matter_MatterId",
+                        column: x => x.MatterId,
+                        principalTable: "matter",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "sweep",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    MatterId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Definition = table.Column<string>(type: "TEXT", nullable: false),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_sweep", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_sweep_matter_MatterId",
+                        column: x => x.MatterId,
+                        principalTable: "matter",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "batch",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    SeriesId = table.Column<long>(type: "INTEGER", nullable: true),
+                    BlanketId = table.Column<long>(type: "INTEGER", nullable: true),
+                    Month = table.Column<int>(type: "INTEGER", nullable: true),
+                    StageSince = table.Column<long>(type: "INTEGER", nullable: false),
+                    SeriesVersion = table.Column<int>(type: "INTEGER", nullable: false),
+                    State = table.Column<string>(type: "TEXT", nullable: false),
+                    OpenedBy = table.Column<string>(type: "TEXT", nullable: false),
+                    OpenedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    DoneAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    CertificateId = table.Column<long>(type: "INTEGER", nullable: true),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_batch", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_batch_blanket_BlanketId",
+                        column: x => x.BlanketId,
+                        principalTable: "blanket",
+                        principalColumn: "Id");
+                    table.ForeignKey(
+                        name: "FK_batch_series_SeriesId",
+                        column: x => x.SeriesId,
+                        principalTable: "series",
+                        principalColumn: "Id");
+                });
+
+            migrationBuilder.CreateTable(
+                name: "filing_default",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    ContainerId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Folder = table.Column<string>(type: "TEXT", nullable: false),
+                    SeriesId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_filing_default", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_filing_default_container_ContainerId",
+                        column: x => x.ContainerId,
+                        principalTable: "container",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_filing_default_series_SeriesId",
+                        column: x => x.SeriesId,
+                        principalTable: "series",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "filing_rule",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    SeriesId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Definition = table.Column<string>(type: "TEXT", nullable: false),
+                    Priority = table.Column<int>(type: "INTEGER", nullable: false),
+                    State = table.Column<string>(type: "TEXT", nullable: false),
+                    By = table.Column<string>(type: "TEXT", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_filing_rule", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_filing_rule_series_SeriesId",
+                        column: x => x.SeriesId,
+                        principalTable: "series",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "item",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    ContainerId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Path = table.Column<string>(type: "TEXT", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Type = table.Column<string>(type: "TEXT", nullable: false),
+                    Author = table.Column<string>(type: "TEXT", nullable: true),
+                    Owner = table.Column<string>(type: "TEXT", nullable: true),
+                    Subject = table.Column<string>(type: "TEXT", nullable: true),
+                    Thread = table.Column<string>(type: "TEXT", nullable: true),
+                    Attachments = table.Column<string>(type: "TEXT", nullable: true),
+                    Bytes = table.Column<long>(type: "INTEGER", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    Created = table.Column<int>(type: "INTEGER", nullable: false),
+                    Modified = table.Column<int>(type: "INTEGER", nullable: false),
+                    ModifiedTicks = table.Column<long>(type: "INTEGER", nullable: false),
+                    SeriesId = table.Column<long>(type: "INTEGER", nullable: true),
+                    FiledOn = table.Column<int>(type: "INTEGER", nullable: true),
+                    FiledBy = table.Column<string>(type: "TEXT", nullable: true),
+                    FiledHow = table.Column<string>(type: "TEXT", nullable: true),
+                    FilingRuleId = table.Column<long>(type: "INTEGER", nullable: true),
+                    ExtendedUntil = table.Column<int>(type: "INTEGER", nullable: true),
+                    ExtendedBy = table.Column<string>(type: "TEXT", nullable: true),
+                    ExtendedWhy = table.Column<string>(type: "TEXT", nullable: true),
+                    KeepUntil = table.Column<int>(type: "INTEGER", nullable: true),
+                    DisposableFrom = table.Column<int>(type: "INTEGER", nullable: true),
+                    AtEnd = table.Column<int>(type: "INTEGER", nullable: false),
+                    OwnGrade = table.Column<int>(type: "INTEGER", nullable: false),
+                    OwnGradeUntil = table.Column<int>(type: "INTEGER", nullable: true),
+                    BatchId = table.Column<long>(type: "INTEGER", nullable: true),
+                    MissingSince = table.Column<long>(type: "INTEGER", nullable: true),
+                    DestroyedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    CertificateId = table.Column<long>(type: "INTEGER", nullable: true),
+                    HandedOver = table.Column<bool>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_item", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_item_container_ContainerId",
+                        column: x => x.ContainerId,
+                        principalTable: "container",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_item_series_SeriesId",
+                        column: x => x.SeriesId,
+                        principalTable: "series",
+                        principalColumn: "Id");
+                });
+
+            migrationBuilder.CreateTable(
+                name: "series_version",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    SeriesId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Number = table.Column<int>(type: "INTEGER", nullable: false),
+                    Definition = table.Column<string>(type: "TEXT", nullable: false),
+                    By = table.Column<string>(type: "TEXT", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    Why = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_series_version", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_series_version_series_SeriesId",
+                        column: x => x.SeriesId,
+                        principalTable: "series",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "hold_release",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    MatterId = table.Column<long>(type: "INTEGER", nullable: false),
+                    OrderId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Narrowed = table.Column<string>(type: "TEXT", nullable: true),
+                    Former = table.Column<string>(type: "TEXT", nullable: true),
+                    Why = table.Column<string>(type: "TEXT", nullable: false),
+                    DelayDays = table.Column<int>(type: "INTEGER", nullable: false),
+                    AskedById = table.Column<long>(type: "INTEGER", nullable: false),
+                    AskedBy = table.Column<string>(type: "TEXT", nullable: false),
+                    AskedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    Fingerprint = table.Column<string>(type: "TEXT", nullable: false),
+                    State = table.Column<string>(type: "TEXT", nullable: false),
+                    DecidedBy = table.Column<string>(type: "TEXT", nullable: true),
+                    DecidedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    DecidedWhy = table.Column<string>(type: "TEXT", nullable: true),
+                    Through = table.Column<int>(type: "INTEGER", nullable: true),
+                    Items = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_hold_release", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_hold_release_hold_order_OrderId",
+                        column: x => x.OrderId,
+                        principalTable: "hold_order",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "notice_copy",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    NoticeId = table.Column<long>(type: "INTEGER", nullable: false),
+                    CustodianId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Token = table.Column<string>(type: "TEXT", nullable: false),
+                    SentAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    OpenedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    AcknowledgedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Answers = table.Column<string>(type: "TEXT", nullable: false),
+                    RemindedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Reminders = table.Column<int>(type: "INTEGER", nullable: false),
+                    EscalatedAt = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_notice_copy", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_notice_copy_custodian_CustodianId",
+                        column: x => x.CustodianId,
+                        principalTable: "custodian",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_notice_copy_notice_NoticeId",
+                        column: x => x.NoticeId,
+                        principalTable: "notice",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "sweep_run",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    SweepId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Definition = table.Column<string>(type: "TEXT", nullable: false),
+                    AskedBy = table.Column<string>(type: "TEXT", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    State = table.Column<string>(type: "TEXT", nullable: false),
+                    Items = table.Column<long>(type: "INTEGER", nullable: false),
+                    Bytes = table.Column<long>(type: "INTEGER", nullable: false),
+                    Figures = table.Column<string>(type: "TEXT", nullable: true),
+                    Failure = table.Column<string>(type: "TEXT", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_sweep_run", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_sweep_run_sweep_SweepId",
+                        column: x => x.SweepId,
+                        principalTable: "sweep",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "bundle",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    BatchId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Items = table.Column<int>(type: "INTEGER", nullable: false),
+                    Bytes = table.Column<long>(type: "INTEGER", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    MadeAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    ReceivedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    ReceivedBy = table.Column<string>(type: "TEXT", nullable: true),
+                    Receipt = table.Column<string>(type: "TEXT", nullable: true),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_bundle", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_bundle_batch_BatchId",
+                        column: x => x.BatchId,
+                        principalTable: "batch",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "sign_off",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    BatchId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Stage = table.Column<int>(type: "INTEGER", nullable: false),
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: false),
+                    PersonName = table.Column<string>(type: "TEXT", nullable: false),
+                    Comment = table.Column<string>(type: "TEXT", nullable: false),
+                    LinesOpened = table.Column<int>(type: "INTEGER", nullable: false),
+                    Lines = table.Column<int>(type: "INTEGER", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_sign_off", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_sign_off_batch_BatchId",
+                        column: x => x.BatchId,
+                        principalTable: "batch",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "batch_line",
+                columns: table => new
+                {
+                    BatchId = table.Column<long>(type: "INTEGER", nullable: false),
+                    ItemId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Mark = table.Column<string>(type: "TEXT", nullable: false),
+                    ExtendUntil = table.Column<int>(type: "INTEGER", nullable: true),
+                    ExtendWhy = table.Column<string>(type: "TEXT", nullable: true),
+                    RefileTo = table.Column<long>(type: "INTEGER", nullable: true),
+                    MarkedBy = table.Column<string>(type: "TEXT", nullable: true),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    State = table.Column<string>(type: "TEXT", nullable: false),
+                    Outcome = table.Column<string>(type: "TEXT", nullable: true),
+                    FirstOpenedBy = table.Column<string>(type: "TEXT", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_batch_line", x => new { x.BatchId, x.ItemId });
+                    table.ForeignKey(
+                        name: "FK_batch_line_batch_BatchId",
+                        column: x => x.BatchId,
+                        principalTable: "batch",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_batch_line_item_ItemId",
+                        column: x => x.ItemId,
+                        principalTable: "item",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "filing_mark",
+                columns: table => new
+                {
+                    RuleId = table.Column<long>(type: "INTEGER", nullable: false),
+                    ItemId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Right = table.Column<bool>(type: "INTEGER", nullable: false),
+                    By = table.Column<string>(type: "TEXT", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_filing_mark", x => new { x.RuleId, x.ItemId });
+                    table.ForeignKey(
+                        name: "FK_filing_mark_filing_rule_RuleId",
+                        column: x => x.RuleId,
+                        principalTable: "filing_rule",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_filing_mark_item_ItemId",
+                        column: x => x.ItemId,
+                        principalTable: "item",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "filing_suggestion",
+                columns: table => new
+                {
+                    ItemId = table.Column<long>(type: "INTEGER", nullable: false),
+                    SeriesId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Confidence = table.Column<double>(type: "REAL", nullable: false),
+                    Words = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_filing_suggestion", x => x.ItemId);
+                    table.ForeignKey(
+                        name: "FK_filing_suggestion_item_ItemId",
+                        column: x => x.ItemId,
+                        principalTable: "item",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_filing_suggestion_series_SeriesId",
+                        column: x => x.SeriesId,
+                        principalTable: "series",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "question",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    BatchId = table.Column<long>(type: "INTEGER", nullable: false),
+                    ItemId = table.Column<long>(type: "INTEGER", nullable: false),
+                    AskedOfId = table.Column<long>(type: "INTEGER", nullable: false),
+                    AskedOf = table.Column<string>(type: "TEXT", nullable: false),
+                    AskedById = table.Column<long>(type: "INTEGER", nullable: false),
+                    AskedBy = table.Column<string>(type: "TEXT", nullable: false),
+                    Text = table.Column<string>(type: "TEXT", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    Answer = table.Column<string>(type: "TEXT", nullable: true),
+                    AnsweredAt = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_question", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_question_batch_BatchId",
+                        column: x => x.BatchId,
+                        principalTable: "batch",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_question_item_ItemId",
+                        column: x => x.ItemId,
+                        principalTable: "item",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_question_person_AskedOfId",
+                        column: x => x.AskedOfId,
+                        principalTable: "person",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "workspace_file",
+                columns: table => new
+                {
+                    ItemId = table.Column<long>(type: "INTEGER", nullable: false),
+                    By = table.Column<string>(type: "TEXT", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    FollowsId = table.Column<long>(type: "INTEGER", nullable: true),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_workspace_file", x => x.ItemId);
+                    table.ForeignKey(
+                        name: "FK_workspace_file_item_ItemId",
+                        column: x => x.ItemId,
+                        principalTable: "item",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_AspNetUserClaims_UserId",
+                table: "AspNetUserClaims",
+                column: "UserId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_AspNetUserLogins_UserId",
+                table: "AspNetUserLogins",
+                column: "UserId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_api_key_Hash",
+                table: "api_key",
+                column: "Hash",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_api_key_PersonId",
+                table: "api_key",
+                column: "PersonId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_authority_Code",
+                table: "authority",
+                column: "Code",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_batch_BlanketId",
+                table: "batch",
+                column: "BlanketId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_batch_SeriesId",
+                table: "batch",
+                column: "SeriesId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_batch_line_BatchId_State",
+                table: "batch_line",
+                columns: new[] { "BatchId", "State" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_batch_line_ItemId",
+                table: "batch_line",
+                column: "ItemId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_blanket_Name",
+                table: "blanket",
+                column: "Name",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_blanket_UnitId",
+                table: "blanket",
+                column: "UnitId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_bundle_BatchId",
+                table: "bundle",
+                column: "BatchId",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_certificate_BatchId",
+                table: "certificate",
+                column: "BatchId",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_certificate_Number",
+                table: "certificate",
+                column: "Number",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_container_SourceId_Name",
+                table: "container",
+                columns: new[] { "SourceId", "Name" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_container_UnitId",
+                table: "container",
+                column: "UnitId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_custodian_MatterId_PersonId",
+                table: "custodian",
+                columns: new[] { "MatterId", "PersonId" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_custodian_PersonId",
+                table: "custodian",
+                column: "PersonId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_delivery_SentAt_NextTryAt",
+                table: "delivery",
+                columns: new[] { "SentAt", "NextTryAt" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_delivery_WebhookId",
+                table: "delivery",
+                column: "WebhookId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_group_Name",
+                table: "directory_group",
+                column: "Name",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_membership_GroupId_PersonId_SubgroupId",
+                table: "directory_membership",
+                columns: new[] { "GroupId", "PersonId", "SubgroupId" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_membership_PersonId",
+                table: "directory_membership",
+                column: "PersonId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_membership_SubgroupId",
+                table: "directory_membership",
+                column: "SubgroupId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_person_Mail",
+                table: "directory_person",
+                column: "Mail",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_filing_default_ContainerId_Folder",
+                table: "filing_default",
+                columns: new[] { "ContainerId", "Folder" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_filing_default_SeriesId",
+                table: "filing_default",
+                column: "SeriesId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_filing_mark_ItemId",
+                table: "filing_mark",
+                column: "ItemId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_filing_rule_Name",
+                table: "filing_rule",
+                column: "Name",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_filing_rule_SeriesId",
+                table: "filing_rule",
+                column: "SeriesId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_filing_suggestion_SeriesId",
+                table: "filing_suggestion",
+                column: "SeriesId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_hold_item_OrderId_ItemId_Until",
+                table: "hold_item",
+                columns: new[] { "OrderId", "ItemId", "Until" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_hold_item_ReleaseId",
+                table: "hold_item",
+                column: "ReleaseId",
+                filter: "ReleaseId IS NOT NULL");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_hold_order_MatterId_Number",
+                table: "hold_order",
+                columns: new[] { "MatterId", "Number" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_hold_order_State",
+                table: "hold_order",
+                column: "State");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_hold_release_OrderId",
+                table: "hold_release",
+                column: "OrderId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_BatchId",
+                table: "item",
+                column: "BatchId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_ContainerId_Path",
+                table: "item",
+                columns: new[] { "ContainerId", "Path" },
+                unique: true,
+                filter: "DestroyedAt IS NULL");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_DestroyedAt",
+                table: "item",
+                column: "DestroyedAt",
+                filter: "DestroyedAt IS NOT NULL");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_DisposableFrom",
+                table: "item",
+                column: "DisposableFrom");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_Hash",
+                table: "item",
+                column: "Hash");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_SeriesId_DisposableFrom",
+                table: "item",
+                columns: new[] { "SeriesId", "DisposableFrom" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_Subject",
+                table: "item",
+                column: "Subject");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_Thread",
+                table: "item",
+                column: "Thread");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_copy_Hash",
+                table: "item_copy",
+                column: "Hash");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_field_Name",
+                table: "item_field",
+                column: "Name");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_sensitive_Kind",
+                table: "item_sensitive",
+                column: "Kind");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_job_State_Id",
+                table: "job",
+                columns: new[] { "State", "Id" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_ledger_SubjectKind_SubjectId",
+                table: "ledger",
+                columns: new[] { "SubjectKind", "SubjectId" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_ledger_Verb",
+                table: "ledger",
+                column: "Verb");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_ledger_Who",
+                table: "ledger",
+                column: "Who");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_matter_Number",
+                table: "matter",
+                column: "Number",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_matter_UnitId",
+                table: "matter",
+                column: "UnitId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_matter_bundle_MatterId",
+                table: "matter_bundle",
+                column: "MatterId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_matter_member_GroupId",
+                table: "matter_member",
+                column: "GroupId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_matter_member_MatterId_PersonId_GroupId",
+                table: "matter_member",
+                columns: new[] { "MatterId", "PersonId", "GroupId" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_matter_member_PersonId",
+                table: "matter_member",
+                column: "PersonId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_message_PersonId",
+                table: "message",
+                column: "PersonId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_message_SentAt_NextTryAt",
+                table: "message",
+                columns: new[] { "SentAt", "NextTryAt" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_notice_MatterId_Version",
+                table: "notice",
+                columns: new[] { "MatterId", "Version" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_notice_copy_CustodianId",
+                table: "notice_copy",
+                column: "CustodianId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_notice_copy_NoticeId_CustodianId",
+                table: "notice_copy",
+                columns: new[] { "NoticeId", "CustodianId" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_notice_copy_Token",
+                table: "notice_copy",
+                column: "Token",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_own_kind_Name",
+                table: "own_kind",
+                column: "Name",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "EmailIndex",
+                table: "person",
+                column: "NormalizedEmail");
+
+            migrationBuilder.CreateIndex(
+                name: "UserNameIndex",
+                table: "person",
+                column: "NormalizedUserName",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_proposal_State",
+                table: "proposal",
+                column: "State");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_question_AskedOfId",
+                table: "question",
+                column: "AskedOfId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_question_BatchId_ItemId",
+                table: "question",
+                columns: new[] { "BatchId", "ItemId" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_question_ItemId",
+                table: "question",
+                column: "ItemId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_remit_PersonId_Role_UnitId",
+                table: "remit",
+                columns: new[] { "PersonId", "Role", "UnitId" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_remit_UnitId",
+                table: "remit",
+                column: "UnitId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_saved_view_OwnerId_Name",
+                table: "saved_view",
+                columns: new[] { "OwnerId", "Name" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_series_Code",
+                table: "series",
+                column: "Code",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_series_UnitId",
+                table: "series",
+                column: "UnitId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_series_version_SeriesId_Number",
+                table: "series_version",
+                columns: new[] { "SeriesId", "Number" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_sign_off_BatchId_PersonId",
+                table: "sign_off",
+                columns: new[] { "BatchId", "PersonId" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_sign_off_BatchId_Stage",
+                table: "sign_off",
+                columns: new[] { "BatchId", "Stage" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_source_Root",
+                table: "source",
+                column: "Root",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_sweep_MatterId",
+                table: "sweep",
+                column: "MatterId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_sweep_run_SweepId",
+                table: "sweep_run",
+                column: "SweepId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_trigger_event_Reference",
+                table: "trigger_event",
+                column: "Reference",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_trigger_event_Subject_TypeId",
+                table: "trigger_event",
+                columns: new[] { "Subject", "TypeId" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_trigger_event_TypeId",
+                table: "trigger_event",
+                column: "TypeId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_trigger_event_type_Name",
+                table: "trigger_event_type",
+                column: "Name",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_unit_ParentId",
+                table: "unit",
+                column: "ParentId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_unit_Path",
+                table: "unit",
+                column: "Path",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_unreadable_SourceId_Path",
+                table: "unreadable",
+                columns: new[] { "SourceId", "Path" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_webhook_Name",
+                table: "webhook",
+                column: "Name",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_workspace_file_FollowsId",
+                table: "workspace_file",
+                column: "FollowsId");
+
+            migrationBuilder.Sql("CREATE TRIGGER ledger_no_update BEFORE UPDATE ON ledger BEGIN SELECT RAISE(ABORT, 'the ledger is append-only'); END;");
+            migrationBuilder.Sql("CREATE TRIGGER ledger_no_delete BEFORE DELETE ON ledger BEGIN SELECT RAISE(ABORT, 'the ledger is append-only'); END;");
+            // INSERT OR REPLACE would remove a row without the delete trigger; entries come in order or not at all.
+            migrationBuilder.Sql("CREATE TRIGGER ledger_in_order BEFORE INSERT ON ledger WHEN NEW.Sequence <> (SELECT COALESCE(MAX(Sequence), 0) + 1 FROM ledger) BEGIN SELECT RAISE(ABORT, 'the ledger is append-only'); END;");
+            migrationBuilder.Sql(WideKeel.Store.Content.FullText.Create);
+        }
+
+        /// <inheritdoc />
+        protected override void Down(MigrationBuilder migrationBuilder)
+        {
+            migrationBuilder.DropTable(
+                name: "AspNetUserClaims");
+
+            migrationBuilder.DropTable(
+                name: "AspNetUserLogins");
+
+            migrationBuilder.DropTable(
+                name: "AspNetUserTokens");
+
+            migrationBuilder.DropTable(
+                name: "api_key");
+
+            migrationBuilder.DropTable(
+                name: "authority");
+
+            migrationBuilder.DropTable(
+                name: "batch_line");
+
+            migrationBuilder.DropTable(
+                name: "broken_copy");
+
+            migrationBuilder.DropTable(
+                name: "bundle");
+
+            migrationBuilder.DropTable(
+                name: "bundle_item");
+
+            migrationBuilder.DropTable(
+                name: "certificate");
+
+            migrationBuilder.DropTable(
+                name: "delivery");
+
+            migrationBuilder.DropTable(
+                name: "directory_membership");
+
+            migrationBuilder.DropTable(
+                name: "filing_default");
+
+            migrationBuilder.DropTable(
+                name: "filing_lesson");
+
+            migrationBuilder.DropTable(
+                name: "filing_mark");
+
+            migrationBuilder.DropTable(
+                name: "filing_suggestion");
+
+            migrationBuilder.DropTable(
+                name: "hold_item");
+
+            migrationBuilder.DropTable(
+                name: "hold_release");
+
+            migrationBuilder.DropTable(
+                name: "item_copy");
+
+            migrationBuilder.DropTable(
+                name: "item_date");
+
+            migrationBuilder.DropTable(
+                name: "item_field");
+
+            migrationBuilder.DropTable(
+                name: "item_sensitive");
+
+            migrationBuilder.DropTable(
+                name: "item_text");
+
+            migrationBuilder.DropTable(
+                name: "job");
+
+            migrationBuilder.DropTable(
+                name: "ledger");
+
+            migrationBuilder.DropTable(
+                name: "matter_bundle");
+
+            migrationBuilder.DropTable(
+                name: "matter_member");
+
+            migrationBuilder.DropTable(
+                name: "message");
+
+            migrationBuilder.DropTable(
+                name: "notice_copy");
+
+            migrationBuilder.DropTable(
+                name: "organisation");
+
+            migrationBuilder.DropTable(
+                name: "own_kind");
+
+            migrationBuilder.DropTable(
+                name: "proposal");
+
+            migrationBuilder.DropTable(
+                name: "question");
+
+            migrationBuilder.DropTable(
+                name: "remit");
+
+            migrationBuilder.DropTable(
+                name: "saved_view");
+
+            migrationBuilder.DropTable(
+                name: "series_version");
+
+            migrationBuilder.DropTable(
+                name: "sign_off");
+
+            migrationBuilder.DropTable(
+                name: "sweep_hit");
+
+            migrationBuilder.DropTable(
+                name: "sweep_run");
+
+            migrationBuilder.DropTable(
+                name: "trigger_event");
+
+            migrationBuilder.DropTable(
+                name: "unreadable");
+
+            migrationBuilder.DropTable(
+                name: "workspace_file");
+
+            migrationBuilder.DropTable(
+                name: "workspace_version");
+
+            migrationBuilder.DropTable(
+                name: "webhook");
+
+            migrationBuilder.DropTable(
+                name: "filing_rule");
+
+            migrationBuilder.DropTable(
+                name: "hold_order");
+
+            migrationBuilder.DropTable(
+                name: "directory_group");
+
+            migrationBuilder.DropTable(
+                name: "custodian");
+
+            migrationBuilder.DropTable(
+                name: "notice");
+
+            migrationBuilder.DropTable(
+                name: "person");
+
+            migrationBuilder.DropTable(
+                name: "batch");
+
+            migrationBuilder.DropTable(
+                name: "sweep");
+
+            migrationBuilder.DropTable(
+                name: "trigger_event_type");
+
+            migrationBuilder.DropTable(
+                name: "item");
+
+            migrationBuilder.DropTable(
+                name: "directory_person");
+
+            migrationBuilder.DropTable(
+                name: "blanket");
+
+            migrationBuilder.DropTable(
+                name: "matter");
+
+            migrationBuilder.DropTable(
+                name: "container");
+
+            migrationBuilder.DropTable(
+                name: "series");
+
+            migrationBuilder.DropTable(
+                name: "source");
+
+            migrationBuilder.DropTable(
+                name: "unit");
+        }
+    }
+}

@@ -1,0 +1,22 @@
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Store.People;
+
+namespace WideKeel.Store;
+
+/// <content>The tables of people.</content>
+public sealed partial class WideKeelDb
+{
+    public DbSet<Organisation> Organisations => Set<Organisation>();
+
+    public DbSet<Unit> Units => Set<Unit>();
+
+    public DbSet<PersonRemit> Remits => Set<PersonRemit>();
+
+    public DbSet<ApiKey> ApiKeys => Set<ApiKey>();
+
+    public DbSet<DirectoryPerson> DirectoryPeople => Set<DirectoryPerson>();
+
+    public DbSet<DirectoryGroup> DirectoryGroups => Set<DirectoryGroup>();
+
+    public DbSet<DirectoryMembership> DirectoryMemberships => Set<DirectoryMembership>();
+}

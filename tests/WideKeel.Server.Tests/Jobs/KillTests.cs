@@ -1,0 +1,297 @@
+using System.Diagnostics;
+using System.Globalization;
+using System.Net;
+using Microsoft.Data.Sqlite;
+using WideKeel.Store.Ledger;
+
+namespace WideKeel.Server.Tests.Jobs;
+
+/// <summary>The real program in a process of its own, ended with SIGKILL at random moments of its work.</summary>
+public class KillTests
+{
+    /// <summary>A few in the suite; <c>WIDEKEEL_KILLS=50</c> asks for more.</summary>
+    private static readonly int Kills = int.TryParse(
+        Environment.GetEnvironmentVariable("WIDEKEEL_KILLS"),
+        out var asked
+    )
+        ? asked
+        : 5;
+
+    [Fact]
+    public async Task A_scan_killed_again_and_again_ends_as_one_that_was_not()
+    {
+        await using var product = new Product();
+        await product.InitializeAsync();
+        for (var i = 0; i < 900; i++)
+        {
+            product.Write($"Fleet/{i / 100}/{i}.md", "2015-01-01", $"body {i}");
+        }
+
+        using (var jonas = await product.SignInAsync("jonas"))
+        {
+            await product.StopAsync();
+            await using var run = new Program_(product);
+            await run.StartAsync();
+            using var api = await run.SignInAsync("jonas");
+            await api.PostOk("sources", new { name = "Share", root = product.Share });
+        }
+
+        await KillAsync(product, seed: 1);
+        await product.StartAsync();
+        using var ines = await product.SignInAsync("ines");
+        await ines.WaitForJobsAsync();
+        (await ines.GetOk("items")).GetProperty("total").GetInt64().ShouldBe(900);
+        (await ines.GetOk("ledger?verb=found&kind=item")).GetProperty("total").GetInt64().ShouldBe(900);
+        (await ines.GetOk("items?cql=body")).GetProperty("total").GetInt64().ShouldBe(900);
+        Single(product, "SELECT COUNT(*) FROM item_text").ShouldBe(900);
+        LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
+    }
+
+    [Fact]
+    public async Task An_execution_killed_again_and_again_destroys_each_item_once_and_nothing_else()
+    {
+        await using var product = new Product();
+        await product.InitializeAsync();
+        var due = Enumerable
+            .Range(0, 900)
+            .Select(i => product.Write($"Fleet/old {i}.md", "2010-01-01", $"body {i}"))
+            .ToList();
+        var safe = Enumerable
+            .Range(0, 50)
+            .Select(i => product.Write($"Fleet/new {i}.md", "2026-01-01", $"body {i}"))
+            .ToList();
+        var containers = await product.ScanAsync();
+        long batch;
+        using (var ines = await product.SignInAsync("ines"))
+        using (var tobias = await product.SignInAsync("tobias"))
+        {
+            var series = await product.SeriesInForceAsync(
+                ines,
+                "VES-040",
+                "Fleet",
+                [containers["Fleet"]],
+                Product.Definition()
+            );
+            batch = (await ines.PostOk("batches", new { seriesId = series })).GetProperty("id").GetInt64();
+            await Product.SignAsync(ines, batch);
+            (await Product.SignAsync(tobias, batch)).Status.ShouldBe(HttpStatusCode.OK);
+            await product.StopAsync();
+        }
+
+        await KillAsync(product, seed: 2);
+        await product.StartAsync();
+        using var after = await product.SignInAsync("ines");
+        await after.WaitForJobsAsync();
+        var view = await after.GetOk($"batches/{batch}");
+        view.GetProperty("state").GetString().ShouldBe("done");
+        view.GetProperty("destroyed").GetInt32().ShouldBe(900, view.ToString());
+        due.ShouldAllBe(f => !File.Exists(f));
+        safe.ShouldAllBe(f => File.Exists(f));
+        (await after.GetOk("ledger?verb=destroyed")).GetProperty("total").GetInt64().ShouldBe(900);
+        (await after.GetOk("ledger?verb=certificate-issued")).GetProperty("total").GetInt64().ShouldBe(1);
+        Directory
+            .EnumerateFiles(Path.Combine(product.Data, "safekeeping"), "*", SearchOption.AllDirectories)
+            .Count()
+            .ShouldBe(50);
+        LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
+    }
+
+    [Fact]
+    public async Task A_hold_and_a_bundle_killed_again_and_again_end_as_ones_that_were_not()
+    {
+        await using var product = new Product();
+        await product.InitializeAsync();
+        for (var i = 0; i < 600; i++)
+        {
+            product.Write($"Fleet/{i / 100}/{i}.md", "2015-01-01", i % 3 == 0 ? $"pier {i}" : $"fog {i}");
+        }
+
+        await product.ScanAsync();
+        long matter,
+            order;
+        using (var vera = await product.SignInAsync("vera"))
+        {
+            await product.StopAsync();
+            await using var run = new Program_(product);
+            await run.StartAsync();
+            using var api = await run.SignInAsync("vera");
+            var definition = new
+            {
+                containers = Array.Empty<long>(),
+                custodians = Array.Empty<long>(),
+                query = "pier",
+                from = (string?)null,
+                to = (string?)null,
+            };
+            matter = (
+                await api.PostOk(
+                    "matters",
+                    new
+                    {
+                        name = "m",
+                        description = "",
+                        kind = "litigation",
+                        unitId = product.Units["Tarn Lines"],
+                    }
+                )
+            ).GetProperty("id").GetInt64();
+            order = (await api.PostOk($"matters/{matter}/orders", new { name = "o", definition }))
+                .GetProperty("orders")[0]
+                .GetProperty("id")
+                .GetInt64();
+            var fingerprint = (await api.PostOk($"matters/{matter}/orders/{order}/consequences", definition))
+                .GetProperty("fingerprint")
+                .GetString();
+            (
+                await api.Post($"matters/{matter}/orders/{order}/activation", new { fingerprint, why = "w" }, 1)
+            ).Status.ShouldBe(HttpStatusCode.OK);
+            var sweep = (await api.PostOk($"matters/{matter}/sweeps", new { name = "s", definition }))
+                .GetProperty("sweeps")[0]
+                .GetProperty("id")
+                .GetInt64();
+            await api.PostOk($"matters/{matter}/sweeps/{sweep}/runs", new { });
+            await api.WaitForJobsAsync();
+            Forget(
+                product,
+                $"DELETE FROM hold_item; UPDATE hold_order SET AppliedAt = NULL; UPDATE job SET State = 'Queued', Cursor = NULL WHERE Kind = 'hold'"
+            );
+            var runId = (await api.GetOk($"matters/{matter}"))
+                .GetProperty("sweeps")[0]
+                .GetProperty("last")
+                .GetProperty("id")
+                .GetInt64();
+            await api.PostOk(
+                $"matters/{matter}/bundles",
+                new
+                {
+                    name = "b",
+                    options = new
+                    {
+                        runId,
+                        orderId = (long?)null,
+                        mbox = false,
+                        onePerContent = false,
+                        attachments = true,
+                    },
+                }
+            );
+        }
+
+        await KillAsync(product, seed: 3);
+        await product.StartAsync();
+        using var after = await product.SignInAsync("vera");
+        await after.WaitForJobsAsync();
+        var view = await after.GetOk($"matters/{matter}");
+        view.GetProperty("held").GetInt64().ShouldBe(200);
+        Single(
+                product,
+                "SELECT COUNT(*) FROM hold_item h JOIN item_text t ON t.ItemId = h.ItemId WHERE t.Text LIKE '%pier%'"
+            )
+            .ShouldBe(200);
+        var bundle = view.GetProperty("bundles")[0];
+        (
+            bundle.GetProperty("state").GetString(),
+            bundle.GetProperty("documents").GetInt64(),
+            bundle.GetProperty("left").GetInt64()
+        ).ShouldBe(("done", 200, 0), bundle.ToString());
+        Directory
+            .EnumerateFiles(Path.Combine(product.Data, "bundles", "matter-1", "data", "originals"))
+            .Count()
+            .ShouldBe(200);
+        LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
+    }
+
+    /// <summary>Puts a job back to where it had not begun.</summary>
+    private static void Forget(Product product, string sql)
+    {
+        using var connection = new SqliteConnection($"Data Source={product.DatabaseFile};Pooling=False");
+        connection.Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = sql;
+        command.ExecuteNonQuery();
+    }
+
+    /// <summary>Starts the program and kills it, over and over, each time a random while after it answers; most kills fall into the work.</summary>
+    private static async Task KillAsync(Product product, int seed)
+    {
+        var random = new Random(seed);
+        for (var i = 0; i < Kills; i++)
+        {
+            await using var run = new Program_(product);
+            await run.StartAsync(slow: true);
+            // The moment is random on purpose: there is no condition to wait for.
+            await Task.Delay(random.Next(0, 120), TestContext.Current.CancellationToken);
+            run.Kill();
+        }
+    }
+
+    private static long Single(Product product, string sql)
+    {
+        using var connection = new SqliteConnection($"Data Source={product.DatabaseFile};Mode=ReadOnly;Pooling=False");
+        connection.Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = sql;
+        return Convert.ToInt64(command.ExecuteScalar(), CultureInfo.InvariantCulture);
+    }
+
+    /// <summary>The program as a process.</summary>
+    private sealed class Program_(Product product) : IAsyncDisposable
+    {
+        private Process? process;
+        private Uri? address;
+
+        /// <param name="slow">Makes each portion of work small, so that there are many moments to be killed at.</param>
+        public async Task StartAsync(bool slow = false)
+        {
+            var start = new ProcessStartInfo(
+                Path.Combine(AppContext.BaseDirectory, "widekeel"),
+                ["serve", "--data", product.Data, "--urls", "http://127.0.0.1:0", "--as-of", "2026-06-15"]
+            )
+            {
+                RedirectStandardOutput = true,
+                RedirectStandardError = true,
+            };
+            if (slow)
+            {
+                start.Environment["WIDEKEEL_PORTION"] = "7";
+            }
+
+            process = Process.Start(start)!;
+            process.ErrorDataReceived += (_, _) => { };
+            process.BeginErrorReadLine();
+            while (await process.StandardOutput.ReadLineAsync() is { } line)
+            {
+                if (line.StartsWith("Wide Keel is at ", StringComparison.Ordinal))
+                {
+                    address = new Uri(line["Wide Keel is at ".Length..]);
+                    return;
+                }
+            }
+
+            throw new InvalidOperationException("The program ended before it answered.");
+        }
+
+        public async Task<Api> SignInAsync(string name)
+        {
+            var api = await Api.ConnectAsync(address!);
+            (
+                await api.Post("session", new { mail = $"{name}@tarn.example", password = Product.Password })
+            ).Status.ShouldBe(HttpStatusCode.OK);
+            await api.RenewTokenAsync();
+            return api;
+        }
+
+        public void Kill() => process!.Kill();
+
+        public async ValueTask DisposeAsync()
+        {
+            if (process is { HasExited: false })
+            {
+                process.Kill();
+            }
+
+            await process!.WaitForExitAsync();
+            process.Dispose();
+        }
+    }
+}
