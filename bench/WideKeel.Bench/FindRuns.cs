@@ -114,7 +114,7 @@ internal static class ManyItems
             connection,
             """
             INSERT INTO unit (Id, Name, Path) VALUES (1, 'All', '/1/');
-            INSERT INTO source (Id, Name, Root, Connected, Version) VALUES (1, 'Share', '/none', 1, 1);
+            INSERT INTO source (Id, Name, Kind, Root, Connected, Version) VALUES (1, 'Share', 'Share', '/none', 1, 1);
             INSERT INTO series (Id, Code, UnitId, State, Title, VersionInForce, Revision) VALUES (1, 'VES-010', 1, 'Active', 'Bench', 1, 1);
             WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 200) INSERT INTO container (Id, SourceId, Name, UnitId, Version) SELECT i, 1, 'c' || i, 1, 1 FROM n;
             CREATE VIRTUAL TABLE bare_fts USING fts5(title, text, author, owner, content='', contentless_delete=1);
@@ -137,8 +137,8 @@ internal static class ManyItems
             using var transaction = connection.BeginTransaction();
             using var item = connection.CreateCommand();
             item.CommandText = """
-                INSERT INTO item (Id, ContainerId, Path, Title, Type, Bytes, Hash, Created, Modified, ModifiedTicks, SeriesId)
-                VALUES ($id, 1 + $id % 200, 'folder/' || $id || '.md', $title, CASE $id % 3 WHEN 0 THEN 'md' WHEN 1 THEN 'docx' ELSE 'pdf' END, 2000, printf('%064x', $id), 15000 + ($id * 7919) % 5500, 15000 + ($id * 104729) % 5500, 0, CASE WHEN $id % 2 THEN 1 END);
+                INSERT INTO item (Id, ContainerId, Path, Title, Type, Bytes, Hash, Created, Modified, ModifiedTicks, SeriesId, AtEnd, OwnGrade, HandedOver)
+                VALUES ($id, 1 + $id % 200, 'folder/' || $id || '.md', $title, CASE $id % 3 WHEN 0 THEN 'md' WHEN 1 THEN 'docx' ELSE 'pdf' END, 2000, printf('%064x', $id), 15000 + ($id * 7919) % 5500, 15000 + ($id * 104729) % 5500, 0, CASE WHEN $id % 2 THEN 1 END, 0, 0, 0);
                 INSERT INTO item_text (ItemId, Text) VALUES ($id, $text);
                 """;
             foreach (var row in rows)

@@ -1,6 +1,5 @@
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
-using NetArchTest.Rules;
 using NodaTime;
 using WideKeel.Core.Content;
 using WideKeel.Server.Content;
@@ -12,77 +11,6 @@ namespace WideKeel.Server.Tests;
 /// <summary>Things that stand in two places and must say the same.</summary>
 public class ConsistencyTests
 {
-    private static readonly string[] CoreOrder =
-    [
-        "Time",
-        "Query",
-        "Sensitive",
-        "Ledger",
-        "People",
-        "Content",
-        "Retention",
-        "Disposition",
-        "Matters",
-        "Activity",
-        "Access",
-        "Readiness",
-    ];
-
-    [Fact]
-    public void In_the_core_later_folders_use_the_earlier_ones_and_never_the_other_way()
-    {
-        for (var i = 0; i < CoreOrder.Length; i++)
-        {
-            var later = CoreOrder.Skip(i + 1).Select(f => $"WideKeel.Core.{f}").ToArray();
-            if (later.Length > 0)
-            {
-                Types
-                    .InAssembly(typeof(Core.Refusal).Assembly)
-                    .That()
-                    .ResideInNamespace($"WideKeel.Core.{CoreOrder[i]}")
-                    .ShouldNot()
-                    .HaveDependencyOnAny(later)
-                    .GetResult()
-                    .FailingTypeNames.ShouldBeNull(CoreOrder[i]);
-            }
-        }
-    }
-
-    [Fact]
-    public void The_core_knows_no_database_no_web_and_no_file_system() =>
-        Types
-            .InAssembly(typeof(Core.Refusal).Assembly)
-            .ShouldNot()
-            .HaveDependencyOnAny(
-                "Microsoft.EntityFrameworkCore",
-                "Microsoft.AspNetCore",
-                "Microsoft.Data.Sqlite",
-                "System.IO.File",
-                "System.IO.Directory",
-                "System.Net",
-                "WideKeel.Store",
-                "WideKeel.Sources",
-                "WideKeel.Server"
-            )
-            .GetResult()
-            .FailingTypeNames.ShouldBeNull();
-
-    [Fact]
-    public void Arrows_between_the_projects_only_point_down()
-    {
-        Below(typeof(Store.WideKeelDb), "WideKeel.Sources", "WideKeel.Server", "WideKeel.Demo");
-        Below(typeof(Sources.DirectoryShare), "WideKeel.Store", "WideKeel.Server", "WideKeel.Demo");
-        Below(typeof(WideKeel.Demo.Scenario), "WideKeel.Server");
-
-        static void Below(Type of, params string[] above) =>
-            Types
-                .InAssembly(of.Assembly)
-                .ShouldNot()
-                .HaveDependencyOnAny(above)
-                .GetResult()
-                .FailingTypeNames.ShouldBeNull();
-    }
-
     [Fact]
     public async Task The_description_in_the_repository_is_the_one_that_the_server_gives()
     {

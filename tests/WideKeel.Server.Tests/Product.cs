@@ -27,6 +27,9 @@ public sealed class Product : IAsyncLifetime
 
     public FakeClock Clock { get; } = new(Instant.FromUtc(2026, 6, 15, 8, 0));
 
+    /// <summary>Parts beyond the product's own; to be set before it is started.</summary>
+    public IReadOnlyList<IPart> MoreParts { get; init; } = [];
+
     public Uri Address => new(app!.Urls.First());
 
     public IServiceProvider Services => app!.Services;
@@ -154,6 +157,7 @@ public sealed class Product : IAsyncLifetime
                 Clock = Clock,
                 SignInsAMinute = 10_000,
                 MailSink = true,
+                MoreParts = MoreParts,
                 PasswordRounds = 1_000,
             }
         );

@@ -13,7 +13,6 @@ using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
 using WideKeel.Server.Ledger;
 using WideKeel.Server.People;
-using WideKeel.Server.Retention;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Content;
@@ -569,7 +568,7 @@ public static class ItemEndpoints
             certificate,
             item.BatchId,
             await db.ItemTexts.Where(t => t.ItemId == id).Select(t => t.Limit).SingleOrDefaultAsync(),
-            item is { SeriesId: null, DestroyedAt: null } ? await SuggestionEndpoints.ForAsync(item, caller, db) : null,
+            item is { SeriesId: null, DestroyedAt: null } ? await ItemSuggestion.ForAsync(item, caller, db) : null,
             item.Attachments?.Split('\n') ?? [],
             item.Thread is { } thread ? await InThreadAsync(thread, caller, db) - 1 : 0,
             holds,

@@ -10,39 +10,6 @@ using WideKeel.Store.Content;
 
 namespace WideKeel.Server.Content;
 
-/// <summary>A state as it stands in an address or a request: <c>inTerm</c>, <c>due</c> …</summary>
-[System.Text.Json.Serialization.JsonConverter(typeof(Converter))]
-public readonly record struct StateWord(ItemState State)
-{
-    public static bool TryParse(string? text, out StateWord word)
-    {
-        var known =
-            Enum.TryParse<ItemState>(text, ignoreCase: true, out var state)
-            && Enum.IsDefined(state)
-            && !char.IsAsciiDigit(text![0]);
-        word = new(state);
-        return known;
-    }
-
-    private sealed class Converter : System.Text.Json.Serialization.JsonConverter<StateWord>
-    {
-        public override StateWord Read(
-            ref System.Text.Json.Utf8JsonReader reader,
-            Type typeToConvert,
-            System.Text.Json.JsonSerializerOptions options
-        ) =>
-            TryParse(reader.GetString(), out var word)
-                ? word
-                : throw new System.Text.Json.JsonException("There is no such state.");
-
-        public override void Write(
-            System.Text.Json.Utf8JsonWriter writer,
-            StateWord value,
-            System.Text.Json.JsonSerializerOptions options
-        ) => System.Text.Json.JsonSerializer.Serialize(writer, value.State, options);
-    }
-}
-
 /// <summary>Which items: the same parameters for list, count, facets, spreadsheet and mass filing. Several values of one kind mean any of them.</summary>
 public sealed record ItemQuery
 {

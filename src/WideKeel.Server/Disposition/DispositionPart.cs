@@ -17,6 +17,7 @@ public sealed class DispositionPart : IPart
         services.AddSingleton<IDailyTask, StageReminders>();
         services.AddSingleton<IDailyTask, CertificatesPastTheirTerm>();
         services.AddSingleton<IDutySource, DispositionDuties>();
+        services.AddSingleton<IDutySource, QuestionDuties>();
         services.AddSingleton<IFindSource, CertificateFindSource>();
         services.AddSingleton<IHealthSource, DocketHealth>();
     }

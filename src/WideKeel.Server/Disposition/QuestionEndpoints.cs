@@ -140,8 +140,15 @@ public static class QuestionEndpoints
         WideKeelDb db,
         CancellationToken cancel
     ) =>
-        (Outcome<IReadOnlyList<QuestionView>>)
-            await ViewsAsync(
+        (Outcome<IReadOnlyList<QuestionView>>)await WaitingForAsync(caller, db, cancel);
+
+    /// <summary>Those that wait for the caller's answer.</summary>
+    internal static async Task<List<QuestionView>> WaitingForAsync(
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) =>
+        await ViewsAsync(
                 db.Questions.Where(q =>
                     q.AskedOfId == caller.PersonId
                     && q.AnsweredAt == null

@@ -3,8 +3,6 @@ using Microsoft.AspNetCore.OpenApi;
 using Microsoft.OpenApi;
 using NodaTime;
 using WideKeel.Core.Content;
-using WideKeel.Server.Content;
-using WideKeel.Server.People;
 
 namespace WideKeel.Server.Kernel;
 

@@ -17,6 +17,7 @@ public sealed class RetentionPart : IPart
         services.AddSingleton<IItemArrival, RulesOnArrival>();
         services.AddSingleton<IDailyTask, DailyLearning>();
         services.AddSingleton<IDutySource, ScheduleDuties>();
+        services.AddSingleton<IDutySource, ProposalDuties>();
         services.AddSingleton<IFindSource, SeriesFindSource>();
     }
 

@@ -366,7 +366,7 @@ public sealed class QueryTests : IAsyncLifetime
         Execute(
             """
             INSERT INTO unit (Id, Name, Path) VALUES (1, 'All', '/1/'), (2, 'Island', '/1/2/');
-            INSERT INTO source (Id, Name, Root, Connected, Version) VALUES (1, 'Share', '/none', 1, 1), (2, 'Old share', '/old', 1, 1);
+            INSERT INTO source (Id, Name, Kind, Root, Connected, Version) VALUES (1, 'Share', 'Share', '/none', 1, 1), (2, 'Old share', 'Share', '/old', 1, 1);
             INSERT INTO container (Id, SourceId, Name, UnitId, Version) VALUES (1, 1, 'Harbour', 1, 1), (2, 1, 'Yard', 2, 1), (3, 2, 'Harbour', 2, 1);
             INSERT INTO series (Id, Code, UnitId, State, Title, VersionInForce, Revision) VALUES (1, 'VES-010', 1, 'Active', 'T', 1, 1), (2, 'FIN-020', 1, 'Active', 'T', 1, 1);
             """

@@ -269,7 +269,7 @@ public class StoryTests
         await product.InitializeAsync();
         using var ines = await product.SignInAsync("ines");
         (await ines.GetOk("today"))
-            .GetProperty("waiting")[0]
+            .GetProperty("duties")[0]
             .GetProperty("title")
             .GetString()
             .ShouldBe("No source is connected yet");

@@ -45,7 +45,7 @@ public sealed class NotificationTests : IAsyncLifetime
 
         // Half-way: a reminder, in the morning's digest.
         await MorningAsync(7);
-        (await MailAsync(m => To(m, "tobias") && Subject(m) == "1 matter of yours this morning"))
+        (await MailAsync(m => To(m, "tobias") && Subject(m) == "1 message this morning"))
             .GetProperty("text")
             .GetString()!
             .ShouldContain("waits for you until 29 Jun 2026");
@@ -53,7 +53,7 @@ public sealed class NotificationTests : IAsyncLifetime
 
         // Overdue: both.
         await MorningAsync(8);
-        (await MailAsync(m => To(m, "ines") && Subject(m) == "1 matter of yours this morning"))
+        (await MailAsync(m => To(m, "ines") && Subject(m) == "1 message this morning"))
             .GetProperty("text")
             .GetString()!
             .ShouldContain("you may sign it now as the deputy");
@@ -111,7 +111,7 @@ public sealed class NotificationTests : IAsyncLifetime
             )
         ).ShouldBe(4);
         await MorningAsync(1);
-        await MailAsync(m => To(m, "tobias") && Subject(m) == "4 matters of yours this morning");
+        await MailAsync(m => To(m, "tobias") && Subject(m) == "4 messages this morning");
         (await SinkAsync()).Count(m => To(m, "tobias")).ShouldBe(6);
     }
 
@@ -194,7 +194,7 @@ public sealed class NotificationTests : IAsyncLifetime
         var calendar = Ical.Net.Calendar.Load(answer.Text!)!;
         var own = calendar.Events.Single(e => e.Uid == $"batch-{batch}-stage-1@widekeel.example");
         (own.Summary, own.Start!.Value.Date, own.Start.HasTime).ShouldBe(
-            ("Sign off: Voyage reports", new DateTime(2026, 6, 29), false)
+            ("Sign off 3 items: Voyage reports", new DateTime(2026, 6, 29), false)
         );
 
         var inesPath = (await ines.PostOk("calendar-feed", new { })).GetProperty("path").GetString()!;

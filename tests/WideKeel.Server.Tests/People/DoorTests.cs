@@ -22,6 +22,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         DELETE /api/session -
         POST /api/set-up -
         GET /api/today *
+        GET /api/duties/count *
         GET /api/find *
         GET /api/items RSFLG
         GET /api/items.csv RSFLG
@@ -74,18 +75,18 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/blankets/{id:long}/retirement/consequences RS
         POST /api/blankets/{id:long}/retirement/consequences/{group} RS
         POST /api/blankets/{id:long}/retirement RS
-        GET /api/event-types RSFLG
-        POST /api/event-types R
-        PUT /api/event-types/{id:long} R
-        GET /api/events RSFLG
-        POST /api/events R
-        POST /api/events/consequences R
-        POST /api/events/consequences/{group} R
-        POST /api/events/csv R
-        POST /api/events/csv/{group} R
-        POST /api/events/{id:long}/revocation/consequences R
-        POST /api/events/{id:long}/revocation/consequences/{group} R
-        POST /api/events/{id:long}/revocation R
+        GET /api/trigger-event-types RSFLG
+        POST /api/trigger-event-types R
+        PUT /api/trigger-event-types/{id:long} R
+        GET /api/trigger-events RSFLG
+        POST /api/trigger-events R
+        POST /api/trigger-events/consequences R
+        POST /api/trigger-events/consequences/{group} R
+        POST /api/trigger-events/csv R
+        POST /api/trigger-events/csv/{group} R
+        POST /api/trigger-events/{id:long}/revocation/consequences R
+        POST /api/trigger-events/{id:long}/revocation/consequences/{group} R
+        POST /api/trigger-events/{id:long}/revocation R
         GET /api/subjects/{subject} RSFLG
         GET /api/filing-defaults RSFLG
         PUT /api/filing-defaults RS

@@ -150,7 +150,7 @@ public sealed class ScheduleTests : IAsyncLifetime
             }
         );
         (await KeepUntilAsync())["Fleet/a.md"].ShouldBe("2028-09-30");
-        var events = (await ines.GetOk("trigger-events?subject=IMO1")).GetProperty("trigger-events");
+        var events = (await ines.GetOk("trigger-events?subject=IMO1")).GetProperty("events");
         events.EnumerateArray().Select(e => e.GetProperty("counts").GetBoolean()).ShouldBe([true, false]);
         var undoing = await ines.PostOk(
             $"trigger-events/{events[0].GetProperty("id").GetInt64()}/revocation/consequences",
@@ -179,7 +179,7 @@ public sealed class ScheduleTests : IAsyncLifetime
         // What was revoked is not told again by its old number, as if nothing had happened.
         (await ines.Post("trigger-events", told)).Problem.ShouldBe("reference-taken");
         var subject = await ines.GetOk("subjects/IMO1");
-        subject.GetProperty("trigger-events").GetArrayLength().ShouldBe(2);
+        subject.GetProperty("events").GetArrayLength().ShouldBe(2);
         subject.GetProperty("items").GetProperty("total").GetInt64().ShouldBe(1);
     }
 
@@ -852,12 +852,12 @@ public sealed class ScheduleTests : IAsyncLifetime
         var events = await maren.GetOk("trigger-events");
         (
             events.GetProperty("total").GetInt64(),
-            events.GetProperty("trigger-events")[0].GetProperty("subject").GetString()
+            events.GetProperty("events")[0].GetProperty("subject").GetString()
         ).ShouldBe((1, "IMO1"));
-        (await maren.GetOk("subjects/IMO2")).GetProperty("trigger-events").GetArrayLength().ShouldBe(0);
+        (await maren.GetOk("subjects/IMO2")).GetProperty("events").GetArrayLength().ShouldBe(0);
         var type = (await maren.GetOk("trigger-event-types"))[0];
         (
-            type.GetProperty("trigger-events").GetInt64(),
+            type.GetProperty("events").GetInt64(),
             type.GetProperty("series")[0].GetString(),
             type.GetProperty("series").GetArrayLength()
         ).ShouldBe((1, "VES-010", 1));
@@ -1387,47 +1387,6 @@ public sealed class ScheduleTests : IAsyncLifetime
                 }
             )
         ).Problem.ShouldBe("ratchet");
-    }
-
-    [Fact]
-    public async Task A_schedule_of_before_the_clauses_is_brought_over_with_its_rules_and_grades()
-    {
-        var file = Path.Combine(product.Folder, "old.db");
-        var options = new DbContextOptionsBuilder<WideKeelDb>();
-        options.UseWideKeel(file);
-        await using var db = new WideKeelDb(options.Options);
-        await db.GetService<IMigrator>().MigrateAsync("Finding", Stop);
-        const string definition =
-            """{"title":"Oil","description":"Pages","guidance":"","function":"Vessels","authority":"MARPOL","permanent":false,"trigger":"field:last-entry","cutoff":"fiscal","period":"P3Y","atEnd":"signOff","graceDays":90,"stages":[{"role":"recordsManager"},{"role":"recordsManager"}]}""";
-        await db.Database.ExecuteSqlRawAsync(
-            """
-            INSERT INTO unit (Id, Name, Path) VALUES (1, 'All', '/1/');
-            INSERT INTO source (Id, Name, Root, Connected, Version) VALUES (1, 'S', '/none', 1, 1);
-            INSERT INTO container (Id, SourceId, Name, UnitId, Version) VALUES (1, 1, 'c', 1, 1);
-            INSERT INTO series (Id, Code, UnitId, State, Title, VersionInForce, Revision, InForce) VALUES (1, 'VES-010', 1, 'Active', 'Oil', 1, 1, {0});
-            INSERT INTO item (Id, ContainerId, Path, Title, Type, Bytes, Hash, Created, Modified, ModifiedTicks, SeriesId, KeepUntil, DisposableFrom) VALUES (1, 1, 'p', 't', 'md', 1, 'h', 18000, 18000, 0, 1, 19000, 19001);
-            INSERT INTO batch (Id, SeriesId, SeriesVersion, State, OpenedBy, OpenedAt, Revision) VALUES (1, 1, 1, 'Done', 'x', 0, 1);
-            INSERT INTO certificate (Id, Number, BatchId, SeriesId, IssuedAt, Items, Bytes, Document) VALUES (1, '2026-0001', 1, 1, 0, 1, 1, '{{}}');
-            """,
-            [definition],
-            Stop
-        );
-        await db.Database.MigrateAsync(Stop);
-        var series = await db.Series.AsNoTracking().SingleAsync(Stop);
-        var rule = series.InForce!.Check(series.Code).Value;
-        rule.Clauses.ShouldHaveSingleItem()
-            .ShouldBe(
-                new(Core.Retention.Trigger.Field("last-entry"), Core.Time.Cutoff.Fiscal, Core.Time.Period.OfYears(3))
-            );
-        (series.InForce.Descriptors.Function, series.InForce.Description).ShouldBe(
-            ("Vessels", "Pages\nAuthority: MARPOL")
-        );
-        var certificate = await db.Certificates.AsNoTracking().SingleAsync(Stop);
-        (certificate.Code, certificate.Title, certificate.UnitId).ShouldBe(("VES-010", "Oil", 1));
-        var item = await db.Items.AsNoTracking().SingleAsync(Stop);
-        (item.AtEnd, item.OwnGrade, item.OwnGradeUntil).ShouldBe(
-            (Core.Retention.EndAction.SignOff, Grade.Kept, KeepUntil.Permanent.Code)
-        );
     }
 
     private async Task<Dictionary<string, string?>> SeriesOfAsync() =>

@@ -1,0 +1,42 @@
+using Microsoft.Data.Sqlite;
+
+namespace WideKeel.Server.Tests.Kernel;
+
+public class StartTests
+{
+    [Fact]
+    public async Task A_database_with_the_tables_of_another_version_is_refused_in_a_sentence_that_names_its_folder()
+    {
+        await using var product = await WithForeignStepAsync();
+        var refusal = await Should.ThrowAsync<NotOursException>(product.StartAsync);
+        refusal.Message.ShouldStartWith(
+            $"The database in {product.Data} has tables that this version does not know (step 20261127014948_DestroyedItems)."
+        );
+    }
+
+    [Fact]
+    public async Task A_database_that_was_refused_is_as_it_was()
+    {
+        await using var product = await WithForeignStepAsync();
+        var before = await File.ReadAllBytesAsync(product.DatabaseFile, TestContext.Current.CancellationToken);
+        await Should.ThrowAsync<NotOursException>(product.StartAsync);
+        (await File.ReadAllBytesAsync(product.DatabaseFile, TestContext.Current.CancellationToken)).ShouldBe(before);
+    }
+
+    private static async Task<Product> WithForeignStepAsync()
+    {
+        var product = new Product();
+        await product.InitializeAsync();
+        await product.StopAsync();
+        using (var connection = new SqliteConnection($"Data Source={product.DatabaseFile};Pooling=False"))
+        {
+            connection.Open();
+            using var command = connection.CreateCommand();
+            command.CommandText =
+                "INSERT INTO __EFMigrationsHistory (MigrationId, ProductVersion) VALUES ('20261127014948_DestroyedItems', '10')";
+            command.ExecuteNonQuery();
+        }
+
+        return product;
+    }
+}
