@@ -6,8 +6,53 @@ namespace WideKeel.Core;
 /// <param name="Sentence">One plain sentence that names place and cause.</param>
 public sealed record Refusal(string Code, string? Field, string Sentence)
 {
+    /// <summary>What kind of refusal it is; most say that the input is wrong.</summary>
+    public RefusalKind Kind { get; init; } = RefusalKind.Malformed;
+
     /// <summary>Which characters of a long input are at fault, where that can be told.</summary>
     public TextSpan? Span { get; init; }
+
+    /// <summary>Nobody is signed in, or the sign-in failed.</summary>
+    public static Refusal NotSignedIn(string code, string? field, string sentence) =>
+        new(code, field, sentence) { Kind = RefusalKind.NotSignedIn };
+
+    /// <summary>This person may not do it.</summary>
+    public static Refusal Forbidden(string code, string? field, string sentence) =>
+        new(code, field, sentence) { Kind = RefusalKind.Forbidden };
+
+    /// <summary>There is no such thing, as far as this person may know.</summary>
+    public static Refusal NotFound(string code, string? field, string sentence) =>
+        new(code, field, sentence) { Kind = RefusalKind.NotFound };
+
+    /// <summary>The input is right, but things do not stand so that it can be done.</summary>
+    public static Refusal Conflict(string code, string? field, string sentence) =>
+        new(code, field, sentence) { Kind = RefusalKind.Conflict };
+
+    /// <summary>Somebody else changed it since it was read.</summary>
+    public static Refusal Stale(string code, string? field, string sentence) =>
+        new(code, field, sentence) { Kind = RefusalKind.Stale };
+
+    /// <summary>The revision that was read is missing from the request.</summary>
+    public static Refusal Precondition(string code, string? field, string sentence) =>
+        new(code, field, sentence) { Kind = RefusalKind.Precondition };
+
+    /// <summary>It was tried too often.</summary>
+    public static Refusal TooMany(string code, string? field, string sentence) =>
+        new(code, field, sentence) { Kind = RefusalKind.TooMany };
+}
+
+/// <summary>Kinds of refusals, as a caller must tell them apart to know what to do next.</summary>
+public enum RefusalKind
+{
+    /// <summary>The input is wrong and stays wrong until it is changed.</summary>
+    Malformed,
+    NotSignedIn,
+    Forbidden,
+    NotFound,
+    Conflict,
+    Stale,
+    Precondition,
+    TooMany,
 }
 
 /// <summary>Some characters of a text, in UTF-16 units from 0. A length of 0 means the place before <paramref name="Start"/>.</summary>

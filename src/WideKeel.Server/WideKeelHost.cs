@@ -132,7 +132,7 @@ public static class WideKeelHost
             limits.OnRejected = async (context, _) =>
                 await Problems.WriteAsync(
                     context.HttpContext,
-                    new("too-many-attempts", null, "Too many attempts from this address. Wait a minute.")
+                    Refusal.TooMany("too-many-attempts", null, "Too many attempts from this address. Wait a minute.")
                 );
         });
         services.Configure<RouteHandlerOptions>(routes => routes.ThrowOnBadRequest = true);
@@ -142,7 +142,7 @@ public static class WideKeelHost
         services.AddOpenApi("v1", ApiDescription.Configure);
         foreach (var part in Parts.All(options))
         {
-            part.AddServices(services, options);
+            Parts.Add(services, part, options);
         }
 
         return services;
@@ -283,7 +283,11 @@ public static class WideKeelHost
         {
             await Problems.WriteAsync(
                 http,
-                new("antiforgery", null, "This change did not come from a page of the product. Reload and try again.")
+                Refusal.Forbidden(
+                    "antiforgery",
+                    null,
+                    "This change did not come from a page of the product. Reload and try again."
+                )
             );
             return;
         }

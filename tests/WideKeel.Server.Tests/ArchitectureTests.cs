@@ -91,7 +91,8 @@ public class ArchitectureTests
                     .ShouldNot()
                     .HaveDependencyOnAny([.. order.Skip(i + 1).Select(f => $"{project}.{f}")])
                     .GetResult()
-                    .FailingTypeNames ?? []
+                    .FailingTypeNames
+                    ?? []
             );
         }
 
@@ -125,7 +126,8 @@ public class ArchitectureTests
                 .ShouldNot()
                 .HaveDependencyOnAny([.. parts])
                 .GetResult()
-                .FailingTypeNames ?? []
+                .FailingTypeNames
+            ?? []
         )
             .Where(t => !Exceptions.ContainsKey(t.Split('/', '+')[0]))
             .ShouldBeEmpty();

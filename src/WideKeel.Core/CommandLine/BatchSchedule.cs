@@ -112,20 +112,13 @@ public static class BatchSchedule
     private static Clause ClauseAt(Place at) =>
         new(Start(at, "trigger"), at.Word("cutoff", Cutoff.None), at.Take(Period.Parse(at.Needed("period")), "period"));
 
-    // More lenient than a series of the running product: other systems name their fields and events as they like.
     private static Trigger Start(Place at, string field) =>
-        at.Needed(field) switch
-        {
-            "created" => Trigger.Created,
-            "modified" => Trigger.Modified,
-            "filed" => Trigger.Filed,
-            ['f', 'i', 'e', 'l', 'd', ':', _, ..] named => Trigger.Field(named[6..].ToLowerInvariant()),
-            ['e', 'v', 'e', 'n', 't', ':', _, ..] typed => Trigger.Event(typed[6..]),
-            var other => throw at.Wrong(
+        at.Needed(field) is var code && Trigger.Read(code) is { } trigger
+            ? trigger
+            : throw at.Wrong(
                 field,
-                $"“{other}” is none of created, modified, filed, field:NAME, event:TYPE"
-            ),
-        };
+                $"“{code}” is none of {TriggerKind.Shapes.Replace(" or ", ", ", StringComparison.Ordinal)}"
+            );
 
     private static BatchBlanket Blanket(Place at)
     {
@@ -134,7 +127,7 @@ public static class BatchSchedule
             ? at.Take(Period.Parse(destroyed), "destroyAfter")
             : (Period?)null;
         var from = Start(at, "from").Kind;
-        if (from is not (TriggerKind.Created or TriggerKind.Modified))
+        if (!from.ForBlankets)
         {
             throw at.Wrong("from", "a blanket counts from created or modified");
         }

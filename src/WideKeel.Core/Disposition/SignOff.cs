@@ -66,12 +66,12 @@ public static class SignOffRules
     {
         if (state is not (BatchState.Open or BatchState.Signing))
         {
-            return new("batch-closed", null, "This batch takes no more signatures.");
+            return Refusal.Conflict("batch-closed", null, "This batch takes no more signatures.");
         }
 
         if (signatures.Any(s => s.PersonId == signer.PersonId))
         {
-            return new(
+            return Refusal.Forbidden(
                 "second-person-needed",
                 null,
                 "You have signed this batch already; the next stage needs another person."
@@ -81,22 +81,22 @@ public static class SignOffRules
         var next = signatures.Count;
         if (next >= stages.Count)
         {
-            return new("batch-complete", null, "Every stage of this batch is signed.");
+            return Refusal.Conflict("batch-complete", null, "Every stage of this batch is signed.");
         }
 
         var stage = stages[next];
         if (!signer.Remits.Any(r => r.Role == stage.Role && r.Unit.Covers(unit)))
         {
-            return new(
+            return Refusal.Forbidden(
                 "stage-of-another",
                 null,
-                $"Stage {next + 1} is signed by a {Words(stage.Role)} whose remit covers this series."
+                $"Stage {next + 1} is signed by a {RightsPolicy.WordsOf(stage.Role)} whose remit covers this series."
             );
         }
 
         if (stage.Person.Length > 0 && !Is(stage.Person) && !(Is(stage.Deputy) && overdue))
         {
-            return new(
+            return Refusal.Forbidden(
                 "stage-of-another",
                 null,
                 Is(stage.Deputy)
@@ -106,7 +106,7 @@ public static class SignOffRules
         }
 
         return questions > 0
-            ? new(
+            ? Refusal.Conflict(
                 "question-open",
                 null,
                 $"{(questions == 1 ? "One item waits" : $"{questions} items wait")} for somebody's answer. Mark {(questions == 1 ? "it" : "them")} once the answer is there; then it can be signed."
@@ -133,14 +133,4 @@ public static class SignOffRules
     }
 
     public static bool Complete(IReadOnlyList<Stage> stages, int signatures) => signatures >= stages.Count;
-
-    private static string Words(Role role) =>
-        role switch
-        {
-            Role.RecordsManager => "records manager",
-            Role.Steward => "steward",
-            Role.Staff => "member of staff",
-            Role.Administrator => "administrator",
-            _ => throw new ArgumentOutOfRangeException(nameof(role)),
-        };
 }

@@ -1,4 +1,5 @@
 using WideKeel.Core.CommandLine;
+
 namespace WideKeel.Core.People;
 
 /// <summary>What a person comes for. A role is held over a part of the unit tree: see <see cref="Remit"/>.</summary>
@@ -93,65 +94,82 @@ public readonly record struct UnitPath
 /// <summary>The one place that decides by role × remit.</summary>
 public static class RightsPolicy
 {
-    private static readonly Dictionary<Role, HashSet<Right>> Grants = new()
+    /// <param name="Words">As sentences name it.</param>
+    private sealed record RoleDefinition(string Words, HashSet<Right> Rights);
+
+    private static readonly Dictionary<Role, RoleDefinition> Roles = new()
     {
-        [Role.RecordsManager] =
-        [
-            Right.ReadContent,
-            Right.FileContent,
-            Right.ReadSchedule,
-            Right.WriteSchedule,
-            Right.ReadDocket,
-            Right.SignDisposition,
-            Right.ReadLedger,
-            Right.VerifyLedger,
-            Right.ScanSources,
-            Right.ReadSources,
-            Right.ReadJobs,
-            Right.ReadSensitive,
-            Right.UnmaskSensitive,
-            Right.WriteKinds,
-            Right.WriteTriggerEvents,
-            Right.ManageSettings,
-            Right.WorkContent,
-            Right.ReadDirectory,
-        ],
-        [Role.Steward] =
-        [
-            Right.ReadContent,
-            Right.FileContent,
-            Right.ReadSchedule,
-            Right.WriteSchedule,
-            Right.ReadDocket,
-            Right.SignDisposition,
-            Right.ReadLedger,
-            Right.ReadJobs,
-            Right.ReadSensitive,
-            Right.WorkContent,
-        ],
-        [Role.Staff] = [Right.ReadContent, Right.FileContent, Right.ReadSchedule, Right.WorkContent],
-        [Role.Legal] = [Right.ReadContent, Right.ReadSchedule, Right.ReadJobs, Right.OpenMatters, Right.ReadDirectory],
-        [Role.LegalLead] =
-        [
-            Right.ReadContent,
-            Right.ReadSchedule,
-            Right.ReadJobs,
-            Right.OpenMatters,
-            Right.JoinMatters,
-            Right.ReadDirectory,
-        ],
-        [Role.Administrator] =
-        [
-            Right.ReadLedger,
-            Right.VerifyLedger,
-            Right.ScanSources,
-            Right.ReadSources,
-            Right.ManageSources,
-            Right.ManagePeople,
-            Right.ReadJobs,
-            Right.ManageSettings,
-            Right.ReadDirectory,
-        ],
+        [Role.RecordsManager] = new(
+            "records manager",
+            [
+                Right.ReadContent,
+                Right.FileContent,
+                Right.ReadSchedule,
+                Right.WriteSchedule,
+                Right.ReadDocket,
+                Right.SignDisposition,
+                Right.ReadLedger,
+                Right.VerifyLedger,
+                Right.ScanSources,
+                Right.ReadSources,
+                Right.ReadJobs,
+                Right.ReadSensitive,
+                Right.UnmaskSensitive,
+                Right.WriteKinds,
+                Right.WriteTriggerEvents,
+                Right.ManageSettings,
+                Right.WorkContent,
+                Right.ReadDirectory,
+            ]
+        ),
+        [Role.Steward] = new(
+            "steward",
+            [
+                Right.ReadContent,
+                Right.FileContent,
+                Right.ReadSchedule,
+                Right.WriteSchedule,
+                Right.ReadDocket,
+                Right.SignDisposition,
+                Right.ReadLedger,
+                Right.ReadJobs,
+                Right.ReadSensitive,
+                Right.WorkContent,
+            ]
+        ),
+        [Role.Staff] = new(
+            "member of staff",
+            [Right.ReadContent, Right.FileContent, Right.ReadSchedule, Right.WorkContent]
+        ),
+        [Role.Legal] = new(
+            "legal counsel",
+            [Right.ReadContent, Right.ReadSchedule, Right.ReadJobs, Right.OpenMatters, Right.ReadDirectory]
+        ),
+        [Role.LegalLead] = new(
+            "legal lead",
+            [
+                Right.ReadContent,
+                Right.ReadSchedule,
+                Right.ReadJobs,
+                Right.OpenMatters,
+                Right.JoinMatters,
+                Right.ReadDirectory,
+            ]
+        ),
+        [Role.Administrator] = new(
+            "administrator",
+            [
+                Right.ReadLedger,
+                Right.VerifyLedger,
+                Right.ScanSources,
+                Right.ReadSources,
+                Right.ManageSources,
+                Right.ManagePeople,
+                Right.ReadJobs,
+                Right.ManageSettings,
+                Right.ReadDirectory,
+            ]
+        ),
     };
 
     /// <summary>Rights over something that has no part: the whole ledger, the people, a source that feeds several units. Only a remit over the root gives them.</summary>
@@ -167,7 +185,19 @@ public static class RightsPolicy
         Right.ManageSettings,
     ];
 
-    public static bool Grant(Role role, Right right) => Grants[role].Contains(right);
+    public static bool Grant(Role role, Right right) =>
+        Roles.TryGetValue(role, out var known) && known.Rights.Contains(right);
+
+    /// <summary>A role as sentences name it.</summary>
+    public static string WordsOf(Role role) => Roles[role].Words;
+
+    /// <summary>The rights that a list of their words names. What this version does not know is passed over: it gives nothing.</summary>
+    public static IReadOnlySet<Right> Read(string words) =>
+        words
+            .Split(',')
+            .Select(w => Enum.TryParse<Right>(w, out var right) && Enum.IsDefined(right) ? right : (Right?)null)
+            .OfType<Right>()
+            .ToHashSet();
 
     /// <summary>May a person with these remits use the right at all, somewhere?</summary>
     public static bool Allows(IEnumerable<Remit> remits, Right right, UnitPath root) =>

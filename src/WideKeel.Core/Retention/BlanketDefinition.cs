@@ -90,7 +90,7 @@ public sealed record BlanketDefinition(
             );
         }
 
-        if (From is not ("created" or "modified"))
+        if (Trigger.Read(From) is not { Kind: { ForBlankets: true } from })
         {
             return new Refusal(
                 "trigger-unknown",
@@ -113,7 +113,7 @@ public sealed record BlanketDefinition(
             ? wrong
             : new BlanketRule(
                 name,
-                From == "created" ? TriggerKind.Created : TriggerKind.Modified,
+                from,
                 Keep is null ? null : period.Value,
                 Keep is null || Destroys,
                 Keep is null ? period.Value : null

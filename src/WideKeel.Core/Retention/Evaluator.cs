@@ -101,15 +101,7 @@ public sealed class Evaluator(LocalDate today, FiscalYearEnd fiscalYearEnd)
 
     private LocalDate? BaseOf(Trigger trigger, in ItemFacts item)
     {
-        var date = trigger.Kind switch
-        {
-            TriggerKind.Created => item.Created,
-            TriggerKind.Modified => item.Modified,
-            TriggerKind.Filed => item.Filed,
-            TriggerKind.Field => item.Clocks?.Field(trigger.Name!),
-            TriggerKind.Event => item.Clocks?.Event(trigger.Name!),
-            _ => throw new InvalidOperationException($"No such trigger: {trigger.Kind}."),
-        };
+        var date = trigger.Kind.DateOf(item, trigger.Name);
         return date is { } found && PlausibleDate.Holds(found, Today) ? found : null;
     }
 

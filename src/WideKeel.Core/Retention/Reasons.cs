@@ -138,7 +138,7 @@ public static class Reasons
     {
         var (until, firstDay) = evaluator.TermOf(blanket, item);
         var dates = evaluator.Dates(blanket, item);
-        var start = blanket.From == TriggerKind.Created ? "Created" : "Last modified";
+        var start = blanket.From.Title!;
         if (dates is not { Base: { } begun, Until: { } last })
         {
             return new(
@@ -147,7 +147,7 @@ public static class Reasons
                 false,
                 until,
                 [dates],
-                $"{start}: no date that can be counted from. {(blanket.Keep is null ? "It is not destroyed" : "The blanket keeps it")} until there is one."
+                $"{start}: {blanket.From.Missing}. {(blanket.Keep is null ? "It is not destroyed" : "The blanket keeps it")} until there is one."
             );
         }
 
@@ -170,18 +170,10 @@ public static class Reasons
 
     private static string Told(Clause clause, ClauseDates dates)
     {
-        var trigger = clause.Trigger.Kind switch
-        {
-            TriggerKind.Created => "Created",
-            TriggerKind.Modified => "Last modified",
-            TriggerKind.Filed => "Filed",
-            _ => Capital(clause.Trigger.Name!.Replace('-', ' ')),
-        };
+        var trigger = clause.Trigger.Title;
         if (dates is not { Base: { } start, Cutoff: { } cutoff })
         {
-            return clause.Trigger.Kind == TriggerKind.Event
-                ? $"{trigger}: no such event of its subject yet"
-                : $"{trigger}: no date that can be counted from";
+            return $"{trigger}: {clause.Trigger.Kind.Missing}";
         }
 
         var end = clause.Cutoff switch
@@ -208,8 +200,6 @@ public static class Reasons
             (false, EndAction.Transfer) => " Then it may be handed over.",
             (false, _) => " Then nothing happens to it.",
         };
-
-    private static string Capital(string text) => char.ToUpperInvariant(text[0]) + text[1..];
 
     private static string Small(string text) => char.ToLowerInvariant(text[0]) + text[1..];
 }

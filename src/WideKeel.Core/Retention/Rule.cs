@@ -1,73 +1,8 @@
-using System.Text.RegularExpressions;
 using NodaTime;
 using WideKeel.Core.Content;
 using WideKeel.Core.Time;
 
 namespace WideKeel.Core.Retention;
-
-public enum TriggerKind
-{
-    Created,
-    Modified,
-    Filed,
-
-    /// <summary>A date field of the item.</summary>
-    Field,
-
-    /// <summary>The latest event of a type for the item's subject.</summary>
-    Event,
-}
-
-/// <summary>Where the clock of a clause starts.</summary>
-/// <param name="Name">Of the field or of the type of event; null for the dates that every item has.</param>
-public readonly partial record struct Trigger(TriggerKind Kind, string? Name = null)
-{
-    public static Trigger Created { get; } = new(TriggerKind.Created);
-
-    public static Trigger Modified { get; } = new(TriggerKind.Modified);
-
-    public static Trigger Filed { get; } = new(TriggerKind.Filed);
-
-    public static Trigger Field(string name) => new(TriggerKind.Field, name);
-
-    public static Trigger Event(string type) => new(TriggerKind.Event, type);
-
-    /// <summary><c>created</c>, <c>modified</c>, <c>filed</c>, <c>field:NAME</c> or <c>event:TYPE</c>.</summary>
-    public string Code =>
-        Kind switch
-        {
-            TriggerKind.Created => "created",
-            TriggerKind.Modified => "modified",
-            TriggerKind.Filed => "filed",
-            TriggerKind.Field => $"field:{Name}",
-            TriggerKind.Event => $"event:{Name}",
-            _ => throw new InvalidOperationException($"No such trigger: {Kind}."),
-        };
-
-    public static Outcome<Trigger> Parse(string? code, string field = "trigger") =>
-        code switch
-        {
-            "created" => Created,
-            "modified" => Modified,
-            "filed" => Filed,
-            not null when NamedShape().Match(code) is { Success: true } match => match.Groups[1].Value == "field"
-                ? Field(match.Groups[2].Value)
-                : Event(match.Groups[2].Value),
-            _ => new Refusal(
-                "trigger-unknown",
-                field,
-                "The clock starts at created, modified, filed, field:NAME or event:TYPE; a name has small letters, digits and hyphens, at most 40."
-            ),
-        };
-
-    public static bool IsName(string? text) => text is not null && NameShape().IsMatch(text);
-
-    [GeneratedRegex(@"\A(field|event):([a-z][a-z0-9\-]{0,39})\z")]
-    private static partial Regex NamedShape();
-
-    [GeneratedRegex(@"\A[a-z][a-z0-9\-]{0,39}\z")]
-    private static partial Regex NameShape();
-}
 
 /// <summary>What happens when nothing keeps an item any more.</summary>
 public enum EndAction

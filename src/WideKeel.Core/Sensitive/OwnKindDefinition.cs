@@ -50,7 +50,7 @@ public sealed partial record OwnKindDefinition(
 
         if (SensitiveKinds.BuiltIn.Any(k => k.Name == Name))
         {
-            return new Refusal(
+            return Refusal.Conflict(
                 "kind-name-taken",
                 "name",
                 $"{Name} is one of the kinds that the product knows by itself; choose another name."

@@ -1,4 +1,3 @@
-using WideKeel.Server.Jobs;
 using WideKeel.Sources;
 
 namespace WideKeel.Server.Content;
@@ -14,13 +13,6 @@ public sealed class ContentPart : IPart
     {
         services.AddSingleton(new Safekeeping(options.SafekeepingFolder));
         services.AddSingleton<SafekeepingGate>();
-        services.AddSingleton<IJob, ScanJob>();
-        services.AddSingleton<IJob, CaptureJob>();
-        services.AddSingleton<IJob, LookJob>();
-        services.AddSingleton<IJob, VerifyCopiesJob>();
-        services.AddSingleton<IDailyTask, DailyVerification>();
-        services.AddSingleton<IDutySource, ContentDuties>();
-        services.AddSingleton<IFindSource, ItemFindSource>();
     }
 
     public void MapRoutes(IEndpointRouteBuilder api)

@@ -500,10 +500,19 @@ public static class ItemEndpoints
                 );
     }
 
-    private static async Task<Reply<ItemDetail>> Show(long id, Caller caller, WideKeelDb db, OrganisationCalendar calendar) =>
-        await ShowAsync(id, caller, db, calendar);
+    private static async Task<Reply<ItemDetail>> Show(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    ) => await ShowAsync(id, caller, db, calendar);
 
-    private static async Task<Outcome<ItemDetail>> ShowAsync(long id, Caller caller, WideKeelDb db, OrganisationCalendar calendar)
+    private static async Task<Outcome<ItemDetail>> ShowAsync(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    )
     {
         var item = await VisibleAsync(id, caller, db);
         if (item is null)
@@ -621,7 +630,12 @@ public static class ItemEndpoints
     }
 
     /// <summary>What is said of an item on its page, for other pages that speak of it.</summary>
-    internal static async Task<string> StandingAsync(long id, Caller caller, WideKeelDb db, OrganisationCalendar calendar)
+    internal static async Task<string> StandingAsync(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    )
     {
         // Written by the page itself, so that the two cannot tell different things.
         var shown = await ShowAsync(id, caller, db, calendar);

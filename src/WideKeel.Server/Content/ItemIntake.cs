@@ -105,7 +105,7 @@ internal static class ItemIntake
 }
 
 /// <summary>What a part does with items that arrive or change. The parts come in their order: first the rules, then the holds that ask for what was filed.</summary>
-public interface IItemArrival
+public interface IItemArrival : IContribution
 {
     Task ArrivedAsync(ArrivingItems arriving);
 
@@ -123,7 +123,7 @@ public sealed record ArrivingItems(
 );
 
 /// <summary>Holds that are in force and do not stand in the index of holds yet: their job has not come to all that existed before them.</summary>
-public interface IUnappliedHolds
+public interface IUnappliedHolds : IContribution
 {
     /// <summary>Ids of those of the items that such a hold keeps.</summary>
     Task<IReadOnlyCollection<long>> OverAsync(

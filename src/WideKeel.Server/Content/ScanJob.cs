@@ -18,8 +18,12 @@ namespace WideKeel.Server.Content;
 /// Takes stock of a source. The listing is compared with what is known; only what is new or changed is read. Each portion is one
 /// transaction, written while the next is read; what is known already is passed over, so a run that was cut off is simply run again.
 /// </summary>
-public sealed class ScanJob(IDbContextFactory<WideKeelDb> databases, Writer writer, JobBoard queue, OrganisationCalendar calendar)
-    : IJob
+public sealed class ScanJob(
+    IDbContextFactory<WideKeelDb> databases,
+    Writer writer,
+    JobBoard queue,
+    OrganisationCalendar calendar
+) : IJob
 {
     public static readonly JobKind JobKind = new("scan");
     private static readonly int Portion = Portions.Or(2_000);

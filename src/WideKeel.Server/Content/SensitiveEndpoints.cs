@@ -189,7 +189,7 @@ public static class SensitiveEndpoints
 
                 if (await session.Db.OwnKinds.AnyAsync(k => k.Name == definition.Name, cancel))
                 {
-                    return new Refusal("kind-taken", "name", $"There is a kind named {definition.Name} already.");
+                    return Refusal.Conflict("kind-taken", "name", $"There is a kind named {definition.Name} already.");
                 }
 
                 var kind = new OwnKind

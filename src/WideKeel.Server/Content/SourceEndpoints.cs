@@ -162,7 +162,7 @@ public static class SourceEndpoints
                 var roots = await session.Db.Sources.Select(s => s.Root).ToListAsync(cancel);
                 if (roots.FirstOrDefault(r => Within(r, root) || Within(root, r)) is { } taken)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "share-taken",
                         "root",
                         $"This directory overlaps with the share {taken}; a file belongs to one source."
@@ -236,7 +236,7 @@ public static class SourceEndpoints
 
                 if (!source.Connected)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "source-disconnected",
                         null,
                         $"{source.Name} is disconnected. Connect it again first."

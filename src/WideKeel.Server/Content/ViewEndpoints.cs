@@ -191,7 +191,7 @@ public static class ViewEndpoints
             v => v.OwnerId == caller.PersonId && v.Id != except && v.Name == name.Trim(),
             cancel
         )
-            ? new("view-taken", "name", $"You keep a view named “{name.Trim()}” already.")
+            ? Refusal.Conflict("view-taken", "name", $"You keep a view named “{name.Trim()}” already.")
             : null;
 
     private static ViewView ViewOf(SavedView view, Caller caller) =>

@@ -390,7 +390,7 @@ public static class BatchEndpoints
                     ];
                 if (ids.Count == 0)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "nothing-due",
                         null,
                         "Nothing is due under it that does not lie in a batch already."
@@ -399,7 +399,7 @@ public static class BatchEndpoints
 
                 if (ids.Count != request.Items)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "consequences-changed",
                         "items",
                         string.Create(
@@ -481,7 +481,7 @@ public static class BatchEndpoints
 
                 if (series.InForce?.AtEnd == EndAction.Destroy)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "nothing-to-sign",
                         null,
                         $"{series.Code} destroys without sign-off; clear what is due instead."
@@ -504,7 +504,7 @@ public static class BatchEndpoints
                     .ToListAsync(cancel);
                 if (due.Count == 0)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "nothing-due",
                         null,
                         $"Nothing is due under {series.Code}{(month is null ? "" : " of that month")} that does not lie in a batch already."
@@ -667,7 +667,7 @@ public static class BatchEndpoints
             {
                 if (batch.State != BatchState.Open)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "batch-closed",
                         null,
                         "The marks of this batch are settled: somebody has signed for them. Withdraw it to start over."
@@ -814,7 +814,11 @@ public static class BatchEndpoints
                 var stages = batch.Ruler.Stages;
                 var given = batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId)).ToList();
                 if (
-                    SigningDuty.MayNotSign(batch, caller, calendar, await session.Db.BatchLines.CountAsync(l => l.BatchId == id && l.Mark == Mark.Ask, cancel)
+                    SigningDuty.MayNotSign(
+                        batch,
+                        caller,
+                        calendar,
+                        await session.Db.BatchLines.CountAsync(l => l.BatchId == id && l.Mark == Mark.Ask, cancel)
                     ) is
                     { } refusal
                 )
@@ -899,7 +903,7 @@ public static class BatchEndpoints
             {
                 if (batch.State is not (BatchState.Open or BatchState.Signing))
                 {
-                    return new Refusal("batch-closed", null, "This batch can no longer be taken back.");
+                    return Refusal.Conflict("batch-closed", null, "This batch can no longer be taken back.");
                 }
 
                 await session
@@ -957,7 +961,7 @@ public static class BatchEndpoints
                     .ToListAsync(cancel);
                 if (batch.State != BatchState.Done || failed.Count == 0)
                 {
-                    return new Refusal("nothing-due", null, "Nothing in this batch failed.");
+                    return Refusal.Conflict("nothing-due", null, "Nothing in this batch failed.");
                 }
 
                 failed.RemoveAll(l => l.Item!.BatchId is not null || l.Item.DestroyedAt is not null);

@@ -74,7 +74,7 @@ public static class BundleEndpoints
         if (bundle.ReceivedAt is not null)
         {
             return (Reply<Done>)
-                new Refusal(
+                Refusal.Conflict(
                     "bundle-handed-over",
                     null,
                     "The archive has it; the copy here was removed when its receipt was noted."
@@ -152,7 +152,7 @@ public static class BundleEndpoints
 
                 if (bundle.ReceivedAt is not null)
                 {
-                    return new Refusal("bundle-handed-over", null, "Its receipt has been noted already.");
+                    return Refusal.Conflict("bundle-handed-over", null, "Its receipt has been noted already.");
                 }
 
                 if (string.IsNullOrWhiteSpace(request.Receipt) || request.Receipt.Length > 200)

@@ -139,8 +139,7 @@ public static class QuestionEndpoints
         Caller caller,
         WideKeelDb db,
         CancellationToken cancel
-    ) =>
-        (Outcome<IReadOnlyList<QuestionView>>)await WaitingForAsync(caller, db, cancel);
+    ) => (Outcome<IReadOnlyList<QuestionView>>)await WaitingForAsync(caller, db, cancel);
 
     /// <summary>Those that wait for the caller's answer.</summary>
     internal static async Task<List<QuestionView>> WaitingForAsync(
@@ -149,23 +148,20 @@ public static class QuestionEndpoints
         CancellationToken cancel
     ) =>
         await ViewsAsync(
-                db.Questions.Where(q =>
-                    q.AskedOfId == caller.PersonId
-                    && q.AnsweredAt == null
-                    && db.BatchLines.Any(l =>
-                        l.BatchId == q.BatchId && l.ItemId == q.ItemId && l.Mark == Core.Disposition.Mark.Ask
-                    )
-                    && db.Batches.Any(b =>
-                        b.Id == q.BatchId
-                        && (
-                            b.State == Core.Disposition.BatchState.Open
-                            || b.State == Core.Disposition.BatchState.Signing
-                        )
-                    )
-                ),
-                db,
-                cancel
-            );
+            db.Questions.Where(q =>
+                q.AskedOfId == caller.PersonId
+                && q.AnsweredAt == null
+                && db.BatchLines.Any(l =>
+                    l.BatchId == q.BatchId && l.ItemId == q.ItemId && l.Mark == Core.Disposition.Mark.Ask
+                )
+                && db.Batches.Any(b =>
+                    b.Id == q.BatchId
+                    && (b.State == Core.Disposition.BatchState.Open || b.State == Core.Disposition.BatchState.Signing)
+                )
+            ),
+            db,
+            cancel
+        );
 
     private static async Task<Reply<Done>> Answer(
         long id,
@@ -189,7 +185,7 @@ public static class QuestionEndpoints
 
                 if (question.AnsweredAt is not null)
                 {
-                    return new Refusal("question-answered", null, "This has been answered already.");
+                    return Refusal.Conflict("question-answered", null, "This has been answered already.");
                 }
 
                 if (string.IsNullOrWhiteSpace(request.Answer) || request.Answer.Length > 1000)

@@ -22,7 +22,7 @@ public sealed record JobKind(
 }
 
 /// <summary>Long work of one kind. Running it again from the start after a stop in the middle must give what one run would have given.</summary>
-public interface IJob
+public interface IJob : IContribution
 {
     JobKind Kind { get; }
 

@@ -63,7 +63,10 @@ public sealed class JobBoard
     {
         var signal = signals.GetOrAdd(
             lane,
-            _ => Channel.CreateBounded<bool>(new BoundedChannelOptions(1) { FullMode = BoundedChannelFullMode.DropWrite })
+            _ =>
+                Channel.CreateBounded<bool>(
+                    new BoundedChannelOptions(1) { FullMode = BoundedChannelFullMode.DropWrite }
+                )
         );
         // A look every few seconds costs nothing and makes a lost signal harmless.
         using var timeout = CancellationTokenSource.CreateLinkedTokenSource(cancel);

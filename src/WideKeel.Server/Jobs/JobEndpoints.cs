@@ -52,7 +52,7 @@ public static class JobEndpoints
 
                 if (job.RunsToItsEnd)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "job-not-stoppable",
                         null,
                         "What was signed for or ordered goes on to its end; half of it helps nobody."
@@ -62,7 +62,9 @@ public static class JobEndpoints
                 job.CancelAsked = true;
                 session.Record(
                     "job-stopped",
-                    job.MatterId is { } matter ? LedgerSubject.Of("matter", matter) : LedgerSubject.Of("job", id, job.Unit)
+                    job.MatterId is { } matter
+                        ? LedgerSubject.Of("matter", matter)
+                        : LedgerSubject.Of("job", id, job.Unit)
                 );
                 return new Done();
             },

@@ -11,7 +11,6 @@ public sealed class JobsPart : IPart
     {
         services.AddSingleton<JobBoard>();
         services.AddSingleton<JobFeed>();
-        services.AddSingleton<IDutySource, JobDuties>();
         services.AddHostedService<JobRunner>();
         services.AddHostedService<DailyRun>();
     }

@@ -18,7 +18,7 @@ namespace WideKeel.Server.Kernel;
 public sealed class Caller
 {
     private IReadOnlyDictionary<long, UnitPath> units = new Dictionary<long, UnitPath>();
-    private IReadOnlyCollection<Right>? scopes;
+    private IReadOnlySet<Right>? scopes;
 
     public long PersonId { get; private set; }
 
@@ -48,7 +48,7 @@ public sealed class Caller
             return;
         }
 
-        scopes = http.User.FindFirstValue("scopes")?.Split(',').Select(Enum.Parse<Right>).ToHashSet();
+        scopes = http.User.FindFirstValue("scopes") is { } words ? RightsPolicy.Read(words) : null;
         await LoadAsync(id, db, http.User.FindFirstValue("stamp"));
     }
 

@@ -25,22 +25,16 @@ public sealed record Duty(
 public sealed record CalendarDay(string Key, LocalDate Day, string Title, string Link);
 
 /// <summary>Who asks for duties, and where they are read.</summary>
-public sealed record DutyQuestion(
-    Caller Caller,
-    WideKeelDb Db,
-    OrganisationCalendar Calendar,
-    CancellationToken Cancel
-)
+public sealed record DutyQuestion(Caller Caller, WideKeelDb Db, OrganisationCalendar Calendar, CancellationToken Cancel)
 {
     public LocalDate Today => Calendar.Today;
 }
 
 /// <summary>What waits in one part.</summary>
-public interface IDutySource
+public interface IDutySource : IContribution
 {
     Task<IReadOnlyList<Duty>> OfAsync(DutyQuestion asked);
 
     /// <summary>Other days of the caller's calendar.</summary>
-    Task<IReadOnlyList<CalendarDay>> DaysAsync(DutyQuestion asked) =>
-        Task.FromResult<IReadOnlyList<CalendarDay>>([]);
+    Task<IReadOnlyList<CalendarDay>> DaysAsync(DutyQuestion asked) => Task.FromResult<IReadOnlyList<CalendarDay>>([]);
 }

@@ -19,7 +19,7 @@ public sealed record FindQuestion(
 }
 
 /// <summary>What the search field finds in one part.</summary>
-public interface IFindSource
+public interface IFindSource : IContribution
 {
     /// <summary>The best few, within what the caller may see.</summary>
     Task<IReadOnlyList<FindHit>> FindAsync(FindQuestion asked);

@@ -1,9 +1,8 @@
 namespace WideKeel.Server.Kernel;
 
 /// <summary>
-/// A part of the product, as the host knows it: one folder, and one file in it that says what the part brings. Long work, duties, what the
-/// daily run asks and what can be found are services of the part (<see cref="IDutySource"/>, <see cref="IFindSource"/>, <see cref="IDailyTask"/>,
-/// <c>IJob</c>); whoever gathers them asks for all services of their kind and knows no part by name.
+/// A part of the product, as the host knows it: one folder, and one file in it that says what the part brings. What its folder holds of
+/// <see cref="IContribution"/>s is registered with it; whoever gathers them asks for all of their kind and knows no part by name.
 /// </summary>
 public interface IPart
 {
@@ -19,6 +18,12 @@ public interface IPart
     void MapRoutes(IEndpointRouteBuilder api) { }
 }
 
+/// <summary>
+/// Something that a part adds to what all parts bring together: a job, a duty, what the daily run asks, what can be found. An interface of
+/// this kind names what is gathered; a class that implements it is registered by standing in its part's folder.
+/// </summary>
+public interface IContribution;
+
 /// <summary>Finds the parts.</summary>
 public static class Parts
 {
@@ -33,4 +38,22 @@ public static class Parts
                 .OrderBy(p => p.Order)
                 .ThenBy(p => p.Name, StringComparer.Ordinal),
         ];
+
+    /// <summary>Registers a part's own services, and the contributions of its folder.</summary>
+    public static void Add(IServiceCollection services, IPart part, WideKeelOptions options)
+    {
+        part.AddServices(services, options);
+        foreach (
+            var type in part.GetType()
+                .Assembly.GetTypes()
+                .Where(t => t is { IsClass: true, IsAbstract: false } && t.Namespace == part.GetType().Namespace)
+                .OrderBy(t => t.Name, StringComparer.Ordinal)
+        )
+        {
+            foreach (var gathered in type.GetInterfaces().Where(i => i.GetInterfaces().Contains(typeof(IContribution))))
+            {
+                services.AddSingleton(gathered, type);
+            }
+        }
+    }
 }

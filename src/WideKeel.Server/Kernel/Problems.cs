@@ -10,72 +10,34 @@ namespace WideKeel.Server.Kernel;
 public static class Problems
 {
     public static Refusal NotFound(string what) =>
-        new("not-found", null, $"There is no such {what}, or it lies outside your remit.");
+        Refusal.NotFound("not-found", null, $"There is no such {what}, or it lies outside your remit.");
 
     public static Refusal Stale { get; } =
-        new(
+        Refusal.Stale(
             "stale",
             null,
             "Somebody else changed this in the meantime. Nothing was saved; look at what is there now and decide again."
         );
 
     public static Refusal Precondition { get; } =
-        new(
+        Refusal.Precondition(
             "precondition-missing",
             null,
             "Send If-Match with the ETag that you read, so that nobody's change is overwritten."
         );
 
-    public static int StatusOf(string code) =>
-        code switch
+    public static int StatusOf(RefusalKind kind) =>
+        kind switch
         {
-            "not-signed-in" or "sign-in-failed" => StatusCodes.Status401Unauthorized,
-            "not-allowed" or "ratchet" or "grade" or "second-person-needed" or "stage-of-another" or "antiforgery" =>
-                StatusCodes.Status403Forbidden,
-            "not-found" => StatusCodes.Status404NotFound,
-            "consequences-changed"
-            or "code-taken"
-            or "name-taken"
-            or "source-disconnected"
-            or "custodian-known"
-            or "custodian-in-use"
-            or "matter-not-open"
-            or "matter-deleted"
-            or "matter-state"
-            or "order-narrower"
-            or "order-applying"
-            or "order-not-in-force"
-            or "order-released"
-            or "release-waits"
-            or "released-since"
-            or "delay-passed"
-            or "last-lead"
-            or "acknowledged"
-            or "notice-superseded"
-            or "bundle-being-made"
-            or "being-destroyed"
-            or "nothing-leaves"
-            or "already-followed"
-            or "folder-not-empty"
-            or "mail-taken"
-            or "batch-closed"
-            or "batch-complete"
-            or "nothing-due"
-            or "already-running"
-            or "share-taken"
-            or "view-taken"
-            or "kind-taken"
-            or "reference-taken"
-            or "series-retired"
-            or "blanket-retired"
-            or "proposal-decided"
-            or "trigger-event-revoked"
-            or "authority-in-use"
-            or "worm-asked" => StatusCodes.Status409Conflict,
-            "stale" => StatusCodes.Status412PreconditionFailed,
-            "precondition-missing" => StatusCodes.Status428PreconditionRequired,
-            "locked-out" or "too-many-attempts" => StatusCodes.Status429TooManyRequests,
-            _ => StatusCodes.Status400BadRequest,
+            RefusalKind.Malformed => StatusCodes.Status400BadRequest,
+            RefusalKind.NotSignedIn => StatusCodes.Status401Unauthorized,
+            RefusalKind.Forbidden => StatusCodes.Status403Forbidden,
+            RefusalKind.NotFound => StatusCodes.Status404NotFound,
+            RefusalKind.Conflict => StatusCodes.Status409Conflict,
+            RefusalKind.Stale => StatusCodes.Status412PreconditionFailed,
+            RefusalKind.Precondition => StatusCodes.Status428PreconditionRequired,
+            RefusalKind.TooMany => StatusCodes.Status429TooManyRequests,
+            _ => throw new ArgumentOutOfRangeException(nameof(kind)),
         };
 
     public static ProblemDetails Describe(Refusal refusal)
@@ -84,7 +46,7 @@ public static class Problems
         {
             Type = $"urn:widekeel:problem:{refusal.Code}",
             Title = refusal.Sentence,
-            Status = StatusOf(refusal.Code),
+            Status = StatusOf(refusal.Kind),
         };
         if (refusal.Field is not null)
         {
@@ -102,7 +64,7 @@ public static class Problems
 
     public static Task WriteAsync(HttpContext http, Refusal refusal)
     {
-        http.Response.StatusCode = StatusOf(refusal.Code);
+        http.Response.StatusCode = StatusOf(refusal.Kind);
         return http.Response.WriteAsJsonAsync(
             Describe(refusal),
             options: null,

@@ -23,10 +23,10 @@ public static class Requirements
     public static Refusal? Decide(Requirement? requirement, Caller caller) =>
         requirement switch
         {
-            null => new("not-allowed", null, "This address has not been given to anyone."),
+            null => Refusal.Forbidden("not-allowed", null, "This address has not been given to anyone."),
             { Anonymous: true } => null,
-            _ when !caller.SignedIn => new("not-signed-in", null, "Sign in first."),
-            { Right: { } right } when !caller.May(right) => new(
+            _ when !caller.SignedIn => Refusal.NotSignedIn("not-signed-in", null, "Sign in first."),
+            { Right: { } right } when !caller.May(right) => Refusal.Forbidden(
                 "not-allowed",
                 null,
                 "Your role does not include this."

@@ -20,19 +20,10 @@ public readonly record struct StateWord(ItemState State)
 
     private sealed class Converter : JsonConverter<StateWord>
     {
-        public override StateWord Read(
-            ref Utf8JsonReader reader,
-            Type typeToConvert,
-            JsonSerializerOptions options
-        ) =>
-            TryParse(reader.GetString(), out var word)
-                ? word
-                : throw new JsonException("There is no such state.");
+        public override StateWord Read(ref Utf8JsonReader reader, Type typeToConvert, JsonSerializerOptions options) =>
+            TryParse(reader.GetString(), out var word) ? word : throw new JsonException("There is no such state.");
 
-        public override void Write(
-            Utf8JsonWriter writer,
-            StateWord value,
-            JsonSerializerOptions options
-        ) => JsonSerializer.Serialize(writer, value.State, options);
+        public override void Write(Utf8JsonWriter writer, StateWord value, JsonSerializerOptions options) =>
+            JsonSerializer.Serialize(writer, value.State, options);
     }
 }

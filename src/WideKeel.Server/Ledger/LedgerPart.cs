@@ -7,7 +7,6 @@ public sealed class LedgerPart : IPart
 
     public int Order => 20;
 
-
     public void MapRoutes(IEndpointRouteBuilder api)
     {
         api.MapLedger();

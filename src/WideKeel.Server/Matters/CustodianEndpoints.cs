@@ -272,7 +272,7 @@ public static class CustodianEndpoints
 
                 if (await session.Db.Custodians.AnyAsync(c => c.MatterId == id && c.PersonId == person.Id, cancel))
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "custodian-known",
                         "personId",
                         $"{person.Name} is a custodian of this matter already."
@@ -406,7 +406,7 @@ public static class CustodianEndpoints
                     .ToList();
                 if (uses.Count > 0)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "custodian-in-use",
                         null,
                         $"Order {string.Join(", ", uses)} names {known.Person!.Name}; narrow or release it first."
@@ -415,7 +415,7 @@ public static class CustodianEndpoints
 
                 if (await session.Db.NoticeCopies.AnyAsync(c => c.CustodianId == custodian, cancel))
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "custodian-in-use",
                         null,
                         $"{known.Person!.Name} was sent a notice; the record of it stays with the matter."

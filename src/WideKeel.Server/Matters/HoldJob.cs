@@ -14,10 +14,19 @@ namespace WideKeel.Server.Matters;
 /// Writes what an order in force keeps into the index of holds, in portions by id. Each portion is one transaction and may be done twice, so wherever
 /// it is cut off, running it again ends with the same items held. What arrives meanwhile is matched on arrival.
 /// </summary>
-public sealed class HoldJob(IDbContextFactory<WideKeelDb> databases, Writer writer, OrganisationCalendar calendar, JobBoard queue)
-    : IJob
+public sealed class HoldJob(
+    IDbContextFactory<WideKeelDb> databases,
+    Writer writer,
+    OrganisationCalendar calendar,
+    JobBoard queue
+) : IJob
 {
-    public static readonly JobKind JobKind = new("hold", JobKind.Matters, RunsToItsEnd: true, MayQueueBehindItself: true);
+    public static readonly JobKind JobKind = new(
+        "hold",
+        JobKind.Matters,
+        RunsToItsEnd: true,
+        MayQueueBehindItself: true
+    );
     private static readonly int Portion = Portions.Or(250_000);
     private static readonly TimeSpan Brief = TimeSpan.FromMilliseconds(250);
 

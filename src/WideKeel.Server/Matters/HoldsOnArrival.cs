@@ -17,12 +17,7 @@ internal sealed class HoldsOnArrival : IItemArrival
         HoldAsync(arriving.Session, arriving.Items, arriving.Calendar.Today, arriving.Cancel);
 
     /// <summary>Only where an order asks for the series.</summary>
-    public async Task FiledAsync(
-        WriteSession session,
-        IEnumerable<long> ids,
-        LocalDate today,
-        CancellationToken cancel
-    )
+    public async Task FiledAsync(WriteSession session, IEnumerable<long> ids, LocalDate today, CancellationToken cancel)
     {
         if (
             !await session.Db.HoldOrders.AnyAsync(o => o.State == OrderState.InForce, cancel)

@@ -184,7 +184,15 @@ public static class MatterBundleEndpoints
                         ["firstControl"] = new ControlNumber(bundle.ControlPrefix, bundle.FirstControl).ToString(),
                     }
                 );
-                await JobBoard.AddAsync(session, MatterBundleJob.JobKind, bundle.Id, $"Bundle “{bundle.Name}” of {matter.Number}", null, caller.Name, id);
+                await JobBoard.AddAsync(
+                    session,
+                    MatterBundleJob.JobKind,
+                    bundle.Id,
+                    $"Bundle “{bundle.Name}” of {matter.Number}",
+                    null,
+                    caller.Name,
+                    id
+                );
                 return true;
             },
             cancel
@@ -269,7 +277,7 @@ public static class MatterBundleEndpoints
 
                 if (known.State is RunState.Waiting or RunState.Running)
                 {
-                    return new Refusal("bundle-being-made", null, "It is being made; wait until it is done.");
+                    return Refusal.Conflict("bundle-being-made", null, "It is being made; wait until it is done.");
                 }
 
                 LetGo(session, known, options);

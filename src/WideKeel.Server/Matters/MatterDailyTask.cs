@@ -129,7 +129,11 @@ internal sealed class MatterDailyTask(WideKeelOptions options) : IDailyTask
                     Outbox.Add(
                         session,
                         lead,
-                        MatterTexts.CustodianLeaves(matter.Number, custodian.Person.Name, custodian.Person.LeavesOn.Value),
+                        MatterTexts.CustodianLeaves(
+                            matter.Number,
+                            custodian.Person.Name,
+                            custodian.Person.LeavesOn.Value
+                        ),
                         $"/matters/{matter.Id}?tab=custodians",
                         matter.Id
                     );

@@ -30,7 +30,7 @@ internal static class MatterDoor
 
         if (own < part)
         {
-            return new Refusal(
+            return Refusal.Forbidden(
                 "not-allowed",
                 null,
                 $"In this matter you are {(own == MemberPart.Reader ? "a reader" : "a reviewer")}; this takes {(part == MemberPart.Lead ? "a lead" : "a reviewer")}."
@@ -39,9 +39,9 @@ internal static class MatterDoor
 
         var matter = await db.Matters.SingleAsync(m => m.Id == id, cancel);
         return matter.State == MatterState.Deleted && part > MemberPart.Reader
-                ? new Refusal("matter-deleted", null, "It was deleted; only its ledger remains.")
+                ? Refusal.Conflict("matter-deleted", null, "It was deleted; only its ledger remains.")
             : changes && matter.State != MatterState.Open
-                ? new Refusal(
+                ? Refusal.Conflict(
                     "matter-not-open",
                     null,
                     $"The matter is {matter.State.ToString().ToLowerInvariant()}; nothing new is begun in it. Open it again first."

@@ -181,10 +181,14 @@ internal sealed class MatterDuties : IDutySource
                 .ToListAsync(cancel)
         )
         {
-            dates.Add(new($"release-{release.Id}",
+            dates.Add(
+                new(
+                    $"release-{release.Id}",
                     release.Through!.Value,
                     $"Last day to undo a release in {numbers[release.MatterId]}",
-                    $"/matters/{release.MatterId}?tab=orders"));
+                    $"/matters/{release.MatterId}?tab=orders"
+                )
+            );
         }
 
         foreach (
@@ -194,10 +198,14 @@ internal sealed class MatterDuties : IDutySource
                 .ToListAsync(cancel)
         )
         {
-            dates.Add(new($"matter-bundle-{bundle.Id}",
+            dates.Add(
+                new(
+                    $"matter-bundle-{bundle.Id}",
                     bundle.KeepThrough,
                     $"Bundle “{bundle.Name}” of {numbers[bundle.MatterId]} goes after this day",
-                    $"/matters/{bundle.MatterId}?tab=bundles"));
+                    $"/matters/{bundle.MatterId}?tab=bundles"
+                )
+            );
         }
 
         foreach (
@@ -208,10 +216,14 @@ internal sealed class MatterDuties : IDutySource
                 .ToListAsync(cancel)
         )
         {
-            dates.Add(new($"custodian-{custodian.Id}-leaves",
+            dates.Add(
+                new(
+                    $"custodian-{custodian.Id}-leaves",
                     custodian.Person!.LeavesOn!.Value,
                     $"{custodian.Person.Name}, custodian of {numbers[custodian.MatterId]}, leaves",
-                    $"/matters/{custodian.MatterId}?tab=custodians"));
+                    $"/matters/{custodian.MatterId}?tab=custodians"
+                )
+            );
         }
 
         foreach (
@@ -220,13 +232,16 @@ internal sealed class MatterDuties : IDutySource
             )
         )
         {
-            dates.Add(new($"notice-{copy.Id}-escalates",
+            dates.Add(
+                new(
+                    $"notice-{copy.Id}-escalates",
                     calendar.DateOf(copy.SentAt).PlusDays(copy.Notice!.EscalateDays),
                     $"{copy.Custodian!.Person!.Name}’s manager is told: no acknowledgement in {numbers[copy.Notice.MatterId]}",
-                    $"/matters/{copy.Notice.MatterId}?tab=custodians"));
+                    $"/matters/{copy.Notice.MatterId}?tab=custodians"
+                )
+            );
         }
 
         return dates;
     }
-
 }

@@ -751,7 +751,7 @@ public static class MatterEndpoints
         );
 
     private static Refusal NoLead { get; } =
-        new(
+        Refusal.Conflict(
             "last-lead",
             null,
             "A matter keeps at least one person as its lead; otherwise nobody could ever release what it holds."
@@ -811,7 +811,7 @@ public static class MatterEndpoints
             {
                 if (await MayNotAsync(matter, request.State, session.Db, calendar, cancel) is { } not)
                 {
-                    return new Refusal("matter-state", "state", not);
+                    return Refusal.Conflict("matter-state", "state", not);
                 }
 
                 if (request.State == MatterState.Deleted)
@@ -878,12 +878,20 @@ public static class MatterEndpoints
             {
                 if (matter.State != MatterState.Closed || matter.DeletionAskedById is null)
                 {
-                    return new Refusal("matter-state", "state", "Nobody has asked for the deletion of this matter.");
+                    return Refusal.Conflict(
+                        "matter-state",
+                        "state",
+                        "Nobody has asked for the deletion of this matter."
+                    );
                 }
 
                 if (matter.DeletionAskedById == caller.PersonId)
                 {
-                    return new Refusal("second-person-needed", null, "You asked for this; another lead must agree.");
+                    return Refusal.Forbidden(
+                        "second-person-needed",
+                        null,
+                        "You asked for this; another lead must agree."
+                    );
                 }
 
                 if (request.Word != matter.Number)
@@ -900,7 +908,15 @@ public static class MatterEndpoints
                 );
                 matter.State = MatterState.Deleted;
                 matter.Revision++;
-                await JobBoard.AddAsync(session, DeleteMatterJob.JobKind, id, $"Deleting {matter.Number}", null, caller.Name, id);
+                await JobBoard.AddAsync(
+                    session,
+                    DeleteMatterJob.JobKind,
+                    id,
+                    $"Deleting {matter.Number}",
+                    null,
+                    caller.Name,
+                    id
+                );
                 await session.Db.SaveChangesAsync(cancel);
                 return true;
             },

@@ -271,7 +271,7 @@ public static class NoticeEndpoints
             {
                 if (request.Kind == NoticeKind.Hold && matter.State != MatterState.Open)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "matter-not-open",
                         null,
                         "Nobody is told of a new duty in a matter that is being closed."
@@ -375,7 +375,7 @@ public static class NoticeEndpoints
 
                 if (known.AcknowledgedAt is not null)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "acknowledged",
                         null,
                         $"{known.Custodian!.Person!.Name} has acknowledged it already."
@@ -555,7 +555,7 @@ public static class NoticeEndpoints
                     )
                 )
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "notice-superseded",
                         null,
                         "A newer version of this notice stands; acknowledge that one."

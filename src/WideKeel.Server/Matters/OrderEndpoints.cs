@@ -187,7 +187,12 @@ public static class OrderEndpoints
     }
 
     /// <summary>All that the matter keeps; an item that several of its orders keep counts once.</summary>
-    internal static async Task<Tally> HeldAsync(long matter, WideKeelDb db, OrganisationCalendar calendar, CancellationToken cancel)
+    internal static async Task<Tally> HeldAsync(
+        long matter,
+        WideKeelDb db,
+        OrganisationCalendar calendar,
+        CancellationToken cancel
+    )
     {
         var today = calendar.Today;
         var held = db
@@ -292,7 +297,7 @@ public static class OrderEndpoints
 
                 if (known.State == OrderState.Released)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "order-released",
                         null,
                         "This order was released. Undo the release, or write another order."
@@ -485,7 +490,12 @@ public static class OrderEndpoints
     }
 
     /// <param name="ids">In their order, up to one more than a page takes.</param>
-    internal static async Task<ItemPage> PageAsync(IReadOnlyList<long> ids, Tally all, WideKeelDb db, OrganisationCalendar calendar)
+    internal static async Task<ItemPage> PageAsync(
+        IReadOnlyList<long> ids,
+        Tally all,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    )
     {
         var rows = await ItemEndpoints.RowsAsync([.. ids.Take(MostRows)], db, calendar);
         return new(
@@ -593,7 +603,7 @@ public static class OrderEndpoints
             {
                 if (known.State == OrderState.Released || (known.Draft ?? known.InForce) is not { } definition)
                 {
-                    return new Refusal("no-draft", null, "There is nothing to put in force.");
+                    return Refusal.Conflict("no-draft", null, "There is nothing to put in force.");
                 }
 
                 var figures = await ConsequencesAsync(id, order, definition, session.Db, calendar, cancel);
@@ -604,7 +614,7 @@ public static class OrderEndpoints
 
                 if (figures.Value.Fingerprint != request.Fingerprint)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "consequences-changed",
                         "fingerprint",
                         $"The figures have changed since you looked: {HoldQuery.Number(figures.Value.Found.Items)} items would be held. Nothing was done; look again."
@@ -613,7 +623,7 @@ public static class OrderEndpoints
 
                 if (known.State == OrderState.InForce && figures.Value.Leaving.Items > 0)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "order-narrower",
                         "definition",
                         $"{HoldQuery.Number(figures.Value.Leaving.Items)} items that this order keeps would no longer be found. Leaving them out is a release, with its delay and its second person."
@@ -663,7 +673,15 @@ public static class OrderEndpoints
         );
         order.InForceAt ??= session.Now;
         order.InForceBy ??= by;
-        await JobBoard.AddAsync(session, HoldJob.JobKind, order.Id, $"Applying order {order.Number.ToString(CultureInfo.InvariantCulture)} of {matter.Number}", null, by, matter.Id);
+        await JobBoard.AddAsync(
+            session,
+            HoldJob.JobKind,
+            order.Id,
+            $"Applying order {order.Number.ToString(CultureInfo.InvariantCulture)} of {matter.Number}",
+            null,
+            by,
+            matter.Id
+        );
     }
 
     private static async Task<Reply<ItemPage>> Items(
@@ -820,7 +838,11 @@ public static class OrderEndpoints
             {
                 if (known.State != OrderState.InForce)
                 {
-                    return new Refusal("order-not-in-force", null, "Items are pinned to an order that is in force.");
+                    return Refusal.Conflict(
+                        "order-not-in-force",
+                        null,
+                        "Items are pinned to an order that is in force."
+                    );
                 }
 
                 var reach = (await HoldReach.LoadAsync(session.Db, cancel)).OfUnit(id);
@@ -841,7 +863,7 @@ public static class OrderEndpoints
                     )
                 )
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "being-destroyed",
                         "items",
                         "One of these is being destroyed at this moment; it was signed for before it could be held."

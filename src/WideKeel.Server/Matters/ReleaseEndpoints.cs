@@ -350,12 +350,16 @@ public static class ReleaseEndpoints
                 var matter = await session.Db.Matters.SingleAsync(m => m.Id == id, cancel);
                 if (known.State != OrderState.InForce)
                 {
-                    return new Refusal("order-not-in-force", null, "Only an order that is in force can be released.");
+                    return Refusal.Conflict(
+                        "order-not-in-force",
+                        null,
+                        "Only an order that is in force can be released."
+                    );
                 }
 
                 if (known.AppliedAt is null)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "order-applying",
                         null,
                         "The order is still being applied to what exists; wait until it is done."
@@ -378,7 +382,7 @@ public static class ReleaseEndpoints
                     )
                 )
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "release-waits",
                         null,
                         "A release of this order waits for its second person already."
@@ -406,7 +410,7 @@ public static class ReleaseEndpoints
 
                 if (request.Narrowed is not null && preview.Value.Figures.All.Items == 0)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "nothing-leaves",
                         "narrowed",
                         "Nothing would leave the order; put the draft in force instead."
@@ -484,7 +488,7 @@ public static class ReleaseEndpoints
     }
 
     private static Refusal Changed(ReleasePreview now) =>
-        new(
+        Refusal.Conflict(
             "consequences-changed",
             "fingerprint",
             $"The consequences have changed since you looked: {HoldQuery.Number(now.Figures.All.Items)} items would be released, {HoldQuery.Number(now.Figures.BecomeDue.Items)} become due. Nothing was done; look again."
@@ -538,7 +542,7 @@ public static class ReleaseEndpoints
 
                 if (known.State != ReleaseState.Waiting)
                 {
-                    return new Refusal("proposal-decided", null, "This release has been decided already.");
+                    return Refusal.Conflict("proposal-decided", null, "This release has been decided already.");
                 }
 
                 if (request.Agree && known.AskedById == caller.PersonId)
@@ -548,7 +552,7 @@ public static class ReleaseEndpoints
                         MatterDoor.Subject(id),
                         "Nobody agrees to a release that they asked for."
                     );
-                    return new Refusal(
+                    return Refusal.Forbidden(
                         "second-person-needed",
                         null,
                         "You asked for this release; another member must agree."
@@ -663,7 +667,7 @@ public static class ReleaseEndpoints
 
                 if (known.State != ReleaseState.Agreed || known.Through < calendar.Today)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "delay-passed",
                         null,
                         "The delay has passed, or the release was not agreed to; there is nothing to undo."
@@ -678,7 +682,7 @@ public static class ReleaseEndpoints
                     )
                 )
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "released-since",
                         null,
                         "The order was released further since; undo that release first."

@@ -334,7 +334,15 @@ public static class SweepEndpoints
                 };
                 session.Db.SweepRuns.Add(made);
                 await session.Db.SaveChangesAsync(cancel);
-                await JobBoard.AddAsync(session, SweepJob.JobKind, made.Id, $"Sweep “{known.Name}” of {matter.Number}", null, caller.Name, id);
+                await JobBoard.AddAsync(
+                    session,
+                    SweepJob.JobKind,
+                    made.Id,
+                    $"Sweep “{known.Name}” of {matter.Number}",
+                    null,
+                    caller.Name,
+                    id
+                );
                 return View(made);
             },
             cancel

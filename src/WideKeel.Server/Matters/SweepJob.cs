@@ -12,7 +12,8 @@ using WideKeel.Store.Matters;
 namespace WideKeel.Server.Matters;
 
 /// <summary>Runs a sweep: notes what it finds, then counts it by place, custodian and term. Cut off, it starts over from nothing.</summary>
-public sealed class SweepJob(IDbContextFactory<WideKeelDb> databases, Writer writer, OrganisationCalendar calendar) : IJob
+public sealed class SweepJob(IDbContextFactory<WideKeelDb> databases, Writer writer, OrganisationCalendar calendar)
+    : IJob
 {
     public static readonly JobKind JobKind = new("sweep", JobKind.Matters);
     private static readonly int Portion = Portions.Or(20_000);

@@ -466,7 +466,7 @@ public static class NotificationEndpoints
             : request.Secret is not { Length: >= 16 and <= 200 }
                 ? new("secret-too-short", "secret", "The key of the signature has 16 to 200 characters.")
             : await db.Webhooks.AnyAsync(w => w.Name == name && w.Id != id, cancel)
-                ? new("code-taken", "name", $"There is a webhook “{name}” already.")
+                ? Refusal.Conflict("code-taken", "name", $"There is a webhook “{name}” already.")
             : null;
     }
 
@@ -548,7 +548,9 @@ public static class NotificationEndpoints
                 DtStamp = stamp,
                 Start = new CalDateTime(day.Day.Year, day.Day.Month, day.Day.Day),
                 Summary = day.Title,
-                Url = Uri.TryCreate(room.AddressOf(organisation) + day.Link, UriKind.Absolute, out var url) ? url : null,
+                Url = Uri.TryCreate(room.AddressOf(organisation) + day.Link, UriKind.Absolute, out var url)
+                    ? url
+                    : null,
                 Transparency = "TRANSPARENT",
             })
         );

@@ -27,8 +27,6 @@ public sealed class NotificationsPart : IPart
         });
         services.AddSingleton(_ => new MailSink(options.MailSinkFolder));
         services.AddHostedService<Mailer>();
-        services.AddSingleton<IDailyTask, MorningDigest>();
-        services.AddSingleton<IDutySource, MessageDuties>();
     }
 
     public void MapRoutes(IEndpointRouteBuilder api)

@@ -177,7 +177,7 @@ public static class PeopleEndpoints
         var people = session.Services.GetRequiredService<UserManager<Person>>();
         if (await people.FindByNameAsync(mail.Trim()) is not null)
         {
-            return new Refusal("mail-taken", "mail", $"There is a person with the address {mail} already.");
+            return Refusal.Conflict("mail-taken", "mail", $"There is a person with the address {mail} already.");
         }
 
         var person = new Person
@@ -342,7 +342,7 @@ public static class PeopleEndpoints
             || scopes.FirstOrDefault(s => !caller.May(s), (Right)(-1)) is var foreign && foreign != (Right)(-1)
         )
         {
-            return new Refusal(
+            return Refusal.Forbidden(
                 "not-allowed",
                 "scopes",
                 "A key can do at least one thing, and nothing that its person cannot."
@@ -433,7 +433,7 @@ public static class PeopleEndpoints
             key.Name,
             key.Prefix,
             person,
-            [.. key.Scopes.Split(',').Select(Enum.Parse<Right>)],
+            [.. RightsPolicy.Read(key.Scopes)],
             key.CreatedAt,
             key.ExpiresAt,
             key.RevokedAt

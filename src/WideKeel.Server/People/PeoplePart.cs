@@ -7,7 +7,6 @@ public sealed class PeoplePart : IPart
 
     public int Order => 10;
 
-
     public void MapRoutes(IEndpointRouteBuilder api)
     {
         api.MapSession();

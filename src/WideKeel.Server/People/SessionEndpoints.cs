@@ -97,7 +97,7 @@ public static class SessionEndpoints
                 if (await people.IsLockedOutAsync(person))
                 {
                     session.RecordAttempt("sign-in-refused", Subject(person.Id), "locked out after failures");
-                    return new Refusal("locked-out", null, "Too many failures. Try again in five minutes.");
+                    return Refusal.TooMany("locked-out", null, "Too many failures. Try again in five minutes.");
                 }
 
                 if (await people.CheckPasswordAsync(person, request.Password ?? ""))
@@ -183,7 +183,7 @@ public static class SessionEndpoints
             {
                 if (await session.Db.Organisations.AnyAsync(cancel))
                 {
-                    return new Refusal("not-allowed", null, "This installation is set up already.");
+                    return Refusal.Forbidden("not-allowed", null, "This installation is set up already.");
                 }
 
                 if (string.IsNullOrWhiteSpace(request.Organisation) || request.Organisation.Length > 200)
@@ -289,7 +289,7 @@ public static class SessionEndpoints
     private static Refusal Failed(WriteSession session, string mail, string why)
     {
         session.RecordAttempt("sign-in-refused", new("account", Clip(mail)), why);
-        return new("sign-in-failed", null, "The mail address and the password do not belong together.");
+        return Refusal.NotSignedIn("sign-in-failed", null, "The mail address and the password do not belong together.");
     }
 
     /// <summary>Counts a failure towards the lock-out, in a change of its own because the refused one was rolled back.</summary>

@@ -133,7 +133,7 @@ public static class AuthorityEndpoints
 
                 if (await session.Db.Authorities.AnyAsync(a => a.Code == request.Code, cancel))
                 {
-                    return new Refusal("code-taken", "code", $"There is an authority {request.Code} already.");
+                    return Refusal.Conflict("code-taken", "code", $"There is an authority {request.Code} already.");
                 }
 
                 return View(await AddAsync(session, request.Code, request.Definition, cancel), []);
@@ -204,7 +204,7 @@ public static class AuthorityEndpoints
                     .ToList();
                 if (citing.Count > 0)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "authority-in-use",
                         null,
                         $"{string.Join(", ", citing.Take(5))}{(citing.Count > 5 ? " and others" : "")} rest on it. Take it off them first."
@@ -263,7 +263,7 @@ public static class AuthorityEndpoints
     private static Refusal? NotForAll(Caller caller) =>
         caller.WholeOrganisation(Right.WriteSchedule)
             ? null
-            : new(
+            : Refusal.Forbidden(
                 "not-allowed",
                 null,
                 "Authorities belong to the whole organisation; a records manager over all of it changes them."

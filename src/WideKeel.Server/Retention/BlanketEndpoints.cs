@@ -206,7 +206,7 @@ public static class BlanketEndpoints
                 var name = request.Name.Trim();
                 if (await session.Db.Blankets.AnyAsync(b => b.Name == name, cancel))
                 {
-                    return new Refusal("code-taken", "name", $"There is a blanket “{name}” already.");
+                    return Refusal.Conflict("code-taken", "name", $"There is a blanket “{name}” already.");
                 }
 
                 var blanket = new Blanket
@@ -355,7 +355,7 @@ public static class BlanketEndpoints
             {
                 if (blanket.Draft is not { } draft)
                 {
-                    return new Refusal("no-draft", null, "There is no draft to put into effect.");
+                    return Refusal.Conflict("no-draft", null, "There is no draft to put into effect.");
                 }
 
                 var change = await OfAsync(blanket, draft, session.Db, calendar);
@@ -499,7 +499,12 @@ public static class BlanketEndpoints
     }
 
     /// <summary>A draft against what is in force, for the containers that either covers; a null draft takes the blanket away.</summary>
-    private static async Task<Plan> OfAsync(Blanket blanket, BlanketDefinition? draft, WideKeelDb db, OrganisationCalendar calendar)
+    private static async Task<Plan> OfAsync(
+        Blanket blanket,
+        BlanketDefinition? draft,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    )
     {
         var containers = await Ruling.ContainersAsync(db);
         var unit = blanket.Unit ?? await db.Units.AsNoTracking().SingleAsync(u => u.Id == blanket.UnitId);
@@ -551,7 +556,7 @@ public static class BlanketEndpoints
 
                 if (!caller.May(Right.WriteSchedule, blanket.UnitId))
                 {
-                    return new Refusal(
+                    return Refusal.Forbidden(
                         "not-allowed",
                         null,
                         "This blanket belongs to a part of the organisation above yours; it rules you, but you do not write it."
@@ -560,7 +565,7 @@ public static class BlanketEndpoints
 
                 if (blanket.State == BlanketState.Retired)
                 {
-                    return new Refusal("blanket-retired", null, $"“{blanket.Name}” is retired. Lay another one.");
+                    return Refusal.Conflict("blanket-retired", null, $"“{blanket.Name}” is retired. Lay another one.");
                 }
 
                 var revision = blanket.Revision;

@@ -9,7 +9,12 @@ internal sealed class DailyLearning : IDailyTask
 {
     public async Task RunAsync(DailyQuestion asked)
     {
-        if (await asked.Session.Db.Items.AnyAsync(i => i.FiledHow == FiledHow.Hand && i.DestroyedAt == null, asked.Cancel))
+        if (
+            await asked.Session.Db.Items.AnyAsync(
+                i => i.FiledHow == FiledHow.Hand && i.DestroyedAt == null,
+                asked.Cancel
+            )
+        )
         {
             await JobBoard.AddAsync(
                 asked.Session,

@@ -123,7 +123,7 @@ public static class FilingDefaultEndpoints
 
                 if (series?.State == SeriesState.Retired)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "series-retired",
                         "seriesId",
                         $"{series.Code} is retired; nothing new is filed under it."

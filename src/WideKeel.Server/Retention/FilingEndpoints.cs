@@ -238,7 +238,7 @@ public static class FilingEndpoints
             var planned = await PlanAsync(new(selection, successorId), caller, db, calendar);
             return planned.Refused ? planned
                 : planned.Value.Declared > 0
-                    ? new Refusal(
+                    ? Refusal.Forbidden(
                         "second-person-needed",
                         "successorId",
                         $"Declared records are filed under {series.Code}. Re-file them with a second person first, or leave them where they are."
@@ -261,7 +261,12 @@ public static class FilingEndpoints
     }
 
     /// <summary>What filing a selection comes to, or why it may not be.</summary>
-    private static async Task<Outcome<Plan>> PlanAsync(Filing request, Caller caller, WideKeelDb db, OrganisationCalendar calendar)
+    private static async Task<Outcome<Plan>> PlanAsync(
+        Filing request,
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    )
     {
         var target = await TargetAsync(request, caller, db);
         if (target.Refused)
@@ -302,7 +307,7 @@ public static class FilingEndpoints
         );
         var (declared, worm) = plan.Guarded(connection);
         return worm > 0
-            ? new Refusal(
+            ? Refusal.Forbidden(
                 "grade",
                 "selection",
                 string.Create(
@@ -445,7 +450,7 @@ public static class FilingEndpoints
     }
 
     private static Refusal Retired(Series series) =>
-        new("series-retired", "seriesId", $"{series.Code} is retired; nothing new is filed under it.");
+        Refusal.Conflict("series-retired", "seriesId", $"{series.Code} is retired; nothing new is filed under it.");
 
     private static async Task<Outcome<Series?>> TargetAsync(Filing request, Caller caller, WideKeelDb db)
     {
@@ -453,7 +458,7 @@ public static class FilingEndpoints
         {
             return caller.May(Right.WriteSchedule)
                 ? (Series?)null
-                : new Refusal("not-allowed", null, "Only those who write the schedule take items off a series.");
+                : Refusal.Forbidden("not-allowed", null, "Only those who write the schedule take items off a series.");
         }
 
         var series = await db.Series.AsNoTracking().SingleOrDefaultAsync(s => s.Id == request.SeriesId);

@@ -410,7 +410,7 @@ public static class FilingRuleEndpoints
 
                 if (rule.Series.State == SeriesState.Retired)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "series-retired",
                         null,
                         $"{rule.Series.Code} is retired; nothing new is filed under it."
@@ -531,7 +531,11 @@ public static class FilingRuleEndpoints
         ];
     }
 
-    private static async Task<Outcome<RuleChange>> ChangeOfAsync(FilingRule rule, WideKeelDb db, OrganisationCalendar calendar)
+    private static async Task<Outcome<RuleChange>> ChangeOfAsync(
+        FilingRule rule,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    )
     {
         var matching = await FilingRuleSql.OfAsync(db, rule, calendar);
         if (matching.Refusal is { } wrong)
@@ -560,7 +564,7 @@ public static class FilingRuleEndpoints
         var name = text.Name.Trim();
         if (await db.FilingRules.AnyAsync(r => r.Name == name && r.Id != id, cancel))
         {
-            return new("code-taken", "name", $"There is a filing rule “{name}” already.");
+            return Refusal.Conflict("code-taken", "name", $"There is a filing rule “{name}” already.");
         }
 
         if (text.Priority is < 0 or > 1000)
@@ -580,7 +584,7 @@ public static class FilingRuleEndpoints
             : text.Definition.Check(calendar.Today).Refusal
                 ?? (
                     Hidden(text.Definition, caller, calendar)
-                        ? new(
+                        ? Refusal.Forbidden(
                             "not-allowed",
                             "kinds",
                             "Your role does not include knowing where sensitive data lies, so no rule of yours can look for it."
@@ -781,7 +785,8 @@ internal sealed record FilingRuleSql(QuerySql? Query, string Where, Action<Sqlit
 }
 
 /// <summary>Files what exists by an active rule, portion by portion; what is filed is passed over, so that it can be cut off and run again.</summary>
-public sealed class FilingRuleJob(IDbContextFactory<WideKeelDb> databases, Writer writer, OrganisationCalendar calendar) : IJob
+public sealed class FilingRuleJob(IDbContextFactory<WideKeelDb> databases, Writer writer, OrganisationCalendar calendar)
+    : IJob
 {
     public static readonly JobKind JobKind = new("filing-rule");
     private static readonly int Portion = Portions.Or(500);

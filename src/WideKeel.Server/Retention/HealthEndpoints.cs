@@ -38,7 +38,7 @@ public sealed record HealthLine(
 );
 
 /// <summary>Lines that another part adds to the schedule's health.</summary>
-public interface IHealthSource
+public interface IHealthSource : IContribution
 {
     Task<IReadOnlyList<HealthLine>> OfAsync(DutyQuestion asked);
 }
@@ -376,7 +376,7 @@ public static class HealthEndpoints
                         one,
                         string.Create(
                             CultureInfo.InvariantCulture,
-                            $"{lacking.Needed} of role {System.Text.Json.JsonNamingPolicy.KebabCaseLower.ConvertName(lacking.Role.ToString()).Replace('-', ' ')} sign, {lacking.There} can"
+                            $"{lacking.Needed} of role {RightsPolicy.WordsOf(lacking.Role)} sign, {lacking.There} can"
                         )
                     )
                 );
@@ -418,7 +418,11 @@ public static class HealthEndpoints
         return found;
     }
 
-    private static async Task<List<InContainer>> OverRetainedAsync(Caller caller, WideKeelDb db, OrganisationCalendar calendar)
+    private static async Task<List<InContainer>> OverRetainedAsync(
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    )
     {
         var ruling = await Ruling.LoadAsync(db, calendar.Evaluator);
         var today = calendar.Today;

@@ -105,7 +105,12 @@ internal static class Proposals
                 )
             )
             {
-                Outbox.Add(session, person, ScheduleTexts.Proposed(caller.Name, proposal.Title, proposal.Why), "/today");
+                Outbox.Add(
+                    session,
+                    person,
+                    ScheduleTexts.Proposed(caller.Name, proposal.Title, proposal.Why),
+                    "/today"
+                );
             }
         }
 
@@ -184,12 +189,16 @@ internal static class Proposals
                     && MayNotDecide(caller, proposal) is { } not
                 )
                 {
-                    return new Refusal("second-person-needed", null, not);
+                    return Refusal.Forbidden("second-person-needed", null, not);
                 }
 
                 if (proposal.State != ProposalState.Waiting)
                 {
-                    return new Refusal("proposal-decided", null, $"{proposal.DecidedBy} has decided this already.");
+                    return Refusal.Conflict(
+                        "proposal-decided",
+                        null,
+                        $"{proposal.DecidedBy} has decided this already."
+                    );
                 }
 
                 if (request.Agree && await DoAsync(session, proposal, caller, calendar, cancel) is { } refusal)

@@ -1,6 +1,3 @@
-using WideKeel.Server.Content;
-using WideKeel.Server.Jobs;
-
 namespace WideKeel.Server.Retention;
 
 /// <summary>The retention schedule: series, blankets, events, authorities, and how items come under them.</summary>
@@ -9,17 +6,6 @@ public sealed class RetentionPart : IPart
     public string Name => "Retention";
 
     public int Order => 60;
-
-    public void AddServices(IServiceCollection services, WideKeelOptions options)
-    {
-        services.AddSingleton<IJob, FilingRuleJob>();
-        services.AddSingleton<IJob, LearnJob>();
-        services.AddSingleton<IItemArrival, RulesOnArrival>();
-        services.AddSingleton<IDailyTask, DailyLearning>();
-        services.AddSingleton<IDutySource, ScheduleDuties>();
-        services.AddSingleton<IDutySource, ProposalDuties>();
-        services.AddSingleton<IFindSource, SeriesFindSource>();
-    }
 
     public void MapRoutes(IEndpointRouteBuilder api)
     {

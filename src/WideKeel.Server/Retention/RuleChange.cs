@@ -212,7 +212,7 @@ internal sealed record RuleChange(
     {
         if (!caller.May(Right.ReadContent))
         {
-            return new Refusal(
+            return Refusal.Forbidden(
                 "not-allowed",
                 null,
                 "You see how many items these are; which ones they are is for those who may read content."
@@ -285,7 +285,7 @@ internal sealed record RuleChange(
     public static Refusal? CheckSeen(ConsequencesView now, string? fingerprint) =>
         now.Fingerprint == fingerprint
             ? null
-            : new(
+            : Refusal.Conflict(
                 "consequences-changed",
                 "fingerprint",
                 string.Create(

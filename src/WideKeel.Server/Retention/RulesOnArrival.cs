@@ -18,7 +18,11 @@ internal sealed class RulesOnArrival : IItemArrival
         await FileAsync(session, [.. items.Where(i => i.SeriesId is null)], calendar, cancel);
     }
 
-    private static async Task ReevaluateAsync(WriteSession session, IReadOnlyList<Item> changed, OrganisationCalendar calendar)
+    private static async Task ReevaluateAsync(
+        WriteSession session,
+        IReadOnlyList<Item> changed,
+        OrganisationCalendar calendar
+    )
     {
         var ruling = await Ruling.LoadForAsync(session.Db, calendar.Evaluator, changed);
         var ids = new ItemFilter(Units: null) { Ids = [.. changed.Select(i => i.Id)] };

@@ -194,7 +194,11 @@ public static class ScheduleEndpoints
             cancel
         );
 
-    private static Task<RuleChange> OfWritesAsync(IReadOnlyList<DraftWrite> writes, WideKeelDb db, OrganisationCalendar calendar) =>
+    private static Task<RuleChange> OfWritesAsync(
+        IReadOnlyList<DraftWrite> writes,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    ) =>
         OfSeriesAsync(
             db,
             calendar,
@@ -299,7 +303,7 @@ public static class ScheduleEndpoints
             || (series is not null && !caller.MaySee(Right.ReadSchedule, series.UnitId))
         )
         {
-            return new(
+            return Refusal.NotFound(
                 "not-found",
                 unit is null ? "unit" : "code",
                 unit is null ? $"There is no unit “{row.Unit}”." : $"{row.Code} lies outside what you write."
@@ -498,7 +502,7 @@ public static class ScheduleEndpoints
                 var (series, blankets) = await WaitingAsync(caller, session.Db, cancel);
                 if (series.Count + blankets.Count == 0)
                 {
-                    return new Refusal("no-draft", null, "There is no draft to put into effect.");
+                    return Refusal.Conflict("no-draft", null, "There is no draft to put into effect.");
                 }
 
                 foreach (var one in series)
@@ -519,7 +523,7 @@ public static class ScheduleEndpoints
 
                     if (SeriesGuard.SecondPerson(one, one.Draft!) is { } condition)
                     {
-                        return new Refusal(
+                        return Refusal.Forbidden(
                             "second-person-needed",
                             null,
                             $"{one.Code} needs a second person: {condition}. Put it into effect by itself first. Nothing was done."

@@ -93,10 +93,18 @@ public static class SeriesEndpoints
         api.MapPost("/series/{id:long}/retirement", Retire).Requires(Right.WriteSchedule);
     }
 
-    private static async Task<Reply<IReadOnlyList<SeriesRow>>> List(Caller caller, WideKeelDb db, OrganisationCalendar calendar) =>
-        (Outcome<IReadOnlyList<SeriesRow>>)await RowsAsync(null, caller, db, calendar);
+    private static async Task<Reply<IReadOnlyList<SeriesRow>>> List(
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    ) => (Outcome<IReadOnlyList<SeriesRow>>)await RowsAsync(null, caller, db, calendar);
 
-    internal static async Task<List<SeriesRow>> RowsAsync(long? only, Caller caller, WideKeelDb db, OrganisationCalendar calendar)
+    internal static async Task<List<SeriesRow>> RowsAsync(
+        long? only,
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    )
     {
         var all = await db
             .Series.AsNoTracking()
@@ -135,8 +143,12 @@ public static class SeriesEndpoints
         ];
     }
 
-    private static async Task<Reply<SeriesDetail>> Show(long id, Caller caller, WideKeelDb db, OrganisationCalendar calendar) =>
-        await DetailAsync(id, caller, db, calendar);
+    private static async Task<Reply<SeriesDetail>> Show(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    ) => await DetailAsync(id, caller, db, calendar);
 
     private static async Task<Outcome<SeriesDetail>> DetailAsync(
         long id,
@@ -197,7 +209,7 @@ public static class SeriesEndpoints
                 if (await session.Db.Series.AnyAsync(s => s.Code == request.Code, cancel))
                 {
                     // Codes are unique over the whole organisation, and a code tells nothing.
-                    return new Refusal("code-taken", "code", $"The code {request.Code} is taken.");
+                    return Refusal.Conflict("code-taken", "code", $"The code {request.Code} is taken.");
                 }
 
                 if (
@@ -382,7 +394,7 @@ public static class SeriesEndpoints
             {
                 if (series.Draft is not { } draft)
                 {
-                    return new Refusal("no-draft", null, "There is no draft to put into effect.");
+                    return Refusal.Conflict("no-draft", null, "There is no draft to put into effect.");
                 }
 
                 if (await SeriesGuard.CheckAsync(session, series, draft, caller) is { } guarded)
@@ -546,7 +558,7 @@ public static class SeriesEndpoints
 
                 if (!caller.May(Right.WriteSchedule, series.UnitId))
                 {
-                    return new Refusal(
+                    return Refusal.Forbidden(
                         "not-allowed",
                         null,
                         "This series belongs to a part of the organisation above yours; it rules you, but you do not write it."
@@ -749,7 +761,7 @@ public static class SeriesEndpoints
             {
                 if (series.State == SeriesState.Retired)
                 {
-                    return new Refusal("series-retired", null, $"{series.Code} is retired already.");
+                    return Refusal.Conflict("series-retired", null, $"{series.Code} is retired already.");
                 }
 
                 var planned = await FilingEndpoints.PlanRetirementAsync(

@@ -12,9 +12,7 @@ internal sealed class SeriesFindSource : IFindSource
             :
             [
                 .. (await asked.Db.Series.AsNoTracking().OrderBy(s => s.Code).ToListAsync(asked.Cancel))
-                    .Where(s =>
-                        asked.Caller.MaySee(Right.ReadSchedule, s.UnitId) && asked.Fits($"{s.Code} {s.Title}")
-                    )
+                    .Where(s => asked.Caller.MaySee(Right.ReadSchedule, s.UnitId) && asked.Fits($"{s.Code} {s.Title}"))
                     .Take(5)
                     .Select(s => new FindHit("series", $"{s.Code} {s.Title}", "Record series", $"/schedule/{s.Id}")),
             ];

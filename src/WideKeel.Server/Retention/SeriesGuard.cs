@@ -22,7 +22,7 @@ internal static class SeriesGuard
     {
         if (series.State == SeriesState.Retired)
         {
-            return new("series-retired", null, $"{series.Code} is retired; its last version stands.");
+            return Refusal.Conflict("series-retired", null, $"{series.Code} is retired; its last version stands.");
         }
 
         if (BecomesWorm(series, draft) && await WormRefusalAsync(session, series) is { } worm)
@@ -65,7 +65,7 @@ internal static class SeriesGuard
             new("series", series.Id.ToString(CultureInfo.InvariantCulture), caller.PathOf(series.UnitId).Value),
             loosens
         );
-        return new(
+        return Refusal.Forbidden(
             "ratchet",
             null,
             $"{series.Code} {guard} and can be tightened, never loosened: {loosens}. Nothing was changed; the attempt is in the ledger."

@@ -154,7 +154,7 @@ public static class SettingsEndpoints
                 var now = await ViewAsync(session.Db, cancel);
                 if (now.WormEnabledAt is not null || now.WormAsked)
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "worm-asked",
                         null,
                         now.WormAsked
@@ -194,7 +194,11 @@ public static class SettingsEndpoints
     }
 
     /// <summary>Another fiscal year moves the cutoffs of every item.</summary>
-    private static async Task<Outcome<RuleChange>> OfAsync(SettingsChange request, WideKeelDb db, OrganisationCalendar calendar)
+    private static async Task<Outcome<RuleChange>> OfAsync(
+        SettingsChange request,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    )
     {
         if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200)
         {
@@ -224,7 +228,7 @@ public static class SettingsEndpoints
             )
         )
         {
-            return new Refusal(
+            return Refusal.Forbidden(
                 "ratchet",
                 "fiscalYearEnd",
                 $"{guard} counts by the fiscal year, and its term is not shortened in passing (it is declared, WORM or under a ratchet); another year's end would end some of its items' terms sooner. Change its cutoff first."

@@ -105,8 +105,10 @@ public static class TriggerEventEndpoints
         api.MapPost("/trigger-events/csv", TellCsv).Requires(Right.WriteTriggerEvents);
         api.MapPost("/trigger-events/csv/{group}", CsvGroup).Requires(Right.WriteTriggerEvents);
         api.MapPost("/trigger-events/{id:long}/revocation", Revoke).Requires(Right.WriteTriggerEvents);
-        api.MapPost("/trigger-events/{id:long}/revocation/consequences", RevocationConsequences).Requires(Right.WriteTriggerEvents);
-        api.MapPost("/trigger-events/{id:long}/revocation/consequences/{group}", RevocationGroup).Requires(Right.WriteTriggerEvents);
+        api.MapPost("/trigger-events/{id:long}/revocation/consequences", RevocationConsequences)
+            .Requires(Right.WriteTriggerEvents);
+        api.MapPost("/trigger-events/{id:long}/revocation/consequences/{group}", RevocationGroup)
+            .Requires(Right.WriteTriggerEvents);
         api.MapGet("/subjects/{subject}", Subject).Requires(Right.ReadContent);
     }
 
@@ -127,7 +129,11 @@ public static class TriggerEventEndpoints
             );
     }
 
-    internal static async Task<List<TriggerEventTypeView>> TypesAsync(Caller caller, WideKeelDb db, CancellationToken cancel)
+    internal static async Task<List<TriggerEventTypeView>> TypesAsync(
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
     {
         var types = await db.TriggerEventTypes.AsNoTracking().OrderBy(t => t.Name).ToListAsync(cancel);
         var counts = await Visible(caller, db)
@@ -184,7 +190,7 @@ public static class TriggerEventEndpoints
 
                 if (await session.Db.TriggerEventTypes.AnyAsync(t => t.Name == request.Name, cancel))
                 {
-                    return new Refusal("code-taken", "name", $"There is an event type {request.Name} already.");
+                    return Refusal.Conflict("code-taken", "name", $"There is an event type {request.Name} already.");
                 }
 
                 var type = new TriggerEventType
@@ -467,7 +473,12 @@ public static class TriggerEventEndpoints
 
                 (known.RevokedBy, known.RevokedAt, known.RevokedWhy) = (caller.Name, session.Now, request.Why.Trim());
                 await session.Db.SaveChangesAsync(cancel);
-                session.Record("trigger-event-revoked", new("trigger-event", Text(id)), Entry(known), reason: request.Why.Trim());
+                session.Record(
+                    "trigger-event-revoked",
+                    new("trigger-event", Text(id)),
+                    Entry(known),
+                    reason: request.Why.Trim()
+                );
                 await ReevaluateAsync(session, calendar, [known.Subject]);
                 return known;
             },
@@ -477,11 +488,15 @@ public static class TriggerEventEndpoints
     }
 
     /// <summary>The event, where it has not been revoked.</summary>
-    private static async Task<Outcome<TriggerEvent>> StandingEventAsync(long id, WideKeelDb db, CancellationToken cancel) =>
+    private static async Task<Outcome<TriggerEvent>> StandingEventAsync(
+        long id,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) =>
         await db.TriggerEvents.Include(e => e.Type).SingleOrDefaultAsync(e => e.Id == id, cancel) switch
         {
             null => Problems.NotFound("trigger event"),
-            { RevokedAt: not null } known => new Refusal(
+            { RevokedAt: not null } known => Refusal.Conflict(
                 "trigger-event-revoked",
                 null,
                 $"{known.RevokedBy} has revoked it already."
@@ -656,7 +671,11 @@ public static class TriggerEventEndpoints
             calendar
         );
 
-    private static Outcome<TriggerEvent> Read(NewTriggerEvent request, Dictionary<string, TriggerEventType> types, OrganisationCalendar calendar)
+    private static Outcome<TriggerEvent> Read(
+        NewTriggerEvent request,
+        Dictionary<string, TriggerEventType> types,
+        OrganisationCalendar calendar
+    )
     {
         if (request.Type is null || !types.TryGetValue(request.Type, out var type))
         {
@@ -702,7 +721,11 @@ public static class TriggerEventEndpoints
     }
 
     /// <summary>What telling these events would do to the items of their subjects.</summary>
-    private static async Task<RuleChange> TellingAsync(WideKeelDb db, OrganisationCalendar calendar, IReadOnlyList<TriggerEvent> events)
+    private static async Task<RuleChange> TellingAsync(
+        WideKeelDb db,
+        OrganisationCalendar calendar,
+        IReadOnlyList<TriggerEvent> events
+    )
     {
         var names = await db.TriggerEventTypes.AsNoTracking().ToDictionaryAsync(t => t.Id, t => t.Name);
         return await OfSubjectsAsync(
@@ -714,7 +737,11 @@ public static class TriggerEventEndpoints
     }
 
     /// <summary>What taking this event back would do: the one before it counts, or none.</summary>
-    private static async Task<RuleChange> RevokingAsync(WideKeelDb db, OrganisationCalendar calendar, TriggerEvent revoked)
+    private static async Task<RuleChange> RevokingAsync(
+        WideKeelDb db,
+        OrganisationCalendar calendar,
+        TriggerEvent revoked
+    )
     {
         var others = await db
             .TriggerEvents.AsNoTracking()
@@ -772,13 +799,19 @@ public static class TriggerEventEndpoints
         ];
         session.Db.TriggerEvents.AddRange(rows);
         await session.Db.SaveChangesAsync(cancel);
-        rows.ForEach(e => session.Record("trigger-event-told", new("trigger-event", Text(e.Id)), after: Entry(e, names[e.TypeId])));
+        rows.ForEach(e =>
+            session.Record("trigger-event-told", new("trigger-event", Text(e.Id)), after: Entry(e, names[e.TypeId]))
+        );
         await ReevaluateAsync(session, calendar, [.. rows.Select(e => e.Subject).Distinct()]);
         return rows;
     }
 
     /// <summary>Only the items of these subjects are looked at again.</summary>
-    private static async Task ReevaluateAsync(WriteSession session, OrganisationCalendar calendar, IReadOnlyList<string> subjects)
+    private static async Task ReevaluateAsync(
+        WriteSession session,
+        OrganisationCalendar calendar,
+        IReadOnlyList<string> subjects
+    )
     {
         if (subjects.Count > 0)
         {
@@ -914,14 +947,14 @@ public static class TriggerEventEndpoints
             return byReference.GetValueOrDefault(reference) switch
             {
                 null => (TriggerEvent?)null,
-                { RevokedAt: not null } => new Refusal(
+                { RevokedAt: not null } => Refusal.Conflict(
                     "reference-taken",
                     "reference",
                     $"The event under the reference {reference} was revoked. Tell it anew under another."
                 ),
                 var known when (known.TypeId, known.Subject, known.Date) == (told.TypeId, told.Subject, told.Date) =>
                     known,
-                _ => new Refusal(
+                _ => Refusal.Conflict(
                     "reference-taken",
                     "reference",
                     $"The reference {reference} was used for another event. Revoke that one, and tell this under a reference of its own."

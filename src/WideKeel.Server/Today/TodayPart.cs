@@ -7,7 +7,6 @@ public sealed class TodayPart : IPart
 
     public int Order => 200;
 
-
     public void MapRoutes(IEndpointRouteBuilder api)
     {
         api.MapToday();

@@ -399,7 +399,7 @@ public static class WorkspaceEndpoints
             {
                 if (library.Workspace.Has(path))
                 {
-                    return new Refusal("name-taken", "folder", "Something of this name is there already.");
+                    return Refusal.Conflict("name-taken", "folder", "Something of this name is there already.");
                 }
 
                 library.Workspace.MakeFolder(path);
@@ -434,7 +434,7 @@ public static class WorkspaceEndpoints
 
                 if (!library.Workspace.RemoveFolder(path))
                 {
-                    return new Refusal(
+                    return Refusal.Conflict(
                         "folder-not-empty",
                         "folder",
                         "Something lies in this folder; only an empty one can be removed."
@@ -610,7 +610,7 @@ public static class WorkspaceEndpoints
 
                     if (await session.Db.WorkspaceFiles.AnyAsync(f => f.FollowsId == id, cancel))
                     {
-                        return new Refusal(
+                        return Refusal.Conflict(
                             "already-followed",
                             null,
                             "A newer version of this file exists already; go on from that one."
@@ -682,7 +682,7 @@ public static class WorkspaceEndpoints
         var path = PathOf(library.Container.Name, within, name);
         if (library.Workspace.Has(path))
         {
-            return new Refusal("name-taken", "name", $"There is a “{name}” here already.");
+            return Refusal.Conflict("name-taken", "name", $"There is a “{name}” here already.");
         }
 
         await library.Workspace.WriteAsync(path, new MemoryStream(content), cancel);
@@ -1231,7 +1231,7 @@ public static class WorkspaceEndpoints
 
         if (workspace.Has(path))
         {
-            return new Refusal(
+            return Refusal.Conflict(
                 "name-taken",
                 verb == "renamed" ? "name" : "folder",
                 $"There is a “{Path.GetFileName(path)}” there already."
@@ -1444,7 +1444,7 @@ public static class WorkspaceEndpoints
                 Subject(place.Item, place.Container, caller),
                 decision.Sentence!
             );
-            return new Refusal("grade", null, decision.Sentence!);
+            return Refusal.Forbidden("grade", null, decision.Sentence!);
         }
 
         return (place, decision);

@@ -7,7 +7,6 @@ public sealed class WorkspacePart : IPart
 
     public int Order => 90;
 
-
     public void MapRoutes(IEndpointRouteBuilder api)
     {
         api.MapWorkspace();

@@ -142,7 +142,10 @@ internal sealed class PersonTable : IEntityTypeConfiguration<Person>
 
 internal sealed class PersonRemitTable : IEntityTypeConfiguration<PersonRemit>
 {
-    public void Configure(EntityTypeBuilder<PersonRemit> table) =>
+    private static readonly Role[] Known = Enum.GetValues<Role>();
+
+    public void Configure(EntityTypeBuilder<PersonRemit> table)
+    {
         table
             .ToTable("remit")
             .HasIndex(r => new
@@ -152,6 +155,9 @@ internal sealed class PersonRemitTable : IEntityTypeConfiguration<PersonRemit>
                 r.UnitId,
             })
             .IsUnique();
+        // A role that this version does not know gives nothing, and must not make its person's every request fail.
+        table.HasQueryFilter(r => Known.Contains(r.Role));
+    }
 }
 
 internal sealed class ApiKeyTable : IEntityTypeConfiguration<ApiKey>

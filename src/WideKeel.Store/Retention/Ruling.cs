@@ -310,7 +310,9 @@ public sealed record Ruling(
         var unread = types.Where(t => !Clocks.Events.ContainsKey(t)).ToList();
         if (unread.Count > 0 && subjects is not { Count: 0 })
         {
-            var known = db.TriggerEvents.AsNoTracking().Where(e => e.RevokedAt == null && unread.Contains(e.Type!.Name));
+            var known = db
+                .TriggerEvents.AsNoTracking()
+                .Where(e => e.RevokedAt == null && unread.Contains(e.Type!.Name));
             var latest = await (subjects is null ? known : known.Where(e => subjects.Contains(e.Subject)))
                 .GroupBy(e => new { e.Type!.Name, e.Subject })
                 .Select(g => new

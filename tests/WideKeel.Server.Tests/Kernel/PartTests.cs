@@ -2,7 +2,6 @@ using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Routing;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using WideKeel.Server.Jobs;
 
@@ -84,14 +83,6 @@ public sealed class PartTests : IAsyncLifetime
         public string Name => "Toy";
 
         public int Order => 500;
-
-        public void AddServices(IServiceCollection services, WideKeelOptions options)
-        {
-            services.AddSingleton<IJob, ToyJob>();
-            services.AddSingleton<IDailyTask, DailyToy>();
-            services.AddSingleton<IDutySource, ToyDuties>();
-            services.AddSingleton<IFindSource, ToyFindSource>();
-        }
 
         public void MapRoutes(IEndpointRouteBuilder api) =>
             api.MapGet("/toy", () => Results.Json(new { ok = true })).RequiresSignIn();

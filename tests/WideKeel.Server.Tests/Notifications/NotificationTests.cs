@@ -194,7 +194,7 @@ public sealed class NotificationTests : IAsyncLifetime
         var calendar = Ical.Net.Calendar.Load(answer.Text!)!;
         var own = calendar.Events.Single(e => e.Uid == $"batch-{batch}-stage-1@widekeel.example");
         (own.Summary, own.Start!.Value.Date, own.Start.HasTime).ShouldBe(
-            ("Sign off 3 items: Voyage reports", new DateTime(2026, 6, 29), false)
+            ("Sign off 1 item: Voyage reports", new DateTime(2026, 6, 29), false)
         );
 
         var inesPath = (await ines.PostOk("calendar-feed", new { })).GetProperty("path").GetString()!;

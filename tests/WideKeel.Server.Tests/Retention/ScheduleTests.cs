@@ -157,7 +157,12 @@ public sealed class ScheduleTests : IAsyncLifetime
             new { }
         );
         (Count(undoing, "inReach"), Count(undoing, "sooner")).ShouldBe((1, 1));
-        (await ines.PostOk($"trigger-events/{events[0].GetProperty("id").GetInt64()}/revocation/consequences/sooner", new { }))
+        (
+            await ines.PostOk(
+                $"trigger-events/{events[0].GetProperty("id").GetInt64()}/revocation/consequences/sooner",
+                new { }
+            )
+        )
             .GetProperty("total")
             .GetInt64()
             .ShouldBe(1);
