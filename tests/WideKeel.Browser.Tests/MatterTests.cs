@@ -162,7 +162,7 @@ public sealed class MatterTests(Demo demo) : IClassFixture<Demo>
         );
         using var jonas = new Page(own.Address);
         jonas.EnterAs("Jonas Aske");
-        jonas.Go("/administration/sources");
+        jonas.Go("/set-up/sources");
         jonas.Press(By.XPath("//section[@aria-label='Fleet share']//button[contains(.,'Scan now')]"));
         vera.Wait(
             d =>

@@ -164,7 +164,7 @@ public sealed class ScheduleTests(Demo demo) : IClassFixture<Demo>
     {
         using var page = new Page(demo.Address);
         page.EnterAs("Ines Calloway");
-        page.Go("/administration/organisation");
+        page.Go("/set-up/organisation");
         page.PressButton("Ask to enable WORM");
         page.Type(By.Id("why"), "The regulator asks for it.");
         page.Type(By.Id("word"), "for good");
@@ -179,7 +179,7 @@ public sealed class ScheduleTests(Demo demo) : IClassFixture<Demo>
         other.Type(By.Id("why"), "Seen and agreed.");
         other.Press(Dialog("Agree, and do it"));
         other.Gone(By.CssSelector(".proposal"));
-        other.Go("/administration/organisation");
+        other.Go("/set-up/organisation");
         other.SeeText("for good. A series with this grade can be lengthened, never shortened.");
         other.ConsoleErrors().ShouldBeEmpty();
     }

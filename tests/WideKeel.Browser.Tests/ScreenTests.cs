@@ -22,13 +22,13 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
         ("/schedule/filing?rule=1", By.CssSelector("[aria-label='Passport copies'] tbody tr")),
         ("/schedule/spreadsheet", By.CssSelector("input[type=file]")),
         ("/schedule/health?line=short", By.CssSelector(".rows tbody tr")),
-        ("/administration/organisation", By.Id("o-year")),
+        ("/set-up/organisation", By.Id("o-year")),
         ("/schedule/docket?due=13", By.CssSelector(".group h1")),
         ("/schedule/docket?batch=4", By.CssSelector(".lines [role=row].body")),
         ("/schedule/certificates?certificate=1", By.CssSelector(".certificate tbody tr")),
         ("/ledger?entry=3", By.CssSelector("[role=row].body")),
-        ("/administration/sources", By.CssSelector(".source table")),
-        ("/administration/messages", By.CssSelector("[aria-label=Messages] tbody tr")),
+        ("/set-up/sources", By.CssSelector(".source table")),
+        ("/set-up/messages", By.CssSelector("[aria-label=Messages] tbody tr")),
     ];
 
     private static readonly (string Path, By Ready)[] OfLegal =

@@ -1,16 +1,19 @@
 import '@fontsource-variable/source-sans-3'
 import '@fontsource-variable/source-serif-4'
-import './shared/tokens.css'
-import './shared/element.css'
-import './shared/base.css'
+import '@/shared/tokens.css'
+import '@/shared/element.css'
+import '@/shared/base.css'
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { createApp } from 'vue'
-import App from './app/App.vue'
-import { router } from './app/router'
-import { applyLook } from './app/look'
-import { Problem } from './shared/api/client'
+import App from '@/app/App.vue'
+import { allParts } from '@/app/parts'
+import { makeRouter } from '@/app/router'
+import { applyLook } from '@/shared/look'
+import { Problem } from '@/shared/api/client'
+import { useParts } from '@/shared/part'
 
 applyLook()
+useParts(allParts)
 const queries = new QueryClient({
   defaultOptions: {
     queries: {
@@ -20,4 +23,4 @@ const queries = new QueryClient({
     },
   },
 })
-createApp(App).use(router).use(VueQueryPlugin, { queryClient: queries }).mount('#app')
+createApp(App).use(makeRouter(allParts)).use(VueQueryPlugin, { queryClient: queries }).mount('#app')

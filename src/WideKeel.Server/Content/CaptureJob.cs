@@ -42,7 +42,7 @@ public sealed class CaptureJob(
 {
     private static readonly int Portion = Portions.Or(200);
 
-    public static readonly JobKind JobKind = new("capture", MayQueueBehindItself: true);
+    public static readonly JobKind JobKind = new("capture", MayQueueBehindItself: true, Changes: "copies");
 
     public JobKind Kind => JobKind;
 

@@ -27,7 +27,7 @@ internal sealed class ContentDuties : IDutySource
                     null,
                     "no date",
                     "Connect a source",
-                    "/administration/sources",
+                    "/set-up/sources",
                     false
                 )
             );
@@ -47,7 +47,7 @@ internal sealed class ContentDuties : IDutySource
                         null,
                         $"scan of {Wording.Day(calendar.DateOf(source.LastScan!.Value))}",
                         "See the reasons",
-                        $"/administration/sources?exceptions={source.Id}",
+                        $"/set-up/sources?exceptions={source.Id}",
                         false
                     )
                 );
@@ -64,7 +64,7 @@ internal sealed class ContentDuties : IDutySource
                         null,
                         "no date",
                         "Open sources",
-                        "/administration/sources",
+                        "/set-up/sources",
                         false
                     )
                 );
@@ -80,7 +80,7 @@ internal sealed class ContentDuties : IDutySource
                         null,
                         "no date",
                         "Open sources",
-                        "/administration/sources",
+                        "/set-up/sources",
                         false
                     )
                 );
@@ -98,7 +98,7 @@ internal sealed class ContentDuties : IDutySource
                     null,
                     "no date",
                     "See which",
-                    "/administration/sources",
+                    "/set-up/sources",
                     true
                 )
             );

@@ -25,7 +25,7 @@ public sealed class ScanJob(
     OrganisationCalendar calendar
 ) : IJob
 {
-    public static readonly JobKind JobKind = new("scan");
+    public static readonly JobKind JobKind = new("scan", Changes: "items sources copies");
     private static readonly int Portion = Portions.Or(2_000);
 
     /// <summary>Bytes of text in one transaction, so that a portion of large files does not pile up in memory.</summary>

@@ -19,7 +19,7 @@ public sealed class VerifyCopiesJob(
     SafekeepingGate gate
 ) : IJob
 {
-    public static readonly JobKind JobKind = new("verify-copies");
+    public static readonly JobKind JobKind = new("verify-copies", Changes: "copies");
 
     private static readonly int Portion = Portions.Or(200);
 

@@ -40,7 +40,7 @@ public sealed class ExecuteJob(
     WideKeelOptions options
 ) : IJob
 {
-    public static readonly JobKind JobKind = new("execute", RunsToItsEnd: true);
+    public static readonly JobKind JobKind = new("execute", RunsToItsEnd: true, Changes: "items batches copies");
     private static readonly int Portion = Portions.Or(1_000);
 
     /// <summary>Bytes of one portion, but for its first file: between a file's reading and its removal others are read, and that is to take seconds.</summary>

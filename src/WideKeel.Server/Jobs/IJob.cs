@@ -10,11 +10,13 @@ namespace WideKeel.Server.Jobs;
 /// <param name="Lane">Kinds of one lane run one after the other; lanes run beside each other, so that a hold does not wait for a scan.</param>
 /// <param name="RunsToItsEnd">It was signed for or ordered, so nobody may stop it: half of it helps nobody.</param>
 /// <param name="MayQueueBehindItself">One that runs may have passed what is new since, so another may queue up behind it.</param>
+/// <param name="Changes">What it changes, in the words by which the interface reads anew what a change made stale; with spaces between.</param>
 public sealed record JobKind(
     string Name,
     string Lane = JobKind.Content,
     bool RunsToItsEnd = false,
-    bool MayQueueBehindItself = false
+    bool MayQueueBehindItself = false,
+    string Changes = ""
 )
 {
     public const string Content = "content";

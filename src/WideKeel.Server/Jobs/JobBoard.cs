@@ -43,6 +43,7 @@ public sealed class JobBoard
             Unit = unit,
             MatterId = matter,
             RunsToItsEnd = kind.RunsToItsEnd,
+            Changes = kind.Changes,
             AskedBy = askedBy,
             AskedAt = session.Now,
         };

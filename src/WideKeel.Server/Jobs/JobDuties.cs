@@ -37,7 +37,7 @@ internal sealed class JobDuties : IDutySource
                 null,
                 "no date",
                 "Open sources",
-                "/administration/sources",
+                "/set-up/sources",
                 true
             ))
         );

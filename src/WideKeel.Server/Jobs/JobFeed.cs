@@ -35,6 +35,9 @@ public sealed record JobView(
     [System.Text.Json.Serialization.JsonIgnore]
     public bool RunsToItsEnd { get; init; }
 
+    /// <summary>What it changes, in the words by which the interface reads anew what a change made stale.</summary>
+    public required IReadOnlyList<string> Changes { get; init; }
+
     /// <summary>False for what was signed for or ordered, and for what is at its end.</summary>
     public bool MayBeStopped => !RunsToItsEnd && State is (JobState.Queued or JobState.Running);
 
@@ -57,6 +60,7 @@ public sealed record JobView(
             Unit = job.Unit,
             MatterId = job.MatterId,
             RunsToItsEnd = job.RunsToItsEnd,
+            Changes = job.Changes.Split(' ', StringSplitOptions.RemoveEmptyEntries),
         };
 }
 

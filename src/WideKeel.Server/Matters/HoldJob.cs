@@ -26,7 +26,7 @@ public sealed class HoldJob(
         JobKind.Matters,
         RunsToItsEnd: true,
         MayQueueBehindItself: true
-    );
+    , Changes: "items matters");
     private static readonly int Portion = Portions.Or(250_000);
     private static readonly TimeSpan Brief = TimeSpan.FromMilliseconds(250);
 

@@ -32,7 +32,7 @@ public sealed class MatterBundleJob(
     WideKeelOptions options
 ) : IJob
 {
-    public static readonly JobKind JobKind = new("matter-bundle", JobKind.Matters);
+    public static readonly JobKind JobKind = new("matter-bundle", JobKind.Matters, Changes: "matters");
     private const string LoadFile = "load.csv";
     private const string Mailbox = "mail.mbox";
     private static readonly int Portion = Portions.Or(50);

@@ -15,7 +15,7 @@ namespace WideKeel.Server.Matters;
 public sealed class SweepJob(IDbContextFactory<WideKeelDb> databases, Writer writer, OrganisationCalendar calendar)
     : IJob
 {
-    public static readonly JobKind JobKind = new("sweep", JobKind.Matters);
+    public static readonly JobKind JobKind = new("sweep", JobKind.Matters, Changes: "matters");
     private static readonly int Portion = Portions.Or(20_000);
 
     public JobKind Kind => JobKind;

@@ -31,7 +31,7 @@ internal sealed class MessageDuties : IDutySource
                     null,
                     "no date",
                     "See why",
-                    "/administration/messages",
+                    "/set-up/messages",
                     false
                 )
             );

@@ -788,7 +788,7 @@ internal sealed record FilingRuleSql(QuerySql? Query, string Where, Action<Sqlit
 public sealed class FilingRuleJob(IDbContextFactory<WideKeelDb> databases, Writer writer, OrganisationCalendar calendar)
     : IJob
 {
-    public static readonly JobKind JobKind = new("filing-rule");
+    public static readonly JobKind JobKind = new("filing-rule", Changes: "items filing");
     private static readonly int Portion = Portions.Or(500);
 
     public JobKind Kind => JobKind;

@@ -15,7 +15,7 @@ namespace WideKeel.Server.Retention;
 /// <summary>Learns from what people filed by hand, measures what it learnt, and suggests a series for each item that is filed nowhere. Run again, it comes to the same.</summary>
 public sealed class LearnJob(IDbContextFactory<WideKeelDb> databases, Writer writer) : IJob
 {
-    public static readonly JobKind JobKind = new("learn");
+    public static readonly JobKind JobKind = new("learn", Changes: "filing");
 
     /// <summary>So many items teach at most; of each series the newest.</summary>
     private const int MostExamples = 20_000;

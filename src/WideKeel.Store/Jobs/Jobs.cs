@@ -34,6 +34,9 @@ public sealed class Job
     /// <summary>Nobody may stop it.</summary>
     public bool RunsToItsEnd { get; init; }
 
+    /// <summary>What it changes, in the words of the interface, with spaces between.</summary>
+    public string Changes { get; init; } = "";
+
     public JobState State { get; set; }
 
     /// <summary>Where to go on; its meaning belongs to the kind.</summary>

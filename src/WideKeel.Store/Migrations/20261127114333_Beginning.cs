@@ -209,6 +209,7 @@ namespace WideKeel.Store.Migrations
                     Unit = table.Column<string>(type: "TEXT", nullable: true),
                     MatterId = table.Column<long>(type: "INTEGER", nullable: true),
                     RunsToItsEnd = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Changes = table.Column<string>(type: "TEXT", nullable: false),
                     State = table.Column<string>(type: "TEXT", nullable: false),
                     Cursor = table.Column<string>(type: "TEXT", nullable: true),
                     Done = table.Column<long>(type: "INTEGER", nullable: false),

@@ -812,6 +812,10 @@ namespace WideKeel.Store.Migrations
                     b.Property<bool>("CancelAsked")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Changes")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Cursor")
                         .HasColumnType("TEXT");
 

@@ -1,12 +1,18 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 import { useRoute } from 'vue-router'
-import SetUp from '@/signin/SetUp.vue'
-import SignIn from '@/signin/SignIn.vue'
+import SetUp from '@/people/SetUp.vue'
+import SignIn from '@/people/SignIn.vue'
 import Masthead from './Masthead.vue'
-import { loadSession, person, session } from './session'
+import PlaceTabs from './PlaceTabs.vue'
+import { loadSession, person, session } from '@/shared/session'
 
 const route = useRoute()
+/** The place whose tabs show; a route says it, or works it out. */
+const place = computed(() => {
+  const said = route.meta.place as string | (() => string) | undefined
+  return typeof said === 'function' ? said() : (said ?? '')
+})
 const problem = ref<string | null>(null)
 onMounted(async () => {
   try {
@@ -25,7 +31,8 @@ onMounted(async () => {
   <SignIn v-else-if="!person" />
   <div v-else class="app">
     <a class="skip" href="#place">Skip to the place</a>
-    <Masthead />
+    <Masthead :at="place" />
+    <PlaceTabs :place="place" />
     <div id="place" class="place" tabindex="-1"><RouterView /></div>
   </div>
 </template>
@@ -37,7 +44,7 @@ onMounted(async () => {
 }
 .app {
   display: grid;
-  grid-template-rows: 52px minmax(0, 1fr);
+  grid-template-rows: 52px auto minmax(0, 1fr);
   height: 100%;
 }
 .alone {
@@ -45,6 +52,7 @@ onMounted(async () => {
   overflow: auto;
 }
 .place {
+  grid-row: 3;
   min-height: 0;
   overflow: auto;
   outline: none;
@@ -62,7 +70,7 @@ onMounted(async () => {
 }
 @media (max-width: 900px) {
   .app {
-    grid-template-rows: auto minmax(0, 1fr);
+    grid-template-rows: auto auto minmax(0, 1fr);
   }
 }
 </style>

@@ -4,7 +4,8 @@ import { refDebounced, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, take } from '@/shared/api/client'
-import { may, signOut } from './session'
+import { parts, useShown } from '@/shared/part'
+import { signOut } from '@/shared/session'
 
 const router = useRouter()
 const field = useTemplateRef<HTMLInputElement>('field')
@@ -24,31 +25,11 @@ interface Hit {
   note: string
   run: () => unknown
 }
-const commands = computed<Hit[]>(() => {
-  const go = (path: string) => () => router.push(path)
-  return [
-    { title: 'Go to Today', note: 'Place', run: go('/') },
-    ...(may('readContent')
-      ? [
-          { title: 'Go to Content', note: 'Place', run: go('/content') },
-          { title: 'Show what is under no series', note: 'Content', run: go('/content?unfiled=true') },
-        ]
-      : []),
-    ...(may('readSchedule') ? [{ title: 'Go to Schedule', note: 'Place', run: go('/schedule') }] : []),
-    ...(may('writeSchedule') ? [{ title: 'New series', note: 'Schedule', run: go('/schedule?new=series') }] : []),
-    ...(may('readDocket')
-      ? [
-          { title: 'Go to Docket', note: 'Place', run: go('/schedule/docket') },
-          { title: 'Go to Certificates', note: 'Place', run: go('/schedule/certificates') },
-        ]
-      : []),
-    ...(may('readLedger') ? [{ title: 'Go to Ledger', note: 'Place', run: go('/ledger') }] : []),
-    ...(may('verifyLedger') ? [{ title: 'Verify the ledger', note: 'Ledger', run: go('/ledger?verify=now') }] : []),
-    ...(may('readSources') ? [{ title: 'Go to Sources', note: 'Place', run: go('/administration/sources') }] : []),
-    ...(may('managePeople') ? [{ title: 'Go to People', note: 'Place', run: go('/administration/people') }] : []),
-    { title: 'Sign out', note: 'Session', run: signOut },
-  ]
-})
+const offered = useShown(parts().flatMap((p) => p.commands ?? []))
+const commands = computed<Hit[]>(() => [
+  ...offered.value.map(({ title, note, to, run }) => ({ title, note, run: run ?? (() => router.push(to!)) })),
+  { title: 'Sign out', note: 'Session', run: signOut },
+])
 const hits = computed<Hit[]>(() => {
   const asked = typed.value.trim().toLowerCase()
   const fitting = commands.value.filter((c) => c.title.toLowerCase().includes(asked))

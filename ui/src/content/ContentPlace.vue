@@ -2,8 +2,9 @@
 import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import { may, today } from '@/app/session'
+import { may, today } from '@/shared/session'
 import { api, take } from '@/shared/api/client'
+import { gathered, useShown } from '@/shared/part'
 import DataTable, { type Column } from '@/shared/DataTable.vue'
 import { bytes, count, day, plural } from '@/shared/format'
 import MarkedText from '@/shared/MarkedText.vue'
@@ -12,9 +13,8 @@ import Tideline from '@/shared/Tideline.vue'
 import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
 import { sizeWords, stateWords, type ItemState } from '@/shared/words'
-import FilingPanel from './FilingPanel.vue'
+import ItemActs from './ItemActs.vue'
 import ItemPane from './ItemPane.vue'
-import PinPanel from './PinPanel.vue'
 import ItemSide from './ItemSide.vue'
 import { useItemQuery } from './query'
 import QueryBuilder from './QueryBuilder.vue'
@@ -134,9 +134,7 @@ const meant = computed(() => (list('suggested').length === 1 ? +list('suggested'
 
 const selected = ref(new Set<number>())
 const all = ref(false)
-const filing = ref(false)
-const pinning = ref(false)
-const orders = useQuery({ queryKey: ['hold-orders'], queryFn: () => take(api.GET('/api/hold-orders')) })
+const acts = useShown(gathered((p) => p.itemActs))
 watch(forUrl, () => ((selected.value = new Set()), (all.value = false)))
 const selection = computed(() => (all.value ? query.value : { ids: [...selected.value] }))
 
@@ -270,7 +268,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         :columns="compact"
         :total="total"
         word="item"
-        :selectable="may('fileContent') || !!orders.data.value?.length"
+        :selectable="acts.length > 0"
         :open="open"
         :tall="snippets"
         :loading="pages.isFetching.value"
@@ -279,10 +277,12 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         @open="open = $event.id"
       >
         <template #acts
-          ><el-button v-if="may('fileContent')" size="small" type="primary" @click="filing = true"
-            >File under …</el-button
-          ><el-button v-if="orders.data.value?.length" size="small" @click="pinning = true">Hold …</el-button></template
-        >
+          ><ItemActs
+            :selection="selection"
+            :items="all ? total : selected.size"
+            :suggested="meant"
+            @done="((selected = new Set()), (all = false))"
+        /></template>
         <template #tools
           ><a :href="`/api/items.csv?${asked}`" download>CSV</a
           ><a :href="`/api/items.xlsx?${asked}`" download>XLSX</a></template
@@ -327,22 +327,6 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
           <el-button v-if="anyChosen" @click="clear">Clear the filters</el-button></template
         >
       </DataTable>
-      <PinPanel
-        v-if="pinning"
-        :selection="selection"
-        :items="all ? total : selected.size"
-        :orders="orders.data.value ?? []"
-        @close="pinning = false"
-        @pinned="((pinning = false), (selected = new Set()), (all = false))"
-      />
-      <FilingPanel
-        v-if="filing"
-        :selection="selection"
-        :items="all ? total : selected.size"
-        :suggested="meant"
-        @close="filing = false"
-        @filed="((filing = false), (selected = new Set()), (all = false))"
-      />
     </template>
     <template #subject><ItemPane v-if="open" :id="open" :key="open" :cql="cql" @close="open = null" /></template>
     <template #side><ItemSide v-if="open" :id="open" :key="open" /></template>

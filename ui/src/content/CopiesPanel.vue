@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, ref } from 'vue'
-import { may } from '@/app/session'
+import { may } from '@/shared/session'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { bytes, moment } from '@/shared/format'
@@ -15,7 +15,7 @@ const copies = useQuery({
   queryKey: computed(() => ['item', id, 'copies']),
   queryFn: () => take(api.GET('/api/items/{id}/copies', { params: { path: { id } } })),
 })
-const { act, busy, problem } = useAct()
+const { act, busy, problem } = useAct(['items', 'copies'])
 const restoring = ref<Schemas['CopyView'] | null>(null)
 async function restore(why: string) {
   const done = await act(async () => {

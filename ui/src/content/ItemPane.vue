@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { may, today } from '@/app/session'
+import { may, today } from '@/shared/session'
 import { bytes, day, moment, plural } from '@/shared/format'
 import PreviewPane from '@/shared/PreviewPane.vue'
 import StateMark from '@/shared/StateMark.vue'
 import Tideline from '@/shared/Tideline.vue'
 import { gradeWords } from '@/shared/words'
-import FilingPanel from './FilingPanel.vue'
+import ItemActPanel from './ItemActPanel.vue'
 import { useItem } from './useItem'
 
 const { id, inBatch = false, cql = '' } = defineProps<{ id: number; inBatch?: boolean; cql?: string }>()
@@ -150,13 +150,14 @@ const shift = (iso: string, years: number) => `${Number(iso.slice(0, 4)) + years
       <dt>SHA-256</dt>
       <dd class="hash">{{ data.hash }}</dd>
     </dl>
-    <FilingPanel
+    <ItemActPanel
       v-if="filing"
+      act="file"
       :selection="{ ids: [id] }"
       :items="1"
       :suggested="meant"
       @close="filing = false"
-      @filed="filing = false"
+      @done="filing = false"
     />
   </article>
 </template>

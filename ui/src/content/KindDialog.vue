@@ -9,7 +9,7 @@ import { confidenceWords } from '@/shared/words'
 
 const { kind } = defineProps<{ kind: Schemas['KindView'] | null }>()
 const emit = defineEmits<{ close: [] }>()
-const { act, busy, problem } = useAct()
+const { act, busy, problem } = useAct(['kinds'])
 const shown = ref(true)
 const form = reactive({
   name: kind?.name ?? '',

@@ -7,7 +7,7 @@ import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 
 type View = Schemas['ViewView']
 const route = useRoute()
-const { act, busy, problem } = useAct()
+const { act, busy, problem } = useAct(['views'])
 const open = ref(false)
 const keeping = ref(false)
 const form = reactive({ name: '', shared: false })

@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { may } from '@/app/session'
+import { may } from '@/shared/session'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { count, plural } from '@/shared/format'
 import KindDialog from './KindDialog.vue'
 
 type Kind = Schemas['KindView']
-const { act, busy, problem } = useAct()
+const { act, busy, problem } = useAct(['kinds'])
 const { data, error } = useQuery({ queryKey: ['sensitive'], queryFn: () => take(api.GET('/api/sensitive')) })
 const editing = ref<Kind | 'new' | null>(null)
 const found = computed(() => data.value?.kinds.filter((k) => k.items > 0).sort((a, b) => b.items - a.items) ?? [])

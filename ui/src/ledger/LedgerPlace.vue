@@ -2,7 +2,7 @@
 import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/vue-query'
 import { refDebounced, useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
-import { may } from '@/app/session'
+import { may } from '@/shared/session'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import DataTable, { type Column } from '@/shared/DataTable.vue'
@@ -53,7 +53,7 @@ const chosen = computed(() =>
     .map((k) => ({ key: k, value: query.value[k]! })),
 )
 const report = ref<Schemas['VerificationView'] | null>(null)
-const { act, busy, problem } = useAct({ refresh: false })
+const { act, busy, problem } = useAct([])
 
 const verify = () =>
   act(async () => {

@@ -1,13 +1,11 @@
 <script setup lang="ts">
-import { useQueryClient } from '@tanstack/vue-query'
 import { computed, reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { bytes, count, day, moment, plural } from '@/shared/format'
 
 const { matter } = defineProps<{ matter: Schemas['MatterView'] }>()
-const client = useQueryClient()
-const { act, busy, problem } = useAct()
+const { act, busy, problem, put } = useAct(['matters'])
 const may = computed(() => matter.part !== 'reader' && matter.state !== 'deleted')
 const making = ref(false)
 const form = reactive({ name: '', what: '', mbox: true, onePerContent: false, attachments: true })
@@ -40,7 +38,7 @@ async function make() {
     attachments: form.attachments,
   }
   const done = await act(async () =>
-    client.setQueryData(
+    put(
       ['matter', matter.id],
       await take(
         api.POST('/api/matters/{id}/bundles', {
@@ -54,7 +52,7 @@ async function make() {
 }
 const remove = (b: Schemas['MatterBundleView']) =>
   act(async () =>
-    client.setQueryData(
+    put(
       ['matter', matter.id],
       await take(
         api.DELETE('/api/matters/{id}/bundles/{bundle}', { params: { path: { id: matter.id, bundle: b.id } } }),

@@ -1,16 +1,15 @@
 <script setup lang="ts">
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { today } from '@/app/session'
+import { today } from '@/shared/session'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { count, day, plural } from '@/shared/format'
 
 const { matter, brief = false } = defineProps<{ matter: Schemas['MatterView']; brief?: boolean }>()
 const path = { params: { path: { id: matter.id } } }
-const client = useQueryClient()
-const { act, busy, problem } = useAct()
+const { act, busy, problem, put } = useAct(['matters'])
 const may = computed(() => matter.part !== 'reader' && matter.state === 'open' && !brief)
 const adding = ref(false)
 const words = ref('')
@@ -42,10 +41,10 @@ function edit(c: Schemas['CustodianView']) {
   places.value = c.containers.map((x) => x.id)
   authored.value = c.authored
 }
-const put = (m: Schemas['MatterView']) => client.setQueryData(['matter', matter.id], m)
+const showMatter = (m: Schemas['MatterView']) => put(['matter', matter.id], m)
 async function add() {
   const done = await act(async () =>
-    put(
+    showMatter(
       await take(
         api.POST('/api/matters/{id}/custodians', {
           ...path,
@@ -58,7 +57,7 @@ async function add() {
 }
 async function save() {
   const done = await act(async () =>
-    put(
+    showMatter(
       await take(
         api.PUT('/api/matters/{id}/custodians/{custodian}', {
           params: { path: { id: matter.id, custodian: editing.value!.id } },
@@ -71,7 +70,7 @@ async function save() {
 }
 const remove = (c: Schemas['CustodianView']) =>
   act(async () =>
-    put(
+    showMatter(
       await take(
         api.DELETE('/api/matters/{id}/custodians/{custodian}', {
           params: { path: { id: matter.id, custodian: c.id } },

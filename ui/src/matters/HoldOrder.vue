@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
@@ -29,8 +29,12 @@ const { matter, order, open, release } = defineProps<{
 }>()
 const emit = defineEmits<{ toggle: [] }>()
 const path = { params: { path: { id: matter.id, order: order.id } } }
-const client = useQueryClient()
-const { act, busy: working, problem: refused } = useAct({ refused: () => consequences.refetch() })
+const {
+  act,
+  busy: working,
+  problem: refused,
+  put,
+} = useAct(['matters', 'items'], { refused: () => consequences.refetch() })
 /** What is being written here and not saved yet; survives a reload. */
 const written = useWritten<Definition>(`order.${order.id}`)
 const base = computed(() => order.draft ?? order.inForce!)
@@ -76,7 +80,7 @@ const parts = computed(() => {
   ]
   return all.filter((p) => (p.group !== 'onDocket' || p.count) && (p.group !== 'leaving' || order.state === 'inForce'))
 })
-const put = (m: Schemas['MatterView']) => client.setQueryData(['matter', matter.id], m)
+const showMatter = (m: Schemas['MatterView']) => put(['matter', matter.id], m)
 const revision = ref(order.revision)
 async function save() {
   revision.value = order.revision
@@ -90,7 +94,7 @@ async function save() {
       }),
     )
     revision.value = after.orders.find((o) => o.id === order.id)!.revision
-    put(after)
+    showMatter(after)
     written.value = null
   })
 }
@@ -98,7 +102,7 @@ async function activate(why: string) {
   const fingerprint = figures.value!.fingerprint
   if (!(await save())) return
   const done = await act(async () =>
-    put(
+    showMatter(
       await take(
         api.POST('/api/matters/{id}/orders/{order}/activation', {
           ...path,
@@ -114,7 +118,9 @@ const drop = () =>
   act(async () => {
     written.value = null
     if (order.draft)
-      put(await take(api.DELETE('/api/matters/{id}/orders/{order}/draft', { ...path, ...ifMatch(order.revision) })))
+      showMatter(
+        await take(api.DELETE('/api/matters/{id}/orders/{order}/draft', { ...path, ...ifMatch(order.revision) })),
+      )
   })
 async function go(why: string, days: number, fingerprint: string) {
   const narrowed = dialog.value === 'narrow' ? current.value : null
@@ -126,7 +132,7 @@ async function go(why: string, days: number, fingerprint: string) {
 const ids = computed(() => [...pins.value.matchAll(/\d+/g)].map(Number))
 async function pin(why: string) {
   const done = await act(async () =>
-    put(
+    showMatter(
       await take(
         api.POST('/api/matters/{id}/orders/{order}/pins', {
           ...path,

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { today } from '@/app/session'
+import { today } from '@/shared/session'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { bytes, count, day, plural } from '@/shared/format'
@@ -18,7 +18,6 @@ import { kindWords, matterStateWords } from './words'
 
 const { id } = defineProps<{ id: number }>()
 const path = { params: { path: { id } } }
-const client = useQueryClient()
 const { data, error } = useQuery({
   queryKey: ['matter', id],
   queryFn: () => take(api.GET('/api/matters/{id}', path)),
@@ -52,7 +51,7 @@ const places: Record<string, string> = {
   opened: 'members',
   closed: '',
 }
-const { act, busy, problem } = useAct()
+const { act, busy, problem, put } = useAct(['matters'])
 const step = ref<Schemas['MatterState'] | 'agree' | null>(null)
 const steps: Record<string, { title: string; says: string; text: string }> = {
   closing: {
@@ -90,7 +89,7 @@ async function go(why: string) {
         ? api.POST('/api/matters/{id}/deletion', { ...path, body })
         : api.POST('/api/matters/{id}/state', { ...path, body }),
     )
-    client.setQueryData(['matter', id], after)
+    put(['matter', id], after)
   })
   if (done) step.value = null
 }

@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { may } from '@/app/session'
+import { may } from '@/shared/session'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { count, day, plural } from '@/shared/format'
@@ -22,7 +22,7 @@ const others = useQuery({
   queryFn: () => take(api.GET('/api/matters/others')),
   enabled: computed(() => may('joinMatters')),
 })
-const { act, busy, problem } = useAct()
+const { act, busy, problem } = useAct(['matters'])
 const adding = ref(false)
 const joining = ref<Schemas['OtherMatter'] | null>(null)
 const form = reactive({

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
@@ -8,8 +8,7 @@ import { kindWords, partWords } from './words'
 
 const { matter } = defineProps<{ matter: Schemas['MatterView'] }>()
 const path = { params: { path: { id: matter.id } } }
-const client = useQueryClient()
-const { act, busy, problem } = useAct()
+const { act, busy, problem, put } = useAct(['matters'])
 const lead = computed(() => matter.part === 'lead' && matter.state !== 'deleted')
 const candidates = useQuery({
   queryKey: ['matter', matter.id, 'candidates'],
@@ -18,13 +17,13 @@ const candidates = useQuery({
 })
 const who = ref('')
 const part = ref<Schemas['MemberPart']>('reader')
-const put = (m: Schemas['MatterView']) => client.setQueryData(['matter', matter.id], m)
+const showMatter = (m: Schemas['MatterView']) => put(['matter', matter.id], m)
 const key = (c: Schemas['MemberCandidate']) => (c.personId ? `p${c.personId}` : `g${c.groupId}`)
 async function add() {
   const chosen = candidates.data.value!.find((c) => key(c) === who.value)!
   if (
     await act(async () =>
-      put(
+      showMatter(
         await take(
           api.POST('/api/matters/{id}/members', {
             ...path,
@@ -51,7 +50,7 @@ const form = reactive({
 const changed = computed(() => (Object.keys(form) as (keyof typeof form)[]).some((k) => form[k] !== matter[k]))
 const save = () =>
   act(async () =>
-    put(await take(api.PUT('/api/matters/{id}', { ...path, ...ifMatch(matter.revision), body: { ...form } }))),
+    showMatter(await take(api.PUT('/api/matters/{id}', { ...path, ...ifMatch(matter.revision), body: { ...form } }))),
   )
 </script>
 

@@ -16,7 +16,7 @@ const { data, error } = useQuery({
       key.value ? api.GET('/api/notices/{token}', { params: { path: { token: key.value } } }) : api.GET('/api/notices'),
     ),
 })
-const { act, busy, problem } = useAct()
+const { act, busy, problem } = useAct(['notices'])
 const answers = reactive<Record<number, string[]>>({})
 const refused = reactive<{ id: number | null }>({ id: null })
 const waiting = (n: Schemas['NoticeLetter']) => n.kind === 'hold' && !n.superseded && !n.acknowledgedAt

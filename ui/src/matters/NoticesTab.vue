@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
@@ -8,8 +8,7 @@ import { day, moment, plural } from '@/shared/format'
 
 const { matter } = defineProps<{ matter: Schemas['MatterView'] }>()
 const path = { params: { path: { id: matter.id } } }
-const client = useQueryClient()
-const { act, busy, problem } = useAct()
+const { act, busy, problem, put } = useAct(['matters'])
 const writing = ref(false)
 const lead = computed(() => matter.part === 'lead' && matter.state !== 'deleted' && matter.state !== 'closed')
 const beginnings: Record<Schemas['NoticeKind'], { subject: string; body: string }> = {
@@ -68,10 +67,7 @@ function begin(kind: Schemas['NoticeKind']) {
 }
 async function issue() {
   const done = await act(async () =>
-    client.setQueryData(
-      ['matter', matter.id],
-      await take(api.POST('/api/matters/{id}/notices', { ...path, body: body.value })),
-    ),
+    put(['matter', matter.id], await take(api.POST('/api/matters/{id}/notices', { ...path, body: body.value }))),
   )
   if (done) writing.value = false
 }

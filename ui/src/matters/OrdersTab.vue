@@ -1,7 +1,6 @@
 <script setup lang="ts">
-import { useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { today } from '@/app/session'
+import { today } from '@/shared/session'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { count, day, plural } from '@/shared/format'
@@ -12,8 +11,7 @@ import ReleaseDialog from './ReleaseDialog.vue'
 
 const { matter } = defineProps<{ matter: Schemas['MatterView'] }>()
 const path = { params: { path: { id: matter.id } } }
-const client = useQueryClient()
-const { act, busy, problem } = useAct()
+const { act, busy, problem, put } = useAct(['matters', 'items'])
 const { number } = useUrl()
 const open = number('order')
 /** A release that one came to decide on, from Today. */
@@ -26,7 +24,7 @@ const deciding = ref<Schemas['ReleaseView'] | null>(
 )
 const declining = ref<Schemas['ReleaseView'] | null>(null)
 const undoing = ref<Schemas['ReleaseView'] | null>(null)
-const put = (m: Schemas['MatterView']) => client.setQueryData(['matter', matter.id], m)
+const showMatter = (m: Schemas['MatterView']) => put(['matter', matter.id], m)
 const stateWords: Record<Schemas['ReleaseState'], string> = {
   waiting: 'waits for a second person',
   agreed: 'released',
@@ -52,7 +50,7 @@ async function add() {
         },
       }),
     )
-    put(after)
+    showMatter(after)
     open.value = after.orders.at(-1)!.id
   })
   if (done) {
@@ -63,7 +61,7 @@ async function add() {
 async function decide(agree: boolean, why: string, fingerprint: string | null) {
   const release = (agree ? deciding : declining).value!
   const done = await act(async () =>
-    put(
+    showMatter(
       await take(
         api.POST('/api/matters/{id}/releases/{release}/decision', {
           params: { path: { id: matter.id, release: release.id } },
@@ -82,7 +80,7 @@ async function ask(
   narrowed: Schemas['HoldDefinition'] | null,
 ) {
   return act(async () =>
-    put(
+    showMatter(
       await take(
         api.POST('/api/matters/{id}/orders/{order}/releases', {
           params: { path: { id: matter.id, order: order.id } },
@@ -95,7 +93,7 @@ async function ask(
 }
 async function undo(why: string) {
   const done = await act(async () =>
-    put(
+    showMatter(
       await take(
         api.POST('/api/matters/{id}/releases/{release}/undoing', {
           params: { path: { id: matter.id, release: undoing.value!.id } },

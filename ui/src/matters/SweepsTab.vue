@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
@@ -12,8 +12,7 @@ import SweepHits from './SweepHits.vue'
 type Definition = Schemas['HoldDefinition']
 const { matter } = defineProps<{ matter: Schemas['MatterView'] }>()
 const path = { params: { path: { id: matter.id } } }
-const client = useQueryClient()
-const { act, busy, problem } = useAct()
+const { act, busy, problem, put } = useAct(['matters'])
 const { number } = useUrl()
 const chosen = number('sweep')
 const sweep = computed(() => matter.sweeps.find((s) => s.id === chosen.value) ?? matter.sweeps[0])
@@ -37,7 +36,7 @@ const counted = useQuery({
   enabled: computed(() => changed.value && asked.value !== 'null'),
   placeholderData: keepPreviousData,
 })
-const put = (m: Schemas['MatterView']) => client.setQueryData(['matter', matter.id], m)
+const showMatter = (m: Schemas['MatterView']) => put(['matter', matter.id], m)
 const last = computed(() => sweep.value?.last ?? null)
 const figures = computed(() => last.value?.figures ?? null)
 const hits = ref<{ title: string; query: Record<string, number | string> } | null>(null)
@@ -68,14 +67,14 @@ async function add() {
         },
       }),
     )
-    put(after)
+    showMatter(after)
     chosen.value = after.sweeps.at(-1)!.id
   })
   if (done) adding.value = false
 }
 const save = () =>
   act(async () =>
-    put(
+    showMatter(
       await take(
         api.PUT('/api/matters/{id}/sweeps/{sweep}', {
           params: { path: { id: matter.id, sweep: sweep.value!.id } },

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Schemas } from './api/client'
+import type { Schemas } from '@/shared/api/client'
 import PeriodEditor from './PeriodEditor.vue'
 import SentencePart from './SentencePart.vue'
 import { cutoffWords, periodWords, triggerWords, type Cutoff } from './words'

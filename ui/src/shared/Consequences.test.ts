@@ -1,7 +1,7 @@
 import { RouterLinkStub, flushPromises, mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
 import { h } from 'vue'
-import { api, take, type Schemas } from './api/client'
+import { api, take, type Schemas } from '@/shared/api/client'
 import Consequences from './Consequences.vue'
 import Histogram from './Histogram.vue'
 import { answers, calls, place, standIn, tidyUp } from './testing'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, ref } from 'vue'
-import type { Schemas } from './api/client'
+import type { Schemas } from '@/shared/api/client'
 import { bytes, count, plural } from './format'
 import GroupList from './GroupList.vue'
 

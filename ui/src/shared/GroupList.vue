@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { ref } from 'vue'
-import type { Schemas } from './api/client'
+import type { Schemas } from '@/shared/api/client'
 import { count, day, keepUntil } from './format'
 
 /** The items behind one figure of the consequences. */

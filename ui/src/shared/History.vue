@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Schemas } from './api/client'
+import type { Schemas } from '@/shared/api/client'
 import { moment } from './format'
 import { verbWords } from './words'
 

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import { may } from '@/app/session'
+import { may } from './session'
 import { useAct } from './act'
-import { api, take, type Schemas } from './api/client'
+import { api, take, type Schemas } from '@/shared/api/client'
 import { plural } from './format'
 import MarkedText from './MarkedText.vue'
 import { confidenceWords } from './words'
@@ -14,7 +14,7 @@ const { data, error } = useQuery({
   queryFn: () =>
     take(api.GET('/api/items/{id}/preview', { params: { path: { id: item }, query: { cql: cql || undefined } } })),
 })
-const { act, busy, problem } = useAct({ refresh: false })
+const { act, busy, problem } = useAct([])
 const unmasked = ref<Schemas['Unmasked'] | null>(null)
 const asking = ref(false)
 const why = ref('')

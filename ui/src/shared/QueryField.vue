@@ -2,7 +2,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
-import { count } from '@/shared/format'
+import { count } from './format'
 
 const query = defineModel<string>({ required: true })
 /** What is typed is a query, or plain words that stand for one: then it is asked. A mistake is shown at its place and asks nothing. */

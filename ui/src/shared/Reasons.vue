@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Schemas } from './api/client'
+import type { Schemas } from '@/shared/api/client'
 import { keepUntil } from './format'
 
 defineProps<{ reasons: readonly Schemas['Reason'][] }>()

@@ -1,6 +1,6 @@
 import { flushPromises, mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
-import type { Schemas } from './api/client'
+import type { Schemas } from '@/shared/api/client'
 import Sentence from './Sentence.vue'
 import { tidyUp } from './testing'
 import { stageOf } from './words'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Schemas } from './api/client'
+import type { Schemas } from '@/shared/api/client'
 import ClauseParts from './ClauseParts.vue'
 import SentencePart from './SentencePart.vue'
 import { endWords, roleWords, stageOf, type Role } from './words'

@@ -1,6 +1,6 @@
 import { mount } from '@vue/test-utils'
 import { describe, expect, it } from 'vitest'
-import type { Schemas } from './api/client'
+import type { Schemas } from '@/shared/api/client'
 import Reasons from './Reasons.vue'
 import StateMark from './StateMark.vue'
 import Tideline from './Tideline.vue'

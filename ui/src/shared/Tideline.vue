@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { day, dayNumber, keepUntil } from './format'
-import type { Schemas } from './api/client'
+import type { Schemas } from '@/shared/api/client'
 
 const {
   line,

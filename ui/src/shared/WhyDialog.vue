@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Problem } from './api/client'
+import type { Problem } from '@/shared/api/client'
 
 /** The last step before something takes effect: what it does, why, and where it cannot be undone a word to be typed. */
 const {

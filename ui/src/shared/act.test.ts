@@ -3,16 +3,19 @@ import { flushPromises, mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
 import { defineComponent, h } from 'vue'
 import { useAct } from './act'
-import { Problem } from './api/client'
+import { useParts } from '@/shared/part'
+import { Problem } from '@/shared/api/client'
+
+useParts([{ name: 'toys', stale: { things: [['thing']] } }])
 
 /** A place that reads one thing and can act. */
-function place(options?: Parameters<typeof useAct>[0]) {
+function place(changes: readonly string[] = ['things'], options?: Parameters<typeof useAct>[1]) {
   const read = vi.fn(() => Promise.resolve('read'))
   let acts!: ReturnType<typeof useAct>
   mount(
     defineComponent(() => {
       useQuery({ queryKey: ['thing'], queryFn: read })
-      acts = useAct(options)
+      acts = useAct(changes, options)
       return () => h('p')
     }),
     { global: { plugins: [[VueQueryPlugin, { queryClient: new QueryClient() }]] } },
@@ -28,7 +31,7 @@ describe('an act of a place', () => {
     expect(read).toHaveBeenCalledTimes(2)
   })
   it('leaves what is shown alone where the place puts the answer in itself', async () => {
-    const { acts, read } = place({ refresh: false })
+    const { acts, read } = place([])
     await flushPromises()
     await acts.act(() => Promise.resolve())
     expect(read).toHaveBeenCalledTimes(1)
@@ -42,7 +45,7 @@ describe('an act of a place', () => {
   })
   it('tells the place about a refusal', async () => {
     const refused = vi.fn(() => Promise.resolve())
-    const { acts } = place({ refused })
+    const { acts } = place(['things'], { refused })
     await acts.act(() => Promise.reject(new Problem('stale', 'Somebody was first.')))
     expect(refused).toHaveBeenCalledWith(expect.objectContaining({ code: 'stale' }))
   })
@@ -59,7 +62,7 @@ describe('an act of a place', () => {
     expect(acts.busy.value).toBe(false)
   })
   it('does each press in its turn where a list is marked', async () => {
-    const { acts } = place({ inTurn: true })
+    const { acts } = place(['things'], { inTurn: true })
     const order: number[] = []
     let finish!: () => void
     const first = acts.act(() => new Promise<void>((done) => (finish = () => (order.push(1), done()))))

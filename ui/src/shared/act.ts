@@ -1,22 +1,41 @@
-import { useQueryClient } from '@tanstack/vue-query'
+import { hashKey, useQueryClient, type QueryClient, type QueryKey } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import type { Problem } from './api/client'
+import { staleBy } from './part'
 
 interface Options {
-  /** Whether what is shown is read anew afterwards; a place that puts the answer in itself says no. */
-  refresh?: boolean
   /** Each press is an act of its own and waits its turn, where one press after the other is meant: marking a list. */
   inTurn?: boolean
   /** What to do about a refusal besides showing it. */
   refused?: (problem: Problem) => Promise<unknown>
 }
 
-/** Acts of one place: one at a time, with the refusal of the last one kept to be shown where it was asked. */
-export function useAct({ refresh = true, inTurn = false, refused }: Options = {}) {
+/** Reads anew what changes made stale and somebody looks at; what was put in place by the act itself is left as it is. */
+export const refresh = (client: QueryClient, changes: readonly string[], fresh: ReadonlySet<string> = new Set()) => {
+  const keys = staleBy(changes)
+  return client.invalidateQueries({
+    predicate: ({ queryKey, queryHash }) =>
+      !fresh.has(queryHash) && keys.some((key) => key.every((part, i) => hashKey([queryKey[i]]) === hashKey([part]))),
+  })
+}
+
+/**
+ * Acts of one place: one at a time, with the refusal of the last one kept to be shown where it was asked.
+ * @param changes What they change, in the words of the parts; nothing else is read anew.
+ */
+export function useAct(changes: readonly string[], { inTurn = false, refused }: Options = {}) {
   const client = useQueryClient()
   const busy = ref(false)
   const problem = ref<Problem | null>(null)
   let turn: Promise<unknown> = Promise.resolve()
+  let fresh = new Set<string>()
+
+  /** Puts an answer of the act in its place: it is not asked for again. */
+  function put<T>(key: QueryKey, value: T): T {
+    client.setQueryData(key, value)
+    fresh.add(hashKey(key))
+    return value
+  }
 
   function act(work: () => Promise<unknown>): Promise<boolean> {
     if (!inTurn) return once(work)
@@ -30,11 +49,12 @@ export function useAct({ refresh = true, inTurn = false, refused }: Options = {}
     if (busy.value) return false
     busy.value = true
     problem.value = null
+    fresh = new Set()
     try {
       await work()
+      const read = changes.length ? refresh(client, changes, fresh) : Promise.resolve()
       // Whoever marks a list does not wait for the list to be read anew.
-      if (refresh && inTurn) void client.invalidateQueries()
-      else if (refresh) await client.invalidateQueries()
+      if (!inTurn) await read
       return true
     } catch (e) {
       problem.value = e as Problem
@@ -44,5 +64,5 @@ export function useAct({ refresh = true, inTurn = false, refused }: Options = {}
       busy.value = false
     }
   }
-  return { act, busy, problem }
+  return { act, busy, problem, put }
 }

@@ -3,7 +3,7 @@ import { disableAutoUnmount, enableAutoUnmount, flushPromises, mount } from '@vu
 import { afterAll, afterEach, beforeEach, vi } from 'vitest'
 import type { Component } from 'vue'
 import { createMemoryHistory, createRouter } from 'vue-router'
-import { api } from './api/client'
+import { api } from '@/shared/api/client'
 
 /** For tests: places with a server that answers what the test says, and remembers what it was asked. */
 export interface Call {

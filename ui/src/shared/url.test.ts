@@ -2,7 +2,7 @@ import { flushPromises, mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
 import { defineComponent, h } from 'vue'
 import { createMemoryHistory, createRouter } from 'vue-router'
-import { ifMatch, Problem, take } from './api/client'
+import { ifMatch, Problem, take } from '@/shared/api/client'
 import { useUrl } from './url'
 
 async function place(address: string) {

@@ -1,4 +1,4 @@
-import type { Schemas } from './api/client'
+import type { Schemas } from '@/shared/api/client'
 
 export type ItemState = Schemas['ItemState']
 export type Role = Schemas['Role']

@@ -3,23 +3,22 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { day, plural } from '@/shared/format'
-import { today } from '@/app/session'
-import ProposalLine from './ProposalLine.vue'
-import QuestionLine from './QuestionLine.vue'
+import { today } from '@/shared/session'
+import { parts } from '@/shared/part'
 import Spark from './Spark.vue'
 
 const { data, error } = useQuery({ queryKey: ['today'], queryFn: () => take(api.GET('/api/today')) })
-const proposals = useQuery({ queryKey: ['proposals'], queryFn: () => take(api.GET('/api/proposals')) })
-const asked = computed(() => proposals.data.value?.filter((p) => p.state === 'waiting') ?? [])
-const questions = useQuery({ queryKey: ['questions'], queryFn: () => take(api.GET('/api/questions')) })
+const sections = parts().flatMap((p) => p.onToday ?? [])
+const duties = computed(() => data.value?.duties ?? [])
 const heading = computed(() =>
   new Date(`${today.value}T12:00:00`).toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long' }),
 )
 
 const groups = computed(() => {
-  const all = data.value?.waiting ?? []
+  // What a section of its own settles does not stand in the list as well.
+  const all = duties.value.filter((d) => !sections.some((s) => s.kind === d.kind))
   const week = new Date(Date.parse(today.value) + 7 * 86_400_000).toISOString().slice(0, 10)
-  const parts: [string, Schemas['Waiting'][]][] = [
+  const parts: [string, Schemas['Duty'][]][] = [
     [
       'Past their day',
       all
@@ -32,13 +31,11 @@ const groups = computed(() => {
   ]
   return parts.filter(([, items]) => items.length > 0)
 })
-const waits = computed(
-  () => (data.value?.waiting.length ?? 0) + asked.value.length + (questions.data.value?.length ?? 0),
-)
+const waits = computed(() => duties.value.length)
 /** As many lines of a group as leave the figures in sight; the rest is one press away. */
 const FEW = 6
 const whole = ref(new Set<string>())
-const pressing = computed(() => data.value?.waiting.filter((w) => w.by && w.by < today.value).length ?? 0)
+const pressing = computed(() => duties.value.filter((w) => w.by && w.by < today.value).length)
 </script>
 
 <template>
@@ -54,22 +51,11 @@ const pressing = computed(() => data.value?.waiting.filter((w) => w.by && w.by <
       </p>
     </header>
     <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
-    <section v-if="asked.length" class="panel work" aria-label="Waits for a second person">
-      <h2>Waits for a second person · {{ asked.length }}</h2>
-      <ul class="asked">
-        <ProposalLine v-for="p in asked" :key="p.id" :proposal="p" />
-      </ul>
-    </section>
-    <section v-if="questions.data.value?.length" class="panel work" aria-label="You are asked">
-      <h2>You are asked · {{ questions.data.value.length }}</h2>
-      <ul class="asked">
-        <QuestionLine v-for="q in questions.data.value" :key="q.id" :question="q" />
-      </ul>
-    </section>
+    <component :is="section.component" v-for="section in sections" :key="section.kind" />
     <section v-if="groups.length" class="panel work" aria-label="What waits for you">
       <template v-for="[title, items] in groups" :key="title">
         <h2>{{ title }} · {{ items.length }}</h2>
-        <article v-for="(w, i) in whole.has(title) ? items : items.slice(0, FEW)" :key="i">
+        <article v-for="w in whole.has(title) ? items : items.slice(0, FEW)" :key="w.key">
           <svg
             width="12"
             height="12"
@@ -99,7 +85,7 @@ const pressing = computed(() => data.value?.waiting.filter((w) => w.by && w.by <
         </button>
       </template>
     </section>
-    <section v-else-if="data && !asked.length && !questions.data.value?.length" class="panel clear">
+    <section v-else-if="data && waits === 0" class="panel clear">
       <h2>All clear</h2>
       <p class="quiet">
         What falls due, waits for your signature or cannot be read will stand here, each with one button.
@@ -121,11 +107,6 @@ const pressing = computed(() => data.value?.waiting.filter((w) => w.by && w.by <
 </template>
 
 <style scoped>
-.asked {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
 .today {
   max-width: 1240px;
   margin: 0 auto;

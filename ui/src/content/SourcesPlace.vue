@@ -1,0 +1,275 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, reactive, ref } from 'vue'
+import { may } from '@/shared/session'
+import { useAct } from '@/shared/act'
+import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
+import { bytes, count, moment, plural } from '@/shared/format'
+import { useUrl } from '@/shared/url'
+import SafekeepingPanel from './SafekeepingPanel.vue'
+
+const { number } = useUrl()
+const exceptionsOf = number('exceptions')
+const { data, error } = useQuery({ queryKey: ['sources'], queryFn: () => take(api.GET('/api/sources')) })
+const units = useQuery({ queryKey: ['units'], queryFn: () => take(api.GET('/api/units')) })
+const exceptions = useQuery({
+  queryKey: computed(() => ['exceptions', exceptionsOf.value]),
+  queryFn: () => take(api.GET('/api/sources/{id}/exceptions', { params: { path: { id: exceptionsOf.value! } } })),
+  enabled: computed(() => !!exceptionsOf.value),
+})
+const form = reactive({ name: '', root: '', kind: 'share' as Schemas['SourceKind'] })
+const kinds: Record<Schemas['SourceKind'], { name: string; hint: string; can: string }> = {
+  share: {
+    name: 'File share',
+    hint: 'Each file in it is an item. Links are never followed.',
+    can: 'be observed; it does not ask before a file changes. What a rule keeps is copied into safekeeping.',
+  },
+  mail: {
+    name: 'Mail store',
+    hint: 'Mailboxes (.mbox) and single messages (.eml); each message is an item, with its attachments.',
+    can: 'be observed; it does not ask before a message is deleted. What a rule keeps is copied into safekeeping. To destroy a message, its mailbox is written anew without it.',
+  },
+  workspace: {
+    name: 'Workspace',
+    hint: 'Libraries of files in which people work under My files. A folder of the first level is a library; one that begins with # is a channel.',
+    can: 'block a change as it happens: every edit, move and delete is asked for first, and allowed, kept or refused by the item’s grade.',
+  },
+}
+const adding = ref(false)
+const { act, busy, problem } = useAct(['sources'])
+
+const scan = (s: Schemas['SourceView']) =>
+  act(() => take(api.POST('/api/sources/{id}/scans', { params: { path: { id: s.id } } })))
+const tested = ref<{ id: number; result: Schemas['SourceTest'] } | null>(null)
+const test = (s: Schemas['SourceView']) =>
+  act(
+    async () =>
+      (tested.value = {
+        id: s.id,
+        result: await take(api.POST('/api/sources/{id}/test', { params: { path: { id: s.id } } })),
+      }),
+  )
+const connect = (s: Schemas['SourceView'], connected: boolean) =>
+  act(() =>
+    take(
+      api.PUT('/api/sources/{id}', {
+        params: { path: { id: s.id } },
+        ...ifMatch(s.revision),
+        body: { name: s.name, connected },
+      }),
+    ),
+  )
+const assign = (c: Schemas['ContainerView'], unitId: number) =>
+  act(() =>
+    take(api.PUT('/api/containers/{id}', { params: { path: { id: c.id } }, ...ifMatch(c.revision), body: { unitId } })),
+  )
+async function add() {
+  if (await act(() => take(api.POST('/api/sources', { body: { ...form } })))) {
+    adding.value = false
+    form.name = form.root = ''
+  }
+}
+</script>
+
+<template>
+  <main class="page">
+    <header>
+      <h1>Sources</h1>
+      <span class="quiet">connected systems that hold content</span
+      ><el-button v-if="may('manageSources')" class="right" type="primary" @click="((adding = true), (problem = null))"
+        >Connect a source</el-button
+      >
+    </header>
+    <p v-if="error" class="problem">{{ error.message }}</p>
+    <p v-if="problem && !adding" class="problem" role="alert">{{ problem.message }}</p>
+    <section v-if="data?.length === 0" class="panel empty">
+      <h2>No source yet</h2>
+      <p class="quiet">
+        Connect a directory on this server. It is scanned, never written to, until items that were signed for are
+        destroyed.
+      </p>
+    </section>
+    <section v-for="s in data ?? []" :key="s.id" class="panel source" :aria-label="s.name">
+      <header>
+        <h2>{{ s.name }}</h2>
+        <span class="quiet small">{{ kinds[s.kind].name }} · {{ s.root }}</span>
+        <span class="right acts-row"
+          ><el-button v-if="may('scanSources')" @click="test(s)">Test the connection</el-button
+          ><el-button v-if="may('scanSources') && s.connected" @click="scan(s)">Scan now</el-button
+          ><el-button v-if="may('manageSources')" @click="connect(s, !s.connected)">{{
+            s.connected ? 'Disconnect' : 'Connect again'
+          }}</el-button></span
+        >
+      </header>
+      <dl class="kv">
+        <dt>Can</dt>
+        <dd>{{ kinds[s.kind].can }}</dd>
+        <dt>Connection</dt>
+        <dd>
+          <span v-if="!s.connected" class="lacking"
+            >disconnected: it is not scanned, and what is known of it stays as it was. </span
+          ><template v-if="tested?.id === s.id"
+            ><span role="status" :class="{ lacking: !tested.result.good }"
+              >{{ tested.result.says }}
+              {{
+                tested.result.good
+                  ? `${plural(tested.result.found, 'entry', 'entries')}, ${tested.result.unreadable} unreadable, in ${tested.result.seconds.toFixed(1)} s.`
+                  : ''
+              }}</span
+            ></template
+          ><template v-else>{{
+            s.reachable ? 'the directory can be opened' : 'the directory cannot be opened now'
+          }}</template>
+        </dd>
+        <dt>Last scan</dt>
+        <dd>{{ s.lastScan ? moment(s.lastScan) : 'never' }}</dd>
+        <dt>Content</dt>
+        <dd>{{ plural(s.items, 'item') }}, {{ bytes(s.bytes) }}</dd>
+        <dt>Exceptions</dt>
+        <dd>
+          <button
+            v-if="s.unreadable"
+            class="link"
+            :aria-expanded="exceptionsOf === s.id"
+            @click="exceptionsOf = exceptionsOf === s.id ? null : s.id"
+          >
+            {{ count(s.unreadable) }} could not be read</button
+          ><span v-else>none</span>
+        </dd>
+      </dl>
+      <table v-if="exceptionsOf === s.id && exceptions.data.value">
+        <thead>
+          <tr>
+            <th>Path</th>
+            <th>Why</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="e in exceptions.data.value" :key="e.path">
+            <td class="path">{{ e.path }}</td>
+            <td>{{ e.reason }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <table>
+        <thead>
+          <tr>
+            <th>Container</th>
+            <th>Unit</th>
+            <th class="num">Items</th>
+            <th class="num">Size</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="c in s.containers" :key="c.id">
+            <td>
+              <RouterLink v-if="may('readContent')" :to="`/content?container=${c.id}`">{{ c.name }}</RouterLink><span
+                v-else
+                >{{ c.name }}</span
+              >
+            </td>
+            <td>
+              <select
+                v-if="may('manageSources')"
+                class="box"
+                :aria-label="`Unit of ${c.name}`"
+                :value="c.unitId"
+                @change="assign(c, +($event.target as HTMLSelectElement).value)"
+              >
+                <option v-for="u in units.data.value ?? []" :key="u.id" :value="u.id">{{ u.name }}</option></select
+              ><span v-else>{{ c.unit }}</span>
+            </td>
+            <td class="num">{{ count(c.items) }}</td>
+            <td class="num">{{ bytes(c.bytes) }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </section>
+    <SafekeepingPanel />
+    <el-dialog v-model="adding" title="Connect a source" width="460" append-to-body>
+      <form class="form" @submit.prevent="add">
+        <label class="label" for="kind">Kind</label
+        ><select id="kind" v-model="form.kind" class="box">
+          <option v-for="(k, key) in kinds" :key="key" :value="key">{{ k.name }}</option>
+        </select>
+        <label class="label" for="name">Name</label
+        ><el-input id="name" v-model="form.name" placeholder="Office share" />
+        <label class="label" for="root">Directory on this server</label
+        ><el-input id="root" v-model="form.root" placeholder="/srv/share" />
+        <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
+        <p class="small quiet">{{ kinds[form.kind].hint }} It is scanned at once.</p>
+      </form>
+      <template #footer
+        ><el-button @click="adding = false">Leave it</el-button
+        ><el-button type="primary" :loading="busy" @click="add">Connect and scan</el-button></template
+      >
+    </el-dialog>
+  </main>
+</template>
+
+<style scoped>
+.page {
+  max-width: 1040px;
+  margin: 0 auto;
+  padding: 24px 20px 40px;
+  display: grid;
+  gap: 16px;
+}
+header {
+  display: flex;
+  align-items: baseline;
+  gap: 12px;
+}
+.right {
+  margin-left: auto;
+}
+h1 {
+  font-size: 25px;
+}
+h2 {
+  font-size: 18px;
+}
+.source {
+  padding: 16px 20px;
+  display: grid;
+  gap: 14px;
+}
+.empty {
+  padding: 28px;
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+th,
+td {
+  text-align: left;
+  padding: 5px 12px 5px 0;
+  border-bottom: 1px solid var(--line);
+  font-size: 13.5px;
+}
+th {
+  font-size: 12px;
+  color: var(--ink-2);
+}
+.num {
+  text-align: right;
+}
+.path {
+  overflow-wrap: anywhere;
+  white-space: pre-wrap;
+}
+.box {
+  font: inherit;
+  color: var(--ink);
+  background: var(--sheet);
+  border: 1px solid var(--line-2);
+  border-radius: var(--radius);
+  height: 28px;
+  padding: 0 6px;
+}
+.form {
+  display: grid;
+  gap: 6px;
+}
+</style>

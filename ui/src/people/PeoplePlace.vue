@@ -1,0 +1,330 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, reactive, ref } from 'vue'
+import { person } from '@/shared/session'
+import { useAct } from '@/shared/act'
+import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
+import { moment, plural } from '@/shared/format'
+import { roleWords, type Role } from '@/shared/words'
+import DirectorySection from './DirectorySection.vue'
+
+type Person = Schemas['PersonView']
+const people = useQuery({ queryKey: ['people'], queryFn: () => take(api.GET('/api/people')) })
+const units = useQuery({ queryKey: ['units'], queryFn: () => take(api.GET('/api/units')) })
+const keys = useQuery({ queryKey: ['api-keys'], queryFn: () => take(api.GET('/api/api-keys')) })
+const roles = Object.keys(roleWords) as Role[]
+const editing = ref<Person | 'new' | null>(null)
+const form = reactive({
+  name: '',
+  mail: '',
+  password: '',
+  active: true,
+  remits: [] as { role: Role; unitId: number }[],
+})
+const { act, busy, problem } = useAct(['people'])
+const unitForm = reactive({ name: '', parentId: 0, shown: false })
+const keyForm = reactive({ name: '', days: 90, scopes: [] as Schemas['Right'][], shown: false, issued: '' })
+const rights = computed(() => person.value?.rights ?? [])
+const rightWords = (r: string) => r.replace(/([A-Z])/g, ' $1').toLowerCase()
+
+function edit(who: Person | 'new') {
+  problem.value = null
+  editing.value = who
+  Object.assign(
+    form,
+    who === 'new'
+      ? {
+          name: '',
+          mail: '',
+          password: '',
+          active: true,
+          remits: [{ role: 'staff', unitId: units.data.value?.[0]?.id ?? 0 }],
+        }
+      : {
+          name: who.name,
+          mail: who.mail,
+          password: '',
+          active: who.active,
+          remits: who.remits.map((r) => ({ role: r.role, unitId: r.unitId })),
+        },
+  )
+}
+async function save() {
+  const who = editing.value
+  const done = await act(() =>
+    who === 'new'
+      ? take(
+          api.POST('/api/people', {
+            body: { name: form.name, mail: form.mail, password: form.password, remits: form.remits },
+          }),
+        )
+      : take(
+          api.PUT('/api/people/{id}', {
+            params: { path: { id: (who as Person).id } },
+            ...ifMatch((who as Person).revision),
+            body: { name: form.name, active: form.active, remits: form.remits, newPassword: form.password || null },
+          }),
+        ),
+  )
+  if (done) editing.value = null
+}
+const addUnit = async () =>
+  (await act(() =>
+    take(
+      api.POST('/api/units', {
+        body: { name: unitForm.name, parentId: unitForm.parentId || units.data.value![0]!.id },
+      }),
+    ),
+  )) && Object.assign(unitForm, { name: '', shown: false })
+const addKey = () =>
+  act(
+    async () =>
+      (keyForm.issued = (
+        await take(
+          api.POST('/api/api-keys', { body: { name: keyForm.name, days: keyForm.days, scopes: keyForm.scopes } }),
+        )
+      ).key),
+  )
+const revoke = (id: number) => act(() => take(api.DELETE('/api/api-keys/{id}', { params: { path: { id } } })))
+</script>
+
+<template>
+  <main class="page">
+    <header>
+      <h1>People</h1>
+      <span class="quiet"
+        >{{ plural(people.data.value?.length ?? 0, 'person', 'people') }}, each with a role over a part of the
+        organisation</span
+      ><el-button class="right" type="primary" @click="edit('new')">Add a person</el-button>
+    </header>
+    <p v-if="people.error.value" class="problem">{{ people.error.value.message }}</p>
+    <section class="panel">
+      <table>
+        <thead>
+          <tr>
+            <th>Name</th>
+            <th>Mail</th>
+            <th>Remits</th>
+            <th>State</th>
+            <th><span class="sr">Change</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="p in people.data.value ?? []" :key="p.id">
+            <td>
+              <strong>{{ p.name }}</strong>
+            </td>
+            <td>{{ p.mail }}</td>
+            <td>{{ p.remits.map((r) => `${roleWords[r.role]}, ${r.unit}`).join(' · ') || 'none' }}</td>
+            <td>{{ p.lockedOut ? 'locked out' : p.active ? 'active' : 'switched off' }}</td>
+            <td class="num"><button class="link" :aria-label="`Change ${p.name}`" @click="edit(p)">Change</button></td>
+          </tr>
+        </tbody>
+      </table>
+    </section>
+    <header>
+      <h2>Units</h2>
+      <el-button class="right" @click="((unitForm.shown = true), (problem = null))">Add a unit</el-button>
+    </header>
+    <section class="panel units">
+      <p v-for="u in units.data.value ?? []" :key="u.id" :style="{ paddingLeft: `${u.depth * 22}px` }">{{ u.name }}</p>
+    </section>
+    <DirectorySection />
+    <header>
+      <h2>API keys</h2>
+      <span class="quiet small">for programs; each can do no more than its person</span
+      ><el-button class="right" @click="((keyForm.shown = true), (keyForm.issued = ''), (problem = null))"
+        >Issue a key</el-button
+      >
+    </header>
+    <section class="panel">
+      <table>
+        <thead>
+          <tr>
+            <th>Name</th>
+            <th>Begins</th>
+            <th>Person</th>
+            <th>May</th>
+            <th>Expires</th>
+            <th><span class="sr">Revoke</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="k in keys.data.value ?? []" :key="k.id">
+            <td>{{ k.name }}</td>
+            <td>{{ k.prefix }}…</td>
+            <td>{{ k.person }}</td>
+            <td>{{ k.scopes.map(rightWords).join(', ') }}</td>
+            <td>{{ k.revokedAt ? `revoked ${moment(k.revokedAt)}` : moment(k.expiresAt) }}</td>
+            <td class="num"><button v-if="!k.revokedAt" class="link" @click="revoke(k.id)">Revoke</button></td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-if="keys.data.value?.length === 0" class="quiet pad">No key was issued yet.</p>
+    </section>
+
+    <el-dialog
+      :model-value="editing !== null"
+      :title="editing === 'new' ? 'Add a person' : `Change ${form.name}`"
+      width="560"
+      append-to-body
+      @update:model-value="editing = null"
+    >
+      <form class="form" @submit.prevent="save">
+        <label class="label" for="p-name">Name</label><el-input id="p-name" v-model="form.name" />
+        <label class="label" for="p-mail">Mail address</label
+        ><el-input id="p-mail" v-model="form.mail" :disabled="editing !== 'new'" />
+        <label class="label" for="p-password">{{
+          editing === 'new' ? 'First password, at least 12 characters' : 'New password; empty leaves it as it is'
+        }}</label><el-input id="p-password" v-model="form.password" type="password" autocomplete="new-password" />
+        <label v-if="editing !== 'new'" class="check"
+          ><input v-model="form.active" type="checkbox" /> may sign in</label
+        >
+        <span class="label">Remits</span>
+        <div v-for="(r, i) in form.remits" :key="i" class="row">
+          <select v-model="r.role" class="box" :aria-label="`Role ${i + 1}`">
+            <option v-for="role in roles" :key="role" :value="role">{{ roleWords[role] }}</option>
+          </select>
+          <select v-model="r.unitId" class="box" :aria-label="`Unit ${i + 1}`">
+            <option v-for="u in units.data.value ?? []" :key="u.id" :value="u.id">{{ u.name }}</option>
+          </select>
+          <el-button :aria-label="`Remove remit ${i + 1}`" @click="form.remits.splice(i, 1)">Remove</el-button>
+        </div>
+        <p>
+          <el-button size="small" @click="form.remits.push({ role: 'staff', unitId: units.data.value?.[0]?.id ?? 0 })"
+            >Add a remit</el-button
+          >
+        </p>
+        <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
+      </form>
+      <template #footer
+        ><el-button @click="editing = null">Leave it</el-button
+        ><el-button type="primary" :loading="busy" @click="save">Save</el-button></template
+      >
+    </el-dialog>
+    <el-dialog v-model="unitForm.shown" title="Add a unit" width="420" append-to-body>
+      <div class="form">
+        <label class="label" for="u-name">Name</label><el-input id="u-name" v-model="unitForm.name" />
+        <label class="label" for="u-parent">Beneath</label
+        ><select id="u-parent" v-model="unitForm.parentId" class="box">
+          <option v-for="u in units.data.value ?? []" :key="u.id" :value="u.id">{{ u.name }}</option>
+        </select>
+        <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
+      </div>
+      <template #footer><el-button type="primary" :loading="busy" @click="addUnit">Add</el-button></template>
+    </el-dialog>
+    <el-dialog v-model="keyForm.shown" title="Issue a key" width="480" append-to-body>
+      <div v-if="keyForm.issued" class="form">
+        <p>Copy it now; it is not shown again.</p>
+        <code class="key">{{ keyForm.issued }}</code>
+      </div>
+      <div v-else class="form">
+        <label class="label" for="k-name">What it is for</label><el-input id="k-name" v-model="keyForm.name" />
+        <label class="label" for="k-days">Days until it expires</label
+        ><input id="k-days" v-model.number="keyForm.days" class="box" type="number" min="1" max="365" />
+        <span class="label">It may</span
+        ><label v-for="r in rights" :key="r" class="check"
+          ><input v-model="keyForm.scopes" type="checkbox" :value="r" /> {{ rightWords(r) }}</label
+        >
+        <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
+      </div>
+      <template #footer
+        ><el-button
+          v-if="!keyForm.issued"
+          type="primary"
+          :disabled="!keyForm.name || !keyForm.scopes.length"
+          :loading="busy"
+          @click="addKey"
+          >Issue</el-button
+        ></template
+      >
+    </el-dialog>
+  </main>
+</template>
+
+<style scoped>
+.page {
+  max-width: 1040px;
+  margin: 0 auto;
+  padding: 24px 20px 40px;
+  display: grid;
+  gap: 12px;
+}
+header {
+  display: flex;
+  align-items: baseline;
+  gap: 12px;
+  margin-top: 6px;
+}
+.right {
+  margin-left: auto;
+}
+h1 {
+  font-size: 25px;
+}
+h2 {
+  font-size: 18px;
+}
+table {
+  width: 100%;
+  border-collapse: collapse;
+}
+th,
+td {
+  text-align: left;
+  padding: 8px 16px;
+  border-bottom: 1px solid var(--line);
+  font-size: 13.5px;
+  vertical-align: top;
+}
+th {
+  font-size: 12px;
+  color: var(--ink-2);
+  background: var(--sheet-2);
+}
+.num {
+  text-align: right;
+}
+.units {
+  padding: 10px 16px;
+}
+.units p {
+  margin: 3px 0;
+}
+.pad {
+  padding: 8px 16px;
+  margin: 0;
+}
+.form {
+  display: grid;
+  gap: 6px;
+}
+.form p {
+  margin: 2px 0;
+}
+.row {
+  display: flex;
+  gap: 8px;
+}
+.check {
+  display: flex;
+  gap: 8px;
+}
+.box {
+  font: inherit;
+  color: var(--ink);
+  background: var(--sheet);
+  border: 1px solid var(--line-2);
+  border-radius: var(--radius);
+  height: 32px;
+  padding: 0 8px;
+  flex: 1;
+  min-width: 0;
+}
+.key {
+  overflow-wrap: anywhere;
+  padding: 10px;
+  background: var(--sheet-2);
+  border: 1px solid var(--line);
+}
+</style>
