@@ -10,10 +10,12 @@ import { allParts } from '@/app/parts'
 import { makeRouter } from '@/app/router'
 import { applyLook } from '@/shared/look'
 import { Problem } from '@/shared/api/client'
-import { useParts } from '@/shared/part'
+import { useDialogFocus } from './shared/focus'
+import { useParts } from '@/shared/parts'
 
 applyLook()
 useParts(allParts)
+useDialogFocus()
 const queries = new QueryClient({
   defaultOptions: {
     queries: {

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import SetUp from '@/people/SetUp.vue'
 import SignIn from '@/people/SignIn.vue'
 import Masthead from './Masthead.vue'
 import PlaceTabs from './PlaceTabs.vue'
+import { useQueryClient } from '@tanstack/vue-query'
 import { loadSession, person, session } from '@/shared/session'
 
 const route = useRoute()
@@ -13,6 +14,12 @@ const place = computed(() => {
   const said = route.meta.place as string | (() => string) | undefined
   return typeof said === 'function' ? said() : (said ?? '')
 })
+const client = useQueryClient()
+// What one person was shown is never there for the next.
+watch(
+  () => person.value?.id,
+  (now, before) => before !== undefined && now !== before && client.clear(),
+)
 const problem = ref<string | null>(null)
 onMounted(async () => {
   try {

@@ -4,7 +4,7 @@ import { refDebounced, useEventListener } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, take } from '@/shared/api/client'
-import { parts, useShown } from '@/shared/part'
+import { parts, useShown } from '@/shared/parts'
 import { signOut } from '@/shared/session'
 
 const router = useRouter()

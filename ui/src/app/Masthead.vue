@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { gathered, useBadges, useShown } from '@/shared/part'
+import { gathered, useBadges, useShown } from '@/shared/parts'
 import FindField from './FindField.vue'
 import KeysHelp from './KeysHelp.vue'
 import PersonMenu from './PersonMenu.vue'

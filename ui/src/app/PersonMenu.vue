@@ -2,7 +2,7 @@
 import { computed, useTemplateRef } from 'vue'
 import { useFold } from '@/shared/fold'
 import { density, look } from '@/shared/look'
-import { gathered, useShown } from '@/shared/part'
+import { gathered, useShown } from '@/shared/parts'
 import { person, session, signOut } from '@/shared/session'
 import { roleWords } from '@/shared/words'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
-import { gathered, isAt, useBadges, useShown } from '@/shared/part'
+import { gathered, isAt, useBadges, useShown } from '@/shared/parts'
 
 /** The tabs of the place that is open, on one line; nothing for a place that has but one. */
 const { place } = defineProps<{ place: string }>()

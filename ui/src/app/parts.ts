@@ -1,6 +1,6 @@
-import type { Part } from '@/shared/part'
+import type { Part } from '@/shared/parts'
 
 /** Every part is a folder with a `part.ts`; no list names them. */
-const found = import.meta.glob<{ default: Part }>('../*/part.ts', { eager: true })
+const found = import.meta.glob<Part>('../*/part.ts', { eager: true, import: 'default' })
 
-export const allParts: Part[] = Object.values(found).map((module) => module.default)
+export const allParts: Part[] = Object.values(found)

@@ -1,5 +1,5 @@
 import { createRouter, createWebHistory, type RouteLocation, type RouteRecordRaw } from 'vue-router'
-import type { Part } from '@/shared/part'
+import type { Part } from '@/shared/parts'
 
 /** The addresses of all parts, former ones too, and one for what is not there. */
 export function makeRouter(parts: readonly Part[], history = createWebHistory()) {

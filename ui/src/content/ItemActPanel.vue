@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Schemas } from '@/shared/api/client'
-import { gathered } from '@/shared/part'
+import { gathered } from '@/shared/parts'
 
 /** The panel of one act that a part offers for items; nothing where no part offers it. */
 const { act } = defineProps<{ act: string; selection: Schemas['ItemQuery']; items: number; suggested?: number }>()

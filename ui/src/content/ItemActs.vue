@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/shared/api/client'
-import { gathered, useShown } from '@/shared/part'
+import { gathered, useShown } from '@/shared/parts'
 
 /** What the parts offer to do with items that are marked: a button each, and the panel of the one that was pressed. */
 defineProps<{ selection: Schemas['ItemQuery']; items: number; suggested?: number }>()

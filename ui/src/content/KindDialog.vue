@@ -6,6 +6,7 @@ import { api, ifMatch, take, type Problem, type Schemas } from '@/shared/api/cli
 import { plural } from '@/shared/format'
 import MarkedText from '@/shared/MarkedText.vue'
 import { confidenceWords } from '@/shared/words'
+import { keepTyped } from '@/shared/typed'
 
 const { kind } = defineProps<{ kind: Schemas['KindView'] | null }>()
 const emit = defineEmits<{ close: [] }>()
@@ -18,6 +19,7 @@ const form = reactive({
   checksum: kind?.definition?.checksum ?? ('none' as Schemas['Checksum']),
   nearby: kind?.definition?.nearby.join('\n') ?? '',
 })
+const saved = keepTyped(`kind.${kind?.id ?? 'new'}`, form)
 const checksums: Record<Schemas['Checksum'], string> = {
   none: 'none',
   luhn: 'Luhn (ISO/IEC 7812)',
@@ -81,7 +83,10 @@ async function save() {
         )
       : take(api.POST('/api/sensitive/kinds', { body: definition.value })),
   )
-  if (done) shown.value = false
+  if (done) {
+    saved()
+    shown.value = false
+  }
 }
 </script>
 

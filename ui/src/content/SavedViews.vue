@@ -1,14 +1,15 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref } from 'vue'
+import { computed, reactive, ref, useTemplateRef } from 'vue'
 import { useRoute } from 'vue-router'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
+import { useFold } from '@/shared/fold'
 
 type View = Schemas['ViewView']
 const route = useRoute()
 const { act, busy, problem } = useAct(['views'])
-const open = ref(false)
+const open = useFold(useTemplateRef<HTMLElement>('root'))
 const keeping = ref(false)
 const form = reactive({ name: '', shared: false })
 const views = useQuery({ queryKey: ['views'], queryFn: () => take(api.GET('/api/views')) })
@@ -56,11 +57,11 @@ const drop = (v: View) =>
 </script>
 
 <template>
-  <div class="views" @keydown.esc.stop="open = keeping = false">
+  <div ref="root" class="views">
     <button class="chip" :aria-expanded="open" :aria-pressed="!!here" @click="((open = !open), (keeping = false))">
       {{ here ? `View: ${here.name}` : 'Views' }}
     </button>
-    <div v-if="open" class="menu panel" role="region" aria-label="Views">
+    <div v-if="open" class="menu panel" data-panel role="region" aria-label="Views">
       <p v-if="views.data.value?.length === 0" class="quiet small">
         No view is kept yet. A view keeps search, filters and order.
       </p>

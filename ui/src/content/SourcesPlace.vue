@@ -7,6 +7,7 @@ import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { bytes, count, moment, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
 import SafekeepingPanel from './SafekeepingPanel.vue'
+import { keepTyped } from '@/shared/typed'
 
 const { number } = useUrl()
 const exceptionsOf = number('exceptions')
@@ -18,6 +19,7 @@ const exceptions = useQuery({
   enabled: computed(() => !!exceptionsOf.value),
 })
 const form = reactive({ name: '', root: '', kind: 'share' as Schemas['SourceKind'] })
+const saved = keepTyped('source.new', form)
 const kinds: Record<Schemas['SourceKind'], { name: string; hint: string; can: string }> = {
   share: {
     name: 'File share',
@@ -66,7 +68,7 @@ const assign = (c: Schemas['ContainerView'], unitId: number) =>
 async function add() {
   if (await act(() => take(api.POST('/api/sources', { body: { ...form } })))) {
     adding.value = false
-    form.name = form.root = ''
+    saved()
   }
 }
 </script>

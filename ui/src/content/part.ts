@@ -1,5 +1,5 @@
 import { may } from '@/shared/session'
-import type { Part } from '@/shared/part'
+import type { Part } from '@/shared/parts'
 
 /** Sources, and the items that lie in them. */
 export default {

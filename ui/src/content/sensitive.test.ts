@@ -8,7 +8,7 @@ import SavedViews from './SavedViews.vue'
 import SensitivePlace from './SensitivePlace.vue'
 
 const rights = vi.hoisted(() => ({ held: new Set<string>() }))
-vi.mock('@/shared/session', () => ({ may: (right: string) => rights.held.has(right) }))
+vi.mock('@/shared/session', () => ({ may: (right: string) => rights.held.has(right), person: { value: { id: 1 } } }))
 tidyUp()
 
 standIn()

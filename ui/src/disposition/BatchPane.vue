@@ -12,6 +12,7 @@ import { bytes, count, day, moment, monthWords, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
 import { roleWords } from '@/shared/words'
 import ItemPane from '@/content/ItemPane.vue'
+import { useTypedText } from '@/shared/typed'
 
 const { id } = defineProps<{ id: number }>()
 const client = useQueryClient()
@@ -34,7 +35,7 @@ const rows = computed<Row[]>(
   () => pages.data.value?.pages.flatMap((p) => p.lines.map((l) => ({ ...l, id: l.item.id }))) ?? [],
 )
 const selected = ref(new Set<number>())
-const comment = ref('')
+const comment = useTypedText(`batch.${id}.comment`)
 const typed = ref('')
 const signing = ref(false)
 const commentBox = useTemplateRef<InputInstance>('commentBox')

@@ -1,20 +1,20 @@
 <script setup lang="ts">
-import { ref } from 'vue'
 import { may } from '@/shared/session'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { moment } from '@/shared/format'
+import { useTypedText } from '@/shared/typed'
 
 /** What somebody who looks through a batch wants to know. */
 const { question } = defineProps<{ question: Schemas['QuestionView'] }>()
 const { act, busy, problem } = useAct(['questions'])
-const answer = ref('')
-const send = () =>
-  act(() =>
+const answer = useTypedText(`question.${question.id}`)
+const send = async () =>
+  (await act(() =>
     take(
       api.POST('/api/questions/{id}/answer', { params: { path: { id: question.id } }, body: { answer: answer.value } }),
     ),
-  )
+  )) && (answer.value = '')
 </script>
 
 <template>

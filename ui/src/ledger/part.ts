@@ -1,5 +1,5 @@
 import { may } from '@/shared/session'
-import type { Part } from '@/shared/part'
+import type { Part } from '@/shared/parts'
 
 /** The journal of everything done. It is a tab of Activity once that part is there; until then it stands by itself. */
 export default {

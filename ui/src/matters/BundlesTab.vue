@@ -3,12 +3,14 @@ import { computed, reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { bytes, count, day, moment, plural } from '@/shared/format'
+import { keepTyped } from '@/shared/typed'
 
 const { matter } = defineProps<{ matter: Schemas['MatterView'] }>()
 const { act, busy, problem, put } = useAct(['matters'])
 const may = computed(() => matter.part !== 'reader' && matter.state !== 'deleted')
 const making = ref(false)
 const form = reactive({ name: '', what: '', mbox: true, onePerContent: false, attachments: true })
+const saved = keepTyped(`bundle.${matter.id}`, form)
 const choices = computed(() => [
   ...matter.sweeps
     .filter((s) => s.last?.state === 'done' && s.last.items)
@@ -48,7 +50,10 @@ async function make() {
       ),
     ),
   )
-  if (done) making.value = false
+  if (done) {
+    saved()
+    making.value = false
+  }
 }
 const remove = (b: Schemas['MatterBundleView']) =>
   act(async () =>

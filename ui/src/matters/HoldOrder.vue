@@ -10,7 +10,7 @@ import WhyDialog from '@/shared/WhyDialog.vue'
 import HoldSentence from './HoldSentence.vue'
 import ReleaseDialog from './ReleaseDialog.vue'
 import { orderStateWords } from './words'
-import { useWritten } from '@/shared/written'
+import { useTyped } from '@/shared/typed'
 
 type Definition = Schemas['HoldDefinition']
 const { matter, order, open, release } = defineProps<{
@@ -36,7 +36,7 @@ const {
   put,
 } = useAct(['matters', 'items'], { refused: () => consequences.refetch() })
 /** What is being written here and not saved yet; survives a reload. */
-const written = useWritten<Definition>(`order.${order.id}`)
+const written = useTyped<Definition>(`order.${order.id}`)
 const base = computed(() => order.draft ?? order.inForce!)
 const current = computed(() => written.value ?? base.value)
 const changed = computed(() => !!written.value && JSON.stringify(written.value) !== JSON.stringify(base.value))

@@ -11,6 +11,7 @@ import Workbench from '@/shared/Workbench.vue'
 import MatterHistory from './MatterHistory.vue'
 import MatterPane from './MatterPane.vue'
 import { kindWords, matterStateWords, partWords } from './words'
+import { keepTyped } from '@/shared/typed'
 
 const route = useRoute()
 const router = useRouter()
@@ -31,12 +32,14 @@ const form = reactive({
   kind: 'litigation' as Schemas['MatterKind'],
   unitId: null as number | null,
 })
+const saved = keepTyped('matter.new', form)
 
 async function add() {
   await act(async () => {
     const made = await take(
       api.POST('/api/matters', { body: { ...form, unitId: form.unitId ?? units.data.value?.[0]?.id ?? 0 } }),
     )
+    saved()
     adding.value = false
     Object.assign(form, { name: '', description: '' })
     await router.push(`/matters/${made.id}`)

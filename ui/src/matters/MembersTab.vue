@@ -5,6 +5,7 @@ import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { plural } from '@/shared/format'
 import { kindWords, partWords } from './words'
+import { keepTyped } from '@/shared/typed'
 
 const { matter } = defineProps<{ matter: Schemas['MatterView'] }>()
 const path = { params: { path: { id: matter.id } } }
@@ -47,11 +48,12 @@ const form = reactive({
   controlPrefix: matter.controlPrefix,
   bundleDays: matter.bundleDays,
 })
+const saved = keepTyped(`matter.${matter.id}.settings`, form)
 const changed = computed(() => (Object.keys(form) as (keyof typeof form)[]).some((k) => form[k] !== matter[k]))
-const save = () =>
-  act(async () =>
+const save = async () =>
+  (await act(async () =>
     showMatter(await take(api.PUT('/api/matters/{id}', { ...path, ...ifMatch(matter.revision), body: { ...form } }))),
-  )
+  )) && saved(false)
 </script>
 
 <template>

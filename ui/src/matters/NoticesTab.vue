@@ -5,6 +5,7 @@ import { computed, reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { day, moment, plural } from '@/shared/format'
+import { keepTyped } from '@/shared/typed'
 
 const { matter } = defineProps<{ matter: Schemas['MatterView'] }>()
 const path = { params: { path: { id: matter.id } } }
@@ -30,6 +31,7 @@ const form = reactive({
   escalateDays: 21,
   custodians: [] as number[],
 })
+const saved = keepTyped(`notice.${matter.id}`, form)
 const body = computed(() => ({
   ...form,
   questions: form.questions
@@ -69,7 +71,10 @@ async function issue() {
   const done = await act(async () =>
     put(['matter', matter.id], await take(api.POST('/api/matters/{id}/notices', { ...path, body: body.value }))),
   )
-  if (done) writing.value = false
+  if (done) {
+    saved()
+    writing.value = false
+  }
 }
 const to = computed(() => form.custodians.length || matter.custodians.length)
 </script>

@@ -8,6 +8,7 @@ import { useUrl } from '@/shared/url'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import HoldOrder from './HoldOrder.vue'
 import ReleaseDialog from './ReleaseDialog.vue'
+import { useTypedText } from '@/shared/typed'
 
 const { matter } = defineProps<{ matter: Schemas['MatterView'] }>()
 const path = { params: { path: { id: matter.id } } }
@@ -18,7 +19,7 @@ const open = number('order')
 const asked = number('release')
 const may = computed(() => matter.part !== 'reader' && matter.state === 'open')
 const adding = ref(false)
-const name = ref('')
+const name = useTypedText(`order.new.${matter.id}`)
 const deciding = ref<Schemas['ReleaseView'] | null>(
   matter.releases.find((r) => r.id === asked.value && r.mayDecide) ?? null,
 )

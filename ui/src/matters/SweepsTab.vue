@@ -8,6 +8,7 @@ import { bytes, count, moment, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
 import HoldSentence from './HoldSentence.vue'
 import SweepHits from './SweepHits.vue'
+import { useTypedText } from '@/shared/typed'
 
 type Definition = Schemas['HoldDefinition']
 const { matter } = defineProps<{ matter: Schemas['MatterView'] }>()
@@ -18,7 +19,7 @@ const chosen = number('sweep')
 const sweep = computed(() => matter.sweeps.find((s) => s.id === chosen.value) ?? matter.sweeps[0])
 const may = computed(() => matter.part !== 'reader' && matter.state === 'open')
 const adding = ref(false)
-const name = ref('')
+const name = useTypedText(`sweep.new.${matter.id}`)
 const written = ref<{ id: number; definition: Definition } | null>(null)
 const current = computed(() =>
   written.value?.id === sweep.value?.id && written.value ? written.value.definition : sweep.value?.definition,
@@ -70,7 +71,9 @@ async function add() {
     showMatter(after)
     chosen.value = after.sweeps.at(-1)!.id
   })
-  if (done) adding.value = false
+  if (!done) return
+  adding.value = false
+  name.value = ''
 }
 const save = () =>
   act(async () =>

@@ -1,5 +1,5 @@
 import { defineAsyncComponent } from 'vue'
-import type { Part } from '@/shared/part'
+import type { Part } from '@/shared/parts'
 import { useHasMatters, useHasOrders } from './own'
 
 /** Disputes and requests, and the notices to their custodians. */

@@ -1,6 +1,6 @@
 import { defineAsyncComponent } from 'vue'
 import { may } from '@/shared/session'
-import type { Part } from '@/shared/part'
+import type { Part } from '@/shared/parts'
 
 /** Messages to people and other systems, and the calendar feed. */
 export default {

@@ -7,6 +7,7 @@ import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { moment, plural } from '@/shared/format'
 import { roleWords, type Role } from '@/shared/words'
 import DirectorySection from './DirectorySection.vue'
+import { keepTyped } from '@/shared/typed'
 
 type Person = Schemas['PersonView']
 const people = useQuery({ queryKey: ['people'], queryFn: () => take(api.GET('/api/people')) })
@@ -23,7 +24,9 @@ const form = reactive({
 })
 const { act, busy, problem } = useAct(['people'])
 const unitForm = reactive({ name: '', parentId: 0, shown: false })
+const unitSaved = keepTyped('unit.new', unitForm, ['shown'])
 const keyForm = reactive({ name: '', days: 90, scopes: [] as Schemas['Right'][], shown: false, issued: '' })
+const keySaved = keepTyped('key.new', keyForm, ['shown', 'issued'])
 const rights = computed(() => person.value?.rights ?? [])
 const rightWords = (r: string) => r.replace(/([A-Z])/g, ' $1').toLowerCase()
 
@@ -75,16 +78,15 @@ const addUnit = async () =>
         body: { name: unitForm.name, parentId: unitForm.parentId || units.data.value![0]!.id },
       }),
     ),
-  )) && Object.assign(unitForm, { name: '', shown: false })
+  )) && (unitSaved(), (unitForm.shown = false))
 const addKey = () =>
-  act(
-    async () =>
-      (keyForm.issued = (
-        await take(
-          api.POST('/api/api-keys', { body: { name: keyForm.name, days: keyForm.days, scopes: keyForm.scopes } }),
-        )
-      ).key),
-  )
+  act(async () => {
+    const made = await take(
+      api.POST('/api/api-keys', { body: { name: keyForm.name, days: keyForm.days, scopes: keyForm.scopes } }),
+    )
+    keyForm.issued = made.key
+    keySaved(false)
+  })
 const revoke = (id: number) => act(() => take(api.DELETE('/api/api-keys/{id}', { params: { path: { id } } })))
 </script>
 

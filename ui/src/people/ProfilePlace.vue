@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { gathered } from '@/shared/part'
+import { gathered } from '@/shared/parts'
 import { density, look } from '@/shared/look'
 import { person } from '@/shared/session'
 import { roleWords } from '@/shared/words'

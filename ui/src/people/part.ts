@@ -1,5 +1,5 @@
 import { may } from '@/shared/session'
-import type { Part } from '@/shared/part'
+import type { Part } from '@/shared/parts'
 
 /** Accounts, roles, units, keys, the directory, the organisation itself, and one's own profile. */
 export default {

@@ -3,6 +3,7 @@ import { reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { cutoffWords, type Cutoff } from '@/shared/words'
+import { keepTyped } from '@/shared/typed'
 
 const { authority } = defineProps<{ authority: Schemas['AuthorityView'] | null }>()
 const emit = defineEmits<{ close: [] }>()
@@ -24,6 +25,7 @@ const form = reactive({
         origin: '',
       }),
 })
+const saved = keepTyped(`authority.${authority?.id ?? 'new'}`, form)
 const shown = ref(true)
 const { act, busy, problem } = useAct(['schedule'])
 const texts = [
@@ -49,7 +51,10 @@ async function save() {
         )
       : take(api.POST('/api/authorities', { body: { code: code.trim(), definition } })),
   )
-  if (done) shown.value = false
+  if (done) {
+    saved()
+    shown.value = false
+  }
 }
 </script>
 

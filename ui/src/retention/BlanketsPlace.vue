@@ -8,6 +8,7 @@ import { bytes, count, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
 import BlanketPane from './BlanketPane.vue'
 import SchedulePage from './SchedulePage.vue'
+import { keepTyped } from '@/shared/typed'
 
 const { number } = useUrl()
 const open = number('blanket')
@@ -17,6 +18,7 @@ const units = useQuery({ queryKey: ['units'], queryFn: () => take(api.GET('/api/
 const containers = useQuery({ queryKey: ['containers'], queryFn: () => take(api.GET('/api/containers')) })
 const adding = ref(false)
 const form = reactive({ name: '', unitId: null as number | null, containers: [] as number[] })
+const saved = keepTyped('blanket.new', form)
 const chosen = computed(() => data.value?.find((b) => b.id === open.value))
 const stateWords = { draft: 'not in force yet', active: 'in force', retired: 'retired' }
 
@@ -41,6 +43,7 @@ async function add() {
     open.value = made.id
   })
   if (done) {
+    saved()
     adding.value = false
     Object.assign(form, { name: '', unitId: null, containers: [] })
   }

@@ -2,10 +2,12 @@
 import { reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
+import { keepTyped } from '@/shared/typed'
 
 const { type } = defineProps<{ type: Schemas['TriggerEventTypeView'] | null }>()
 const emit = defineEmits<{ close: [] }>()
 const form = reactive({ name: type?.name ?? '', title: type?.title ?? '', description: type?.description ?? '' })
+const saved = keepTyped(`event-type.${type?.id ?? 'new'}`, form)
 const shown = ref(true)
 const { act, busy, problem } = useAct(['schedule'])
 async function save() {
@@ -22,7 +24,8 @@ async function save() {
         : take(api.POST('/api/trigger-event-types', { body: form })),
     )
   )
-    shown.value = false
+    saved()
+  shown.value = false
 }
 </script>
 

@@ -14,6 +14,7 @@ import WhyDialog from '@/shared/WhyDialog.vue'
 import EventsCsv from './EventsCsv.vue'
 import EventTypeDialog from './EventTypeDialog.vue'
 import SchedulePage from './SchedulePage.vue'
+import { keepTyped } from '@/shared/typed'
 
 const { list, put, text } = useUrl()
 const type = text('type')
@@ -47,6 +48,7 @@ const dialog = ref<'tell' | 'csv' | 'type' | null>(list('new')[0] === 'event' ? 
 const editing = ref<Schemas['TriggerEventTypeView'] | null>(null)
 const revoking = ref<Schemas['TriggerEventView'] | null>(null)
 const form = reactive({ type: type.value || '', subject: subject.value, date: today.value, note: '' })
+const saved = keepTyped('event.new', form)
 const whole = computed(() => !!form.type && !!form.subject.trim() && /^\d{4}-\d\d-\d\d$/.test(form.date))
 const body = computed(() => ({ ...form, subject: form.subject.trim(), reference: null }))
 const preview = useQuery({
@@ -77,7 +79,10 @@ async function tell() {
     )
     ElMessage({ message: `Told. ${plural(moved.value, 'item')} changed.`, type: 'success' })
   })
-  if (done) dialog.value = null
+  if (done) {
+    saved()
+    dialog.value = null
+  }
 }
 async function revoke(why: string) {
   if (

@@ -7,6 +7,7 @@ import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { confidenceWords } from '@/shared/words'
 import type { RuleBeginning } from './filing'
+import { keepTyped } from '@/shared/typed'
 
 const { rule, beginning } = defineProps<{ rule: Schemas['FilingRuleView'] | null; beginning?: RuleBeginning }>()
 const emit = defineEmits<{ close: []; made: [id: number] }>()
@@ -29,6 +30,7 @@ const form = reactive({
       : [],
   priority: rule?.priority ?? 10,
 })
+const saved = keepTyped(`filing-rule.${rule?.id ?? 'new'}`, form)
 const least = Object.entries(confidenceWords) as [Schemas['Confidence'], string][]
 
 async function save() {
@@ -44,7 +46,10 @@ async function save() {
       : take(api.POST('/api/filing-rules', { body })))
     emit('made', made.id)
   })
-  if (done) shown.value = false
+  if (done) {
+    saved()
+    shown.value = false
+  }
 }
 </script>
 

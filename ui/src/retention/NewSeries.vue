@@ -4,6 +4,7 @@ import { reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { stageOf } from '@/shared/words'
+import { keepTyped } from '@/shared/typed'
 
 /** @prop starter of the starter library, where it begins with one. */
 const { starter } = defineProps<{ starter?: Schemas['SeriesDefinition'] }>()
@@ -15,6 +16,7 @@ const form = reactive({
   function: starter?.descriptors.function ?? '',
   unitId: null as number | null,
 })
+const saved = keepTyped('series.new', form)
 const { act, busy, problem } = useAct(['schedule'])
 const shown = ref(true)
 
@@ -45,6 +47,7 @@ const make = () =>
         },
       }),
     )
+    saved()
     emit('made', made.row.id)
   })
 </script>

@@ -1,6 +1,6 @@
 import { defineAsyncComponent } from 'vue'
 import { may } from '@/shared/session'
-import type { Part } from '@/shared/part'
+import type { Part } from '@/shared/parts'
 
 const series = (path: string) => /^\/schedule(\/\d+|\/drafts|\/spreadsheet)?$/.test(path)
 

@@ -1,7 +1,7 @@
 import { flushPromises } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Schemas } from '@/shared/api/client'
-import { answers, button, calls, place, press, standIn, tidyUp, type } from '@/shared/testing'
+import { answers, button, calls, place, press, standIn, tidyUp, type, typedAt } from '@/shared/testing'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import ProposalLine from './ProposalLine.vue'
 import AuthoritiesPlace from './AuthoritiesPlace.vue'
@@ -17,7 +17,7 @@ import SpreadsheetPlace from './SpreadsheetPlace.vue'
 const rights = vi.hoisted(() => ({ held: new Set<string>() }))
 vi.mock('@/shared/session', async () => {
   const { ref } = await import('vue')
-  return { may: (right: string) => rights.held.has(right), today: ref('2026-06-15') }
+  return { may: (right: string) => rights.held.has(right), today: ref('2026-06-15'), person: ref({ id: 1 }) }
 })
 tidyUp()
 standIn()
@@ -176,7 +176,7 @@ describe('blankets', () => {
     await flushPromises()
     await press('Keep nothing, and destroy after a time')
     expect(told()).toBe('Destroy everything in 1 container, 3 years after it was last modified.')
-    expect(sessionStorage.getItem('widekeel.blanket.2')).toContain('"destroyAfter":"P3Y"')
+    expect(typedAt('blanket.2')).toContain('"destroyAfter":"P3Y"')
   })
 })
 

@@ -2,6 +2,7 @@
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { useEventListener, useLocalStorage } from '@vueuse/core'
 import { computed, ref, useTemplateRef, watch } from 'vue'
+import { useFold } from './fold'
 import { count, plural } from './format'
 
 export interface Column {
@@ -47,7 +48,7 @@ const emit = defineEmits<{
 
 const scroller = useTemplateRef<HTMLElement>('scroller')
 const at = ref(0)
-const choosing = ref(false)
+const choosing = useFold(useTemplateRef<HTMLElement>('foot'))
 const kept = useLocalStorage<{ widths: Record<string, number>; hidden: string[] }>(`widekeel.table.${props.name}`, {
   widths: {},
   hidden: [],
@@ -159,8 +160,11 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
   const keys: Record<string, () => void> = {
     j: () => step(1),
     k: () => step(-1),
+    ArrowDown: () => step(1),
+    ArrowUp: () => step(-1),
     x: () => mark(props.rows[at.value]),
   }
+  if (e.key.startsWith('Arrow') && e.target !== scroller.value) return
   if (e.key === 'Enter' && !(e.target as HTMLElement).closest('button, a'))
     keys.Enter = () => press(props.rows[at.value])
   if (keys[e.key]) {
@@ -199,6 +203,7 @@ watch(
       :aria-label="label"
       :aria-rowcount="total"
       :aria-busy="loading"
+      :aria-activedescendant="rows[at] ? `${name}-row-${rows[at]!.id}` : undefined"
     >
       <div class="head row" role="row" :style="{ gridTemplateColumns: template }">
         <div v-if="selectable" role="columnheader">
@@ -233,6 +238,7 @@ watch(
           </div>
           <div
             v-else
+            :id="`${name}-row-${line.row.id}`"
             class="row body"
             role="row"
             :class="{ at: line.index === at, open: line.row.id === open }"
@@ -257,7 +263,7 @@ watch(
       </div>
       <div v-if="rows.length === 0 && !loading" class="empty"><slot name="empty" /></div>
     </div>
-    <div class="foot small quiet">
+    <div ref="foot" class="foot small quiet">
       <span
         >{{ plural(total, word)
         }}<template v-if="rows.length < total">, {{ count(rows.length) }} loaded</template></span
@@ -267,7 +273,7 @@ watch(
           Columns
         </button></span
       >
-      <div v-if="choosing" class="chooser panel">
+      <div v-if="choosing" class="chooser panel" data-panel>
         <label v-for="column in columns" :key="column.key"
           ><input type="checkbox" :checked="!kept.hidden.includes(column.key)" @change="toggle(column.key)" />
           {{ column.label }}</label

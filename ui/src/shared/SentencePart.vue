@@ -1,5 +1,7 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { onClickOutside } from '@vueuse/core'
+import { computed, nextTick, useTemplateRef, watch } from 'vue'
+import { focusFirst } from './focus'
 
 /** One underlined part of a sentence: shows its words, and opens what edits them. One part of a sentence is open at a time. */
 const {
@@ -21,6 +23,17 @@ const {
 }>()
 const open = defineModel<string | null>('open', { required: true })
 const shown = computed(() => open.value === name)
+const part = useTemplateRef<HTMLElement>('part')
+const editor = useTemplateRef<HTMLElement>('editor')
+// A press outside folds the editor; one on another part opens that one by itself, and lists of a select lie elsewhere on the page.
+onClickOutside(editor, () => shown.value && (open.value = null), { ignore: [part, '.el-popper'] })
+watch(shown, async (now, before) => {
+  await nextTick()
+  if (now) focusFirst(editor.value)
+  // Done: back to the part, unless the focus went somewhere else by itself.
+  else if (before && (document.activeElement === document.body || editor.value?.contains(document.activeElement)))
+    part.value?.focus()
+})
 </script>
 
 <template>
@@ -35,6 +48,7 @@ const shown = computed(() => open.value === name)
   >
     <template #reference>
       <button
+        ref="part"
         class="part"
         :class="{ changed: was }"
         :disabled="!editable"
@@ -45,7 +59,7 @@ const shown = computed(() => open.value === name)
         {{ words }}
       </button>
     </template>
-    <div @keydown.esc.stop="open = null"><slot /></div>
+    <div ref="editor" tabindex="-1" @keydown.esc.stop="((open = null), part?.focus())"><slot /></div>
   </el-popover>
 </template>
 

@@ -1,9 +1,12 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, onBeforeUnmount, ref } from 'vue'
+import { useRoute } from 'vue-router'
 import type { Problem } from '@/shared/api/client'
+import { useTypedText } from '@/shared/typed'
 
 /** The last step before something takes effect: what it does, why, and where it cannot be undone a word to be typed. */
 const {
+  title,
   says,
   danger = false,
   busy = false,
@@ -25,8 +28,17 @@ const {
 }>()
 const emit = defineEmits<{ go: [why: string]; close: [] }>()
 const shown = ref(true)
-const why = ref('')
+const why = useTypedText(`why.${useRoute()?.fullPath}.${title}`)
 const typed = ref('')
+let gone = false
+/** Sent: what was typed is kept until it is known that it was taken. The place then takes the dialog away. */
+function go() {
+  gone = true
+  emit('go', why.value)
+}
+onBeforeUnmount(() => {
+  if (gone && !problem) why.value = ''
+})
 const complete = computed(() => seen && why.value.trim() !== '' && (word === null || typed.value.trim() === word))
 </script>
 
@@ -42,13 +54,9 @@ const complete = computed(() => seen && why.value.trim() !== '' && (word === nul
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <template #footer
       ><el-button @click="shown = false">Not yet</el-button
-      ><el-button
-        :type="danger ? 'danger' : 'primary'"
-        :disabled="!complete"
-        :loading="busy"
-        @click="emit('go', why)"
-        >{{ says }}</el-button
-      ></template
+      ><el-button :type="danger ? 'danger' : 'primary'" :disabled="!complete" :loading="busy" @click="go">{{
+        says
+      }}</el-button></template
     >
   </el-dialog>
 </template>

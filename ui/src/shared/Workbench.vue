@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useLocalStorage } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 
 const {
   name,
@@ -18,6 +18,28 @@ const {
 const widths = useLocalStorage(`widekeel.widths.${name}`, { list: listWidth, side: 300 })
 const folded = useLocalStorage(`widekeel.folded.${name}`, { list: false, side: false })
 const dragging = ref<'list' | 'side' | null>(null)
+
+const root = useTemplateRef<HTMLElement>('root')
+const pane = useTemplateRef<HTMLElement>('pane')
+let from: HTMLElement | null = null
+/** An opened pane takes the focus, unless its list is being gone through by keys; a closed one gives it back to where it came from. */
+watch(
+  () => subject,
+  async (open) => {
+    const at = document.activeElement as HTMLElement | null
+    if (open) from = at && at !== document.body ? at : null
+    await nextTick()
+    if (open) pane.value?.focus({ preventScroll: true })
+    else if (!root.value?.contains(document.activeElement))
+      (from?.isConnected ? from : root.value?.querySelector<HTMLElement>('[role=grid]'))?.focus({ preventScroll: true })
+  },
+)
+/** F6 goes from the list to what is open, and back. */
+function across() {
+  const list = root.value?.querySelector<HTMLElement>('[role=grid], .list a, .list button')
+  if (pane.value?.contains(document.activeElement)) list?.focus()
+  else pane.value?.focus()
+}
 
 const columns = computed(() => {
   if (!subject) return 'minmax(0, 1fr)'
@@ -50,7 +72,13 @@ function nudge(which: 'list' | 'side', by: number) {
 </script>
 
 <template>
-  <div class="workbench" :class="{ dragging }" :style="{ gridTemplateColumns: columns }">
+  <div
+    ref="root"
+    class="workbench"
+    :class="{ dragging }"
+    :style="{ gridTemplateColumns: columns }"
+    @keydown.f6.prevent="across"
+  >
     <section class="pane list" :class="{ folded: folded.list && subject }" aria-label="List">
       <button
         v-if="subject"
@@ -74,7 +102,9 @@ function nudge(which: 'list' | 'side', by: number) {
         @keydown.right="nudge('list', 20)"
       />
     </section>
-    <section v-if="subject" class="pane subject" aria-label="Subject"><slot name="subject" /></section>
+    <section v-if="subject" ref="pane" class="pane subject" aria-label="Subject" tabindex="-1">
+      <slot name="subject" />
+    </section>
     <aside v-if="subject && side" class="pane side" :class="{ folded: folded.side }" aria-label="Reasons and history">
       <button
         class="fold"
@@ -125,6 +155,7 @@ function nudge(which: 'list' | 'side', by: number) {
   flex-direction: column;
 }
 .pane.subject {
+  outline: none;
   overflow: auto;
   padding: 20px 24px 40px;
 }

@@ -3,7 +3,7 @@ import { flushPromises, mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
 import { defineComponent, h } from 'vue'
 import { useAct } from './act'
-import { useParts } from '@/shared/part'
+import { useParts } from '@/shared/parts'
 import { Problem } from '@/shared/api/client'
 
 useParts([{ name: 'toys', stale: { things: [['thing']] } }])

@@ -1,7 +1,7 @@
 import { hashKey, useQueryClient, type QueryClient, type QueryKey } from '@tanstack/vue-query'
 import { ref } from 'vue'
 import type { Problem } from './api/client'
-import { staleBy } from './part'
+import { staleBy } from './parts'
 
 interface Options {
   /** Each press is an act of its own and waits its turn, where one press after the other is meant: marking a list. */

@@ -1,4 +1,5 @@
 import { computed, ref } from 'vue'
+import { forgetTyped } from './forget'
 import { api, take, useToken, whenSignedOut, type Schemas } from '@/shared/api/client'
 
 export const session = ref<Schemas['SessionView'] | null>(null)
@@ -20,7 +21,9 @@ export async function signIn(mail: string, password: string) {
 }
 
 export async function signOut() {
+  const left = person.value?.id
   await take(api.DELETE('/api/session'))
+  if (left) forgetTyped(left)
   await loadSession()
 }
 

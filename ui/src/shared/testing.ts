@@ -82,3 +82,7 @@ export async function type(selector: string, text: string) {
   field.dispatchEvent(new Event('change'))
   await flushPromises()
 }
+
+/** What is typed and not saved at a place, whoever typed it. */
+export const typedAt = (subject: string) =>
+  sessionStorage.getItem(Object.keys(sessionStorage).find((k) => k.endsWith(`.${subject}`)) ?? '')

@@ -25,7 +25,8 @@ export function useUrl() {
   const number = (name: string): WritableComputedRef<number | null> =>
     computed({
       get: () => (list(name)[0] ? Number(list(name)[0]) : null),
-      set: (value) => void put({ [name]: value === null ? null : String(value) }, value !== null),
+      // Opening is a step of history; going on to another while one is open is not.
+      set: (value) => void put({ [name]: value === null ? null : String(value) }, value !== null && !list(name)[0]),
     })
 
   return { route, router, put, list, text, number }

@@ -2,6 +2,7 @@ import { flushPromises, mount } from '@vue/test-utils'
 import { beforeEach, describe, expect, it } from 'vitest'
 import { computed, defineComponent, h, ref, type Ref } from 'vue'
 import { createMemoryHistory, createRouter, type Router } from 'vue-router'
+import { typedBy } from './forget'
 import { useWhatIf } from './written'
 
 interface Thing {
@@ -43,7 +44,8 @@ describe('what is written and not saved', () => {
     expect(told.value).toBeUndefined()
   })
   it('is taken from an address once the saved state is there, over what was written here before', async () => {
-    sessionStorage.setItem('widekeel.series.2', JSON.stringify({ ...saved, title: 'Mine' }))
+    for (const id of [0, 1])
+      sessionStorage.setItem(`${typedBy(id)}series.2`, JSON.stringify({ ...saved, title: 'Mine' }))
     const { written, loaded } = await at(address('series.2:{"years":9,"clauses":["filed"]}'), 'series.2', ref(null))
     expect(written.value!.title).toBe('Mine')
     loaded.value = saved

@@ -1,20 +1,15 @@
-import { useSessionStorage, type RemovableRef } from '@vueuse/core'
+import type { RemovableRef } from '@vueuse/core'
 import { watch } from 'vue'
+import { useTyped } from './typed'
 import { useUrl } from './url'
 
-/** What is being written and not saved yet; survives a reload. */
-export const useWritten = <T>(subject: string): RemovableRef<T | null> =>
-  useSessionStorage<T | null>(`widekeel.${subject}`, null, {
-    serializer: { read: (t) => JSON.parse(t) as T | null, write: (v) => JSON.stringify(v) },
-  })
-
 /**
- * The same, with what differs from the saved state in the address too: whoever opens a copied address sees this what-if and its consequences.
+ * What somebody types and has not saved, with what differs from the saved state in the address too: whoever opens a copied address sees this what-if and its consequences.
  * Nothing is saved by it. What the address says wins over what was written here before.
  */
 export function useWhatIf<T extends object>(subject: string, saved: () => T | null): RemovableRef<T | null> {
   const { list, put } = useUrl()
-  const written = useWritten<T>(subject)
+  const written = useTyped<T>(subject)
   const mark = `${subject}:`
   const told = () => list('whatif').find((w) => w.startsWith(mark)) ?? null
 

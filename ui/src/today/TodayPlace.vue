@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { day, plural } from '@/shared/format'
 import { today } from '@/shared/session'
-import { parts } from '@/shared/part'
+import { parts } from '@/shared/parts'
 import Spark from './Spark.vue'
 
 const { data, error } = useQuery({ queryKey: ['today'], queryFn: () => take(api.GET('/api/today')) })
@@ -14,20 +14,18 @@ const heading = computed(() =>
   new Date(`${today.value}T12:00:00`).toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long' }),
 )
 
+/** Past its day, or something that is past its day waits for it. */
+const pressing = (d: Schemas['Duty']) => d.pressing || (!!d.by && d.by < today.value)
 const groups = computed(() => {
   // What a section of its own settles does not stand in the list as well.
   const all = duties.value.filter((d) => !sections.some((s) => s.kind === d.kind))
+  const rest = all.filter((w) => !pressing(w))
   const week = new Date(Date.parse(today.value) + 7 * 86_400_000).toISOString().slice(0, 10)
   const parts: [string, Schemas['Duty'][]][] = [
-    [
-      'Past their day',
-      all
-        .filter((w) => w.by && w.by < today.value)
-        .sort((a, b) => Number(b.kind === 'sign') - Number(a.kind === 'sign')),
-    ],
-    ['This week', all.filter((w) => w.by && w.by >= today.value && w.by <= week)],
-    ['Later', all.filter((w) => w.by && w.by > week)],
-    ['Without a day', all.filter((w) => !w.by)],
+    ['Pressing', all.filter(pressing).sort((a, b) => Number(b.kind === 'sign') - Number(a.kind === 'sign'))],
+    ['This week', rest.filter((w) => w.by && w.by <= week)],
+    ['Later', rest.filter((w) => w.by && w.by > week)],
+    ['Without a day', rest.filter((w) => !w.by)],
   ]
   return parts.filter(([, items]) => items.length > 0)
 })
@@ -35,7 +33,7 @@ const waits = computed(() => duties.value.length)
 /** As many lines of a group as leave the figures in sight; the rest is one press away. */
 const FEW = 6
 const whole = ref(new Set<string>())
-const pressing = computed(() => duties.value.filter((w) => w.by && w.by < today.value).length)
+const pressed = computed(() => duties.value.filter(pressing).length)
 </script>
 
 <template>
@@ -46,7 +44,7 @@ const pressing = computed(() => duties.value.filter((w) => w.by && w.by < today.
         {{
           waits === 0
             ? 'Nothing waits for you.'
-            : `${plural(waits, 'thing')} wait${waits === 1 ? 's' : ''} for you${pressing ? `; ${pressing} of them past ${pressing === 1 ? 'its' : 'their'} day` : ''}.`
+            : `${plural(waits, 'thing')} wait${waits === 1 ? 's' : ''} for you${pressed ? `; ${pressed} of them pressing` : ''}.`
         }}
       </p>
     </header>

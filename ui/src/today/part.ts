@@ -1,4 +1,4 @@
-import type { Part } from '@/shared/part'
+import type { Part } from '@/shared/parts'
 import { useDutyCount } from './dutyCount'
 
 /** What all parts bring together. Any change may end a duty or begin one. */

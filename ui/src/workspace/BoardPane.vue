@@ -1,16 +1,16 @@
 <script setup lang="ts">
-import { ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { moment } from '@/shared/format'
 import StateMark from '@/shared/StateMark.vue'
 import { useUrl } from '@/shared/url'
+import { useTypedText } from '@/shared/typed'
 
-/** A channel: posts one below the other, the newest last, and a place to write the next. */
+/** A board of posts: one below the other, the newest last, and a place to write the next. */
 const { folder } = defineProps<{ folder: Schemas['FolderView'] }>()
 const { put } = useUrl()
 const { act, busy, problem } = useAct(['files', 'items'])
-const text = ref('')
+const text = useTypedText(`post.${folder.library.id}`)
 async function post() {
   if (
     await act(() =>

@@ -10,7 +10,7 @@ import StateMark from '@/shared/StateMark.vue'
 import { useUrl } from '@/shared/url'
 import { gradeWords } from '@/shared/words'
 import { useFile } from './useFile'
-import { useWritten } from '@/shared/written'
+import { useTyped } from '@/shared/typed'
 
 type Operation = Schemas['Operation']
 const { id } = defineProps<{ id: number }>()
@@ -19,7 +19,7 @@ const { put: putUrl } = useUrl()
 const { data, error } = useFile(id)
 const { act, busy, problem, put } = useAct(['files', 'items'])
 /** What is being written here and not saved yet; survives a reload. */
-const written = useWritten<string>(`file.${id}`)
+const written = useTyped<string>(`file.${id}`)
 const changed = computed(() => written.value !== null && written.value !== (data.value?.text ?? ''))
 const can = (o: Operation) => data.value?.operations.find((x) => x.operation === o)
 /** Why a button above cannot be pressed, each sentence once; what is said of the text stands beside the text. */

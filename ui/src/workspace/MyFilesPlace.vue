@@ -11,6 +11,7 @@ import { gradeWords } from '@/shared/words'
 import ChannelPane from './BoardPane.vue'
 import FilePane from './FilePane.vue'
 import FileSide from './FileSide.vue'
+import { useTypedText } from '@/shared/typed'
 
 const { number, text, put } = useUrl()
 const library = number('library')
@@ -36,7 +37,7 @@ const crumbs = computed(() =>
 )
 const { act, busy, problem } = useAct(['files', 'items'])
 const adding = ref<'file' | 'folder' | null>(null)
-const name = ref('')
+const name = useTypedText('file.new')
 const within = (n: string) => (folder.value ? `${folder.value}/${n}` : n)
 async function add() {
   const id = library.value!
@@ -58,7 +59,9 @@ async function add() {
       await put({ file: String(made.id) }, true)
     }
   })
-  if (done) adding.value = null
+  if (!done) return
+  adding.value = null
+  name.value = ''
 }
 const MOST = 1_400_000
 async function upload(event: Event) {

@@ -1,5 +1,5 @@
 import { may } from '@/shared/session'
-import type { Part } from '@/shared/part'
+import type { Part } from '@/shared/parts'
 
 /** My files: the built-in workspace. A place of its own for those who only work there; for the others, a tab of Content. */
 const only = () => may('workContent') && !may('writeSchedule')

@@ -1,7 +1,7 @@
 import { flushPromises } from '@vue/test-utils'
 import { afterEach, describe, expect, it } from 'vitest'
-import { answers, calls, place, standIn, tidyUp } from '@/shared/testing'
-import ChannelPane from './BoardPane.vue'
+import { answers, calls, place, standIn, tidyUp, typedAt } from '@/shared/testing'
+import BoardPane from './BoardPane.vue'
 import FilePane from './FilePane.vue'
 import FileSide from './FileSide.vue'
 import MyFilesPlace from './MyFilesPlace.vue'
@@ -67,7 +67,7 @@ describe('a file of the workspace', () => {
     const [call] = calls(`PUT ${FILE}/text`)
     expect(call!.body).toEqual({ text: 'Merrow in April.' })
     expect(button(wrapper, 'Save')!.attributes('disabled')).toBeDefined()
-    expect(sessionStorage.getItem('widekeel.file.7') ?? 'null').toBe('null')
+    expect(typedAt('file.7') ?? 'null').toBe('null')
   })
   it('keeps what was written where saving is refused, with the reason', async () => {
     const wrapper = await file()
@@ -171,7 +171,7 @@ describe('a channel', () => {
     ...more,
   })
   it('is written to, and a post that is refused stays in the field', async () => {
-    const wrapper = await place(ChannelPane, { folder: folder() })
+    const wrapper = await place(BoardPane, { folder: folder() })
     const path = 'POST /api/workspace/libraries/{id}/posts'
     answers[path] = new Error('The source is disconnected.')
     await wrapper.find('textarea').setValue('Cleared.')
@@ -186,7 +186,7 @@ describe('a channel', () => {
     expect(wrapper.find('textarea').element.value).toBe('')
   })
   it('has no field for those who only read', async () => {
-    expect((await place(ChannelPane, { folder: folder({ mayWork: false }) })).find('form').exists()).toBe(false)
+    expect((await place(BoardPane, { folder: folder({ mayWork: false }) })).find('form').exists()).toBe(false)
   })
 })
 

@@ -94,7 +94,7 @@ export const gathered = <T extends { order: number }>(of: (part: Part) => readon
 
 /** The answers that these changes make stale. */
 export const staleBy = (changes: readonly string[]): QueryKey[] =>
-  all.value.flatMap((p) => [...changes, '*'].flatMap((c) => p.stale?.[c] ?? []))
+  all.value.flatMap((p) => [...new Set([...changes, '*'])].flatMap((c) => p.stale?.[c] ?? []))
 
 /** Those of a list that show, now and whenever that changes. To be called where a component is set up. */
 export function useShown<T extends Shown>(list: readonly T[]) {
