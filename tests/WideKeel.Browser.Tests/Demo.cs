@@ -158,6 +158,14 @@ public sealed class Page : IDisposable
         See(By.CssSelector(".masthead"));
     }
 
+    /// <summary>Goes to a tab of Set-up, by the person's menu.</summary>
+    public void GoToSetUp(string tab)
+    {
+        Press(By.CssSelector(".person > button"));
+        Press(By.LinkText("Set-up"));
+        Press(By.LinkText(tab));
+    }
+
     public IWebElement See(By by) => Wait(d => d.FindElements(by).FirstOrDefault(e => e.Displayed), by.ToString());
 
     public IWebElement SeeText(string text) =>

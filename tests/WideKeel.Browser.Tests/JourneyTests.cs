@@ -72,7 +72,7 @@ public class JourneyTests
         page.SeeText("Version 1 is in force");
 
         // The docket: look at one, extend one, sign; the second person signs.
-        page.Press(By.LinkText("Docket"));
+        page.Press(By.LinkText("Schedule"));
         page.Press(By.XPath("//button[contains(@class,'entry')][contains(.,'YRD-010')]"));
         page.PressButton($"Open a batch of {due}");
         page.Press(By.CssSelector(".lines [role=row].body"));

@@ -64,9 +64,9 @@ public sealed class ScheduleTests(Demo demo) : IClassFixture<Demo>
         page.EnterAs("Ines Calloway");
         page.Go("/schedule/filing?rule=1");
         page.See(By.XPath("//section[@aria-label='Passport copies']//td[contains(@class,'judge')]"));
-        page.Press(By.XPath("(//section[@aria-label='Passport copies']//button[text()='right'])[1]"));
+        page.Press(By.XPath("(//section[@aria-label='Passport copies']//button[normalize-space()='right'])[1]"));
         page.SeeText("100 % of 1");
-        page.Press(By.XPath("(//section[@aria-label='Passport copies']//button[text()='wrong'])[2]"));
+        page.Press(By.XPath("(//section[@aria-label='Passport copies']//button[normalize-space()='wrong'])[2]"));
         page.SeeText("50 % of 2, truly 9 % to 91 %");
         page.PressButton("Put into force");
         page.Type(By.Id("why"), "Passports are crew files.");

@@ -134,7 +134,7 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
         using var page = new Page(demo.Address);
         page.EnterAs("Jonas Aske");
         page.Count(By.LinkText("Content")).ShouldBe(0);
-        page.Press(By.LinkText("People"));
+        page.GoToSetUp("People and keys");
         page.SeeText("Maren Holt");
         page.Violations().ShouldBeEmpty();
         page.PressButton("Add a person");
@@ -198,7 +198,7 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
         File.Delete(file);
         using var page = new Page(demo.Address);
         page.EnterAs("Ines Calloway");
-        page.Press(By.LinkText("Sources"));
+        page.GoToSetUp("Sources");
         page.Press(
             By.XPath(
                 "//section[contains(@class,'source')][.//*[contains(.,'Supplier invoices')]]//button[contains(.,'Scan now')]"

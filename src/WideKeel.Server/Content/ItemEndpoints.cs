@@ -169,6 +169,7 @@ public static class ItemEndpoints
         api.MapGet("/items/{id:long}/history", History).Requires(Right.ReadContent);
     }
 
+    // Two sets of parameters in one handler make the description of the API ask for a body, so these take their services one by one.
     private static async Task<Reply<ItemPage>> List(
         [AsParameters] ItemQuery query,
         string? sort,
@@ -192,7 +193,7 @@ public static class ItemEndpoints
         CancellationToken cancel
     )
     {
-        var filter = await query.ToFilterAsync(caller, db, calendar);
+        var filter = await ToSheetAsync(query, sort, caller, db, calendar);
         return filter.Refusal is { } refusal
             ? (Reply<ItemPage>)refusal
             : await CsvAnswer.WriteAsync(
@@ -213,7 +214,7 @@ public static class ItemEndpoints
         CancellationToken cancel
     )
     {
-        var filter = await query.ToFilterAsync(caller, db, calendar);
+        var filter = await ToSheetAsync(query, sort, caller, db, calendar);
         return filter.Refusal is { } refusal
             ? (Reply<ItemPage>)refusal
             : await XlsxAnswer.WriteAsync(
@@ -222,6 +223,21 @@ public static class ItemEndpoints
                 SheetRowsAsync(filter.Value, sort, db, calendar),
                 cancel
             );
+    }
+
+    /// <summary>The filter of a sheet. An order that there is not is refused before the first byte is sent.</summary>
+    private static async Task<Outcome<ItemFilter>> ToSheetAsync(
+        ItemQuery query,
+        string? sort,
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    )
+    {
+        var filter = await query.ToFilterAsync(caller, db, calendar);
+        return filter.Refused ? filter
+            : ItemOrder.Of(sort, filter.Value.Query).Refusal is { } noSort ? noSort
+            : filter;
     }
 
     private static async IAsyncEnumerable<object?[]> SheetRowsAsync(
@@ -699,16 +715,9 @@ public static class ItemEndpoints
             } + missing;
     }
 
-    private static async Task<Reply<Preview>> PreviewOf(
-        long id,
-        string? cql,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<Preview>> PreviewOf(long id, string? cql, [AsParameters] ApiContext context)
     {
-        var item = await VisibleAsync(id, caller, db);
+        var item = await VisibleAsync(id, context.Caller, context.Db);
         if (item is null)
         {
             return Problems.NotFound("item");
@@ -719,17 +728,20 @@ public static class ItemEndpoints
             return new Preview("none", null, "The content was destroyed; this stub and the certificate remain.");
         }
 
-        var text = await db.ItemTexts.AsNoTracking().SingleOrDefaultAsync(t => t.ItemId == id, cancel);
-        var finds = (await KindSet.ScanAsync(db)).FindIn(text?.Text ?? "");
+        var text = await context.Db.ItemTexts.AsNoTracking().SingleOrDefaultAsync(t => t.ItemId == id, context.Cancel);
+        var finds = (await KindSet.ScanAsync(context.Db)).FindIn(text?.Text ?? "");
         var condition =
             string.IsNullOrWhiteSpace(cql) ? null
-            : QueryCompiler.Compile(PlainWords.ToQuery(cql), calendar.Today) is { Refused: false, Value: var compiled }
+            : QueryCompiler.Compile(PlainWords.ToQuery(cql), context.Calendar.Today)
+                is { Refused: false, Value: var compiled }
                 ? compiled.Condition
             : null;
         IReadOnlyList<TextSpan> marks = condition is null
             ? []
             : QueryMatcher.Marks(condition, new() { Body = text?.Text }, QueryIndex.Text);
-        var source = await db.Sources.AsNoTracking().SingleAsync(s => s.Id == item.Container!.SourceId, cancel);
+        var source = await context
+            .Db.Sources.AsNoTracking()
+            .SingleAsync(s => s.Id == item.Container!.SourceId, context.Cancel);
         var note = text?.Limit;
         try
         {
@@ -739,7 +751,7 @@ public static class ItemEndpoints
             {
                 return new Preview(
                     "image",
-                    $"data:{type};base64,{Convert.ToBase64String(await BytesOfAsync(content, cancel))}",
+                    $"data:{type};base64,{Convert.ToBase64String(await BytesOfAsync(content, context.Cancel))}",
                     null
                 );
             }
@@ -755,7 +767,7 @@ public static class ItemEndpoints
             {
                 return new Preview(
                     "html",
-                    SafeHtml.Sanitize(await new StreamReader(content).ReadToEndAsync(cancel)),
+                    SafeHtml.Sanitize(await new StreamReader(content).ReadToEndAsync(context.Cancel)),
                     null
                 );
             }
@@ -773,7 +785,7 @@ public static class ItemEndpoints
         return new Preview("text", FoundText.Mask(text.Text, finds), note)
         {
             Marks = marks,
-            Finds = caller.May(Right.ReadSensitive, item.Container!.UnitId)
+            Finds = context.Caller.May(Right.ReadSensitive, item.Container!.UnitId)
                 ? [.. finds.Select(f => new FindMark(f.Kind, f.Confidence, f.Start, f.Length))]
                 : [],
         };

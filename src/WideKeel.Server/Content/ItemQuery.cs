@@ -37,7 +37,7 @@ public sealed record ItemQuery
 
     public int[]? Year { get; init; }
 
-    /// <summary>Bands of sizes: 0 below 10 kB, 1 from 10 kB, 2 from 100 kB, 3 from 1 MB, 4 from 10 MB, 5 from 1 GB.</summary>
+    /// <summary>Bands of sizes: 0 below 10 kB, 1 from 10 kB, 2 from 100 kB, 3 from 1 MB, 4 from 10 MB, 5 from 100 MB, 6 from 1 GB.</summary>
     public int[]? Size { get; init; }
 
     public bool? Missing { get; init; }

@@ -164,20 +164,17 @@ public static class SafekeepingEndpoints
     private static async Task<Reply<RestoredView>> Restore(
         long id,
         Restoring request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
         Safekeeping safekeeping,
         SafekeepingGate gate,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        var item = await ItemEndpoints.VisibleAsync(id, caller, db);
+        var item = await ItemEndpoints.VisibleAsync(id, context.Caller, context.Db);
         if (
             item is null
-            || !caller.May(Right.WriteSchedule, item.Container!.UnitId)
-            || !await db.ItemCopies.AnyAsync(c => c.ItemId == id && c.Hash == request.Hash, cancel)
+            || !context.Caller.May(Right.WriteSchedule, item.Container!.UnitId)
+            || !await context.Db.ItemCopies.AnyAsync(c => c.ItemId == id && c.Hash == request.Hash, context.Cancel)
         )
         {
             return Problems.NotFound("copy");
@@ -188,11 +185,13 @@ public static class SafekeepingEndpoints
             return unsaid;
         }
 
-        var source = await db.Sources.AsNoTracking().SingleAsync(s => s.Id == item.Container!.SourceId, cancel);
+        var source = await context
+            .Db.Sources.AsNoTracking()
+            .SingleAsync(s => s.Id == item.Container!.SourceId, context.Cancel);
         return await gate.RunAsync(
             async () =>
             {
-                if (await safekeeping.FaultAsync(request.Hash, cancel) is { } fault)
+                if (await safekeeping.FaultAsync(request.Hash, context.Cancel) is { } fault)
                 {
                     return (Reply<RestoredView>)
                         new Refusal("copy-broken", "hash", $"This copy cannot be put back: {fault}");
@@ -203,7 +202,7 @@ public static class SafekeepingEndpoints
                 {
                     placed = await ContentSources
                         .Of(source.Kind, source.Root)
-                        .PlaceAsync(item.Path, () => safekeeping.Open(request.Hash)!, cancel);
+                        .PlaceAsync(item.Path, () => safekeeping.Open(request.Hash)!, context.Cancel);
                 }
                 catch (Exception e) when (e is IOException or UnauthorizedAccessException)
                 {
@@ -214,8 +213,8 @@ public static class SafekeepingEndpoints
                     );
                 }
 
-                await writer.RunAsync(
-                    caller.Actor,
+                await context.Writer.RunAsync(
+                    context.Caller.Actor,
                     async session =>
                     {
                         session.Record(
@@ -223,7 +222,7 @@ public static class SafekeepingEndpoints
                             new(
                                 "item",
                                 id.ToString(CultureInfo.InvariantCulture),
-                                caller.PathOf(item.Container!.UnitId).Value
+                                context.Caller.PathOf(item.Container!.UnitId).Value
                             ),
                             after: new JsonObject { ["path"] = placed, ["hash"] = request.Hash },
                             reason: request.Why.Trim()
@@ -234,15 +233,15 @@ public static class SafekeepingEndpoints
                             source.Id,
                             $"Scanning {source.Name}",
                             null,
-                            caller.Name
+                            context.Caller.Name
                         );
                     },
-                    cancel
+                    context.Cancel
                 );
                 queue.Wake();
                 return new RestoredView(placed);
             },
-            cancel
+            context.Cancel
         );
     }
 }

@@ -215,24 +215,21 @@ public static class SensitiveEndpoints
     private static async Task<Reply<KindView>> Change(
         long id,
         OwnKindDefinition definition,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        var outcome = await writer.RunAsync<KindView>(
-            caller.Actor,
+        var outcome = await context.Writer.RunAsync<KindView>(
+            context.Caller.Actor,
             async session =>
             {
-                var kind = await session.Db.OwnKinds.SingleOrDefaultAsync(k => k.Id == id, cancel);
+                var kind = await session.Db.OwnKinds.SingleOrDefaultAsync(k => k.Id == id, context.Cancel);
                 if (kind is null)
                 {
                     return Problems.NotFound("kind");
                 }
 
-                if (Problems.CheckMatch(http, kind.Revision) is { } stale)
+                if (Problems.CheckMatch(context.Http, kind.Revision) is { } stale)
                 {
                     return stale;
                 }
@@ -254,47 +251,40 @@ public static class SensitiveEndpoints
                 session.Record("changed", Subject(id), Json(KindSet.DefinitionOf(kind)), Json(definition));
                 Fill(kind, definition);
                 kind.Revision++;
-                await LookAgainAsync(session, caller);
+                await LookAgainAsync(session, context.Caller);
                 return ViewOf(kind, 0);
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
         return outcome;
     }
 
-    private static async Task<Reply<Done>> Remove(
-        long id,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        JobBoard queue,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<Done>> Remove(long id, JobBoard queue, [AsParameters] ApiContext context)
     {
-        var outcome = await writer.RunAsync<Done>(
-            caller.Actor,
+        var outcome = await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
             async session =>
             {
-                var kind = await session.Db.OwnKinds.SingleOrDefaultAsync(k => k.Id == id, cancel);
+                var kind = await session.Db.OwnKinds.SingleOrDefaultAsync(k => k.Id == id, context.Cancel);
                 if (kind is null)
                 {
                     return Problems.NotFound("kind");
                 }
 
-                if (Problems.CheckMatch(http, kind.Revision) is { } stale)
+                if (Problems.CheckMatch(context.Http, kind.Revision) is { } stale)
                 {
                     return stale;
                 }
 
                 session.Record("removed", Subject(id), Json(KindSet.DefinitionOf(kind)));
                 session.Db.OwnKinds.Remove(kind);
-                await session.Db.ItemSensitives.Where(s => s.Kind == kind.Name).ExecuteDeleteAsync(cancel);
+                await session.Db.ItemSensitives.Where(s => s.Kind == kind.Name).ExecuteDeleteAsync(context.Cancel);
                 // A scan that is at work still looks for it; the job behind it takes out what that one puts in.
-                await LookAgainAsync(session, caller);
+                await LookAgainAsync(session, context.Caller);
                 return new Done();
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
         return outcome;

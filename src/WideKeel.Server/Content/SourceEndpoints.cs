@@ -127,11 +127,9 @@ public static class SourceEndpoints
 
     private static async Task<Reply<Done>> Add(
         NewSource request,
-        Caller caller,
-        Writer writer,
         WideKeelOptions options,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200)
@@ -155,11 +153,11 @@ public static class SourceEndpoints
             );
         }
 
-        var outcome = await writer.RunAsync<Done>(
-            caller.Actor,
+        var outcome = await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
             async session =>
             {
-                var roots = await session.Db.Sources.Select(s => s.Root).ToListAsync(cancel);
+                var roots = await session.Db.Sources.Select(s => s.Root).ToListAsync(context.Cancel);
                 if (roots.FirstOrDefault(r => Within(r, root) || Within(root, r)) is { } taken)
                 {
                     return Refusal.Conflict(
@@ -176,7 +174,7 @@ public static class SourceEndpoints
                     Root = root,
                 };
                 session.Db.Sources.Add(source);
-                await session.Db.SaveChangesAsync(cancel);
+                await session.Db.SaveChangesAsync(context.Cancel);
                 session.Record(
                     "connected",
                     new("source", source.Id.ToString(CultureInfo.InvariantCulture)),
@@ -193,11 +191,11 @@ public static class SourceEndpoints
                     source.Id,
                     $"Scanning {source.Name}",
                     null,
-                    caller.Name
+                    context.Caller.Name
                 );
                 return new Done();
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
         return outcome;
@@ -265,19 +263,12 @@ public static class SourceEndpoints
         return outcome;
     }
 
-    private static async Task<Reply<Done>> Change(
-        long id,
-        SourceChange request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        CancellationToken cancel
-    ) =>
-        await writer.RunAsync<Done>(
-            caller.Actor,
+    private static async Task<Reply<Done>> Change(long id, SourceChange request, [AsParameters] ApiContext context) =>
+        await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
             async session =>
             {
-                var source = await session.Db.Sources.SingleOrDefaultAsync(s => s.Id == id, cancel);
+                var source = await session.Db.Sources.SingleOrDefaultAsync(s => s.Id == id, context.Cancel);
                 if (source is null)
                 {
                     return Problems.NotFound("source");
@@ -285,7 +276,7 @@ public static class SourceEndpoints
 
                 if (
                     (
-                        Problems.CheckMatch(http, source.Version)
+                        Problems.CheckMatch(context.Http, source.Version)
                         ?? (
                             string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200
                                 ? new("name-missing", "name", "A source needs a name of at most 200 characters.")
@@ -313,7 +304,7 @@ public static class SourceEndpoints
                 );
                 return new Done();
             },
-            cancel
+            context.Cancel
         );
 
     /// <summary>Looks at a source without taking anything in: can it be opened, listed, and something of it read.</summary>
@@ -373,24 +364,20 @@ public static class SourceEndpoints
     private static async Task<Reply<Done>> Assign(
         long id,
         ContainerChange request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
-        await writer.RunAsync<Done>(
-            caller.Actor,
+        await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
             async session =>
             {
-                var container = await session.Db.Containers.SingleOrDefaultAsync(c => c.Id == id, cancel);
-                var unit = await session.Db.Units.SingleOrDefaultAsync(u => u.Id == request.UnitId, cancel);
+                var container = await session.Db.Containers.SingleOrDefaultAsync(c => c.Id == id, context.Cancel);
+                var unit = await session.Db.Units.SingleOrDefaultAsync(u => u.Id == request.UnitId, context.Cancel);
                 if (container is null || unit is null)
                 {
                     return Problems.NotFound(container is null ? "container" : "unit");
                 }
 
-                if (Problems.CheckMatch(http, container.Version) is { } stale)
+                if (Problems.CheckMatch(context.Http, container.Version) is { } stale)
                 {
                     return stale;
                 }
@@ -403,7 +390,7 @@ public static class SourceEndpoints
                     select s.Code
                 )
                     .Distinct()
-                    .ToListAsync(cancel);
+                    .ToListAsync(context.Cancel);
                 if (foreign.Count > 0)
                 {
                     return new Refusal(
@@ -420,17 +407,17 @@ public static class SourceEndpoints
                     new JsonObject { ["unitId"] = unit.Id, ["unit"] = unit.Name }
                 );
                 (container.UnitId, container.Version) = (unit.Id, container.Version + 1);
-                await session.Db.SaveChangesAsync(cancel);
+                await session.Db.SaveChangesAsync(context.Cancel);
                 // Which blankets cover it may go by its unit.
                 ItemScan.WriteStandings(
                     session,
-                    await Ruling.LoadAsync(session.Db, calendar.Evaluator),
+                    await Ruling.LoadAsync(session.Db, context.Calendar.Evaluator),
                     "i.ContainerId = $container",
                     c => c.Parameters.AddWithValue("$container", id)
                 );
                 return new Done();
             },
-            cancel
+            context.Cancel
         );
 
     private static bool Within(string path, string folder) =>

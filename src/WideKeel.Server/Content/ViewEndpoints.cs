@@ -94,18 +94,15 @@ public static class ViewEndpoints
     private static async Task<Reply<ViewView>> Change(
         long id,
         ViewDefinition request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
-        await writer.RunAsync<ViewView>(
-            caller.Actor,
+        await context.Writer.RunAsync<ViewView>(
+            context.Caller.Actor,
             async session =>
             {
                 var view = await session.Db.SavedViews.SingleOrDefaultAsync(
-                    v => v.Id == id && v.OwnerId == caller.PersonId,
-                    cancel
+                    v => v.Id == id && v.OwnerId == context.Caller.PersonId,
+                    context.Cancel
                 );
                 if (view is null)
                 {
@@ -114,9 +111,9 @@ public static class ViewEndpoints
 
                 if (
                     (
-                        Problems.CheckMatch(http, view.Revision)
+                        Problems.CheckMatch(context.Http, view.Revision)
                         ?? Check(request)
-                        ?? await TakenAsync(session, caller, request.Name, id, cancel)
+                        ?? await TakenAsync(session, context.Caller, request.Name, id, context.Cancel)
                     ) is
                     { } refusal
                 )
@@ -132,9 +129,9 @@ public static class ViewEndpoints
                     view.Revision + 1
                 );
                 session.Record("changed", Subject(id), before, Json(view));
-                return ViewOf(view, caller);
+                return ViewOf(view, context.Caller);
             },
-            cancel
+            context.Cancel
         );
 
     private static async Task<Reply<Done>> Drop(

@@ -326,12 +326,8 @@ public static class BatchEndpoints
     /// <summary>Destroys what is due without sign-off: the same re-check, stubs and certificate as after signatures.</summary>
     private static async Task<Reply<BatchView>> Clear(
         Clearing request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
@@ -339,22 +335,28 @@ public static class BatchEndpoints
             return unsaid;
         }
 
-        var opened = await writer.RunAsync<long>(
-            caller.Actor,
+        var opened = await context.Writer.RunAsync<long>(
+            context.Caller.Actor,
             async session =>
             {
-                var today = calendar.Today;
+                var today = context.Calendar.Today;
                 var series = request.SeriesId is { } seriesId
-                    ? await session.Db.Series.Include(s => s.Unit).SingleOrDefaultAsync(s => s.Id == seriesId, cancel)
+                    ? await session
+                        .Db.Series.Include(s => s.Unit)
+                        .SingleOrDefaultAsync(s => s.Id == seriesId, context.Cancel)
                     : null;
                 var blanket = request.BlanketId is { } blanketId
                     ? await session
                         .Db.Blankets.Include(b => b.Unit)
-                        .SingleOrDefaultAsync(b => b.Id == blanketId, cancel)
+                        .SingleOrDefaultAsync(b => b.Id == blanketId, context.Cancel)
                     : null;
                 if (
                     series is null == blanket is null
-                    || caller.Check(Right.SignDisposition, series?.UnitId ?? blanket!.UnitId, "series or blanket")
+                    || context.Caller.Check(
+                        Right.SignDisposition,
+                        series?.UnitId ?? blanket!.UnitId,
+                        "series or blanket"
+                    )
                         is not null
                 )
                 {
@@ -380,10 +382,10 @@ public static class BatchEndpoints
                         )
                         .NotHeld(session.Db, today)
                         .Select(i => i.Id)
-                        .ToListAsync(cancel)
+                        .ToListAsync(context.Cancel)
                     :
                     [
-                        .. (await UnderBlanketsAsync(session.Db, today, cancel))
+                        .. (await UnderBlanketsAsync(session.Db, today, context.Cancel))
                             .Where(b => b.Blanket.Id == blanket!.Id)
                             .SelectMany(b => b.Items)
                             .Select(i => i.Id),
@@ -417,15 +419,15 @@ public static class BatchEndpoints
                     Blanket = blanket,
                     SeriesVersion = series?.VersionInForce ?? blanket!.VersionInForce,
                     State = BatchState.Executing,
-                    OpenedBy = caller.Name,
+                    OpenedBy = context.Caller.Name,
                     OpenedAt = session.Now,
                     StageSince = session.Now,
                 };
                 session.Db.Batches.Add(batch);
-                await session.Db.SaveChangesAsync(cancel);
+                await session.Db.SaveChangesAsync(context.Cancel);
                 foreach (var portion in ids.Chunk(5_000))
                 {
-                    var items = await session.Db.Items.Where(i => portion.Contains(i.Id)).ToListAsync(cancel);
+                    var items = await session.Db.Items.Where(i => portion.Contains(i.Id)).ToListAsync(context.Cancel);
                     session.Db.BatchLines.AddRange(
                         items.Select(i => new BatchLine
                         {
@@ -440,7 +442,7 @@ public static class BatchEndpoints
 
                 session.Record(
                     "cleared",
-                    Subject(batch, caller),
+                    Subject(batch, context.Caller),
                     after: new JsonObject { ["under"] = series?.Code ?? blanket!.Name, ["items"] = ids.Count },
                     reason: request.Why.Trim()
                 );
@@ -449,32 +451,30 @@ public static class BatchEndpoints
                     ExecuteJob.JobKind,
                     batch.Id,
                     $"Destroying batch {batch.Id}, {batch.Ruler.Title}",
-                    caller.PathOf(batch.Ruler.UnitId).Value,
-                    caller.Name
+                    context.Caller.PathOf(batch.Ruler.UnitId).Value,
+                    context.Caller.Name
                 );
                 return batch.Id;
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
-        return opened.Refused ? opened.Refusal! : await ViewAsync(db, opened.Value, caller, calendar, cancel);
+        return opened.Refused
+            ? opened.Refusal!
+            : await ViewAsync(context.Db, opened.Value, context.Caller, context.Calendar, context.Cancel);
     }
 
-    private static async Task<Reply<BatchView>> Open(
-        NewBatch request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<BatchView>> Open(NewBatch request, [AsParameters] ApiContext context)
     {
-        var opened = await writer.RunAsync<long>(
-            caller.Actor,
+        var opened = await context.Writer.RunAsync<long>(
+            context.Caller.Actor,
             async session =>
             {
-                var series = await session.Db.Series.SingleOrDefaultAsync(s => s.Id == request.SeriesId, cancel);
-                if (series is null || caller.Check(Right.SignDisposition, series.UnitId, "series") is not null)
+                var series = await session.Db.Series.SingleOrDefaultAsync(
+                    s => s.Id == request.SeriesId,
+                    context.Cancel
+                );
+                if (series is null || context.Caller.Check(Right.SignDisposition, series.UnitId, "series") is not null)
                 {
                     return Problems.NotFound("series");
                 }
@@ -488,7 +488,7 @@ public static class BatchEndpoints
                     );
                 }
 
-                var today = calendar.Today;
+                var today = context.Calendar.Today;
                 LocalDate? month = request.Month?.With(DateAdjusters.StartOfMonth);
                 var from = month ?? today;
                 var to = month is { } first ? LocalDate.Min(first.With(DateAdjusters.EndOfMonth), today) : today;
@@ -501,7 +501,7 @@ public static class BatchEndpoints
                         && i.DestroyedAt == null
                     )
                     .NotHeld(session.Db, today)
-                    .ToListAsync(cancel);
+                    .ToListAsync(context.Cancel);
                 if (due.Count == 0)
                 {
                     return Refusal.Conflict(
@@ -518,12 +518,12 @@ public static class BatchEndpoints
                     SeriesVersion = series.VersionInForce,
                     Month = month,
                     State = BatchState.Open,
-                    OpenedBy = caller.Name,
+                    OpenedBy = context.Caller.Name,
                     OpenedAt = session.Now,
                     StageSince = session.Now,
                 };
                 session.Db.Batches.Add(batch);
-                await session.Db.SaveChangesAsync(cancel);
+                await session.Db.SaveChangesAsync(context.Cancel);
                 session.Db.BatchLines.AddRange(
                     due.Select(i => new BatchLine
                     {
@@ -536,22 +536,24 @@ public static class BatchEndpoints
                 due.ForEach(i => i.BatchId = batch.Id);
                 session.Record(
                     "batch-opened",
-                    Subject(batch.Id, series.UnitId, caller),
+                    Subject(batch.Id, series.UnitId, context.Caller),
                     after: new JsonObject { ["series"] = series.Code, ["items"] = due.Count }
                 );
-                var opening = await session.Db.Batches.WithRuler().SingleAsync(b => b.Id == batch.Id, cancel);
+                var opening = await session.Db.Batches.WithRuler().SingleAsync(b => b.Id == batch.Id, context.Cancel);
                 await StageMessages.StageWaitsAsync(
                     session,
-                    SigningDuty.Of(opening, calendar)!,
+                    SigningDuty.Of(opening, context.Calendar)!,
                     null,
-                    caller.PersonId,
-                    cancel
+                    context.Caller.PersonId,
+                    context.Cancel
                 );
                 return batch.Id;
             },
-            cancel
+            context.Cancel
         );
-        return opened.Refused ? opened.Refusal! : await ViewAsync(db, opened.Value, caller, calendar, cancel);
+        return opened.Refused
+            ? opened.Refusal!
+            : await ViewAsync(context.Db, opened.Value, context.Caller, context.Calendar, context.Cancel);
     }
 
     private static async Task<Reply<BatchView>> ShowBatch(
@@ -569,32 +571,33 @@ public static class BatchEndpoints
         long id,
         string? cursor,
         int? limit,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        if (await VisibleAsync(db, id, caller, Right.ReadDocket, cancel) is null)
+        if (await VisibleAsync(context.Db, id, context.Caller, Right.ReadDocket, context.Cancel) is null)
         {
             return Problems.NotFound("batch");
         }
 
         var most = Math.Clamp(limit ?? 200, 1, 500);
         var after = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
-        var lines = await db
-            .BatchLines.AsNoTracking()
+        var lines = await context
+            .Db.BatchLines.AsNoTracking()
             .Where(l => l.BatchId == id && l.ItemId > after)
             .OrderBy(l => l.ItemId)
             .Take(most + 1)
-            .ToListAsync(cancel);
-        var rows = await ItemEndpoints.RowsAsync([.. lines.Take(most).Select(l => l.ItemId)], db, calendar);
-        var questions = await QuestionEndpoints.OfBatchAsync(id, db, cancel);
+            .ToListAsync(context.Cancel);
+        var rows = await ItemEndpoints.RowsAsync(
+            [.. lines.Take(most).Select(l => l.ItemId)],
+            context.Db,
+            context.Calendar
+        );
+        var questions = await QuestionEndpoints.OfBatchAsync(id, context.Db, context.Cancel);
         var targets = lines.Select(l => l.RefileTo).OfType<long>().Distinct().ToList();
-        var series = await db
-            .Series.AsNoTracking()
+        var series = await context
+            .Db.Series.AsNoTracking()
             .Where(s => targets.Contains(s.Id))
-            .ToDictionaryAsync(s => s.Id, s => new SeriesRef(s.Id, s.Code, s.Title), cancel);
+            .ToDictionaryAsync(s => s.Id, s => new SeriesRef(s.Id, s.Code, s.Title), context.Cancel);
         return new LinePage(
             [
                 .. lines
@@ -612,7 +615,7 @@ public static class BatchEndpoints
                     )),
             ],
             lines.Count > most ? Cursor.Write(0L, lines[most - 1].ItemId) : null,
-            await db.BatchLines.LongCountAsync(l => l.BatchId == id, cancel)
+            await context.Db.BatchLines.LongCountAsync(l => l.BatchId == id, context.Cancel)
         );
     }
 
@@ -650,19 +653,12 @@ public static class BatchEndpoints
             keepsRevision: true
         );
 
-    private static async Task<Reply<Done>> MarkLines(
-        long id,
-        Marking request,
-        Caller caller,
-        Writer writer,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    ) =>
+    private static async Task<Reply<Done>> MarkLines(long id, Marking request, [AsParameters] ApiContext context) =>
         await ChangeAsync(
             id,
             null,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             async (session, batch) =>
             {
                 if (batch.State != BatchState.Open)
@@ -674,7 +670,7 @@ public static class BatchEndpoints
                     );
                 }
 
-                var until = Extension(request, calendar);
+                var until = Extension(request, context.Calendar);
                 if (until.Refusal is { } wrong)
                 {
                     return wrong;
@@ -694,7 +690,7 @@ public static class BatchEndpoints
 
                 var lines = await session
                     .Db.BatchLines.Where(l => l.BatchId == id && request.Items.Contains(l.ItemId))
-                    .ToListAsync(cancel);
+                    .ToListAsync(context.Cancel);
                 if (lines.Count != request.Items.Distinct().Count())
                 {
                     return Problems.NotFound("line");
@@ -707,8 +703,8 @@ public static class BatchEndpoints
                         request.SeriesId,
                         [.. lines.Select(l => l.ItemId)],
                         batch.SeriesId,
-                        caller,
-                        cancel
+                        context.Caller,
+                        context.Cancel
                     )
                         is { } misfiled
                 )
@@ -718,7 +714,8 @@ public static class BatchEndpoints
 
                 if (
                     request.Mark == Mark.Ask
-                    && await QuestionEndpoints.AskAsync(session, id, request, caller, cancel) is { } unasked
+                    && await QuestionEndpoints.AskAsync(session, id, request, context.Caller, context.Cancel)
+                        is { } unasked
                 )
                 {
                     return unasked;
@@ -730,7 +727,7 @@ public static class BatchEndpoints
                     line.ExtendUntil = until.Value;
                     line.ExtendWhy = request.Mark == Mark.Extend ? request.Why!.Trim() : null;
                     line.RefileTo = request.Mark == Mark.Refile ? request.SeriesId : null;
-                    line.MarkedBy = caller.Name;
+                    line.MarkedBy = context.Caller.Name;
                 }
 
                 var after = new JsonObject
@@ -748,10 +745,10 @@ public static class BatchEndpoints
                     after["seriesId"] = request.SeriesId;
                 }
 
-                session.Record("marked", Subject(batch, caller), after: after, reason: request.Why);
+                session.Record("marked", Subject(batch, context.Caller), after: after, reason: request.Why);
                 return null;
             },
-            cancel
+            context.Cancel
         );
 
     /// <summary>Until when an extension keeps; null for every other mark.</summary>
@@ -786,13 +783,8 @@ public static class BatchEndpoints
     private static async Task<Reply<BatchView>> Sign(
         long id,
         Signing request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         if (string.IsNullOrWhiteSpace(request.Comment) || request.Comment.Length > 1000)
@@ -806,9 +798,9 @@ public static class BatchEndpoints
 
         var done = await ChangeAsync(
             id,
-            http,
-            caller,
-            writer,
+            context.Http,
+            context.Caller,
+            context.Writer,
             async (session, batch) =>
             {
                 var stages = batch.Ruler.Stages;
@@ -816,29 +808,32 @@ public static class BatchEndpoints
                 if (
                     SigningDuty.MayNotSign(
                         batch,
-                        caller,
-                        calendar,
-                        await session.Db.BatchLines.CountAsync(l => l.BatchId == id && l.Mark == Mark.Ask, cancel)
+                        context.Caller,
+                        context.Calendar,
+                        await session.Db.BatchLines.CountAsync(
+                            l => l.BatchId == id && l.Mark == Mark.Ask,
+                            context.Cancel
+                        )
                     ) is
                     { } refusal
                 )
                 {
-                    session.RecordAttempt("sign-off-refused", Subject(batch, caller), refusal.Sentence);
+                    session.RecordAttempt("sign-off-refused", Subject(batch, context.Caller), refusal.Sentence);
                     return refusal;
                 }
 
                 var opened = await session.Db.BatchLines.CountAsync(
                     l => l.BatchId == id && l.FirstOpenedBy != null,
-                    cancel
+                    context.Cancel
                 );
-                var lines = await session.Db.BatchLines.CountAsync(l => l.BatchId == id, cancel);
+                var lines = await session.Db.BatchLines.CountAsync(l => l.BatchId == id, context.Cancel);
                 batch.SignOffs.Add(
                     new()
                     {
                         BatchId = id,
                         Stage = given.Count,
-                        PersonId = caller.PersonId,
-                        PersonName = caller.Name,
+                        PersonId = context.Caller.PersonId,
+                        PersonName = context.Caller.Name,
                         Comment = request.Comment.Trim(),
                         LinesOpened = opened,
                         Lines = lines,
@@ -847,7 +842,7 @@ public static class BatchEndpoints
                 );
                 session.Record(
                     "signed-off",
-                    Subject(batch, caller),
+                    Subject(batch, context.Caller),
                     after: new JsonObject
                     {
                         ["stage"] = given.Count + 1,
@@ -866,25 +861,27 @@ public static class BatchEndpoints
                         ExecuteJob.JobKind,
                         id,
                         $"Carrying out batch {id}, {batch.Ruler.Code}",
-                        caller.PathOf(batch.Ruler.UnitId).Value,
-                        caller.Name
+                        context.Caller.PathOf(batch.Ruler.UnitId).Value,
+                        context.Caller.Name
                     );
                     return null;
                 }
 
                 await StageMessages.StageWaitsAsync(
                     session,
-                    SigningDuty.Of(batch, calendar)!,
-                    caller.Name,
-                    caller.PersonId,
-                    cancel
+                    SigningDuty.Of(batch, context.Calendar)!,
+                    context.Caller.Name,
+                    context.Caller.PersonId,
+                    context.Cancel
                 );
                 return null;
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
-        return done.Refused ? done.Refusal! : await ViewAsync(db, id, caller, calendar, cancel);
+        return done.Refused
+            ? done.Refusal!
+            : await ViewAsync(context.Db, id, context.Caller, context.Calendar, context.Cancel);
     }
 
     private static async Task<Reply<Done>> Withdraw(

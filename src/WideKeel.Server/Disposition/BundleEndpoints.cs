@@ -56,17 +56,10 @@ public static class BundleEndpoints
     internal static Bag BagOf(WideKeelOptions options, long batch) =>
         new(Path.Combine(options.DataFolder, "bundles", $"batch-{batch.ToString(CultureInfo.InvariantCulture)}"));
 
-    private static async Task<IResult> Zip(
-        long id,
-        Caller caller,
-        WideKeelDb db,
-        WideKeelOptions options,
-        HttpContext http,
-        CancellationToken cancel
-    )
+    private static async Task<IResult> Zip(long id, WideKeelOptions options, [AsParameters] ApiContext context)
     {
-        var bundle = await db.Bundles.AsNoTracking().SingleOrDefaultAsync(b => b.Id == id, cancel);
-        if (bundle is null || !await MayAsync(bundle, caller, db, cancel))
+        var bundle = await context.Db.Bundles.AsNoTracking().SingleOrDefaultAsync(b => b.Id == id, context.Cancel);
+        if (bundle is null || !await MayAsync(bundle, context.Caller, context.Db, context.Cancel))
         {
             return (Reply<Done>)Problems.NotFound("bundle");
         }
@@ -84,8 +77,8 @@ public static class BundleEndpoints
         return ZipOf(
             BagOf(options, bundle.BatchId),
             $"widekeel-batch-{bundle.BatchId.ToString(CultureInfo.InvariantCulture)}",
-            http,
-            cancel
+            context.Http,
+            context.Cancel
         );
     }
 
@@ -128,24 +121,21 @@ public static class BundleEndpoints
     private static async Task<Reply<Done>> Receive(
         long id,
         Receiving request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
         WideKeelOptions options,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        var received = await writer.RunAsync<long>(
-            caller.Actor,
+        var received = await context.Writer.RunAsync<long>(
+            context.Caller.Actor,
             async session =>
             {
-                var bundle = await session.Db.Bundles.SingleOrDefaultAsync(b => b.Id == id, cancel);
-                if (bundle is null || !await MayAsync(bundle, caller, session.Db, cancel))
+                var bundle = await session.Db.Bundles.SingleOrDefaultAsync(b => b.Id == id, context.Cancel);
+                if (bundle is null || !await MayAsync(bundle, context.Caller, session.Db, context.Cancel))
                 {
                     return Problems.NotFound("bundle");
                 }
 
-                if (Problems.CheckMatch(http, bundle.Revision) is { } stale)
+                if (Problems.CheckMatch(context.Http, bundle.Revision) is { } stale)
                 {
                     return stale;
                 }
@@ -166,7 +156,7 @@ public static class BundleEndpoints
 
                 (bundle.ReceivedAt, bundle.ReceivedBy, bundle.Receipt) = (
                     session.Now,
-                    caller.Name,
+                    context.Caller.Name,
                     request.Receipt.Trim()
                 );
                 bundle.Revision++;
@@ -182,7 +172,7 @@ public static class BundleEndpoints
                 );
                 return bundle.BatchId;
             },
-            cancel
+            context.Cancel
         );
         if (received.Refusal is { } refusal)
         {

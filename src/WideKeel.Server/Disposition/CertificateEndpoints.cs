@@ -38,7 +38,7 @@ public static class CertificateEndpoints
     }
 
     private static Refusal LetGo { get; } =
-        new(
+        Refusal.Conflict(
             "certificate-let-go",
             null,
             "This certificate's own term is over: its list is gone, its number and counts remain."

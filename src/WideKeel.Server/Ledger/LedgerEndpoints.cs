@@ -62,13 +62,11 @@ public static class LedgerEndpoints
         long? upTo,
         string? cursor,
         int? limit,
-        Caller caller,
-        WideKeelDb db,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         var most = Math.Clamp(limit ?? 100, 1, 500);
-        var entries = Visible(caller, db);
+        var entries = Visible(context.Caller, context.Db);
         entries = string.IsNullOrEmpty(who) ? entries : entries.Where(e => e.Who == who);
         entries = string.IsNullOrEmpty(verb) ? entries : entries.Where(e => e.Verb == verb);
         entries = string.IsNullOrEmpty(kind) ? entries : entries.Where(e => e.SubjectKind == kind);
@@ -80,7 +78,7 @@ public static class LedgerEndpoints
             entries = entries.Where(e => EF.Functions.Like(e.Body, pattern, Like.Escape));
         }
 
-        var total = await entries.LongCountAsync(cancel);
+        var total = await entries.LongCountAsync(context.Cancel);
         if (cursor is not null)
         {
             if (Cursor.Read(cursor) is not { } at)
@@ -91,7 +89,7 @@ public static class LedgerEndpoints
             entries = entries.Where(e => e.Sequence < at.Id);
         }
 
-        var page = await entries.OrderByDescending(e => e.Sequence).Take(most + 1).ToListAsync(cancel);
+        var page = await entries.OrderByDescending(e => e.Sequence).Take(most + 1).ToListAsync(context.Cancel);
         return new LedgerPage(
             [.. page.Take(most).Select(View)],
             page.Count > most ? Cursor.Write(0L, page[most - 1].Sequence) : null,
@@ -191,16 +189,14 @@ public static class LedgerEndpoints
     private static async Task<IResult> Export(
         long? from,
         long? to,
-        Caller caller,
-        WideKeelDb db,
         Heads heads,
         IClock clock,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        await db.Database.OpenConnectionAsync(cancel);
-        var connection = (SqliteConnection)db.Database.GetDbConnection();
-        var size = await db.Ledger.LongCountAsync(cancel);
+        await context.Db.Database.OpenConnectionAsync(context.Cancel);
+        var connection = (SqliteConnection)context.Db.Database.GetDbConnection();
+        var size = await context.Db.Ledger.LongCountAsync(context.Cancel);
         var (first, last) = (from ?? 1, Math.Min(to ?? size, size));
         if (first < 1 || first > last || last - first >= MostExported)
         {
@@ -212,15 +208,15 @@ public static class LedgerEndpoints
                 );
         }
 
-        var own = caller.Matters.Keys.Select(m => m.ToString(CultureInfo.InvariantCulture)).ToList();
+        var own = context.Caller.Matters.Keys.Select(m => m.ToString(CultureInfo.InvariantCulture)).ToList();
         var secret = (
-            await db
-                .Ledger.AsNoTracking()
+            await context
+                .Db.Ledger.AsNoTracking()
                 .Where(e =>
                     e.Sequence >= first && e.Sequence <= last && e.SubjectKind == "matter" && !own.Contains(e.SubjectId)
                 )
                 .Select(e => e.Sequence)
-                .ToListAsync(cancel)
+                .ToListAsync(context.Cancel)
         ).ToHashSet();
         var export = ExportOf(
             connection,

@@ -244,33 +244,30 @@ public static class CustodianEndpoints
         );
     }
 
-    private static async Task<Reply<MatterView>> Add(
-        long id,
-        NewCustodian request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<MatterView>> Add(long id, NewCustodian request, [AsParameters] ApiContext context)
     {
         var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Reviewer,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             async (session, matter) =>
             {
                 var person = await session.Db.DirectoryPeople.SingleOrDefaultAsync(
                     p => p.Id == request.PersonId,
-                    cancel
+                    context.Cancel
                 );
                 if (person is null)
                 {
                     return Problems.NotFound("person");
                 }
 
-                if (await session.Db.Custodians.AnyAsync(c => c.MatterId == id && c.PersonId == person.Id, cancel))
+                if (
+                    await session.Db.Custodians.AnyAsync(
+                        c => c.MatterId == id && c.PersonId == person.Id,
+                        context.Cancel
+                    )
+                )
                 {
                     return Refusal.Conflict(
                         "custodian-known",
@@ -279,7 +276,7 @@ public static class CustodianEndpoints
                     );
                 }
 
-                if (await CheckAsync(id, request.Containers, session.Db, cancel) is { } wrong)
+                if (await CheckAsync(id, request.Containers, session.Db, context.Cancel) is { } wrong)
                 {
                     return wrong;
                 }
@@ -291,7 +288,7 @@ public static class CustodianEndpoints
                         PersonId = person.Id,
                         Containers = request.Containers,
                         Authored = request.Authored,
-                        AddedBy = caller.Name,
+                        AddedBy = context.Caller.Name,
                         AddedAt = session.Now,
                     }
                 );
@@ -307,39 +304,37 @@ public static class CustodianEndpoints
                 );
                 return true;
             },
-            cancel,
+            context.Cancel,
             changes: true
         );
-        return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
+        return done.Refused
+            ? done.Refusal!
+            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     private static async Task<Reply<MatterView>> Change(
         long id,
         long custodian,
         CustodianChange request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Reviewer,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             async (session, matter) =>
             {
                 var known = await session
                     .Db.Custodians.Include(c => c.Person)
-                    .SingleOrDefaultAsync(c => c.MatterId == id && c.Id == custodian, cancel);
+                    .SingleOrDefaultAsync(c => c.MatterId == id && c.Id == custodian, context.Cancel);
                 if (known is null)
                 {
                     return Problems.NotFound("custodian");
                 }
 
-                if (await CheckAsync(id, request.Containers, session.Db, cancel) is { } wrong)
+                if (await CheckAsync(id, request.Containers, session.Db, context.Cancel) is { } wrong)
                 {
                     return wrong;
                 }
@@ -362,32 +357,26 @@ public static class CustodianEndpoints
                 (known.Containers, known.Authored) = (request.Containers, request.Authored);
                 return true;
             },
-            cancel,
+            context.Cancel,
             changes: true
         );
-        return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
+        return done.Refused
+            ? done.Refusal!
+            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
-    private static async Task<Reply<MatterView>> Remove(
-        long id,
-        long custodian,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<MatterView>> Remove(long id, long custodian, [AsParameters] ApiContext context)
     {
         var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Lead,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             async (session, matter) =>
             {
                 var known = await session
                     .Db.Custodians.Include(c => c.Person)
-                    .SingleOrDefaultAsync(c => c.MatterId == id && c.Id == custodian, cancel);
+                    .SingleOrDefaultAsync(c => c.MatterId == id && c.Id == custodian, context.Cancel);
                 if (known is null)
                 {
                     return Problems.NotFound("custodian");
@@ -396,7 +385,7 @@ public static class CustodianEndpoints
                 var uses = (
                     await session
                         .Db.HoldOrders.Where(o => o.MatterId == id && o.State != OrderState.Released)
-                        .ToListAsync(cancel)
+                        .ToListAsync(context.Cancel)
                 )
                     .Where(o =>
                         (o.InForce?.Custodians.Contains(custodian) ?? false)
@@ -413,7 +402,7 @@ public static class CustodianEndpoints
                     );
                 }
 
-                if (await session.Db.NoticeCopies.AnyAsync(c => c.CustodianId == custodian, cancel))
+                if (await session.Db.NoticeCopies.AnyAsync(c => c.CustodianId == custodian, context.Cancel))
                 {
                     return Refusal.Conflict(
                         "custodian-in-use",
@@ -430,9 +419,11 @@ public static class CustodianEndpoints
                 );
                 return true;
             },
-            cancel
+            context.Cancel
         );
-        return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
+        return done.Refused
+            ? done.Refusal!
+            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     /// <summary>Places lie within the matter's unit.</summary>

@@ -9,7 +9,12 @@ namespace WideKeel.Server.Matters;
 /// <summary>Takes away what a deleted matter held of its own: sweeps, notices, custodians, orders, bundles. Its ledger stays, and its number is never given again.</summary>
 public sealed class DeleteMatterJob(Writer writer, WideKeelOptions options) : IJob
 {
-    public static readonly JobKind JobKind = new("delete-matter", JobKind.Matters, RunsToItsEnd: true, Changes: "items matters files");
+    public static readonly JobKind JobKind = new(
+        "delete-matter",
+        JobKind.Matters,
+        RunsToItsEnd: true,
+        Changes: "items matters files"
+    );
 
     public JobKind Kind => JobKind;
 

@@ -25,8 +25,9 @@ public sealed class HoldJob(
         "hold",
         JobKind.Matters,
         RunsToItsEnd: true,
-        MayQueueBehindItself: true
-    , Changes: "items matters");
+        MayQueueBehindItself: true,
+        Changes: "items matters"
+    );
     private static readonly int Portion = Portions.Or(250_000);
     private static readonly TimeSpan Brief = TimeSpan.FromMilliseconds(250);
 

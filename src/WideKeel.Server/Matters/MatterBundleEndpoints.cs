@@ -85,19 +85,15 @@ public static class MatterBundleEndpoints
     private static async Task<Reply<MatterView>> Make(
         long id,
         NewMatterBundle request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         var made = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Reviewer,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             async (session, matter) =>
             {
                 if (SweepEndpoints.CheckName(request.Name) is { } wrong)
@@ -121,9 +117,12 @@ public static class MatterBundleEndpoints
                             r.Id == run
                             && r.State == RunState.Done
                             && session.Db.Sweeps.Any(s => s.Id == r.SweepId && s.MatterId == id),
-                        cancel
+                        context.Cancel
                     )
-                    : await session.Db.HoldOrders.AnyAsync(o => o.Id == options.OrderId && o.MatterId == id, cancel);
+                    : await session.Db.HoldOrders.AnyAsync(
+                        o => o.Id == options.OrderId && o.MatterId == id,
+                        context.Cancel
+                    );
                 if (!known)
                 {
                     return Problems.NotFound(options.RunId is null ? "order" : "run");
@@ -139,7 +138,7 @@ public static class MatterBundleEndpoints
                     .Where(i => ids.Contains(i.Id) && i.DestroyedAt == null)
                     .OrderBy(i => i.Id)
                     .Select(i => new { i.Id, i.Attachments })
-                    .ToListAsync(cancel);
+                    .ToListAsync(context.Cancel);
                 if (items.Count == 0)
                 {
                     return new Refusal("nothing-found", "options", "There is nothing to export.");
@@ -152,13 +151,13 @@ public static class MatterBundleEndpoints
                     Options = options,
                     ControlPrefix = matter.ControlPrefix,
                     FirstControl = matter.NextControl,
-                    AskedBy = caller.Name,
+                    AskedBy = context.Caller.Name,
                     At = session.Now,
                     Items = items.Count,
-                    KeepThrough = calendar.Today.PlusDays(matter.BundleDays),
+                    KeepThrough = context.Calendar.Today.PlusDays(matter.BundleDays),
                 };
                 session.Db.MatterBundles.Add(bundle);
-                await session.Db.SaveChangesAsync(cancel);
+                await session.Db.SaveChangesAsync(context.Cancel);
                 // Numbers are given out here, once: whatever happens to the run, a document keeps its number, and no other ever has it.
                 foreach (var item in items)
                 {
@@ -190,45 +189,43 @@ public static class MatterBundleEndpoints
                     bundle.Id,
                     $"Bundle “{bundle.Name}” of {matter.Number}",
                     null,
-                    caller.Name,
+                    context.Caller.Name,
                     id
                 );
                 return true;
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
-        return made.Refused ? made.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
+        return made.Refused
+            ? made.Refusal!
+            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     private static async Task<IResult> Zip(
         long id,
         long bundle,
-        Caller caller,
-        WideKeelDb db,
-        Writer writer,
         WideKeelOptions options,
-        HttpContext http,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        var found = await MatterDoor.FindAsync(id, caller, db, MemberPart.Reviewer, cancel);
+        var found = await MatterDoor.FindAsync(id, context.Caller, context.Db, MemberPart.Reviewer, context.Cancel);
         if (found.Refusal is { } refusal)
         {
             return (Reply<Done>)refusal;
         }
 
-        var known = await db
-            .MatterBundles.AsNoTracking()
-            .SingleOrDefaultAsync(b => b.Id == bundle && b.MatterId == id, cancel);
+        var known = await context
+            .Db.MatterBundles.AsNoTracking()
+            .SingleOrDefaultAsync(b => b.Id == bundle && b.MatterId == id, context.Cancel);
         if (known is null || known.State != RunState.Done || known.DeletedAt is not null)
         {
             return (Reply<Done>)Problems.NotFound("bundle");
         }
 
         // Who took it out belongs to the chain of custody.
-        await writer.RunAsync(
-            caller.Actor,
+        await context.Writer.RunAsync(
+            context.Caller.Actor,
             session =>
             {
                 session.Record(
@@ -238,37 +235,33 @@ public static class MatterBundleEndpoints
                 );
                 return Task.CompletedTask;
             },
-            cancel
+            context.Cancel
         );
         return BundleEndpoints.ZipOf(
             BagOf(options, bundle),
             $"{found.Value.Number}-bundle-{MatterDoor.Text(bundle)}",
-            http,
-            cancel
+            context.Http,
+            context.Cancel
         );
     }
 
     private static async Task<Reply<MatterView>> Delete(
         long id,
         long bundle,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         WideKeelOptions options,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Lead,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             async (session, _) =>
             {
                 var known = await session.Db.MatterBundles.SingleOrDefaultAsync(
                     b => b.Id == bundle && b.MatterId == id,
-                    cancel
+                    context.Cancel
                 );
                 if (known is null || known.DeletedAt is not null)
                 {
@@ -283,9 +276,11 @@ public static class MatterBundleEndpoints
                 LetGo(session, known, options);
                 return true;
             },
-            cancel
+            context.Cancel
         );
-        return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
+        return done.Refused
+            ? done.Refusal!
+            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     /// <summary>Removes the bag; the line of it, with its hash and figures, stays with the matter.</summary>

@@ -204,33 +204,29 @@ public static class MatterEndpoints
                 .ToList();
     }
 
-    private static async Task<Reply<MatterView>> Open(
-        NewMatter request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<MatterView>> Open(NewMatter request, [AsParameters] ApiContext context)
     {
         if (
-            (CheckText(request.Name, request.Description) ?? caller.Check(Right.OpenMatters, request.UnitId, "unit")) is
+            (
+                CheckText(request.Name, request.Description)
+                ?? context.Caller.Check(Right.OpenMatters, request.UnitId, "unit")
+            ) is
             { } wrong
         )
         {
             return wrong;
         }
 
-        var opened = await writer.RunAsync<long>(
-            caller.Actor,
+        var opened = await context.Writer.RunAsync<long>(
+            context.Caller.Actor,
             async session =>
             {
-                var year = calendar.Today.Year;
+                var year = context.Calendar.Today.Year;
                 var prefix = $"M-{year}-";
                 var taken = await session
                     .Db.Matters.Where(m => m.Number.StartsWith(prefix))
                     .Select(m => m.Number)
-                    .ToListAsync(cancel);
+                    .ToListAsync(context.Cancel);
                 var number =
                     taken
                         .Select(n => int.Parse(n[prefix.Length..], System.Globalization.CultureInfo.InvariantCulture))
@@ -243,12 +239,12 @@ public static class MatterEndpoints
                     Description = request.Description.Trim(),
                     Kind = request.Kind,
                     UnitId = request.UnitId,
-                    OpenedBy = caller.Name,
+                    OpenedBy = context.Caller.Name,
                     OpenedAt = session.Now,
                 };
-                matter.Members.Add(new() { PersonId = caller.PersonId, Part = MemberPart.Lead });
+                matter.Members.Add(new() { PersonId = context.Caller.PersonId, Part = MemberPart.Lead });
                 session.Db.Matters.Add(matter);
-                await session.Db.SaveChangesAsync(cancel);
+                await session.Db.SaveChangesAsync(context.Cancel);
                 session.Record(
                     "matter-opened",
                     MatterDoor.Subject(matter.Id),
@@ -262,71 +258,63 @@ public static class MatterEndpoints
                 );
                 return matter.Id;
             },
-            cancel
+            context.Cancel
         );
         if (opened.Refused)
         {
             return opened.Refusal!;
         }
 
-        await caller.RenewMattersAsync(db);
-        return await Show(opened.Value, caller, db, calendar, cancel);
+        await context.Caller.RenewMattersAsync(context.Db);
+        return await Show(opened.Value, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     /// <summary>Somebody who may adds themselves; everybody in the matter can read that they did.</summary>
-    private static async Task<Reply<MatterView>> Join(
-        long id,
-        Joining request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<MatterView>> Join(long id, Joining request, [AsParameters] ApiContext context)
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
             return unsaid;
         }
 
-        var joined = await writer.RunAsync<bool>(
-            caller.Actor,
+        var joined = await context.Writer.RunAsync<bool>(
+            context.Caller.Actor,
             async session =>
             {
                 var matter = await session
                     .Db.Matters.Include(m => m.Members)
-                    .SingleOrDefaultAsync(m => m.Id == id, cancel);
+                    .SingleOrDefaultAsync(m => m.Id == id, context.Cancel);
                 if (
                     matter is null
                     || matter.State == MatterState.Deleted
-                    || !caller.May(Right.JoinMatters, matter.UnitId)
+                    || !context.Caller.May(Right.JoinMatters, matter.UnitId)
                 )
                 {
                     return Problems.NotFound("matter");
                 }
 
-                if (matter.Members.All(m => m.PersonId != caller.PersonId))
+                if (matter.Members.All(m => m.PersonId != context.Caller.PersonId))
                 {
-                    matter.Members.Add(new() { PersonId = caller.PersonId, Part = MemberPart.Lead });
+                    matter.Members.Add(new() { PersonId = context.Caller.PersonId, Part = MemberPart.Lead });
                     session.Record(
                         "joined",
                         MatterDoor.Subject(id),
-                        after: new JsonObject { ["person"] = caller.Name, ["part"] = nameof(MemberPart.Lead) },
+                        after: new JsonObject { ["person"] = context.Caller.Name, ["part"] = nameof(MemberPart.Lead) },
                         reason: request.Why.Trim()
                     );
                 }
 
                 return true;
             },
-            cancel
+            context.Cancel
         );
         if (joined.Refused)
         {
             return joined.Refusal!;
         }
 
-        await caller.RenewMattersAsync(db);
-        return await Show(id, caller, db, calendar, cancel);
+        await context.Caller.RenewMattersAsync(context.Db);
+        return await Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     internal static async Task<Reply<MatterView>> Show(
@@ -500,12 +488,7 @@ public static class MatterEndpoints
     private static async Task<Reply<MatterView>> Change(
         long id,
         MatterChange request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         var wrong =
@@ -529,11 +512,11 @@ public static class MatterEndpoints
         var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Lead,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             (session, matter) =>
             {
-                if (Problems.CheckMatch(http, matter.Revision) is { } stale)
+                if (Problems.CheckMatch(context.Http, matter.Revision) is { } stale)
                 {
                     return Task.FromResult<Outcome<bool>>(stale);
                 }
@@ -576,9 +559,11 @@ public static class MatterEndpoints
                 matter.Revision++;
                 return Task.FromResult<Outcome<bool>>(true);
             },
-            cancel
+            context.Cancel
         );
-        return done.Refused ? done.Refusal! : await Show(id, caller, db, calendar, cancel);
+        return done.Refused
+            ? done.Refusal!
+            : await Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     private static Refusal? CheckText(string? name, string? description) =>
@@ -628,11 +613,7 @@ public static class MatterEndpoints
     private static async Task<Reply<MatterView>> AddMember(
         long id,
         NewMember request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         if (request.PersonId is null == request.GroupId is null)
@@ -643,15 +624,15 @@ public static class MatterEndpoints
         var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Lead,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             async (session, matter) =>
             {
                 var person = request.PersonId is { } p
-                    ? await session.Db.Users.SingleOrDefaultAsync(x => x.Id == p && x.Active, cancel)
+                    ? await session.Db.Users.SingleOrDefaultAsync(x => x.Id == p && x.Active, context.Cancel)
                     : null;
                 var group = request.GroupId is { } g
-                    ? await session.Db.DirectoryGroups.SingleOrDefaultAsync(x => x.Id == g, cancel)
+                    ? await session.Db.DirectoryGroups.SingleOrDefaultAsync(x => x.Id == g, context.Cancel)
                     : null;
                 if (person is null && group is null)
                 {
@@ -660,12 +641,12 @@ public static class MatterEndpoints
 
                 var known = await session.Db.MatterMembers.SingleOrDefaultAsync(
                     m => m.MatterId == id && m.PersonId == request.PersonId && m.GroupId == request.GroupId,
-                    cancel
+                    context.Cancel
                 );
                 if (
                     known is { Part: MemberPart.Lead }
                     && request.Part != MemberPart.Lead
-                    && await IsLastLeadAsync(session.Db, id, known.Id, cancel)
+                    && await IsLastLeadAsync(session.Db, id, known.Id, context.Cancel)
                 )
                 {
                     return NoLead;
@@ -700,9 +681,11 @@ public static class MatterEndpoints
 
                 return true;
             },
-            cancel
+            context.Cancel
         );
-        return done.Refused ? done.Refusal! : await Show(id, caller, db, calendar, cancel);
+        return done.Refused
+            ? done.Refusal!
+            : await Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     private static async Task<Reply<Done>> RemoveMember(
@@ -787,15 +770,7 @@ public static class MatterEndpoints
         );
     }
 
-    private static async Task<Reply<MatterView>> Step(
-        long id,
-        Stepping request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<MatterView>> Step(long id, Stepping request, [AsParameters] ApiContext context)
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
@@ -805,11 +780,11 @@ public static class MatterEndpoints
         var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Lead,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             async (session, matter) =>
             {
-                if (await MayNotAsync(matter, request.State, session.Db, calendar, cancel) is { } not)
+                if (await MayNotAsync(matter, request.State, session.Db, context.Calendar, context.Cancel) is { } not)
                 {
                     return Refusal.Conflict("matter-state", "state", not);
                 }
@@ -822,8 +797,8 @@ public static class MatterEndpoints
                     }
 
                     (matter.DeletionAskedById, matter.DeletionAskedBy, matter.DeletionWhy) = (
-                        caller.PersonId,
-                        caller.Name,
+                        context.Caller.PersonId,
+                        context.Caller.Name,
                         request.Why.Trim()
                     );
                     session.Record("deletion-asked", MatterDoor.Subject(id), reason: request.Why.Trim());
@@ -847,21 +822,19 @@ public static class MatterEndpoints
                 matter.Revision++;
                 return true;
             },
-            cancel
+            context.Cancel
         );
-        return done.Refused ? done.Refusal! : await Show(id, caller, db, calendar, cancel);
+        return done.Refused
+            ? done.Refusal!
+            : await Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     /// <summary>The second person's word, and the number typed again: then everything of the matter's own goes. The ledger and certificates remain.</summary>
     private static async Task<Reply<MatterView>> AgreeToDeletion(
         long id,
         Stepping request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
@@ -872,8 +845,8 @@ public static class MatterEndpoints
         var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Lead,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             async (session, matter) =>
             {
                 if (matter.State != MatterState.Closed || matter.DeletionAskedById is null)
@@ -885,7 +858,7 @@ public static class MatterEndpoints
                     );
                 }
 
-                if (matter.DeletionAskedById == caller.PersonId)
+                if (matter.DeletionAskedById == context.Caller.PersonId)
                 {
                     return Refusal.Forbidden(
                         "second-person-needed",
@@ -914,16 +887,18 @@ public static class MatterEndpoints
                     id,
                     $"Deleting {matter.Number}",
                     null,
-                    caller.Name,
+                    context.Caller.Name,
                     id
                 );
-                await session.Db.SaveChangesAsync(cancel);
+                await session.Db.SaveChangesAsync(context.Cancel);
                 return true;
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
-        return done.Refused ? done.Refusal! : await Show(id, caller, db, calendar, cancel);
+        return done.Refused
+            ? done.Refusal!
+            : await Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 }
 

@@ -252,21 +252,13 @@ public static class NoticeEndpoints
         );
     }
 
-    private static async Task<Reply<MatterView>> Issue(
-        long id,
-        NewNotice request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<MatterView>> Issue(long id, NewNotice request, [AsParameters] ApiContext context)
     {
         var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Lead,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             async (session, matter) =>
             {
                 if (request.Kind == NoticeKind.Hold && matter.State != MatterState.Open)
@@ -278,14 +270,18 @@ public static class NoticeEndpoints
                     );
                 }
 
-                if (await CheckAsync(request, id, session.Db, cancel) is { } wrong)
+                if (await CheckAsync(request, id, session.Db, context.Cancel) is { } wrong)
                 {
                     return wrong;
                 }
 
                 var version =
-                    (await session.Db.Notices.Where(n => n.MatterId == id).MaxAsync(n => (int?)n.Version, cancel) ?? 0)
-                    + 1;
+                    (
+                        await session
+                            .Db.Notices.Where(n => n.MatterId == id)
+                            .MaxAsync(n => (int?)n.Version, context.Cancel)
+                        ?? 0
+                    ) + 1;
                 var notice = new Notice
                 {
                     MatterId = id,
@@ -296,17 +292,17 @@ public static class NoticeEndpoints
                     Questions = request.Kind == NoticeKind.Hold ? request.Questions : [],
                     RemindDays = request.Kind == NoticeKind.Hold ? request.RemindDays : 0,
                     EscalateDays = request.Kind == NoticeKind.Hold ? request.EscalateDays : 0,
-                    IssuedBy = caller.Name,
+                    IssuedBy = context.Caller.Name,
                     IssuedAt = session.Now,
                 };
                 session.Db.Notices.Add(notice);
-                await session.Db.SaveChangesAsync(cancel);
+                await session.Db.SaveChangesAsync(context.Cancel);
                 var custodians = await session
                     .Db.Custodians.Include(c => c.Person)
                     .Where(c =>
                         c.MatterId == id && (request.Custodians.Count == 0 || request.Custodians.Contains(c.Id))
                     )
-                    .ToListAsync(cancel);
+                    .ToListAsync(context.Cancel);
                 foreach (var custodian in custodians)
                 {
                     var copy = new NoticeCopy
@@ -317,7 +313,13 @@ public static class NoticeEndpoints
                         SentAt = session.Now,
                     };
                     session.Db.NoticeCopies.Add(copy);
-                    var values = await ValuesAsync(session.Db, matter, custodian.Person!, caller.Name, cancel);
+                    var values = await ValuesAsync(
+                        session.Db,
+                        matter,
+                        custodian.Person!,
+                        context.Caller.Name,
+                        context.Cancel
+                    );
                     Outbox.Send(
                         session,
                         custodian.Person!,
@@ -345,9 +347,11 @@ public static class NoticeEndpoints
                 );
                 return true;
             },
-            cancel
+            context.Cancel
         );
-        return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
+        return done.Refused
+            ? done.Refusal!
+            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     private static async Task<Reply<Done>> Remind(
@@ -485,19 +489,12 @@ public static class NoticeEndpoints
         );
     }
 
-    private static async Task<Reply<Done>> Opened(
-        string token,
-        long copy,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        CancellationToken cancel
-    ) =>
+    private static async Task<Reply<Done>> Opened(string token, long copy, [AsParameters] ApiContext context) =>
         await OnCopyAsync(
             token,
             copy,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             (session, known, name) =>
             {
                 if (known.OpenedAt is null)
@@ -512,22 +509,20 @@ public static class NoticeEndpoints
 
                 return null;
             },
-            cancel
+            context.Cancel
         );
 
     private static async Task<Reply<Done>> Acknowledge(
         string token,
         long copy,
         Acknowledging request,
-        Caller caller,
-        Writer writer,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
         await OnCopyAsync(
             token,
             copy,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             (session, known, name) =>
             {
                 if (known.AcknowledgedAt is not null)
@@ -579,7 +574,7 @@ public static class NoticeEndpoints
                 );
                 return null;
             },
-            cancel
+            context.Cancel
         );
 
     /// <summary>A custodian acts on one of their own notices. Without a sign-in, the key in the address says who it is.</summary>

@@ -207,27 +207,25 @@ public static class OrderEndpoints
         return new(await held.LongCountAsync(cancel), await held.SumAsync(i => i.Bytes, cancel));
     }
 
-    private static async Task<Reply<MatterView>> Add(
-        long id,
-        NewOrder request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<MatterView>> Add(long id, NewOrder request, [AsParameters] ApiContext context)
     {
         var made = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Reviewer,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             async (session, _) =>
             {
                 if (
                     (
                         SweepEndpoints.CheckName(request.Name)
-                        ?? await SweepEndpoints.CheckAsync(id, request.Definition, session.Db, calendar, cancel)
+                        ?? await SweepEndpoints.CheckAsync(
+                            id,
+                            request.Definition,
+                            session.Db,
+                            context.Calendar,
+                            context.Cancel
+                        )
                     ) is
                     { } wrong
                 )
@@ -237,7 +235,9 @@ public static class OrderEndpoints
 
                 var number =
                     (
-                        await session.Db.HoldOrders.Where(o => o.MatterId == id).MaxAsync(o => (int?)o.Number, cancel)
+                        await session
+                            .Db.HoldOrders.Where(o => o.MatterId == id)
+                            .MaxAsync(o => (int?)o.Number, context.Cancel)
                         ?? 0
                     ) + 1;
                 session.Db.HoldOrders.Add(
@@ -256,38 +256,41 @@ public static class OrderEndpoints
                 );
                 return true;
             },
-            cancel,
+            context.Cancel,
             changes: true
         );
-        return made.Refused ? made.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
+        return made.Refused
+            ? made.Refusal!
+            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     private static Task<Reply<MatterView>> SaveDraft(
         long id,
         long order,
         OrderDraft request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
         ChangeAsync(
             id,
             order,
             MemberPart.Reviewer,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             async (session, known) =>
             {
                 if (
                     (
                         SweepEndpoints.CheckName(request.Name)
-                        ?? await SweepEndpoints.CheckAsync(id, request.Definition, session.Db, calendar, cancel)
+                        ?? await SweepEndpoints.CheckAsync(
+                            id,
+                            request.Definition,
+                            session.Db,
+                            context.Calendar,
+                            context.Cancel
+                        )
                     ) is
                     { } wrong
                 )
@@ -313,29 +316,20 @@ public static class OrderEndpoints
                 (known.Name, known.Draft) = (request.Name.Trim(), request.Definition);
                 return null;
             },
-            cancel,
+            context.Cancel,
             changes: true
         );
 
-    private static Task<Reply<MatterView>> DropDraft(
-        long id,
-        long order,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    ) =>
+    private static Task<Reply<MatterView>> DropDraft(long id, long order, [AsParameters] ApiContext context) =>
         ChangeAsync(
             id,
             order,
             MemberPart.Reviewer,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             (session, known) =>
             {
                 session.Record(
@@ -351,7 +345,7 @@ public static class OrderEndpoints
                 known.Draft = null;
                 return Task.FromResult<Refusal?>(null);
             },
-            cancel
+            context.Cancel
         );
 
     internal static async Task<Reply<MatterView>> ChangeAsync(
@@ -402,15 +396,14 @@ public static class OrderEndpoints
         long id,
         long order,
         HoldDefinition definition,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        return await CheckDraftAsync(id, order, definition, caller, db, calendar, cancel) is { } refusal
+        return
+            await CheckDraftAsync(id, order, definition, context.Caller, context.Db, context.Calendar, context.Cancel)
+                is { } refusal
             ? refusal
-            : await ConsequencesAsync(id, order, definition, db, calendar, cancel);
+            : await ConsequencesAsync(id, order, definition, context.Db, context.Calendar, context.Cancel);
     }
 
     private static async Task<Refusal?> CheckDraftAsync(
@@ -438,13 +431,21 @@ public static class OrderEndpoints
         HoldDefinition definition,
         long? container,
         string? cursor,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        if (await CheckDraftAsync(id, order, definition, caller, db, calendar, cancel) is { } refusal)
+        if (
+            await CheckDraftAsync(
+                id,
+                order,
+                definition,
+                context.Caller,
+                context.Db,
+                context.Calendar,
+                context.Cancel
+            ) is
+            { } refusal
+        )
         {
             return refusal;
         }
@@ -454,13 +455,13 @@ public static class OrderEndpoints
             return Problems.NotFound("group");
         }
 
-        var asked = await HoldQuery.OfAsync(definition, id, db, calendar, cancel);
+        var asked = await HoldQuery.OfAsync(definition, id, context.Db, context.Calendar, context.Cancel);
         if (asked.Refusal is { } mistake)
         {
             return mistake;
         }
 
-        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        var connection = (SqliteConnection)context.Db.Database.GetDbConnection();
         var within = container is null ? "" : " AND i.ContainerId = $container";
         var all = asked
             .Value.Rows(
@@ -478,7 +479,7 @@ public static class OrderEndpoints
             )
             .Select(r => r.GetInt64(0))
             .ToList();
-        return await PageAsync(ids, all, db, calendar);
+        return await PageAsync(ids, all, context.Db, context.Calendar);
 
         void Bind(SqliteCommand command)
         {
@@ -576,13 +577,8 @@ public static class OrderEndpoints
         long id,
         long order,
         PuttingInForce request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
@@ -594,11 +590,11 @@ public static class OrderEndpoints
             id,
             order,
             MemberPart.Lead,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             async (session, known) =>
             {
                 if (known.State == OrderState.Released || (known.Draft ?? known.InForce) is not { } definition)
@@ -606,7 +602,14 @@ public static class OrderEndpoints
                     return Refusal.Conflict("no-draft", null, "There is nothing to put in force.");
                 }
 
-                var figures = await ConsequencesAsync(id, order, definition, session.Db, calendar, cancel);
+                var figures = await ConsequencesAsync(
+                    id,
+                    order,
+                    definition,
+                    session.Db,
+                    context.Calendar,
+                    context.Cancel
+                );
                 if (figures.Refusal is { } mistake)
                 {
                     return mistake;
@@ -632,11 +635,11 @@ public static class OrderEndpoints
 
                 await PutInForceAsync(
                     session,
-                    await session.Db.Matters.SingleAsync(m => m.Id == id, cancel),
+                    await session.Db.Matters.SingleAsync(m => m.Id == id, context.Cancel),
                     known,
                     definition,
-                    caller.Name,
-                    cancel
+                    context.Caller.Name,
+                    context.Cancel
                 );
                 session.Record(
                     "order-in-force",
@@ -646,7 +649,7 @@ public static class OrderEndpoints
                 );
                 return null;
             },
-            cancel,
+            context.Cancel,
             changes: true
         );
         queue.Wake();
@@ -692,32 +695,29 @@ public static class OrderEndpoints
         bool? also,
         bool? pinned,
         bool? releasing,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         if (
-            !caller.Matters.ContainsKey(id)
-            || !await db.HoldOrders.AnyAsync(o => o.Id == order && o.MatterId == id, cancel)
+            !context.Caller.Matters.ContainsKey(id)
+            || !await context.Db.HoldOrders.AnyAsync(o => o.Id == order && o.MatterId == id, context.Cancel)
         )
         {
             return Problems.NotFound("order");
         }
 
-        var today = calendar.Today;
+        var today = context.Calendar.Today;
         var after = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
-        var held = db
-            .HoldItems.AsNoTracking()
+        var held = context
+            .Db.HoldItems.AsNoTracking()
             .Where(h => h.OrderId == order && (releasing == true ? h.Until >= today : h.Until == null));
         held = pinned == true ? held.Where(h => h.Pinned) : held;
-        var items = db.Items.AsNoTracking().Where(i => held.Any(h => h.ItemId == i.Id));
+        var items = context.Db.Items.AsNoTracking().Where(i => held.Any(h => h.ItemId == i.Id));
         items = due == true ? items.Where(i => i.DisposableFrom <= today) : items;
         items =
             also == true
                 ? items.Where(i =>
-                    db.HoldItems.Any(h =>
+                    context.Db.HoldItems.Any(h =>
                         h.ItemId == i.Id && h.OrderId != order && (h.Until == null || h.Until >= today)
                     )
                 )
@@ -727,12 +727,12 @@ public static class OrderEndpoints
             .OrderBy(i => i.Id)
             .Select(i => i.Id)
             .Take(MostRows + 1)
-            .ToListAsync(cancel);
+            .ToListAsync(context.Cancel);
         return await PageAsync(
             ids,
-            new(await items.LongCountAsync(cancel), await items.SumAsync(i => i.Bytes, cancel)),
-            db,
-            calendar
+            new(await items.LongCountAsync(context.Cancel), await items.SumAsync(i => i.Bytes, context.Cancel)),
+            context.Db,
+            context.Calendar
         );
     }
 
@@ -790,13 +790,8 @@ public static class OrderEndpoints
         long id,
         long order,
         Pinning request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
@@ -807,13 +802,13 @@ public static class OrderEndpoints
         var chosen = request.Items?.Distinct().ToList() ?? [];
         if (request.Selection is { } selection)
         {
-            var filter = await selection.ToFilterAsync(caller, db, calendar);
+            var filter = await selection.ToFilterAsync(context.Caller, context.Db, context.Calendar);
             if (filter.Refusal is { } mistake)
             {
                 return mistake;
             }
 
-            chosen = await IdsOfAsync(filter.Value, db, calendar, cancel);
+            chosen = await IdsOfAsync(filter.Value, context.Db, context.Calendar, context.Cancel);
         }
 
         if (chosen.Count is 0 or > MostPinned)
@@ -829,11 +824,11 @@ public static class OrderEndpoints
             id,
             order,
             MemberPart.Reviewer,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             async (session, known) =>
             {
                 if (known.State != OrderState.InForce)
@@ -845,12 +840,12 @@ public static class OrderEndpoints
                     );
                 }
 
-                var reach = (await HoldReach.LoadAsync(session.Db, cancel)).OfUnit(id);
+                var reach = (await HoldReach.LoadAsync(session.Db, context.Cancel)).OfUnit(id);
                 var items = await session
                     .Db.Items.AsNoTracking()
                     .Where(i => chosen.Contains(i.Id) && i.DestroyedAt == null && reach.Contains(i.ContainerId))
                     .Select(i => i.Id)
-                    .ToListAsync(cancel);
+                    .ToListAsync(context.Cancel);
                 if (items.Count != chosen.Count)
                 {
                     return Problems.NotFound("item");
@@ -859,7 +854,7 @@ public static class OrderEndpoints
                 if (
                     await session.Db.BatchLines.AnyAsync(
                         l => items.Contains(l.ItemId) && l.State == LineState.Destroying,
-                        cancel
+                        context.Cancel
                     )
                 )
                 {
@@ -893,7 +888,7 @@ public static class OrderEndpoints
                 await JobBoard.AddAsync(session, CaptureJob.JobKind, 0, "Copies into safekeeping", null, "holds");
                 return null;
             },
-            cancel,
+            context.Cancel,
             changes: true
         );
         queue.Wake();

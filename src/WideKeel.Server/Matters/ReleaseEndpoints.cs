@@ -245,13 +245,10 @@ public static class ReleaseEndpoints
         long order,
         Releasing request,
         int? delay,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        var known = await OrderAsync(id, order, MemberPart.Reader, caller, db, cancel);
+        var known = await OrderAsync(id, order, MemberPart.Reader, context.Caller, context.Db, context.Cancel);
         return known.Refusal is { } refusal
             ? refusal
             : await PreviewAsync(
@@ -259,13 +256,17 @@ public static class ReleaseEndpoints
                 order,
                 request.Narrowed,
                 Math.Clamp(
-                    delay ?? await db.Matters.Where(m => m.Id == id).Select(m => m.DelayDays).SingleAsync(cancel),
+                    delay
+                        ?? await context
+                            .Db.Matters.Where(m => m.Id == id)
+                            .Select(m => m.DelayDays)
+                            .SingleAsync(context.Cancel),
                     0,
                     3650
                 ),
-                db,
-                calendar,
-                cancel
+                context.Db,
+                context.Calendar,
+                context.Cancel
             );
     }
 
@@ -278,13 +279,10 @@ public static class ReleaseEndpoints
         int? delay,
         long? container,
         string? cursor,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        var known = await OrderAsync(id, order, MemberPart.Reader, caller, db, cancel);
+        var known = await OrderAsync(id, order, MemberPart.Reader, context.Caller, context.Db, context.Cancel);
         if (known.Refusal is { } refusal)
         {
             return refusal;
@@ -296,39 +294,38 @@ public static class ReleaseEndpoints
             return Problems.NotFound("group");
         }
 
-        var leaving = await LeavingAsync(id, order, request.Narrowed, db, calendar, cancel);
+        var leaving = await LeavingAsync(id, order, request.Narrowed, context.Db, context.Calendar, context.Cancel);
         if (leaving.Refusal is { } mistake)
         {
             return mistake;
         }
 
-        var day = calendar.Today.PlusDays(
+        var day = context.Calendar.Today.PlusDays(
             Math.Clamp(
-                delay ?? await db.Matters.Where(m => m.Id == id).Select(m => m.DelayDays).SingleAsync(cancel),
+                delay
+                    ?? await context
+                        .Db.Matters.Where(m => m.Id == id)
+                        .Select(m => m.DelayDays)
+                        .SingleAsync(context.Cancel),
                 0,
                 3650
             ) + 1
         );
         var after = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
-        var all = Rows((SqliteConnection)db.Database.GetDbConnection(), leaving.Value, day)
+        var all = Rows((SqliteConnection)context.Db.Database.GetDbConnection(), leaving.Value, day)
             .Where(r => (group == "all" || r.Becomes == becomes) && (container is null || r.Container == container))
             .Select(r => (r.Id, r.Bytes))
             .OrderBy(r => r.Id)
             .ToList();
         var ids = all.Select(r => r.Id).Where(i => i > after).Take(MostRows + 1).ToList();
-        return await OrderEndpoints.PageAsync(ids, new(all.Count, all.Sum(r => r.Bytes)), db, calendar);
+        return await OrderEndpoints.PageAsync(ids, new(all.Count, all.Sum(r => r.Bytes)), context.Db, context.Calendar);
     }
 
     private static async Task<Reply<MatterView>> Ask(
         long id,
         long order,
         NewRelease request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
@@ -340,14 +337,14 @@ public static class ReleaseEndpoints
             id,
             order,
             MemberPart.Lead,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             async (session, known) =>
             {
-                var matter = await session.Db.Matters.SingleAsync(m => m.Id == id, cancel);
+                var matter = await session.Db.Matters.SingleAsync(m => m.Id == id, context.Cancel);
                 if (known.State != OrderState.InForce)
                 {
                     return Refusal.Conflict(
@@ -378,7 +375,7 @@ public static class ReleaseEndpoints
                 if (
                     await session.Db.HoldReleases.AnyAsync(
                         r => r.OrderId == order && r.State == ReleaseState.Waiting,
-                        cancel
+                        context.Cancel
                     )
                 )
                 {
@@ -395,8 +392,8 @@ public static class ReleaseEndpoints
                     request.Narrowed,
                     request.DelayDays,
                     session.Db,
-                    calendar,
-                    cancel
+                    context.Calendar,
+                    context.Cancel
                 );
                 if (preview.Refusal is { } mistake)
                 {
@@ -424,30 +421,30 @@ public static class ReleaseEndpoints
                     Narrowed = request.Narrowed,
                     Why = request.Why.Trim(),
                     DelayDays = request.DelayDays,
-                    AskedById = caller.PersonId,
-                    AskedBy = caller.Name,
+                    AskedById = context.Caller.PersonId,
+                    AskedBy = context.Caller.Name,
                     AskedAt = session.Now,
                     Fingerprint = preview.Value.Fingerprint,
                     Items = preview.Value.Figures.All.Items,
                 };
                 session.Db.HoldReleases.Add(release);
-                await session.Db.SaveChangesAsync(cancel);
+                await session.Db.SaveChangesAsync(context.Cancel);
                 session.Record(
                     "release-asked",
                     MatterDoor.Subject(id),
                     after: Json(known, release, preview.Value.Figures),
                     reason: release.Why
                 );
-                foreach (var person in await MembersAsync(session.Db, id, MemberPart.Reviewer, cancel))
+                foreach (var person in await MembersAsync(session.Db, id, MemberPart.Reviewer, context.Cancel))
                 {
-                    if (person.Id != caller.PersonId)
+                    if (person.Id != context.Caller.PersonId)
                     {
                         Outbox.Add(
                             session,
                             person,
                             MatterTexts.ReleaseAsked(
                                 matter.Number,
-                                caller.Name,
+                                context.Caller.Name,
                                 release.Items,
                                 preview.Value.Figures.BecomeDue.Items,
                                 release.Why
@@ -460,7 +457,7 @@ public static class ReleaseEndpoints
 
                 return null;
             },
-            cancel
+            context.Cancel
         );
     }
 
@@ -511,12 +508,8 @@ public static class ReleaseEndpoints
         long id,
         long release,
         ReleaseDecision request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
@@ -527,13 +520,13 @@ public static class ReleaseEndpoints
         var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Reviewer,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             async (session, matter) =>
             {
                 var known = await session.Db.HoldReleases.SingleOrDefaultAsync(
                     r => r.Id == release && r.MatterId == id,
-                    cancel
+                    context.Cancel
                 );
                 if (known is null)
                 {
@@ -545,7 +538,7 @@ public static class ReleaseEndpoints
                     return Refusal.Conflict("proposal-decided", null, "This release has been decided already.");
                 }
 
-                if (request.Agree && known.AskedById == caller.PersonId)
+                if (request.Agree && known.AskedById == context.Caller.PersonId)
                 {
                     session.RecordAttempt(
                         "refused-release",
@@ -559,8 +552,12 @@ public static class ReleaseEndpoints
                     );
                 }
 
-                var order = await session.Db.HoldOrders.SingleAsync(o => o.Id == known.OrderId, cancel);
-                (known.DecidedBy, known.DecidedAt, known.DecidedWhy) = (caller.Name, session.Now, request.Why.Trim());
+                var order = await session.Db.HoldOrders.SingleAsync(o => o.Id == known.OrderId, context.Cancel);
+                (known.DecidedBy, known.DecidedAt, known.DecidedWhy) = (
+                    context.Caller.Name,
+                    session.Now,
+                    request.Why.Trim()
+                );
                 if (!request.Agree)
                 {
                     known.State = ReleaseState.Declined;
@@ -579,8 +576,8 @@ public static class ReleaseEndpoints
                     known.Narrowed,
                     known.DelayDays,
                     session.Db,
-                    calendar,
-                    cancel
+                    context.Calendar,
+                    context.Cancel
                 );
                 if (preview.Refusal is { } mistake)
                 {
@@ -592,8 +589,10 @@ public static class ReleaseEndpoints
                     return Changed(preview.Value);
                 }
 
-                var leaving = (await LeavingAsync(id, order.Id, known.Narrowed, session.Db, calendar, cancel)).Value;
-                var through = calendar.Today.PlusDays(known.DelayDays);
+                var leaving = (
+                    await LeavingAsync(id, order.Id, known.Narrowed, session.Db, context.Calendar, context.Cancel)
+                ).Value;
+                var through = context.Calendar.Today.PlusDays(known.DelayDays);
                 using (
                     var update = session.Command(
                         $"UPDATE hold_item SET Until = $through, ReleaseId = $release WHERE OrderId = $order AND ItemId IN (SELECT h.ItemId FROM hold_item h JOIN item i ON i.Id = h.ItemId WHERE {leaving.Where})"
@@ -614,7 +613,14 @@ public static class ReleaseEndpoints
                 }
                 else
                 {
-                    await OrderEndpoints.PutInForceAsync(session, matter, order, known.Narrowed, caller.Name, cancel);
+                    await OrderEndpoints.PutInForceAsync(
+                        session,
+                        matter,
+                        order,
+                        known.Narrowed,
+                        context.Caller.Name,
+                        context.Cancel
+                    );
                 }
 
                 session.Record(
@@ -625,10 +631,12 @@ public static class ReleaseEndpoints
                 );
                 return true;
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
-        return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
+        return done.Refused
+            ? done.Refusal!
+            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     /// <summary>While the delay runs, a release is taken back whole: everything it let go is held again, and what arrived meanwhile is looked through.</summary>
@@ -636,12 +644,8 @@ public static class ReleaseEndpoints
         long id,
         long release,
         Joining request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
@@ -652,20 +656,20 @@ public static class ReleaseEndpoints
         var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Lead,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             async (session, matter) =>
             {
                 var known = await session.Db.HoldReleases.SingleOrDefaultAsync(
                     r => r.Id == release && r.MatterId == id,
-                    cancel
+                    context.Cancel
                 );
                 if (known is null)
                 {
                     return Problems.NotFound("release");
                 }
 
-                if (known.State != ReleaseState.Agreed || known.Through < calendar.Today)
+                if (known.State != ReleaseState.Agreed || known.Through < context.Calendar.Today)
                 {
                     return Refusal.Conflict(
                         "delay-passed",
@@ -674,11 +678,11 @@ public static class ReleaseEndpoints
                     );
                 }
 
-                var order = await session.Db.HoldOrders.SingleAsync(o => o.Id == known.OrderId, cancel);
+                var order = await session.Db.HoldOrders.SingleAsync(o => o.Id == known.OrderId, context.Cancel);
                 if (
                     await session.Db.HoldReleases.AnyAsync(
                         r => r.OrderId == order.Id && r.Id > release && r.State == ReleaseState.Agreed,
-                        cancel
+                        context.Cancel
                     )
                 )
                 {
@@ -694,11 +698,18 @@ public static class ReleaseEndpoints
                     .ExecuteUpdateAsync(
                         set =>
                             set.SetProperty(h => h.Until, (LocalDate?)null).SetProperty(h => h.ReleaseId, (long?)null),
-                        cancel
+                        context.Cancel
                     );
                 known.State = ReleaseState.Undone;
                 order.Revision++;
-                await OrderEndpoints.PutInForceAsync(session, matter, order, known.Former!, caller.Name, cancel);
+                await OrderEndpoints.PutInForceAsync(
+                    session,
+                    matter,
+                    order,
+                    known.Former!,
+                    context.Caller.Name,
+                    context.Cancel
+                );
                 session.Record(
                     "release-undone",
                     MatterDoor.Subject(id),
@@ -707,9 +718,11 @@ public static class ReleaseEndpoints
                 );
                 return true;
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
-        return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
+        return done.Refused
+            ? done.Refusal!
+            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 }

@@ -87,28 +87,25 @@ public static class SweepEndpoints
     private static async Task<Reply<CountView>> Count(
         long id,
         HoldDefinition definition,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        var found = await MatterDoor.FindAsync(id, caller, db, MemberPart.Reader, cancel);
+        var found = await MatterDoor.FindAsync(id, context.Caller, context.Db, MemberPart.Reader, context.Cancel);
         if (found.Refusal is { } refusal)
         {
             return refusal;
         }
 
-        if (await CheckAsync(id, definition, db, calendar, cancel) is { } wrong)
+        if (await CheckAsync(id, definition, context.Db, context.Calendar, context.Cancel) is { } wrong)
         {
             return wrong;
         }
 
-        var query = await HoldQuery.OfAsync(definition, id, db, calendar, cancel);
+        var query = await HoldQuery.OfAsync(definition, id, context.Db, context.Calendar, context.Cancel);
         return query.Refusal is { } mistake
             ? mistake
             : new CountView(
-                TallyOf(query.Value, (SqliteConnection)db.Database.GetDbConnection()),
+                TallyOf(query.Value, (SqliteConnection)context.Db.Database.GetDbConnection()),
                 QueryTerms.Of(definition.Query)
             );
     }
@@ -139,27 +136,19 @@ public static class SweepEndpoints
             : await CustodianEndpoints.CheckAsync(matter, definition.Containers, db, cancel);
     }
 
-    private static async Task<Reply<MatterView>> Add(
-        long id,
-        SweepText request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<MatterView>> Add(long id, SweepText request, [AsParameters] ApiContext context)
     {
         var made = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Reviewer,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             async (session, _) =>
             {
                 if (
                     (
                         CheckName(request.Name)
-                        ?? await CheckAsync(id, request.Definition, session.Db, calendar, cancel)
+                        ?? await CheckAsync(id, request.Definition, session.Db, context.Calendar, context.Cancel)
                     ) is
                     { } wrong
                 )
@@ -178,10 +167,12 @@ public static class SweepEndpoints
                 session.Record("sweep-added", MatterDoor.Subject(id), after: Json(request.Name, request.Definition));
                 return true;
             },
-            cancel,
+            context.Cancel,
             changes: true
         );
-        return made.Refused ? made.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
+        return made.Refused
+            ? made.Refusal!
+            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     internal static Refusal? CheckName(string? name) =>
@@ -204,24 +195,19 @@ public static class SweepEndpoints
         long id,
         long sweep,
         SweepText request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         var done = await MatterDoor.ChangeAsync<bool>(
             id,
             MemberPart.Reviewer,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             async (session, _) =>
             {
                 var known = await session.Db.Sweeps.SingleOrDefaultAsync(
                     s => s.Id == sweep && s.MatterId == id,
-                    cancel
+                    context.Cancel
                 );
                 if (known is null)
                 {
@@ -230,9 +216,9 @@ public static class SweepEndpoints
 
                 if (
                     (
-                        Problems.CheckMatch(http, known.Revision)
+                        Problems.CheckMatch(context.Http, known.Revision)
                         ?? CheckName(request.Name)
-                        ?? await CheckAsync(id, request.Definition, session.Db, calendar, cancel)
+                        ?? await CheckAsync(id, request.Definition, session.Db, context.Calendar, context.Cancel)
                     ) is
                     { } wrong
                 )
@@ -250,10 +236,12 @@ public static class SweepEndpoints
                 known.Revision++;
                 return true;
             },
-            cancel,
+            context.Cancel,
             changes: true
         );
-        return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
+        return done.Refused
+            ? done.Refusal!
+            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     private static async Task<Reply<Done>> Remove(
@@ -292,22 +280,20 @@ public static class SweepEndpoints
     private static async Task<Reply<RunView>> Run(
         long id,
         long sweep,
-        Caller caller,
-        Writer writer,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         var run = await MatterDoor.ChangeAsync<RunView>(
             id,
             MemberPart.Reviewer,
-            caller,
-            writer,
+            context.Caller,
+            context.Writer,
             async (session, matter) =>
             {
                 var known = await session.Db.Sweeps.SingleOrDefaultAsync(
                     s => s.Id == sweep && s.MatterId == id,
-                    cancel
+                    context.Cancel
                 );
                 if (known is null)
                 {
@@ -317,7 +303,7 @@ public static class SweepEndpoints
                 if (
                     await session.Db.SweepRuns.FirstOrDefaultAsync(
                         r => r.SweepId == sweep && (r.State == RunState.Waiting || r.State == RunState.Running),
-                        cancel
+                        context.Cancel
                     ) is
                     { } waiting
                 )
@@ -329,23 +315,23 @@ public static class SweepEndpoints
                 {
                     SweepId = sweep,
                     Definition = known.Definition,
-                    AskedBy = caller.Name,
+                    AskedBy = context.Caller.Name,
                     At = session.Now,
                 };
                 session.Db.SweepRuns.Add(made);
-                await session.Db.SaveChangesAsync(cancel);
+                await session.Db.SaveChangesAsync(context.Cancel);
                 await JobBoard.AddAsync(
                     session,
                     SweepJob.JobKind,
                     made.Id,
                     $"Sweep “{known.Name}” of {matter.Number}",
                     null,
-                    caller.Name,
+                    context.Caller.Name,
                     id
                 );
                 return View(made);
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
         return run;
@@ -386,10 +372,7 @@ public static class SweepEndpoints
         string? change,
         string? cursor,
         int? limit,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         var chosen = await ChoiceAsync(
@@ -400,10 +383,10 @@ public static class SweepEndpoints
             term,
             scope,
             change,
-            caller,
-            db,
-            calendar,
-            cancel
+            context.Caller,
+            context.Db,
+            context.Calendar,
+            context.Cancel
         );
         if (chosen.Refusal is { } refusal)
         {
@@ -411,7 +394,7 @@ public static class SweepEndpoints
         }
 
         var (where, bind, query) = chosen.Value;
-        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        var connection = (SqliteConnection)context.Db.Database.GetDbConnection();
         var most = Math.Clamp(limit ?? MostRows, 1, MostRows);
         var after = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
         using var command = connection.CreateCommand();
@@ -420,7 +403,7 @@ public static class SweepEndpoints
         bind(command);
         command.Parameters.AddWithValue("$after", after);
         command.Parameters.AddWithValue("$limit", most + 1);
-        using var reader = await command.ExecuteReaderAsync(cancel);
+        using var reader = await command.ExecuteReaderAsync(context.Cancel);
         reader.Read();
         var (total, bytes) = (reader.GetInt64(0), reader.GetInt64(1));
         reader.NextResult();
@@ -430,7 +413,7 @@ public static class SweepEndpoints
             ids.Add(reader.GetInt64(0));
         }
 
-        var rows = await ItemEndpoints.RowsAsync([.. ids.Take(most)], db, calendar, query);
+        var rows = await ItemEndpoints.RowsAsync([.. ids.Take(most)], context.Db, context.Calendar, query);
         return new ItemPage(
             [.. ids.Take(most).Select(i => rows[i])],
             ids.Count > most ? Cursor.Write(0L, ids[most - 1]) : null,
@@ -443,24 +426,30 @@ public static class SweepEndpoints
     private static async Task<Reply<IReadOnlyList<UnreadableFile>>> Unreadable(
         long id,
         long run,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        if (await RunAsync(id, run, caller, db, cancel) is not { } known)
+        if (await RunAsync(id, run, context.Caller, context.Db, context.Cancel) is not { } known)
         {
             return Problems.NotFound("run");
         }
 
-        var query = await HoldQuery.OfAsync(known.Definition with { Query = null }, id, db, calendar, cancel);
+        var query = await HoldQuery.OfAsync(
+            known.Definition with
+            {
+                Query = null,
+            },
+            id,
+            context.Db,
+            context.Calendar,
+            context.Cancel
+        );
         return query.Refusal is { } mistake
             ? mistake
             : (Outcome<IReadOnlyList<UnreadableFile>>)
-                await UnreadableIn(db, query.Value)
+                await UnreadableIn(context.Db, query.Value)
                     .Join(
-                        db.Sources,
+                        context.Db.Sources,
                         u => u.SourceId,
                         s => s.Id,
                         (u, s) =>
@@ -475,7 +464,7 @@ public static class SweepEndpoints
                     .ThenBy(u => u.Path)
                     .Take(MostUnreadable)
                     .Select(u => new UnreadableFile(u.Source, u.Path, u.Reason))
-                    .ToListAsync(cancel);
+                    .ToListAsync(context.Cancel);
     }
 
     /// <summary>What lies in the places that are asked and could not be read.</summary>
@@ -515,11 +504,7 @@ public static class SweepEndpoints
         int? term,
         string? scope,
         string? change,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        HttpContext http,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         var chosen = await ChoiceAsync(
@@ -530,29 +515,29 @@ public static class SweepEndpoints
             term,
             scope,
             change,
-            caller,
-            db,
-            calendar,
-            cancel
+            context.Caller,
+            context.Db,
+            context.Calendar,
+            context.Cancel
         );
         return chosen.Refusal is { } refusal
             ? (Reply<Done>)refusal
             : await CsvAnswer.WriteAsync(
-                http,
+                context.Http,
                 $"run-{MatterDoor.Text(run)}.csv",
                 ["id", "source", "container", "path", "title", "bytes", "created", "modified", "author", "sha256"],
                 RowsAsync(),
-                cancel
+                context.Cancel
             );
 
         async IAsyncEnumerable<object?[]> RowsAsync()
         {
-            using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
+            using var command = ((SqliteConnection)context.Db.Database.GetDbConnection()).CreateCommand();
             command.CommandText =
                 $"SELECT i.Id, s.Name, c.Name, i.Path, i.Title, i.Bytes, i.Created, i.Modified, i.Author, i.Hash FROM item i JOIN container c ON c.Id = i.ContainerId JOIN source s ON s.Id = c.SourceId WHERE {chosen.Value.Where} ORDER BY i.Id";
             chosen.Value.Bind(command);
-            using var reader = await command.ExecuteReaderAsync(cancel);
-            while (await reader.ReadAsync(cancel))
+            using var reader = await command.ExecuteReaderAsync(context.Cancel);
+            while (await reader.ReadAsync(context.Cancel))
             {
                 yield return
                 [

@@ -175,11 +175,8 @@ public static class NotificationEndpoints
 
     private static async Task<Reply<MailSettingsView>> Save(
         MailSettingsChange request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
         MailRoom room,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         var wrong =
@@ -204,11 +201,11 @@ public static class NotificationEndpoints
             return wrong;
         }
 
-        await writer.RunAsync(
-            caller.Actor,
+        await context.Writer.RunAsync(
+            context.Caller.Actor,
             async session =>
             {
-                var o = await session.Db.Organisations.SingleAsync(cancel);
+                var o = await session.Db.Organisations.SingleAsync(context.Cancel);
                 session.Record(
                     "changed",
                     new("organisation", "1"),
@@ -238,9 +235,9 @@ public static class NotificationEndpoints
                 );
                 o.SmtpPassword = request.Password is null ? o.SmtpPassword : room.Protect(request.Password);
             },
-            cancel
+            context.Cancel
         );
-        return await Settings(db, room, cancel);
+        return await Settings(context.Db, room, context.Cancel);
     }
 
     /// <summary>A message to oneself, at once, with what the server said.</summary>
@@ -351,18 +348,14 @@ public static class NotificationEndpoints
     private static async Task<Reply<WebhookView>> ChangeHook(
         long id,
         WebhookText request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        var done = await writer.RunAsync<bool>(
-            caller.Actor,
+        var done = await context.Writer.RunAsync<bool>(
+            context.Caller.Actor,
             async session =>
             {
-                var hook = await session.Db.Webhooks.SingleOrDefaultAsync(w => w.Id == id, cancel);
+                var hook = await session.Db.Webhooks.SingleOrDefaultAsync(w => w.Id == id, context.Cancel);
                 if (hook is null)
                 {
                     return Problems.NotFound("webhook");
@@ -370,7 +363,7 @@ public static class NotificationEndpoints
 
                 if (
                     (
-                        Problems.CheckMatch(http, hook.Revision)
+                        Problems.CheckMatch(context.Http, hook.Revision)
                         ?? await CheckAsync(
                             request with
                             {
@@ -378,7 +371,7 @@ public static class NotificationEndpoints
                             },
                             id,
                             session.Db,
-                            cancel
+                            context.Cancel
                         )
                     ) is
                     { } wrong
@@ -415,13 +408,15 @@ public static class NotificationEndpoints
                     .Db.Deliveries.Where(d => d.WebhookId == id && d.SentAt == null)
                     .ExecuteUpdateAsync(
                         set => set.SetProperty(d => d.Attempts, 0).SetProperty(d => d.NextTryAt, session.Now),
-                        cancel
+                        context.Cancel
                     );
                 return true;
             },
-            cancel
+            context.Cancel
         );
-        return done.Refused ? done.Refusal! : await Views(db.Webhooks.Where(w => w.Id == id), db).SingleAsync(cancel);
+        return done.Refused
+            ? done.Refusal!
+            : await Views(context.Db.Webhooks.Where(w => w.Id == id), context.Db).SingleAsync(context.Cancel);
     }
 
     private static async Task<Reply<Done>> RemoveHook(
@@ -502,27 +497,27 @@ public static class NotificationEndpoints
     /// <summary>What has a date and waits for this person, as iCalendar (RFC 5545): stages to sign, and the end of grace of what is due.</summary>
     private static async Task<IResult> Calendar(
         string key,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         MailRoom room,
         IEnumerable<IDutySource> sources,
         IClock clock,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         var person =
             key.Length < 32
                 ? null
-                : await db.Users.AsNoTracking().SingleOrDefaultAsync(p => p.CalendarKey == key && p.Active, cancel);
+                : await context
+                    .Db.Users.AsNoTracking()
+                    .SingleOrDefaultAsync(p => p.CalendarKey == key && p.Active, context.Cancel);
         if (person is null)
         {
             return (Reply<Done>)Problems.NotFound("calendar");
         }
 
         var caller = new Caller();
-        await caller.LoadAsync(person.Id, db);
-        var organisation = await db.Organisations.AsNoTracking().SingleAsync(cancel);
-        DutyQuestion asked = new(caller, db, calendar, cancel);
+        await caller.LoadAsync(person.Id, context.Db);
+        var organisation = await context.Db.Organisations.AsNoTracking().SingleAsync(context.Cancel);
+        DutyQuestion asked = new(caller, context.Db, context.Calendar, context.Cancel);
         var feed = new Ical.Net.Calendar { ProductId = "-//Wide Keel//Calendar feed//EN" };
         feed.AddProperty("X-WR-CALNAME", $"Wide Keel, {organisation.Name}");
         Dictionary<string, CalendarDay> days = [];
@@ -554,6 +549,6 @@ public static class NotificationEndpoints
                 Transparency = "TRANSPARENT",
             })
         );
-        return Results.Text(new CalendarSerializer().SerializeToString(feed)!, "text/calendar");
+        return Results.Text(new CalendarSerializer().SerializeToString(feed)!, "text/context.Calendar");
     }
 }

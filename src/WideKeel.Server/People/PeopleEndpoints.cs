@@ -212,38 +212,35 @@ public static class PeopleEndpoints
     private static async Task<Reply<PersonView>> Change(
         long id,
         PersonChange request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
         IClock clock,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
-        await writer.RunAsync<PersonView>(
-            caller.Actor,
+        await context.Writer.RunAsync<PersonView>(
+            context.Caller.Actor,
             async session =>
             {
                 var person = await session
                     .Db.Users.Include(p => p.Remits)
                         .ThenInclude(r => r.Unit)
-                    .SingleOrDefaultAsync(p => p.Id == id, cancel);
+                    .SingleOrDefaultAsync(p => p.Id == id, context.Cancel);
                 if (person is null)
                 {
                     return Problems.NotFound("person");
                 }
 
-                if (Problems.CheckMatch(http, person.Version) is { } stale)
+                if (Problems.CheckMatch(context.Http, person.Version) is { } stale)
                 {
                     return stale;
                 }
 
-                var remits = await RemitsAsync(session, request.Remits, cancel);
+                var remits = await RemitsAsync(session, request.Remits, context.Cancel);
                 if (remits.Refused)
                 {
                     return remits.Refusal!;
                 }
 
                 if (
-                    id == caller.PersonId
+                    id == context.Caller.PersonId
                     && (
                         !request.Active
                         || !remits.Value.Any(r => r.Role == Role.Administrator && r.Unit.ParentId is null)
@@ -265,7 +262,7 @@ public static class PeopleEndpoints
                 var before = Describe(person);
                 (person.DisplayName, person.Active) = (request.Name.Trim(), request.Active);
                 session.Db.Remits.RemoveRange(person.Remits);
-                await session.Db.SaveChangesAsync(cancel);
+                await session.Db.SaveChangesAsync(context.Cancel);
                 person.Remits.Clear();
                 person.Remits.AddRange(
                     remits.Value.Select(r => new PersonRemit
@@ -303,7 +300,7 @@ public static class PeopleEndpoints
                 session.Record("person-changed", new("person", Text(id)), before, Describe(person));
                 return View(person, clock);
             },
-            cancel
+            context.Cancel
         );
 
     /// <summary>One's own keys; those who manage people see everybody's.</summary>

@@ -59,29 +59,21 @@ public static class SessionEndpoints
     }
 
     private static async Task<Reply<SessionView>> Show(
-        HttpContext http,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         IAntiforgery antiforgery,
-        WideKeelOptions options
-    ) => await ViewAsync(http, caller, db, calendar, antiforgery, options);
+        WideKeelOptions options,
+        [AsParameters] ApiContext context
+    ) => await ViewAsync(context.Http, context.Caller, context.Db, context.Calendar, antiforgery, options);
 
     private static async Task<Reply<SessionView>> SignIn(
         SignInRequest request,
-        HttpContext http,
-        Caller caller,
-        WideKeelDb db,
-        Writer writer,
-        OrganisationCalendar calendar,
         IAntiforgery antiforgery,
         WideKeelOptions options,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        var address = http.Connection.RemoteIpAddress?.MapToIPv4().ToString();
+        var address = context.Http.Connection.RemoteIpAddress?.MapToIPv4().ToString();
         var mail = (request.Mail ?? "").Trim();
-        var outcome = await writer.RunAsync<Person>(
+        var outcome = await context.Writer.RunAsync<Person>(
             new LedgerActor(Clip(mail), null, address),
             async session =>
             {
@@ -110,20 +102,20 @@ public static class SessionEndpoints
 
                 return Failed(session, mail, "wrong password");
             },
-            cancel
+            context.Cancel
         );
         if (outcome.Refused)
         {
             if (outcome.Refusal!.Code == "sign-in-failed")
             {
-                await CountFailureAsync(mail, writer, address, cancel);
+                await CountFailureAsync(mail, context.Writer, address, context.Cancel);
             }
 
             return outcome.Refusal!;
         }
 
         var person = outcome.Value;
-        await http.SignInAsync(
+        await context.Http.SignInAsync(
             IdentityConstants.ApplicationScheme,
             new ClaimsPrincipal(
                 new ClaimsIdentity(
@@ -135,14 +127,14 @@ public static class SessionEndpoints
                 )
             )
         );
-        http.User = new ClaimsPrincipal(
+        context.Http.User = new ClaimsPrincipal(
             new ClaimsIdentity(
                 [new(ClaimTypes.NameIdentifier, person.Id.ToString(CultureInfo.InvariantCulture))],
                 IdentityConstants.ApplicationScheme
             )
         );
-        await caller.LoadAsync(http, db);
-        return await ViewAsync(http, caller, db, calendar, antiforgery, options);
+        await context.Caller.LoadAsync(context.Http, context.Db);
+        return await ViewAsync(context.Http, context.Caller, context.Db, context.Calendar, antiforgery, options);
     }
 
     private static async Task<Reply<Done>> SignOut(

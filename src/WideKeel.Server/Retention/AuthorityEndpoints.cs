@@ -159,16 +159,13 @@ public static class AuthorityEndpoints
     private static async Task<Reply<AuthorityView>> Save(
         long id,
         AuthorityDefinition definition,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
         await ChangeAsync<AuthorityView>(
             id,
-            http,
-            caller,
-            writer,
+            context.Http,
+            context.Caller,
+            context.Writer,
             async (session, authority) =>
             {
                 if (definition.Check(authority.Code).Refusal is { } wrong)
@@ -178,9 +175,9 @@ public static class AuthorityEndpoints
 
                 session.Record("changed", Subject(authority), AsJson(authority.Definition), AsJson(definition));
                 (authority.Definition, authority.Revision) = (definition, authority.Revision + 1);
-                return View(authority, await session.Db.Series.AsNoTracking().ToListAsync(cancel));
+                return View(authority, await session.Db.Series.AsNoTracking().ToListAsync(context.Cancel));
             },
-            cancel
+            context.Cancel
         );
 
     private static async Task<Reply<Done>> Remove(

@@ -56,6 +56,7 @@ public static class BlanketEndpoints
         api.MapGet("/blankets/{id:long}", Show).Requires(Right.ReadSchedule);
         api.MapPut("/blankets/{id:long}/draft", SaveDraft).Requires(Right.WriteSchedule);
         api.MapDelete("/blankets/{id:long}/draft", DropDraft).Requires(Right.WriteSchedule);
+        api.MapDelete("/blankets/{id:long}", DropBlanket).Requires(Right.WriteSchedule);
         api.MapPost("/blankets/{id:long}/consequences", Consequences).Requires(Right.WriteSchedule);
         api.MapPost("/blankets/{id:long}/consequences/{group}", ConsequencesGroup).Requires(Right.WriteSchedule);
         api.MapPost("/blankets/{id:long}/activation", Activate).Requires(Right.WriteSchedule);
@@ -177,14 +178,7 @@ public static class BlanketEndpoints
         return [.. containers.Where(c => ids.Contains(c.Id)).Select(c => new ContainerName(c.Id, c.Name))];
     }
 
-    private static async Task<Reply<BlanketView>> Create(
-        NewBlanket request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<BlanketView>> Create(NewBlanket request, [AsParameters] ApiContext context)
     {
         if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Trim().Length > BlanketDefinition.MaxName)
         {
@@ -192,19 +186,22 @@ public static class BlanketEndpoints
         }
 
         if (
-            (caller.Check(Right.WriteSchedule, request.UnitId, "unit") ?? Check(request.Draft, calendar.Today)) is
+            (
+                context.Caller.Check(Right.WriteSchedule, request.UnitId, "unit")
+                ?? Check(request.Draft, context.Calendar.Today)
+            ) is
             { } refusal
         )
         {
             return refusal;
         }
 
-        var created = await writer.RunAsync<long>(
-            caller.Actor,
+        var created = await context.Writer.RunAsync<long>(
+            context.Caller.Actor,
             async session =>
             {
                 var name = request.Name.Trim();
-                if (await session.Db.Blankets.AnyAsync(b => b.Name == name, cancel))
+                if (await session.Db.Blankets.AnyAsync(b => b.Name == name, context.Cancel))
                 {
                     return Refusal.Conflict("code-taken", "name", $"There is a blanket “{name}” already.");
                 }
@@ -214,83 +211,115 @@ public static class BlanketEndpoints
                     Name = name,
                     UnitId = request.UnitId,
                     Draft = request.Draft,
-                    DraftBy = caller.Name,
+                    DraftBy = context.Caller.Name,
                     DraftAt = session.Now,
                 };
                 session.Db.Blankets.Add(blanket);
-                await session.Db.SaveChangesAsync(cancel);
-                session.Record("drafted", Subject(blanket, caller), after: AsJson(request.Draft));
+                await session.Db.SaveChangesAsync(context.Cancel);
+                session.Record("drafted", Subject(blanket, context.Caller), after: AsJson(request.Draft));
                 return blanket.Id;
             },
-            cancel
+            context.Cancel
         );
-        return created.Refused ? created.Refusal! : await ViewAsync(created.Value, caller, db, calendar, cancel);
+        return created.Refused
+            ? created.Refusal!
+            : await ViewAsync(created.Value, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     private static async Task<Reply<BlanketView>> SaveDraft(
         long id,
         BlanketDefinition draft,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
         await ChangeAsync(
             id,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             (session, blanket) =>
             {
-                if (Check(draft, calendar.Today) is { } wrong)
+                if (Check(draft, context.Calendar.Today) is { } wrong)
                 {
                     return Task.FromResult<Refusal?>(wrong);
                 }
 
                 session.Record(
                     "drafted",
-                    Subject(blanket, caller),
+                    Subject(blanket, context.Caller),
                     AsJson(blanket.Draft ?? blanket.InForce),
                     AsJson(draft)
                 );
-                (blanket.Draft, blanket.DraftBy, blanket.DraftAt) = (draft, caller.Name, session.Now);
+                (blanket.Draft, blanket.DraftBy, blanket.DraftAt) = (draft, context.Caller.Name, session.Now);
                 return Task.FromResult<Refusal?>(null);
             },
-            cancel
+            context.Cancel
         );
 
-    private static async Task<Reply<BlanketView>> DropDraft(
-        long id,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    ) =>
+    private static async Task<Reply<BlanketView>> DropDraft(long id, [AsParameters] ApiContext context) =>
         await ChangeAsync(
             id,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             (session, blanket) =>
             {
                 if (blanket.InForce is null)
                 {
                     return Task.FromResult<Refusal?>(
-                        new("draft-is-all", null, "This blanket has nothing but its draft; it cannot be dropped.")
+                        new(
+                            "draft-is-all",
+                            null,
+                            "This blanket has nothing but its draft; drop the blanket as a whole."
+                        )
                     );
                 }
 
-                session.Record("draft-dropped", Subject(blanket, caller), AsJson(blanket.Draft));
+                session.Record("draft-dropped", Subject(blanket, context.Caller), AsJson(blanket.Draft));
                 (blanket.Draft, blanket.DraftBy, blanket.DraftAt) = (null, null, null);
                 return Task.FromResult<Refusal?>(null);
+            },
+            context.Cancel
+        );
+
+    /// <summary>Drops a blanket that was never in force.</summary>
+    private static async Task<Reply<Done>> DropBlanket(
+        long id,
+        HttpContext http,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync<Done>(
+            caller.Actor,
+            async session =>
+            {
+                var blanket = await session.Db.Blankets.SingleOrDefaultAsync(b => b.Id == id, cancel);
+                if (blanket is null || !caller.May(Right.WriteSchedule, blanket.UnitId))
+                {
+                    return Problems.NotFound("blanket");
+                }
+
+                if (blanket.InForce is not null || blanket.State == BlanketState.Retired)
+                {
+                    return Refusal.Conflict(
+                        "blanket-was-in-force",
+                        null,
+                        $"“{blanket.Name}” was in force: it can be retired, and its history stays."
+                    );
+                }
+
+                if (Problems.CheckMatch(http, blanket.Revision) is { } stale)
+                {
+                    return stale;
+                }
+
+                session.Record("blanket-dropped", Subject(blanket, caller), AsJson(blanket.Draft));
+                session.Db.Blankets.Remove(blanket);
+                return new Done();
             },
             cancel
         );
@@ -298,16 +327,16 @@ public static class BlanketEndpoints
     private static async Task<Reply<BlanketConsequences>> Consequences(
         long id,
         BlanketDefinition draft,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        var planned = await PlanAsync(id, draft, caller, db, calendar, cancel);
+        var planned = await PlanAsync(id, draft, context.Caller, context.Db, context.Calendar, context.Cancel);
         return planned.Refusal is { } refusal
             ? refusal
-            : new BlanketConsequences(await planned.Value.Change.FiguresAsync(db, caller), planned.Value.Covered);
+            : new BlanketConsequences(
+                await planned.Value.Change.FiguresAsync(context.Db, context.Caller),
+                planned.Value.Covered
+            );
     }
 
     private static async Task<Reply<ItemPage>> ConsequencesGroup(
@@ -315,28 +344,20 @@ public static class BlanketEndpoints
         string group,
         BlanketDefinition draft,
         string? cursor,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        var planned = await PlanAsync(id, draft, caller, db, calendar, cancel);
+        var planned = await PlanAsync(id, draft, context.Caller, context.Db, context.Calendar, context.Cancel);
         return planned.Refusal is { } refusal
             ? refusal
-            : await planned.Value.Change.GroupAsync(group, cursor, caller, db, calendar);
+            : await planned.Value.Change.GroupAsync(group, cursor, context.Caller, context.Db, context.Calendar);
     }
 
     private static async Task<Reply<BlanketView>> Activate(
         long id,
         Activation request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
@@ -346,11 +367,11 @@ public static class BlanketEndpoints
 
         var result = await ChangeAsync(
             id,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             async (session, blanket) =>
             {
                 if (blanket.Draft is not { } draft)
@@ -358,18 +379,18 @@ public static class BlanketEndpoints
                     return Refusal.Conflict("no-draft", null, "There is no draft to put into effect.");
                 }
 
-                var change = await OfAsync(blanket, draft, session.Db, calendar);
+                var change = await OfAsync(blanket, draft, session.Db, context.Calendar);
                 var figures = await change.Change.FiguresAsync(session.Db);
                 if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
                 {
                     return changed;
                 }
 
-                Adopt(session, blanket, caller, request.Why.Trim());
-                await PutIntoEffectAsync(session, blanket, change.Change, caller);
+                Adopt(session, blanket, context.Caller, request.Why.Trim());
+                await PutIntoEffectAsync(session, blanket, change.Change, context.Caller);
                 return null;
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
         return result;
@@ -408,37 +429,30 @@ public static class BlanketEndpoints
         long id,
         string group,
         string? cursor,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
-        await PlanAsync(id, null, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal
+        await PlanAsync(id, null, context.Caller, context.Db, context.Calendar, context.Cancel) is var plan
+        && plan.Refusal is { } refusal
             ? refusal
-            : await plan.Value.Change.GroupAsync(group, cursor, caller, db, calendar);
+            : await plan.Value.Change.GroupAsync(group, cursor, context.Caller, context.Db, context.Calendar);
 
     private static async Task<Reply<BlanketView>> Retire(
         long id,
         Activation request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
         Problems.CheckWhy(request.Why) is { } unsaid
             ? unsaid
             : await ChangeAsync(
                 id,
-                http,
-                caller,
-                writer,
-                db,
-                calendar,
+                context.Http,
+                context.Caller,
+                context.Writer,
+                context.Db,
+                context.Calendar,
                 async (session, blanket) =>
                 {
-                    var change = await OfAsync(blanket, null, session.Db, calendar);
+                    var change = await OfAsync(blanket, null, session.Db, context.Calendar);
                     if (
                         RuleChange.CheckSeen(await change.Change.FiguresAsync(session.Db), request.Fingerprint) is
                         { } changed
@@ -448,16 +462,16 @@ public static class BlanketEndpoints
                     }
 
                     blanket.State = BlanketState.Retired;
-                    await PutIntoEffectAsync(session, blanket, change.Change, caller);
+                    await PutIntoEffectAsync(session, blanket, change.Change, context.Caller);
                     session.Record(
                         "retired",
-                        Subject(blanket, caller),
+                        Subject(blanket, context.Caller),
                         AsJson(blanket.InForce),
                         reason: request.Why.Trim()
                     );
                     return null;
                 },
-                cancel
+                context.Cancel
             );
 
     private static async Task PutIntoEffectAsync(

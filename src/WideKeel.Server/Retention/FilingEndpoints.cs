@@ -52,28 +52,24 @@ public static class FilingEndpoints
         string group,
         Filing request,
         string? cursor,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar
+        [AsParameters] ApiContext context
     ) =>
-        await PlanAsync(request, caller, db, calendar) is var plan && plan.Refusal is { } refusal
+        await PlanAsync(request, context.Caller, context.Db, context.Calendar) is var plan
+        && plan.Refusal is { } refusal
             ? refusal
-            : await plan.Value.Change.GroupAsync(group, cursor, caller, db, calendar);
+            : await plan.Value.Change.GroupAsync(group, cursor, context.Caller, context.Db, context.Calendar);
 
     private static async Task<Reply<ConsequencesView>> File(
         Filing request,
-        Caller caller,
-        Writer writer,
-        OrganisationCalendar calendar,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        var outcome = await writer.RunAsync<ConsequencesView>(
-            caller.Actor,
+        var outcome = await context.Writer.RunAsync<ConsequencesView>(
+            context.Caller.Actor,
             async session =>
             {
-                var planned = await PlanAsync(request, caller, session.Db, calendar);
+                var planned = await PlanAsync(request, context.Caller, session.Db, context.Calendar);
                 if (planned.Refusal is { } refusal)
                 {
                     if (refusal.Code == "grade")
@@ -102,14 +98,14 @@ public static class FilingEndpoints
 
                 if (figures.SecondPerson is not { } condition)
                 {
-                    await plan.FileAsync(session, caller.Name, cancel);
+                    await plan.FileAsync(session, context.Caller.Name, context.Cancel);
                     return figures;
                 }
 
                 if (
                     string.IsNullOrWhiteSpace(request.Why)
                     || request.Why.Length > 1000
-                    || !caller.WholeOrganisation(Right.WriteSchedule)
+                    || !context.Caller.WholeOrganisation(Right.WriteSchedule)
                 )
                 {
                     return new Refusal(
@@ -126,16 +122,16 @@ public static class FilingEndpoints
                 );
                 var proposal = Proposals.Ask(
                     session,
-                    caller,
+                    context.Caller,
                     Proposals.TakeOff,
                     title,
                     new ProposedFiling(items, request.SeriesId),
-                    caller.Root.Value,
+                    context.Caller.Root.Value,
                     request.Why
                 );
                 return figures with { ProposalId = proposal.Id };
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
         return outcome;

@@ -141,20 +141,16 @@ public static class FilingRuleEndpoints
         );
     }
 
-    private static async Task<Reply<FilingRuleView>> Create(
-        FilingRuleText request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<FilingRuleView>> Create(FilingRuleText request, [AsParameters] ApiContext context)
     {
-        var created = await writer.RunAsync<long>(
-            caller.Actor,
+        var created = await context.Writer.RunAsync<long>(
+            context.Caller.Actor,
             async session =>
             {
-                if (await CheckAsync(request, null, caller, session.Db, calendar, cancel) is { } wrong)
+                if (
+                    await CheckAsync(request, null, context.Caller, session.Db, context.Calendar, context.Cancel) is
+                    { } wrong
+                )
                 {
                     return wrong;
                 }
@@ -165,39 +161,43 @@ public static class FilingRuleEndpoints
                     SeriesId = request.SeriesId,
                     Definition = request.Definition,
                     Priority = request.Priority,
-                    By = caller.Name,
+                    By = context.Caller.Name,
                     At = session.Now,
                 };
                 session.Db.FilingRules.Add(rule);
-                await session.Db.SaveChangesAsync(cancel);
-                session.Record("added", await SubjectAsync(rule, session.Db, caller, cancel), after: Entry(rule));
+                await session.Db.SaveChangesAsync(context.Cancel);
+                session.Record(
+                    "added",
+                    await SubjectAsync(rule, session.Db, context.Caller, context.Cancel),
+                    after: Entry(rule)
+                );
                 return rule.Id;
             },
-            cancel
+            context.Cancel
         );
-        return created.Refused ? created.Refusal! : await ShownAsync(created.Value, caller, db, calendar, cancel);
+        return created.Refused
+            ? created.Refusal!
+            : await ShownAsync(created.Value, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     private static async Task<Reply<FilingRuleView>> Save(
         long id,
         FilingRuleText request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
         await ChangeAsync(
             id,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             async (session, rule) =>
             {
-                if (await CheckAsync(request, id, caller, session.Db, calendar, cancel) is { } wrong)
+                if (
+                    await CheckAsync(request, id, context.Caller, session.Db, context.Calendar, context.Cancel) is
+                    { } wrong
+                )
                 {
                     return wrong;
                 }
@@ -217,13 +217,18 @@ public static class FilingRuleEndpoints
                 {
                     // What people judged was another rule; it is tried anew.
                     rule.State = FilingRuleState.Trial;
-                    await session.Db.FilingMarks.Where(m => m.RuleId == id).ExecuteDeleteAsync(cancel);
+                    await session.Db.FilingMarks.Where(m => m.RuleId == id).ExecuteDeleteAsync(context.Cancel);
                 }
 
-                session.Record("changed", await SubjectAsync(rule, session.Db, caller, cancel), before, Entry(rule));
+                session.Record(
+                    "changed",
+                    await SubjectAsync(rule, session.Db, context.Caller, context.Cancel),
+                    before,
+                    Entry(rule)
+                );
                 return null;
             },
-            cancel
+            context.Cancel
         );
 
     private static async Task<Reply<IReadOnlyList<FilingSample>>> Samples(
@@ -269,29 +274,25 @@ public static class FilingRuleEndpoints
         long id,
         long item,
         SampleMark request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
         await ChangeAsync(
             id,
             null,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             async (session, rule) =>
             {
-                var visible = caller.Units(Right.ReadContent);
+                var visible = context.Caller.Units(Right.ReadContent);
                 if (
                     !await session.Db.Items.AnyAsync(
                         i =>
                             i.Id == item
                             && i.DestroyedAt == null
                             && (visible == null || visible.Contains(i.Container!.UnitId)),
-                        cancel
+                        context.Cancel
                     )
                 )
                 {
@@ -300,7 +301,7 @@ public static class FilingRuleEndpoints
 
                 var mark = await session.Db.FilingMarks.SingleOrDefaultAsync(
                     m => m.RuleId == id && m.ItemId == item,
-                    cancel
+                    context.Cancel
                 );
                 if (request.Right is not { } right)
                 {
@@ -317,24 +318,24 @@ public static class FilingRuleEndpoints
                             RuleId = id,
                             ItemId = item,
                             Right = right,
-                            By = caller.Name,
+                            By = context.Caller.Name,
                             At = session.Now,
                         }
                     );
                 }
                 else
                 {
-                    (mark.Right, mark.By, mark.At) = (right, caller.Name, session.Now);
+                    (mark.Right, mark.By, mark.At) = (right, context.Caller.Name, session.Now);
                 }
 
                 session.Record(
                     "judged",
-                    await SubjectAsync(rule, session.Db, caller, cancel),
+                    await SubjectAsync(rule, session.Db, context.Caller, context.Cancel),
                     after: new JsonObject { ["item"] = item, ["right"] = request.Right }
                 );
                 return null;
             },
-            cancel
+            context.Cancel
         );
 
     private static async Task<Reply<ConsequencesView>> Consequences(
@@ -352,14 +353,12 @@ public static class FilingRuleEndpoints
         long id,
         string group,
         string? cursor,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
-        await PlanAsync(id, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal
+        await PlanAsync(id, context.Caller, context.Db, context.Calendar, context.Cancel) is var plan
+        && plan.Refusal is { } refusal
             ? refusal
-            : await plan.Value.GroupAsync(group, cursor, caller, db, calendar);
+            : await plan.Value.GroupAsync(group, cursor, context.Caller, context.Db, context.Calendar);
 
     private static async Task<Outcome<RuleChange>> PlanAsync(
         long id,
@@ -381,22 +380,17 @@ public static class FilingRuleEndpoints
     private static async Task<Reply<FilingRuleView>> Activate(
         long id,
         Activation request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         var result = await ChangeAsync(
             id,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             async (session, rule) =>
             {
                 if (rule.Series!.InForce?.Grade == Grade.Worm || rule.Series.Draft?.Grade == Grade.Worm)
@@ -417,7 +411,7 @@ public static class FilingRuleEndpoints
                     );
                 }
 
-                var change = await ChangeOfAsync(rule, session.Db, calendar);
+                var change = await ChangeOfAsync(rule, session.Db, context.Calendar);
                 if (change.Refusal is { } wrong)
                 {
                     return wrong;
@@ -434,7 +428,7 @@ public static class FilingRuleEndpoints
                 rule.State = FilingRuleState.Active;
                 session.Record(
                     "put-into-effect",
-                    await SubjectAsync(rule, session.Db, caller, cancel),
+                    await SubjectAsync(rule, session.Db, context.Caller, context.Cancel),
                     after: Entry(rule),
                     reason: request.Why?.Trim()
                 );
@@ -443,40 +437,36 @@ public static class FilingRuleEndpoints
                     FilingRuleJob.JobKind,
                     id,
                     $"Filing by “{rule.Name}”",
-                    caller.PathOf(rule.Series.UnitId).Value,
-                    caller.Name
+                    context.Caller.PathOf(rule.Series.UnitId).Value,
+                    context.Caller.Name
                 );
                 return null;
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
         return result;
     }
 
-    private static async Task<Reply<FilingRuleView>> Stop(
-        long id,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    ) =>
+    private static async Task<Reply<FilingRuleView>> Stop(long id, [AsParameters] ApiContext context) =>
         await ChangeAsync(
             id,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             async (session, rule) =>
             {
-                session.Record("stopped", await SubjectAsync(rule, session.Db, caller, cancel), Entry(rule));
+                session.Record(
+                    "stopped",
+                    await SubjectAsync(rule, session.Db, context.Caller, context.Cancel),
+                    Entry(rule)
+                );
                 rule.State = FilingRuleState.Stopped;
                 return null;
             },
-            cancel
+            context.Cancel
         );
 
     private static async Task<Reply<IReadOnlyList<FilingClash>>> Clashes(

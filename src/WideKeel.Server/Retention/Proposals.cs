@@ -150,13 +150,8 @@ internal static class Proposals
     private static async Task<Reply<ProposalView>> Decide(
         long id,
         Decision request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         if (
@@ -168,25 +163,28 @@ internal static class Proposals
             return new Refusal("why-missing", "why", "Say in a sentence why; at most 1,000 characters.");
         }
 
-        var decided = await writer.RunAsync<bool>(
-            caller.Actor,
+        var decided = await context.Writer.RunAsync<bool>(
+            context.Caller.Actor,
             async session =>
             {
-                var proposal = await session.Db.Proposals.SingleOrDefaultAsync(p => p.Id == id, cancel);
-                if (proposal is null || (proposal.AskedById != caller.PersonId && !Covers(caller, proposal)))
+                var proposal = await session.Db.Proposals.SingleOrDefaultAsync(p => p.Id == id, context.Cancel);
+                if (
+                    proposal is null
+                    || (proposal.AskedById != context.Caller.PersonId && !Covers(context.Caller, proposal))
+                )
                 {
                     return Problems.NotFound("proposal");
                 }
 
-                if (Problems.CheckMatch(http, proposal.Revision) is { } stale)
+                if (Problems.CheckMatch(context.Http, proposal.Revision) is { } stale)
                 {
                     return stale;
                 }
 
                 // Whoever asked may take it back; to agree takes another person.
                 if (
-                    (request.Agree || proposal.AskedById != caller.PersonId)
-                    && MayNotDecide(caller, proposal) is { } not
+                    (request.Agree || proposal.AskedById != context.Caller.PersonId)
+                    && MayNotDecide(context.Caller, proposal) is { } not
                 )
                 {
                     return Refusal.Forbidden("second-person-needed", null, not);
@@ -201,14 +199,17 @@ internal static class Proposals
                     );
                 }
 
-                if (request.Agree && await DoAsync(session, proposal, caller, calendar, cancel) is { } refusal)
+                if (
+                    request.Agree
+                    && await DoAsync(session, proposal, context.Caller, context.Calendar, context.Cancel) is { } refusal
+                )
                 {
                     return refusal;
                 }
 
                 (proposal.State, proposal.DecidedBy, proposal.DecidedAt, proposal.DecidedWhy) = (
                     request.Agree ? ProposalState.Approved : ProposalState.Declined,
-                    caller.Name,
+                    context.Caller.Name,
                     session.Now,
                     request.Why.Trim()
                 );
@@ -221,10 +222,12 @@ internal static class Proposals
                 );
                 return true;
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
-        return decided.Refused ? decided.Refusal! : (await VisibleAsync(caller, db, cancel)).Single(p => p.Id == id);
+        return decided.Refused
+            ? decided.Refusal!
+            : (await VisibleAsync(context.Caller, context.Db, context.Cancel)).Single(p => p.Id == id);
     }
 
     private static async Task<Refusal?> DoAsync(

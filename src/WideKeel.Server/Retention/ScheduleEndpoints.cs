@@ -173,25 +173,22 @@ public static class ScheduleEndpoints
         string group,
         ReturnedSchedule request,
         string? cursor,
-        Caller caller,
-        Writer writer,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
-        await writer.RunAsync<ItemPage>(
-            caller.Actor,
+        await context.Writer.RunAsync<ItemPage>(
+            context.Caller.Actor,
             async session =>
-                await CompareAsync(request, session, caller, cancel) is var compared
+                await CompareAsync(request, session, context.Caller, context.Cancel) is var compared
                 && compared.Refusal is { } unreadable
                     ? unreadable
-                    : await (await OfWritesAsync(compared.Value.Writes, session.Db, calendar)).GroupAsync(
+                    : await (await OfWritesAsync(compared.Value.Writes, session.Db, context.Calendar)).GroupAsync(
                         group,
                         cursor,
-                        caller,
+                        context.Caller,
                         session.Db,
-                        calendar
+                        context.Calendar
                     ),
-            cancel
+            context.Cancel
         );
 
     private static Task<RuleChange> OfWritesAsync(
@@ -465,41 +462,31 @@ public static class ScheduleEndpoints
     private static async Task<Reply<ItemPage>> DraftsGroup(
         string group,
         string? cursor,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        var (series, blankets) = await WaitingAsync(caller, db, cancel);
-        return await (await OfDraftsAsync(series, blankets, db, calendar)).GroupAsync(
+        var (series, blankets) = await WaitingAsync(context.Caller, context.Db, context.Cancel);
+        return await (await OfDraftsAsync(series, blankets, context.Db, context.Calendar)).GroupAsync(
             group,
             cursor,
-            caller,
-            db,
-            calendar
+            context.Caller,
+            context.Db,
+            context.Calendar
         );
     }
 
-    private static async Task<Reply<Done>> Adopt(
-        Activation request,
-        Caller caller,
-        Writer writer,
-        OrganisationCalendar calendar,
-        JobBoard queue,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<Done>> Adopt(Activation request, JobBoard queue, [AsParameters] ApiContext context)
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
         {
             return unsaid;
         }
 
-        var outcome = await writer.RunAsync<Done>(
-            caller.Actor,
+        var outcome = await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
             async session =>
             {
-                var (series, blankets) = await WaitingAsync(caller, session.Db, cancel);
+                var (series, blankets) = await WaitingAsync(context.Caller, session.Db, context.Cancel);
                 if (series.Count + blankets.Count == 0)
                 {
                     return Refusal.Conflict("no-draft", null, "There is no draft to put into effect.");
@@ -507,7 +494,7 @@ public static class ScheduleEndpoints
 
                 foreach (var one in series)
                 {
-                    if (await SeriesGuard.CheckAsync(session, one, one.Draft!, caller) is { } guarded)
+                    if (await SeriesGuard.CheckAsync(session, one, one.Draft!, context.Caller) is { } guarded)
                     {
                         return guarded;
                     }
@@ -531,7 +518,7 @@ public static class ScheduleEndpoints
                     }
                 }
 
-                var change = await OfDraftsAsync(series, blankets, session.Db, calendar);
+                var change = await OfDraftsAsync(series, blankets, session.Db, context.Calendar);
                 var figures = await change.FiguresAsync(session.Db);
                 if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
                 {
@@ -541,27 +528,34 @@ public static class ScheduleEndpoints
                 foreach (
                     var one in await session
                         .Db.Series.Where(s => series.Select(x => x.Id).Contains(s.Id))
-                        .ToListAsync(cancel)
+                        .ToListAsync(context.Cancel)
                 )
                 {
-                    SeriesEndpoints.Adopt(session, one, one.Draft!, caller, request.Why.Trim());
+                    SeriesEndpoints.Adopt(session, one, one.Draft!, context.Caller, request.Why.Trim());
                 }
 
                 foreach (
                     var one in await session
                         .Db.Blankets.Where(b => blankets.Select(x => x.Id).Contains(b.Id))
-                        .ToListAsync(cancel)
+                        .ToListAsync(context.Cancel)
                 )
                 {
-                    BlanketEndpoints.Adopt(session, one, caller, request.Why.Trim());
+                    BlanketEndpoints.Adopt(session, one, context.Caller, request.Why.Trim());
                 }
 
-                await session.Db.SaveChangesAsync(cancel);
+                await session.Db.SaveChangesAsync(context.Cancel);
                 ItemScan.WriteStandings(session, change.After, change.Where, change.Bind);
-                await JobBoard.AddAsync(session, CaptureJob.JobKind, 0, "Copies into safekeeping", null, caller.Name);
+                await JobBoard.AddAsync(
+                    session,
+                    CaptureJob.JobKind,
+                    0,
+                    "Copies into safekeeping",
+                    null,
+                    context.Caller.Name
+                );
                 return new Done();
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
         return outcome;

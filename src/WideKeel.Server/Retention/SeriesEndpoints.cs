@@ -83,6 +83,7 @@ public static class SeriesEndpoints
         api.MapGet("/series/{id:long}", Show).Requires(Right.ReadSchedule);
         api.MapPut("/series/{id:long}/draft", SaveDraft).Requires(Right.WriteSchedule);
         api.MapDelete("/series/{id:long}/draft", DropDraft).Requires(Right.WriteSchedule);
+        api.MapDelete("/series/{id:long}", DropSeries).Requires(Right.WriteSchedule);
         api.MapGet("/series/{id:long}/versions", Versions).Requires(Right.ReadSchedule);
         api.MapGet("/series/{id:long}/history", History).Requires(Right.ReadSchedule);
         api.MapPost("/series/{id:long}/consequences", Consequences).Requires(Right.WriteSchedule);
@@ -176,14 +177,7 @@ public static class SeriesEndpoints
         );
     }
 
-    private static async Task<Reply<SeriesDetail>> Create(
-        NewSeries request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<SeriesDetail>> Create(NewSeries request, [AsParameters] ApiContext context)
     {
         var code = SeriesCode.Parse(request.Code);
         if (code.Refused)
@@ -191,7 +185,7 @@ public static class SeriesEndpoints
             return code.Refusal!;
         }
 
-        if (caller.Check(Right.WriteSchedule, request.UnitId, "unit") is { } outside)
+        if (context.Caller.Check(Right.WriteSchedule, request.UnitId, "unit") is { } outside)
         {
             return outside;
         }
@@ -202,11 +196,11 @@ public static class SeriesEndpoints
             return rule.Refusal!;
         }
 
-        var created = await writer.RunAsync<long>(
-            caller.Actor,
+        var created = await context.Writer.RunAsync<long>(
+            context.Caller.Actor,
             async session =>
             {
-                if (await session.Db.Series.AnyAsync(s => s.Code == request.Code, cancel))
+                if (await session.Db.Series.AnyAsync(s => s.Code == request.Code, context.Cancel))
                 {
                     // Codes are unique over the whole organisation, and a code tells nothing.
                     return Refusal.Conflict("code-taken", "code", $"The code {request.Code} is taken.");
@@ -217,7 +211,7 @@ public static class SeriesEndpoints
                         session,
                         new Series { Code = request.Code!, Title = request.Draft.Title },
                         request.Draft,
-                        caller
+                        context.Caller
                     ) is
                     { } guarded
                 )
@@ -232,25 +226,22 @@ public static class SeriesEndpoints
                         code.Value.Value,
                         request.UnitId,
                         request.Draft,
-                        caller,
-                        cancel
+                        context.Caller,
+                        context.Cancel
                     )
                 ).Id;
             },
-            cancel
+            context.Cancel
         );
-        return created.Refused ? created.Refusal! : await DetailAsync(created.Value, caller, db, calendar);
+        return created.Refused
+            ? created.Refusal!
+            : await DetailAsync(created.Value, context.Caller, context.Db, context.Calendar);
     }
 
     private static async Task<Reply<SeriesDetail>> SaveDraft(
         long id,
         SeriesDefinition draft,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         var rule = draft.Check("");
@@ -261,22 +252,30 @@ public static class SeriesEndpoints
 
         return await ChangeAsync(
             id,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             async (session, series) =>
             {
-                if (await SeriesGuard.CheckAsync(session, series, draft, caller) is { } guarded)
+                if (await SeriesGuard.CheckAsync(session, series, draft, context.Caller) is { } guarded)
                 {
                     return guarded;
                 }
 
-                await WriteDraftAsync(session, series, series.Code, series.UnitId, draft, caller, cancel);
+                await WriteDraftAsync(
+                    session,
+                    series,
+                    series.Code,
+                    series.UnitId,
+                    draft,
+                    context.Caller,
+                    context.Cancel
+                );
                 return null;
             },
-            cancel
+            context.Cancel
         );
     }
 
@@ -332,22 +331,14 @@ public static class SeriesEndpoints
         return [.. written.Select(w => w.Series)];
     }
 
-    private static async Task<Reply<SeriesDetail>> DropDraft(
-        long id,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    ) =>
+    private static async Task<Reply<SeriesDetail>> DropDraft(long id, [AsParameters] ApiContext context) =>
         await ChangeAtOnceAsync(
             id,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             (session, series) =>
             {
                 if (series.InForce is null)
@@ -355,27 +346,22 @@ public static class SeriesEndpoints
                     return new Refusal(
                         "draft-is-all",
                         null,
-                        "This series has nothing but its draft; it cannot be dropped."
+                        "This series has nothing but its draft; drop the series as a whole."
                     );
                 }
 
-                session.Record("draft-dropped", Subject(series, caller), AsJson(series.Draft));
+                session.Record("draft-dropped", Subject(series, context.Caller), AsJson(series.Draft));
                 (series.Draft, series.DraftBy, series.DraftAt) = (null, null, null);
                 return null;
             },
-            cancel
+            context.Cancel
         );
 
     private static async Task<Reply<SeriesDetail>> Activate(
         long id,
         Activation request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
@@ -385,11 +371,11 @@ public static class SeriesEndpoints
 
         var result = await ChangeAsync(
             id,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             async (session, series) =>
             {
                 if (series.Draft is not { } draft)
@@ -397,7 +383,7 @@ public static class SeriesEndpoints
                     return Refusal.Conflict("no-draft", null, "There is no draft to put into effect.");
                 }
 
-                if (await SeriesGuard.CheckAsync(session, series, draft, caller) is { } guarded)
+                if (await SeriesGuard.CheckAsync(session, series, draft, context.Caller) is { } guarded)
                 {
                     return guarded;
                 }
@@ -408,7 +394,7 @@ public static class SeriesEndpoints
                 }
 
                 var rule = draft.Check(series.Code).Value;
-                var preview = await RuleChange.OfSeriesAsync(session.Db, calendar, id, rule);
+                var preview = await RuleChange.OfSeriesAsync(session.Db, context.Calendar, id, rule);
                 var now = await preview.FiguresAsync(session.Db);
                 if (RuleChange.CheckSeen(now, request.Fingerprint) is { } changed)
                 {
@@ -419,11 +405,11 @@ public static class SeriesEndpoints
                 {
                     Proposals.Ask(
                         session,
-                        caller,
+                        context.Caller,
                         Proposals.Activation,
                         $"Put the draft of {series.Code}, {draft.Title}, into effect: {condition}",
                         new ProposedActivation(id, draft),
-                        caller.PathOf(series.UnitId).Value,
+                        context.Caller.PathOf(series.UnitId).Value,
                         request.Why
                     );
                     return null;
@@ -434,14 +420,14 @@ public static class SeriesEndpoints
                     series,
                     draft,
                     preview.After,
-                    caller,
+                    context.Caller,
                     request.Why.Trim(),
                     now.Figures.BecomeDue.Items,
-                    cancel
+                    context.Cancel
                 );
                 return null;
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
         return result;
@@ -533,6 +519,82 @@ public static class SeriesEndpoints
             (session, series) => Task.FromResult(change(session, series)),
             cancel
         );
+
+    /// <summary>Drops a series that was never in force, with all that only it was for. What was filed under it is under no series again.</summary>
+    private static async Task<Reply<Done>> DropSeries(long id, [AsParameters] ApiContext context) =>
+        await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            async session =>
+            {
+                var db = session.Db;
+                var series = await db.Series.SingleOrDefaultAsync(s => s.Id == id, context.Cancel);
+                if (series is null || !context.Caller.May(Right.WriteSchedule, series.UnitId))
+                {
+                    return Problems.NotFound("series");
+                }
+
+                if (series.InForce is not null || series.State == SeriesState.Retired)
+                {
+                    return Refusal.Conflict(
+                        "series-was-in-force",
+                        null,
+                        $"{series.Code} was in force: it can be retired, and its history stays."
+                    );
+                }
+
+                if (Problems.CheckMatch(context.Http, series.Revision) is { } stale)
+                {
+                    return stale;
+                }
+
+                if (
+                    await db.FilingRules.Where(r => r.SeriesId == id).Select(r => r.Name).ToListAsync(context.Cancel) is
+                    { Count: > 0 } rules
+                )
+                {
+                    return Refusal.Conflict(
+                        "series-in-use",
+                        null,
+                        $"Filing rules file under {series.Code}: {string.Join(", ", rules)}. Let them file under another series first."
+                    );
+                }
+
+                await UnfileAsync(session, id, context.Calendar, context.Cancel);
+                await db.FilingDefaults.Where(d => d.SeriesId == id).ExecuteDeleteAsync(context.Cancel);
+                await db.FilingSuggestions.Where(g => g.SeriesId == id).ExecuteDeleteAsync(context.Cancel);
+                session.Record("series-dropped", Subject(series, context.Caller), AsJson(series.Draft));
+                db.Series.Remove(series);
+                return new Done();
+            },
+            context.Cancel
+        );
+
+    private static async Task UnfileAsync(
+        WriteSession session,
+        long series,
+        OrganisationCalendar calendar,
+        CancellationToken cancel
+    )
+    {
+        var filed = await session
+            .Db.Items.Where(i => i.SeriesId == series)
+            .Join(session.Db.Containers, i => i.ContainerId, c => c.Id, (i, c) => new { i.Id, c.UnitId })
+            .Join(session.Db.Units, i => i.UnitId, u => u.Id, (i, u) => new { i.Id, u.Path })
+            .ToListAsync(cancel);
+        if (filed.Count > 0)
+        {
+            await FilingEndpoints.ApplyAsync(
+                session,
+                [.. filed.Select(i => new FilingEndpoints.FiledItem(i.Id, series, i.Path, Grade.None))],
+                null,
+                "",
+                FiledHow.Hand,
+                null,
+                await Ruling.LoadAsync(session.Db, calendar.Evaluator),
+                cancel
+            );
+        }
+    }
 
     /// <summary>One guarded change of a series: in the remit, not stale, in one transaction.</summary>
     private static async Task<Reply<SeriesDetail>> ChangeAsync(
@@ -658,17 +720,16 @@ public static class SeriesEndpoints
         string group,
         SeriesDefinition draft,
         string? cursor,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar
+        [AsParameters] ApiContext context
     ) =>
         await WithDraftAsync<ItemPage>(
             id,
             draft,
-            caller,
-            db,
-            calendar,
-            async (_, _, preview) => await preview.GroupAsync(group, cursor, caller, db, calendar)
+            context.Caller,
+            context.Db,
+            context.Calendar,
+            async (_, _, preview) =>
+                await preview.GroupAsync(group, cursor, context.Caller, context.Db, context.Calendar)
         );
 
     private static async Task<Outcome<T>> WithDraftAsync<T>(
@@ -695,28 +756,24 @@ public static class SeriesEndpoints
     private static async Task<Reply<ConsequencesView>> RetirementConsequences(
         long id,
         Retirement request,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
-        await RetiringAsync(id, request, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal
+        await RetiringAsync(id, request, context.Caller, context.Db, context.Calendar, context.Cancel) is var plan
+        && plan.Refusal is { } refusal
             ? refusal
-            : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(db, caller);
+            : (Outcome<ConsequencesView>)await plan.Value.FiguresAsync(context.Db, context.Caller);
 
     private static async Task<Reply<ItemPage>> RetirementGroup(
         long id,
         string group,
         Retirement request,
         string? cursor,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
-        await RetiringAsync(id, request, caller, db, calendar, cancel) is var plan && plan.Refusal is { } refusal
+        await RetiringAsync(id, request, context.Caller, context.Db, context.Calendar, context.Cancel) is var plan
+        && plan.Refusal is { } refusal
             ? refusal
-            : await plan.Value.Change.GroupAsync(group, cursor, caller, db, calendar);
+            : await plan.Value.Change.GroupAsync(group, cursor, context.Caller, context.Db, context.Calendar);
 
     private static async Task<Outcome<FilingEndpoints.Plan>> RetiringAsync(
         long id,
@@ -736,13 +793,8 @@ public static class SeriesEndpoints
     private static async Task<Reply<SeriesDetail>> Retire(
         long id,
         Retirement request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         JobBoard queue,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
@@ -752,11 +804,11 @@ public static class SeriesEndpoints
 
         var result = await ChangeAsync(
             id,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             async (session, series) =>
             {
                 if (series.State == SeriesState.Retired)
@@ -767,9 +819,9 @@ public static class SeriesEndpoints
                 var planned = await FilingEndpoints.PlanRetirementAsync(
                     series,
                     request.SuccessorId,
-                    caller,
+                    context.Caller,
                     session.Db,
-                    calendar
+                    context.Calendar
                 );
                 if (planned.Refusal is { } refusal)
                 {
@@ -786,20 +838,20 @@ public static class SeriesEndpoints
 
                 if (request.SuccessorId is not null)
                 {
-                    await planned.Value.FileAsync(session, caller.Name, cancel);
+                    await planned.Value.FileAsync(session, context.Caller.Name, context.Cancel);
                 }
 
                 (series.State, series.Draft, series.DraftBy, series.DraftAt) = (SeriesState.Retired, null, null, null);
                 session.Record(
                     "retired",
-                    Subject(series, caller),
+                    Subject(series, context.Caller),
                     AsJson(series.InForce),
                     request.SuccessorId is { } successor ? new JsonObject { ["successor"] = successor } : null,
                     request.Why!.Trim()
                 );
                 return null;
             },
-            cancel
+            context.Cancel
         );
         queue.Wake();
         return result;

@@ -73,28 +73,19 @@ public static class SettingsEndpoints
         string group,
         SettingsChange request,
         string? cursor,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar
+        [AsParameters] ApiContext context
     ) =>
-        await OfAsync(request, db, calendar) is var change && change.Refusal is { } wrong
+        await OfAsync(request, context.Db, context.Calendar) is var change && change.Refusal is { } wrong
             ? wrong
-            : await change.Value.GroupAsync(group, cursor, caller, db, calendar);
+            : await change.Value.GroupAsync(group, cursor, context.Caller, context.Db, context.Calendar);
 
-    private static async Task<Reply<SettingsView>> Save(
-        SettingsChange request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<SettingsView>> Save(SettingsChange request, [AsParameters] ApiContext context)
     {
-        var saved = await writer.RunAsync<bool>(
-            caller.Actor,
+        var saved = await context.Writer.RunAsync<bool>(
+            context.Caller.Actor,
             async session =>
             {
-                var change = await OfAsync(request, session.Db, calendar);
+                var change = await OfAsync(request, session.Db, context.Calendar);
                 if (change.Refusal is { } wrong)
                 {
                     return wrong;
@@ -108,7 +99,7 @@ public static class SettingsEndpoints
                     return changed;
                 }
 
-                var organisation = await session.Db.Organisations.SingleAsync(cancel);
+                var organisation = await session.Db.Organisations.SingleAsync(context.Cancel);
                 session.Record(
                     "changed",
                     new("organisation", "1"),
@@ -133,10 +124,10 @@ public static class SettingsEndpoints
                 ItemScan.WriteStandings(session, change.Value.After, change.Value.Where, change.Value.Bind);
                 return true;
             },
-            cancel
+            context.Cancel
         );
-        calendar.Forget();
-        return saved.Refused ? saved.Refusal! : await ViewAsync(db, cancel);
+        context.Calendar.Forget();
+        return saved.Refused ? saved.Refusal! : await ViewAsync(context.Db, context.Cancel);
     }
 
     private static async Task<Reply<SettingsView>> AskForWorm(

@@ -216,24 +216,20 @@ public static class TriggerEventEndpoints
     private static async Task<Reply<TriggerEventTypeView>> SaveType(
         long id,
         TriggerEventTypeText request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        var saved = await writer.RunAsync<bool>(
-            caller.Actor,
+        var saved = await context.Writer.RunAsync<bool>(
+            context.Caller.Actor,
             async session =>
             {
-                var type = await session.Db.TriggerEventTypes.SingleOrDefaultAsync(t => t.Id == id, cancel);
+                var type = await session.Db.TriggerEventTypes.SingleOrDefaultAsync(t => t.Id == id, context.Cancel);
                 if (type is null)
                 {
                     return Problems.NotFound("event type");
                 }
 
-                if ((Problems.CheckMatch(http, type.Revision) ?? Check(request)) is { } refusal)
+                if ((Problems.CheckMatch(context.Http, type.Revision) ?? Check(request)) is { } refusal)
                 {
                     return refusal;
                 }
@@ -260,9 +256,11 @@ public static class TriggerEventEndpoints
                 );
                 return true;
             },
-            cancel
+            context.Cancel
         );
-        return saved.Refused ? saved.Refusal! : (await TypesAsync(caller, db, cancel)).Single(t => t.Id == id);
+        return saved.Refused
+            ? saved.Refusal!
+            : (await TypesAsync(context.Caller, context.Db, context.Cancel)).Single(t => t.Id == id);
     }
 
     private static Refusal? Check(TriggerEventTypeText text) =>
@@ -282,22 +280,20 @@ public static class TriggerEventEndpoints
         string? type,
         string? subject,
         string? cursor,
-        Caller caller,
-        WideKeelDb db,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
-        var all = Visible(caller, db)
+        var all = Visible(context.Caller, context.Db)
             .Where(e => (type == null || e.Type!.Name == type) && (subject == null || e.Subject == subject));
         var before = cursor is null ? long.MaxValue : Cursor.Read(cursor)?.Id ?? 0;
         var rows = await all.Where(e => e.Id < before)
             .OrderByDescending(e => e.Id)
             .Take(MostRows + 1)
-            .ToListAsync(cancel);
+            .ToListAsync(context.Cancel);
         return new TriggerEventPage(
-            await ViewsAsync(rows.Take(MostRows), db, cancel),
+            await ViewsAsync(rows.Take(MostRows), context.Db, context.Cancel),
             rows.Count > MostRows ? Cursor.Write(0L, rows[MostRows - 1].Id) : null,
-            await all.LongCountAsync(cancel)
+            await all.LongCountAsync(context.Cancel)
         );
     }
 
@@ -359,35 +355,31 @@ public static class TriggerEventEndpoints
         string group,
         NewTriggerEvent request,
         string? cursor,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
-        await ReadAsync(request, db, calendar, cancel) is var read && read.Refusal is { } wrong
+        await ReadAsync(request, context.Db, context.Calendar, context.Cancel) is var read && read.Refusal is { } wrong
             ? wrong
-            : await (await TellingAsync(db, calendar, [read.Value])).GroupAsync(group, cursor, caller, db, calendar);
+            : await (await TellingAsync(context.Db, context.Calendar, [read.Value])).GroupAsync(
+                group,
+                cursor,
+                context.Caller,
+                context.Db,
+                context.Calendar
+            );
 
-    private static async Task<Reply<TriggerEventView>> Tell(
-        NewTriggerEvent request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<TriggerEventView>> Tell(NewTriggerEvent request, [AsParameters] ApiContext context)
     {
-        var told = await writer.RunAsync<TriggerEvent>(
-            caller.Actor,
+        var told = await context.Writer.RunAsync<TriggerEvent>(
+            context.Caller.Actor,
             async session =>
             {
-                var read = await ReadAsync(request, session.Db, calendar, cancel);
+                var read = await ReadAsync(request, session.Db, context.Calendar, context.Cancel);
                 if (read.Refusal is { } wrong)
                 {
                     return wrong;
                 }
 
-                var known = (await KnownEvents.LoadAsync(session.Db, [read.Value], cancel)).Find(read.Value);
+                var known = (await KnownEvents.LoadAsync(session.Db, [read.Value], context.Cancel)).Find(read.Value);
                 if (known.Refused || known.Value is not null)
                 {
                     return known.Refused ? known.Refusal! : known.Value!;
@@ -395,17 +387,17 @@ public static class TriggerEventEndpoints
 
                 return
                     await UnseenAsync(
-                        await TellingAsync(session.Db, calendar, [read.Value]),
+                        await TellingAsync(session.Db, context.Calendar, [read.Value]),
                         request.Fingerprint,
                         session.Db
                     )
                         is { } changed
                     ? changed
-                    : (await AddAsync(session, [read.Value], caller, calendar, cancel))[0];
+                    : (await AddAsync(session, [read.Value], context.Caller, context.Calendar, context.Cancel))[0];
             },
-            cancel
+            context.Cancel
         );
-        return told.Refused ? told.Refusal! : (await ViewsAsync([told.Value], db, cancel))[0];
+        return told.Refused ? told.Refusal! : (await ViewsAsync([told.Value], context.Db, context.Cancel))[0];
     }
 
     private static async Task<Reply<ConsequencesView>> RevocationConsequences(
@@ -424,23 +416,22 @@ public static class TriggerEventEndpoints
         long id,
         string group,
         string? cursor,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
-        await StandingEventAsync(id, db, cancel) is var known && known.Refusal is { } refusal
+        await StandingEventAsync(id, context.Db, context.Cancel) is var known && known.Refusal is { } refusal
             ? refusal
-            : await (await RevokingAsync(db, calendar, known.Value)).GroupAsync(group, cursor, caller, db, calendar);
+            : await (await RevokingAsync(context.Db, context.Calendar, known.Value)).GroupAsync(
+                group,
+                cursor,
+                context.Caller,
+                context.Db,
+                context.Calendar
+            );
 
     private static async Task<Reply<TriggerEventView>> Revoke(
         long id,
         Revocation request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
@@ -448,11 +439,11 @@ public static class TriggerEventEndpoints
             return unsaid;
         }
 
-        var revoked = await writer.RunAsync<TriggerEvent>(
-            caller.Actor,
+        var revoked = await context.Writer.RunAsync<TriggerEvent>(
+            context.Caller.Actor,
             async session =>
             {
-                var standing = await StandingEventAsync(id, session.Db, cancel);
+                var standing = await StandingEventAsync(id, session.Db, context.Cancel);
                 if (standing.Refusal is { } refusal)
                 {
                     return refusal;
@@ -461,7 +452,7 @@ public static class TriggerEventEndpoints
                 var known = standing.Value;
                 if (
                     await UnseenAsync(
-                        await RevokingAsync(session.Db, calendar, known),
+                        await RevokingAsync(session.Db, context.Calendar, known),
                         request.Fingerprint,
                         session.Db
                     ) is
@@ -471,20 +462,24 @@ public static class TriggerEventEndpoints
                     return changed;
                 }
 
-                (known.RevokedBy, known.RevokedAt, known.RevokedWhy) = (caller.Name, session.Now, request.Why.Trim());
-                await session.Db.SaveChangesAsync(cancel);
+                (known.RevokedBy, known.RevokedAt, known.RevokedWhy) = (
+                    context.Caller.Name,
+                    session.Now,
+                    request.Why.Trim()
+                );
+                await session.Db.SaveChangesAsync(context.Cancel);
                 session.Record(
                     "trigger-event-revoked",
                     new("trigger-event", Text(id)),
                     Entry(known),
                     reason: request.Why.Trim()
                 );
-                await ReevaluateAsync(session, calendar, [known.Subject]);
+                await ReevaluateAsync(session, context.Calendar, [known.Subject]);
                 return known;
             },
-            cancel
+            context.Cancel
         );
-        return revoked.Refused ? revoked.Refusal! : (await ViewsAsync([revoked.Value], db, cancel))[0];
+        return revoked.Refused ? revoked.Refusal! : (await ViewsAsync([revoked.Value], context.Db, context.Cancel))[0];
     }
 
     /// <summary>The event, where it has not been revoked.</summary>
@@ -550,19 +545,17 @@ public static class TriggerEventEndpoints
         string group,
         EventsCsv request,
         string? cursor,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
-        await ReadFileAsync(request.Csv, db, calendar, cancel) is var read && read.Refusal is { } unreadable
+        await ReadFileAsync(request.Csv, context.Db, context.Calendar, context.Cancel) is var read
+        && read.Refusal is { } unreadable
             ? unreadable
-            : await (await TellingAsync(db, calendar, read.Value.Events)).GroupAsync(
+            : await (await TellingAsync(context.Db, context.Calendar, read.Value.Events)).GroupAsync(
                 group,
                 cursor,
-                caller,
-                db,
-                calendar
+                context.Caller,
+                context.Db,
+                context.Calendar
             );
 
     /// <summary>The new events of a file, the number of those that are known, and what is wrong line by line.</summary>
@@ -626,37 +619,34 @@ public static class TriggerEventEndpoints
     private static async Task<Reply<SubjectView>> Subject(
         string subject,
         string? cursor,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         var page = await ItemEndpoints.PageAsync(
-            caller.Items() with
+            context.Caller.Items() with
             {
                 Subjects = [subject],
             },
             null,
             cursor,
             100,
-            db,
-            calendar
+            context.Db,
+            context.Calendar
         );
         if (page.Refused)
         {
             return page.Refusal!;
         }
 
-        var events = caller.May(Right.ReadSchedule)
-            ? await Visible(caller, db)
+        var events = context.Caller.May(Right.ReadSchedule)
+            ? await Visible(context.Caller, context.Db)
                 .Where(e => e.Subject == subject)
                 .OrderByDescending(e => e.Date)
                 .ThenByDescending(e => e.Id)
                 .Take(MostRows)
-                .ToListAsync(cancel)
+                .ToListAsync(context.Cancel)
             : [];
-        return new SubjectView(subject, await ViewsAsync(events, db, cancel), page.Value);
+        return new SubjectView(subject, await ViewsAsync(events, context.Db, context.Cancel), page.Value);
     }
 
     private static async Task<Outcome<TriggerEvent>> ReadAsync(

@@ -11,11 +11,8 @@ public static class FindEndpoints
 
     private static async Task<Reply<IReadOnlyList<FindHit>>> Find(
         string? q,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         IEnumerable<IFindSource> sources,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         var words = (q ?? "").Trim();
@@ -24,7 +21,9 @@ public static class FindEndpoints
         {
             foreach (var source in sources)
             {
-                hits.AddRange(await source.FindAsync(new(words, caller, db, calendar, cancel)));
+                hits.AddRange(
+                    await source.FindAsync(new(words, context.Caller, context.Db, context.Calendar, context.Cancel))
+                );
             }
         }
 

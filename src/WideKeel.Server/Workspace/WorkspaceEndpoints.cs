@@ -202,16 +202,9 @@ public static class WorkspaceEndpoints
 
     private static bool IsChannel(string library) => library.StartsWith('#');
 
-    private static async Task<Reply<FolderView>> Folder(
-        long id,
-        string? folder,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<FolderView>> Folder(long id, string? folder, [AsParameters] ApiContext context)
     {
-        if ((await LibrariesAsync(caller, db, id, cancel)) is not [var library])
+        if ((await LibrariesAsync(context.Caller, context.Db, id, context.Cancel)) is not [var library])
         {
             return Problems.NotFound("library");
         }
@@ -224,31 +217,31 @@ public static class WorkspaceEndpoints
 
         var path = PathOf(library.Container.Name, within, null);
         var prefix = path + "/";
-        var items = await db
-            .Items.AsNoTracking()
+        var items = await context
+            .Db.Items.AsNoTracking()
             .Where(i =>
                 i.ContainerId == id && i.DestroyedAt == null && i.MissingSince == null && i.Path.StartsWith(prefix)
             )
-            .ToListAsync(cancel);
+            .ToListAsync(context.Cancel);
         items = [.. items.Where(i => !i.Path[prefix.Length..].Contains('/', StringComparison.Ordinal))];
         var ids = items.Select(i => i.Id).ToList();
-        var rows = await ItemEndpoints.RowsAsync(ids, db, calendar);
-        var files = await db
-            .WorkspaceFiles.AsNoTracking()
+        var rows = await ItemEndpoints.RowsAsync(ids, context.Db, context.Calendar);
+        var files = await context
+            .Db.WorkspaceFiles.AsNoTracking()
             .Where(f => ids.Contains(f.ItemId))
-            .ToDictionaryAsync(f => f.ItemId, cancel);
+            .ToDictionaryAsync(f => f.ItemId, context.Cancel);
         var posts = library.View.IsChannel
-            ? await db
-                .ItemTexts.AsNoTracking()
+            ? await context
+                .Db.ItemTexts.AsNoTracking()
                 .Where(t => ids.Contains(t.ItemId))
-                .ToDictionaryAsync(t => t.ItemId, t => t.Text, cancel)
+                .ToDictionaryAsync(t => t.ItemId, t => t.Text, context.Cancel)
             : [];
-        var finds = library.View.IsChannel ? await KindSet.ScanAsync(db) : null;
-        var defaults = await db
-            .FilingDefaults.AsNoTracking()
+        var finds = library.View.IsChannel ? await KindSet.ScanAsync(context.Db) : null;
+        var defaults = await context
+            .Db.FilingDefaults.AsNoTracking()
             .Include(d => d.Series)
             .Where(d => d.ContainerId == id)
-            .ToListAsync(cancel);
+            .ToListAsync(context.Cancel);
         var own = defaults
             .Where(d =>
                 d.Folder.Length == 0
@@ -271,14 +264,14 @@ public static class WorkspaceEndpoints
                         files.GetValueOrDefault(i.Id)?.By ?? i.Author,
                         files.GetValueOrDefault(i.Id)?.At ?? Instant.FromUnixTimeTicks(i.ModifiedTicks),
                         rows[i.Id].State,
-                        GradeOf(i, rows[i.Id].State == ItemState.Held, calendar.Today),
+                        GradeOf(i, rows[i.Id].State == ItemState.Held, context.Calendar.Today),
                         rows[i.Id].Series,
                         posts.TryGetValue(i.Id, out var text) ? FoundText.Mask(text, finds!.FindIn(text)) : null
                     ))
                     .OrderBy(r => r.Name, StringComparer.OrdinalIgnoreCase),
             ],
             own is null ? null : new(own.SeriesId, own.Series!.Code, own.Series.Title),
-            caller.May(Right.WorkContent, library.Container.UnitId)
+            context.Caller.May(Right.WorkContent, library.Container.UnitId)
         );
     }
 
@@ -480,15 +473,11 @@ public static class WorkspaceEndpoints
     private static async Task<Reply<WorkspaceFileView>> Add(
         long id,
         NewFile request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
         await MadeAsync(
-            await writer.RunAsync<long>(
-                caller.Actor,
+            await context.Writer.RunAsync<long>(
+                context.Caller.Actor,
                 async session =>
                 {
                     if (request.Text is null == request.Content is null)
@@ -519,32 +508,28 @@ public static class WorkspaceEndpoints
                         request.Name,
                         bytes,
                         null,
-                        caller,
-                        calendar,
-                        cancel
+                        context.Caller,
+                        context.Calendar,
+                        context.Cancel
                     );
                 },
-                cancel
+                context.Cancel
             ),
-            caller,
-            db,
-            calendar,
-            cancel
+            context.Caller,
+            context.Db,
+            context.Calendar,
+            context.Cancel
         );
 
     private static async Task<Reply<WorkspaceFileView>> Post(
         long id,
         NewPost request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         IClock clock,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
         await MadeAsync(
-            await writer.RunAsync<long>(
-                caller.Actor,
+            await context.Writer.RunAsync<long>(
+                context.Caller.Actor,
                 async session =>
                 {
                     if (string.IsNullOrWhiteSpace(request.Text) || request.Text.Length > 20_000)
@@ -553,7 +538,7 @@ public static class WorkspaceEndpoints
                     }
 
                     if (
-                        await LibraryAsync(id, caller, session.Db, cancel) is not { } library
+                        await LibraryAsync(id, context.Caller, session.Db, context.Cancel) is not { } library
                         || !IsChannel(library.Container.Name)
                     )
                     {
@@ -561,11 +546,11 @@ public static class WorkspaceEndpoints
                     }
 
                     var name =
-                        $"{clock.GetCurrentInstant().ToString("uuuu-MM-dd HHmmss", CultureInfo.InvariantCulture)} {caller.Name}.md";
+                        $"{clock.GetCurrentInstant().ToString("uuuu-MM-dd HHmmss", CultureInfo.InvariantCulture)} {context.Caller.Name}.md";
                     for (var i = 2; library.Workspace.Has(PathOf(library.Container.Name, "", name)); i++)
                     {
                         name =
-                            $"{clock.GetCurrentInstant().ToString("uuuu-MM-dd HHmmss", CultureInfo.InvariantCulture)} {caller.Name} {i}.md";
+                            $"{clock.GetCurrentInstant().ToString("uuuu-MM-dd HHmmss", CultureInfo.InvariantCulture)} {context.Caller.Name} {i}.md";
                     }
 
                     return await AddAsync(
@@ -573,42 +558,41 @@ public static class WorkspaceEndpoints
                         id,
                         "",
                         name,
-                        Encoding.UTF8.GetBytes($"---\nauthor: {caller.Name}\n---\n{request.Text.Trim()}\n"),
+                        Encoding.UTF8.GetBytes($"---\nauthor: {context.Caller.Name}\n---\n{request.Text.Trim()}\n"),
                         null,
-                        caller,
-                        calendar,
-                        cancel
+                        context.Caller,
+                        context.Calendar,
+                        context.Cancel
                     );
                 },
-                cancel
+                context.Cancel
             ),
-            caller,
-            db,
-            calendar,
-            cancel
+            context.Caller,
+            context.Db,
+            context.Calendar,
+            context.Cancel
         );
 
     /// <summary>A new version of a file whose own content may not change: a file beside it, linked to it.</summary>
     private static async Task<Reply<WorkspaceFileView>> Succeed(
         long id,
         FileText request,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
         await MadeAsync(
-            await writer.RunAsync<long>(
-                caller.Actor,
+            await context.Writer.RunAsync<long>(
+                context.Caller.Actor,
                 async session =>
                 {
-                    if (await FindAsync(id, caller, session.Db, Right.WorkContent, cancel) is not { } place)
+                    if (
+                        await FindAsync(id, context.Caller, session.Db, Right.WorkContent, context.Cancel)
+                        is not { } place
+                    )
                     {
                         return Problems.NotFound("file");
                     }
 
-                    if (await session.Db.WorkspaceFiles.AnyAsync(f => f.FollowsId == id, cancel))
+                    if (await session.Db.WorkspaceFiles.AnyAsync(f => f.FollowsId == id, context.Cancel))
                     {
                         return Refusal.Conflict(
                             "already-followed",
@@ -635,17 +619,17 @@ public static class WorkspaceEndpoints
                         next,
                         Encoding.UTF8.GetBytes(request.Text),
                         id,
-                        caller,
-                        calendar,
-                        cancel
+                        context.Caller,
+                        context.Calendar,
+                        context.Cancel
                     );
                 },
-                cancel
+                context.Cancel
             ),
-            caller,
-            db,
-            calendar,
-            cancel
+            context.Caller,
+            context.Db,
+            context.Calendar,
+            context.Cancel
         );
 
     private static async Task<Reply<WorkspaceFileView>> MadeAsync(
@@ -796,23 +780,18 @@ public static class WorkspaceEndpoints
     private static Task<Reply<WorkspaceFileView>> Edit(
         long id,
         FileText request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         Safekeeping safekeeping,
         SafekeepingGate gate,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
         ChangeAsync(
             id,
             Operation.EditContent,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             safekeeping,
             gate,
             async (session, place) =>
@@ -828,41 +807,36 @@ public static class WorkspaceEndpoints
                     place,
                     new MemoryStream(Encoding.UTF8.GetBytes(request.Text)),
                     "edited",
-                    caller,
-                    calendar,
+                    context.Caller,
+                    context.Calendar,
                     safekeeping,
-                    cancel
+                    context.Cancel
                 ),
-            cancel
+            context.Cancel
         );
 
     private static Task<Reply<WorkspaceFileView>> Restore(
         long id,
         int number,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         Safekeeping safekeeping,
         SafekeepingGate gate,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
         ChangeAsync(
             id,
             Operation.EditContent,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             safekeeping,
             gate,
             async (session, place) =>
             {
                 var version = await session.Db.WorkspaceVersions.SingleOrDefaultAsync(
                     v => v.ItemId == id && v.Number == number,
-                    cancel
+                    context.Cancel
                 );
                 if (version is null || safekeeping.Open(version.Hash) is not { } content)
                 {
@@ -876,14 +850,14 @@ public static class WorkspaceEndpoints
                         place,
                         content,
                         "version-restored",
-                        caller,
-                        calendar,
+                        context.Caller,
+                        context.Calendar,
                         safekeeping,
-                        cancel
+                        context.Cancel
                     );
                 }
             },
-            cancel
+            context.Cancel
         );
 
     /// <summary>Another content: the former one goes to safekeeping first, so that a stop anywhere loses neither.</summary>
@@ -983,28 +957,23 @@ public static class WorkspaceEndpoints
     private static Task<Reply<WorkspaceFileView>> EditFields(
         long id,
         FieldValues request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         Safekeeping safekeeping,
         SafekeepingGate gate,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
         ChangeAsync(
             id,
             Operation.EditFields,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             safekeeping,
             gate,
             async (session, place) =>
             {
-                var before = await FieldsOfAsync(session.Db, id, cancel);
+                var before = await FieldsOfAsync(session.Db, id, context.Cancel);
                 Dictionary<string, string> after = new(before);
                 foreach (var (name, value) in request.Fields)
                 {
@@ -1037,8 +1006,8 @@ public static class WorkspaceEndpoints
                     return new Refusal("too-many-fields", "fields", $"A file has at most {MostFields} fields.");
                 }
 
-                await session.Db.ItemDates.Where(d => d.ItemId == id).ExecuteDeleteAsync(cancel);
-                await session.Db.ItemFields.Where(f => f.ItemId == id).ExecuteDeleteAsync(cancel);
+                await session.Db.ItemDates.Where(d => d.ItemId == id).ExecuteDeleteAsync(context.Cancel);
+                await session.Db.ItemFields.Where(f => f.ItemId == id).ExecuteDeleteAsync(context.Cancel);
                 session.Db.ItemDates.AddRange(
                     DatesOf(after)
                         .Select(d => new ItemDate
@@ -1059,11 +1028,11 @@ public static class WorkspaceEndpoints
                 );
                 session.Record(
                     "fields-changed",
-                    Subject(place.Item, place.Container, caller),
+                    Subject(place.Item, place.Container, context.Caller),
                     Json(before),
                     Json(after)
                 );
-                await ItemIntake.SettleAsync(session, [place.Item], calendar, cancel);
+                await ItemIntake.SettleAsync(session, [place.Item], context.Calendar, context.Cancel);
                 return null;
 
                 static JsonObject Json(Dictionary<string, string> fields) =>
@@ -1073,29 +1042,24 @@ public static class WorkspaceEndpoints
                             .Select(f => KeyValuePair.Create(f.Key, (JsonNode?)f.Value))
                     );
             },
-            cancel
+            context.Cancel
         );
 
     private static Task<Reply<WorkspaceFileView>> Rename(
         long id,
         FileName request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         Safekeeping safekeeping,
         SafekeepingGate gate,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
         ChangeAsync(
             id,
             Operation.EditFields,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             safekeeping,
             gate,
             async (session, place) =>
@@ -1127,30 +1091,25 @@ public static class WorkspaceEndpoints
                     place.Workspace,
                     $"{place.Item.Path[..place.Item.Path.LastIndexOf('/')]}/{request.Name}",
                     "renamed",
-                    caller,
-                    calendar,
-                    cancel
+                    context.Caller,
+                    context.Calendar,
+                    context.Cancel
                 );
             },
-            cancel
+            context.Cancel
         );
 
     private static async Task<Reply<WorkspaceFileView>> Move(
         long id,
         FilePlace request,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
         Safekeeping safekeeping,
         SafekeepingGate gate,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     )
     {
         var (from, to) = (
-            await FindAsync(id, caller, db, Right.WorkContent, cancel),
-            await LibraryAsync(request.LibraryId, caller, db, cancel)
+            await FindAsync(id, context.Caller, context.Db, Right.WorkContent, context.Cancel),
+            await LibraryAsync(request.LibraryId, context.Caller, context.Db, context.Cancel)
         );
         if (from is null || to is not { } target)
         {
@@ -1164,11 +1123,11 @@ public static class WorkspaceEndpoints
         return await ChangeAsync(
             id,
             operation,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
+            context.Http,
+            context.Caller,
+            context.Writer,
+            context.Db,
+            context.Calendar,
             safekeeping,
             gate,
             async (session, place) =>
@@ -1183,8 +1142,8 @@ public static class WorkspaceEndpoints
                 {
                     var series = await session
                         .Db.Series.Include(s => s.Unit)
-                        .SingleAsync(s => s.Id == seriesId, cancel);
-                    if (!new UnitPath(series.Unit!.Path).Covers(caller.PathOf(target.Container.UnitId)))
+                        .SingleAsync(s => s.Id == seriesId, context.Cancel);
+                    if (!new UnitPath(series.Unit!.Path).Covers(context.Caller.PathOf(target.Container.UnitId)))
                     {
                         return new Refusal(
                             "outside-the-series",
@@ -1201,12 +1160,12 @@ public static class WorkspaceEndpoints
                     target.Workspace,
                     PathOf(target.Container.Name, within, Path.GetFileName(place.Item.Path)),
                     "moved",
-                    caller,
-                    calendar,
-                    cancel
+                    context.Caller,
+                    context.Calendar,
+                    context.Cancel
                 );
             },
-            cancel
+            context.Cancel
         );
     }
 
@@ -1301,21 +1260,25 @@ public static class WorkspaceEndpoints
 
     private static async Task<Reply<Done>> Delete(
         long id,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        OrganisationCalendar calendar,
         Safekeeping safekeeping,
         SafekeepingGate gate,
-        CancellationToken cancel
+        [AsParameters] ApiContext context
     ) =>
         await gate.RunAsync(
             () =>
-                writer.RunAsync<Done>(
-                    caller.Actor,
+                context.Writer.RunAsync<Done>(
+                    context.Caller.Actor,
                     async session =>
                     {
-                        var asked = await AskAsync(session, id, Operation.Delete, http, caller, calendar, cancel);
+                        var asked = await AskAsync(
+                            session,
+                            id,
+                            Operation.Delete,
+                            context.Http,
+                            context.Caller,
+                            context.Calendar,
+                            context.Cancel
+                        );
                         if (asked.Refusal is { } refusal)
                         {
                             return refusal;
@@ -1324,7 +1287,7 @@ public static class WorkspaceEndpoints
                         var (place, decision) = asked.Value;
                         if (decision.CopiesFirst)
                         {
-                            await KeepAsync(session, place, safekeeping, cancel);
+                            await KeepAsync(session, place, safekeeping, context.Cancel);
                         }
 
                         if (place.Workspace.Delete([place.Item.Path]).Values.FirstOrDefault() is { } failure)
@@ -1335,15 +1298,15 @@ public static class WorkspaceEndpoints
                         place.Item.MissingSince = session.Now;
                         session.Record(
                             "deleted",
-                            Subject(place.Item, place.Container, caller),
+                            Subject(place.Item, place.Container, context.Caller),
                             new JsonObject { ["path"] = place.Item.Path, ["hash"] = place.Item.Hash },
                             new JsonObject { ["keptInSafekeeping"] = decision.CopiesFirst }
                         );
                         return new Done();
                     },
-                    cancel
+                    context.Cancel
                 ),
-            cancel
+            context.Cancel
         );
 
     /// <summary>One operation on one file: who, which state, may they; then the act, in one transaction with its entry.</summary>

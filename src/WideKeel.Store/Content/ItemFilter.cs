@@ -85,9 +85,9 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
                  ELSE 'None' END
             """;
 
-    /// <summary>An SQL expression for a band of sizes: how many powers of ten above 10 kB, from 0 (smaller) to 5 (a gigabyte and more).</summary>
+    /// <summary>An SQL expression for a band of sizes: how many powers of ten from 10 kB on, from 0 (smaller) to 6 (a gigabyte and more).</summary>
     public const string SizeBandSql =
-        "((i.Bytes >= 10000) + (i.Bytes >= 100000) + (i.Bytes >= 1000000) + (i.Bytes >= 10000000) + (i.Bytes >= 1000000000))";
+        "((i.Bytes >= 10000) + (i.Bytes >= 100000) + (i.Bytes >= 1000000) + (i.Bytes >= 10000000) + (i.Bytes >= 100000000) + (i.Bytes >= 1000000000))";
 
     /// <summary>An SQL expression for the calendar year of a day number.</summary>
     public const string YearSql = "CAST(strftime('%Y', i.Created * 86400, 'unixepoch') AS INTEGER)";

@@ -75,6 +75,8 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/blankets/{id:long}/retirement/consequences RS
         POST /api/blankets/{id:long}/retirement/consequences/{group} RS
         POST /api/blankets/{id:long}/retirement RS
+        DELETE /api/series/{id:long} RS
+        DELETE /api/blankets/{id:long} RS
         GET /api/trigger-event-types RSFLG
         POST /api/trigger-event-types R
         PUT /api/trigger-event-types/{id:long} R

@@ -20,10 +20,13 @@ import { useItemQuery } from './query'
 import QueryBuilder from './QueryBuilder.vue'
 import SavedViews from './SavedViews.vue'
 import QueryField from '@/shared/QueryField.vue'
+import { useLoaded } from '@/shared/loaded'
+import { itemQuery } from './useItem'
 
 const { query, forUrl, list, text, put } = useItemQuery()
 const { number } = useUrl()
 const open = number('item')
+const shown = useLoaded(open, itemQuery)
 const cql = computed({ get: () => text('cql').value, set: (q) => void put({ cql: q }) })
 /** Without a choice the query may order the list itself. */
 const sort = computed({
@@ -328,8 +331,8 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         >
       </DataTable>
     </template>
-    <template #subject><ItemPane v-if="open" :id="open" :key="open" :cql="cql" @close="open = null" /></template>
-    <template #side><ItemSide v-if="open" :id="open" :key="open" /></template>
+    <template #subject><ItemPane v-if="shown" :id="shown" :key="shown" :cql="cql" @close="open = null" /></template>
+    <template #side><ItemSide v-if="shown" :id="shown" :key="shown" /></template>
   </Workbench>
 </template>
 

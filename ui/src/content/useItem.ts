@@ -2,8 +2,9 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, take } from '@/shared/api/client'
 
-export const useItem = (id: () => number) =>
-  useQuery({
-    queryKey: computed(() => ['item', id()]),
-    queryFn: () => take(api.GET('/api/items/{id}', { params: { path: { id: id() } } })),
-  })
+export const itemQuery = (id: number) => ({
+  queryKey: ['item', id],
+  queryFn: () => take(api.GET('/api/items/{id}', { params: { path: { id } } })),
+})
+
+export const useItem = (id: () => number) => useQuery(computed(() => itemQuery(id())))

@@ -13,11 +13,14 @@ import { useUrl } from '@/shared/url'
 import { roleWords } from '@/shared/words'
 import ItemPane from '@/content/ItemPane.vue'
 import { useTypedText } from '@/shared/typed'
+import { itemQuery } from '@/content/useItem'
+import { useLoaded } from '@/shared/loaded'
 
 const { id } = defineProps<{ id: number }>()
 const client = useQueryClient()
 const { number } = useUrl()
 const line = number('line')
+const shownLine = useLoaded(line, itemQuery)
 const path = { params: { path: { id } } }
 const { data: batch, error } = useQuery({
   queryKey: ['batch', id],
@@ -399,7 +402,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         }}”</template
       ><span v-else class="quiet"> No answer yet.</span>
     </p>
-    <ItemPane v-if="line" :id="line" :key="line" in-batch @close="line = null" />
+    <ItemPane v-if="shownLine" :id="shownLine" :key="shownLine" in-batch @close="line = null" />
 
     <el-dialog
       v-model="signing"

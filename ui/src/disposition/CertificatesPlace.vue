@@ -35,7 +35,7 @@ const certificate = computed(() => data.value?.find((c) => c.id === open.value))
 const document = useQuery({
   queryKey: computed(() => ['certificate', open.value]),
   queryFn: async () => (await (await fetch(`/api/certificates/${open.value}/document.json`)).json()) as Document,
-  enabled: computed(() => !!certificate.value),
+  enabled: computed(() => !!certificate.value?.hasList),
 })
 const columns: Column[] = [
   { key: 'number', label: 'Number', width: 100 },
@@ -87,11 +87,14 @@ const columns: Column[] = [
           {{ plural(certificate.items, 'item') }}, {{ bytes(certificate.bytes) }}, issued
           {{ moment(certificate.issuedAt) }}.
         </p>
-        <p class="acts">
+        <p v-if="!certificate.hasList" class="quiet">
+          This certificate’s own term is over: its list is gone; its number and counts remain.
+        </p>
+        <p v-else class="acts">
           <a :href="`/api/certificates/${certificate.id}/document.pdf`" download>PDF</a
           ><a :href="`/api/certificates/${certificate.id}/document.json`" download>JSON with proofs</a>
         </p>
-        <template v-if="document.data.value">
+        <template v-if="certificate.hasList && document.data.value">
           <dl class="kv">
             <dt>Series</dt>
             <dd>

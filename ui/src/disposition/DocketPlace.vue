@@ -12,12 +12,15 @@ import WhyDialog from '@/shared/WhyDialog.vue'
 import Workbench from '@/shared/Workbench.vue'
 import { signers } from '@/shared/words'
 import BatchPane from './BatchPane.vue'
+import { itemQuery } from '@/content/useItem'
+import { useLoaded } from '@/shared/loaded'
 
 type Batch = Schemas['BatchView']
 const { number, text, put } = useUrl()
 const batch = number('batch')
 const due = number('due')
 const line = number('line')
+const shownLine = useLoaded(line, itemQuery)
 const { act, busy, problem } = useAct(['batches', 'items'])
 const { data, error } = useQuery({ queryKey: ['docket'], queryFn: () => take(api.GET('/api/docket')) })
 
@@ -147,7 +150,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
             class="entry"
             :class="{ open: b.id === batch }"
             :aria-current="b.id === batch"
-            @click="put({ batch: String(b.id), due: null, line: null }, true)"
+            @click="put({ batch: String(b.id), due: null, line: null }, !batch)"
           >
             <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
               <path
@@ -241,7 +244,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
             :key="b.id"
             class="entry"
             :class="{ open: b.id === batch }"
-            @click="put({ batch: String(b.id), due: null, line: null }, true)"
+            @click="put({ batch: String(b.id), due: null, line: null }, !batch)"
           >
             <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
               <rect x="1" y="4.500" width="10" height="3" fill="var(--sea)" />
@@ -321,7 +324,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
       </article>
       <p v-else class="quiet">Nothing is due there any more. Last look: {{ moment(new Date().toISOString()) }}.</p>
     </template>
-    <template #side><ItemSide v-if="batch && line" :id="line" :key="line" /></template>
+    <template #side><ItemSide v-if="batch && shownLine" :id="shownLine" :key="shownLine" /></template>
   </Workbench>
 </template>
 

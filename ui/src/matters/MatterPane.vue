@@ -15,12 +15,12 @@ import NoticesTab from './NoticesTab.vue'
 import OrdersTab from './OrdersTab.vue'
 import SweepsTab from './SweepsTab.vue'
 import { kindWords, matterStateWords } from './words'
+import { matterQuery } from './own'
 
 const { id } = defineProps<{ id: number }>()
 const path = { params: { path: { id } } }
 const { data, error } = useQuery({
-  queryKey: ['matter', id],
-  queryFn: () => take(api.GET('/api/matters/{id}', path)),
+  ...matterQuery(id),
   // What runs is looked at again until it is done.
   refetchInterval: (q) => (q.state.data && busyWith(q.state.data) ? 1200 : false),
 })

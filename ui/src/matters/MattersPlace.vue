@@ -12,10 +12,13 @@ import MatterHistory from './MatterHistory.vue'
 import MatterPane from './MatterPane.vue'
 import { kindWords, matterStateWords, partWords } from './words'
 import { keepTyped } from '@/shared/typed'
+import { useLoaded } from '@/shared/loaded'
+import { matterQuery } from './own'
 
 const route = useRoute()
 const router = useRouter()
 const open = computed(() => (route.params.id ? Number(route.params.id) : null))
+const shown = useLoaded(open, matterQuery)
 const { data, error } = useQuery({ queryKey: ['matters'], queryFn: () => take(api.GET('/api/matters')) })
 const units = useQuery({ queryKey: ['units'], queryFn: () => take(api.GET('/api/units')) })
 const others = useQuery({
@@ -158,8 +161,8 @@ async function join(why: string) {
         </section>
       </div>
     </template>
-    <template #subject><MatterPane v-if="open" :id="open" :key="open" /></template>
-    <template #side><MatterHistory v-if="open" :id="open" :key="open" /></template>
+    <template #subject><MatterPane v-if="shown" :id="shown" :key="shown" /></template>
+    <template #side><MatterHistory v-if="shown" :id="shown" :key="shown" /></template>
   </Workbench>
   <el-dialog v-model="adding" title="Open a matter" width="480" append-to-body>
     <form class="fields" @submit.prevent="add">

@@ -19,3 +19,8 @@ export function useHasOrders() {
   const { data } = useOpenOrders()
   return computed(() => (data.value?.length ?? 0) > 0)
 }
+
+export const matterQuery = (id: number) => ({
+  queryKey: ['matter', id],
+  queryFn: () => take(api.GET('/api/matters/{id}', { params: { path: { id } } })),
+})

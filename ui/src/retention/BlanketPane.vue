@@ -71,6 +71,12 @@ const drop = () =>
     written.value = null
     if (blanket.draft) await take(api.DELETE('/api/blankets/{id}/draft', { ...path, ...ifMatch(blanket.revision) }))
   })
+/** A blanket that was never in force goes as a whole. */
+const dropBlanket = () =>
+  act(async () => {
+    await take(api.DELETE('/api/blankets/{id}', { ...path, ...ifMatch(blanket.revision) }))
+    written.value = null
+  })
 async function activate(why: string) {
   const fingerprint = consequences.data.value!.consequences.fingerprint
   revision.value = blanket.revision
@@ -152,6 +158,16 @@ async function retire(why: string) {
         >
         <el-button :disabled="!changed" @click="keep">Keep as draft</el-button>
         <el-button v-if="blanket.inForce" @click="drop">Drop the draft</el-button>
+        <el-popconfirm
+          v-else
+          :title="`Drop “${blanket.name}”? It was never in force.`"
+          confirm-button-text="Drop it"
+          cancel-button-text="Keep it"
+          width="300"
+          @confirm="dropBlanket"
+        >
+          <template #reference><el-button :disabled="busy">Drop the blanket</el-button></template>
+        </el-popconfirm>
       </p>
     </template>
     <p v-else-if="editable && blanket.state === 'active'" class="acts-row">

@@ -12,9 +12,12 @@ import Workbench from '@/shared/Workbench.vue'
 import NewSeries from './NewSeries.vue'
 import SeriesPane from './SeriesPane.vue'
 import SeriesSide from './SeriesSide.vue'
+import { useLoaded } from '@/shared/loaded'
+import { seriesQuery } from './seriesQuery'
 
 const { route, router, list, put } = useUrl()
 const open = computed(() => (route.params.id ? Number(route.params.id) : null))
+const shown = useLoaded(open, seriesQuery)
 const show = computed(() => list('show')[0] ?? 'all')
 const typed = ref(list('words')[0] ?? '')
 const { data, error, isFetching } = useQuery({ queryKey: ['series'], queryFn: () => take(api.GET('/api/series')) })
@@ -158,8 +161,8 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
           @made="(id) => router.push(`/schedule/${id}`)"
         />
       </template>
-      <template #subject><SeriesPane v-if="open" :id="open" :key="open" /></template>
-      <template #side><SeriesSide v-if="open" :id="open" :key="open" /></template>
+      <template #subject><SeriesPane v-if="shown" :id="shown" :key="shown" /></template>
+      <template #side><SeriesSide v-if="shown" :id="shown" :key="shown" /></template>
     </Workbench>
   </div>
 </template>

@@ -5,6 +5,7 @@ import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, ref, watch } from 'vue'
 import { useAct } from '@/shared/act'
+import { useRouter } from 'vue-router'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
 import { bytes, count, moment, plural } from '@/shared/format'
@@ -14,15 +15,17 @@ import { gradeWords } from '@/shared/words'
 import { useWhatIf } from '@/shared/written'
 import RetireSeries from './RetireSeries.vue'
 import SeriesDetails from './SeriesDetails.vue'
+import { seriesQuery } from './seriesQuery'
 
 type Definition = Schemas['SeriesDefinition']
 
 const { id } = defineProps<{ id: number }>()
 const client = useQueryClient()
 const path = { params: { path: { id } } }
-const { data, error } = useQuery({ queryKey: ['series', id], queryFn: () => take(api.GET('/api/series/{id}', path)) })
+const { data, error } = useQuery(seriesQuery(id))
 
 const saved = computed(() => data.value?.draft ?? data.value?.inForce ?? null)
+const router = useRouter()
 const editable = computed(() => (data.value?.mayWrite ?? false) && data.value?.row.state !== 'retired')
 const written = useWhatIf<Definition>(`series.${id}`, () => (editable.value ? saved.value : null))
 const current = computed(() => written.value ?? saved.value)
@@ -93,6 +96,13 @@ async function drop() {
     put(['series', id], await take(api.DELETE('/api/series/{id}/draft', { ...path, ...ifMatch(data.value!.revision) })))
     written.value = null
   })
+}
+/** A series that was never in force goes as a whole. */
+async function dropSeries() {
+  const done = await act(() => take(api.DELETE('/api/series/{id}', { ...path, ...ifMatch(data.value!.revision) })))
+  if (!done) return
+  written.value = null
+  await router.push('/schedule')
 }
 const authorities = useQuery({ queryKey: ['authorities'], queryFn: () => take(api.GET('/api/authorities')) })
 const findings = computed(
@@ -233,6 +243,16 @@ watch(
         >
         <el-button :disabled="!changed" @click="keep">Keep as draft</el-button>
         <el-button v-if="data.inForce" @click="drop">Drop the draft</el-button>
+        <el-popconfirm
+          v-else
+          :title="`Drop ${data.row.code}? It was never in force.${data.row.items ? ` ${plural(data.row.items, 'item')} will be under no series again.` : ''}`"
+          confirm-button-text="Drop it"
+          cancel-button-text="Keep it"
+          width="300"
+          @confirm="dropSeries"
+        >
+          <template #reference><el-button :disabled="busy">Drop the series</el-button></template>
+        </el-popconfirm>
       </p>
     </template>
     <p v-else-if="data.row.state === 'retired'" class="small quiet">

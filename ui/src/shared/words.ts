@@ -181,6 +181,7 @@ export const sizeWords = [
   '10 kB to 100 kB',
   '100 kB to 1 MB',
   '1 MB to 10 MB',
-  '10 MB to 1 GB',
+  '10 MB to 100 MB',
+  '100 MB to 1 GB',
   '1 GB and more',
 ]
