@@ -2,29 +2,6 @@ using NodaTime;
 
 namespace WideKeel.Core.Query;
 
-/// <summary>What can be asked of an item. The words are the index names of the query language, in lower case.</summary>
-public enum QueryIndex
-{
-    /// <summary>Title and body together.</summary>
-    Text,
-    Title,
-    Author,
-    Owner,
-    Path,
-    Type,
-    Source,
-    Container,
-    Unit,
-    Series,
-    Grade,
-    State,
-    Sensitive,
-    Created,
-    Modified,
-    Size,
-    Field,
-}
-
 /// <summary>How the words of a term are meant.</summary>
 public enum WordMatch
 {

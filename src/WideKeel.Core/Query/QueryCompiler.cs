@@ -13,9 +13,9 @@ public sealed partial class QueryCompiler
 
     private const string DublinCore = "dc";
     private const string Standard = "cql";
-    private static readonly Dictionary<string, QueryIndex> Names = Enum.GetValues<QueryIndex>()
-        .Where(i => i != QueryIndex.Field)
-        .ToDictionary(Name, StringComparer.OrdinalIgnoreCase);
+    private static readonly Dictionary<string, QueryIndex> Names = QueryIndex
+        .All.Where(i => i != QueryIndex.Field)
+        .ToDictionary(i => i.Name, StringComparer.OrdinalIgnoreCase);
 
     /// <summary>Indexes of Dublin Core that have one meaning here.</summary>
     private static readonly Dictionary<string, string> FromDublinCore = new(StringComparer.OrdinalIgnoreCase)
@@ -39,8 +39,6 @@ public sealed partial class QueryCompiler
         Names.ContainsKey(name)
         || name.Equals("docdate", StringComparison.OrdinalIgnoreCase)
         || name.StartsWith("field.", StringComparison.OrdinalIgnoreCase);
-
-    public static string Name(QueryIndex index) => index.ToString().ToLowerInvariant();
 
     /// <param name="today">What <c>today</c> in a term means.</param>
     public static Outcome<CompiledQuery> Compile(CqlQuery query, LocalDate today)
@@ -218,10 +216,7 @@ public sealed partial class QueryCompiler
                 : throw CqlMistake.At(clause.Span, "cql.allRecords = 1", "it says something else");
         }
 
-        if (
-            relation == "adj"
-            && index is not (QueryIndex.Text or QueryIndex.Title or QueryIndex.Author or QueryIndex.Owner)
-        )
+        if (relation == "adj" && index.Kind != IndexKind.Words)
         {
             throw CqlMistake.At(
                 clause.Relation.Span,
@@ -230,18 +225,15 @@ public sealed partial class QueryCompiler
             );
         }
 
-        return index switch
+        return index.Kind switch
         {
-            QueryIndex.Text or QueryIndex.Title or QueryIndex.Author or QueryIndex.Owner => OfWords(
-                clause,
-                index,
-                relation,
-                stemmed
-            ),
-            QueryIndex.Created or QueryIndex.Modified => OfDates(clause, index, null, relation),
-            QueryIndex.Field when field == "docdate" => OfDates(clause, index, field, relation),
-            QueryIndex.Size => OfSizes(clause, relation),
-            _ => OfNames(clause, index, field, relation),
+            IndexKind.Words => OfWords(clause, index, relation, stemmed),
+            IndexKind.Dates => OfDates(clause, index, null, relation),
+            IndexKind.Sizes => OfSizes(clause, relation),
+            IndexKind.Any when field == "docdate" => OfDates(clause, index, field, relation),
+            IndexKind.Any => OfField(clause, index, field, relation),
+            IndexKind.Names => OfNames(clause, index, relation),
+            _ => throw new ArgumentOutOfRangeException(nameof(clause)),
         };
     }
 
@@ -257,9 +249,7 @@ public sealed partial class QueryCompiler
                     : name;
             switch (name)
             {
-                case "stem"
-                    when m.Comparison is null
-                        && index is QueryIndex.Text or QueryIndex.Title or QueryIndex.Author or QueryIndex.Owner:
+                case "stem" when m.Comparison is null && index.Kind == IndexKind.Words:
                     stemmed = true;
                     break;
                 case "relevant" when m.Comparison is null:
@@ -286,7 +276,7 @@ public sealed partial class QueryCompiler
 
         var words = WordPattern.Of(clause.Term, stemmed);
         // A name is written in either order; a sentence is not.
-        var plain = index is QueryIndex.Text or QueryIndex.Title ? WordMatch.Phrase : WordMatch.AllOf;
+        var plain = index.IsSentence ? WordMatch.Phrase : WordMatch.AllOf;
         return relation switch
         {
             "=" => new Condition.HasWords(index, plain, words),
@@ -299,7 +289,7 @@ public sealed partial class QueryCompiler
             ]),
             _ => throw CqlMistake.At(
                 clause.Relation.Span,
-                $"=, ==, <>, any, all or adj; {Name(index)} holds words, which have no order",
+                $"=, ==, <>, any, all or adj; {index.Name} holds words, which have no order",
                 $"there is {clause.Relation.Value}"
             ),
         };
@@ -370,37 +360,49 @@ public sealed partial class QueryCompiler
         static Condition.NumberIn Equal(decimal size) => new(QueryIndex.Size, null, size, true, size, true);
     }
 
-    private Condition OfNames(CqlClause clause, QueryIndex index, string? field, string relation)
+    /// <summary>What compares values as a whole, whatever they are; null for a relation of order.</summary>
+    private static Condition? Whole(CqlClause clause, QueryIndex index, string? field, string relation)
     {
-        switch (relation)
+        return relation switch
         {
-            case "=":
-                return Is(clause.Term, ignoreCase: true);
-            case "==":
-                return Is(clause.Term, ignoreCase: false);
-            case "<>":
-                return new Condition.All([
-                    new Condition.Has(index, field),
-                    new Condition.Not(Is(clause.Term, ignoreCase: true)),
-                ]);
-            case "any":
-                return new Condition.Any([.. Split(clause).Select(t => Is(t, ignoreCase: true))]);
-            case "all":
-                return new Condition.All([.. Split(clause).Select(t => Is(t, ignoreCase: true))]);
+            "=" => Is(clause.Term, ignoreCase: true),
+            "==" => Is(clause.Term, ignoreCase: false),
+            "<>" => new Condition.All([
+                new Condition.Has(index, field),
+                new Condition.Not(Is(clause.Term, ignoreCase: true)),
+            ]),
+            "any" => new Condition.Any([.. Split(clause).Select(t => Is(t, ignoreCase: true))]),
+            "all" => new Condition.All([.. Split(clause).Select(t => Is(t, ignoreCase: true))]),
+            _ => null,
+        };
+
+        Condition.Is Is(string term, bool ignoreCase) => new(index, field, Mask.Read(term), ignoreCase);
+    }
+
+    private static Condition OfNames(CqlClause clause, QueryIndex index, string relation)
+    {
+        if (Whole(clause, index, null, relation) is { } whole)
+        {
+            return whole;
         }
 
-        if (index != QueryIndex.Field)
+        if (relation != "within")
         {
-            if (relation == "within")
-            {
-                var (from, to) = Two(clause, "two values with a space between, the first in the alphabet first");
-                return new Condition.NameIn(index, field, from, true, to, true);
-            }
-
-            return Named(relation, Mask.Literal(clause.Term));
+            return Alphabetical(index, null, relation, clause.Term);
         }
 
-        // What a field holds is known only by its values: a date is compared with dates, a number with numbers, other terms by the alphabet.
+        var (from, to) = Two(clause, "two values with a space between, the first in the alphabet first");
+        return new Condition.NameIn(index, null, from, true, to, true);
+    }
+
+    /// <summary>What a field holds is known only by its values: a date is compared with dates, a number with numbers, other terms by the alphabet.</summary>
+    private Condition OfField(CqlClause clause, QueryIndex index, string? field, string relation)
+    {
+        if (Whole(clause, index, field, relation) is { } whole)
+        {
+            return whole;
+        }
+
         List<Condition> ways = [];
         if (relation == "within")
         {
@@ -415,9 +417,7 @@ public sealed partial class QueryCompiler
                 ways.Add(new Condition.NumberIn(index, field, low, true, high, true));
             }
 
-            return ways.Count == 0 ? new Condition.NameIn(index, field, from, true, to, true)
-                : ways.Count == 1 ? ways[0]
-                : new Condition.Any(ways);
+            return OneOf(ways, new Condition.NameIn(index, field, from, true, to, true));
         }
 
         if (DateOf(clause.Term) is not null)
@@ -430,19 +430,27 @@ public sealed partial class QueryCompiler
             ways.Add(Ordered(index, field, relation, number));
         }
 
-        return ways.Count == 0 ? Named(relation, Mask.Literal(clause.Term))
-            : ways.Count == 1 ? ways[0]
-            : new Condition.Any(ways);
+        return OneOf(ways, Alphabetical(index, field, relation, clause.Term));
+    }
 
-        Condition.Is Is(string term, bool ignoreCase) => new(index, field, Mask.Read(term), ignoreCase);
-        Condition.NameIn Named(string relation, string name) =>
-            relation switch
-            {
-                "<" => new(index, field, null, false, name, false),
-                "<=" => new(index, field, null, false, name, true),
-                ">" => new(index, field, name, false, null, false),
-                _ => new(index, field, name, true, null, false),
-            };
+    private static Condition OneOf(List<Condition> ways, Condition otherwise) =>
+        ways switch
+        {
+            [] => otherwise,
+            [var only] => only,
+            _ => new Condition.Any(ways),
+        };
+
+    private static Condition.NameIn Alphabetical(QueryIndex index, string? field, string relation, string term)
+    {
+        var name = Mask.Literal(term);
+        return relation switch
+        {
+            "<" => new(index, field, null, false, name, false),
+            "<=" => new(index, field, null, false, name, true),
+            ">" => new(index, field, name, false, null, false),
+            _ => new(index, field, name, true, null, false),
+        };
     }
 
     private static Condition.NumberIn Ordered(QueryIndex index, string? field, string relation, decimal number) =>
@@ -612,7 +620,7 @@ public sealed partial class QueryCompiler
     private static SortKey Sort(CqlSortKey key)
     {
         var (index, field, _) = Index(key.Index, key.Span, []);
-        if (index is QueryIndex.Text or QueryIndex.Sensitive)
+        if (!index.HasOneValue)
         {
             throw CqlMistake.At(key.Span, "an index with one value to sort by", $"there is {key.Index}");
         }

@@ -5,9 +5,10 @@ using NodaTime.Text;
 namespace WideKeel.Core.Query;
 
 /// <summary>One item as a query sees it. Null means that it has no such value; then no comparison fits, <c>&lt;&gt;</c> included.</summary>
-public sealed class QueryItem
+public sealed record QueryItem
 {
-    private readonly Dictionary<QueryIndex, List<Word>> words = [];
+    /// <summary>Words that were cut already; a copy with other texts begins without them.</summary>
+    private Dictionary<QueryIndex, List<Word>> Cut { get; init; } = [];
 
     public string? Title { get; init; }
 
@@ -48,79 +49,21 @@ public sealed class QueryItem
     public IReadOnlyDictionary<string, string> Fields { get; init; } = new Dictionary<string, string>();
 
     /// <summary>The same item with another title and body: one document of it by itself.</summary>
-    public QueryItem WithText(string? title, string? body) =>
-        new()
-        {
-            Title = title,
-            Body = body,
-            Author = Author,
-            Owner = Owner,
-            Path = Path,
-            Type = Type,
-            Source = Source,
-            Container = Container,
-            Unit = Unit,
-            Series = Series,
-            Grade = Grade,
-            State = State,
-            Created = Created,
-            Modified = Modified,
-            Size = Size,
-            Sensitive = Sensitive,
-            Fields = Fields,
-        };
+    public QueryItem WithText(string? title, string? body) => this with { Title = title, Body = body, Cut = [] };
 
-    internal string? Text(QueryIndex index) =>
-        index switch
-        {
-            QueryIndex.Title => Title,
-            QueryIndex.Text => Body,
-            QueryIndex.Author => Author,
-            QueryIndex.Owner => Owner,
-            _ => throw new ArgumentOutOfRangeException(nameof(index)),
-        };
+    /// <summary>The text whose words are looked at; of <see cref="QueryIndex.Text"/> the body alone.</summary>
+    internal string? Text(QueryIndex index) => index == QueryIndex.Text ? Body : index.Of(this, null).FirstOrDefault();
 
     /// <summary>The words of title, body (<see cref="QueryIndex.Text"/>), author or owner; cut once.</summary>
     internal List<Word> WordsOf(QueryIndex element)
     {
-        if (!words.TryGetValue(element, out var found))
+        if (!Cut.TryGetValue(element, out var found))
         {
-            words[element] = found = Query.Words.Of(Text(element) ?? "");
+            Cut[element] = found = Query.Words.Of(Text(element) ?? "");
         }
 
         return found;
     }
-
-    internal IEnumerable<string> Values(QueryIndex index, string? field) =>
-        index switch
-        {
-            QueryIndex.Sensitive => Sensitive,
-            // The body, too, can be asked for as a whole.
-            QueryIndex.Text => One(Title).Concat(One(Body)),
-            _ => One(
-                index switch
-                {
-                    QueryIndex.Title => Title,
-                    QueryIndex.Author => Author,
-                    QueryIndex.Owner => Owner,
-                    QueryIndex.Path => Path,
-                    QueryIndex.Type => Type,
-                    QueryIndex.Source => Source,
-                    QueryIndex.Container => Container,
-                    QueryIndex.Unit => Unit,
-                    QueryIndex.Series => Series,
-                    QueryIndex.Grade => Grade,
-                    QueryIndex.State => State,
-                    QueryIndex.Created => Created is { } d ? LocalDatePattern.Iso.Format(d) : null,
-                    QueryIndex.Modified => Modified is { } d ? LocalDatePattern.Iso.Format(d) : null,
-                    QueryIndex.Size => Size?.ToString(CultureInfo.InvariantCulture),
-                    QueryIndex.Field => Fields.GetValueOrDefault(field!),
-                    _ => throw new ArgumentOutOfRangeException(nameof(index)),
-                }
-            ),
-        };
-
-    private static string[] One(string? value) => value is null ? [] : [value];
 }
 
 /// <summary>How values are read out of what fields hold; the same for both evaluations.</summary>
@@ -173,11 +116,11 @@ public static class QueryMatcher
             Condition.Not not => !Matches(not.Of, item),
             Condition.HasWords words => HasWords(words, item),
             Condition.Near near => Elements(near).Any(e => Places(near, item, e, atLeastOne: true).Count > 0),
-            Condition.Is value => item.Values(value.Index, value.Field).Any(v => QueryValues.Fits(value, v)),
-            Condition.Has has => item.Values(has.Index, has.Field).Any(),
+            Condition.Is value => value.Index.Of(item, value.Field).Any(v => QueryValues.Fits(value, v)),
+            Condition.Has has => has.Index.Of(item, has.Field).Any(),
             Condition.DateIn dates => Date(dates, item) is { } date && QueryValues.Fits(dates, date),
             Condition.NumberIn numbers => Number(numbers, item) is { } number && QueryValues.Fits(numbers, number),
-            Condition.NameIn names => item.Values(names.Index, names.Field).Any(v => QueryValues.Fits(names, v)),
+            Condition.NameIn names => names.Index.Of(item, names.Field).Any(v => QueryValues.Fits(names, v)),
             _ => throw new ArgumentOutOfRangeException(nameof(condition)),
         };
 
@@ -221,15 +164,12 @@ public static class QueryMatcher
     }
 
     private static LocalDate? Date(Condition.DateIn condition, QueryItem item) =>
-        condition.Index switch
-        {
-            QueryIndex.Created => item.Created,
-            QueryIndex.Modified => item.Modified,
-            _ => item.Fields.TryGetValue(condition.Field!, out var value) ? QueryValues.Date(value) : null,
-        };
+        condition.Index.Date is { } date ? date(item)
+        : item.Fields.TryGetValue(condition.Field!, out var value) ? QueryValues.Date(value)
+        : null;
 
     private static decimal? Number(Condition.NumberIn condition, QueryItem item) =>
-        condition.Index == QueryIndex.Size ? item.Size
+        condition.Index.Kind == IndexKind.Sizes ? item.Size
         : item.Fields.TryGetValue(condition.Field!, out var value) ? QueryValues.Number(value)
         : null;
 
@@ -290,8 +230,7 @@ public static class QueryMatcher
     private static IReadOnlyCollection<QueryIndex> Elements(Condition condition) =>
         condition switch
         {
-            Condition.HasWords { Index: QueryIndex.Text } => TextElements,
-            Condition.HasWords words => [words.Index],
+            Condition.HasWords words => words.Index == QueryIndex.Text ? TextElements : [words.Index],
             Condition.Any any => [.. any.Of.SelectMany(Elements).Distinct()],
             Condition.Near near => [.. Elements(near.Left).Intersect(Elements(near.Right))],
             _ => [],

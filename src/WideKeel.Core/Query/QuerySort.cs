@@ -30,17 +30,13 @@ public static class QuerySort
     }
 
     private static object? Value(QueryItem item, SortKey key) =>
-        key.Index switch
-        {
-            QueryIndex.Created => item.Created,
-            QueryIndex.Modified => item.Modified,
-            QueryIndex.Size => item.Size,
-            _ => item.Values(key.Index, key.Field).FirstOrDefault() is not { } text ? null
-            : key.Index != QueryIndex.Field ? text
-            : QueryValues.Number(text) is { } number ? number
-            : QueryValues.Date(text) is { } date ? date
-            : text,
-        };
+        key.Index.Date is { } day ? day(item)
+        : key.Index.Kind == IndexKind.Sizes ? item.Size
+        : key.Index.Of(item, key.Field).FirstOrDefault() is not { } text ? null
+        : key.Index.Kind != IndexKind.Any ? text
+        : QueryValues.Number(text) is { } number ? number
+        : QueryValues.Date(text) is { } date ? date
+        : text;
 
     /// <summary>Numbers before dates before names where a field holds all three.</summary>
     private static int Compare(object? a, object? b) =>

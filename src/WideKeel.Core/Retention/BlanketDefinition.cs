@@ -43,7 +43,7 @@ public sealed record ReachDefinition(string? Query, IReadOnlyList<long> Containe
             return mistake with { Field = "query" };
         }
 
-        return Enum.GetValues<QueryIndex>().Except(Known).Any(compiled.Value.Condition.LooksAt)
+        return QueryIndex.All.Except(Known).Any(compiled.Value.Condition.LooksAt)
             ? new Refusal(
                 "reach-index",
                 "query",

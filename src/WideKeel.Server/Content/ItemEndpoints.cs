@@ -138,24 +138,25 @@ public static class ItemEndpoints
         ["webp"] = "image/webp",
     };
 
-    private static readonly string[] SheetColumns =
+    /// <summary>The columns of a sheet: header, and what of a row stands beneath it.</summary>
+    private static readonly (string Header, Func<ItemRow, object?> Read)[] Sheet =
     [
-        "id",
-        "title",
-        "path",
-        "source",
-        "container",
-        "unit",
-        "type",
-        "bytes",
-        "author",
-        "owner",
-        "created",
-        "modified",
-        "series",
-        "state",
-        "keepUntil",
-        "disposableFrom",
+        ("id", i => i.Id),
+        ("title", i => i.Title),
+        ("path", i => i.Path),
+        ("source", i => i.Source),
+        ("container", i => i.Container),
+        ("unit", i => i.Unit),
+        ("type", i => i.Type),
+        ("bytes", i => i.Bytes),
+        ("author", i => i.Author),
+        ("owner", i => i.Owner),
+        ("created", i => i.Created),
+        ("modified", i => i.Modified),
+        ("series", i => i.Series?.Code),
+        ("state", i => i.State.Word()),
+        ("keepUntil", i => i.Tideline.KeepUntil),
+        ("disposableFrom", i => i.Tideline.DisposableFrom),
     ];
 
     public static void MapItems(this IEndpointRouteBuilder api)
@@ -199,7 +200,7 @@ public static class ItemEndpoints
             : await CsvAnswer.WriteAsync(
                 http,
                 "items.csv",
-                SheetColumns,
+                [.. Sheet.Select(c => c.Header)],
                 SheetRowsAsync(filter.Value, sort, db, calendar),
                 cancel
             );
@@ -219,7 +220,7 @@ public static class ItemEndpoints
             ? (Reply<ItemPage>)refusal
             : await XlsxAnswer.WriteAsync(
                 "items.xlsx",
-                SheetColumns,
+                [.. Sheet.Select(c => c.Header)],
                 SheetRowsAsync(filter.Value, sort, db, calendar),
                 cancel
             );
@@ -258,25 +259,7 @@ public static class ItemEndpoints
 
             foreach (var i in page.Value.Items)
             {
-                yield return
-                [
-                    i.Id,
-                    i.Title,
-                    i.Path,
-                    i.Source,
-                    i.Container,
-                    i.Unit,
-                    i.Type,
-                    i.Bytes,
-                    i.Author,
-                    i.Owner,
-                    i.Created,
-                    i.Modified,
-                    i.Series?.Code,
-                    i.State.Word(),
-                    i.Tideline.KeepUntil,
-                    i.Tideline.DisposableFrom,
-                ];
+                yield return [.. Sheet.Select(c => c.Read(i))];
             }
 
             next = page.Value.Next;

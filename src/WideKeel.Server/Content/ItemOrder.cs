@@ -15,16 +15,9 @@ namespace WideKeel.Server.Content;
 /// <param name="Join">What the order needs besides the item.</param>
 internal sealed record ItemOrder(string Expression, string Join, string OrderBy, bool Descending, bool ByCount)
 {
-    /// <summary>Sort name → expression. Null dates sort last in both directions' first page by way of a large stand-in.</summary>
-    private static readonly Dictionary<string, string> Columns = new()
-    {
-        ["title"] = "i.Title COLLATE NOCASE",
-        ["path"] = "i.Path",
-        ["created"] = "i.Created",
-        ["modified"] = "i.Modified",
-        ["bytes"] = "i.Bytes",
-        ["due"] = "COALESCE(i.DisposableFrom, 9999999)",
-    };
+    private static readonly Dictionary<string, string> Columns = ItemColumn
+        .All.Where(c => c.Sorts)
+        .ToDictionary(c => c.Name, c => c.WithoutValue is { } standIn ? $"COALESCE({c.Sql}, {standIn})" : c.OrderSql);
 
     private const string Relevance = "relevance";
 
@@ -33,13 +26,7 @@ internal sealed record ItemOrder(string Expression, string Join, string OrderBy,
     {
         if (sort is null && query is { Query.SortBy: { Count: > 0 } keys })
         {
-            return new ItemOrder(
-                "0",
-                "JOIN container c ON c.Id = i.ContainerId",
-                string.Join(", ", keys.Select(Key)) + ", i.Id",
-                false,
-                ByCount: true
-            );
+            return new ItemOrder("0", "", string.Join(", ", keys.Select(Key)) + ", i.Id", false, ByCount: true);
         }
 
         if ((sort == Relevance || (sort is null && query?.Query.ByRelevance == true)) && query?.Relevance is not null)
@@ -89,26 +76,8 @@ internal sealed record ItemOrder(string Expression, string Join, string OrderBy,
 
     private static string Key(Core.Query.SortKey key)
     {
-        var value = key.Index switch
-        {
-            QueryIndex.Title => "i.Title COLLATE NOCASE",
-            QueryIndex.Author => "i.Author COLLATE NOCASE",
-            QueryIndex.Owner => "i.Owner COLLATE NOCASE",
-            QueryIndex.Path => "i.Path COLLATE NOCASE",
-            QueryIndex.Type => "i.Type COLLATE NOCASE",
-            QueryIndex.Source => "(SELECT s.Name FROM source s WHERE s.Id = c.SourceId) COLLATE NOCASE",
-            QueryIndex.Container =>
-                "(SELECT s.Name || '/' || c.Name FROM source s WHERE s.Id = c.SourceId) COLLATE NOCASE",
-            QueryIndex.Unit => "(SELECT u.Name FROM unit u WHERE u.Id = c.UnitId) COLLATE NOCASE",
-            QueryIndex.Series => "(SELECT s.Code FROM series s WHERE s.Id = i.SeriesId) COLLATE NOCASE",
-            QueryIndex.State => $"({ItemFilter.StateSql})",
-            QueryIndex.Grade => $"({ItemFilter.GradeSql})",
-            QueryIndex.Created => "i.Created",
-            QueryIndex.Modified => "i.Modified",
-            QueryIndex.Size => "i.Bytes",
-            QueryIndex.Field => FieldKey(key.Field!.Replace("'", "''", StringComparison.Ordinal)),
-            _ => throw new ArgumentOutOfRangeException(nameof(key)),
-        };
+        var value =
+            ItemColumn.Of(key.Index)?.OrderSql ?? FieldKey(key.Field!.Replace("'", "''", StringComparison.Ordinal));
         return $"{value} IS NULL, {value} {(key.Descending ? "DESC" : "ASC")}";
     }
 

@@ -130,37 +130,24 @@ public static class QueryEndpoints
             .Take(200)
             .ToListAsync(cancel);
         List<IndexView> indexes = [];
-        foreach (var index in Enum.GetValues<QueryIndex>())
+        foreach (var index in QueryIndex.All)
         {
-            switch (index)
+            if (index == QueryIndex.Field)
             {
-                case QueryIndex.Field:
-                    indexes.AddRange(
-                        fields.Select(f => new IndexView(f == "docdate" ? f : $"field.{f}", "dates", OrderRelations))
-                    );
-                    indexes.AddRange(
-                        texts
-                            .Except(fields)
-                            .Select(f => new IndexView($"field.{f}", "names", RelationsOf($"field.{f}")))
-                    );
-                    break;
-                case QueryIndex.Sensitive:
-                    if (caller.May(Right.ReadSensitive))
-                    {
-                        indexes.Add(new("sensitive", "kinds", NameRelations));
-                    }
-
-                    break;
-                default:
-                    var kind = index switch
-                    {
-                        QueryIndex.Text or QueryIndex.Title or QueryIndex.Author or QueryIndex.Owner => "words",
-                        QueryIndex.Created or QueryIndex.Modified => "dates",
-                        QueryIndex.Size => "sizes",
-                        _ => "names",
-                    };
-                    indexes.Add(new(QueryCompiler.Name(index), kind, RelationsOf(QueryCompiler.Name(index))));
-                    break;
+                indexes.AddRange(
+                    fields.Select(f => new IndexView(f == "docdate" ? f : $"field.{f}", "dates", OrderRelations))
+                );
+                indexes.AddRange(
+                    texts.Except(fields).Select(f => new IndexView($"field.{f}", "names", OrderRelations))
+                );
+            }
+            else if (index != QueryIndex.Sensitive)
+            {
+                indexes.Add(new(index.Name, index.Kind.ToString().ToLowerInvariant(), RelationsOf(index.Name)));
+            }
+            else if (caller.May(Right.ReadSensitive))
+            {
+                indexes.Add(new(index.Name, "kinds", NameRelations));
             }
         }
 
@@ -217,12 +204,12 @@ public static class QueryEndpoints
                 .Select(i => new Completion(i.Name, i.Name, null)),
         ];
 
-    private static string[] RelationsOf(string index) =>
-        index switch
+    private static string[] RelationsOf(string name) =>
+        QueryIndex.All.FirstOrDefault(i => i.Name == name)?.Kind switch
         {
-            "text" or "title" or "author" or "owner" => WordRelations,
-            "created" or "modified" or "docdate" or "size" => OrderRelations,
-            _ => index.StartsWith("field.", StringComparison.Ordinal) ? OrderRelations : NameRelations,
+            IndexKind.Words => WordRelations,
+            IndexKind.Names => NameRelations,
+            _ => OrderRelations,
         };
 
     /// <summary>Values that items within one's remit have, most frequent first.</summary>

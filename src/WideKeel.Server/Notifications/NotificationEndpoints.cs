@@ -549,6 +549,6 @@ public static class NotificationEndpoints
                 Transparency = "TRANSPARENT",
             })
         );
-        return Results.Text(new CalendarSerializer().SerializeToString(feed)!, "text/context.Calendar");
+        return Results.Text(new CalendarSerializer().SerializeToString(feed)!, "text/calendar");
     }
 }

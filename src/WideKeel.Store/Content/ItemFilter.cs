@@ -95,45 +95,12 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
     /// <summary>The condition over <c>i</c> (item) alone. The state's parts are put so that the indexes serve.</summary>
     public string Where()
     {
-        List<string> conditions = ["1"];
-        Add(
-            Units is not null,
-            "i.ContainerId IN (SELECT k.Id FROM container k WHERE k.UnitId IN (SELECT value FROM json_each($units)))"
-        );
+        List<string> conditions = ["1", .. Choices.Where(c => c.IsMade).Select(c => c.Condition)];
+        Add(Units is not null, InContainers("UnitId", InList("$units")));
         Add(Query is not null, Query?.Where ?? "");
-        Add(States.Count > 0, $"({StateSql}) IN (SELECT value FROM json_each($states))");
         Add(States.Count == 1 && States.Contains(ItemState.Due), "i.DisposableFrom <= $today");
-        Add(Series.Count > 0, "i.SeriesId IN (SELECT value FROM json_each($series))");
         Add(Unfiled, "i.SeriesId IS NULL");
-        Add(Containers.Count > 0, "i.ContainerId IN (SELECT value FROM json_each($containers))");
-        Add(
-            InUnits.Count > 0,
-            "i.ContainerId IN (SELECT k.Id FROM container k WHERE k.UnitId IN (SELECT value FROM json_each($inUnits)))"
-        );
-        Add(Types.Count > 0, "i.Type IN (SELECT value FROM json_each($types))");
-        Add(Years.Count > 0, $"{YearSql} IN (SELECT value FROM json_each($years))");
-        Add(
-            Sources.Count > 0,
-            "i.ContainerId IN (SELECT k.Id FROM container k WHERE k.SourceId IN (SELECT value FROM json_each($sources)))"
-        );
-        Add(Owners.Count > 0, "i.Owner IN (SELECT value FROM json_each($owners))");
-        Add(
-            Kinds.Count > 0,
-            "EXISTS (SELECT 1 FROM item_sensitive f WHERE f.ItemId = i.Id AND f.Kind IN (SELECT value FROM json_each($kinds)))"
-        );
-        Add(SizeBands.Count > 0, $"{SizeBandSql} IN (SELECT value FROM json_each($sizeBands))");
         Add(Hash is not null, "i.Hash = $hash AND i.DestroyedAt IS NULL");
-        Add(Subjects.Count > 0, "i.Subject IN (SELECT value FROM json_each($subjects))");
-        Add(Threads.Count > 0, "i.Thread IN (SELECT value FROM json_each($threads))");
-        Add(
-            FilingRules.Count > 0,
-            "i.FilingRuleId IN (SELECT value FROM json_each($filingRules)) AND i.DestroyedAt IS NULL"
-        );
-        Add(
-            Suggested.Count > 0,
-            "i.SeriesId IS NULL AND i.DestroyedAt IS NULL AND i.Id IN (SELECT g.ItemId FROM filing_suggestion g WHERE g.SeriesId IN (SELECT value FROM json_each($suggested)))"
-        );
-        Add(Ids.Count > 0, "i.Id IN (SELECT value FROM json_each($ids))");
         Add(Missing, "i.MissingSince IS NOT NULL AND i.DestroyedAt IS NULL");
         return string.Join(" AND ", conditions);
 
@@ -148,28 +115,61 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
 
     public void Bind(SqliteCommand command, int today)
     {
-        var parameters = command.Parameters;
-        parameters.AddWithValue("$today", today);
-        BindList("$units", Units);
-        BindList("$states", States.Select(s => s.ToString()).ToList());
-        BindList("$series", Series);
-        BindList("$containers", Containers);
-        BindList("$inUnits", InUnits);
-        BindList("$types", Types);
-        BindList("$years", Years);
-        BindList("$subjects", Subjects);
-        BindList("$threads", Threads);
-        BindList("$filingRules", FilingRules);
-        BindList("$suggested", Suggested);
-        BindList("$ids", Ids);
-        BindList("$sources", Sources);
-        BindList("$owners", Owners);
-        BindList("$kinds", Kinds);
-        BindList("$sizeBands", SizeBands);
-        parameters.AddWithValue("$hash", (object?)Hash ?? DBNull.Value);
-        Query?.Bind(command);
+        command.Parameters.AddWithValue("$today", today);
+        command.Parameters.AddWithValue("$units", JsonSerializer.Serialize(Units ?? []));
+        command.Parameters.AddWithValue("$hash", (object?)Hash ?? DBNull.Value);
+        foreach (var choice in Choices.Where(c => c.IsMade))
+        {
+            command.Parameters.AddWithValue(choice.Parameter, choice.Values);
+        }
 
-        void BindList<T>(string name, IReadOnlyCollection<T>? values) =>
-            parameters.AddWithValue(name, JsonSerializer.Serialize(values ?? []));
+        Query?.Bind(command);
+    }
+
+    /// <summary>What can be chosen by values, each described once: any of the values fits.</summary>
+    private IEnumerable<Choice> Choices =>
+        [
+            Choice.Of("$states", States.Select(s => s.ToString()), list => $"({StateSql}) IN {list}"),
+            Choice.Of("$series", Series, list => $"i.SeriesId IN {list}"),
+            Choice.Of("$containers", Containers, list => $"i.ContainerId IN {list}"),
+            Choice.Of("$inUnits", InUnits, list => InContainers("UnitId", list)),
+            Choice.Of("$sources", Sources, list => InContainers("SourceId", list)),
+            Choice.Of("$types", Types, list => $"i.Type IN {list}"),
+            Choice.Of("$years", Years, list => $"{YearSql} IN {list}"),
+            Choice.Of("$owners", Owners, list => $"i.Owner IN {list}"),
+            Choice.Of("$sizeBands", SizeBands, list => $"{SizeBandSql} IN {list}"),
+            Choice.Of("$subjects", Subjects, list => $"i.Subject IN {list}"),
+            Choice.Of("$threads", Threads, list => $"i.Thread IN {list}"),
+            Choice.Of("$filingRules", FilingRules, list => $"i.FilingRuleId IN {list} AND i.DestroyedAt IS NULL"),
+            Choice.Of(
+                "$kinds",
+                Kinds,
+                list => $"EXISTS (SELECT 1 FROM item_sensitive f WHERE f.ItemId = i.Id AND f.Kind IN {list})"
+            ),
+            Choice.Of(
+                "$suggested",
+                Suggested,
+                list =>
+                    $"i.SeriesId IS NULL AND i.DestroyedAt IS NULL AND i.Id IN (SELECT g.ItemId FROM filing_suggestion g WHERE g.SeriesId IN {list})"
+            ),
+            Choice.Of("$ids", Ids, list => $"i.Id IN {list}"),
+        ];
+
+    private static string InList(string parameter) => $"(SELECT value FROM json_each({parameter}))";
+
+    private static string InContainers(string column, string list) =>
+        $"i.ContainerId IN (SELECT k.Id FROM container k WHERE k.{column} IN {list})";
+
+    /// <param name="IsMade">At least one value is chosen.</param>
+    /// <param name="Values">As a JSON list.</param>
+    private readonly record struct Choice(string Parameter, bool IsMade, string Values, string Condition)
+    {
+        public static Choice Of<T>(string parameter, IEnumerable<T> values, Func<string, string> condition)
+        {
+            var all = values.ToList();
+            return all.Count == 0
+                ? new(parameter, false, "[]", "")
+                : new(parameter, true, JsonSerializer.Serialize(all), condition(InList(parameter)));
+        }
     }
 }

@@ -221,8 +221,7 @@ public sealed class QuerySql
     private static string Joined(List<string> parts, string joint) =>
         parts.Count == 1 ? parts[0] : string.Join(joint, parts.Select(p => $"({p})"));
 
-    private static string Columns(QueryIndex index) =>
-        index == QueryIndex.Text ? "{title text}" : $"{{{QueryCompiler.Name(index)}}}";
+    private static string Columns(QueryIndex index) => index == QueryIndex.Text ? "{title text}" : $"{{{index.Name}}}";
 
     /// <summary>One word in the index' own language; masks and stems become all the words of the index that fit.</summary>
     private string Word(WordPattern pattern)
@@ -291,7 +290,8 @@ public sealed class QuerySql
         // The body is read only where it matters: not for the other indexes, and not where the title suffices.
         var decides = condition switch
         {
-            Condition.HasWords { Index: not QueryIndex.Text } => $"wk_words({at}, i.Title, NULL, i.Author, i.Owner)",
+            Condition.HasWords words when words.Index != QueryIndex.Text =>
+                $"wk_words({at}, i.Title, NULL, i.Author, i.Owner)",
             Condition.HasWords { How: var how, Words.Count: var count } when how != WordMatch.AllOf || count == 1 =>
                 $"(wk_words({at}, i.Title, NULL, NULL, NULL) OR wk_words({at}, NULL, {body}, NULL, NULL))",
             _ => $"wk_words({at}, i.Title, {body}, i.Author, i.Owner)",
@@ -331,60 +331,55 @@ public sealed class QuerySql
 
     private string Named(Condition condition, QueryIndex index, Func<string, bool> fits)
     {
-        switch (index)
+        if (
+            index.Kind is IndexKind.Dates or IndexKind.Sizes
+            || (index == QueryIndex.Text && condition is Condition.Has)
+        )
         {
-            case QueryIndex.Source:
-                return $"i.ContainerId IN ({Ids("SELECT k.Id, s.Name FROM container k JOIN source s ON s.Id = k.SourceId", fits)})";
-            case QueryIndex.Container:
-                return $"i.ContainerId IN ({Ids("SELECT k.Id, s.Name || '/' || k.Name FROM container k JOIN source s ON s.Id = k.SourceId", fits)})";
-            case QueryIndex.Unit:
-                return $"i.ContainerId IN ({Ids("SELECT k.Id, u.Name FROM container k JOIN unit u ON u.Id = k.UnitId", fits)})";
-            case QueryIndex.Series:
-                return $"(i.SeriesId IS NOT NULL AND i.SeriesId IN ({Ids("SELECT s.Id, s.Code FROM series s", fits)}))";
-            case QueryIndex.State:
-                return $"({ItemFilter.StateSql}) IN (SELECT value FROM json_each({Parameter(JsonSerializer.Serialize(Enum.GetValues<ItemState>().Where(s => fits(s.Word())).Select(s => s.ToString())))}))";
-            case QueryIndex.Grade:
-                return $"({ItemFilter.GradeSql}) IN (SELECT value FROM json_each({Parameter(JsonSerializer.Serialize(Enum.GetValues<Grade>().Where(g => fits(GradeName(g))).Select(g => g.ToString())))}))";
-            case QueryIndex.Sensitive:
-                return $"EXISTS (SELECT 1 FROM item_sensitive f WHERE f.ItemId = i.Id AND f.Kind IN ({Texts("SELECT DISTINCT Kind, Kind FROM item_sensitive", fits)}))";
-            case QueryIndex.Created or QueryIndex.Modified or QueryIndex.Size:
-                return "1";
-            case QueryIndex.Field when condition is Condition.Has { Field: var present }:
-                var wanted = Parameter(present!);
-                return $"(EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {wanted}) OR EXISTS (SELECT 1 FROM item_field f WHERE f.ItemId = i.Id AND f.Name = {wanted}))";
-            case QueryIndex.Field:
-                var field = condition is Condition.Is exact ? exact.Field : ((Condition.NameIn)condition).Field;
-                var (name, value) = (Parameter(field!), Decide(condition));
-                return $"(EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {name} AND wk_day({value}, d.Date)) OR {OtherField(name, value)})";
-            case QueryIndex.Text when condition is Condition.Has:
-                return "1";
-            case QueryIndex.Text:
-                var at = Decide(condition);
-                return $"(wk_value({at}, i.Title) OR wk_value({at}, (SELECT x.Text FROM item_text x WHERE x.ItemId = i.Id)))";
-            default:
-                var column = index switch
-                {
-                    QueryIndex.Title => "i.Title",
-                    QueryIndex.Author => "i.Author",
-                    QueryIndex.Owner => "i.Owner",
-                    QueryIndex.Path => "i.Path",
-                    _ => "i.Type",
-                };
-                return condition is Condition.Has
-                    ? $"{column} IS NOT NULL"
-                    : $"({column} IS NOT NULL AND wk_value({Decide(condition)}, {column}))";
+            return "1";
         }
+
+        if (index == QueryIndex.Text)
+        {
+            var at = Decide(condition);
+            return $"(wk_value({at}, i.Title) OR wk_value({at}, (SELECT x.Text FROM item_text x WHERE x.ItemId = i.Id)))";
+        }
+
+        if (index == QueryIndex.Sensitive)
+        {
+            return $"EXISTS (SELECT 1 FROM item_sensitive f WHERE f.ItemId = i.Id AND f.Kind IN ({Texts("SELECT DISTINCT Kind, Kind FROM item_sensitive", fits)}))";
+        }
+
+        return ItemColumn.Of(index) is { } column ? InColumn(condition, column, fits) : InField(condition);
     }
 
-    private static string GradeName(Grade grade) => grade.ToString().ToLowerInvariant();
+    private string InColumn(Condition condition, ItemColumn column, Func<string, bool> fits) =>
+        column switch
+        {
+            { Names: { } names } => $"({column.Sql} IS NOT NULL AND {column.Sql} IN ({Ids(names, fits)}))",
+            { Values: { } values } =>
+                $"{column.Sql} IN (SELECT value FROM json_each({Parameter(JsonSerializer.Serialize(values.Where(v => fits(v.Name)).Select(v => v.Stored)))}))",
+            _ when condition is Condition.Has => $"{column.Sql} IS NOT NULL",
+            _ => $"({column.Sql} IS NOT NULL AND wk_value({Decide(condition)}, {column.Sql}))",
+        };
+
+    private string InField(Condition condition)
+    {
+        if (condition is Condition.Has { Field: var present })
+        {
+            var wanted = Parameter(present!);
+            return $"(EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {wanted}) OR EXISTS (SELECT 1 FROM item_field f WHERE f.ItemId = i.Id AND f.Name = {wanted}))";
+        }
+
+        var field = condition is Condition.Is exact ? exact.Field : ((Condition.NameIn)condition).Field;
+        var (name, value) = (Parameter(field!), Decide(condition));
+        return $"(EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {name} AND wk_day({value}, d.Date)) OR {OtherField(name, value)})";
+    }
 
     private string Dates(Condition.DateIn condition) =>
-        condition.Index switch
-        {
-            QueryIndex.Created => Between("i.Created", condition),
-            QueryIndex.Modified => Between("i.Modified", condition),
-            _ => DateField(condition, Parameter(condition.Field!)),
-        };
+        ItemColumn.Of(condition.Index) is { } column
+            ? Between(column.Sql, condition)
+            : DateField(condition, Parameter(condition.Field!));
 
     /// <summary>A date stands in a column of its own; a moment, of which only the date counts, is a text.</summary>
     private string DateField(Condition.DateIn condition, string name) =>
@@ -413,7 +408,7 @@ public sealed class QuerySql
 
     private string Numbers(Condition.NumberIn condition)
     {
-        if (condition.Index != QueryIndex.Size)
+        if (ItemColumn.Of(condition.Index) is not { } column)
         {
             return OtherField(Parameter(condition.Field!), Decide(condition));
         }
@@ -421,12 +416,12 @@ public sealed class QuerySql
         List<string> parts = [];
         if (condition.From is { } from)
         {
-            parts.Add($"i.Bytes {(condition.FromIncluded ? ">=" : ">")} {Number(from)}");
+            parts.Add($"{column.Sql} {(condition.FromIncluded ? ">=" : ">")} {Number(from)}");
         }
 
         if (condition.To is { } to)
         {
-            parts.Add($"i.Bytes {(condition.ToIncluded ? "<=" : "<")} {Number(to)}");
+            parts.Add($"{column.Sql} {(condition.ToIncluded ? "<=" : "<")} {Number(to)}");
         }
 
         return $"({string.Join(" AND ", parts)})";

@@ -15,7 +15,15 @@ public sealed class FormerRightsTests : IAsyncLifetime
     public async Task A_key_with_a_scope_that_no_longer_exists_answers_with_its_other_scopes()
     {
         using var ines = await product.SignInAsync("ines");
-        var key = await ines.PostOk("api-keys", new { name = "old", scopes = new[] { "readSchedule" }, days = 30 });
+        var key = await ines.PostOk(
+            "api-keys",
+            new
+            {
+                name = "old",
+                scopes = new[] { "readSchedule" },
+                days = 30,
+            }
+        );
         await ExecuteAsync("UPDATE api_key SET Scopes = 'FlyKites,ReadSchedule'");
         using var program = new HttpClient { BaseAddress = product.Address };
         program.DefaultRequestHeaders.Authorization = new("Bearer", key.GetProperty("key").GetString());
@@ -28,7 +36,15 @@ public sealed class FormerRightsTests : IAsyncLifetime
     public async Task The_list_of_keys_leaves_out_a_scope_that_no_longer_exists()
     {
         using var ines = await product.SignInAsync("ines");
-        await ines.PostOk("api-keys", new { name = "old", scopes = new[] { "readSchedule" }, days = 30 });
+        await ines.PostOk(
+            "api-keys",
+            new
+            {
+                name = "old",
+                scopes = new[] { "readSchedule" },
+                days = 30,
+            }
+        );
         await ExecuteAsync("UPDATE api_key SET Scopes = 'FlyKites,ReadSchedule'");
         (await ines.GetOk("api-keys"))[0]
             .GetProperty("scopes")
