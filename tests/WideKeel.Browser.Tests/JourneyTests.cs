@@ -18,6 +18,7 @@ public class JourneyTests
 
         // A new series, its sentence edited in place.
         page.Press(By.LinkText("Schedule"));
+        page.Press(By.LinkText("Series"));
         page.PressButton("New series");
         page.Type(By.Id("code"), "YRD-010");
         page.Type(By.Id("title"), "Yard notes");
@@ -50,6 +51,7 @@ public class JourneyTests
 
         // Consequences with numbers, on the button too; each opens into its rows.
         page.Press(By.LinkText("Schedule"));
+        page.Press(By.LinkText("Series"));
         page.Type(By.CssSelector("input[aria-label='Filter the series']"), "YRD");
         page.Press(By.XPath("//*[@role='row'][contains(.,'YRD-010')]"));
         var due = page.See(By.CssSelector("[data-group=becomesDue]")).FindElement(By.XPath("..//strong")).Text;

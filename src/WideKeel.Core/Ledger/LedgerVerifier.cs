@@ -32,88 +32,63 @@ public static class LedgerVerifier
             return new(0, 0, range.Root(), null, "The public key of the ledger is missing, so no head can be checked.");
         }
 
-        List<TreeHead> parsed = new(heads.Count);
-        for (var i = 0; i < heads.Count; i++)
-        {
-            // The last line may be half written when the machine stopped; the one before it still stands.
-            if (TreeHead.FromLine(heads[i]) is not { } head)
-            {
-                if (i == heads.Count - 1)
-                {
-                    break;
-                }
+        var signed = ReadHeads(heads, key);
+        return signed.Finding is { } finding
+            ? new(0, signed.Heads.Count, range.Root(), null, finding)
+            : Walk(entries, signed.Heads, range);
+    }
 
-                return new(
-                    0,
-                    parsed.Count,
-                    range.Root(),
-                    null,
-                    $"Line {i + 1} of the heads file is not a signed head."
-                );
+    /// <summary>The heads in their order, up to the first that cannot stand.</summary>
+    private static (List<TreeHead> Heads, string? Finding) ReadHeads(IReadOnlyList<string> lines, ECDsa key)
+    {
+        List<TreeHead> heads = new(lines.Count);
+        for (var i = 0; i < lines.Count; i++)
+        {
+            if (TreeHead.FromLine(lines[i]) is not { } head)
+            {
+                // The last line may be half written when the machine stopped; the one before it still stands.
+                return (heads, i == lines.Count - 1 ? null : $"Line {i + 1} of the heads file is not a signed head.");
             }
 
             if (!head.IsSignedBy(key))
             {
-                return new(
-                    0,
-                    parsed.Count,
-                    range.Root(),
-                    null,
+                return (
+                    heads,
                     $"The head on line {i + 1} of the heads file (size {head.Size}) does not carry this ledger's signature."
                 );
             }
 
-            if (parsed.Count > 0 && head.Size < parsed[^1].Size)
+            if (heads.Count > 0 && head.Size < heads[^1].Size)
             {
-                return new(
-                    0,
-                    parsed.Count,
-                    range.Root(),
-                    null,
-                    $"The head on line {i + 1} covers {head.Size} entries, fewer than the {parsed[^1].Size} before it: the database was rolled back and written on."
+                return (
+                    heads,
+                    $"The head on line {i + 1} covers {head.Size} entries, fewer than the {heads[^1].Size} before it: the database was rolled back and written on."
                 );
             }
 
-            parsed.Add(head);
+            heads.Add(head);
         }
 
+        return (heads, null);
+    }
+
+    /// <summary>Goes through the entries and compares the tree over them with each head as it grows to its size.</summary>
+    private static VerificationReport Walk(IEnumerable<StoredEntry> entries, List<TreeHead> heads, CompactRange range)
+    {
         var next = 0;
         long lastSound = 0;
         byte[] buffer = [];
         foreach (var entry in entries)
         {
-            var expected = range.Size + 1;
-            if (entry.Sequence != expected)
+            if (Check(entry, range.Size + 1, ref buffer, out var hash) is { } fault)
             {
-                return Bad(expected, $"Entry {expected} is missing; the next one stored is {entry.Sequence}.");
-            }
-
-            var needed = 1 + Encoding.UTF8.GetMaxByteCount(entry.Body.Length);
-            if (buffer.Length < needed)
-            {
-                buffer = new byte[Math.Max(needed, 4096)];
-            }
-
-            // The leaf's prefix byte stands in the buffer, so one call hashes both: buffer[0] is 0x00 from the start and stays so.
-            var length = Encoding.UTF8.GetBytes(entry.Body, buffer.AsSpan(1));
-            var hash = SHA256.HashData(buffer.AsSpan(0, 1 + length));
-            if (!hash.AsSpan().SequenceEqual(entry.LeafHash))
-            {
-                return Bad(
-                    expected,
-                    $"Entry {expected} was changed after it was written: its content does not give the hash stored with it."
-                );
-            }
-
-            if (!SequenceInside(buffer.AsSpan(1, length), expected))
-            {
-                return Bad(expected, $"Entry {expected} does not carry its own number.");
+                return Bad(range.Size + 1, fault);
             }
 
             range.Append(hash);
-            while (next < parsed.Count && parsed[next].Size == range.Size)
+            while (next < heads.Count && heads[next].Size == range.Size)
             {
-                if (!range.Root().AsSpan().SequenceEqual(parsed[next].Root))
+                if (!range.Root().AsSpan().SequenceEqual(heads[next].Root))
                 {
                     var first = lastSound + 1;
                     return Bad(
@@ -129,14 +104,39 @@ public static class LedgerVerifier
             }
         }
 
-        return next < parsed.Count
+        return next < heads.Count
             ? Bad(
                 range.Size + 1,
-                $"The tail is missing: {range.Size} entries are stored, but a head signed at {parsed[^1].At} covers {parsed[^1].Size}. The database was rolled back, cut or replaced."
+                $"The tail is missing: {range.Size} entries are stored, but a head signed at {heads[^1].At} covers {heads[^1].Size}. The database was rolled back, cut or replaced."
             )
-            : new(range.Size, parsed.Count, range.Root(), null, null);
+            : new(range.Size, heads.Count, range.Root(), null, null);
 
         VerificationReport Bad(long sequence, string finding) => new(range.Size, next, range.Root(), sequence, finding);
+    }
+
+    /// <summary>What is wrong with one entry by itself; null when nothing is.</summary>
+    /// <param name="buffer">Used again for each entry, and made larger where one needs it.</param>
+    private static string? Check(in StoredEntry entry, long expected, ref byte[] buffer, out byte[] hash)
+    {
+        hash = [];
+        if (entry.Sequence != expected)
+        {
+            return $"Entry {expected} is missing; the next one stored is {entry.Sequence}.";
+        }
+
+        var needed = 1 + Encoding.UTF8.GetMaxByteCount(entry.Body.Length);
+        if (buffer.Length < needed)
+        {
+            buffer = new byte[Math.Max(needed, 4096)];
+        }
+
+        // The leaf's prefix byte stands in the buffer, so one call hashes both: buffer[0] is 0x00 from the start and stays so.
+        var length = Encoding.UTF8.GetBytes(entry.Body, buffer.AsSpan(1));
+        hash = SHA256.HashData(buffer.AsSpan(0, 1 + length));
+        return !hash.AsSpan().SequenceEqual(entry.LeafHash)
+                ? $"Entry {expected} was changed after it was written: its content does not give the hash stored with it."
+            : !SequenceInside(buffer.AsSpan(1, length), expected) ? $"Entry {expected} does not carry its own number."
+            : null;
     }
 
     private static bool SequenceInside(ReadOnlySpan<byte> body, long expected)

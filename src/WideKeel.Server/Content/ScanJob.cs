@@ -35,112 +35,103 @@ public sealed class ScanJob(
 
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {
-        Source source;
-        Dictionary<string, Known> known;
-        Dictionary<string, long> containers;
-        SensitiveScan scan;
-        await using (var db = await databases.CreateDbContextAsync(cancel))
-        {
-            scan = await KindSet.ScanAsync(db);
-            source = await db.Sources.AsNoTracking().SingleAsync(s => s.Id == run.Job.SubjectId, cancel);
-            containers = await db
-                .Containers.AsNoTracking()
-                .Where(c => c.SourceId == source.Id)
-                .ToDictionaryAsync(c => c.Name, c => c.Id, cancel);
-            known = await db
-                .Items.AsNoTracking()
-                .Where(i => i.Container!.SourceId == source.Id && i.DestroyedAt == null)
-                .Select(i => new Known(i.Id, i.Path, i.Bytes, i.ModifiedTicks, i.Hash, i.MissingSince != null))
-                .ToDictionaryAsync(i => i.Path, cancel);
-        }
-
-        if (DirectoryShare.CheckRoot(source.Root) is { } unusable)
+        var state = await LoadAsync(run, cancel);
+        if (DirectoryShare.CheckRoot(state.Source.Root) is { } unusable)
         {
             // A share that is not mounted must not look like a share that was emptied.
             throw new IOException(unusable.Sentence);
         }
 
-        var share = ContentSources.Of(source.Kind, source.Root);
-        List<Found.File> files = [];
-        List<Found.Unreadable> unreadable = [];
-        foreach (var found in share.Walk())
+        await ListAsync(run, state, cancel);
+        await AddContainersAsync(run, state.Source, state.Files, state.Containers, cancel);
+        state.Compare();
+        await ReadAsync(run, state, cancel);
+        await FinishAsync(
+            run,
+            state.Source,
+            state.Gone.Where(k => !state.Moved.Contains(k.Id)).ToList(),
+            state.Unreadable,
+            state.Counts,
+            cancel
+        );
+        queue.Wake();
+        var counts = state.Counts;
+        return string.Create(
+            CultureInfo.InvariantCulture,
+            $"{state.Files.Count:N0} files: {counts.New:N0} new, {counts.Changed:N0} changed, {counts.Moved:N0} moved, {counts.Gone:N0} gone, {state.Unreadable.Count:N0} could not be read."
+        );
+    }
+
+    /// <summary>What is known of the source before it is looked at.</summary>
+    private async Task<State> LoadAsync(JobRun run, CancellationToken cancel)
+    {
+        await using var db = await databases.CreateDbContextAsync(cancel);
+        var scan = await KindSet.ScanAsync(db);
+        var source = await db.Sources.AsNoTracking().SingleAsync(s => s.Id == run.Job.SubjectId, cancel);
+        var containers = await db
+            .Containers.AsNoTracking()
+            .Where(c => c.SourceId == source.Id)
+            .ToDictionaryAsync(c => c.Name, c => c.Id, cancel);
+        var known = await db
+            .Items.AsNoTracking()
+            .Where(i => i.Container!.SourceId == source.Id && i.DestroyedAt == null)
+            .Select(i => new Known(i.Id, i.Path, i.Bytes, i.ModifiedTicks, i.Hash, i.MissingSince != null))
+            .ToDictionaryAsync(i => i.Path, cancel);
+        return new(source, ContentSources.Of(source.Kind, source.Root), scan, containers, known);
+    }
+
+    /// <summary>Lists what is there, without reading it.</summary>
+    private static async Task ListAsync(JobRun run, State state, CancellationToken cancel)
+    {
+        foreach (var found in state.Share.Walk())
         {
             cancel.ThrowIfCancellationRequested();
             switch (found)
             {
                 case Found.File file:
-                    files.Add(file);
+                    state.Files.Add(file);
                     break;
                 case Found.Unreadable exception:
-                    unreadable.Add(exception);
+                    state.Unreadable.Add(exception);
                     break;
             }
 
-            if ((files.Count & 1023) == 0)
+            if ((state.Files.Count & 1023) == 0)
             {
-                await run.ReportAsync(
-                    0,
-                    0,
-                    $"Listing: {files.Count.ToString("N0", CultureInfo.InvariantCulture)} files so far",
-                    cancel
-                );
+                await run.ReportAsync(0, 0, $"Listing: {Wording.Number(state.Files.Count)} files so far", cancel);
             }
         }
+    }
 
-        await AddContainersAsync(run, source, files, containers, cancel);
-
-        var listed = files.Select(f => f.Path).ToHashSet();
-        var gone = known
-            .Values.Where(k => !listed.Contains(k.Path) && !unreadable.Any(u => Covers(u.Path, k.Path)))
-            .ToList();
-        var goneByHash = gone.ToLookup(k => k.Hash);
-        HashSet<long> moved = [];
-        Counts counts = new();
+    /// <summary>Reads what is new or changed, and writes it in portions: the next is read while one is written.</summary>
+    private async Task ReadAsync(JobRun run, State state, CancellationToken cancel)
+    {
         List<ReadFile> portion = [];
         long characters = 0;
         var writing = Task.CompletedTask;
         try
         {
-            for (var i = 0; i < files.Count; i++)
+            for (var i = 0; i < state.Files.Count; i++)
             {
-                var file = files[i];
-                if (
-                    !known.TryGetValue(file.Path, out var before)
-                    || before.Bytes != file.Bytes
-                    || before.ModifiedTicks != file.Modified.ToUnixTimeTicks()
-                    || before.Missing
-                )
+                if (state.IsNewOrChanged(state.Files[i]) && await ReadAsync(state, state.Files[i], cancel) is { } read)
                 {
-                    try
-                    {
-                        if ((file.Hash ?? await share.HashAsync(file.Path, cancel)) is not { } hash)
-                        {
-                            unreadable.Add(new(file.Path, DirectoryShare.Words(new FileNotFoundException())));
-                            continue;
-                        }
-
-                        var text = await share.ExtractAsync(file.Path, ItemIntake.TypeOf(file.Path), cancel);
-                        portion.Add(new(file, hash, Reading.Of(text, scan)));
-                        characters += text.Text.Length;
-                    }
-                    catch (Exception e) when (e is IOException or UnauthorizedAccessException)
-                    {
-                        unreadable.Add(new(file.Path, DirectoryShare.Words(e)));
-                    }
+                    portion.Add(read);
+                    characters += read.Read.Text.Text.Length;
                 }
 
                 if (portion.Count >= Portion || characters > PortionCharacters)
                 {
                     await writing;
                     run.StopIfAsked();
-                    writing = Begin(portion, i + 1);
+                    var (full, done) = (portion, i + 1);
+                    writing = Task.Run(() => WriteAsync(run, state, full, done, cancel), cancel);
                     (portion, characters) = ([], 0);
                 }
 
                 // A report waits until what is being written is done, and the reading would wait with it; the portion itself says then how far the work has come.
                 if (writing.IsCompleted)
                 {
-                    await run.ReportAsync(i + 1, files.Count, Words(counts), cancel);
+                    await run.ReportAsync(i + 1, state.Files.Count, Words(state.Counts), cancel);
                 }
             }
         }
@@ -152,31 +143,43 @@ public sealed class ScanJob(
 
         if (portion.Count > 0)
         {
-            await WriteAsync(portion, files.Count);
+            await WriteAsync(run, state, portion, state.Files.Count, cancel);
         }
+    }
 
-        await FinishAsync(run, source, gone.Where(k => !moved.Contains(k.Id)).ToList(), unreadable, counts, cancel);
-        queue.Wake();
-        return string.Create(
-            CultureInfo.InvariantCulture,
-            $"{files.Count:N0} files: {counts.New:N0} new, {counts.Changed:N0} changed, {counts.Moved:N0} moved, {counts.Gone:N0} gone, {unreadable.Count:N0} could not be read."
-        );
-
-        Task Begin(List<ReadFile> read, int done) => Task.Run(() => WriteAsync(read, done), cancel);
-
-        async Task WriteAsync(List<ReadFile> read, int done)
+    /// <summary>Reads one file; null where it cannot be read, which is noted.</summary>
+    private static async Task<ReadFile?> ReadAsync(State state, Found.File file, CancellationToken cancel)
+    {
+        try
         {
-            await writer.RunAsync(
-                run.Actor,
-                async session =>
-                {
-                    await WritePortionAsync(session, read, known, containers, goneByHash, moved, counts, cancel);
-                    await run.NoteAsync(session, done, files.Count, Words(counts));
-                },
-                cancel
-            );
-            run.Publish();
+            if ((file.Hash ?? await state.Share.HashAsync(file.Path, cancel)) is { } hash)
+            {
+                var text = await state.Share.ExtractAsync(file.Path, ItemIntake.TypeOf(file.Path), cancel);
+                return new(file, hash, Reading.Of(text, state.Scan));
+            }
+
+            state.Unreadable.Add(new(file.Path, DirectoryShare.Words(new FileNotFoundException())));
         }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            state.Unreadable.Add(new(file.Path, DirectoryShare.Words(e)));
+        }
+
+        return null;
+    }
+
+    private async Task WriteAsync(JobRun run, State state, List<ReadFile> read, int done, CancellationToken cancel)
+    {
+        await writer.RunAsync(
+            run.Actor,
+            async session =>
+            {
+                await WritePortionAsync(session, read, state, cancel);
+                await run.NoteAsync(session, done, state.Files.Count, Words(state.Counts));
+            },
+            cancel
+        );
+        run.Publish();
     }
 
     internal static string ContainerOf(string path) =>
@@ -236,14 +239,12 @@ public sealed class ScanJob(
     private async Task WritePortionAsync(
         WriteSession session,
         List<ReadFile> portion,
-        Dictionary<string, Known> known,
-        Dictionary<string, long> containers,
-        ILookup<string, Known> goneByHash,
-        HashSet<long> moved,
-        Counts counts,
+        State state,
         CancellationToken cancel
     )
     {
+        var (known, containers, counts) = (state.Known, state.Containers, state.Counts);
+        var (goneByHash, moved) = (state.GoneByHash, state.Moved);
         var unitPaths = await session
             .Db.Containers.Where(c => containers.Values.Contains(c.Id))
             .Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path })
@@ -409,6 +410,57 @@ public sealed class ScanJob(
     }
 
     private static string Text(long id) => id.ToString(CultureInfo.InvariantCulture);
+
+    /// <summary>What one scan knows and finds.</summary>
+    private sealed class State(
+        Source source,
+        IContentSource share,
+        SensitiveScan scan,
+        Dictionary<string, long> containers,
+        Dictionary<string, Known> known
+    )
+    {
+        public Source Source { get; } = source;
+
+        public IContentSource Share { get; } = share;
+
+        public SensitiveScan Scan { get; } = scan;
+
+        public Dictionary<string, long> Containers { get; } = containers;
+
+        public Dictionary<string, Known> Known { get; } = known;
+
+        public List<Found.File> Files { get; } = [];
+
+        public List<Found.Unreadable> Unreadable { get; } = [];
+
+        /// <summary>Known, and no longer there.</summary>
+        public List<Known> Gone { get; private set; } = [];
+
+        public ILookup<string, Known> GoneByHash { get; private set; } = Array.Empty<Known>().ToLookup(k => k.Hash);
+
+        /// <summary>Ids of those that turned up at another place.</summary>
+        public HashSet<long> Moved { get; } = [];
+
+        public Counts Counts { get; } = new();
+
+        /// <summary>Finds what is gone; what lies where nothing could be read is not.</summary>
+        public void Compare()
+        {
+            var listed = Files.Select(f => f.Path).ToHashSet();
+            Gone =
+            [
+                .. Known.Values.Where(k => !listed.Contains(k.Path) && !Unreadable.Any(u => Covers(u.Path, k.Path))),
+            ];
+            GoneByHash = Gone.ToLookup(k => k.Hash);
+        }
+
+        public bool IsNewOrChanged(Found.File file) =>
+            !Known.TryGetValue(file.Path, out var before)
+            || before.Bytes != file.Bytes
+            || before.ModifiedTicks != file.Modified.ToUnixTimeTicks()
+            || before.Missing;
+    }
 
     private sealed record ReadFile(Found.File File, string Hash, Reading Read);
 

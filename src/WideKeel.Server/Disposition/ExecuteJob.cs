@@ -148,7 +148,7 @@ public sealed class ExecuteJob(
         return new(portion, hashes, unreadable, await FillBagAsync(batchId, portion, hashes, cancel));
     }
 
-    /// <summary>Checks a portion once more and writes what becomes of it. Returns what is now noted as about to be destroyed.</summary>
+    /// <summary>Checks a portion once more and writes the outcome of each line. Returns what is now noted as about to be destroyed.</summary>
     private async Task<List<Work>> DecideAsync(JobRun run, long batchId, Portioned portion, CancellationToken cancel)
     {
         List<Work> destroy = [];
@@ -156,132 +156,158 @@ public sealed class ExecuteJob(
             run.Actor,
             async session =>
             {
-                List<(Work Work, long Series)> refile = [];
                 // Asked within the change: a hold, another rule or another filing may have come in until now.
-                var ids = portion.Works.Select(w => w.Item.Id).ToList();
-                var series = await session
-                    .Db.Batches.Where(b => b.Id == batchId)
-                    .Select(b => b.SeriesId)
-                    .SingleAsync(cancel);
-                var now = await WorkOf(
-                        session.Db,
-                        session.Db.BatchLines.Where(l => l.BatchId == batchId && ids.Contains(l.ItemId))
-                    )
-                    .ToListAsync(cancel);
-                var ruling = await Ruling.LoadForAsync(session.Db, calendar.Evaluator, now.Select(w => w.Item));
-                var dates = (
-                    await session.Db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync(cancel)
-                ).ToLookup(d => d.ItemId);
-                var held = await HeldAsync(session.Db, [.. now.Select(w => w.Item)], cancel);
-                var readAt = portion.Works.ToDictionary(w => w.Item.Id, w => (w.Root, w.Item.Path));
-                var outcomes = now.Select(work => (Work: work, Outcome: OutcomeOf(work))).ToList();
-                destroy.AddRange(outcomes.Where(o => o.Outcome is null).Select(o => o.Work));
-
-                // Only what becomes of it something else is changed line by line.
-                var other = outcomes.Where(o => o.Outcome is not null).Select(o => o.Work.Item.Id).ToList();
-                var lines =
-                    other.Count == 0
-                        ? []
-                        : await session
-                            .Db.BatchLines.Include(l => l.Item)
-                            .Where(l => l.BatchId == batchId && other.Contains(l.ItemId))
-                            .ToDictionaryAsync(l => l.ItemId, cancel);
-                foreach (var (work, outcome) in outcomes)
-                {
-                    if (outcome is not var (state, sentence))
-                    {
-                        continue;
-                    }
-
-                    var line = lines[work.Item.Id];
-                    var item = line.Item!;
-                    switch (state)
-                    {
-                        case LineState.Extended:
-                            Extend(session, line, item, Subject(work), ruling);
-                            break;
-                        case LineState.Failed:
-                            Fail(session, line, item, Subject(work), sentence);
-                            break;
-                        case LineState.DroppedOut:
-                            (line.State, line.Outcome, item.BatchId) = (state, sentence, null);
-                            session.Record(
-                                "dropped-out",
-                                Subject(work),
-                                after: new JsonObject { ["batch"] = batchId },
-                                reason: sentence
-                            );
-                            break;
-                        case LineState.Refiled:
-                            (line.State, line.Outcome, item.BatchId) = (state, sentence, null);
-                            refile.Add((work, line.RefileTo!.Value));
-                            break;
-                        default:
-                            line.State = state;
-                            break;
-                    }
-                }
-
-                await session.Db.SaveChangesAsync(cancel);
+                var outcomes = await OutcomesAsync(session.Db, batchId, portion, cancel);
+                destroy.AddRange(outcomes.Works.Where(o => o.Outcome is null).Select(o => o.Work));
+                await WriteOutcomesAsync(session, batchId, outcomes, cancel);
                 var destroying = destroy.Select(w => w.Item.Id).ToList();
                 await session
                     .Db.BatchLines.Where(l => l.BatchId == batchId && destroying.Contains(l.ItemId))
                     .ExecuteUpdateAsync(set => set.SetProperty(l => l.State, LineState.Destroying), cancel);
-                foreach (var group in refile.GroupBy(r => r.Series))
-                {
-                    var target = await session.Db.Series.SingleAsync(s => s.Id == group.Key, cancel);
-                    var by = string.Join(
-                        " and ",
-                        session
-                            .Db.SignOffs.Where(s => s.BatchId == batchId)
-                            .OrderBy(s => s.Stage)
-                            .Select(s => s.PersonName)
-                    );
-                    await FilingEndpoints.ApplyAsync(
-                        session,
-                        [
-                            .. group.Select(r => new FilingEndpoints.FiledItem(
-                                r.Work.Item.Id,
-                                r.Work.Item.SeriesId,
-                                r.Work.Unit,
-                                Grade.None
-                            )),
-                        ],
-                        target,
-                        by,
-                        FiledHow.Hand,
-                        null,
-                        await Ruling.LoadAsync(session.Db, calendar.Evaluator),
-                        cancel
-                    );
-                }
-
-                (LineState State, string Sentence)? OutcomeOf(Work work)
-                {
-                    var (line, item) = (work.Line, work.Item);
-                    return line.Mark == Mark.Extend ? (LineState.Extended, "")
-                        : portion.Unreadable.Contains(item.Id) || readAt[item.Id] != (work.Root, item.Path)
-                            ? (
-                                LineState.Failed,
-                                "The file could not be read to make sure that it is the one that was signed for."
-                            )
-                        : Recheck.DropReason(
-                            new(item.Id, series, line.Hash),
-                            Now(line, item, ruling, dates[item.Id], portion.Hashes[item.Id], held.Contains(item.Id))
-                        )
-                            is { } reason
-                            ? (LineState.DroppedOut, reason)
-                        : line.Mark == Mark.Refile ? (LineState.Refiled, "Filed under another series.")
-                        : line.Mark != Mark.Transfer ? null
-                        : portion.Bagged.TryGetValue(item.Id, out var inBag) && inBag == line.Hash
-                            ? (LineState.Bundled, "")
-                        : (LineState.Failed, "It could not be copied into the bundle as it was signed for.");
-                }
             },
             cancel
         );
-
         return destroy;
+    }
+
+    /// <param name="Works">Each with its outcome; null where it is to be destroyed.</param>
+    private sealed record Outcomes(
+        IReadOnlyList<(Work Work, (LineState State, string Sentence)? Outcome)> Works,
+        Ruling Ruling
+    );
+
+    /// <summary>What each line of a portion comes to, by everything that rules and holds it at this moment.</summary>
+    private async Task<Outcomes> OutcomesAsync(WideKeelDb db, long batchId, Portioned portion, CancellationToken cancel)
+    {
+        var ids = portion.Works.Select(w => w.Item.Id).ToList();
+        var series = await db.Batches.Where(b => b.Id == batchId).Select(b => b.SeriesId).SingleAsync(cancel);
+        var now = await WorkOf(db, db.BatchLines.Where(l => l.BatchId == batchId && ids.Contains(l.ItemId)))
+            .ToListAsync(cancel);
+        var ruling = await Ruling.LoadForAsync(db, calendar.Evaluator, now.Select(w => w.Item));
+        var dates = (await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync(cancel)).ToLookup(
+            d => d.ItemId
+        );
+        var held = await HeldAsync(db, [.. now.Select(w => w.Item)], cancel);
+        var readAt = portion.Works.ToDictionary(w => w.Item.Id, w => (w.Root, w.Item.Path));
+        return new([.. now.Select(work => (work, OutcomeOf(work)))], ruling);
+
+        (LineState State, string Sentence)? OutcomeOf(Work work)
+        {
+            var (line, item) = (work.Line, work.Item);
+            return line.Mark == Mark.Extend ? (LineState.Extended, "")
+                : portion.Unreadable.Contains(item.Id) || readAt[item.Id] != (work.Root, item.Path)
+                    ? (
+                        LineState.Failed,
+                        "The file could not be read to make sure that it is the one that was signed for."
+                    )
+                : Recheck.DropReason(
+                    new(item.Id, series, line.Hash),
+                    Now(line, item, ruling, dates[item.Id], portion.Hashes[item.Id], held.Contains(item.Id))
+                )
+                    is { } reason
+                    ? (LineState.DroppedOut, reason)
+                : line.Mark == Mark.Refile ? (LineState.Refiled, "Filed under another series.")
+                : line.Mark != Mark.Transfer ? null
+                : portion.Bagged.TryGetValue(item.Id, out var inBag) && inBag == line.Hash ? (LineState.Bundled, "")
+                : (LineState.Failed, "It could not be copied into the bundle as it was signed for.");
+        }
+    }
+
+    /// <summary>Writes, line by line, what is not destroyed.</summary>
+    private async Task WriteOutcomesAsync(
+        WriteSession session,
+        long batchId,
+        Outcomes outcomes,
+        CancellationToken cancel
+    )
+    {
+        var other = outcomes.Works.Where(o => o.Outcome is not null).Select(o => o.Work.Item.Id).ToList();
+        var lines =
+            other.Count == 0
+                ? []
+                : await session
+                    .Db.BatchLines.Include(l => l.Item)
+                    .Where(l => l.BatchId == batchId && other.Contains(l.ItemId))
+                    .ToDictionaryAsync(l => l.ItemId, cancel);
+        List<(Work Work, long Series)> refile = [];
+        foreach (var (work, outcome) in outcomes.Works)
+        {
+            if (outcome is not var (state, sentence))
+            {
+                continue;
+            }
+
+            var line = lines[work.Item.Id];
+            var item = line.Item!;
+            switch (state)
+            {
+                case LineState.Extended:
+                    Extend(session, line, item, Subject(work), outcomes.Ruling);
+                    break;
+                case LineState.Failed:
+                    Fail(session, line, item, Subject(work), sentence);
+                    break;
+                case LineState.DroppedOut:
+                    (line.State, line.Outcome, item.BatchId) = (state, sentence, null);
+                    session.Record(
+                        "dropped-out",
+                        Subject(work),
+                        after: new JsonObject { ["batch"] = batchId },
+                        reason: sentence
+                    );
+                    break;
+                case LineState.Refiled:
+                    (line.State, line.Outcome, item.BatchId) = (state, sentence, null);
+                    refile.Add((work, line.RefileTo!.Value));
+                    break;
+                default:
+                    line.State = state;
+                    break;
+            }
+        }
+
+        await session.Db.SaveChangesAsync(cancel);
+        await RefileAsync(session, batchId, refile, cancel);
+    }
+
+    /// <summary>Files what reviewers put under another series, in the name of those who signed.</summary>
+    private async Task RefileAsync(
+        WriteSession session,
+        long batchId,
+        List<(Work Work, long Series)> refile,
+        CancellationToken cancel
+    )
+    {
+        if (refile.Count == 0)
+        {
+            return;
+        }
+
+        var by = string.Join(
+            " and ",
+            session.Db.SignOffs.Where(s => s.BatchId == batchId).OrderBy(s => s.Stage).Select(s => s.PersonName)
+        );
+        foreach (var group in refile.GroupBy(r => r.Series))
+        {
+            var target = await session.Db.Series.SingleAsync(s => s.Id == group.Key, cancel);
+            await FilingEndpoints.ApplyAsync(
+                session,
+                [
+                    .. group.Select(r => new FilingEndpoints.FiledItem(
+                        r.Work.Item.Id,
+                        r.Work.Item.SeriesId,
+                        r.Work.Unit,
+                        Grade.None
+                    )),
+                ],
+                target,
+                by,
+                FiledHow.Hand,
+                null,
+                await Ruling.LoadAsync(session.Db, calendar.Evaluator),
+                cancel
+            );
+        }
     }
 
     private static IQueryable<Work> WorkOf(WideKeelDb db, IQueryable<BatchLine> lines) =>

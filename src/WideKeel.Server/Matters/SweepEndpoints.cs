@@ -5,6 +5,7 @@ using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.Matters;
+using WideKeel.Core.Time;
 using WideKeel.Core.Retention;
 using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
@@ -375,19 +376,7 @@ public static class SweepEndpoints
         [AsParameters] ApiContext context
     )
     {
-        var chosen = await ChoiceAsync(
-            id,
-            run,
-            container,
-            custodian,
-            term,
-            scope,
-            change,
-            context.Caller,
-            context.Db,
-            context.Calendar,
-            context.Cancel
-        );
+        var chosen = await ChoiceAsync(id, run, new(container, custodian, term, scope, change), context);
         if (chosen.Refusal is { } refusal)
         {
             return refusal;
@@ -507,19 +496,7 @@ public static class SweepEndpoints
         [AsParameters] ApiContext context
     )
     {
-        var chosen = await ChoiceAsync(
-            id,
-            run,
-            container,
-            custodian,
-            term,
-            scope,
-            change,
-            context.Caller,
-            context.Db,
-            context.Calendar,
-            context.Cancel
-        );
+        var chosen = await ChoiceAsync(id, run, new(container, custodian, term, scope, change), context);
         return chosen.Refusal is { } refusal
             ? (Reply<Done>)refusal
             : await CsvAnswer.WriteAsync(
@@ -556,107 +533,65 @@ public static class SweepEndpoints
         }
     }
 
+    /// <summary>Which of a run's hits are meant.</summary>
+    private sealed record HitChoice(long? Container, long? Custodian, int? Term, string? Scope, string? Change)
+    {
+        /// <summary>What is wrong with it, among so many terms; null when nothing is.</summary>
+        public Refusal? Check(int terms) =>
+            Term is { } at && (at < 0 || at >= terms) ? Problems.NotFound("term")
+            : Scope is not (null or "found" or "only" or "alone") || (Scope is not null && Term is null)
+                ? new("scope-unknown", "scope", "The scope is found, only or alone, of a term.")
+            : Scope == "alone" && (Container is not null || Custodian is not null || Change is not null)
+                ? new(
+                    "scope-alone",
+                    "scope",
+                    "A term alone is asked for in all places of the sweep, whatever a run found; leave out container, custodian and change."
+                )
+            : null;
+
+        /// <summary>The words to be marked: of the one term, or of the whole query.</summary>
+        public string? Words(string? query, IReadOnlyList<string> terms)
+        {
+            var one = Term is { } at ? terms[at] : null;
+            var others = terms.Where(t => t != one).ToList();
+            return one is null ? query
+                : Scope == "only" && others.Count > 0
+                    ? $"({one}) not ({string.Join(" or ", others.Select(o => $"({o})"))})"
+                : one;
+        }
+    }
+
     private static async Task<
         Outcome<(string Where, Action<SqliteCommand> Bind, Store.Content.QuerySql? Query)>
-    > ChoiceAsync(
-        long id,
-        long run,
-        long? container,
-        long? custodian,
-        int? term,
-        string? scope,
-        string? change,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    )
+    > ChoiceAsync(long id, long run, HitChoice choice, ApiContext context)
     {
-        if (await RunAsync(id, run, caller, db, cancel) is not { } known)
+        if (await RunAsync(id, run, context.Caller, context.Db, context.Cancel) is not { } known)
         {
             return Problems.NotFound("run");
         }
 
-        await db.Database.OpenConnectionAsync(cancel);
-        var before = change is null
-            ? 0
-            : await db
-                .SweepRuns.Where(r => r.SweepId == known.SweepId && r.Id < run && r.State == RunState.Done)
-                .MaxAsync(r => (long?)r.Id, cancel)
-                ?? 0;
-        List<string> parts =
-        [
-            change == "gone"
-                ? "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $before EXCEPT SELECT ItemId FROM sweep_hit WHERE RunId = $run)"
-            : change == "added"
-                ? "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $run EXCEPT SELECT ItemId FROM sweep_hit WHERE RunId = $before)"
-            : "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $run)",
-        ];
-        List<(string, object)> values = [("$run", run), ("$before", before)];
-        if (container is { } place)
-        {
-            parts.Add("i.ContainerId = $place");
-            values.Add(("$place", place));
-        }
-
-        HoldQuery? theirs = null;
-        if (custodian is { } person)
-        {
-            var asked = await HoldQuery.OfAsync(
-                HoldDefinition.Everything with
-                {
-                    Custodians = [person],
-                },
-                id,
-                db,
-                calendar,
-                cancel
-            );
-            theirs = asked.Value;
-            parts.Add(theirs.Where);
-        }
-
-        // The words to be marked: of the one term, or of the whole query.
         var terms = QueryTerms.Of(known.Definition.Query);
-        if (term is { } at && (at < 0 || at >= terms.Count))
+        if (choice.Check(terms.Count) is { } wrong)
         {
-            return Problems.NotFound("term");
+            return wrong;
         }
 
-        if (scope is not (null or "found" or "only" or "alone") || (scope is not null && term is null))
-        {
-            return new Refusal("scope-unknown", "scope", "The scope is found, only or alone, of a term.");
-        }
-
-        if (scope == "alone" && (container is not null || custodian is not null || change is not null))
-        {
-            return new Refusal(
-                "scope-alone",
-                "scope",
-                "A term alone is asked for in all places of the sweep, whatever a run found; leave out container, custodian and change."
-            );
-        }
-
-        var one = term is null ? null : terms[term.Value];
-        var others = terms.Where(t => t != one).ToList();
-        var words =
-            one is null ? known.Definition.Query
-            : scope == "only" && others.Count > 0 ? $"({one}) not ({string.Join(" or ", others.Select(o => $"({o})"))})"
-            : one;
+        await context.Db.Database.OpenConnectionAsync(context.Cancel);
+        var (where, bind) = await InRunAsync(id, run, known.SweepId, choice, context);
         var query = await HoldQuery.OfAsync(
-            (scope == "alone" ? known.Definition : HoldDefinition.Everything) with
+            (choice.Scope == "alone" ? known.Definition : HoldDefinition.Everything) with
             {
-                Query = words,
+                Query = choice.Words(known.Definition.Query, terms),
             },
             id,
-            db,
-            calendar,
-            cancel
+            context.Db,
+            context.Calendar,
+            context.Cancel
         );
-        if (one is null)
+        if (choice.Term is null)
         {
             // Where the words cannot be marked, the items that the run found are shown all the same.
-            return (string.Join(" AND ", parts), Bind, query.Refused ? null : query.Value.Query);
+            return (where, bind, query.Refused ? null : query.Value.Query);
         }
 
         if (query.Refusal is { } mistake)
@@ -664,31 +599,86 @@ public static class SweepEndpoints
             return mistake;
         }
 
-        if (scope == "alone")
+        if (choice.Scope == "alone")
         {
             return (query.Value.Where, query.Value.Bind, query.Value.Query);
         }
 
-        parts.Add(query.Value.Query!.Where);
+        var marked = query.Value.Query!;
+        return (
+            $"{where} AND {marked.Where}",
+            command =>
+            {
+                bind(command);
+                marked.Bind(command);
+            },
+            marked
+        );
+    }
+
+    /// <summary>The items of a run, in the places and of the custodian that are chosen, as a condition over <c>i</c>.</summary>
+    private static async Task<(string Where, Action<SqliteCommand> Bind)> InRunAsync(
+        long matter,
+        long run,
+        long sweep,
+        HitChoice choice,
+        ApiContext context
+    )
+    {
+        var before = choice.Change is null
+            ? 0
+            : await context
+                .Db.SweepRuns.Where(r => r.SweepId == sweep && r.Id < run && r.State == RunState.Done)
+                .MaxAsync(r => (long?)r.Id, context.Cancel)
+                ?? 0;
+        List<string> parts =
+        [
+            choice.Change switch
+            {
+                "gone" =>
+                    "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $before EXCEPT SELECT ItemId FROM sweep_hit WHERE RunId = $run)",
+                "added" =>
+                    "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $run EXCEPT SELECT ItemId FROM sweep_hit WHERE RunId = $before)",
+                _ => "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $run)",
+            },
+        ];
+        if (choice.Container is not null)
+        {
+            parts.Add("i.ContainerId = $place");
+        }
+
+        HoldQuery? theirs = null;
+        if (choice.Custodian is { } person)
+        {
+            theirs = (
+                await HoldQuery.OfAsync(
+                    HoldDefinition.Everything with
+                    {
+                        Custodians = [person],
+                    },
+                    matter,
+                    context.Db,
+                    context.Calendar,
+                    context.Cancel
+                )
+            ).Value;
+            parts.Add(theirs.Where);
+        }
+
         return (
             string.Join(" AND ", parts),
             command =>
             {
-                Bind(command);
-                query.Value.Query.Bind(command);
-            },
-            query.Value.Query
-        );
+                command.Parameters.AddWithValue("$run", run);
+                command.Parameters.AddWithValue("$before", before);
+                command.Parameters.AddWithValue("$place", (object?)choice.Container ?? DBNull.Value);
+                if (theirs is null)
+                {
+                    command.Parameters.AddWithValue("$today", context.Calendar.Today.ToDayNumber());
+                }
 
-        void Bind(SqliteCommand command)
-        {
-            values.ForEach(v => command.Parameters.AddWithValue(v.Item1, v.Item2));
-            if (theirs is null)
-            {
-                command.Parameters.AddWithValue("$today", Core.Time.DayNumber.ToDayNumber(calendar.Today));
+                theirs?.Bind(command);
             }
-
-            theirs?.Bind(command);
-        }
+        );
     }
 }

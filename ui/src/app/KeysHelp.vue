@@ -3,6 +3,7 @@ const shown = defineModel<boolean>({ required: true })
 const keys = [
   ['/ or Ctrl K', 'find anything, do anything'],
   ['j  k', 'next and former row; an open one goes along'],
+  ['F6', 'from the list to what is open, and back'],
   ['x', 'mark a row'],
   ['Enter', 'open the row'],
   ['Esc', 'close what is open'],

@@ -3,8 +3,8 @@ import { useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
 import { ElMessage, type InputInstance } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
-import { computed, reactive, ref, useTemplateRef, watch } from 'vue'
-import { may, person } from '@/shared/session'
+import { computed, ref, useTemplateRef, watch } from 'vue'
+import { may } from '@/shared/session'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import DataTable, { type Column } from '@/shared/DataTable.vue'
@@ -12,6 +12,8 @@ import { bytes, count, day, moment, monthWords, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
 import { roleWords } from '@/shared/words'
 import ItemPane from '@/content/ItemPane.vue'
+import MarkDialog from './MarkDialog.vue'
+import { noDetails, type MarkDetails } from './marks'
 import { useTypedText } from '@/shared/typed'
 import { itemQuery } from '@/content/useItem'
 import { useLoaded } from '@/shared/loaded'
@@ -46,20 +48,8 @@ const withdrawing = ref(false)
 type Other = 'extend' | 'refile' | 'transfer' | 'ask'
 /** The mark that is being asked about. */
 const marking = ref<Other | null>(null)
-const form = reactive({ until: '', by: '', seriesId: null as number | null, askedOf: null as number | null, why: '' })
-const bySpan = ref<'until' | 'by'>('until')
 const receiving = ref(false)
 const receipt = ref('')
-const series = useQuery({
-  queryKey: ['series'],
-  queryFn: () => take(api.GET('/api/series')),
-  enabled: computed(() => marking.value === 'refile'),
-})
-const colleagues = useQuery({
-  queryKey: ['colleagues'],
-  queryFn: () => take(api.GET('/api/colleagues')),
-  enabled: computed(() => marking.value === 'ask'),
-})
 const { act, busy, problem } = useAct(['batches'], {
   refused: async (p) => p.code === 'stale' && client.invalidateQueries({ queryKey: ['batch', id] }),
 })
@@ -128,21 +118,12 @@ const outcomes: Record<Schemas['LineState'], string> = {
   failed: 'failed',
 }
 
-const mark = (as: Schemas['Mark']) =>
+const mark = (as: Schemas['Mark'], details: MarkDetails = {}) =>
   act(async () => {
-    const extends_ = as === 'extend'
     await take(
       api.POST('/api/batches/{id}/marks', {
         ...path,
-        body: {
-          items: targets.value,
-          mark: as,
-          why: extends_ || as === 'ask' ? form.why : null,
-          until: extends_ && bySpan.value === 'until' ? form.until : undefined,
-          by: extends_ && bySpan.value === 'by' ? form.by : null,
-          seriesId: as === 'refile' ? form.seriesId : null,
-          askedOf: as === 'ask' ? form.askedOf : null,
-        },
+        body: { ...noDetails, ...details, items: targets.value, mark: as },
       }),
     )
     selected.value = new Set()
@@ -150,29 +131,9 @@ const mark = (as: Schemas['Mark']) =>
   })
 function ask(as: Other) {
   problem.value = null
-  Object.assign(form, { until: '', by: 'P1Y', seriesId: null, askedOf: null, why: '' })
   if (as === 'transfer') void mark('transfer')
   else marking.value = as
 }
-const complete = computed(
-  () =>
-    ({
-      extend: !!form.why.trim() && !!(bySpan.value === 'by' ? form.by : form.until),
-      refile: !!form.seriesId,
-      ask: !!form.askedOf && !!form.why.trim(),
-      transfer: true,
-    })[marking.value ?? 'transfer'],
-)
-const markTitle = computed(
-  () =>
-    ({
-      extend: `Extend ${plural(targets.value.length, 'item')}`,
-      refile: `Re-file ${plural(targets.value.length, 'item')}`,
-      ask: `Ask about ${plural(targets.value.length, 'item')}`,
-      transfer: '',
-    })[marking.value ?? 'transfer'],
-)
-const spans = { P6M: '6 months', P1Y: '1 year', P2Y: '2 years', P5Y: '5 years' } as const
 async function receive() {
   if (
     await act(() =>
@@ -438,59 +399,16 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         }}</el-button></template
       >
     </el-dialog>
-    <el-dialog :model-value="!!marking" :title="markTitle" width="460" append-to-body @close="marking = null">
-      <template v-if="marking === 'extend'">
-        <p class="ways">
-          <label><input v-model="bySpan" type="radio" value="until" /> until a day</label
-          ><label><input v-model="bySpan" type="radio" value="by" /> by a period from today</label>
-        </p>
-        <template v-if="bySpan === 'until'"
-          ><label class="label" for="until">Keep until</label
-          ><input id="until" v-model="form.until" class="box" type="date"
-        /></template>
-        <template v-else
-          ><label class="label" for="span">Keep for another</label
-          ><select id="span" v-model="form.by" class="box">
-            <option v-for="(w, k) in spans" :key="k" :value="k">{{ w }}</option>
-          </select></template
-        >
-      </template>
-      <template v-else-if="marking === 'refile'">
-        <label class="label" for="refile-to">It belongs under</label>
-        <el-select id="refile-to" v-model="form.seriesId" filterable placeholder="Code or title" aria-label="Series"
-          ><el-option
-            v-for="s in series.data.value?.filter((s) => s.state !== 'retired' && s.id !== batch!.series.id) ?? []"
-            :key="s.id"
-            :value="s.id"
-            :label="`${s.code} ${s.title}`"
-        /></el-select>
-        <p class="small quiet">It is filed there once every stage has signed; until then it stays in this batch.</p>
-      </template>
-      <template v-else-if="marking === 'ask'">
-        <label class="label" for="ask-of">Whom</label>
-        <el-select id="ask-of" v-model="form.askedOf" filterable placeholder="Name" aria-label="Whom"
-          ><el-option
-            v-for="c in colleagues.data.value?.filter((c) => c.id !== person?.id) ?? []"
-            :key="c.id"
-            :value="c.id"
-            :label="c.name"
-        /></el-select>
-        <p class="small quiet">
-          They are told by mail and find it on their Today. The batch waits: nobody signs while an item is marked so.
-        </p>
-      </template>
-      <template v-if="marking === 'extend' || marking === 'ask'"
-        ><label class="label" for="mark-why">{{ marking === 'ask' ? 'What do you want to know?' : 'Why' }}</label
-        ><el-input id="mark-why" v-model="form.why" type="textarea" :rows="2" maxlength="1000"
-      /></template>
-      <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-      <template #footer
-        ><el-button @click="marking = null">Leave it</el-button
-        ><el-button type="primary" :disabled="!complete" :loading="busy" @click="mark(marking!)">{{
-          markTitle
-        }}</el-button></template
-      >
-    </el-dialog>
+    <MarkDialog
+      v-if="marking && marking !== 'transfer'"
+      :marking="marking"
+      :items="targets.length"
+      :series-id="batch.series.id"
+      :busy="busy"
+      :problem="problem"
+      @mark="mark(marking, $event)"
+      @close="marking = null"
+    />
     <el-dialog v-model="receiving" title="The archive has the bundle" width="460" append-to-body>
       <p>The copy here is removed; certificate, stubs and hashes stay.</p>
       <label class="label" for="receipt">What the archive calls it</label
@@ -560,11 +478,6 @@ h1 {
 .acts kbd {
   margin-left: 6px;
 }
-.ways {
-  display: flex;
-  gap: 18px;
-  margin: 0 0 8px;
-}
 .question {
   margin: 0;
   padding: 8px 12px;
@@ -589,16 +502,5 @@ h1 {
 }
 .copper {
   color: var(--copper);
-}
-.box {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid var(--line-2);
-  border-radius: var(--radius);
-  height: 32px;
-  padding: 0 8px;
-  width: 100%;
-  margin-bottom: 8px;
 }
 </style>

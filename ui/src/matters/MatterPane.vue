@@ -19,15 +19,16 @@ import { matterQuery } from './own'
 
 const { id } = defineProps<{ id: number }>()
 const path = { params: { path: { id } } }
+/** Something of it runs; declared first, because an answer that is there already is asked at once. */
+const busyWith = (m: Schemas['MatterView']) =>
+  m.orders.some((o) => o.applying) ||
+  m.sweeps.some((s) => s.last?.state === 'waiting' || s.last?.state === 'running') ||
+  m.bundles.some((b) => b.state === 'waiting' || b.state === 'running')
 const { data, error } = useQuery({
   ...matterQuery(id),
   // What runs is looked at again until it is done.
   refetchInterval: (q) => (q.state.data && busyWith(q.state.data) ? 1200 : false),
 })
-const busyWith = (m: Schemas['MatterView']) =>
-  m.orders.some((o) => o.applying) ||
-  m.sweeps.some((s) => s.last?.state === 'waiting' || s.last?.state === 'running') ||
-  m.bundles.some((b) => b.state === 'waiting' || b.state === 'running')
 const { text } = useUrl()
 const tab = text('tab')
 const tabs = computed(() => {

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { api, take, type Problem, type Schemas } from '@/shared/api/client'
 import { bytes, count, day, monthWords, plural } from '@/shared/format'
 import GroupList from '@/shared/GroupList.vue'
+import { releaseParts } from './releaseParts'
 
 /** What a release exposes, counted to the item, before it is asked for and again before it is agreed to. */
 const {
@@ -39,31 +40,7 @@ const { data, error, isFetching } = useQuery({
   gcTime: 0,
 })
 const figures = computed(() => data.value?.figures)
-const parts = computed(() =>
-  figures.value
-    ? [
-        {
-          group: 'becomesDue',
-          tally: figures.value.becomeDue,
-          label: `become${figures.value.becomeDue.items === 1 ? 's' : ''} due`,
-          tone: 'copper',
-        },
-        {
-          group: 'staysHeld',
-          tally: figures.value.stayHeld,
-          label: `stay${figures.value.stayHeld.items === 1 ? 's' : ''} held by other orders`,
-          tone: 'plum',
-        },
-        {
-          group: 'staysKept',
-          tally: figures.value.stayKept,
-          label: `stay${figures.value.stayKept.items === 1 ? 's' : ''} under retention`,
-          tone: 'sea',
-        },
-        { group: 'free', tally: figures.value.free, label: 'under no rule: people may delete', tone: 'ink' },
-      ]
-    : [],
-)
+const parts = computed(() => (figures.value ? releaseParts(figures.value) : []))
 const names = computed(() => new Map(data.value?.containers.map((c) => [c.id, c.name])))
 const group = ref<{ group: string; title: string; container?: number } | null>(null)
 const opened = (c: Schemas['ContainerOfRelease'], which: string, items: number, what: string) =>

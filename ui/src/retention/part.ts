@@ -97,7 +97,7 @@ export default {
       order: 10,
       show: () => may('fileContent'),
       component: defineAsyncComponent(() => import('./FilingPanel.vue')),
-      label: 'File …',
+      label: 'File under …',
       primary: true,
     },
   ],
