@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
-import { ElMessage, type InputInstance } from 'element-plus'
+import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
-import { computed, ref, useTemplateRef, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { may } from '@/shared/session'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
@@ -43,7 +43,6 @@ const selected = ref(new Set<number>())
 const comment = useTypedText(`batch.${id}.comment`)
 const typed = ref('')
 const signing = ref(false)
-const commentBox = useTemplateRef<InputInstance>('commentBox')
 const withdrawing = ref(false)
 type Other = 'extend' | 'refile' | 'transfer' | 'ask'
 /** The mark that is being asked about. */
@@ -365,14 +364,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
     </p>
     <ItemPane v-if="shownLine" :id="shownLine" :key="shownLine" in-batch @close="line = null" />
 
-    <el-dialog
-      v-model="signing"
-      :title="button"
-      width="480"
-      append-to-body
-      @opened="commentBox?.focus()"
-      @keydown.ctrl.enter="sign"
-    >
+    <el-dialog v-model="signing" :title="button" width="480" append-to-body @keydown.ctrl.enter="sign">
       <p>
         {{ count(batch.opened) }} of {{ plural(batch.lines, 'item') }} {{ batch.opened === 1 ? 'was' : 'were' }} opened
         before this signature; the number stays with it.
@@ -386,7 +378,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         ><template v-if="batch.toRefile">{{ count(batch.toRefile) }} are re-filed.</template>
       </p>
       <label class="label" for="comment">Comment</label>
-      <el-input id="comment" ref="commentBox" v-model="comment" type="textarea" :rows="2" maxlength="1000" />
+      <el-input id="comment" v-model="comment" type="textarea" :rows="2" maxlength="1000" />
       <template v-if="isLast"
         ><label class="label" for="typed">Type “{{ word }}” to confirm</label
         ><el-input id="typed" v-model="typed" autocomplete="off"
