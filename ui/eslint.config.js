@@ -6,39 +6,39 @@ import ts from 'typescript-eslint'
 
 /** Folders in their order: the later may use the earlier, never the other way. A part is used through what it registers. */
 const order = [
-  'shared',
-  'people',
-  'ledger',
-  'jobs',
-  'notifications',
-  'content',
-  'retention',
-  'disposition',
-  'matters',
-  'workspace',
-  'activity',
-  'access',
-  'readiness',
-  'today',
-  'app',
+    'shared',
+    'people',
+    'ledger',
+    'jobs',
+    'notifications',
+    'content',
+    'retention',
+    'disposition',
+    'matters',
+    'workspace',
+    'activity',
+    'access',
+    'readiness',
+    'today',
+    'app',
 ]
 const unknown = readdirSync(new URL('./src', import.meta.url), { withFileTypes: true })
-  .filter((f) => f.isDirectory() && !order.includes(f.name))
-  .map((f) => f.name)
+    .filter((f) => f.isDirectory() && !order.includes(f.name))
+    .map((f) => f.name)
 if (unknown.length) throw new Error(`Give these folders of src a place in the order of eslint.config.js: ${unknown}`)
 const inOrder = order.slice(0, -1).map((folder, i) => ({
-  files: [`src/${folder}/**`],
-  rules: {
-    'no-restricted-imports': [
-      'error',
-      {
-        patterns: order.slice(i + 1).map((later) => ({
-          regex: `(^@/|/)${later}/`,
-          message: `${folder} stands before ${later}: see the order in eslint.config.js.`,
-        })),
-      },
-    ],
-  },
+    files: [`src/${folder}/**`],
+    rules: {
+        'no-restricted-imports': [
+            'error',
+            {
+                patterns: order.slice(i + 1).map((later) => ({
+                    regex: `(^@/|/)${later}/`,
+                    message: `${folder} stands before ${later}: see the order in eslint.config.js.`,
+                })),
+            },
+        ],
+    },
 }))
 
 export default ts.config(
@@ -60,5 +60,5 @@ export default ts.config(
     },
     { files: ['**/*.ts'], rules: { 'no-undef': 'off' } },
     ...inOrder,
-  prettier,
+    prettier,
 )
