@@ -278,6 +278,17 @@ internal static class Proposals
         }
     }
 
+    /// <summary>The filings that wait for a second person.</summary>
+    internal static async Task<List<ProposedFiling>> WaitingFilingsAsync(WideKeelDb db, CancellationToken cancel) =>
+        [
+            .. (
+                await db
+                    .Proposals.AsNoTracking()
+                    .Where(p => p.Kind == TakeOff && p.State == ProposalState.Waiting)
+                    .ToListAsync(cancel)
+            ).Select(Read<ProposedFiling>),
+        ];
+
     /// <summary>Those who could do the act themselves may agree to it.</summary>
     private static bool Covers(Caller caller, Proposal proposal) =>
         proposal.Kind == EnableWorm

@@ -547,16 +547,9 @@ public static class SeriesEndpoints
                     return stale;
                 }
 
-                if (
-                    await db.FilingRules.Where(r => r.SeriesId == id).Select(r => r.Name).ToListAsync(context.Cancel) is
-                    { Count: > 0 } rules
-                )
+                if (await CheckUnusedAsync(db, series, context.Cancel) is { } used)
                 {
-                    return Refusal.Conflict(
-                        "series-in-use",
-                        null,
-                        $"Filing rules file under {series.Code}: {string.Join(", ", rules)}. Let them file under another series first."
-                    );
+                    return used;
                 }
 
                 await UnfileAsync(session, id, context.Calendar, context.Cancel);
@@ -568,6 +561,35 @@ public static class SeriesEndpoints
             },
             context.Cancel
         );
+
+    /// <summary>What would point to nothing if the series were dropped: filing rules, marks of a batch, a filing that waits for its second person.</summary>
+    private static async Task<Refusal?> CheckUnusedAsync(WideKeelDb db, Series series, CancellationToken cancel)
+    {
+        var rules = await db
+            .FilingRules.Where(r => r.SeriesId == series.Id)
+            .OrderBy(r => r.Id)
+            .Select(r => r.Name)
+            .ToListAsync(cancel);
+        if (rules.Count > 0)
+        {
+            return InUse(
+                $"Filing rules file under {series.Code}: {string.Join(", ", rules)}. Let them file under another series first."
+            );
+        }
+
+        if (await db.BatchLines.Where(l => l.RefileTo == series.Id).AnyAsync(cancel))
+        {
+            return InUse($"A batch files items under {series.Code}. Put it into effect and retire it instead.");
+        }
+
+        return (await Proposals.WaitingFilingsAsync(db, cancel)).Any(f => f.SeriesId == series.Id)
+            ? InUse(
+                $"A proposal to file items under {series.Code} waits for a second person. Withdraw or decline it first."
+            )
+            : null;
+
+        static Refusal InUse(string sentence) => Refusal.Conflict("series-in-use", null, sentence);
+    }
 
     private static async Task UnfileAsync(
         WriteSession session,

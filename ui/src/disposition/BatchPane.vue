@@ -291,6 +291,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         ><a v-if="may('signDisposition')" :href="`/api/bundles/${batch.bundle.id}.zip`" download
           >Take the bundle (BagIt, ZIP)</a
         >
+        {{ ' ' }}
         <el-button v-if="may('signDisposition')" size="small" @click="((receiving = true), (problem = null))"
           >The archive has it …</el-button
         ></template

@@ -185,15 +185,18 @@ const remind = (c: Schemas['CustodianView']) =>
         <template v-else>
           <p>
             <strong>{{ chosen.name }}</strong>
+            {{ ' ' }}
             <span class="quiet">{{ chosen.mail }} · {{ chosen.title }}, {{ chosen.unit }}</span
             ><span v-if="chosen.leavesOn" class="late">
               · {{ chosen.leavesOn < today ? 'left' : 'leaves' }} {{ day(chosen.leavesOn) }}</span
             >
+            {{ ' ' }}
             <button class="link small" @click="chosen = null">another</button>
           </p>
           <span class="label">Places that seem to be theirs</span>
           <label v-for="p in chosen.places" :key="p.id" class="check"
             ><input v-model="places" type="checkbox" :value="p.id" />
+            {{ ' ' }}
             <span
               >{{ p.name }}
               <span class="quiet small">{{ p.source }} · {{ plural(p.items, 'item') }} · {{ p.why }}</span></span
@@ -204,6 +207,7 @@ const remind = (c: Schemas['CustodianView']) =>
           </p>
           <label class="check"
             ><input v-model="authored" type="checkbox" />
+            {{ ' ' }}
             <span
               >and whatever they wrote or answer for elsewhere
               <span class="quiet small">{{ plural(chosen.authoredItems, 'item') }} today</span></span
@@ -237,6 +241,7 @@ const remind = (c: Schemas['CustodianView']) =>
         /></el-select>
         <label class="check"
           ><input v-model="authored" type="checkbox" />
+          {{ ' ' }}
           <span>and whatever they wrote or answer for elsewhere</span></label
         >
         <p class="small quiet">

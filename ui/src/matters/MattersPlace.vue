@@ -112,6 +112,7 @@ async function join(why: string) {
                 <RouterLink :to="`/matters/${m.id}`"
                   ><strong>{{ m.name }}</strong></RouterLink
                 >
+                {{ ' ' }}
                 <span class="quiet small">{{ m.number }}</span>
               </td>
               <td>{{ kindWords[m.kind] }}</td>

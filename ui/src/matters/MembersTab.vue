@@ -113,6 +113,7 @@ const save = async () =>
       ><el-input-number id="a-bundles" v-model="form.bundleDays" :min="1" :max="36500" size="small" :disabled="!lead" />
       <p v-if="lead">
         <el-button type="primary" :disabled="!changed" :loading="busy" @click="save">Save</el-button>
+        {{ ' ' }}
         <span class="small quiet">{{ plural(matter.members.length, 'member') }}; opened by {{ matter.openedBy }}</span>
       </p>
     </form>

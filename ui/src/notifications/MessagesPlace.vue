@@ -269,6 +269,7 @@ const state = (m: Schemas['MessageView']) =>
             <td class="lacking">{{ w.lastFailure ?? '' }}</td>
             <td class="num">
               <button class="link" :aria-label="`Change ${w.name}`" @click="editHook(w)">Change</button>
+              {{ ' ' }}
               <button
                 class="link"
                 :aria-label="`Remove ${w.name}, with ${plural(w.waiting, 'delivery', 'deliveries')} that wait`"

@@ -106,6 +106,7 @@ const remove = (a: Authority) =>
                   <dd>
                     <div v-for="s in a.series" :key="s.id">
                       <RouterLink :to="`/schedule/${s.id}`">{{ s.code }} {{ s.title }}</RouterLink>
+                      {{ ' ' }}
                       <span :class="s.finding.verdict === 'meets' ? 'quiet' : 'lacking'">{{ s.finding.sentence }}</span>
                     </div>
                     <span v-if="!a.series.length" class="quiet">none rests on it</span>

@@ -104,6 +104,7 @@ async function save() {
         <el-button size="small" @click="form.least.push(empty())">{{
           form.least.length ? 'Add another clock' : 'Add a least period'
         }}</el-button>
+        {{ ' ' }}
         <el-button v-if="!form.most" size="small" @click="form.most = empty()">Add a most</el-button>
       </div>
       <template v-if="form.most"

@@ -83,6 +83,7 @@ async function add() {
               <button class="link" :aria-expanded="b.id === open" @click="open = b.id === open ? null : b.id">
                 {{ b.name }}
               </button>
+              {{ ' ' }}
               <span class="small quiet"
                 >{{ stateWords[b.state] }}{{ b.draft && b.inForce ? ', draft waits' : '' }}</span
               >

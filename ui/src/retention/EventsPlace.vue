@@ -140,6 +140,7 @@ async function revoke(why: string) {
               >
                 {{ t.title }}
               </button>
+              {{ ' ' }}
               <code class="small quiet">{{ t.name }}</code>
             </td>
             <td>{{ t.series.join(', ') || '–' }}</td>

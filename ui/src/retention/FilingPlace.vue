@@ -94,6 +94,7 @@ const removeDefault = (d: Schemas['FilingDefaultView']) =>
               <button class="link" :aria-expanded="r.id === open" @click="open = r.id === open ? null : r.id">
                 {{ r.name }}
               </button>
+              {{ ' ' }}
               <span class="small quiet">{{ stateWords[r.state] }}</span>
             </td>
             <td class="finds">{{ foundBy(r.definition) }}</td>

@@ -117,6 +117,7 @@ const tryRule = (r: Schemas['RecognisedContent']) =>
                 >
                   Draft the series
                 </button>
+                {{ ' ' }}
                 <button class="link" :aria-label="`Try a filing rule for ${r.title}`" @click="tryRule(r)">
                   Try a filing rule
                 </button></template

@@ -32,7 +32,9 @@ async function post() {
     <article v-for="p in folder.files" :key="p.id">
       <p class="small">
         <strong>{{ p.by }}</strong> <span class="quiet">{{ moment(p.at) }}</span>
+        {{ ' ' }}
         <StateMark v-if="p.state !== 'noRule'" :state="p.state" />
+        {{ ' ' }}
         <button class="link quiet" @click="put({ file: String(p.id) }, true)">open</button>
       </p>
       <p class="text">{{ p.post?.trim() }}</p>
