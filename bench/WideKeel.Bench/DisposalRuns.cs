@@ -23,7 +23,9 @@ using WideKeel.Store.Jobs;
 using WideKeel.Store.Matters;
 using WideKeel.Store.Retention;
 
-/// <summary>A product in a folder of its own with one source, and its jobs run one at a time where the bench wants them.</summary>
+/// <summary>
+/// A product in a folder of its own with one source, and its jobs run one at a time where the bench wants them.
+/// </summary>
 internal sealed class Bench : IAsyncDisposable
 {
     private readonly WideKeelOptions options;
@@ -111,7 +113,10 @@ internal sealed class Bench : IAsyncDisposable
     }
 }
 
-/// <summary>A batch of 10,000 files carried out: re-checked, removed, stubs, entries and certificate. Against <c>rm</c> of the same files and the same number of entries written barely.</summary>
+/// <summary>
+/// A batch of 10,000 files carried out: re-checked, removed, stubs, entries and certificate. Against <c>rm</c> of the
+/// same files and the same number of entries written barely.
+/// </summary>
 internal static class BatchRun
 {
     private const int Files = 10_000;
@@ -219,7 +224,8 @@ internal static class BatchRun
                 }
 
                 await Bench.ShellAsync(
-                    $"rm -rf {work} {bare} {share} && cp -a {made} {work} && cp -a {files} {share} && cp -a {files} {bare} && cp {made}/widekeel.db {bare} && sync",
+                    $"rm -rf {work} {bare} {share} && cp -a {made} {work} && cp -a {files} {share} && cp -a "
+                        + $"{files} {bare} && cp {made}/widekeel.db {bare} && sync",
                     folder
                 );
                 product = new(work);
@@ -240,7 +246,9 @@ internal static class BatchRun
     }
 }
 
-/// <summary>A bundle of a gigabyte made and verified, against <c>cp</c> and <c>sha256sum</c> of the same files.</summary>
+/// <summary>
+/// A bundle of a gigabyte made and verified, against <c>cp</c> and <c>sha256sum</c> of the same files.
+/// </summary>
 internal static class BundleRun
 {
     private const int Files = 1_000;
@@ -337,7 +345,10 @@ internal static class BundleRun
     }
 }
 
-/// <summary>A mailbox of 100,000 messages scanned, with text, index, families and ledger, against Python's mailbox reading the same file.</summary>
+/// <summary>
+/// A mailbox of 100,000 messages scanned, with text, index, families and ledger, against Python's mailbox reading the
+/// same file.
+/// </summary>
 internal static class MailRun
 {
     public static async Task RunAsync(string folder, int messages)
@@ -353,7 +364,8 @@ internal static class MailRun
             () => product!.RunAsync(ScanJob.JobKind, 1),
             () =>
                 Bench.ShellAsync(
-                    "python3 -c \"import mailbox; print(sum(len(p.get_payload(decode=True) or b'') for m in mailbox.mbox('Fleet.mbox') for p in m.walk()), file=open('/dev/null', 'w'))\"",
+                    "python3 -c \"import mailbox; print(sum(len(p.get_payload(decode=True) or b'') for m in "
+                        + "mailbox.mbox('Fleet.mbox') for p in m.walk()), file=open('/dev/null', 'w'))\"",
                     store
                 ),
             rounds: 3,
@@ -381,6 +393,9 @@ internal static class MailRun
         await product.DisposeAsync();
     }
 
+    private static string Encoded(string text) =>
+        Convert.ToBase64String(Encoding.UTF8.GetBytes(text), Base64FormattingOptions.InsertLineBreaks);
+
     private static async Task WriteAsync(string store, int messages)
     {
         Directory.CreateDirectory(store);
@@ -393,12 +408,19 @@ internal static class MailRun
                 await mbox.WriteAsync(
                     string.Create(
                         CultureInfo.InvariantCulture,
-                        $"From a@all.example {at:ddd MMM dd HH:mm:ss uuuu}\nFrom: A <a@all.example>\nTo: B <b@all.example>\nSubject: {texts.Next(30)}\nDate: {at:ddd, dd MMM uuuu HH:mm:ss} +0000\nMessage-ID: <{i}@all.example>\n"
+                        $"From a@all.example {at:ddd MMM dd HH:mm:ss uuuu}\nFrom: A <a@all.example>\n"
+                            + $"To: B <b@all.example>\nSubject: {texts.Next(30)}\n"
+                            + $"Date: {at:ddd, dd MMM uuuu HH:mm:ss} +0000\nMessage-ID: <{i}@all.example>\n"
                     )
                 );
                 await mbox.WriteAsync(
                     i % 10 == 0
-                        ? $"MIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=\"b\"\n\n--b\nContent-Type: text/plain; charset=utf-8\n\n{texts.Next(1_500)}\n--b\nContent-Type: text/plain; name=\"list.txt\"\nContent-Disposition: attachment; filename=\"list.txt\"\nContent-Transfer-Encoding: base64\n\n{Convert.ToBase64String(Encoding.UTF8.GetBytes(texts.Next(500)), Base64FormattingOptions.InsertLineBreaks)}\n--b--\n\n"
+                        ? $"MIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=\"b\"\n\n--b\n"
+                            + $"Content-Type: text/plain; charset=utf-8\n\n{texts.Next(1_500)}\n--b\n"
+                            + $"Content-Type: text/plain; name=\"list.txt\"\n"
+                            + $"Content-Disposition: attachment; filename=\"list.txt\"\n"
+                            + $"Content-Transfer-Encoding: base64\n\n"
+                            + $"{Encoded(texts.Next(500))}\n--b--\n\n"
                         : $"Content-Type: text/plain; charset=utf-8\n\n{texts.Next(2_000)}\n\n"
                 );
             }

@@ -12,7 +12,9 @@ using WideKeel.Server.Content;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 
-/// <summary>Texts of about 2 kB from an invented vocabulary whose words are as unevenly frequent as words are (Zipf).</summary>
+/// <summary>
+/// Texts of about 2 kB from an invented vocabulary whose words are as unevenly frequent as words are (Zipf).
+/// </summary>
 internal sealed class Texts(int seed)
 {
     private readonly Random random = new(seed);
@@ -61,7 +63,10 @@ internal sealed class Texts(int seed)
     }
 }
 
-/// <summary>Items with texts of 2 kB in the product's own tables and in a bare index beside them. Indexing is measured while they are made, against a bare bulk insert into the same kind of index.</summary>
+/// <summary>
+/// Items with texts of 2 kB in the product's own tables and in a bare index beside them. Indexing is measured while
+/// they are made, against a bare bulk insert into the same kind of index.
+/// </summary>
 internal static class ManyItems
 {
     internal const int Seed = 1;
@@ -78,7 +83,9 @@ internal static class ManyItems
         return services;
     }
 
-    /// <summary>The connection, with as many items behind it; made now if they are not there from a run before.</summary>
+    /// <summary>
+    /// The connection, with as many items behind it; made now if they are not there from a run before.
+    /// </summary>
     public static async Task<SqliteConnection> OpenAsync(WideKeelDb db, int items)
     {
         await db.Database.OpenConnectionAsync();
@@ -115,8 +122,10 @@ internal static class ManyItems
             """
             INSERT INTO unit (Id, Name, Path) VALUES (1, 'All', '/1/');
             INSERT INTO source (Id, Name, Kind, Root, Connected, Version) VALUES (1, 'Share', 'Share', '/none', 1, 1);
-            INSERT INTO series (Id, Code, UnitId, State, Title, VersionInForce, Revision) VALUES (1, 'VES-010', 1, 'Active', 'Bench', 1, 1);
-            WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 200) INSERT INTO container (Id, SourceId, Name, UnitId, Version) SELECT i, 1, 'c' || i, 1, 1 FROM n;
+            INSERT INTO series (Id, Code, UnitId, State, Title, VersionInForce, Revision)
+                VALUES (1, 'VES-010', 1, 'Active', 'Bench', 1, 1);
+            WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 200)
+            INSERT INTO container (Id, SourceId, Name, UnitId, Version) SELECT i, 1, 'c' || i, 1, 1 FROM n;
             CREATE VIRTUAL TABLE bare_fts USING fts5(title, text, author, owner, content='', contentless_delete=1);
             """
         );
@@ -137,8 +146,12 @@ internal static class ManyItems
             using var transaction = connection.BeginTransaction();
             using var item = connection.CreateCommand();
             item.CommandText = """
-                INSERT INTO item (Id, ContainerId, Path, Title, Type, Bytes, Hash, Created, Modified, ModifiedTicks, SeriesId, AtEnd, OwnGrade, HandedOver)
-                VALUES ($id, 1 + $id % 200, 'folder/' || $id || '.md', $title, CASE $id % 3 WHEN 0 THEN 'md' WHEN 1 THEN 'docx' ELSE 'pdf' END, 2000, printf('%064x', $id), 15000 + ($id * 7919) % 5500, 15000 + ($id * 104729) % 5500, 0, CASE WHEN $id % 2 THEN 1 END, 0, 0, 0);
+                INSERT INTO item (Id, ContainerId, Path, Title, Type, Bytes, Hash,
+                    Created, Modified, ModifiedTicks, SeriesId, AtEnd, OwnGrade, HandedOver)
+                VALUES ($id, 1 + $id % 200, 'folder/' || $id || '.md', $title,
+                    CASE $id % 3 WHEN 0 THEN 'md' WHEN 1 THEN 'docx' ELSE 'pdf' END, 2000, printf('%064x', $id),
+                    15000 + ($id * 7919) % 5500, 15000 + ($id * 104729) % 5500, 0,
+                    CASE WHEN $id % 2 THEN 1 END, 0, 0, 0);
                 INSERT INTO item_text (ItemId, Text) VALUES ($id, $text);
                 """;
             foreach (var row in rows)
@@ -227,10 +240,16 @@ internal static class FindRun
                 () =>
                 {
                     using var command = connection.CreateCommand();
-                    // The same question in plain SQL: how many there are, and the rows of the first page with their text.
+                    // The same question in plain SQL: how many there are, and the rows of the first page with their
+                    // text.
                     command.CommandText = """
-                        SELECT COUNT(*), SUM(i.Bytes) FROM item i WHERE i.Id IN (SELECT rowid FROM bare_fts WHERE bare_fts MATCH $word) AND i.Created >= 16071 AND i.Type = 'md';
-                        SELECT i.*, t.Text FROM item i JOIN item_text t ON t.ItemId = i.Id WHERE i.Id IN (SELECT rowid FROM bare_fts WHERE bare_fts MATCH $word) AND i.Created >= 16071 AND i.Type = 'md' ORDER BY i.Modified DESC, i.Id DESC LIMIT 100;
+                        SELECT COUNT(*), SUM(i.Bytes) FROM item i
+                        WHERE i.Id IN (SELECT rowid FROM bare_fts WHERE bare_fts MATCH $word)
+                            AND i.Created >= 16071 AND i.Type = 'md';
+                        SELECT i.*, t.Text FROM item i JOIN item_text t ON t.ItemId = i.Id
+                        WHERE i.Id IN (SELECT rowid FROM bare_fts WHERE bare_fts MATCH $word)
+                            AND i.Created >= 16071 AND i.Type = 'md'
+                        ORDER BY i.Modified DESC, i.Id DESC LIMIT 100;
                         """;
                     command.Parameters.AddWithValue("$word", words);
                     using var reader = command.ExecuteReader();
@@ -260,7 +279,10 @@ internal static class FindRun
     }
 }
 
-/// <summary>All kinds of sensitive data over ordinary texts, against grep -E with the same kinds' patterns as one alternation over the same file.</summary>
+/// <summary>
+/// All kinds of sensitive data over ordinary texts, against grep -E with the same kinds' patterns as one alternation
+/// over the same file.
+/// </summary>
 internal static class SensitiveRun
 {
     public static async Task RunAsync(string folder, int items)
@@ -282,7 +304,11 @@ internal static class SensitiveRun
         var file = Path.Combine(folder, "sensitive.txt");
         await File.WriteAllLinesAsync(file, lines);
         const string alternation =
-            "[0-9]{13,19}|[0-9]{4}[ -][0-9]{4}[ -][0-9]{4}[ -][0-9]{4}|[A-Z]{2}[0-9]{2} ?[A-Z0-9]{4} ?[A-Z0-9 ]{7,30}|[A-Z]{6}[A-Z0-9]{2}([A-Z0-9]{3})?|[0-9]{3}-?[0-9]{2}-?[0-9]{4}|[0-9]{2}-?[0-9]{7}|[A-Z]{2} ?[0-9]{2} ?[0-9]{2} ?[0-9]{2} ?[A-D]|[0-9]{3}[ -]?[0-9]{3}[ -]?[0-9]{3,4}|[0-9]{11}|[0-9]{8}[A-Z]|[XYZ][0-9]{7}[A-Z]|P[A-Z<][A-Z<]{42}|[A-Za-z0-9._%+-]+@[A-Za-z0-9.-]+\\.[A-Za-z]{2,}|\\+[0-9]{1,3}[0-9 -]{7,14}|IMO ?[0-9]{7}";
+            "[0-9]{13,19}|[0-9]{4}[ -][0-9]{4}[ -][0-9]{4}[ -][0-9]{4}|[A-Z]{2}[0-9]{2} ?[A-Z0-9]{4} ?[A-Z0-9 ]{7,30}"
+            + "|[A-Z]{6}[A-Z0-9]{2}([A-Z0-9]{3})?|[0-9]{3}-?[0-9]{2}-?[0-9]{4}|[0-9]{2}-?[0-9]{7}"
+            + "|[A-Z]{2} ?[0-9]{2} ?[0-9]{2} ?[0-9]{2} ?[A-D]|[0-9]{3}[ -]?[0-9]{3}[ -]?[0-9]{3,4}|[0-9]{11}"
+            + "|[0-9]{8}[A-Z]|[XYZ][0-9]{7}[A-Z]|P[A-Z<][A-Z<]{42}|[A-Za-z0-9._%+-]+@[A-Za-z0-9.-]+\\.[A-Za-z]{2,}"
+            + "|\\+[0-9]{1,3}[0-9 -]{7,14}|IMO ?[0-9]{7}";
         var scan = new SensitiveScan(SensitiveKinds.BuiltIn);
         long finds = 0;
         await Pair.CompareAsync(

@@ -15,8 +15,9 @@ using WideKeel.Store.Jobs;
 using WideKeel.Store.Matters;
 
 /// <summary>
-/// An order put over all items, by the product's own job with its ledger entries, against the bare full-text query that inserts its ids; one arriving
-/// item against 300 standing orders, against asking each in turn; the preview of a release, against the two sums in plain SQL.
+/// An order put over all items, by the product's own job with its ledger entries, against the bare full-text query that
+/// inserts its ids; one arriving item against 300 standing orders, against asking each in turn; the preview of a
+/// release, against the two sums in plain SQL.
 /// </summary>
 internal static class HoldRun
 {

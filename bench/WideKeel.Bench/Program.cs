@@ -21,8 +21,10 @@ using WideKeel.Store.Ledger;
 using WideKeel.Store.Retention;
 
 // Scale runs: each figure beside a bare baseline of the same run, as a ratio. Nothing here is a test.
-//   dotnet run -c Release --project bench/WideKeel.Bench [-- items [run [folder]]]      run: schedule, ledger, scan, find, holds, batch, bundle, mail or sensitive
-// A folder that is named is kept, with the million texts of find and holds in it, which take the longest; the next run goes on with them.
+//   dotnet run -c Release --project bench/WideKeel.Bench [-- items [run [folder]]]
+//   run: schedule, ledger, scan, find, holds, batch, bundle, mail or sensitive
+// A folder that is named is kept, with the million texts of find and holds in it, which take the longest; the next run
+// goes on with them.
 var items = args.Length > 0 ? int.Parse(args[0], CultureInfo.InvariantCulture) : 1_000_000;
 bool Wanted(string run) => args.Length < 2 || args[1] == run;
 var kept = args.Length > 2;
@@ -84,10 +86,13 @@ finally
     }
 }
 
-/// <summary>Times two ways in turn, A B A B …, after rounds that are not counted, and prints the median of the pairwise ratios.</summary>
+/// <summary>
+/// Times two ways in turn, A B A B …, after rounds that are not counted, and prints the median of the pairwise ratios.
+/// </summary>
 internal static class Pair
 {
-    /// <param name="warmUp">Rounds that are not counted; more for what is so short that the compiler is still at work on it.</param>
+    /// <param name="warmUp">Rounds that are not counted; more for what is so short that the compiler is still at work
+    /// on it.</param>
     /// <param name="rounds">An odd number.</param>
     /// <param name="prepare">Done before each round, and not timed.</param>
     public static async Task CompareAsync(
@@ -115,14 +120,16 @@ internal static class Pair
         Console.WriteLine(
             string.Create(
                 CultureInfo.InvariantCulture,
-                $"{name}: {times.Select(t => t.Ours).Order().ElementAt(rounds / 2):0.000} s, bare {times.Select(t => t.Bare).Order().ElementAt(rounds / 2):0.000} s, ratio {ratio:0.00} ({goal})"
+                $"{name}: {times.Select(t => t.Ours).Order().ElementAt(rounds / 2):0.000} s, bare "
+                    + $"{times.Select(t => t.Bare).Order().ElementAt(rounds / 2):0.000} s, ratio {ratio:0.00} ({goal})"
             )
         );
     }
 
     private static async Task<double> TimeAsync(Func<Task> work)
     {
-        // What earlier rounds left behind, compiled code included, is cleared at nobody's cost; code goes in several steps.
+        // What earlier rounds left behind, compiled code included, is cleared at nobody's cost; code goes in several
+        // steps.
         for (var i = 0; i < 4; i++)
         {
             GC.Collect();
@@ -138,7 +145,10 @@ internal static class Pair
 /// <summary>Verification of a ledger, against SHA-256 over the same bytes.</summary>
 internal static class LedgerRun
 {
-    /// <summary>So many more entries of about the usual length in a product's own ledger table, in one transaction and with nothing else around it.</summary>
+    /// <summary>
+    /// So many more entries of about the usual length in a product's own ledger table, in one transaction and with
+    /// nothing else around it.
+    /// </summary>
     public static void WriteBarely(string file, int count)
     {
         using var connection = new SqliteConnection($"Data Source={file};Pooling=False");
@@ -152,7 +162,13 @@ internal static class LedgerRun
         {
             b.Value = string.Create(
                 CultureInfo.InvariantCulture,
-                $$"""{"after":{"batch":1,"copiesRemoved":0},"at":"2026-06-15T08:00:00Z","before":{"bytes":2000,"hash":"{{new string('a', 64)}}","path":"Fleet/{{i}}.txt"},"seq":{{i}},"subject":{"id":"{{i}}","kind":"item","unit":"/1/"},"verb":"destroyed","who":"job:execute"}"""
+                $$"""{"after":{"batch":1,"copiesRemoved":0},"at":"2026-06-15T08:00:00Z","before":{"bytes":2000,"""
+                    + $$"""
+                    "hash":"{{new string('a', 64)}}","path":"Fleet/{{i}}.txt"},"seq":{{i}},
+                    """
+                    + $$"""
+                    "subject":{"id":"{{i}}","kind":"item","unit":"/1/"},"verb":"destroyed","who":"job:execute"}
+                    """
             );
             h.Value = MerkleTree.LeafHash(Encoding.UTF8.GetBytes((string)b.Value));
             insert.ExecuteNonQuery();

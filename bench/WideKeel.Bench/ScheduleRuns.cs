@@ -13,8 +13,9 @@ using WideKeel.Store.Content;
 using WideKeel.Store.Retention;
 
 /// <summary>
-/// A whole schedule over all items: 300 series (of one and two clauses, by dates, fields and events), 40 blankets, 200,000 events. Consequences of
-/// changing every series at once, against reading the same columns with a bare SELECT; and one event that touches a thousand items.
+/// A whole schedule over all items: 300 series (of one and two clauses, by dates, fields and events), 40 blankets,
+/// 200,000 events. Consequences of changing every series at once, against reading the same columns with a bare SELECT;
+/// and one event that touches a thousand items.
 /// </summary>
 internal static class ScheduleRun
 {
@@ -67,8 +68,10 @@ internal static class ScheduleRun
             {
                 using var command = connection.CreateCommand();
                 command.CommandText = """
-                    SELECT i.Id, i.ContainerId, i.SeriesId, i.Created, i.Modified, i.FiledOn, i.ExtendedUntil, i.Bytes, i.Subject, d.Name, d.Date
-                    FROM item i LEFT JOIN item_date d ON d.ItemId = i.Id AND d.Name IN ('closed', 'ended') WHERE i.DestroyedAt IS NULL AND i.BatchId IS NULL
+                    SELECT i.Id, i.ContainerId, i.SeriesId, i.Created, i.Modified, i.FiledOn,
+                        i.ExtendedUntil, i.Bytes, i.Subject, d.Name, d.Date
+                    FROM item i LEFT JOIN item_date d ON d.ItemId = i.Id AND d.Name IN ('closed', 'ended')
+                    WHERE i.DestroyedAt IS NULL AND i.BatchId IS NULL
                     """;
                 using var reader = command.ExecuteReader();
                 long sum = 0;
@@ -92,7 +95,8 @@ internal static class ScheduleRun
         Console.WriteLine(
             string.Create(
                 CultureInfo.InvariantCulture,
-                $"  {figures.InReach.Items:N0} in reach, {figures.BecomeDue.Items:N0} would become due, {figures.Sooner.Items:N0} are kept shorter"
+                $"  {figures.InReach.Items:N0} in reach, {figures.BecomeDue.Items:N0} would become due, "
+                    + $"{figures.Sooner.Items:N0} are kept shorter"
             )
         );
         await OneEventAsync(db, connection, evaluator);
@@ -128,7 +132,8 @@ internal static class ScheduleRun
         Console.WriteLine(
             string.Create(
                 CultureInfo.InvariantCulture,
-                $"One event told: {touched:N0} items of its subject evaluated in {times.Order().ElementAt(times.Count / 2) * 1000:0} ms (goal < 100 ms for 1,000)"
+                $"One event told: {touched:N0} items of its subject evaluated in "
+                    + $"{times.Order().ElementAt(times.Count / 2) * 1000:0} ms (goal < 100 ms for 1,000)"
             )
         );
     }
@@ -235,10 +240,13 @@ internal static class ScheduleRun
                 CultureInfo.InvariantCulture,
                 $"""
                 WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < {Events})
-                INSERT INTO trigger_event (TypeId, Subject, Date, Note, ToldBy, ToldAt) SELECT 1 + i % 2, 'S' || (i % 100000), 15000 + i % 5000, '', 'bench', 0 FROM n;
+                INSERT INTO trigger_event (TypeId, Subject, Date, Note, ToldBy, ToldAt)
+                    SELECT 1 + i % 2, 'S' || (i % 100000), 15000 + i % 5000, '', 'bench', 0 FROM n;
                 WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < {items})
-                INSERT INTO item (Id, ContainerId, Path, Title, Type, Bytes, Hash, Created, Modified, ModifiedTicks, SeriesId, FiledOn, Subject, AtEnd, OwnGrade, HandedOver)
-                SELECT i, 1 + i % 200, 'folder/' || i, 't', 'md', i % 5000, printf('%064x', i), 15000 + (i * 7919) % 5500, 15000 + (i * 104729) % 5500, 0, CASE WHEN i % 10 THEN 1 + i % {Series} END, 20000,
+                INSERT INTO item (Id, ContainerId, Path, Title, Type, Bytes, Hash, Created, Modified, ModifiedTicks,
+                    SeriesId, FiledOn, Subject, AtEnd, OwnGrade, HandedOver)
+                SELECT i, 1 + i % 200, 'folder/' || i, 't', 'md', i % 5000, printf('%064x', i),
+                    15000 + (i * 7919) % 5500, 15000 + (i * 104729) % 5500, 0, CASE WHEN i % 10 THEN 1 + i % {Series} END, 20000,
                     CASE WHEN i % 1000 = 7 THEN 'BUSY' ELSE 'S' || (i % 150000) END, 0, 0, 0 FROM n;
                 INSERT INTO item_date (ItemId, Name, Date) SELECT Id, 'closed', 15000 + (Id * 31) % 5400 FROM item WHERE Id % 3 > 0;
                 INSERT INTO item_date (ItemId, Name, Date) SELECT Id, 'ended', 15000 + (Id * 37) % 5400 FROM item WHERE Id % 4 = 0;

@@ -55,7 +55,9 @@ public enum RefusalKind
     TooMany,
 }
 
-/// <summary>Some characters of a text, in UTF-16 units from 0. A length of 0 means the place before <paramref name="Start"/>.</summary>
+/// <summary>
+/// Some characters of a text, in UTF-16 units from 0. A length of 0 means the place before <paramref name="Start"/>.
+/// </summary>
 public readonly record struct TextSpan(int Start, int Length)
 {
     public int End => Start + Length;
@@ -70,7 +72,9 @@ public readonly struct Outcome<T>
 
     public Refusal? Refusal { get; }
 
-    /// <summary>The value; throws <see cref="InvalidOperationException"/> when refused, because asking then is a bug.</summary>
+    /// <summary>
+    /// The value; throws <see cref="InvalidOperationException"/> when refused, because asking then is a bug.
+    /// </summary>
     public T Value => Refusal is null ? value! : throw new InvalidOperationException(Refusal.Sentence);
 
     public bool Refused => Refusal is not null;

@@ -43,7 +43,10 @@ public enum DocumentKind
     YardPost,
 }
 
-/// <summary>Makes believable files over twelve years. The same seed, scale and day make the same files, byte for byte where the format allows.</summary>
+/// <summary>
+/// Makes believable files over twelve years. The same seed, scale and day make the same files, byte for byte where the
+/// format allows.
+/// </summary>
 /// <param name="today">The last day on which something was written.</param>
 public sealed class Documents(int seed, LocalDate today)
 {
@@ -142,8 +145,8 @@ public sealed class Documents(int seed, LocalDate today)
     }
 
     /// <summary>
-    /// Writes the mail store: mailboxes and a folder of messages, with conversations and attachments; of each what was sent after one day through another.
-    /// Returns the number of messages.
+    /// Writes the mail store: mailboxes and a folder of messages, with conversations and attachments; of each what was
+    /// sent after one day through another. Returns the number of messages.
     /// </summary>
     public int WriteMail(string root, int scale, LocalDate after, LocalDate through)
     {
@@ -304,7 +307,9 @@ public sealed class Documents(int seed, LocalDate today)
                             who,
                             day,
                             [],
-                            $"Sailed {from} {random.Next(5, 22)}:{random.Next(60):00}, arrived {to}. Weather: {Pick(Weather)}.\nPassengers {random.Next(20, 380)}, vehicles {random.Next(4, 90)}. Fuel {random.Next(300, 2400)} l.\n\n{Prose(4)}"
+                            $"Sailed {from} {random.Next(5, 22)}:{random.Next(60):00}, arrived {to}. Weather: "
+                                + $"{Pick(Weather)}.\nPassengers {random.Next(20, 380)}, vehicles "
+                                + $"{random.Next(4, 90)}. Fuel {random.Next(300, 2400)} l.\n\n{Prose(4)}"
                         )
                 );
             case DocumentKind.OilRecord:
@@ -563,7 +568,10 @@ public sealed class Documents(int seed, LocalDate today)
         }
     }
 
-    /// <summary>What a crewing office keeps of each person: a copy of the passport, the bank account, the tax form, the joining form.</summary>
+    /// <summary>
+    /// What a crewing office keeps of each person: a copy of the passport, the bank account, the tax form, the joining
+    /// form.
+    /// </summary>
     private (string Name, Action<string> Write) CrewFile(int number, LocalDate day, string iso)
     {
         var (given, family) = (
@@ -578,7 +586,9 @@ public sealed class Documents(int seed, LocalDate today)
                 f =>
                     File.WriteAllText(
                         f,
-                        $"---\nsubject reference: {subject}\n---\nCopy of passport, {crew}, for the muster list\n\n{Identifiers.PassportZone(family, given, number)}\n\nSeen by the crewing office.\n"
+                        $"---\nsubject reference: {subject}\n---\n"
+                            + $"Copy of passport, {crew}, for the muster list\n\n"
+                            + $"{Identifiers.PassportZone(family, given, number)}\n\nSeen by the crewing office.\n"
                     )
             ),
             1 => (
@@ -604,7 +614,8 @@ public sealed class Documents(int seed, LocalDate today)
                         [],
                         [
                             $"Crew number T{1000 + number}. National insurance number {Identifiers.NationalInsurance(number)}.",
-                            $"Mail {given.ToLowerInvariant()}.{family.ToLowerInvariant()}@post.example, mobile +298 {210000 + (number * 53)}.",
+                            $"Mail {given.ToLowerInvariant()}.{family.ToLowerInvariant()}@post.example, mobile "
+                                + $"+298 {210000 + (number * 53)}.",
                             Prose(1),
                         ]
                     )
@@ -614,7 +625,9 @@ public sealed class Documents(int seed, LocalDate today)
                 f =>
                     File.WriteAllText(
                         f,
-                        $"---\nsubject reference: {subject}\n---\nP60 End of Year Certificate\n\nEmployee {crew}\nNational insurance number {Identifiers.NationalInsurance(number)}\nPay in the year {random.Next(24_000, 52_000)}\n"
+                        $"---\nsubject reference: {subject}\n---\nP60 End of Year Certificate\n\n"
+                            + $"Employee {crew}\nNational insurance number {Identifiers.NationalInsurance(number)}\n"
+                            + $"Pay in the year {random.Next(24_000, 52_000)}\n"
                     )
             ),
         };
@@ -694,10 +707,11 @@ public sealed class Documents(int seed, LocalDate today)
         File.WriteAllText(
             file,
             $"""
-            <!doctype html><html lang="en"><head><meta charset="utf-8"><title>{title}</title><meta name="author" content="{author}"><meta name="created" content="{Iso(
-                day
-            )}"></head>
-            <body><h1>{title}</h1><p>{body}</p><table><tr><th>Item</th><th>Amount</th></tr><tr><td>Paint, marine grey</td><td>1,240.00</td></tr></table></body></html>
+            <!doctype html><html lang="en"><head><meta charset="utf-8"><title>{title}</title>
+            <meta name="author" content="{author}"><meta name="created" content="{Iso(day)}"></head>
+            <body><h1>{title}</h1><p>{body}</p>
+            <table><tr><th>Item</th><th>Amount</th></tr><tr><td>Paint, marine grey</td><td>1,240.00</td></tr></table>
+            </body></html>
             """
         );
 

@@ -3,7 +3,10 @@ using WideKeel.Core.Sensitive;
 
 namespace WideKeel.Demo;
 
-/// <summary>Identifiers with right check digits that belong to nobody: card numbers of the ranges set aside for trying out, banks that do not exist.</summary>
+/// <summary>
+/// Identifiers with right check digits that belong to nobody: card numbers of the ranges set aside for trying out,
+/// banks that do not exist.
+/// </summary>
 internal static class Identifiers
 {
     public static string Card(int number)

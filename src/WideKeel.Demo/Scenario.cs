@@ -20,7 +20,10 @@ public sealed record ScenarioMailbox(
     string[] Topics
 );
 
-/// <summary>A container of the share: its unit, the series that its files are filed under (null: none yet), and how its files are made.</summary>
+/// <summary>
+/// A container of the share: its unit, the series that its files are filed under (null: none yet), and how its files
+/// are made.
+/// </summary>
 /// <param name="Files">Number at scale 1.</param>
 public sealed record ScenarioContainer(string Name, string Unit, string? Series, int Files, DocumentKind Kind);
 
@@ -55,7 +58,10 @@ public sealed record ScenarioFilingRule(
     bool Active
 );
 
-/// <summary>Tarnholm Ferries: an invented regional ferry operator with a small repair yard. Nothing here names anyone who exists.</summary>
+/// <summary>
+/// Tarnholm Ferries: an invented regional ferry operator with a small repair yard. Nothing here names anyone who
+/// exists.
+/// </summary>
 public static class Scenario
 {
     public const string Organisation = "Tarnholm Ferries";
@@ -96,7 +102,9 @@ public static class Scenario
         new("Nils Amdal", "nils.amdal@tarnholm.example", Role.Legal, Organisation),
     ];
 
-    /// <summary>People of the directory whom the story needs; the rest are made up around them. Managers by mail address.</summary>
+    /// <summary>
+    /// People of the directory whom the story needs; the rest are made up around them. Managers by mail address.
+    /// </summary>
     public static IReadOnlyList<(
         string Name,
         string Unit,
@@ -687,7 +695,9 @@ public static class Scenario
         new(PassengerLists, "Passenger Services", FormerSeries, 0, DocumentKind.Counts),
     ];
 
-    /// <summary>Names by sailing, kept by the ticket offices until a new system came; all of them are destroyed by now.</summary>
+    /// <summary>
+    /// Names by sailing, kept by the ticket offices until a new system came; all of them are destroyed by now.
+    /// </summary>
     public const string PassengerLists = "Passenger lists";
 
     /// <summary>The first series that was in force: that of the passenger lists.</summary>

@@ -6,8 +6,8 @@ using NodaTime.Text;
 namespace WideKeel.Demo;
 
 /// <summary>
-/// What the demo's story needs beside the ordinary files: on 14 February 2026 the Merrow touched pier 4 at Skarv and bent a mooring dolphin; the harbour
-/// office claims; letters, reports, mails and posts speak of it.
+/// What the demo's story needs beside the ordinary files: on 14 February 2026 the Merrow touched pier 4 at Skarv and
+/// bent a mooring dolphin; the harbour office claims; letters, reports, mails and posts speak of it.
 /// </summary>
 public sealed class Story(LocalDate today)
 {
@@ -19,35 +19,40 @@ public sealed class Story(LocalDate today)
             "karl.nyman@tarnholm.example",
             "edvin.strand@tarnholm.example",
             "Contact at Skarv this morning",
-            "We touched pier 4 at Skarv at 07:52 while turning. The outer dolphin is bent, our bow plate has a dent of about a metre. Nobody is hurt. The wind was more than the forecast said."
+            "We touched pier 4 at Skarv at 07:52 while turning. The outer dolphin is bent, our bow plate has a "
+                + "dent of about a metre. Nobody is hurt. The wind was more than the forecast said."
         ),
         (
             0,
             "edvin.strand@tarnholm.example",
             "karl.nyman@tarnholm.example",
             "Re: Contact at Skarv this morning",
-            "Thank you for telling me at once. Leave the voyage data recorder as it is and write down what each of you saw on the bridge. The harbour office will ask about the dolphin."
+            "Thank you for telling me at once. Leave the voyage data recorder as it is and write down what "
+                + "each of you saw on the bridge. The harbour office will ask about the dolphin."
         ),
         (
             1,
             "edvin.strand@tarnholm.example",
             "oskar.tarn@tarnholm.example",
             "Pier 4, first report",
-            "Karl's first report is attached to the incident. Please open an incident for the contact with pier 4 and keep the bridge rota of that week."
+            "Karl's first report is attached to the incident. Please open an incident for the contact with "
+                + "pier 4 and keep the bridge rota of that week."
         ),
         (
             3,
             "harbour.office@islands.example",
             "edvin.strand@tarnholm.example",
             "Claim: damage to dolphin 4b, pier 4, Skarv",
-            "Our engineer has measured the dolphin. It leans by eleven degrees and must be replaced. We hold the vessel responsible and reserve all rights. An estimate follows."
+            "Our engineer has measured the dolphin. It leans by eleven degrees and must be replaced. We hold "
+                + "the vessel responsible and reserve all rights. An estimate follows."
         ),
         (
             9,
             "pia.lind@tarnholm.example",
             "bo.ekberg@tarnholm.example",
             "Merrow, bow plate",
-            "We can straighten the plate in the March docking. The marks show fresh timber of the pier, not steel. I kept a sample and photographs for the file on pier 4."
+            "We can straighten the plate in the March docking. The marks show fresh timber of the pier, not "
+                + "steel. I kept a sample and photographs for the file on pier 4."
         ),
         (
             10,
@@ -68,7 +73,8 @@ public sealed class Story(LocalDate today)
             "karl.nyman@tarnholm.example",
             "pia.lind@tarnholm.example",
             "Thruster on the day of the contact",
-            "The bow thruster tripped twice on the approach to pier 4. I had written that in the defect book in January already. Was it looked at?"
+            "The bow thruster tripped twice on the approach to pier 4. I had written that in the defect book "
+                + "in January already. Was it looked at?"
         ),
         (
             33,
@@ -94,10 +100,15 @@ public sealed class Story(LocalDate today)
 
     public static LocalDate Collision { get; } = new(2026, 2, 14);
 
-    /// <summary>The days of spring, two years and one year ago, on which the passenger lists of the time were destroyed.</summary>
+    /// <summary>
+    /// The days of spring, two years and one year ago, on which the passenger lists of the time were destroyed.
+    /// </summary>
     public IReadOnlyList<LocalDate> FormerSprings { get; } = [new(today.Year - 2, 3, 12), new(today.Year - 1, 3, 11)];
 
-    /// <summary>Writes the passenger lists that there were on a day: one a month and route, the last in August of the year before last.</summary>
+    /// <summary>
+    /// Writes the passenger lists that there were on a day: one a month and route, the last in August of the year
+    /// before last.
+    /// </summary>
     public void WritePassengerLists(string root, LocalDate day)
     {
         var last = LocalDate.Min(day, new LocalDate(today.Year - 2, 8, 31));
@@ -113,7 +124,8 @@ public sealed class Story(LocalDate today)
                 var lines = Enumerable
                     .Range(1, 12)
                     .Select(n =>
-                        $"{Iso(month.PlusDays(random.Next(28)))},Tarnholm to {route},{(char)('A' + random.Next(26))}. {Surnames[random.Next(Surnames.Length)]}"
+                        $"{Iso(month.PlusDays(random.Next(28)))},Tarnholm to "
+                        + $"{route},{(char)('A' + random.Next(26))}. {Surnames[random.Next(Surnames.Length)]}"
                     );
                 Write(
                     Path.Combine(
@@ -140,7 +152,9 @@ public sealed class Story(LocalDate today)
                 "incident Merrow pier 4.md",
                 "Incident: contact of the Merrow with pier 4, Skarv",
                 "Oskar Tarn",
-                "At 07:52 the Merrow touched pier 4 at Skarv while turning for the berth. The outer dolphin 4b was bent. Speed over ground two knots, wind south-westerly 7. No injuries. Voyage data secured."
+                "At 07:52 the Merrow touched pier 4 at Skarv while turning for the berth. The outer dolphin 4b "
+                    + "was bent. Speed over ground two knots, wind south-westerly 7. No injuries. Voyage data "
+                    + "secured."
             ),
             (
                 "Northern Routes - voyage reports",
@@ -148,7 +162,8 @@ public sealed class Story(LocalDate today)
                 "Merrow voyage 0191.md",
                 "Voyage 191, Merrow, Tarnholm to Skarv",
                 "Karl Nyman",
-                "Sailed 06:10, arrived 08:05 after contact with pier 4. Weather worse than forecast. Bow thruster tripped twice on the approach."
+                "Sailed 06:10, arrived 08:05 after contact with pier 4. Weather worse than forecast. Bow "
+                    + "thruster tripped twice on the approach."
             ),
             (
                 "Dry-dock work orders",
@@ -156,7 +171,8 @@ public sealed class Story(LocalDate today)
                 "WO-2026-0007 bow thruster relay.md",
                 "WO-2026-0007 bow thruster relay",
                 "Pia Lind",
-                "Vessel Merrow. Thruster trips reported by the master on 9 January. Relay replaced. Test under load not possible at the berth."
+                "Vessel Merrow. Thruster trips reported by the master on 9 January. Relay replaced. Test under "
+                    + "load not possible at the berth."
             ),
             (
                 "Dry-dock work orders",
@@ -212,7 +228,10 @@ public sealed class Story(LocalDate today)
         return files.Length;
     }
 
-    /// <summary>The mails of the story, in the sender's mailbox where it is one of ours, else in the receiver's. Returns their number.</summary>
+    /// <summary>
+    /// The mails of the story, in the sender's mailbox where it is one of ours, else in the receiver's. Returns their
+    /// number.
+    /// </summary>
     public int WriteMail(string root)
     {
         var conversations = new Dictionary<string, string>();
@@ -228,9 +247,17 @@ public sealed class Story(LocalDate today)
                     .FirstOrDefault(b => Scenario.Mailboxes.Any(m => m.Name == b))
                 ?? "claims.mbox";
             var text =
-                $"From: {mail.From}\nTo: {mail.To}\nSubject: {mail.Subject}\nDate: {sent.ToString("ddd, dd MMM uuuu HH:mm:ss", CultureInfo.InvariantCulture)} +0000\nMessage-ID: <{id}>\n{(first is null ? "" : $"In-Reply-To: <{first}>\nReferences: <{first}>\n")}MIME-Version: 1.0\n";
+                $"From: {mail.From}\nTo: {mail.To}\nSubject: {mail.Subject}\n"
+                + $"Date: {sent.ToString("ddd, dd MMM uuuu HH:mm:ss", CultureInfo.InvariantCulture)} +0000\n"
+                + $"Message-ID: <{id}>\n"
+                + $"{(first is null ? "" : $"In-Reply-To: <{first}>\nReferences: <{first}>\n")}MIME-Version: 1.0\n";
             text += mail.Subject.StartsWith("Claim:", StringComparison.Ordinal)
-                ? $"Content-Type: multipart/mixed; boundary=\"part\"\n\n--part\nContent-Type: text/plain; charset=utf-8\n\n{mail.Body}\n--part\nContent-Type: text/plain; charset=utf-8; name=\"survey of the dolphin.txt\"\nContent-Disposition: attachment; filename=\"survey of the dolphin.txt\"\n\nDolphin 4b leans by eleven degrees to the east. Two piles are cracked below the waterline.\n--part--\n"
+                ? $"Content-Type: multipart/mixed; boundary=\"part\"\n\n--part\n"
+                    + $"Content-Type: text/plain; charset=utf-8\n\n{mail.Body}\n--part\n"
+                    + $"Content-Type: text/plain; charset=utf-8; name=\"survey of the dolphin.txt\"\n"
+                    + $"Content-Disposition: attachment; filename=\"survey of the dolphin.txt\"\n\n"
+                    + $"Dolphin 4b leans by eleven degrees to the east. Two piles are cracked below the waterline.\n"
+                    + $"--part--\n"
                 : $"Content-Type: text/plain; charset=utf-8\n\n{mail.Body}\n";
             File.AppendAllText(
                 Path.Combine(root, owner),
@@ -241,7 +268,9 @@ public sealed class Story(LocalDate today)
         return Mails.Length;
     }
 
-    /// <summary>Writes the workspace: procedures, plans, permits, a handbook and two channels. Returns the number of files.</summary>
+    /// <summary>
+    /// Writes the workspace: procedures, plans, permits, a handbook and two channels. Returns the number of files.
+    /// </summary>
     public int WriteWorkspace(string root)
     {
         (string Library, string Path, int DaysAgo, string Author, string Body)[] files =
@@ -419,9 +448,12 @@ public sealed class Story(LocalDate today)
         foreach (var name in given.SelectMany(g => family.Select(f => $"{g} {f}")))
         {
             var unit = Scenario.Units[random.Next(Scenario.Units.Count)].Name;
+            var title = unit is "Northern Routes" or "Island Routes" or "Crewing" ? "Crew" : "Staff";
+            var manager = Scenario.MailOf(Scenario.Keepers.GetValueOrDefault(unit, "Astrid Moen"));
+            var left = random.Next(12) == 0 ? Iso(new LocalDate(2025, 9, 30).PlusDays(-random.Next(300))) : "";
             text.Append(
                 CultureInfo.InvariantCulture,
-                $"{name},{Scenario.MailOf(name)},{unit},{(unit is "Northern Routes" or "Island Routes" or "Crewing" ? "Crew" : "Staff")},{Scenario.MailOf(Scenario.Keepers.GetValueOrDefault(unit, "Astrid Moen"))},{(random.Next(12) == 0 ? Iso(new LocalDate(2025, 9, 30).PlusDays(-random.Next(300))) : "")}\n"
+                $"{name},{Scenario.MailOf(name)},{unit},{title},{manager},{left}\n"
             );
         }
 

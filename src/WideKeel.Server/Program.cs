@@ -116,7 +116,8 @@ int VerifyExport(string file)
 
     var (entries, withheld, size) = outcome.Value;
     Console.WriteLine(
-        $"All is well: {entries} entries{(withheld == 0 ? "" : $", {withheld} of them by their hash only,")} lie in the signed tree of {size}."
+        $"All is well: {entries} entries{(withheld == 0 ? "" : $", {withheld} of them by their hash only,")} "
+            + $"lie in the signed tree of {size}."
     );
     return 0;
 }

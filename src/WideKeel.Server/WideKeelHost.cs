@@ -162,7 +162,8 @@ public static class WideKeelHost
             );
         }
 
-        // Asked first, because migrating compares the whole model with its snapshot, and most starts have nothing to bring up to date.
+        // Asked first, because migrating compares the whole model with its snapshot, and most starts have nothing to
+        // bring up to date.
         if (db.Database.GetPendingMigrations().Any())
         {
             db.Database.Migrate();
@@ -174,8 +175,10 @@ public static class WideKeelHost
         if (last is not null && db.Ledger.LongCount() is var stored && stored < last.Size)
         {
             throw new NotOursException(
-                $"The database in {options.DataFolder} holds {stored} ledger entries, but a head signed at {last.At} covers {last.Size}: it was rolled back or replaced. "
-                    + "Nothing was started, so that nothing is written over the evidence. Put the right database back, or run “widekeel verify” for the details."
+                $"The database in {options.DataFolder} holds {stored} ledger entries, but a head signed at "
+                    + $"{last.At} covers {last.Size}: it was rolled back or replaced. "
+                    + "Nothing was started, so that nothing is written over the evidence. Put the right database "
+                    + "back, or run “widekeel verify” for the details."
             );
         }
     }
@@ -218,7 +221,9 @@ public static class WideKeelHost
                 headers.XFrameOptions = "DENY";
                 headers["Referrer-Policy"] = "same-origin";
                 headers.ContentSecurityPolicy =
-                    "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; font-src 'self'; connect-src 'self'; frame-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
+                    "default-src 'self'; img-src 'self' data:; style-src 'self' 'unsafe-inline'; font-src "
+                    + "'self'; connect-src 'self'; frame-src 'self'; object-src 'none'; base-uri 'none'; "
+                    + "form-action 'self'; frame-ancestors 'none'";
                 return next(http);
             }
         );
@@ -296,5 +301,8 @@ public static class WideKeelHost
     }
 }
 
-/// <summary>The database is not one that this version may open: another version made it, or it is older than the heads that were signed over it.</summary>
+/// <summary>
+/// The database is not one that this version may open: another version made it, or it is older than the heads that were
+/// signed over it.
+/// </summary>
 public sealed class NotOursException(string message) : Exception(message);

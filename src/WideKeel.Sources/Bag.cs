@@ -5,8 +5,8 @@ using System.Text;
 namespace WideKeel.Sources;
 
 /// <summary>
-/// A bag by RFC 8493, version 1.0, with SHA-256 manifests: filled file by file, closed once, verified from what lies on disk. Filling and closing
-/// can be done again after a stop anywhere; a file that is there whole stays.
+/// A bag by RFC 8493, version 1.0, with SHA-256 manifests: filled file by file, closed once, verified from what lies on
+/// disk. Filling and closing can be done again after a stop anywhere; a file that is there whole stays.
 /// </summary>
 public sealed class Bag(string folder)
 {
@@ -16,7 +16,10 @@ public sealed class Bag(string folder)
 
     public string Folder => folder;
 
-    /// <summary>Copies content in and returns the SHA-256 of what lies in the bag, lower-case hex. It appears under its name only when it is whole.</summary>
+    /// <summary>
+    /// Copies content in and returns the SHA-256 of what lies in the bag, lower-case hex. It appears under its name
+    /// only when it is whole.
+    /// </summary>
     /// <param name="name">Path beneath <c>data/</c>, with forward slashes.</param>
     public async Task<string> PutAsync(string name, Stream source, CancellationToken cancel)
     {
@@ -46,7 +49,8 @@ public sealed class Bag(string folder)
         }
         catch
         {
-            // What could not be read to its end must not lie in the bag: it would be in no manifest, and the bag not valid.
+            // What could not be read to its end must not lie in the bag: it would be in no manifest, and the bag not
+            // valid.
             File.Delete(partial);
             throw;
         }
@@ -56,7 +60,10 @@ public sealed class Bag(string folder)
     /// <param name="name">Path beneath <c>data/</c>.</param>
     public Stream Open(string name) => File.OpenRead(PlaceOf(name));
 
-    /// <summary>Takes out what was put in and is not to be handed over after all, or what a run that was cut off had begun to put in.</summary>
+    /// <summary>
+    /// Takes out what was put in and is not to be handed over after all, or what a run that was cut off had begun to
+    /// put in.
+    /// </summary>
     public void Remove(string name)
     {
         var place = PlaceOf(name);
@@ -67,7 +74,9 @@ public sealed class Bag(string folder)
         }
     }
 
-    /// <summary>Writes the tag files and both manifests. Returns the SHA-256 of the tag manifest, which vouches for all of it.</summary>
+    /// <summary>
+    /// Writes the tag files and both manifests. Returns the SHA-256 of the tag manifest, which vouches for all of it.
+    /// </summary>
     /// <param name="payload">Names with their hashes, as <see cref="PutAsync"/> gave them.</param>
     /// <param name="about">Lines of <c>bag-info.txt</c>, in their order.</param>
     /// <param name="tags">Further tag files: path beneath the bag → content.</param>
@@ -109,7 +118,10 @@ public sealed class Bag(string folder)
         return Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(manifest)));
     }
 
-    /// <summary>Reads everything again from disk. Null when the bag is complete and valid (RFC 8493 section 3); otherwise the first thing that is wrong.</summary>
+    /// <summary>
+    /// Reads everything again from disk. Null when the bag is complete and valid (RFC 8493 section 3); otherwise the
+    /// first thing that is wrong.
+    /// </summary>
     public async Task<string?> VerifyAsync(CancellationToken cancel)
     {
         foreach (var (manifest, within) in new[] { (TagManifest, ""), (Manifest, "data") })

@@ -9,10 +9,13 @@ public abstract record Found(string Path)
 {
     /// <param name="Bytes">Size in bytes.</param>
     /// <param name="Modified">The file's modification time.</param>
-    /// <param name="Born">The file's birth time, where the file system keeps one; copying resets it, so it may be later than <paramref name="Modified"/>.</param>
+    /// <param name="Born">The file's birth time, where the file system keeps one; copying resets it, so it may be later
+    /// than <paramref name="Modified"/>.</param>
     public sealed record File(string Path, long Bytes, Instant Modified, Instant Born) : Found(Path)
     {
-        /// <summary>SHA-256 of the content in lower-case hex, where listing it came to know it; null otherwise.</summary>
+        /// <summary>
+        /// SHA-256 of the content in lower-case hex, where listing it came to know it; null otherwise.
+        /// </summary>
         public string? Hash { get; init; }
     }
 
@@ -21,7 +24,8 @@ public abstract record Found(string Path)
 }
 
 /// <summary>
-/// A real directory tree. It can only be observed: nothing is asked of us before a file changes there. Never follows a link, never leaves its root.
+/// A real directory tree. It can only be observed: nothing is asked of us before a file changes there. Never follows a
+/// link, never leaves its root.
 /// </summary>
 public sealed class DirectoryShare(string root) : IContentSource
 {
@@ -50,7 +54,9 @@ public sealed class DirectoryShare(string root) : IContentSource
             : new("root-not-found", "root", $"There is no directory {root} on the server.");
     }
 
-    /// <summary>Walks the tree in a steady order, so that a walk that was interrupted can be told where to go on.</summary>
+    /// <summary>
+    /// Walks the tree in a steady order, so that a walk that was interrupted can be told where to go on.
+    /// </summary>
     public IEnumerable<Found> Walk()
     {
         Stack<(string Relative, int Depth)> folders = new([("", 0)]);
@@ -181,7 +187,10 @@ public sealed class DirectoryShare(string root) : IContentSource
         return failures;
     }
 
-    /// <summary>SHA-256 of a file's content in lower-case hex, or null when it is not there. Throws <see cref="IOException"/> when it cannot be read.</summary>
+    /// <summary>
+    /// SHA-256 of a file's content in lower-case hex, or null when it is not there. Throws <see cref="IOException"/>
+    /// when it cannot be read.
+    /// </summary>
     public async Task<string?> HashAsync(string relative, CancellationToken cancel)
     {
         var full = Resolve(relative);
@@ -229,8 +238,9 @@ public sealed class DirectoryShare(string root) : IContentSource
     }
 
     /// <summary>
-    /// Puts a file at its place, or beside it where something else lies there: nothing is overwritten. Returns the path that it lies under, beneath
-    /// the root. Throws <see cref="IOException"/> or <see cref="UnauthorizedAccessException"/> when the source does not take it.
+    /// Puts a file at its place, or beside it where something else lies there: nothing is overwritten. Returns the path
+    /// that it lies under, beneath the root. Throws <see cref="IOException"/> or
+    /// <see cref="UnauthorizedAccessException"/> when the source does not take it.
     /// </summary>
     public async Task<string> PlaceAsync(string relative, Func<Stream> content, CancellationToken cancel)
     {
@@ -253,10 +263,10 @@ public sealed class DirectoryShare(string root) : IContentSource
 
             for (var i = 0; ; i++)
             {
-                var beside =
-                    i == 0
-                        ? relative
-                        : $"{relative[..^Path.GetExtension(relative).Length]} (restored{(i == 1 ? "" : string.Create(System.Globalization.CultureInfo.InvariantCulture, $" {i}"))}){Path.GetExtension(relative)}";
+                var extension = Path.GetExtension(relative);
+                var stem = relative[..^extension.Length];
+                var number = i == 1 ? "" : string.Create(System.Globalization.CultureInfo.InvariantCulture, $" {i}");
+                var beside = i == 0 ? relative : $"{stem} (restored{number}){extension}";
                 var place = Path.Combine(Root, beside);
                 if (!File.Exists(place))
                 {
@@ -271,7 +281,10 @@ public sealed class DirectoryShare(string root) : IContentSource
         }
     }
 
-    /// <summary>Deletes a file and makes sure that it is gone. Null when it is; otherwise why not. A file that was gone already is gone.</summary>
+    /// <summary>
+    /// Deletes a file and makes sure that it is gone. Null when it is; otherwise why not. A file that was gone already
+    /// is gone.
+    /// </summary>
     public string? Delete(string relative)
     {
         var full = Resolve(relative);

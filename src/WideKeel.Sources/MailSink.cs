@@ -20,8 +20,8 @@ public sealed record SunkMail(
 );
 
 /// <summary>
-/// A small mail server (SMTP, RFC 5321) on this machine's loopback that takes everything and passes nothing on: the stand-in for a real one.
-/// Each mail is kept as an .eml file.
+/// A small mail server (SMTP, RFC 5321) on this machine's loopback that takes everything and passes nothing on: the
+/// stand-in for a real one. Each mail is kept as an .eml file.
 /// </summary>
 public sealed class MailSink(string folder) : IAsyncDisposable
 {

@@ -8,17 +8,19 @@ using NodaTime;
 namespace WideKeel.Sources;
 
 /// <summary>
-/// A directory of mailboxes in the mbox format (RFC 4155) and of single messages (.eml). A message in a mailbox has the path
-/// <c>box.mbox/HASH.eml</c> with the first 16 digits of its SHA-256, so that it keeps its name wherever in the file it stands; of messages that are
-/// alike to the last byte, the later ones end in <c>-2</c>, <c>-3</c> …. Its content is what stands between two "From " lines, without the blank
-/// line at its end, byte for byte.
+/// A directory of mailboxes in the mbox format (RFC 4155) and of single messages (.eml). A message in a mailbox has the
+/// path <c>box.mbox/HASH.eml</c> with the first 16 digits of its SHA-256, so that it keeps its name wherever in the
+/// file it stands; of messages that are alike to the last byte, the later ones end in <c>-2</c>, <c>-3</c> …. Its
+/// content is what stands between two "From " lines, without the blank line at its end, byte for byte.
 /// </summary>
 public sealed class MailStore(string root) : IContentSource
 {
     private const int BufferSize = 1 << 20;
     private const int MostIndexes = 32;
 
-    /// <summary>The messages of a mailbox by their names, in the order in which they stand, as long as the file is the same.</summary>
+    /// <summary>
+    /// The messages of a mailbox by their names, in the order in which they stand, as long as the file is the same.
+    /// </summary>
     private static readonly ConcurrentDictionary<
         (string File, long Bytes, long Ticks),
         OrderedDictionary<string, Letter>
@@ -157,7 +159,8 @@ public sealed class MailStore(string root) : IContentSource
             return await share.PlaceAsync(relative, content, cancel);
         }
 
-        // Beside its mailbox, as a message of its own: a mailbox that a mail program has open is not written to but to delete.
+        // Beside its mailbox, as a message of its own: a mailbox that a mail program has open is not written to but to
+        // delete.
         return await share.PlaceAsync(
             $"{box[..^".mbox".Length]} (restored)/{relative[(box.Length + 1)..]}",
             content,
@@ -165,7 +168,10 @@ public sealed class MailStore(string root) : IContentSource
         );
     }
 
-    /// <summary>Writes a message as it stands in a mailbox: lines that could be read as the beginning of the next are quoted, and a blank line follows.</summary>
+    /// <summary>
+    /// Writes a message as it stands in a mailbox: lines that could be read as the beginning of the next are quoted,
+    /// and a blank line follows.
+    /// </summary>
     public static void WriteQuoted(Stream message, Stream box)
     {
         using var memory = new MemoryStream();
@@ -215,7 +221,10 @@ public sealed class MailStore(string root) : IContentSource
         return Indexes[key] = letters;
     }
 
-    /// <summary>One pass over the file: a message begins after a line "From …" that stands first or after a blank line (RFC 4155, appendix A).</summary>
+    /// <summary>
+    /// One pass over the file: a message begins after a line "From …" that stands first or after a blank line (RFC
+    /// 4155, appendix A).
+    /// </summary>
     private static OrderedDictionary<string, Letter> Read(string file)
     {
         OrderedDictionary<string, Letter> letters = [];
@@ -228,7 +237,8 @@ public sealed class MailStore(string root) : IContentSource
             0,
             FileOptions.SequentialScan
         );
-        // What is read stands in the buffer from the "From " line of the message at hand on; before the first, the last few bytes do.
+        // What is read stands in the buffer from the "From " line of the message at hand on; before the first, the last
+        // few bytes do.
         var buffer = new byte[BufferSize];
         long position = 0;
         int filled = 0,
@@ -292,7 +302,9 @@ public sealed class MailStore(string root) : IContentSource
         }
     }
 
-    /// <summary>Where the next line "From …" begins that stands first in the file or after a blank line; -1 where none does.</summary>
+    /// <summary>
+    /// Where the next line "From …" begins that stands first in the file or after a blank line; -1 where none does.
+    /// </summary>
     /// <param name="at">What stands before has been searched.</param>
     /// <param name="begins">The bytes are those with which the file begins.</param>
     private static int NextFrom(ReadOnlySpan<byte> bytes, int at, bool begins)

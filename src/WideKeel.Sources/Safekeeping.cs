@@ -3,13 +3,14 @@ using System.Security.Cryptography;
 namespace WideKeel.Sources;
 
 /// <summary>
-/// Protected copies, addressed by the SHA-256 of their content and kept once however many items share it. Lies outside every share.
+/// Protected copies, addressed by the SHA-256 of their content and kept once however many items share it. Lies outside
+/// every share.
 /// </summary>
 public sealed class Safekeeping(string folder)
 {
     /// <summary>
-    /// Copies content in, if it is not there yet, and returns the hash of what was copied. The copy appears under its name only when
-    /// it is whole and on disk.
+    /// Copies content in, if it is not there yet, and returns the hash of what was copied. The copy appears under its
+    /// name only when it is whole and on disk.
     /// </summary>
     public async Task<string> PutAsync(Stream source, CancellationToken cancel)
     {

@@ -49,7 +49,10 @@ public sealed record Extracted(
         new("", limit, null, null, null, null, null, new Dictionary<string, LocalDate>());
 }
 
-/// <summary>Text and fields of the formats that the product reads. Never throws for what is inside a file: the limit says what went wrong.</summary>
+/// <summary>
+/// Text and fields of the formats that the product reads. Never throws for what is inside a file: the limit says what
+/// went wrong.
+/// </summary>
 public static class TextExtraction
 {
     public const int MaxCharacters = 1_000_000;
@@ -60,10 +63,15 @@ public static class TextExtraction
     /// <summary>Bytes that the parts of a zipped document may unpack to, together.</summary>
     public const long MaxUnpackedBytes = 200_000_000;
 
-    /// <summary>Attachments of a message that are documents of their own; where there are more, the limit tells their number.</summary>
+    /// <summary>
+    /// Attachments of a message that are documents of their own; where there are more, the limit tells their number.
+    /// </summary>
     internal const int MaxAttachments = 1_000;
 
-    /// <summary>Attachments of a message whose text is drawn; those after them are documents without text, and the limit says so.</summary>
+    /// <summary>
+    /// Attachments of a message whose text is drawn; those after them are documents without text, and the limit says
+    /// so.
+    /// </summary>
     private const int MaxAttachmentsRead = 50;
 
     private const long MaxAttachmentBytes = 20_000_000;
@@ -149,7 +157,8 @@ public static class TextExtraction
                 return await Task.Run(() => Mail(message), cancel).WaitAsync(MaxTime, cancel);
             }
 
-            // A short message of plain text is read sooner than another thread is found for it; what others carry may take its time.
+            // A short message of plain text is read sooner than another thread is found for it; what others carry may
+            // take its time.
             var parsed = Parse(message);
             return parsed.Body is TextPart { IsPlain: true, IsAttachment: false }
                 ? Mail(parsed)
@@ -184,7 +193,10 @@ public static class TextExtraction
         return Build(body, cut ? CutWords : null, head);
     }
 
-    /// <summary>Fields at the top between two lines of three hyphens, one <c>name: value</c> a line, as many text tools write them.</summary>
+    /// <summary>
+    /// Fields at the top between two lines of three hyphens, one <c>name: value</c> a line, as many text tools write
+    /// them.
+    /// </summary>
     private static (List<(string, string)> Fields, string Body) FrontMatter(string text)
     {
         List<(string, string)> fields = [];
@@ -413,7 +425,9 @@ public static class TextExtraction
 
     private static Extracted Mail(Stream stream) => Mail(Parse(stream));
 
-    /// <summary>A message whose parts stay in the stream, which therefore stays open as long as the message is used.</summary>
+    /// <summary>
+    /// A message whose parts stay in the stream, which therefore stays open as long as the message is used.
+    /// </summary>
     private static MimeMessage Parse(Stream stream)
     {
         // A parser's buffers are larger than most messages, so each thread keeps one.
@@ -485,8 +499,9 @@ public static class TextExtraction
     }
 
     /// <summary>
-    /// What <see cref="MimeMessage.TextBody"/> says of the most usual message, that is one text in UTF-8 whose encoding and line breaks nothing changed, with no filter between; null
-    /// for every other. What calls itself ASCII and is UTF-8 is read as what it is.
+    /// What <see cref="MimeMessage.TextBody"/> says of the most usual message, that is one text in UTF-8 whose encoding
+    /// and line breaks nothing changed, with no filter between; null for every other. What calls itself ASCII and is
+    /// UTF-8 is read as what it is.
     /// </summary>
     private static string? PlainBody(MimeMessage message)
     {
@@ -529,7 +544,9 @@ public static class TextExtraction
     internal static string NameOf(MimeEntity attachment) =>
         attachment.ContentDisposition?.FileName ?? attachment.ContentType.Name ?? "without a name";
 
-    /// <summary>The text of an attachment whose type is read; empty for every other, and for what is too large or damaged.</summary>
+    /// <summary>
+    /// The text of an attachment whose type is read; empty for every other, and for what is too large or damaged.
+    /// </summary>
     private static string TextOf(MimeEntity attachment)
     {
         var type = Path.GetExtension(NameOf(attachment)).TrimStart('.').ToLowerInvariant();
@@ -574,7 +591,9 @@ public static class TextExtraction
         }
     }
 
-    /// <summary>Counts what a zipped document really unpacks to, before a parser sees it; the sizes that it declares may lie.</summary>
+    /// <summary>
+    /// Counts what a zipped document really unpacks to, before a parser sees it; the sizes that it declares may lie.
+    /// </summary>
     private static void RefuseBomb(string file)
     {
         using var zip = ZipFile.OpenRead(file);

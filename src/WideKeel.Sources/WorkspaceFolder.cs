@@ -3,8 +3,9 @@ using WideKeel.Core;
 namespace WideKeel.Sources;
 
 /// <summary>
-/// A simulated collaboration system that ships with the product: libraries (folders of the first level) of files, in a directory of its own. It
-/// never changes by itself; whoever works in it asks the product, which decides and then calls on this.
+/// A simulated collaboration system that ships with the product: libraries (folders of the first level) of files, in a
+/// directory of its own. It never changes by itself; whoever works in it asks the product, which decides and then calls
+/// on this.
 /// </summary>
 public sealed class WorkspaceFolder(string root) : IContentSource
 {

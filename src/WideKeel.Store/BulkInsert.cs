@@ -5,7 +5,10 @@ using Microsoft.EntityFrameworkCore.Metadata;
 
 namespace WideKeel.Store;
 
-/// <summary>Inserts many rows of one table by one prepared statement; tracking each would cost several times what SQLite takes for it.</summary>
+/// <summary>
+/// Inserts many rows of one table by one prepared statement; tracking each would cost several times what SQLite takes
+/// for it.
+/// </summary>
 public static class BulkInsert
 {
     private static readonly ConcurrentDictionary<Type, (string Sql, Delegate Bind)> Tables = new();
@@ -24,7 +27,10 @@ public static class BulkInsert
         }
     }
 
-    /// <summary>The key that the next row of a table will get, for rows that point at each other and are written together. Good until the change ends.</summary>
+    /// <summary>
+    /// The key that the next row of a table will get, for rows that point at each other and are written together. Good
+    /// until the change ends.
+    /// </summary>
     public static long NextId<T>(WriteSession session)
         where T : class
     {
@@ -35,7 +41,10 @@ public static class BulkInsert
         return (long)command.ExecuteScalar()!;
     }
 
-    /// <summary>The statement for a table, and what binds a row to it: one call for each column, each with its type, so that no value is boxed.</summary>
+    /// <summary>
+    /// The statement for a table, and what binds a row to it: one call for each column, each with its type, so that no
+    /// value is boxed.
+    /// </summary>
     private static (string Sql, Delegate Bind) Of<T>(IModel model)
         where T : class
     {
@@ -63,7 +72,9 @@ public static class BulkInsert
             }
         );
         var sql =
-            $"INSERT INTO {table.Name} ({string.Join(", ", properties.Select(p => $"\"{p.GetColumnName(table)}\""))}) VALUES ({string.Join(", ", properties.Select(_ => "?"))})";
+            $"INSERT INTO {table.Name} "
+            + $"({string.Join(", ", properties.Select(p => $"\"{p.GetColumnName(table)}\""))}) VALUES "
+            + $"({string.Join(", ", properties.Select(_ => "?"))})";
         return (sql, Expression.Lambda<Action<Statement, T>>(Expression.Block(calls), statement, row).Compile());
     }
 

@@ -20,9 +20,9 @@ public static class Connections
             .AddInterceptors(Pragmas.Instance);
 
     /// <summary>
-    /// WAL so that readers never wait for the writer; FULL so that a committed entry survives a power cut, because the signed
-    /// heads beside the database would otherwise run ahead of it. Deleted content is overwritten, because destroyed must mean gone. The log is
-    /// taken into the database by <see cref="LogCheckpoints"/>.
+    /// WAL so that readers never wait for the writer; FULL so that a committed entry survives a power cut, because the
+    /// signed heads beside the database would otherwise run ahead of it. Deleted content is overwritten, because
+    /// destroyed must mean gone. The log is taken into the database by <see cref="LogCheckpoints"/>.
     /// </summary>
     private sealed class Pragmas : DbConnectionInterceptor
     {
@@ -32,7 +32,9 @@ public static class Connections
         {
             using var command = connection.CreateCommand();
             command.CommandText =
-                "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON; PRAGMA secure_delete=ON; PRAGMA busy_timeout=15000; PRAGMA cache_size=-65536; PRAGMA temp_store=MEMORY; PRAGMA wal_autocheckpoint=0;";
+                "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON; PRAGMA "
+                + "secure_delete=ON; PRAGMA busy_timeout=15000; PRAGMA cache_size=-65536; PRAGMA "
+                + "temp_store=MEMORY; PRAGMA wal_autocheckpoint=0;";
             command.ExecuteNonQuery();
         }
 

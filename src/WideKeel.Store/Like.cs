@@ -1,6 +1,8 @@
 namespace WideKeel.Store;
 
-/// <summary>Patterns for SQL's LIKE in which what somebody typed stands for itself. To be used with <see cref="Escape"/>.</summary>
+/// <summary>
+/// Patterns for SQL's LIKE in which what somebody typed stands for itself. To be used with <see cref="Escape"/>.
+/// </summary>
 public static class Like
 {
     public const string Escape = @"\";

@@ -4,8 +4,9 @@ using SQLitePCL;
 namespace WideKeel.Store;
 
 /// <summary>
-/// Takes the write-ahead log into the database file on a thread of its own, beside the next change. SQLite's own checkpoint runs within the commit that
-/// filled the log, and whoever made that change waits for it. SQLite's documentation, "Write-Ahead Logging", sections 2.2 and 6.
+/// Takes the write-ahead log into the database file on a thread of its own, beside the next change. SQLite's own
+/// checkpoint runs within the commit that filled the log, and whoever made that change waits for it. SQLite's
+/// documentation, "Write-Ahead Logging", sections 2.2 and 6.
 /// </summary>
 internal sealed class LogCheckpoints : IDisposable
 {
@@ -13,8 +14,9 @@ internal sealed class LogCheckpoints : IDisposable
     private const int Pages = 1_000;
 
     /// <summary>
-    /// The log is begun anew only when all of it has been taken over before a change begins, and that of a busy day never is. So after as many pages a
-    /// change does wait: the log stays within these 64 MB and one change, as long as nobody reads on and on.
+    /// The log is begun anew only when all of it has been taken over before a change begins, and that of a busy day
+    /// never is. So after as many pages a change does wait: the log stays within these 64 MB and one change, as long as
+    /// nobody reads on and on.
     /// </summary>
     private const int MostPages = 16_000;
 
@@ -22,7 +24,9 @@ internal sealed class LogCheckpoints : IDisposable
     private long written;
     private long grown;
 
-    /// <summary>Says that a change was committed on this connection, which is one of the product's own. One at a time.</summary>
+    /// <summary>
+    /// Says that a change was committed on this connection, which is one of the product's own. One at a time.
+    /// </summary>
     public void AfterCommit(SqliteConnection connection)
     {
         // SQLITE_DBSTATUS_CACHE_WRITE: pages written to the log since it was asked last.
@@ -73,7 +77,10 @@ internal sealed class LogCheckpoints : IDisposable
         }
     }
 
-    /// <summary>Whether nothing is left in the log that is not in the database. Waits for nobody; what a reader or an error left, the next makes good, and in the log it is as safe.</summary>
+    /// <summary>
+    /// Whether nothing is left in the log that is not in the database. Waits for nobody; what a reader or an error
+    /// left, the next makes good, and in the log it is as safe.
+    /// </summary>
     private static bool TakeOver(SqliteConnection connection) =>
         raw.sqlite3_wal_checkpoint_v2(
             connection.Handle!,

@@ -6,8 +6,9 @@ using SQLitePCL;
 namespace WideKeel.Store;
 
 /// <summary>
-/// A prepared statement without a result that is run many times over, its parameters bound by their places from 1 on. For what is written by the thousand:
-/// a command looks each parameter up by its name and makes a reader for each run, which there costs as much as SQLite's own work.
+/// A prepared statement without a result that is run many times over, its parameters bound by their places from 1 on.
+/// For what is written by the thousand: a command looks each parameter up by its name and makes a reader for each run,
+/// which there costs as much as SQLite's own work.
 /// </summary>
 internal sealed class Statement : IDisposable
 {

@@ -7,7 +7,10 @@ using WideKeel.Store.People;
 
 namespace WideKeel.Store;
 
-/// <summary>The one database. Instants are stored as milliseconds since 1970 (UTC), dates as day numbers: both sort and compare as integers. Each part adds its tables in a file of its own folder.</summary>
+/// <summary>
+/// The one database. Instants are stored as milliseconds since 1970 (UTC), dates as day numbers: both sort and compare
+/// as integers. Each part adds its tables in a file of its own folder.
+/// </summary>
 public sealed partial class WideKeelDb(DbContextOptions<WideKeelDb> options)
     : IdentityUserContext<Person, long>(options)
 {

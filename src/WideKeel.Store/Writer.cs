@@ -12,8 +12,9 @@ using WideKeel.Store.Ledger;
 namespace WideKeel.Store;
 
 /// <summary>
-/// The one way to change the database. Writes queue up one behind the other; each is a transaction that holds the change and its ledger
-/// entries, so that there is no change without an entry. After the commit the new tree head is signed beside the database.
+/// The one way to change the database. Writes queue up one behind the other; each is a transaction that holds the
+/// change and its ledger entries, so that there is no change without an entry. After the commit the new tree head is
+/// signed beside the database.
 /// </summary>
 public sealed class Writer : IDisposable
 {
@@ -27,7 +28,10 @@ public sealed class Writer : IDisposable
     public Writer(IServiceScopeFactory scopes, Heads heads, IClock clock) =>
         (this.scopes, this.heads, this.clock) = (scopes, heads, clock);
 
-    /// <summary>Runs one change. A refusal rolls it back; entries marked to be kept in spite of a refusal are written all the same.</summary>
+    /// <summary>
+    /// Runs one change. A refusal rolls it back; entries marked to be kept in spite of a refusal are written all the
+    /// same.
+    /// </summary>
     public async Task<Outcome<T>> RunAsync<T>(
         LedgerActor actor,
         Func<WriteSession, Task<Outcome<T>>> work,

@@ -10,7 +10,9 @@ using WideKeel.Server.Demo;
 
 namespace WideKeel.Browser.Tests;
 
-/// <summary>The demo, running, for all tests of one class. It is made once; each class works on a copy of its own.</summary>
+/// <summary>
+/// The demo, running, for all tests of one class. It is made once; each class works on a copy of its own.
+/// </summary>
 public sealed class Demo : IAsyncLifetime
 {
     private readonly string folder = Directory.CreateTempSubdirectory("widekeel-browser-").FullName;
@@ -213,7 +215,9 @@ public sealed class Page : IDisposable
         Convert.FromBase64String(
             (string)
                 driver.ExecuteAsyncScript(
-                    "const done = arguments[1]; fetch(arguments[0].href).then((r) => r.blob()).then((b) => { const reader = new FileReader(); reader.onload = () => done(reader.result.split(',')[1]); reader.readAsDataURL(b) })",
+                    "const done = arguments[1]; fetch(arguments[0].href).then((r) => r.blob()).then((b) => { "
+                        + "const reader = new FileReader(); reader.onload = () => done(reader.result.split(',')[1]); "
+                        + "reader.readAsDataURL(b) })",
                     See(link)
                 )!
         );
@@ -226,7 +230,9 @@ public sealed class Page : IDisposable
                 path
             )!;
 
-    /// <summary>Keys from the keyboard, to whatever has the focus when each one arrives; what fades away meanwhile may have it.</summary>
+    /// <summary>
+    /// Keys from the keyboard, to whatever has the focus when each one arrives; what fades away meanwhile may have it.
+    /// </summary>
     public void Send(string keys) => new Actions(driver).SendKeys(keys).Perform();
 
     /// <summary>A key pressed while Control is held.</summary>
@@ -282,17 +288,24 @@ public sealed class Page : IDisposable
                 driver.ExecuteAsyncScript(
                     """
                     const done = arguments[0]
-                    // What is still fading is not what the person will read: without transitions everything is at its end at once.
-                    if (!document.getElementById('still')) document.head.insertAdjacentHTML('beforeend', '<style id="still">*, *::before, *::after { transition: none !important; animation: none !important }</style>')
-                    const told = (v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => n.html.slice(0, 160) + ' ' + n.failureSummary.slice(0, 260)).join(' | ')}`
-                    const look = () => axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] }).then((r) => done(r.violations.map(told)))
+                    // What is still fading is not what the person will read: without transitions everything is at its
+                    // end at once.
+                    const still = '*, *::before, *::after { transition: none !important; animation: none !important }'
+                    if (!document.getElementById('still'))
+                      document.head.insertAdjacentHTML('beforeend', `<style id="still">${still}</style>`)
+                    const node = (n) => n.html.slice(0, 160) + ' ' + n.failureSummary.slice(0, 260)
+                    const told = (v) => `${v.id}: ${v.nodes.slice(0, 3).map(node).join(' | ')}`
+                    const runOnly = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']
+                    const look = () => axe.run(document, { runOnly }).then((r) => done(r.violations.map(told)))
                     requestAnimationFrame(() => requestAnimationFrame(look))
                     """
                 )!;
         return [.. found.Select(f => f.ToString()!)];
     }
 
-    /// <summary>Errors in the browser's console. A refused request is logged there by the browser itself and is none.</summary>
+    /// <summary>
+    /// Errors in the browser's console. A refused request is logged there by the browser itself and is none.
+    /// </summary>
     public IReadOnlyList<string> ConsoleErrors() =>
         [
             .. driver

@@ -4,7 +4,9 @@ using WideKeel.Store.Ledger;
 
 namespace WideKeel.Browser.Tests;
 
-/// <summary>The story, driven as people drive it. Each test has a demo of its own, because it destroys things.</summary>
+/// <summary>
+/// The story, driven as people drive it. Each test has a demo of its own, because it destroys things.
+/// </summary>
 public class JourneyTests
 {
     [Fact]
@@ -219,7 +221,8 @@ public class JourneyTests
             Press("j");
         }
 
-        // The last one is kept a year longer, and then it is signed: the marks and the signature have keys of their own.
+        // The last one is kept a year longer, and then it is signed: the marks and the signature have keys of their
+        // own.
         page.SeeText($"{lines} of {lines} opened");
         Press("e");
         page.See(By.Id("until"));
@@ -247,7 +250,9 @@ public class JourneyTests
         }
     }
 
-    /// <summary>Tabs until the element has the focus, as a person without a mouse would; it must be reachable.</summary>
+    /// <summary>
+    /// Tabs until the element has the focus, as a person without a mouse would; it must be reachable.
+    /// </summary>
     private static void Focus(Page page, By by)
     {
         page.See(by);

@@ -5,7 +5,10 @@ using OpenQA.Selenium;
 
 namespace WideKeel.Browser.Tests;
 
-/// <summary>A dispute from the first member to the release taken back, and staff at work under it; each person at a browser of their own.</summary>
+/// <summary>
+/// A dispute from the first member to the release taken back, and staff at work under it; each person at a browser of
+/// their own.
+/// </summary>
 public sealed class MatterTests(Demo demo) : IClassFixture<Demo>
 {
     private static By Dialog(string text) =>

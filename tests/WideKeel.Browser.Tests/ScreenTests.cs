@@ -2,7 +2,9 @@ using OpenQA.Selenium;
 
 namespace WideKeel.Browser.Tests;
 
-/// <summary>Each screen in each look: accessible by axe (WCAG 2.2 AA), without a console error; and what only some may see.</summary>
+/// <summary>
+/// Each screen in each look: accessible by axe (WCAG 2.2 AA), without a console error; and what only some may see.
+/// </summary>
 public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
 {
     private static readonly (string Path, By Ready)[] Screens =
@@ -260,7 +262,8 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
             "the unsaved term after a reload"
         );
 
-        // The what-if stands in the address: somebody else opens it and sees the same, with its consequences, and nothing was saved.
+        // The what-if stands in the address: somebody else opens it and sees the same, with its consequences, and
+        // nothing was saved.
         page.Wait(
             d => d.Url.Contains("whatif=", StringComparison.Ordinal) ? d : null,
             "the address to tell the what-if"

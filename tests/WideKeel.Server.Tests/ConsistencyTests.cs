@@ -65,7 +65,8 @@ public class ConsistencyTests
         );
         await ines.PostOk("batches", new { seriesId = fleet });
 
-        // Every kind of rule at once: two clauses and an event, a grade that runs out, blankets that keep, destroy, and lack nothing.
+        // Every kind of rule at once: two clauses and an event, a grade that runs out, blankets that keep, destroy, and
+        // lack nothing.
         await ines.PostOk(
             "trigger-event-types",
             new
@@ -384,7 +385,9 @@ public class ConsistencyTests
         }
     }
 
-    /// <summary>The same items under the same rules by <c>widekeel evaluate</c>, which knows neither database nor server.</summary>
+    /// <summary>
+    /// The same items under the same rules by <c>widekeel evaluate</c>, which knows neither database nor server.
+    /// </summary>
     private static async Task<Dictionary<string, JsonElement>> EvaluatedAsync(
         IReadOnlyList<Item> items,
         ILookup<long, ItemDate> dates,

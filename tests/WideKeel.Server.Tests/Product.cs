@@ -11,7 +11,10 @@ using WideKeel.Store;
 
 namespace WideKeel.Server.Tests;
 
-/// <summary>A whole running product: real host, real socket, real SQLite file, a share on disk. One organisation with two sister units.</summary>
+/// <summary>
+/// A whole running product: real host, real socket, real SQLite file, a share on disk. One organisation with two sister
+/// units.
+/// </summary>
 public sealed class Product : IAsyncLifetime
 {
     public const string Password = "quiet-harbour-12";
@@ -203,7 +206,10 @@ public sealed class Product : IAsyncLifetime
         return file;
     }
 
-    /// <summary>Connects the share if it is not yet, scans it, and gives each container that is named after a unit to it. Container name → id.</summary>
+    /// <summary>
+    /// Connects the share if it is not yet, scans it, and gives each container that is named after a unit to it.
+    /// Container name → id.
+    /// </summary>
     public async Task<Dictionary<string, long>> ScanAsync()
     {
         using var admin = await SignInAsync("jonas");
@@ -437,7 +443,10 @@ public sealed class Api : IDisposable
             jobs => !jobs.EnumerateArray().Any(j => j.GetProperty("state").GetString() is "queued" or "running")
         );
 
-    /// <summary>Until what stands there is as wanted. Asks again in short steps, because what it waits for is the product's own state.</summary>
+    /// <summary>
+    /// Until what stands there is as wanted. Asks again in short steps, because what it waits for is the product's own
+    /// state.
+    /// </summary>
     public async Task<JsonElement> WaitForAsync(string path, Func<JsonElement, bool> wanted)
     {
         for (var i = 0; i < 6_000; i++)

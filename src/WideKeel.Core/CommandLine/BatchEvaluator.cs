@@ -6,7 +6,10 @@ using WideKeel.Core.Time;
 
 namespace WideKeel.Core.CommandLine;
 
-/// <summary>Containers by pattern: a name, or a name with <c>/*</c>, which is that container and everything beneath it, at any depth.</summary>
+/// <summary>
+/// Containers by pattern: a name, or a name with <c>/*</c>, which is that container and everything beneath it, at any
+/// depth.
+/// </summary>
 public sealed record Reach(IReadOnlyList<string> Containers, IReadOnlyList<string> Except)
 {
     public bool Covers(string? container) =>
@@ -39,7 +42,9 @@ public sealed record BatchRules(
 /// <param name="Grade">That applies on the day of asking; a hold raises none to kept.</param>
 public sealed record BatchOutcome(bool Held, Standing Standing, Grade Grade, IReadOnlyList<Reason> Reasons);
 
-/// <summary>Decides for items of a file until when each is kept, by which rule, what happens then, and whether that is due.</summary>
+/// <summary>
+/// Decides for items of a file until when each is kept, by which rule, what happens then, and whether that is due.
+/// </summary>
 /// <param name="trigger-events">All that are known; revoked ones among them do not count.</param>
 /// <param name="today">In the organisation's zone.</param>
 public sealed class BatchEvaluator(BatchRules rules, IEnumerable<TriggerEvent> events, LocalDate today)

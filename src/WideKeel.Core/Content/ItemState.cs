@@ -37,7 +37,9 @@ public enum Grade
 {
     None,
 
-    /// <summary>Whoever changes or deletes it changes or deletes only what they see; a copy goes to safekeeping.</summary>
+    /// <summary>
+    /// Whoever changes or deletes it changes or deletes only what they see; a copy goes to safekeeping.
+    /// </summary>
     Kept,
 
     /// <summary>Its content stays as it is, and it is not deleted.</summary>
@@ -51,11 +53,17 @@ public static class PlausibleDate
 {
     private static readonly LocalDate Earliest = new(1900, 1, 1);
 
-    /// <summary>A date before 1900 or more than 50 years ahead is not a date to count from: it is listed to be mended, never guessed.</summary>
+    /// <summary>
+    /// A date before 1900 or more than 50 years ahead is not a date to count from: it is listed to be mended, never
+    /// guessed.
+    /// </summary>
     public static bool Holds(LocalDate date, LocalDate today) => date >= Earliest && date <= today.PlusYears(50);
 }
 
-/// <summary>One column for everything that a keep-until can be, ordered as the rules order it: nothing &lt; dates &lt; awaiting event &lt; permanent.</summary>
+/// <summary>
+/// One column for everything that a keep-until can be, ordered as the rules order it: nothing &lt; dates &lt; awaiting
+/// event &lt; permanent.
+/// </summary>
 public readonly record struct KeepUntil : IComparable<KeepUntil>
 {
     private const int AwaitingCode = int.MaxValue - 1;

@@ -3,8 +3,8 @@ using WideKeel.Core.Query;
 namespace WideKeel.Core.Content;
 
 /// <summary>
-/// How alike two texts are: the share of runs of three words that they have in common among all that either has (Jaccard's index over
-/// shingles; A. Broder, “On the resemblance and containment of documents”, 1997).
+/// How alike two texts are: the share of runs of three words that they have in common among all that either has
+/// (Jaccard's index over shingles; A. Broder, “On the resemblance and containment of documents”, 1997).
 /// </summary>
 public static class Likeness
 {

@@ -10,7 +10,8 @@ public readonly record struct SignedLine(long ItemId, long? SeriesId, string Con
 
 /// <summary>What is true of the item now, just before it would be destroyed.</summary>
 /// <param name="ContentHash">SHA-256 of the content on its source now; null when the source no longer has it.</param>
-/// <param name="KnownAsMissing">The item had already left the source when the batch was signed, so that its absence is no surprise.</param>
+/// <param name="KnownAsMissing">The item had already left the source when the batch was signed, so that its absence is
+/// no surprise.</param>
 /// <param name="Held">A hold is in force over it.</param>
 public readonly record struct ItemNow(
     long? SeriesId,

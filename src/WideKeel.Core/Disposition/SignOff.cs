@@ -47,7 +47,9 @@ public sealed record Signer(long PersonId, string Mail, IReadOnlyCollection<Remi
 /// <summary>One signature: who, when they stand in the order.</summary>
 public readonly record struct Signature(int Stage, long PersonId);
 
-/// <summary>The rules of signing: stages in order, each person once, at least two people, and the right role for the stage.</summary>
+/// <summary>
+/// The rules of signing: stages in order, each person once, at least two people, and the right role for the stage.
+/// </summary>
 public static class SignOffRules
 {
     /// <summary>Null when the person may sign the next stage.</summary>
@@ -101,7 +103,8 @@ public static class SignOffRules
                 null,
                 Is(stage.Deputy)
                     ? $"Stage {next + 1} is signed by {stage.Person}; you may sign instead once it is overdue."
-                    : $"Stage {next + 1} is signed by {stage.Person}{(stage.Deputy.Length > 0 && overdue ? $", or by {stage.Deputy}, because it is overdue" : "")}."
+                    : $"Stage {next + 1} is signed by "
+                        + $"{stage.Person}{(stage.Deputy.Length > 0 && overdue ? $", or by {stage.Deputy}, because it is overdue" : "")}."
             );
         }
 
@@ -109,7 +112,8 @@ public static class SignOffRules
             ? Refusal.Conflict(
                 "question-open",
                 null,
-                $"{(questions == 1 ? "One item waits" : $"{questions} items wait")} for somebody's answer. Mark {(questions == 1 ? "it" : "them")} once the answer is there; then it can be signed."
+                $"{(questions == 1 ? "One item waits" : $"{questions} items wait")} for somebody's answer. Mark "
+                    + $"{(questions == 1 ? "it" : "them")} once the answer is there; then it can be signed."
             )
             : null;
 
@@ -120,7 +124,10 @@ public static class SignOffRules
     /// <param name="since">The day on which the stage began to wait.</param>
     public static LocalDate OverdueFrom(Stage stage, LocalDate since) => since.PlusDays(stage.Days + 1);
 
-    /// <summary>Whether this is a day to remind: half-way through the stage's days, its last day, and once a week from the day it is overdue.</summary>
+    /// <summary>
+    /// Whether this is a day to remind: half-way through the stage's days, its last day, and once a week from the day
+    /// it is overdue.
+    /// </summary>
     public static bool Reminds(Stage stage, LocalDate since, LocalDate today)
     {
         var waited = NodaTime.Period.DaysBetween(since, today);

@@ -12,7 +12,10 @@ public static class CanonicalJson
     /// <summary>Deeper values are refused: recursion must not be steered by input.</summary>
     private const int MaxDepth = 128;
 
-    /// <summary>Whole numbers up to here are exact as doubles and are written without an exponent, so their digits are the canonical form.</summary>
+    /// <summary>
+    /// Whole numbers up to here are exact as doubles and are written without an exponent, so their digits are the
+    /// canonical form.
+    /// </summary>
     private const long MaxExact = 1L << 53;
 
     private static readonly SearchValues<char> Escaped = SearchValues.Create([
@@ -21,7 +24,10 @@ public static class CanonicalJson
         '\\',
     ]);
 
-    /// <summary>UTF-8 bytes of the canonical form. Throws <see cref="FormatException"/> for values that JSON or the scheme cannot carry (NaN, lone surrogates, duplicate names, depth over 128).</summary>
+    /// <summary>
+    /// UTF-8 bytes of the canonical form. Throws <see cref="FormatException"/> for values that JSON or the scheme
+    /// cannot carry (NaN, lone surrogates, duplicate names, depth over 128).
+    /// </summary>
     public static byte[] Serialize(JsonNode? node) => Utf8(Text(node));
 
     public static string Text(JsonNode? node)
@@ -31,7 +37,10 @@ public static class CanonicalJson
         return text.ToString();
     }
 
-    /// <summary>The form of an object with these members, in whatever order; for values that belong to other objects already, which would have to be copied.</summary>
+    /// <summary>
+    /// The form of an object with these members, in whatever order; for values that belong to other objects already,
+    /// which would have to be copied.
+    /// </summary>
     internal static string Text(Span<KeyValuePair<string, JsonNode?>> members)
     {
         var text = new StringBuilder(512);
@@ -176,7 +185,9 @@ public static class CanonicalJson
         : value.TryGetValue<int>(out var small) ? small
         : null;
 
-    /// <summary>RFC 8785 §3.2.2.2: the two-character escapes, lower-case \u00xx for other controls, everything else as it is.</summary>
+    /// <summary>
+    /// RFC 8785 §3.2.2.2: the two-character escapes, lower-case \u00xx for other controls, everything else as it is.
+    /// </summary>
     private static void WriteString(StringBuilder text, string value)
     {
         text.Append('"');

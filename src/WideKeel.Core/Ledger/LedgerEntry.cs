@@ -32,7 +32,10 @@ public sealed record LedgerEntry(
     string? Reason = null
 )
 {
-    /// <summary>The RFC 8785 form that is hashed and stored. Absent parts are left out, so that old entries keep their hash when a part is added.</summary>
+    /// <summary>
+    /// The RFC 8785 form that is hashed and stored. Absent parts are left out, so that old entries keep their hash when
+    /// a part is added.
+    /// </summary>
     public string ToCanonicalText()
     {
         var subject = new JsonObject { ["kind"] = Subject.Kind, ["id"] = Subject.Id };

@@ -11,8 +11,8 @@ public static class LedgerExport
     public const string Format = "widekeel-ledger/1";
 
     /// <summary>
-    /// Recomputes an export: the head's signature, and for each entry its hash and its proof of inclusion (RFC 6962). An entry of which only the hash is given
-    /// proves its place and is counted as withheld.
+    /// Recomputes an export: the head's signature, and for each entry its hash and its proof of inclusion (RFC 6962).
+    /// An entry of which only the hash is given proves its place and is counted as withheld.
     /// </summary>
     /// <returns>How many entries and how many withheld; or what is wrong, with the entry's number.</returns>
     public static Outcome<(int Entries, int Withheld, long Size)> Verify(string json)

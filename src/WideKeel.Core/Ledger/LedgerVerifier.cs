@@ -17,7 +17,8 @@ public sealed record VerificationReport(long Entries, int Heads, byte[] Root, lo
 }
 
 /// <summary>
-/// Recomputes the ledger: every entry's hash from its bytes, the unbroken sequence, and every signed head. Names the first thing that is wrong.
+/// Recomputes the ledger: every entry's hash from its bytes, the unbroken sequence, and every signed head. Names the
+/// first thing that is wrong.
 /// </summary>
 public static class LedgerVerifier
 {
@@ -62,7 +63,8 @@ public static class LedgerVerifier
             {
                 return (
                     heads,
-                    $"The head on line {i + 1} covers {head.Size} entries, fewer than the {heads[^1].Size} before it: the database was rolled back and written on."
+                    $"The head on line {i + 1} covers {head.Size} entries, fewer than the {heads[^1].Size} "
+                        + $"before it: the database was rolled back and written on."
                 );
             }
 
@@ -72,7 +74,9 @@ public static class LedgerVerifier
         return (heads, null);
     }
 
-    /// <summary>Goes through the entries and compares the tree over them with each head as it grows to its size.</summary>
+    /// <summary>
+    /// Goes through the entries and compares the tree over them with each head as it grows to its size.
+    /// </summary>
     private static VerificationReport Walk(IEnumerable<StoredEntry> entries, List<TreeHead> heads, CompactRange range)
     {
         var next = 0;
@@ -95,7 +99,8 @@ public static class LedgerVerifier
                         first,
                         first == range.Size
                             ? $"Entry {first} and its hash were replaced: they do not match the head signed after it."
-                            : $"An entry from {first} to {range.Size} and its hash were replaced: they do not match the head signed after {range.Size}."
+                            : $"An entry from {first} to {range.Size} and its hash were replaced: they do not "
+                                + $"match the head signed after {range.Size}."
                     );
                 }
 
@@ -107,7 +112,8 @@ public static class LedgerVerifier
         return next < heads.Count
             ? Bad(
                 range.Size + 1,
-                $"The tail is missing: {range.Size} entries are stored, but a head signed at {heads[^1].At} covers {heads[^1].Size}. The database was rolled back, cut or replaced."
+                $"The tail is missing: {range.Size} entries are stored, but a head signed at {heads[^1].At} "
+                    + $"covers {heads[^1].Size}. The database was rolled back, cut or replaced."
             )
             : new(range.Size, heads.Count, range.Root(), null, null);
 
@@ -130,7 +136,8 @@ public static class LedgerVerifier
             buffer = new byte[Math.Max(needed, 4096)];
         }
 
-        // The leaf's prefix byte stands in the buffer, so one call hashes both: buffer[0] is 0x00 from the start and stays so.
+        // The leaf's prefix byte stands in the buffer, so one call hashes both: buffer[0] is 0x00 from the start and
+        // stays so.
         var length = Encoding.UTF8.GetBytes(entry.Body, buffer.AsSpan(1));
         hash = SHA256.HashData(buffer.AsSpan(0, 1 + length));
         return !hash.AsSpan().SequenceEqual(entry.LeafHash)

@@ -145,15 +145,18 @@ public static class MerkleTree
 }
 
 /// <summary>
-/// Proofs over a fixed list of leaves. The roots of all perfect subtrees are computed once, so that ten thousand proofs over a million
-/// entries cost ten thousand short walks and not ten thousand trees. For one thread.
+/// Proofs over a fixed list of leaves. The roots of all perfect subtrees are computed once, so that ten thousand proofs
+/// over a million entries cost ten thousand short walks and not ten thousand trees. For one thread.
 /// </summary>
 public sealed class MerkleProver
 {
     /// <summary><c>levels[h][i]</c> is the root of the 2^h leaves from i·2^h on, where all of them exist.</summary>
     private readonly List<byte[][]> levels;
 
-    /// <summary>Roots of what is no perfect subtree: the ranges down the right edge, by where they begin. Each proof asks for some of them.</summary>
+    /// <summary>
+    /// Roots of what is no perfect subtree: the ranges down the right edge, by where they begin. Each proof asks for
+    /// some of them.
+    /// </summary>
     private readonly Dictionary<int, byte[]> edge = [];
 
     public MerkleProver(byte[][] leaves)
@@ -259,8 +262,8 @@ public sealed class MerkleProver
 }
 
 /// <summary>
-/// The roots of the perfect subtrees of a growing tree, largest first: enough to append a leaf and to give the root in O(log n),
-/// without the leaves.
+/// The roots of the perfect subtrees of a growing tree, largest first: enough to append a leaf and to give the root in
+/// O(log n), without the leaves.
 /// </summary>
 public sealed class CompactRange
 {

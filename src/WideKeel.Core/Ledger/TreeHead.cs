@@ -5,7 +5,9 @@ using NodaTime.Text;
 
 namespace WideKeel.Core.Ledger;
 
-/// <summary>The size and root of the ledger's tree at a moment, signed with ECDSA P-256 over SHA-256 of its canonical JSON.</summary>
+/// <summary>
+/// The size and root of the ledger's tree at a moment, signed with ECDSA P-256 over SHA-256 of its canonical JSON.
+/// </summary>
 /// <param name="Size">Number of entries covered.</param>
 /// <param name="Root">32 bytes.</param>
 /// <param name="Signature">IEEE P1363 form (r ‖ s), 64 bytes.</param>

@@ -7,15 +7,17 @@ namespace WideKeel.Core.Matters;
 public readonly record struct FamilyDocument(string? Name, string Text);
 
 /// <summary>
-/// A message and its attachments. They are one item, because they arrive, are kept and are destroyed together; where documents are counted or
-/// numbered, each of them is one.
+/// A message and its attachments. They are one item, because they arrive, are kept and are destroyed together; where
+/// documents are counted or numbered, each of them is one.
 /// </summary>
 public static class Family
 {
     /// <summary>What stands before the text of an attachment, in the text drawn from a message.</summary>
     public static string Heading(string attachment) => $"\n\nAttachment: {attachment}\n";
 
-    /// <summary>The documents within the text of a message: itself first, then its attachments in their order.</summary>
+    /// <summary>
+    /// The documents within the text of a message: itself first, then its attachments in their order.
+    /// </summary>
     public static IReadOnlyList<FamilyDocument> Split(string text, IReadOnlyList<string> attachments)
     {
         List<FamilyDocument> documents = [];

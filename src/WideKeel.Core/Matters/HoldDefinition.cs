@@ -4,13 +4,15 @@ using WideKeel.Core.Query;
 namespace WideKeel.Core.Matters;
 
 /// <summary>
-/// What a sweep looks through, or a hold order keeps: the content of some containers and of some custodians, as far as a query finds it and its
-/// dates fall within a range. With neither containers nor custodians it is all content of the matter's unit.
+/// What a sweep looks through, or a hold order keeps: the content of some containers and of some custodians, as far as
+/// a query finds it and its dates fall within a range. With neither containers nor custodians it is all content of the
+/// matter's unit.
 /// </summary>
 /// <param name="Containers">Ids.</param>
 /// <param name="Custodians">Ids of the matter's custodians.</param>
 /// <param name="Query">CQL; null finds everything.</param>
-/// <param name="From">First day; null is open. An item is dated by the span from its creation to its last change, which must touch the range.</param>
+/// <param name="From">First day; null is open. An item is dated by the span from its creation to its last change, which
+/// must touch the range.</param>
 /// <param name="To">Last day.</param>
 public sealed record HoldDefinition(
     IReadOnlyList<long> Containers,
@@ -60,7 +62,10 @@ public sealed record HoldDefinition(
         !(modified < From) && !(LocalDate.Min(created, modified) > To);
 }
 
-/// <summary>A custodian as content knows them: the places that are theirs, and what they wrote or answer for anywhere.</summary>
+/// <summary>
+/// A custodian as content knows them: the places that are theirs, and what they wrote or answer for anywhere.
+/// </summary>
 /// <param name="Containers">Ids of mailboxes, folders and channels.</param>
-/// <param name="Names">Name and mail address as author or owner of items; empty where what they wrote elsewhere is left out.</param>
+/// <param name="Names">Name and mail address as author or owner of items; empty where what they wrote elsewhere is left
+/// out.</param>
 public sealed record CustodianPlaces(IReadOnlyList<long> Containers, IReadOnlyList<string> Names);

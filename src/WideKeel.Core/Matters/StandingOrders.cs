@@ -19,8 +19,9 @@ public sealed record StandingOrder(
 public sealed record Arrival(long ContainerId, LocalDate Created, LocalDate Modified, QueryItem Item);
 
 /// <summary>
-/// The hold orders in force, indexed by what an item must have to be matched at all: for an order whose query cannot fit without one of some words,
-/// those words. An arriving item is looked up by its own words and only the orders that remain are asked; hundreds of orders cost little more than one.
+/// The hold orders in force, indexed by what an item must have to be matched at all: for an order whose query cannot
+/// fit without one of some words, those words. An arriving item is looked up by its own words and only the orders that
+/// remain are asked; hundreds of orders cost little more than one.
 /// </summary>
 public sealed class StandingOrders
 {

@@ -64,7 +64,8 @@ public enum Right
 public readonly record struct Remit(Role Role, UnitPath Unit);
 
 /// <summary>
-/// The place of a unit in the tree, as the ids from the root down: <c>/1/4/9/</c>. Ends in a slash, so that "beneath" is a prefix.
+/// The place of a unit in the tree, as the ids from the root down: <c>/1/4/9/</c>. Ends in a slash, so that "beneath"
+/// is a prefix.
 /// </summary>
 public readonly record struct UnitPath
 {
@@ -172,7 +173,10 @@ public static class RightsPolicy
         ),
     };
 
-    /// <summary>Rights over something that has no part: the whole ledger, the people, a source that feeds several units. Only a remit over the root gives them.</summary>
+    /// <summary>
+    /// Rights over something that has no part: the whole ledger, the people, a source that feeds several units. Only a
+    /// remit over the root gives them.
+    /// </summary>
     private static readonly HashSet<Right> WholeOrganisation =
     [
         Right.VerifyLedger,
@@ -191,7 +195,9 @@ public static class RightsPolicy
     /// <summary>A role as sentences name it.</summary>
     public static string WordsOf(Role role) => Roles[role].Words;
 
-    /// <summary>The rights that a list of their words names. What this version does not know is passed over: it gives nothing.</summary>
+    /// <summary>
+    /// The rights that a list of their words names. What this version does not know is passed over: it gives nothing.
+    /// </summary>
     public static IReadOnlySet<Right> Read(string words) =>
         words
             .Split(',')

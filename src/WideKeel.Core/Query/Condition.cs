@@ -21,7 +21,10 @@ public enum ProximityUnit
     Element,
 }
 
-/// <summary>What a query asks, after every name and value in it is understood. Both evaluations start here: <see cref="QueryMatcher"/> and the SQL.</summary>
+/// <summary>
+/// What a query asks, after every name and value in it is understood. Both evaluations start here:
+/// <see cref="QueryMatcher"/> and the SQL.
+/// </summary>
 public abstract record Condition
 {
     /// <summary>How deep it is: 1 for a part without parts.</summary>
@@ -70,8 +73,12 @@ public abstract record Condition
     /// <param name="Words">Empty where the term holds no word: then nothing fits.</param>
     public sealed record HasWords(QueryIndex Index, WordMatch How, IReadOnlyList<WordPattern> Words) : Condition(1);
 
-    /// <summary>Two sets of places in one element of the item, so far apart. The operands are <see cref="HasWords"/>, <see cref="Any"/> of them, or <see cref="Near"/>.</summary>
-    /// <param name="Distances">Ranges of distances that fit, each inclusive; neighbouring words are 1 apart, places in one sentence 0.</param>
+    /// <summary>
+    /// Two sets of places in one element of the item, so far apart. The operands are <see cref="HasWords"/>,
+    /// <see cref="Any"/> of them, or <see cref="Near"/>.
+    /// </summary>
+    /// <param name="Distances">Ranges of distances that fit, each inclusive; neighbouring words are 1 apart, places in
+    /// one sentence 0.</param>
     public sealed record Near(
         Condition Left,
         Condition Right,
@@ -116,5 +123,6 @@ public abstract record Condition
 public sealed record SortKey(QueryIndex Index, string? Field, bool Descending);
 
 /// <summary>A query that is understood.</summary>
-/// <param name="ByRelevance">Somewhere <c>/relevant</c> was asked: the best first, unless sort keys say otherwise.</param>
+/// <param name="ByRelevance">Somewhere <c>/relevant</c> was asked: the best first, unless sort keys say
+/// otherwise.</param>
 public sealed record CompiledQuery(Condition Condition, IReadOnlyList<SortKey> SortBy, bool ByRelevance);

@@ -37,7 +37,9 @@ public static class CqlForms
         return root;
     }
 
-    /// <summary>The query as text that parses to the same tree, with no more quotes and parentheses than it needs.</summary>
+    /// <summary>
+    /// The query as text that parses to the same tree, with no more quotes and parentheses than it needs.
+    /// </summary>
     public static string ToText(this CqlQuery query)
     {
         var text = Text(query.Root);
@@ -58,7 +60,9 @@ public static class CqlForms
             })
         );
 
-    /// <summary>The term in quotes where it needs them. What stands in it is not changed: escapes are part of a term.</summary>
+    /// <summary>
+    /// The term in quotes where it needs them. What stands in it is not changed: escapes are part of a term.
+    /// </summary>
     public static string Quoted(string term)
     {
         var bare =

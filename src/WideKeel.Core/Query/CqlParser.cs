@@ -3,8 +3,9 @@ using System.Globalization;
 namespace WideKeel.Core.Query;
 
 /// <summary>
-/// Reads CQL 1.2, the grammar of OASIS searchRetrieve 1.0 part 5, appendix A. Syntax only: whether an index exists, and what a term means to
-/// it, is decided by <see cref="QueryCompiler"/>. Recursion follows parentheses alone and is bounded by <see cref="CqlLimits.Nesting"/>.
+/// Reads CQL 1.2, the grammar of OASIS searchRetrieve 1.0 part 5, appendix A. Syntax only: whether an index exists, and
+/// what a term means to it, is decided by <see cref="QueryCompiler"/>. Recursion follows parentheses alone and is
+/// bounded by <see cref="CqlLimits.Nesting"/>.
 /// </summary>
 public sealed class CqlParser
 {
@@ -163,7 +164,8 @@ public sealed class CqlParser
                     "query",
                     string.Create(
                         CultureInfo.InvariantCulture,
-                        $"At character {token.Span.Start + 1}: the query has more than {CqlLimits.Clauses:N0} clauses; that is the limit for their number."
+                        $"At character {token.Span.Start + 1}: the query has more than {CqlLimits.Clauses:N0} "
+                            + $"clauses; that is the limit for their number."
                     )
                 )
                 {

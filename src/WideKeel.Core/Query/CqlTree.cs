@@ -1,6 +1,8 @@
 namespace WideKeel.Core.Query;
 
-/// <summary>A parsed query with its sort keys: <c>sortedQuery</c> of CQL 1.2 (OASIS searchRetrieve 1.0, part 5).</summary>
+/// <summary>
+/// A parsed query with its sort keys: <c>sortedQuery</c> of CQL 1.2 (OASIS searchRetrieve 1.0, part 5).
+/// </summary>
 public sealed record CqlQuery(CqlNode Root, IReadOnlyList<CqlSortKey> SortBy);
 
 /// <summary>A node of the tree.</summary>
@@ -11,8 +13,9 @@ public abstract record CqlNode(TextSpan Span)
     public IReadOnlyList<CqlPrefix> Prefixes { get; init; } = [];
 
     /// <summary>
-    /// What stands at the far left, and the booleans above it from the innermost out. A chain is as deep to the left as it has clauses, so
-    /// whoever walks a tree walks chains in a loop and recurses only into parentheses, whose depth is bounded.
+    /// What stands at the far left, and the booleans above it from the innermost out. A chain is as deep to the left as
+    /// it has clauses, so whoever walks a tree walks chains in a loop and recurses only into parentheses, whose depth
+    /// is bounded.
     /// </summary>
     internal (CqlNode First, List<CqlBoolean> Chain) Unchain()
     {
@@ -30,7 +33,8 @@ public abstract record CqlNode(TextSpan Span)
 }
 
 /// <summary><c>index relation term</c>, or a term alone, which stands for <c>cql.serverChoice = term</c>.</summary>
-/// <param name="Term">As written between its quotes: masking and escapes are still in it, because only the index knows what they mean.</param>
+/// <param name="Term">As written between its quotes: masking and escapes are still in it, because only the index knows
+/// what they mean.</param>
 public sealed record CqlClause(
     string Index,
     CqlRelation Relation,
@@ -70,7 +74,10 @@ public sealed record CqlPrefix(string? Name, string Identifier);
 
 public sealed record CqlSortKey(string Index, IReadOnlyList<CqlModifier> Modifiers, TextSpan Span);
 
-/// <summary>Bounds on what is parsed at all, so that a hostile text costs nothing. Each is named in the refusal that it leads to.</summary>
+/// <summary>
+/// Bounds on what is parsed at all, so that a hostile text costs nothing. Each is named in the refusal that it leads
+/// to.
+/// </summary>
 public static class CqlLimits
 {
     /// <summary>Characters of a query.</summary>

@@ -3,17 +3,22 @@ using System.Text;
 namespace WideKeel.Core.Query;
 
 /// <summary>
-/// A term with its masking read: <c>*</c> any number of characters, <c>?</c> one, <c>^</c> the beginning or end of the field; a backslash
-/// takes the meaning from the character after it. CQL 1.2, “Masking”.
+/// A term with its masking read: <c>*</c> any number of characters, <c>?</c> one, <c>^</c> the beginning or end of the
+/// field; a backslash takes the meaning from the character after it. CQL 1.2, “Masking”.
 /// </summary>
 public static class Mask
 {
-    /// <summary>What stands for a mask character within a read term, so that a literal one cannot be taken for it.</summary>
+    /// <summary>
+    /// What stands for a mask character within a read term, so that a literal one cannot be taken for it.
+    /// </summary>
     internal const char Any = '\uE000',
         One = '\uE001',
         Anchor = '\uE002';
 
-    /// <summary>The term with escapes resolved and masks as the characters above. Private-use characters of the term itself are dropped.</summary>
+    /// <summary>
+    /// The term with escapes resolved and masks as the characters above. Private-use characters of the term itself are
+    /// dropped.
+    /// </summary>
     public static string Read(string term)
     {
         var read = new StringBuilder(term.Length);
@@ -95,7 +100,9 @@ public static class Mask
     }
 }
 
-/// <summary>One word that is looked for: folded, perhaps with masks, perhaps by its stem, perhaps only at an end of the field.</summary>
+/// <summary>
+/// One word that is looked for: folded, perhaps with masks, perhaps by its stem, perhaps only at an end of the field.
+/// </summary>
 /// <param name="Text">Folded; masks as <see cref="Mask"/> reads them. A stem where <paramref name="Stemmed"/>.</param>
 public readonly record struct WordPattern(string Text, bool Stemmed, bool AtStart, bool AtEnd)
 {
@@ -135,7 +142,9 @@ public readonly record struct WordPattern(string Text, bool Stemmed, bool AtStar
     /// <param name="word">Folded.</param>
     public static WordPattern BeginningWith(string word) => new(word + Mask.Any, false, false, false);
 
-    /// <summary>The words of a term. Masks belong to the word they touch; one that stands alone means any word.</summary>
+    /// <summary>
+    /// The words of a term. Masks belong to the word they touch; one that stands alone means any word.
+    /// </summary>
     public static IReadOnlyList<WordPattern> Of(string term, bool stemmed)
     {
         var read = Mask.Read(term);

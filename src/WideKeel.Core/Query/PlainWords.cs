@@ -21,7 +21,9 @@ public static class PlainWords
 
     private static readonly SearchValues<char> Signs = SearchValues.Create("()/=<>\"\\");
 
-    /// <summary>The query that plain words stand for; the text itself where it is written in the query language.</summary>
+    /// <summary>
+    /// The query that plain words stand for; the text itself where it is written in the query language.
+    /// </summary>
     public static string ToQuery(string text)
     {
         var parts = text.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries);

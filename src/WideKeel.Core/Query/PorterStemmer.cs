@@ -1,8 +1,8 @@
 namespace WideKeel.Core.Query;
 
 /// <summary>
-/// The stem of an English word: M. F. Porter, “An algorithm for suffix stripping”, Program 14 (3), 1980, as printed, without the changes of
-/// later programs.
+/// The stem of an English word: M. F. Porter, “An algorithm for suffix stripping”, Program 14 (3), 1980, as printed,
+/// without the changes of later programs.
 /// </summary>
 public static class PorterStemmer
 {
@@ -86,7 +86,10 @@ public static class PorterStemmer
         return Tidy(w);
     }
 
-    /// <summary>Every word with this stem begins so; a test holds it over a whole vocabulary. Lets a sorted list of words be searched.</summary>
+    /// <summary>
+    /// Every word with this stem begins so; a test holds it over a whole vocabulary. Lets a sorted list of words be
+    /// searched.
+    /// </summary>
     public static string CommonBeginning(string stem) => stem[..Math.Max(1, stem.Length - 1)];
 
     private static string Plural(string w) =>

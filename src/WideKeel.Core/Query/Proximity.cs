@@ -3,12 +3,16 @@ namespace WideKeel.Core.Query;
 /// <summary>Places that lie so far apart.</summary>
 internal static class Proximity
 {
-    /// <summary>Bound on the places that one <c>prox</c> hands to another around it; beyond it a text is all hits and the answer is no longer in doubt.</summary>
+    /// <summary>
+    /// Bound on the places that one <c>prox</c> hands to another around it; beyond it a text is all hits and the answer
+    /// is no longer in doubt.
+    /// </summary>
     private const int MostPlaces = 20_000;
 
     /// <summary>
-    /// The number by which distance is counted, for each word: its own, that of its sentence, of its paragraph, or 0 in one element. A
-    /// sentence ends at . ! or ? before white space, and with its paragraph; a paragraph ends at an empty line.
+    /// The number by which distance is counted, for each word: its own, that of its sentence, of its paragraph, or 0 in
+    /// one element. A sentence ends at . ! or ? before white space, and with its paragraph; a paragraph ends at an
+    /// empty line.
     /// </summary>
     public static int[] Scale(ProximityUnit unit, List<Word> words, string text)
     {

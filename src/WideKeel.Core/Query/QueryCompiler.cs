@@ -5,10 +5,14 @@ using NodaTime.Text;
 
 namespace WideKeel.Core.Query;
 
-/// <summary>Gives every index, relation and term of a parsed query its meaning for items, or says at which place it has none.</summary>
+/// <summary>
+/// Gives every index, relation and term of a parsed query its meaning for items, or says at which place it has none.
+/// </summary>
 public sealed partial class QueryCompiler
 {
-    /// <summary>Levels of and, or, not and prox within one another, after those of one kind are taken together.</summary>
+    /// <summary>
+    /// Levels of and, or, not and prox within one another, after those of one kind are taken together.
+    /// </summary>
     public const int MostLevels = 250;
 
     private const string DublinCore = "dc";
@@ -75,7 +79,8 @@ public sealed partial class QueryCompiler
     {
         var (first, chain) = node.Unchain();
 
-        // A prefix of any node of the chain scopes all that lies left of it, and what is right of it up to its own operator.
+        // A prefix of any node of the chain scopes all that lies left of it, and what is right of it up to its own
+        // operator.
         var outer = scope;
         var scopes = new IReadOnlyList<CqlPrefix>[chain.Count];
         for (var i = chain.Count - 1; i >= 0; i--)
@@ -395,7 +400,10 @@ public sealed partial class QueryCompiler
         return new Condition.NameIn(index, null, from, true, to, true);
     }
 
-    /// <summary>What a field holds is known only by its values: a date is compared with dates, a number with numbers, other terms by the alphabet.</summary>
+    /// <summary>
+    /// What a field holds is known only by its values: a date is compared with dates, a number with numbers, other
+    /// terms by the alphabet.
+    /// </summary>
     private Condition OfField(CqlClause clause, QueryIndex index, string? field, string relation)
     {
         if (Whole(clause, index, field, relation) is { } whole)
@@ -483,7 +491,9 @@ public sealed partial class QueryCompiler
             $"there is “{clause.Term}”"
         );
 
-    /// <summary>A day, a month or a year of ISO 8601, as the days it covers; <c>today</c> with a period before or after it.</summary>
+    /// <summary>
+    /// A day, a month or a year of ISO 8601, as the days it covers; <c>today</c> with a period before or after it.
+    /// </summary>
     private (LocalDate From, LocalDate To)? DateOf(string term)
     {
         if (LocalDatePattern.Iso.Parse(term) is { Success: true, Value: var day })
@@ -540,7 +550,9 @@ public sealed partial class QueryCompiler
 
     private static decimal? NumberOf(string term) => QueryValues.Number(term);
 
-    /// <summary>A size in bytes. kB, MB, GB and TB are powers of 1000 (SI), KiB, MiB, GiB and TiB of 1024 (IEC 80000-13).</summary>
+    /// <summary>
+    /// A size in bytes. kB, MB, GB and TB are powers of 1000 (SI), KiB, MiB, GiB and TiB of 1024 (IEC 80000-13).
+    /// </summary>
     private static decimal Size(string term, CqlClause clause)
     {
         var match = ASize().Match(term);

@@ -20,7 +20,9 @@ public enum CompletionKind
 /// <param name="Index">The index whose value is wanted.</param>
 public readonly record struct CompletionPlace(CompletionKind Kind, string Begun, TextSpan Span, string? Index);
 
-/// <summary>Finds out what is being typed, from what stands before the caret. What stands after it is not looked at.</summary>
+/// <summary>
+/// Finds out what is being typed, from what stands before the caret. What stands after it is not looked at.
+/// </summary>
 public static class QueryCompletion
 {
     public static CompletionPlace At(string text, int caret)

@@ -7,7 +7,10 @@ namespace WideKeel.Core.Query;
 /// <param name="AnyOf">One of the rows is enough; otherwise all of them must fit.</param>
 public sealed record QueryForm(bool AnyOf, IReadOnlyList<QueryFormRow> Rows);
 
-/// <summary>One row: a comparison, a group, two words near each other, or, where it is none of these, a part of the text as it stands.</summary>
+/// <summary>
+/// One row: a comparison, a group, two words near each other, or, where it is none of these, a part of the text as it
+/// stands.
+/// </summary>
 /// <param name="Not">The row must not fit.</param>
 public sealed record QueryFormRow(
     bool Not = false,
@@ -209,7 +212,10 @@ public static class QueryForms
         return (row.Text is { Length: > 0 } raw ? raw : All, false);
     }
 
-    /// <summary>The term in quotes where it needs them, whatever was typed: a quote within it is escaped, and a backslash at its end doubled.</summary>
+    /// <summary>
+    /// The term in quotes where it needs them, whatever was typed: a quote within it is escaped, and a backslash at its
+    /// end doubled.
+    /// </summary>
     private static string Term(string typed)
     {
         var term = new StringBuilder(typed.Length);

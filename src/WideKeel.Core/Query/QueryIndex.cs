@@ -20,8 +20,8 @@ public enum IndexKind
 }
 
 /// <summary>
-/// What can be asked of an item, with all that the language knows of it: its name, how its values are compared, and where an item has them. A new
-/// index is a new entry of <see cref="All"/>; the SQL for it stands with its column.
+/// What can be asked of an item, with all that the language knows of it: its name, how its values are compared, and
+/// where an item has them. A new index is a new entry of <see cref="All"/>; the SQL for it stands with its column.
 /// </summary>
 public sealed class QueryIndex
 {

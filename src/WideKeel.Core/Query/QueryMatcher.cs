@@ -4,7 +4,10 @@ using NodaTime.Text;
 
 namespace WideKeel.Core.Query;
 
-/// <summary>One item as a query sees it. Null means that it has no such value; then no comparison fits, <c>&lt;&gt;</c> included.</summary>
+/// <summary>
+/// One item as a query sees it. Null means that it has no such value; then no comparison fits, <c>&lt;&gt;</c>
+/// included.
+/// </summary>
 public sealed record QueryItem
 {
     /// <summary>Words that were cut already; a copy with other texts begins without them.</summary>
@@ -124,7 +127,9 @@ public static class QueryMatcher
             _ => throw new ArgumentOutOfRangeException(nameof(condition)),
         };
 
-    /// <summary>The words of an element that the query looks for, to be marked where it is shown; in their order, none twice.</summary>
+    /// <summary>
+    /// The words of an element that the query looks for, to be marked where it is shown; in their order, none twice.
+    /// </summary>
     /// <param name="element">Title, author, owner, or <see cref="QueryIndex.Text"/> for the body.</param>
     public static IReadOnlyList<TextSpan> Marks(Condition condition, QueryItem item, QueryIndex element)
     {

@@ -9,9 +9,10 @@ namespace WideKeel.Core.Query;
 public readonly record struct Word(string Text, int Start, int Length);
 
 /// <summary>
-/// What a word is, in one place for the index, for queries and for marking. A word is a run of letters and digits, with the marks that belong
-/// to them; everything else separates. Words are folded: compatibility forms are taken apart (Unicode NFKD), diacritics dropped, case
-/// removed, and the letters that Unicode leaves whole but a keyboard lacks are written plainly (ł l, ø o, đ d, ß ss, æ ae, œ oe).
+/// What a word is, in one place for the index, for queries and for marking. A word is a run of letters and digits, with
+/// the marks that belong to them; everything else separates. Words are folded: compatibility forms are taken apart
+/// (Unicode NFKD), diacritics dropped, case removed, and the letters that Unicode leaves whole but a keyboard lacks are
+/// written plainly (ł l, ø o, đ d, ß ss, æ ae, œ oe).
 /// </summary>
 public static class Words
 {
@@ -94,7 +95,10 @@ public static class Words
         return result;
     }
 
-    /// <summary>The place of the next word at or after <paramref name="at"/>, which moves beyond it; length 0 when there is none.</summary>
+    /// <summary>
+    /// The place of the next word at or after <paramref name="at"/>, which moves beyond it; length 0 when there is
+    /// none.
+    /// </summary>
     private static TextSpan Find(string text, ref int at)
     {
         while (at < text.Length)
@@ -209,7 +213,10 @@ public static class Words
         }
     }
 
-    /// <summary>The table that make-folding.py draws from the Unicode character database; the platform's own normalization may be switched off.</summary>
+    /// <summary>
+    /// The table that make-folding.py draws from the Unicode character database; the platform's own normalization may
+    /// be switched off.
+    /// </summary>
     private static FrozenDictionary<int, string> ReadFolding()
     {
         using var stream = typeof(Words).Assembly.GetManifestResourceStream("folding.txt")!;

@@ -5,7 +5,9 @@ using WideKeel.Core.Time;
 
 namespace WideKeel.Core.Retention;
 
-/// <summary>What a law, a regulation or a contract demands. Plain values; <see cref="Check"/> makes sure of them.</summary>
+/// <summary>
+/// What a law, a regulation or a contract demands. Plain values; <see cref="Check"/> makes sure of them.
+/// </summary>
 /// <param name="Citation">As lawyers cite it: <c>29 CFR 516.5</c>.</param>
 /// <param name="Least">How long at least; empty where it demands nothing of the kind.</param>
 /// <param name="Join">Of several clauses of <paramref name="Least"/>.</param>

@@ -6,8 +6,12 @@ using WideKeel.Core.Time;
 
 namespace WideKeel.Core.Retention;
 
-/// <summary>Which containers a rule covers: those listed, or those that a query finds whenever it is asked again; less the exceptions.</summary>
-/// <param name="Query">CQL over <c>source</c>, <c>container</c> and <c>unit</c>; null where the containers are listed.</param>
+/// <summary>
+/// Which containers a rule covers: those listed, or those that a query finds whenever it is asked again; less the
+/// exceptions.
+/// </summary>
+/// <param name="Query">CQL over <c>source</c>, <c>container</c> and <c>unit</c>; null where the containers are
+/// listed.</param>
 /// <param name="Containers">Ids; empty where a query finds them.</param>
 /// <param name="Except">Ids that are never covered.</param>
 public sealed record ReachDefinition(string? Query, IReadOnlyList<long> Containers, IReadOnlyList<long> Except)
@@ -59,7 +63,9 @@ public sealed record ReachDefinition(string? Query, IReadOnlyList<long> Containe
         && (query is null ? Containers.Contains(container) : QueryMatcher.Matches(query.Condition, asked));
 }
 
-/// <summary>Everything about a blanket that is versioned. Plain values; <see cref="Check"/> makes sure of them.</summary>
+/// <summary>
+/// Everything about a blanket that is versioned. Plain values; <see cref="Check"/> makes sure of them.
+/// </summary>
 /// <param name="From"><c>created</c> or <c>modified</c>.</param>
 /// <param name="Keep">ISO 8601; null keeps nothing.</param>
 /// <param name="Destroys">What follows at the end of <paramref name="Keep"/>.</param>

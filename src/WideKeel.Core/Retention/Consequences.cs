@@ -81,7 +81,9 @@ public sealed class Consequences(LocalDate today)
         unchanged,
         heldBack;
 
-    /// <summary>What one item's change amounts to. Pure: the same function picks the rows that a figure opens into.</summary>
+    /// <summary>
+    /// What one item's change amounts to. Pure: the same function picks the rows that a figure opens into.
+    /// </summary>
     /// <param name="held">A hold forbids its disposal before and after.</param>
     public static Effects EffectsOf(in Standing before, in Standing after, LocalDate today, bool held = false)
     {

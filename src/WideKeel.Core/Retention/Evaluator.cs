@@ -4,15 +4,18 @@ using WideKeel.Core.Time;
 
 namespace WideKeel.Core.Retention;
 
-/// <summary>The engine: one item's facts and the rules over it in, its standing out. No state, no side effects, nothing allocated: a million items are one pass.</summary>
+/// <summary>
+/// The engine: one item's facts and the rules over it in, its standing out. No state, no side effects, nothing
+/// allocated: a million items are one pass.
+/// </summary>
 /// <param name="today">The day of the organisation's calendar on which the question is asked.</param>
 public sealed class Evaluator(LocalDate today, FiscalYearEnd fiscalYearEnd)
 {
     public LocalDate Today { get; } = today;
 
     /// <summary>
-    /// Keeping beats destroying; of several keeps the longest wins. At the end the series' choice goes before a blanket's, of several blankets
-    /// the earliest destroys, and nothing before the winning keep-until has passed.
+    /// Keeping beats destroying; of several keeps the longest wins. At the end the series' choice goes before a
+    /// blanket's, of several blankets the earliest destroys, and nothing before the winning keep-until has passed.
     /// </summary>
     /// <param name="series">Null: filed under none, or its rule is not in force yet.</param>
     /// <param name="blankets">Those that cover the item's container.</param>
@@ -48,8 +51,8 @@ public sealed class Evaluator(LocalDate today, FiscalYearEnd fiscalYearEnd)
     }
 
     /// <summary>
-    /// C = last day of the cutoff period that contains the base date B, K = C + P; kept through K, disposable from K + 1. A clause without a
-    /// date that can be counted from waits.
+    /// C = last day of the cutoff period that contains the base date B, K = C + P; kept through K, disposable from K +
+    /// 1. A clause without a date that can be counted from waits.
     /// </summary>
     public ClauseDates Dates(Clause clause, in ItemFacts item)
     {

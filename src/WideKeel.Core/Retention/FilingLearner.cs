@@ -22,8 +22,9 @@ public sealed record SeriesSuggestion(long Series, double Confidence, IReadOnlyL
 public sealed record SeriesMeasure(long Series, Precision Suggested, Precision Found);
 
 /// <summary>
-/// Learns from filing by hand which words speak for which series: words weighted by how rare they are (TF-IDF), and multinomial logistic
-/// regression with an L2 penalty. Nothing is filed by it; it suggests. The same examples in the same order always teach the same.
+/// Learns from filing by hand which words speak for which series: words weighted by how rare they are (TF-IDF), and
+/// multinomial logistic regression with an L2 penalty. Nothing is filed by it; it suggests. The same examples in the
+/// same order always teach the same.
 /// </summary>
 public sealed class FilingLearner : IDisposable
 {
@@ -63,8 +64,8 @@ public sealed class FilingLearner : IDisposable
     }
 
     /// <summary>
-    /// Five-fold cross-validation: each example is judged once, by a model that has seen the other folds only. The folds take their items of each
-    /// series in turn, so that each has its share (stratified).
+    /// Five-fold cross-validation: each example is judged once, by a model that has seen the other folds only. The
+    /// folds take their items of each series in turn, so that each has its share (stratified).
     /// </summary>
     public static IReadOnlyList<SeriesMeasure> Measure(IReadOnlyList<FiledExample> examples)
     {
@@ -106,7 +107,9 @@ public sealed class FilingLearner : IDisposable
         ];
     }
 
-    /// <summary>The likeliest of the series that are allowed; null where none is likely enough, or no word is known.</summary>
+    /// <summary>
+    /// The likeliest of the series that are allowed; null where none is likely enough, or no word is known.
+    /// </summary>
     public SeriesSuggestion? Suggest(string text, Func<long, bool> allowed) => Suggest(Bag.Of(new(text, 0)), allowed);
 
     public void Dispose() => engine.Dispose();
@@ -126,7 +129,8 @@ public sealed class FilingLearner : IDisposable
             return null;
         }
 
-        // What is not allowed here stays in the sum where it is the likelier: a text of another unit's is not suggested for the rest.
+        // What is not allowed here stays in the sum where it is the likelier: a text of another unit's is not suggested
+        // for the rest.
         var best = open.MaxBy(i => scores.Score[i]);
         double confidence = scores.Score[best];
         return confidence < LeastConfidence ? null : new(series[best], confidence, Speaking(bag, best));

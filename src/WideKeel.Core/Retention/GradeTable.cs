@@ -22,7 +22,8 @@ public enum Operation
 /// <summary>Whether and how an operation may be done.</summary>
 /// <param name="CopiesFirst">The former state goes to safekeeping before anything changes.</param>
 /// <param name="InLedger">The ledger notes it even where it would not otherwise.</param>
-/// <param name="NeedsSecondPerson">Asked for with a reason by a records manager, and approved by another person.</param>
+/// <param name="NeedsSecondPerson">Asked for with a reason by a records manager, and approved by another
+/// person.</param>
 /// <param name="Sentence">Why not, or under what condition; null when it is simply allowed.</param>
 public sealed record GradeDecision(
     bool Allowed,
@@ -39,7 +40,8 @@ public static class GradeTable
     private static readonly GradeDecision Noted = Yes with { InLedger = true };
 
     /// <param name="grade">That applies to the item today.</param>
-    /// <param name="held">A hold is in force over it: edit and delete behave at least as under <see cref="Grade.Kept"/>.</param>
+    /// <param name="held">A hold is in force over it: edit and delete behave at least as under
+    /// <see cref="Grade.Kept"/>.</param>
     public static GradeDecision Decide(Grade grade, bool held, Operation operation) =>
         (grade, operation) switch
         {

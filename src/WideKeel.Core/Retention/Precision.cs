@@ -9,7 +9,10 @@ public sealed record Precision(int Right, int Wrong, double? Share, double? Low,
     /// <summary>The 97.5 % point of the normal distribution.</summary>
     private const double Z = 1.959963984540054;
 
-    /// <summary>The score interval of E. B. Wilson (Journal of the American Statistical Association 22, 1927, p. 209), without continuity correction.</summary>
+    /// <summary>
+    /// The score interval of E. B. Wilson (Journal of the American Statistical Association 22, 1927, p. 209), without
+    /// continuity correction.
+    /// </summary>
     public static Precision Of(int right, int wrong)
     {
         ArgumentOutOfRangeException.ThrowIfNegative(right);

@@ -7,8 +7,9 @@ namespace WideKeel.Core.Retention;
 public static class Ratchet
 {
     /// <summary>
-    /// What a change would loosen, as the end of a sentence; null when it provably loosens nothing: then K of every item, whatever its dates,
-    /// is no earlier than before. A change of which that cannot be shown (another trigger, a fiscal for a calendar year) counts as loosening.
+    /// What a change would loosen, as the end of a sentence; null when it provably loosens nothing: then K of every
+    /// item, whatever its dates, is no earlier than before. A change of which that cannot be shown (another trigger, a
+    /// fiscal for a calendar year) counts as loosening.
     /// </summary>
     public static string? Loosens(SeriesRule before, SeriesRule after)
     {
@@ -59,7 +60,8 @@ public static class Ratchet
             (12 * b.Years) + b.Months,
             (7 * b.Weeks) + b.Days
         );
-        // A month has 28 to 31 days, so days make up for a missing month only at 31 each, and a month makes up for 28 missing days.
+        // A month has 28 to 31 days, so days make up for a missing month only at 31 each, and a month makes up for 28
+        // missing days.
         return aMonths >= bMonths
             ? aDays + (28 * (aMonths - bMonths)) >= bDays
             : aDays >= bDays + (31 * (bMonths - aMonths));

@@ -5,7 +5,9 @@ using WideKeel.Core.Time;
 
 namespace WideKeel.Core.Retention;
 
-/// <summary>A series as far as one item's explanation needs it. <paramref name="Rule"/> is null while no rule is in force.</summary>
+/// <summary>
+/// A series as far as one item's explanation needs it. <paramref name="Rule"/> is null while no rule is in force.
+/// </summary>
 public sealed record RuleInForce(string Code, string Title, SeriesRule? Rule);
 
 /// <summary>Who extended an item, until when and why.</summary>
@@ -23,7 +25,9 @@ public sealed record Reason(
     string Why
 );
 
-/// <summary>Explains a standing rule by rule, in the order in which they are looked at: the series, the blankets, the extension.</summary>
+/// <summary>
+/// Explains a standing rule by rule, in the order in which they are looked at: the series, the blankets, the extension.
+/// </summary>
 public static class Reasons
 {
     private static readonly LocalDatePattern Day = LocalDatePattern.CreateWithInvariantCulture("d MMM uuuu");
@@ -129,7 +133,8 @@ public static class Reasons
                 ? told[0]
                 : $"The {(rule.Join == ClauseJoin.Later ? "later" : "earlier")} of: {string.Join("; ", told.Select(Small))}";
         var ending = until.Date is { } last
-            ? $": {(last < evaluator.Today ? "it was kept" : "kept")} through {Day.Format(last)}.{After(rule.AtEnd, last < evaluator.Today)}"
+            ? $": {(last < evaluator.Today ? "it was kept" : "kept")} through "
+                + $"{Day.Format(last)}.{After(rule.AtEnd, last < evaluator.Today)}"
             : $". {rule.Code} keeps it until there is {(told.Count == 1 ? "one" : "each of them")}.";
         return new(rule.Code, "series", false, until, dates, counted + ending);
     }
@@ -147,7 +152,8 @@ public static class Reasons
                 false,
                 until,
                 [dates],
-                $"{start}: {blanket.From.Missing}. {(blanket.Keep is null ? "It is not destroyed" : "The blanket keeps it")} until there is one."
+                $"{start}: {blanket.From.Missing}. "
+                    + $"{(blanket.Keep is null ? "It is not destroyed" : "The blanket keeps it")} until there is one."
             );
         }
 

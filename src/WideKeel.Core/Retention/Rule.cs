@@ -30,7 +30,9 @@ public enum ClauseJoin
     Earlier,
 }
 
-/// <summary>Trigger → base date B; cutoff → C, the last day of the period that contains B; period → keep-until K = C + P.</summary>
+/// <summary>
+/// Trigger → base date B; cutoff → C, the last day of the period that contains B; period → keep-until K = C + P.
+/// </summary>
 public sealed record Clause(Trigger Trigger, Cutoff Cutoff, Period Period);
 
 /// <summary>The rule of a record series.</summary>
@@ -45,7 +47,10 @@ public sealed record SeriesRule(
     IReadOnlyList<Clause> Clauses
 );
 
-/// <summary>The rule of a blanket. It keeps for a period, and perhaps destroys then; or it keeps nothing and destroys after a period.</summary>
+/// <summary>
+/// The rule of a blanket. It keeps for a period, and perhaps destroys then; or it keeps nothing and destroys after a
+/// period.
+/// </summary>
 /// <param name="From">Created or modified.</param>
 /// <param name="Keep">Null: it keeps nothing.</param>
 /// <param name="Destroys">What follows <paramref name="Keep"/>; true where it keeps nothing.</param>
@@ -65,7 +70,9 @@ public interface IClockDates
     LocalDate? Event(string type);
 }
 
-/// <summary>What the rules look at in one item. Dates are calendar dates in the organisation's time zone; null is unknown.</summary>
+/// <summary>
+/// What the rules look at in one item. Dates are calendar dates in the organisation's time zone; null is unknown.
+/// </summary>
 /// <param name="ExtendedUntil">A reviewer's extension: the item is kept at least through this day.</param>
 /// <param name="Clocks">Null where the item has neither fields nor events.</param>
 public readonly record struct ItemFacts(
@@ -79,9 +86,11 @@ public readonly record struct ItemFacts(
 /// <summary>What the rules say of one item.</summary>
 /// <param name="State">On the day of asking, holds aside.</param>
 /// <param name="KeepUntil">The winner's, also when it has passed.</param>
-/// <param name="DisposableFrom">The first day on which the end action may happen, holds aside; null while there is none.</param>
+/// <param name="DisposableFrom">The first day on which the end action may happen, holds aside; null while there is
+/// none.</param>
 /// <param name="OwnGrade">That of the series; <see cref="Grade.None"/> without one.</param>
-/// <param name="OwnGradeUntil">Through which day the series' grade stands; permanent where it stands until disposal.</param>
+/// <param name="OwnGradeUntil">Through which day the series' grade stands; permanent where it stands until
+/// disposal.</param>
 public readonly record struct Standing(
     ItemState State,
     KeepUntil KeepUntil,
@@ -94,7 +103,10 @@ public readonly record struct Standing(
     /// <summary>Something keeps the item on this day.</summary>
     public bool Keeps(LocalDate today) => KeepUntil >= KeepUntil.On(today);
 
-    /// <summary>The highest grade that applies on this day: the series' while it stands, else <see cref="Grade.Kept"/> while anything keeps.</summary>
+    /// <summary>
+    /// The highest grade that applies on this day: the series' while it stands, else <see cref="Grade.Kept"/> while
+    /// anything keeps.
+    /// </summary>
     public Grade GradeOn(LocalDate today) =>
         OwnGradeUntil >= KeepUntil.On(today) ? OwnGrade
         : Keeps(today) ? Grade.Kept

@@ -14,8 +14,8 @@ public sealed record SheetRow(string Code, string Unit, SeriesDefinition Definit
 public sealed record CellChange(string Column, string Before, string After);
 
 /// <summary>
-/// A schedule as rows and columns: what goes out comes back the same. Lists are separated by semicolons; a clause is its period, its trigger and,
-/// where there is one, its cutoff: <c>P7Y created fiscal; P1Y event:crew-member-left</c>.
+/// A schedule as rows and columns: what goes out comes back the same. Lists are separated by semicolons; a clause is
+/// its period, its trigger and, where there is one, its cutoff: <c>P7Y created fiscal; P1Y event:crew-member-left</c>.
 /// </summary>
 public static class ScheduleSheet
 {
@@ -97,7 +97,8 @@ public static class ScheduleSheet
                             Stage.Parse(s)
                             ?? throw new CellException(
                                 "stages",
-                                $"“{s}” is no stage; write records-manager or steward, and perhaps who: steward: a@b.example, deputy c@b.example, 7 days."
+                                $"“{s}” is no stage; write records-manager or steward, and perhaps who: "
+                                    + $"steward: a@b.example, deputy c@b.example, 7 days."
                             )
                         ),
                 ]

@@ -2,7 +2,9 @@ using System.Text.RegularExpressions;
 
 namespace WideKeel.Core.Retention;
 
-/// <summary>A series' code such as <c>VES-010</c>: 2 to 20 capitals, digits, dots and hyphens, beginning with a capital.</summary>
+/// <summary>
+/// A series' code such as <c>VES-010</c>: 2 to 20 capitals, digits, dots and hyphens, beginning with a capital.
+/// </summary>
 public readonly partial record struct SeriesCode
 {
     private SeriesCode(string value) => Value = value;

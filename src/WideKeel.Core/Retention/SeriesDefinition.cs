@@ -5,15 +5,21 @@ using WideKeel.Core.Time;
 
 namespace WideKeel.Core.Retention;
 
-/// <summary>Who signs a stage of a batch: anybody who holds a role within the series' unit, or one person of that role.</summary>
+/// <summary>
+/// Who signs a stage of a batch: anybody who holds a role within the series' unit, or one person of that role.
+/// </summary>
 /// <param name="Person">Mail address of the one who signs; empty for anybody with the role.</param>
-/// <param name="Deputy">Mail address of the one who may sign instead once the stage is overdue; empty for nobody.</param>
+/// <param name="Deputy">Mail address of the one who may sign instead once the stage is overdue; empty for
+/// nobody.</param>
 /// <param name="Days">Days after which the stage is overdue, 1 to 365.</param>
 public sealed partial record Stage(People.Role Role, string Person = "", string Deputy = "", int Days = Stage.UsualDays)
 {
     public const int UsualDays = 14;
 
-    /// <summary>As it stands in a cell: <c>steward</c>, <c>steward: a@b.example</c>, <c>records-manager: a@b.example, deputy c@b.example, 7 days</c>.</summary>
+    /// <summary>
+    /// As it stands in a cell: <c>steward</c>, <c>steward: a@b.example</c>, <c>records-manager: a@b.example, deputy
+    /// c@b.example, 7 days</c>.
+    /// </summary>
     [System.Text.Json.Serialization.JsonIgnore]
     public string Text =>
         string.Concat(
@@ -84,7 +90,8 @@ public sealed record Descriptors(
 }
 
 /// <summary>
-/// Everything about a series that is versioned: what it holds, its rule, and who signs. Plain values; <see cref="Check"/> makes sure of them.
+/// Everything about a series that is versioned: what it holds, its rule, and who signs. Plain values;
+/// <see cref="Check"/> makes sure of them.
 /// </summary>
 /// <param name="Guidance">For staff, shown where they file.</param>
 /// <param name="Owner">Who answers for the series; empty while nobody does.</param>

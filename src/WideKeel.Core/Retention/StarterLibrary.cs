@@ -3,8 +3,8 @@ using WideKeel.Core.Time;
 namespace WideKeel.Core.Retention;
 
 /// <summary>
-/// Authorities to begin with: facts only, in our own words. Periods and citations are from memory and say so; whoever uses one verifies it and
-/// then says where.
+/// Authorities to begin with: facts only, in our own words. Periods and citations are from memory and say so; whoever
+/// uses one verifies it and then says where.
 /// </summary>
 public static class StarterLibrary
 {

@@ -8,7 +8,10 @@ namespace WideKeel.Core.Retention;
 /// <param name="Definition">Its authorities are codes of the <see cref="StarterLibrary"/>.</param>
 public sealed record StarterSeries(IReadOnlyList<string> Kinds, SeriesDefinition Definition)
 {
-    /// <summary>In our own words; which kind of record a kind of data speaks for is common practice, and what an authority demands is cited by it.</summary>
+    /// <summary>
+    /// In our own words; which kind of record a kind of data speaks for is common practice, and what an authority
+    /// demands is cited by it.
+    /// </summary>
     public static IReadOnlyList<StarterSeries> All { get; } =
     [
         Of(
@@ -85,7 +88,10 @@ public sealed record StarterSeries(IReadOnlyList<string> Kinds, SeriesDefinition
         ),
     ];
 
-    /// <summary>The one that this kind speaks for, or null: a mail address or a telephone number says nothing of what a record is.</summary>
+    /// <summary>
+    /// The one that this kind speaks for, or null: a mail address or a telephone number says nothing of what a record
+    /// is.
+    /// </summary>
     public static StarterSeries? For(string kind) => All.FirstOrDefault(s => s.Kinds.Contains(kind));
 
     private static StarterSeries Of(

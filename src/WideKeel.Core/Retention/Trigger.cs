@@ -4,8 +4,8 @@ using NodaTime;
 namespace WideKeel.Core.Retention;
 
 /// <summary>
-/// A kind of trigger, with all that is known of it: how codes write it, where its date stands, what reasons call it. A new kind is a new entry of
-/// <see cref="All"/>; codes, pipeline, evaluation and reasons go by the entry.
+/// A kind of trigger, with all that is known of it: how codes write it, where its date stands, what reasons call it. A
+/// new kind is a new entry of <see cref="All"/>; codes, pipeline, evaluation and reasons go by the entry.
 /// </summary>
 public sealed class TriggerKind
 {
@@ -101,7 +101,10 @@ public readonly partial record struct Trigger(TriggerKind Kind, string? Name = n
                 $"The clock starts at {TriggerKind.Shapes}; a name has small letters, digits and hyphens, at most 40."
             );
 
-    /// <summary>Reads a code whose name may be any: other systems name their fields and events as they like. Null where it is none.</summary>
+    /// <summary>
+    /// Reads a code whose name may be any: other systems name their fields and events as they like. Null where it is
+    /// none.
+    /// </summary>
     public static Trigger? Read(string? code)
     {
         var colon = code?.IndexOf(':') ?? -1;

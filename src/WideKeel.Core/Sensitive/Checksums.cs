@@ -3,7 +3,9 @@ using System.Numerics;
 
 namespace WideKeel.Core.Sensitive;
 
-/// <summary>Check digits of the identifiers that are recognised. Every method takes the identifier without separators.</summary>
+/// <summary>
+/// Check digits of the identifiers that are recognised. Every method takes the identifier without separators.
+/// </summary>
 public static class Checksums
 {
     /// <summary>ISO/IEC 7812-1, annex B.</summary>

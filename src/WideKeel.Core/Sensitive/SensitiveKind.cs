@@ -39,7 +39,10 @@ public readonly record struct SensitiveFind(SensitiveKind Of, Confidence Confide
 {
     public string Kind => Of.Name;
 
-    /// <summary>Whether its characters are hidden wherever the text is shown. What is only possible is not, or every order number would be.</summary>
+    /// <summary>
+    /// Whether its characters are hidden wherever the text is shown. What is only possible is not, or every order
+    /// number would be.
+    /// </summary>
     public bool IsHidden => Of.HiddenInText && Confidence > Confidence.Possible;
 
     /// <summary>Its characters, masked; as long as they are.</summary>
@@ -66,14 +69,16 @@ public enum Proof
 }
 
 /// <summary>
-/// One kind of sensitive data: a pattern finds candidates, a check judges each by checksum or structure, and words nearby raise what is
-/// believed of it. A new kind is one instance of this class.
+/// One kind of sensitive data: a pattern finds candidates, a check judges each by checksum or structure, and words
+/// nearby raise what is believed of it. A new kind is one instance of this class.
 /// </summary>
 /// <param name="name">Lower case with hyphens, as queries name it.</param>
 /// <param name="title">As screens name it.</param>
 /// <param name="pattern">What a candidate looks like.</param>
-/// <param name="judge">Takes the candidate as it stands in the text, and as its letters and digits alone, upper case.</param>
-/// <param name="nearby">Folded words or phrases that speak of it; looked for within <see cref="Reach"/> characters.</param>
+/// <param name="judge">Takes the candidate as it stands in the text, and as its letters and digits alone, upper
+/// case.</param>
+/// <param name="nearby">Folded words or phrases that speak of it; looked for within <see cref="Reach"/>
+/// characters.</param>
 public sealed class SensitiveKind(
     string name,
     string title,
@@ -95,13 +100,21 @@ public sealed class SensitiveKind(
 
     public Masking Masking { get; init; }
 
-    /// <summary>It identifies a person or an account, so that it is hidden where the text is shown; ways to reach somebody, ships and headings are not.</summary>
+    /// <summary>
+    /// It identifies a person or an account, so that it is hidden where the text is shown; ways to reach somebody,
+    /// ships and headings are not.
+    /// </summary>
     public bool HiddenInText { get; init; } = true;
 
-    /// <summary>Whether a text with these traits can hold it at all; tried before the pattern, because most texts cannot.</summary>
+    /// <summary>
+    /// Whether a text with these traits can hold it at all; tried before the pattern, because most texts cannot.
+    /// </summary>
     public Func<TextTraits, bool> CanBeIn { get; init; } = _ => true;
 
-    /// <summary>A sign that every find holds, at most so many characters behind its first; the pattern is not tried where none can begin.</summary>
+    /// <summary>
+    /// A sign that every find holds, at most so many characters behind its first; the pattern is not tried where none
+    /// can begin.
+    /// </summary>
     public (char Sign, int Behind)? Holds { get; init; }
 
     public IEnumerable<SensitiveFind> FindIn(string text)
@@ -128,7 +141,9 @@ public sealed class SensitiveKind(
         : text.IndexOf(holds.Sign, from) is var at and >= 0 ? Math.Max(from, at - holds.Behind)
         : null;
 
-    /// <summary>The characters of a find, with what <see cref="Masking"/> hides as bullets; as long as they were.</summary>
+    /// <summary>
+    /// The characters of a find, with what <see cref="Masking"/> hides as bullets; as long as they were.
+    /// </summary>
     public string Masked(ReadOnlySpan<char> found)
     {
         var total = 0;
@@ -207,7 +222,10 @@ public sealed class SensitiveKind(
 /// <summary>Looks for many kinds at once.</summary>
 public sealed class SensitiveScan(IReadOnlyList<SensitiveKind> kinds)
 {
-    /// <summary>Everything found, by place. Where two kinds claim overlapping characters, the surer one stays; of two equally sure ones both.</summary>
+    /// <summary>
+    /// Everything found, by place. Where two kinds claim overlapping characters, the surer one stays; of two equally
+    /// sure ones both.
+    /// </summary>
     public IReadOnlyList<SensitiveFind> FindIn(string text)
     {
         List<SensitiveFind> found = [];

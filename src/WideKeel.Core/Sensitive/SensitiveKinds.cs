@@ -4,10 +4,16 @@ using static WideKeel.Core.Sensitive.Checksums;
 
 namespace WideKeel.Core.Sensitive;
 
-/// <summary>The kinds that the product knows by itself. Each names what its structure is published in; nearby words are common practice.</summary>
+/// <summary>
+/// The kinds that the product knows by itself. Each names what its structure is published in; nearby words are common
+/// practice.
+/// </summary>
 public static partial class SensitiveKinds
 {
-    /// <summary>IBAN length by country: ISO 13616 registry, held against a library's copy of it in a test; FK, MN, NI, OM, SO and YE joined later and are from memory.</summary>
+    /// <summary>
+    /// IBAN length by country: ISO 13616 registry, held against a library's copy of it in a test; FK, MN, NI, OM, SO
+    /// and YE joined later and are from memory.
+    /// </summary>
     public static IReadOnlyDictionary<string, int> IbanLengths { get; } =
         new Dictionary<string, int>
         {
@@ -104,17 +110,35 @@ public static partial class SensitiveKinds
     /// <summary>Two-letter codes of ISO 3166-1, and XK, which banks use.</summary>
     private static readonly HashSet<string> Countries =
     [
-        .. "AD AE AF AG AI AL AM AO AQ AR AS AT AU AW AX AZ BA BB BD BE BF BG BH BI BJ BL BM BN BO BQ BR BS BT BV BW BY BZ CA CC CD CF CG CH CI CK CL CM CN CO CR CU CV CW CX CY CZ DE DJ DK DM DO DZ EC EE EG EH ER ES ET FI FJ FK FM FO FR GA GB GD GE GF GG GH GI GL GM GN GP GQ GR GS GT GU GW GY HK HM HN HR HT HU ID IE IL IM IN IO IQ IR IS IT JE JM JO JP KE KG KH KI KM KN KP KR KW KY KZ LA LB LC LI LK LR LS LT LU LV LY MA MC MD ME MF MG MH MK ML MM MN MO MP MQ MR MS MT MU MV MW MX MY MZ NA NC NE NF NG NI NL NO NP NR NU NZ OM PA PE PF PG PH PK PL PM PN PR PS PT PW PY QA RE RO RS RU RW SA SB SC SD SE SG SH SI SJ SK SL SM SN SO SR SS ST SV SX SY SZ TC TD TF TG TH TJ TK TL TM TN TO TR TT TV TW TZ UA UG UM US UY UZ VA VC VE VG VI VN VU WF WS XK YE YT ZA ZM ZW".Split(
-            ' '
-        ),
+        .. (
+            "AD AE AF AG AI AL AM AO AQ AR AS AT AU AW AX AZ BA BB BD BE BF BG BH BI BJ BL BM BN BO BQ BR BS BT "
+            + "BV BW BY BZ CA CC CD CF CG CH CI CK CL CM CN CO CR CU CV CW CX CY CZ DE DJ DK DM DO DZ EC EE EG EH "
+            + "ER ES ET FI FJ FK FM FO FR GA GB GD GE GF GG GH GI GL GM GN GP GQ GR GS GT GU GW GY HK HM HN HR HT "
+            + "HU ID IE IL IM IN IO IQ IR IS IT JE JM JO JP KE KG KH KI KM KN KP KR KW KY KZ LA LB LC LI LK LR LS "
+            + "LT LU LV LY MA MC MD ME MF MG MH MK ML MM MN MO MP MQ MR MS MT MU MV MW MX MY MZ NA NC NE NF NG NI "
+            + "NL NO NP NR NU NZ OM PA PE PF PG PH PK PL PM PN PR PS PT PW PY QA RE RO RS RU RW SA SB SC SD SE SG "
+            + "SH SI SJ SK SL SM SN SO SR SS ST SV SX SY SZ TC TD TF TG TH TJ TK TL TM TN TO TR TT TV TW TZ UA UG "
+            + "UM US UY UZ VA VC VE VG VI VN VU WF WS XK YE YT ZA ZM ZW"
+        ).Split(' '),
     ];
 
-    /// <summary>Country calling codes: ITU-T E.164.D, from memory; a zone of which every code is given out stands by its first digits alone.</summary>
+    /// <summary>
+    /// Country calling codes: ITU-T E.164.D, from memory; a zone of which every code is given out stands by its first
+    /// digits alone.
+    /// </summary>
     private static readonly HashSet<string> CallingCodes =
     [
-        .. "1 20 211 212 213 216 218 220 221 222 223 224 225 226 227 228 229 230 231 232 233 234 235 236 237 238 239 240 241 242 243 244 245 246 247 248 249 250 251 252 253 254 255 256 257 258 260 261 262 263 264 265 266 267 268 269 27 290 291 297 298 299 30 31 32 33 34 350 351 352 353 354 355 356 357 358 359 36 370 371 372 373 374 375 376 377 378 379 380 381 382 383 385 386 387 389 39 40 41 420 421 423 43 44 45 46 47 48 49 500 501 502 503 504 505 506 507 508 509 51 52 53 54 55 56 57 58 590 591 592 593 594 595 596 597 598 599 60 61 62 63 64 65 66 670 672 673 674 675 676 677 678 679 680 681 682 683 685 686 687 688 689 690 691 692 7 800 808 81 82 84 850 852 853 855 856 86 870 878 880 881 882 883 886 888 90 91 92 93 94 95 960 961 962 963 964 965 966 967 968 970 971 972 973 974 975 976 977 979 98 992 993 994 995 996 998".Split(
-            ' '
-        ),
+        .. (
+            "1 20 211 212 213 216 218 220 221 222 223 224 225 226 227 228 229 230 231 232 233 234 235 236 237 238 "
+            + "239 240 241 242 243 244 245 246 247 248 249 250 251 252 253 254 255 256 257 258 260 261 262 263 264 "
+            + "265 266 267 268 269 27 290 291 297 298 299 30 31 32 33 34 350 351 352 353 354 355 356 357 358 359 36 "
+            + "370 371 372 373 374 375 376 377 378 379 380 381 382 383 385 386 387 389 39 40 41 420 421 423 43 44 "
+            + "45 46 47 48 49 500 501 502 503 504 505 506 507 508 509 51 52 53 54 55 56 57 58 590 591 592 593 594 "
+            + "595 596 597 598 599 60 61 62 63 64 65 66 670 672 673 674 675 676 677 678 679 680 681 682 683 685 686 "
+            + "687 688 689 690 691 692 7 800 808 81 82 84 850 852 853 855 856 86 870 878 880 881 882 883 886 888 90 "
+            + "91 92 93 94 95 960 961 962 963 964 965 966 967 968 970 971 972 973 974 975 976 977 979 98 992 993 "
+            + "994 995 996 998"
+        ).Split(' '),
     ];
 
     private static readonly HashSet<string> EmployerPrefixesNotGivenOut =
@@ -500,7 +524,9 @@ public static partial class SensitiveKinds
 
     private static bool Separated(string raw) => raw.AsSpan().ContainsAny(' ', '-', '.');
 
-    /// <summary>First digits and lengths given out to card schemes: ISO/IEC 7812 with the schemes' public ranges, from memory.</summary>
+    /// <summary>
+    /// First digits and lengths given out to card schemes: ISO/IEC 7812 with the schemes' public ranges, from memory.
+    /// </summary>
     private static bool IsIssued(string n)
     {
         var four = int.Parse(n.AsSpan(0, 4), CultureInfo.InvariantCulture);
@@ -555,7 +581,9 @@ public static partial class SensitiveKinds
     private static bool IsBusinessNumber(string n) =>
         n[0] != '0' && (Weighted(n, 10, 1, 3, 5, 7, 9, 11, 13, 15, 17, 19) - 10) % 89 == 0;
 
-    /// <summary>The month carries the century: 81–92 for 1800, 1–12 for 1900, 21–32 for 2000, 41–52 for 2100, 61–72 for 2200.</summary>
+    /// <summary>
+    /// The month carries the century: 81–92 for 1800, 1–12 for 1900, 21–32 for 2000, 41–52 for 2100, 61–72 for 2200.
+    /// </summary>
     private static bool IsPeselBirth(string n)
     {
         var (year, month, day) = (Two(0), Two(2), Two(4));
@@ -572,7 +600,9 @@ public static partial class SensitiveKinds
         int Two(int at) => int.Parse(n.AsSpan(at, 2), CultureInfo.InvariantCulture);
     }
 
-    /// <summary>The key is 97 less the remainder of the first thirteen characters; Corsica's 2A and 2B count as 19 and 18.</summary>
+    /// <summary>
+    /// The key is 97 less the remainder of the first thirteen characters; Corsica's 2A and 2B count as 19 and 18.
+    /// </summary>
     private static bool IsNir(string n)
     {
         var number = n[..13]
@@ -608,7 +638,9 @@ public static partial class SensitiveKinds
         return n.Length is >= 9 and <= 13 ? Proof.NeedsWords : Proof.None;
     }
 
-    /// <summary>Weights 7 to 2 over the first six digits; the last digit of the sum is the seventh. IMO resolution A.1117(30).</summary>
+    /// <summary>
+    /// Weights 7 to 2 over the first six digits; the last digit of the sum is the seventh. IMO resolution A.1117(30).
+    /// </summary>
     private static bool IsImo(string n) => Weighted(n, 7, 6, 5, 4, 3, 2) % 10 == n[6] - '0' && n[0] != '0';
 
     [GeneratedRegex(
@@ -674,21 +706,35 @@ public static partial class SensitiveKinds
     private static partial Regex PassportLines();
 
     [GeneratedRegex(
-        @"(?<![A-Za-z0-9._%+-])[A-Za-z0-9](?:[A-Za-z0-9._%+-]{0,62}[A-Za-z0-9_%+-])?@(?:[A-Za-z0-9](?:[A-Za-z0-9-]{0,61}[A-Za-z0-9])?\.)+[A-Za-z]{2,24}(?![A-Za-z0-9-])"
+        @"(?<![A-Za-z0-9._%+-])[A-Za-z0-9](?:[A-Za-z0-9._%+-]{0,62}[A-Za-z0-9_%+-])?@(?:[A-Za-z0-9](?:"
+            + @"[A-Za-z0-9-]{0,61}[A-Za-z0-9])?\.)+[A-Za-z]{2,24}(?![A-Za-z0-9-])"
     )]
     private static partial Regex Email();
 
     [GeneratedRegex(
-        @"(?<![\w+.-])(?:\+\d{1,3}(?:[ .-]?\(\d{1,4}\))?(?:[ .-]?\d{1,4}){2,6}|\(0\d{1,4}\)[ -]?\d{2,4}(?:[ -]?\d{2,4}){1,3}|0\d{2,4}[ -]\d{2,4}(?:[ -]?\d{2,4}){1,3}|\(\d{3}\) ?\d{3}-\d{4}|\d{3}-\d{3}-\d{4})(?![\w]|[.-]\d)"
+        @"(?<![\w+.-])(?:\+\d{1,3}(?:[ .-]?\(\d{1,4}\))?(?:[ .-]?\d{1,4}){2,6}|\(0\d{1,4}\)[ -]?\d{2,4}(?:"
+            + @"[ -]?\d{2,4}){1,3}|0\d{2,4}[ -]\d{2,4}(?:[ -]?\d{2,4}){1,3}|\(\d{3}\) ?\d{3}-\d{4}"
+            + @"|\d{3}-\d{3}-\d{4})(?![\w]|[.-]\d)"
     )]
     private static partial Regex Phone();
 
     [GeneratedRegex(@"(?<![\w+-]|\d[./, ])(?:IMO[ :#-]{0,2}(?:[Nn]o\.? ?|[Nn]umber ?)?)?\d{7}(?![\w-]|[./, ]\d)")]
     private static partial Regex Imo();
 
-    /// <summary>The forms' own headings, from memory. A heading names the form and says what it is; the number alone does not count.</summary>
+    /// <summary>
+    /// The forms' own headings, from memory. A heading names the form and says what it is; the number alone does not
+    /// count.
+    /// </summary>
     [GeneratedRegex(
-        @"Form\s+W-2\b[^\n]{0,40}\s*Wage and Tax Statement|Wage and Tax Statement|Form\s+W-4\b|Request for Taxpayer\s+Identification Number and Certification|Form\s+1040(?:-[A-Z]{1,2})?\b|U\.S\. Individual Income Tax Return|Form\s+1099-[A-Z]{1,4}\b|Form\s+1120(?:-S)?\b|P60\s+End of Year Certificate|End of Year Certificate|P45\s+Part\s+1A?|Details of employee leaving work|P11D\b[^\n]{0,60}Expenses and benefits|SA100\b|Self Assessment tax return|PAYG payment summary|T4\s+Statement of Remuneration Paid|Statement of Remuneration Paid|T1\s+General\b|PIT-\d{1,2}[A-Z]?\s+Zeznanie|Déclaration (?:des|de) revenus|Modelo 1(?:00|90)\b|Aangifte inkomstenbelasting|Einkommensteuererklärung|Lohnsteuerbescheinigung",
+        @"Form\s+W-2\b[^\n]{0,40}\s*Wage and Tax Statement|Wage and Tax Statement"
+            + @"|Form\s+W-4\b|Request for Taxpayer\s+Identification Number and Certification"
+            + @"|Form\s+1040(?:-[A-Z]{1,2})?\b|U\.S\. Individual Income Tax Return|Form\s+1099-[A-Z]{1,4}\b"
+            + @"|Form\s+1120(?:-S)?\b|P60\s+End of Year Certificate|End of Year Certificate"
+            + @"|P45\s+Part\s+1A?|Details of employee leaving work|P11D\b[^\n]{0,60}Expenses and benefits"
+            + @"|SA100\b|Self Assessment tax return|PAYG payment summary|T4\s+Statement of Remuneration Paid"
+            + @"|Statement of Remuneration Paid|T1\s+General\b|PIT-\d{1,2}[A-Z]?\s+Zeznanie"
+            + @"|Déclaration (?:des|de) revenus|Modelo 1(?:00|90)\b|Aangifte inkomstenbelasting"
+            + @"|Einkommensteuererklärung|Lohnsteuerbescheinigung",
         RegexOptions.IgnoreCase
     )]
     private static partial Regex TaxForms();

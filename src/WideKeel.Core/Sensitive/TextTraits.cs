@@ -2,7 +2,10 @@ using System.Buffers;
 
 namespace WideKeel.Core.Sensitive;
 
-/// <summary>What one pass over a text tells of it, so that patterns which cannot fit are not tried at all. Never says no where a find is possible.</summary>
+/// <summary>
+/// What one pass over a text tells of it, so that patterns which cannot fit are not tried at all. Never says no where a
+/// find is possible.
+/// </summary>
 public readonly struct TextTraits
 {
     private static readonly SearchValues<string> Headings = SearchValues.Create(

@@ -12,7 +12,9 @@ public enum Cutoff
     Fiscal,
 }
 
-/// <summary>The last day of an organisation's fiscal year, any month and day. 29 February is read as the last day of February.</summary>
+/// <summary>
+/// The last day of an organisation's fiscal year, any month and day. 29 February is read as the last day of February.
+/// </summary>
 public readonly record struct FiscalYearEnd
 {
     public FiscalYearEnd(int month, int day)
@@ -70,7 +72,9 @@ public readonly record struct FiscalYearEnd
 
 public static class CutoffDates
 {
-    /// <summary>The last day of the cutoff period that contains <paramref name="date"/>; the date itself without a cutoff.</summary>
+    /// <summary>
+    /// The last day of the cutoff period that contains <paramref name="date"/>; the date itself without a cutoff.
+    /// </summary>
     public static LocalDate LastDay(this Cutoff cutoff, LocalDate date, FiscalYearEnd fiscalYearEnd) =>
         cutoff switch
         {

@@ -26,8 +26,8 @@ public readonly record struct Period(int Years, int Months, int Weeks, int Days)
     public bool IsZero => this == default;
 
     /// <summary>
-    /// Adds the period to a date: years and months first, together, with the day clamped to the month's end; then weeks and days.
-    /// 31 January + P1M is the last day of February; 29 February 2020 + P1Y1M is 29 March 2021.
+    /// Adds the period to a date: years and months first, together, with the day clamped to the month's end; then weeks
+    /// and days. 31 January + P1M is the last day of February; 29 February 2020 + P1Y1M is 29 March 2021.
     /// </summary>
     public LocalDate AddTo(LocalDate date) => date.PlusMonths((12 * Years) + Months).PlusDays((7 * Weeks) + Days);
 
@@ -48,7 +48,10 @@ public readonly record struct Period(int Years, int Months, int Weeks, int Days)
 
     public static bool operator >=(Period a, Period b) => a.CompareTo(b) >= 0;
 
-    /// <summary>Reads <c>P7Y</c>, <c>P1Y6M</c>, <c>P2W</c>, <c>P90D</c>. Each unit at most once, in this order; zero in total is refused.</summary>
+    /// <summary>
+    /// Reads <c>P7Y</c>, <c>P1Y6M</c>, <c>P2W</c>, <c>P90D</c>. Each unit at most once, in this order; zero in total is
+    /// refused.
+    /// </summary>
     public static Outcome<Period> Parse(string? text, string field = "period")
     {
         if (string.IsNullOrWhiteSpace(text))

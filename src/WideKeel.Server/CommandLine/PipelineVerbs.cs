@@ -13,8 +13,8 @@ using WideKeel.Sources;
 namespace WideKeel.Server.CommandLine;
 
 /// <summary>
-/// The core in a pipeline, without database or server. What goes wrong is told on standard error, and then nothing was written to standard
-/// output: results are gathered first.
+/// The core in a pipeline, without database or server. What goes wrong is told on standard error, and then nothing was
+/// written to standard output: results are gathered first.
 /// </summary>
 internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWriter errors)
 {
@@ -149,7 +149,8 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
             return new Refusal(
                 "series-unknown",
                 "series",
-                $"{itemsFile}: Line {unknown.Line.ToString(CultureInfo.InvariantCulture)}, series: there is no series {unknown.Series} in {scheduleFile}."
+                $"{itemsFile}: Line {unknown.Line.ToString(CultureInfo.InvariantCulture)}, series: there is no "
+                    + $"series {unknown.Series} in {scheduleFile}."
             );
         }
 
@@ -163,7 +164,9 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
         return lines.ToString();
     }
 
-    /// <summary>The item as a query sees it; what is sensitive in it is looked for where the line does not say.</summary>
+    /// <summary>
+    /// The item as a query sees it; what is sensitive in it is looked for where the line does not say.
+    /// </summary>
     private static QueryItem Asked(BatchItem item) =>
         item.ToQueryItem(text => [.. BuiltIn.FindIn(text).Select(f => f.Kind).Distinct()]);
 
@@ -273,7 +276,10 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
         return options;
     }
 
-    /// <summary>Turns places in UTF-16 units into places in characters (Unicode code points), which is what other languages count.</summary>
+    /// <summary>
+    /// Turns places in UTF-16 units into places in characters (Unicode code points), which is what other languages
+    /// count.
+    /// </summary>
     private sealed class CharacterCount(string text)
     {
         private int unit;

@@ -75,7 +75,8 @@ public static class AlikeEndpoints
             caller.Items(),
             calendar,
             $"SELECT i.Id, i.Title, c.Name, i.Path, substr((SELECT t.Text FROM item_text t WHERE t.ItemId = i.Id), 1, {MostCharacters})",
-            $"AND i.Id <> $self AND i.Hash <> $own AND i.Id IN (SELECT rowid FROM item_fts WHERE item_fts MATCH $match ORDER BY rank LIMIT {Candidates})",
+            $"AND i.Id <> $self AND i.Hash <> $own AND i.Id IN (SELECT rowid FROM item_fts WHERE item_fts MATCH "
+                + $"$match ORDER BY rank LIMIT {Candidates})",
             r =>
                 (
                     Item: new AlikeItem(r.GetInt64(0), r.GetString(1), r.GetString(2), r.GetString(3), 0),

@@ -8,7 +8,10 @@ using WideKeel.Store.Content;
 
 namespace WideKeel.Server.Content;
 
-/// <summary>One at a time for whoever puts copies in or takes them out: between "nobody needs it" and the removal nobody may come to need it.</summary>
+/// <summary>
+/// One at a time for whoever puts copies in or takes them out: between "nobody needs it" and the removal nobody may
+/// come to need it.
+/// </summary>
 public sealed class SafekeepingGate : IDisposable
 {
     private readonly SemaphoreSlim gate = new(1, 1);
@@ -30,8 +33,8 @@ public sealed class SafekeepingGate : IDisposable
 }
 
 /// <summary>
-/// Copies what a rule keeps into safekeeping, so that a later change or deletion on the share loses nothing. Its subject is a series, or 0 for
-/// whatever is kept.
+/// Copies what a rule keeps into safekeeping, so that a later change or deletion on the share loses nothing. Its
+/// subject is a series, or 0 for whatever is kept.
 /// </summary>
 public sealed class CaptureJob(
     IDbContextFactory<WideKeelDb> databases,
@@ -72,7 +75,8 @@ public sealed class CaptureJob(
             {
                 return string.Create(
                     CultureInfo.InvariantCulture,
-                    $"{copied:N0} copied into safekeeping{(failed == 0 ? "" : $", {failed:N0} could not be read; the next scan lists them")}."
+                    $"{copied:N0} copied into "
+                        + $"safekeeping{(failed == 0 ? "" : $", {failed:N0} could not be read; the next scan lists them")}."
                 );
             }
 

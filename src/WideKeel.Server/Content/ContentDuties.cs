@@ -93,7 +93,8 @@ internal sealed class ContentDuties : IDutySource
                 new(
                     "broken",
                     "broken",
-                    $"{Wording.Plural(broken, "copy", "copies")} in safekeeping {(broken == 1 ? "is" : "are")} no longer what {(broken == 1 ? "it was" : "they were")}",
+                    $"{Wording.Plural(broken, "copy", "copies")} in safekeeping {(broken == 1 ? "is" : "are")} "
+                        + $"no longer what {(broken == 1 ? "it was" : "they were")}",
                     "Put back what the source still has, or restore from a backup",
                     null,
                     "no date",

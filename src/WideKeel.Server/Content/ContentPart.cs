@@ -2,7 +2,9 @@ using WideKeel.Sources;
 
 namespace WideKeel.Server.Content;
 
-/// <summary>Sources and what lies in them: items, their texts and fields, what is found in them, copies in safekeeping.</summary>
+/// <summary>
+/// Sources and what lies in them: items, their texts and fields, what is found in them, copies in safekeeping.
+/// </summary>
 public sealed class ContentPart : IPart
 {
     public string Name => "Content";

@@ -12,8 +12,9 @@ public sealed record FacetValue(string Value, string Label, long Count);
 public sealed record Facet(string Name, IReadOnlyList<FacetValue> Values);
 
 /// <summary>
-/// How many items each choice would leave. A facet counts under the choices of all the others, so that a second value of the same kind can
-/// be added; those of which nothing is chosen are counted together, in one pass over what matches. Source, unit and year follow from what is read anyway.
+/// How many items each choice would leave. A facet counts under the choices of all the others, so that a second value
+/// of the same kind can be added; those of which nothing is chosen are counted together, in one pass over what matches.
+/// Source, unit and year follow from what is read anyway.
 /// </summary>
 internal static class Facets
 {
@@ -21,7 +22,8 @@ internal static class Facets
 
     /// <param name="Without">The query without this facet's own choice.</param>
     /// <param name="Value">What is read of each item, in SQL over item <c>i</c>.</param>
-    /// <param name="Of">The value of what was read, where it is not that itself: asked once for each that occurs, not for each item.</param>
+    /// <param name="Of">The value of what was read, where it is not that itself: asked once for each that occurs, not
+    /// for each item.</param>
     /// <param name="Labels">Reads the name of each value; null where the value is its name.</param>
     /// <param name="OfNone">Name of the items that have no value; null leaves them out.</param>
     private sealed record Kind(

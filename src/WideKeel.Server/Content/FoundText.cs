@@ -11,7 +11,9 @@ namespace WideKeel.Server.Content;
 /// <summary>A sensitive find within a text that is shown; places in UTF-16 units.</summary>
 public sealed record FindMark(string Kind, Confidence Confidence, int Start, int Length);
 
-/// <summary>What is shown of texts: the words that were looked for are marked, and what must not be seen by the way is masked.</summary>
+/// <summary>
+/// What is shown of texts: the words that were looked for are marked, and what must not be seen by the way is masked.
+/// </summary>
 internal static class FoundText
 {
     private const int SnippetLength = 170;
@@ -88,7 +90,8 @@ internal static class FoundText
         }
 
         var to = Math.Min(text.Length, Math.Max(from + SnippetLength, marks[0].End));
-        // A little more on both sides is read, so that a number cut by the snippet's edge is still known for what it is.
+        // A little more on both sides is read, so that a number cut by the snippet's edge is still known for what it
+        // is.
         var (around, until) = (Math.Max(0, from - 100), Math.Min(text.Length, to + 100));
         var finds = scan?.FindIn(text[around..until]) ?? [];
         var masked = Mask(text[around..until], finds)[(from - around)..(to - around)];

@@ -23,7 +23,9 @@ namespace WideKeel.Server.Content;
 
 public sealed record SeriesRef(long Id, string Code, string Title);
 
-/// <summary>The marks of a tideline: where the clock starts, where it is cut off, until when the item is kept.</summary>
+/// <summary>
+/// The marks of a tideline: where the clock starts, where it is cut off, until when the item is kept.
+/// </summary>
 /// <param name="KeepUntil">A date, <c>permanent</c>, <c>awaiting-event</c> or null.</param>
 public sealed record TidelineView(LocalDate? Start, LocalDate? Cutoff, string? KeepUntil, LocalDate? DisposableFrom);
 
@@ -70,7 +72,8 @@ public sealed record HoldRef(
 public sealed record TextField(string Name, string Value);
 
 /// <summary>What the query found in an item. Places are in UTF-16 units.</summary>
-/// <param name="Snippet">Some of the text around the first words found; sensitive finds in it are masked. Null when only the title has them.</param>
+/// <param name="Snippet">Some of the text around the first words found; sensitive finds in it are masked. Null when
+/// only the title has them.</param>
 public sealed record FoundWords(IReadOnlyList<TextSpan> Title, string? Snippet, IReadOnlyList<TextSpan> SnippetMarks);
 
 /// <param name="Next">To be sent as <c>cursor</c> for the following page; null on the last.</param>
@@ -86,7 +89,8 @@ public sealed record SuggestedSeries(SeriesRef Series, double Confidence, IReadO
 /// <param name="Attachments">Names of a message's attachments.</param>
 /// <param name="Holds">Those of matters that the caller is a member of. It may be held without any of them.</param>
 /// <param name="InThread">Other messages of the same conversation, within one's remit.</param>
-/// <param name="Suggestion">Learnt from filing by hand, for one who may file it; null where it is filed, or nothing is likely enough.</param>
+/// <param name="Suggestion">Learnt from filing by hand, for one who may file it; null where it is filed, or nothing is
+/// likely enough.</param>
 public sealed record ItemDetail(
     ItemRow Item,
     string Hash,
@@ -113,7 +117,8 @@ public sealed record ItemDetail(
 
 /// <param name="Kind"><c>text</c>, <c>html</c>, <c>image</c> or <c>none</c>.</param>
 /// <param name="Marks">Words of the query within a text.</param>
-/// <param name="Finds">Sensitive finds within a text, for those who may know of them; what they hide is masked in the text.</param>
+/// <param name="Finds">Sensitive finds within a text, for those who may know of them; what they hide is masked in the
+/// text.</param>
 public sealed record Preview(string Kind, string? Content, string? Note)
 {
     public IReadOnlyList<TextSpan> Marks { get; init; } = [];
@@ -170,7 +175,8 @@ public static class ItemEndpoints
         api.MapGet("/items/{id:long}/history", History).Requires(Right.ReadContent);
     }
 
-    // Two sets of parameters in one handler make the description of the API ask for a body, so these take their services one by one.
+    // Two sets of parameters in one handler make the description of the API ask for a body, so these take their
+    // services one by one.
     private static async Task<Reply<ItemPage>> List(
         [AsParameters] ItemQuery query,
         string? sort,
@@ -322,7 +328,10 @@ public static class ItemEndpoints
         );
     }
 
-    /// <summary>How many items a filter means and their bytes; and which they are where a query finds few, so that it is not asked again for the page.</summary>
+    /// <summary>
+    /// How many items a filter means and their bytes; and which they are where a query finds few, so that it is not
+    /// asked again for the page.
+    /// </summary>
     private static (long Items, long Bytes, List<long>? Few) Count(
         ItemFilter filter,
         SqliteConnection connection,
@@ -439,7 +448,10 @@ public static class ItemEndpoints
     internal static ItemFacts FactsOf(Item item, Ruling ruling, IEnumerable<ItemDate> dates) =>
         new(item.Created, item.Modified, item.FiledOn, item.ExtendedUntil, ruling.Clocks.Of(item.Subject, dates));
 
-    /// <summary>The dates of the clause that decides until when the series keeps the item, or of the blanket that does where no series has a date.</summary>
+    /// <summary>
+    /// The dates of the clause that decides until when the series keeps the item, or of the blanket that does where no
+    /// series has a date.
+    /// </summary>
     private static ClauseDates Deciding(Ruling ruling, Item item, IEnumerable<ItemDate> dates)
     {
         var facts = FactsOf(item, ruling, dates);
@@ -460,7 +472,9 @@ public static class ItemEndpoints
             : all.FirstOrDefault(d => d.Base is not null);
     }
 
-    /// <summary>The same decision as <see cref="ItemFilter.StateSql"/>, for one item in hand; a test holds the two together.</summary>
+    /// <summary>
+    /// The same decision as <see cref="ItemFilter.StateSql"/>, for one item in hand; a test holds the two together.
+    /// </summary>
     internal static ItemState StateOf(Item item, LocalDate today, bool held)
     {
         var keep = KeepUntil.FromCode(item.KeepUntil);
@@ -670,18 +684,19 @@ public static class ItemEndpoints
             EndAction.Transfer => "transfer to the archive",
             _ => "destruction without sign-off",
         };
+        string Gone() =>
+            day.Format(calendar.DateOf(item.DestroyedAt!.Value))
+            + (certificate is null ? "" : $", certificate {certificate}");
         var missing =
             item.MissingSince is { } since && item.DestroyedAt is null
                 ? $" It has been gone from the share since {day.Format(calendar.DateOf(since))}."
                 : "";
         return state switch
             {
-                ItemState.Destroyed =>
-                    $"Destroyed on {day.Format(calendar.DateOf(item.DestroyedAt!.Value))}{(certificate is null ? "" : $", certificate {certificate}")}.",
-                ItemState.HandedOver =>
-                    $"Handed over to the archive on {day.Format(calendar.DateOf(item.DestroyedAt!.Value))}{(certificate is null ? "" : $", certificate {certificate}")}.",
-                ItemState.OnDocket =>
-                    $"On the docket since it fell due on {from}; waiting for {(item.AtEnd is EndAction.SignOff or EndAction.Transfer ? "signatures" : "its destruction")}.",
+                ItemState.Destroyed => $"Destroyed on {Gone()}.",
+                ItemState.HandedOver => $"Handed over to the archive on {Gone()}.",
+                ItemState.OnDocket => $"On the docket since it fell due on {from}; waiting for "
+                    + $"{(item.AtEnd is EndAction.SignOff or EndAction.Transfer ? "signatures" : "its destruction")}.",
                 ItemState.Due => by is null
                     ? $"It fell due on {from} for {what}."
                     : $"{by} kept it through {last}; it is due for {what}.",

@@ -41,7 +41,9 @@ internal sealed class ItemFindSource : IFindSource
         return hits;
     }
 
-    /// <summary>All of the words, the last perhaps not typed to its end yet. What is typed here is never syntax.</summary>
+    /// <summary>
+    /// All of the words, the last perhaps not typed to its end yet. What is typed here is never syntax.
+    /// </summary>
     private static async Task<ItemFilter> WordsAsync(string typed, Caller caller, WideKeelDb db)
     {
         var words = Words.Of(typed).Select(w => new WordPattern(w.Text, false, false, false)).ToList();

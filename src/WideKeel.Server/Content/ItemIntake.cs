@@ -8,7 +8,10 @@ using WideKeel.Store.Content;
 
 namespace WideKeel.Server.Content;
 
-/// <summary>What is done with an item that arrives or changes, whichever way it came: a scan of its source, or a person at work in the workspace.</summary>
+/// <summary>
+/// What is done with an item that arrives or changes, whichever way it came: a scan of its source, or a person at work
+/// in the workspace.
+/// </summary>
 internal static class ItemIntake
 {
     /// <summary>Lower-case extension; empty when there is none that looks like one.</summary>
@@ -30,12 +33,15 @@ internal static class ItemIntake
         item.Bytes = file.Bytes;
         item.Hash = hash;
         item.Modified = calendar.DateOf(file.Modified);
-        // The document's own word comes first; a copied file's birth time is that of the copy, so the earlier of the two times counts.
+        // The document's own word comes first; a copied file's birth time is that of the copy, so the earlier of the
+        // two times counts.
         item.Created = text.Created ?? calendar.DateOf(Instant.Min(file.Born, file.Modified));
         item.ModifiedTicks = file.Modified.ToUnixTimeTicks();
     }
 
-    /// <summary>Writes what was read of items: texts, dates, fields, finds and words. Their own rows are written.</summary>
+    /// <summary>
+    /// Writes what was read of items: texts, dates, fields, finds and words. Their own rows are written.
+    /// </summary>
     /// <param name="areNew">Nothing was read of them before.</param>
     public static async Task WriteTextsAsync(
         WriteSession session,
@@ -104,7 +110,10 @@ internal static class ItemIntake
     }
 }
 
-/// <summary>What a part does with items that arrive or change. The parts come in their order: first the rules, then the holds that ask for what was filed.</summary>
+/// <summary>
+/// What a part does with items that arrive or change. The parts come in their order: first the rules, then the holds
+/// that ask for what was filed.
+/// </summary>
 public interface IItemArrival : IContribution
 {
     Task ArrivedAsync(ArrivingItems arriving);
@@ -122,7 +131,10 @@ public sealed record ArrivingItems(
     CancellationToken Cancel
 );
 
-/// <summary>Holds that are in force and do not stand in the index of holds yet: their job has not come to all that existed before them.</summary>
+/// <summary>
+/// Holds that are in force and do not stand in the index of holds yet: their job has not come to all that existed
+/// before them.
+/// </summary>
 public interface IUnappliedHolds : IContribution
 {
     /// <summary>Ids of those of the items that such a hold keeps.</summary>
@@ -134,7 +146,9 @@ public interface IUnappliedHolds : IContribution
     );
 }
 
-/// <summary>What was read of an item's content: its text with fields, the finds in it, and its words as the index takes them.</summary>
+/// <summary>
+/// What was read of an item's content: its text with fields, the finds in it, and its words as the index takes them.
+/// </summary>
 internal sealed record Reading(Extracted Text, IReadOnlyList<SensitiveFind> Finds, string Folded)
 {
     public static Reading Of(Extracted text, SensitiveScan scan) =>

@@ -8,8 +8,8 @@ using WideKeel.Store.Content;
 namespace WideKeel.Server.Content;
 
 /// <summary>
-/// The order of a list. By one column a page goes on after the last row's value, so that what changes in between is neither shown twice nor
-/// left out; by the sort keys of a query, or by relevance, it goes on after so many rows.
+/// The order of a list. By one column a page goes on after the last row's value, so that what changes in between is
+/// neither shown twice nor left out; by the sort keys of a query, or by relevance, it goes on after so many rows.
 /// </summary>
 /// <param name="Expression">What the last row's place is remembered by.</param>
 /// <param name="Join">What the order needs besides the item.</param>
@@ -21,7 +21,8 @@ internal sealed record ItemOrder(string Expression, string Join, string OrderBy,
 
     private const string Relevance = "relevance";
 
-    /// <param name="sort">As the caller names it; null leaves the order to the query, and without one to the date.</param>
+    /// <param name="sort">As the caller names it; null leaves the order to the query, and without one to the
+    /// date.</param>
     public static Outcome<ItemOrder> Of(string? sort, QuerySql? query)
     {
         if (sort is null && query is { Query.SortBy: { Count: > 0 } keys })
@@ -33,7 +34,8 @@ internal sealed record ItemOrder(string Expression, string Join, string OrderBy,
         {
             return new ItemOrder(
                 "0",
-                "LEFT JOIN (SELECT rowid AS Id, bm25(item_fts, 4.0, 1.0, 1.0, 1.0) AS Rank FROM item_fts WHERE item_fts MATCH $relevance) r ON r.Id = i.Id",
+                "LEFT JOIN (SELECT rowid AS Id, bm25(item_fts, 4.0, 1.0, 1.0, 1.0) AS Rank FROM item_fts WHERE "
+                    + "item_fts MATCH $relevance) r ON r.Id = i.Id",
                 "COALESCE(r.Rank, 0), i.Id",
                 false,
                 ByCount: true
@@ -81,10 +83,17 @@ internal sealed record ItemOrder(string Expression, string Join, string OrderBy,
         return $"{value} IS NULL, {value} {(key.Descending ? "DESC" : "ASC")}";
     }
 
-    /// <summary>Numbers stand before dates, and these before names. The compiler took the name from a query: it is a value here, never a part of the SQL.</summary>
+    /// <summary>
+    /// Numbers stand before dates, and these before names. The compiler took the name from a query: it is a value here,
+    /// never a part of the SQL.
+    /// </summary>
     private static string FieldKey(string name) =>
         $"""
-            COALESCE((SELECT strftime('%Y-%m-%d', d.Date * 86400, 'unixepoch') FROM item_date d WHERE d.ItemId = i.Id AND d.Name = '{name}'),
-                (SELECT CASE WHEN f.Value GLOB '*[0-9]*' AND f.Value NOT GLOB '*[^-+.0-9]*' THEN CAST(f.Value AS REAL) ELSE f.Value END FROM item_field f WHERE f.ItemId = i.Id AND f.Name = '{name}')) COLLATE NOCASE
+            COALESCE(
+                (SELECT strftime('%Y-%m-%d', d.Date * 86400, 'unixepoch')
+                    FROM item_date d WHERE d.ItemId = i.Id AND d.Name = '{name}'),
+                (SELECT CASE WHEN f.Value GLOB '*[0-9]*' AND f.Value NOT GLOB '*[^-+.0-9]*'
+                        THEN CAST(f.Value AS REAL) ELSE f.Value END
+                    FROM item_field f WHERE f.ItemId = i.Id AND f.Name = '{name}')) COLLATE NOCASE
             """;
 }

@@ -10,7 +10,10 @@ using WideKeel.Store.Content;
 
 namespace WideKeel.Server.Content;
 
-/// <summary>Which items: the same parameters for list, count, facets, spreadsheet and mass filing. Several values of one kind mean any of them.</summary>
+/// <summary>
+/// Which items: the same parameters for list, count, facets, spreadsheet and mass filing. Several values of one kind
+/// mean any of them.
+/// </summary>
 public sealed record ItemQuery
 {
     /// <summary>A query in CQL 1.2; plain words without any operator mean that all of them occur.</summary>
@@ -37,7 +40,10 @@ public sealed record ItemQuery
 
     public int[]? Year { get; init; }
 
-    /// <summary>Bands of sizes: 0 below 10 kB, 1 from 10 kB, 2 from 100 kB, 3 from 1 MB, 4 from 10 MB, 5 from 100 MB, 6 from 1 GB.</summary>
+    /// <summary>
+    /// Bands of sizes: 0 below 10 kB, 1 from 10 kB, 2 from 100 kB, 3 from 1 MB, 4 from 10 MB, 5 from 100 MB, 6 from 1
+    /// GB.
+    /// </summary>
     public int[]? Size { get; init; }
 
     public bool? Missing { get; init; }
@@ -59,7 +65,9 @@ public sealed record ItemQuery
 
     public long[]? Ids { get; init; }
 
-    /// <summary>The filter, or the mistake in the query with its place. Nothing beyond the caller's remit is ever matched.</summary>
+    /// <summary>
+    /// The filter, or the mistake in the query with its place. Nothing beyond the caller's remit is ever matched.
+    /// </summary>
     /// <param name="right">What the caller is about to do with the items.</param>
     public async Task<Outcome<ItemFilter>> ToFilterAsync(
         Caller caller,

@@ -6,7 +6,9 @@ using WideKeel.Store.Content;
 
 namespace WideKeel.Server.Content;
 
-/// <summary>All kinds that are looked for: the product's own and the organisation's. A pattern is built once a revision.</summary>
+/// <summary>
+/// All kinds that are looked for: the product's own and the organisation's. A pattern is built once a revision.
+/// </summary>
 public static class KindSet
 {
     private static readonly ConcurrentDictionary<OwnKindDefinition, SensitiveKind> Built = new(new SameDefinition());

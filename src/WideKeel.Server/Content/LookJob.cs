@@ -5,7 +5,10 @@ using WideKeel.Store;
 
 namespace WideKeel.Server.Content;
 
-/// <summary>Looks for all kinds of sensitive data in every text anew, after a kind was added, changed or taken away. A portion that is done twice gives the same rows.</summary>
+/// <summary>
+/// Looks for all kinds of sensitive data in every text anew, after a kind was added, changed or taken away. A portion
+/// that is done twice gives the same rows.
+/// </summary>
 public sealed class LookJob(IDbContextFactory<WideKeelDb> databases, Writer writer) : IJob
 {
     public static readonly JobKind JobKind = new("look", MayQueueBehindItself: true, Changes: "items kinds");

@@ -243,8 +243,11 @@ public static class QueryEndpoints
         using var command = connection.CreateCommand();
         command.CommandText = $"""
             SELECT x.Value, x.Count FROM (
-                SELECT {value} AS Value, COUNT(*) AS Count FROM item i JOIN container c ON c.Id = i.ContainerId {join} WHERE {visible.Where()} GROUP BY 1) x
-            WHERE x.Value IS NOT NULL AND (x.Value LIKE $begins ESCAPE '\' OR x.Value LIKE '% ' || $begins ESCAPE '\' OR x.Value LIKE '%/' || $begins ESCAPE '\') ORDER BY x.Count DESC, x.Value LIMIT $limit
+                SELECT {value} AS Value, COUNT(*) AS Count
+                FROM item i JOIN container c ON c.Id = i.ContainerId {join} WHERE {visible.Where()} GROUP BY 1) x
+            WHERE x.Value IS NOT NULL AND (x.Value LIKE $begins ESCAPE '\'
+                OR x.Value LIKE '% ' || $begins ESCAPE '\' OR x.Value LIKE '%/' || $begins ESCAPE '\')
+            ORDER BY x.Count DESC, x.Value LIMIT $limit
             """;
         visible.Bind(command, calendar.Today.ToDayNumber());
         command.Parameters.AddWithValue("$begins", Like.BeginningWith(begins));

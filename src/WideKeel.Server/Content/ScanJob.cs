@@ -15,8 +15,9 @@ using WideKeel.Store.Retention;
 namespace WideKeel.Server.Content;
 
 /// <summary>
-/// Takes stock of a source. The listing is compared with what is known; only what is new or changed is read. Each portion is one
-/// transaction, written while the next is read; what is known already is passed over, so a run that was cut off is simply run again.
+/// Takes stock of a source. The listing is compared with what is known; only what is new or changed is read. Each
+/// portion is one transaction, written while the next is read; what is known already is passed over, so a run that was
+/// cut off is simply run again.
 /// </summary>
 public sealed class ScanJob(
     IDbContextFactory<WideKeelDb> databases,
@@ -28,7 +29,9 @@ public sealed class ScanJob(
     public static readonly JobKind JobKind = new("scan", Changes: "items sources copies");
     private static readonly int Portion = Portions.Or(2_000);
 
-    /// <summary>Bytes of text in one transaction, so that a portion of large files does not pile up in memory.</summary>
+    /// <summary>
+    /// Bytes of text in one transaction, so that a portion of large files does not pile up in memory.
+    /// </summary>
     private const long PortionCharacters = 8_000_000;
 
     public JobKind Kind => JobKind;
@@ -58,7 +61,8 @@ public sealed class ScanJob(
         var counts = state.Counts;
         return string.Create(
             CultureInfo.InvariantCulture,
-            $"{state.Files.Count:N0} files: {counts.New:N0} new, {counts.Changed:N0} changed, {counts.Moved:N0} moved, {counts.Gone:N0} gone, {state.Unreadable.Count:N0} could not be read."
+            $"{state.Files.Count:N0} files: {counts.New:N0} new, {counts.Changed:N0} changed, {counts.Moved:N0} "
+                + $"moved, {counts.Gone:N0} gone, {state.Unreadable.Count:N0} could not be read."
         );
     }
 
@@ -103,7 +107,9 @@ public sealed class ScanJob(
         }
     }
 
-    /// <summary>Reads what is new or changed, and writes it in portions: the next is read while one is written.</summary>
+    /// <summary>
+    /// Reads what is new or changed, and writes it in portions: the next is read while one is written.
+    /// </summary>
     private async Task ReadAsync(JobRun run, State state, CancellationToken cancel)
     {
         List<ReadFile> portion = [];
@@ -128,7 +134,8 @@ public sealed class ScanJob(
                     (portion, characters) = ([], 0);
                 }
 
-                // A report waits until what is being written is done, and the reading would wait with it; the portion itself says then how far the work has come.
+                // A report waits until what is being written is done, and the reading would wait with it; the portion
+                // itself says then how far the work has come.
                 if (writing.IsCompleted)
                 {
                     await run.ReportAsync(i + 1, state.Files.Count, Words(state.Counts), cancel);

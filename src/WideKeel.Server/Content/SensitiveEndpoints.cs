@@ -78,7 +78,8 @@ public static class SensitiveEndpoints
         {
             command.CommandText = $"""
                 SELECT i.ContainerId, f.Kind, COUNT(*), SUM(f.Possible), SUM(f.Likely), SUM(f.Certain)
-                FROM item i JOIN container c ON c.Id = i.ContainerId JOIN item_sensitive f ON f.ItemId = i.Id WHERE {visible.Where()} GROUP BY 1, 2
+                FROM item i JOIN container c ON c.Id = i.ContainerId JOIN item_sensitive f ON f.ItemId = i.Id
+                WHERE {visible.Where()} GROUP BY 1, 2
                 """;
             visible.Bind(command, calendar.Today.ToDayNumber());
             using var reader = await command.ExecuteReaderAsync(cancel);

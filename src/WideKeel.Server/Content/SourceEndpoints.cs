@@ -307,7 +307,9 @@ public static class SourceEndpoints
             context.Cancel
         );
 
-    /// <summary>Looks at a source without taking anything in: can it be opened, listed, and something of it read.</summary>
+    /// <summary>
+    /// Looks at a source without taking anything in: can it be opened, listed, and something of it read.
+    /// </summary>
     private static async Task<Reply<SourceTest>> Test(long id, WideKeelDb db, CancellationToken cancel)
     {
         const int most = 1_000;
@@ -337,7 +339,8 @@ public static class SourceEndpoints
                 true,
                 files.Count == 0 ? "It can be opened, and holds nothing yet."
                     : found.Count == most
-                        ? $"It can be opened; its first {most.ToString("N0", CultureInfo.InvariantCulture)} entries were listed and one was read."
+                        ? $"It can be opened; its first {most.ToString("N0", CultureInfo.InvariantCulture)} "
+                            + $"entries were listed and one was read."
                     : "It can be opened; everything in it was listed and one was read.",
                 files.Count,
                 found.Count - files.Count,

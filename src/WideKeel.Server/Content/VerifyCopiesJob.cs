@@ -9,8 +9,8 @@ using WideKeel.Store.Content;
 namespace WideKeel.Server.Content;
 
 /// <summary>
-/// Reads every copy in safekeeping and holds it against its name, which is its hash. A copy that has rotted, or is gone, is named; where the file
-/// still stands on its source as it was, the copy is made anew.
+/// Reads every copy in safekeeping and holds it against its name, which is its hash. A copy that has rotted, or is
+/// gone, is named; where the file still stands on its source as it was, the copy is made anew.
 /// </summary>
 public sealed class VerifyCopiesJob(
     IDbContextFactory<WideKeelDb> databases,
@@ -51,10 +51,14 @@ public sealed class VerifyCopiesJob(
             await run.ReportAsync(done, total, null, cancel);
         }
 
-        return string.Create(
-            CultureInfo.InvariantCulture,
-            $"{done:N0} copies read; {(broken == 0 ? "all are what they were" : $"{broken:N0} are not what they were, {mended:N0} of them made anew from the source")}."
-        );
+        var found =
+            broken == 0
+                ? "all are what they were"
+                : string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{broken:N0} are not what they were, {mended:N0} of them made anew from the source"
+                );
+        return string.Create(CultureInfo.InvariantCulture, $"{done:N0} copies read; {found}.");
     }
 
     private async Task<(int Broken, int Mended)> VerifyAsync(JobRun run, List<string> hashes, CancellationToken cancel)

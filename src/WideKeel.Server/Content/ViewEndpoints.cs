@@ -15,7 +15,10 @@ public sealed record ViewDefinition(string Name, string Query, bool Shared);
 public sealed record ViewView(long Id, string Name, string Query, bool Shared, bool Own, string By, long Revision)
     : IRevised;
 
-/// <summary>Searches that people keep: their own, and those that others share. A shared view shows each person only what they may see.</summary>
+/// <summary>
+/// Searches that people keep: their own, and those that others share. A shared view shows each person only what they
+/// may see.
+/// </summary>
 public static class ViewEndpoints
 {
     private const int MostCharacters = 10_000;

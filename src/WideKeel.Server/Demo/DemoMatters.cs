@@ -10,15 +10,15 @@ namespace WideKeel.Server.Demo;
 /// <summary>The demo's three matters, made by its legal people through the product's own API.</summary>
 internal static class DemoMatters
 {
-    private const string Notice = """
-        Dear {name},
+    private const string Notice =
+        "Dear {name},\n\n{organisation} must keep information about {matter} ({number}). Until you are told otherwise, "
+        + "please keep everything that speaks of it, wherever it lies: files, mails, messages, notes on paper. "
+        + "Do not delete, change or tidy up any of it.\n\n"
+        + """
+            What you delete from systems of the company is kept without your doing; still, please leave it where it is.
 
-        {organisation} must keep information about {matter} ({number}). Until you are told otherwise, please keep everything that speaks of it, wherever it lies: files, mails, messages, notes on paper. Do not delete, change or tidy up any of it.
-
-        What you delete from systems of the company is kept without your doing; still, please leave it where it is.
-
-        {from}
-        """;
+            {from}
+            """;
 
     public static async Task MakeAsync(
         Uri address,

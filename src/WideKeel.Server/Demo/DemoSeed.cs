@@ -18,8 +18,8 @@ using WideKeel.Store.Jobs;
 namespace WideKeel.Server.Demo;
 
 /// <summary>
-/// Makes the demo the way people would: files on a share, then everything through the product's own API, each step by the person whose work it
-/// is. So the demo's ledger is a true one.
+/// Makes the demo the way people would: files on a share, then everything through the product's own API, each step by
+/// the person whose work it is. So the demo's ledger is a true one.
 /// </summary>
 public static class DemoSeed
 {
@@ -38,7 +38,10 @@ public static class DemoSeed
         )),
     ];
 
-    /// <summary>Makes the demo unless it stands already with the same seed, scale and day. A folder that holds something else is left alone.</summary>
+    /// <summary>
+    /// Makes the demo unless it stands already with the same seed, scale and day. A folder that holds something else is
+    /// left alone.
+    /// </summary>
     public static async Task EnsureAsync(WideKeelOptions options, int seed, int scale, bool fresh, Action<string> say)
     {
         var marker = Path.Combine(options.DataFolder, Marker);
@@ -138,7 +141,8 @@ public static class DemoSeed
             );
             await app.StopAsync();
 
-            // A day begins with its routine, and not some seconds later, when it might meet what is done on the day or not.
+            // A day begins with its routine, and not some seconds later, when it might meet what is done on the day or
+            // not.
             Task GoToAsync(Duration behind)
             {
                 clock.Behind = behind;
@@ -290,7 +294,10 @@ public static class DemoSeed
         return found.ToDictionary(c => c.Name, c => c.Id);
     }
 
-    /// <summary>Makes a series, files under it what lies in its containers, and puts it in force where it is to be. Returns its id.</summary>
+    /// <summary>
+    /// Makes a series, files under it what lies in its containers, and puts it in force where it is to be. Returns its
+    /// id.
+    /// </summary>
     private static async Task<long> MakeAsync(
         DemoClient ines,
         ScenarioSeries planned,
@@ -390,7 +397,8 @@ public static class DemoSeed
             series[planned.Code] = await MakeAsync(ines, planned, units, containers);
         }
 
-        // What comes into these places later belongs where what lies there does; that of the passenger lists is as old as their series.
+        // What comes into these places later belongs where what lies there does; that of the passenger lists is as old
+        // as their series.
         foreach (
             var (place, code) in Scenario
                 .Containers.Select(c => (c.Name, c.Series))
@@ -453,7 +461,8 @@ public static class DemoSeed
         await ines.PostAsync<Done>("filing-suggestions/learning", new { });
         await ines.WaitForJobsAsync();
 
-        // One batch is finished, one waits for its second signature, one is being looked through, the rest of the docket is as it falls due.
+        // One batch is finished, one waits for its second signature, one is being looked through, the rest of the
+        // docket is as it falls due.
         var done = await tobias.PostAsync<BatchView>("batches", new NewBatch(series["PPL-020"]));
         await LookThroughAsync(tobias, done.Id, 49);
         done = await tobias.PostAsync<BatchView>(

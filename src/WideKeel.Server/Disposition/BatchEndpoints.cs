@@ -48,7 +48,8 @@ public sealed record DueMonth(LocalDate Month, long Items, long Bytes, LocalDate
 public sealed record SignOffView(int Stage, string By, Instant At, string Comment, int LinesOpened, int Lines);
 
 /// <param name="MaySign">Null when the caller may sign the next stage; otherwise why not.</param>
-/// <param name="Month">First day of the month in which all of it fell due; null where it holds what was due of every month.</param>
+/// <param name="Month">First day of the month in which all of it fell due; null where it holds what was due of every
+/// month.</param>
 /// <param name="Transfers">What is not marked otherwise is handed over.</param>
 /// <param name="StageDue">The last day on which the next stage is not overdue; null when none waits.</param>
 public sealed record BatchView(
@@ -108,7 +109,9 @@ public sealed record LinePage(IReadOnlyList<LineView> Lines, string? Next, long 
 /// <param name="Month">Only what fell due in the month of this day; null for all that is due.</param>
 public sealed record NewBatch(long SeriesId, LocalDate? Month = null);
 
-/// <summary>Destruction without sign-off, of what is due under a blanket or under a series that asks for none.</summary>
+/// <summary>
+/// Destruction without sign-off, of what is due under a blanket or under a series that asks for none.
+/// </summary>
 /// <param name="Items">How many the caller was shown; refused when it is another number now.</param>
 public sealed record Clearing(long Items, string Why, long? SeriesId = null, long? BlanketId = null);
 
@@ -254,7 +257,8 @@ public static class BatchEndpoints
         using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
         command.CommandText = $"""
             SELECT i.SeriesId, COUNT(*), SUM(i.Bytes), MIN(i.DisposableFrom) FROM item i
-            WHERE i.DisposableFrom <= $today AND i.BatchId IS NULL AND i.DestroyedAt IS NULL AND i.SeriesId IS NOT NULL AND NOT {Holds.HeldSql}
+            WHERE i.DisposableFrom <= $today AND i.BatchId IS NULL AND i.DestroyedAt IS NULL AND i.SeriesId IS NOT NULL
+                AND NOT {Holds.HeldSql}
             GROUP BY i.SeriesId, strftime('%Y-%m', i.DisposableFrom * 86400, 'unixepoch') ORDER BY 4
             """;
         command.Parameters.AddWithValue("$today", today.ToDayNumber());
@@ -270,7 +274,9 @@ public static class BatchEndpoints
         return found.ToLookup(f => f.Series, f => f.Month);
     }
 
-    /// <summary>What blankets destroy: items under no series that are due. One that several cover is the first one's, by name.</summary>
+    /// <summary>
+    /// What blankets destroy: items under no series that are due. One that several cover is the first one's, by name.
+    /// </summary>
     private static async Task<
         List<(Blanket Blanket, List<(long Id, long Bytes, LocalDate From)> Items)>
     > UnderBlanketsAsync(WideKeelDb db, LocalDate today, CancellationToken cancel)
@@ -323,7 +329,9 @@ public static class BatchEndpoints
         static bool Destroys(BlanketDefinition definition) => definition.Destroys || definition.Keep is null;
     }
 
-    /// <summary>Destroys what is due without sign-off: the same re-check, stubs and certificate as after signatures.</summary>
+    /// <summary>
+    /// Destroys what is due without sign-off: the same re-check, stubs and certificate as after signatures.
+    /// </summary>
     private static async Task<Reply<BatchView>> Clear(
         Clearing request,
         JobBoard queue,

@@ -30,7 +30,9 @@ public sealed record BundleView(
 /// <param name="Receipt">What the archive calls what it took.</param>
 public sealed record Receiving(string Receipt);
 
-/// <summary>Bundles for an archive: taken as one file, and removed here once somebody notes that the archive has it.</summary>
+/// <summary>
+/// Bundles for an archive: taken as one file, and removed here once somebody notes that the archive has it.
+/// </summary>
 public static class BundleEndpoints
 {
     public static void MapBundles(this IEndpointRouteBuilder api)

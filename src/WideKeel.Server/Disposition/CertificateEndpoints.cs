@@ -101,7 +101,10 @@ public static class CertificateEndpoints
                 )
             : (Reply<Done>)Problems.NotFound("certificate");
 
-    /// <summary>Certificates that are older than they are kept lose their list; number and counts remain. The stubs of their items go with it.</summary>
+    /// <summary>
+    /// Certificates that are older than they are kept lose their list; number and counts remain. The stubs of their
+    /// items go with it.
+    /// </summary>
     internal static async Task LetGoAsync(
         WriteSession session,
         LocalDate today,

@@ -63,7 +63,8 @@ public static class CertificatePdf
         sheet.Pair("Root", (string)ledger["root"]!);
         sheet.Pair(
             "",
-            "The certificate as JSON carries an inclusion proof (RFC 6962) for each item; docs/formats.md tells how to check it without the product."
+            "The certificate as JSON carries an inclusion proof (RFC 6962) for each item; docs/formats.md "
+                + "tells how to check it without the product."
         );
         if (certificate["bundle"] is { } bundle)
         {
@@ -78,7 +79,9 @@ public static class CertificatePdf
             sheet.Keep(36);
             sheet.Line((string)item!["path"]!, 9, bold: true);
             sheet.Line(
-                $"created {item["created"]}, kept through {item["keptThrough"]}, {((bool?)item["handedOver"] == true ? "handed over" : "destroyed")} {item["destroyed"]}, ledger entry {item["entry"]}",
+                $"created {item["created"]}, kept through {item["keptThrough"]}, "
+                    + $"{((bool?)item["handedOver"] == true ? "handed over" : "destroyed")} {item["destroyed"]}, "
+                    + $"ledger entry {item["entry"]}",
                 8,
                 bold: false
             );
@@ -214,7 +217,9 @@ public static class CertificatePdf
             return letters.Count == 0 ? 0 : letters[^1].BoundingBox.Right;
         }
 
-        /// <summary>The fonts have no emoji, and a path can hold a line break; what cannot be drawn is written as its code.</summary>
+        /// <summary>
+        /// The fonts have no emoji, and a path can hold a line break; what cannot be drawn is written as its code.
+        /// </summary>
         private static string Printable(string text) =>
             string.Concat(
                 text.EnumerateRunes()

@@ -6,8 +6,8 @@ using WideKeel.Store.Content;
 namespace WideKeel.Server.Disposition;
 
 /// <summary>
-/// Rewrites the index of words without those of what was destroyed: the index itself only marks them as gone. In steps, so that nobody waits for
-/// it; cut off, it begins again and finds less to do.
+/// Rewrites the index of words without those of what was destroyed: the index itself only marks them as gone. In steps,
+/// so that nobody waits for it; cut off, it begins again and finds less to do.
 /// </summary>
 public sealed class ClearWordsJob(IDbContextFactory<WideKeelDb> databases, Writer writer) : IJob
 {
@@ -17,7 +17,9 @@ public sealed class ClearWordsJob(IDbContextFactory<WideKeelDb> databases, Write
     /// <summary>Pages of the index that one step writes: some tens of milliseconds.</summary>
     private static readonly int Portion = Portions.Or(500);
 
-    /// <summary>How often the log of changes is tried, a second apart, while somebody reads what stood before.</summary>
+    /// <summary>
+    /// How often the log of changes is tried, a second apart, while somebody reads what stood before.
+    /// </summary>
     private const int Tries = 60;
 
     public JobKind Kind => JobKind;
@@ -41,10 +43,16 @@ public sealed class ClearWordsJob(IDbContextFactory<WideKeelDb> databases, Write
             await run.ReportAsync(steps, 0, "Writing the index anew", cancel);
         }
 
-        return $"No word of what was destroyed is left in the index{(await CutLogAsync(cancel) ? "" : "; the log of changes beside the database still holds some until it is written over, because it was read all the time")}.";
+        return await CutLogAsync(cancel)
+            ? "No word of what was destroyed is left in the index."
+            : "No word of what was destroyed is left in the index; the log of changes beside the database still holds "
+                + "some until it is written over, because it was read all the time.";
     }
 
-    /// <summary>The log of changes still holds the pages as they were; it is taken into the database and cut to nothing. False where somebody read on and on.</summary>
+    /// <summary>
+    /// The log of changes still holds the pages as they were; it is taken into the database and cut to nothing. False
+    /// where somebody read on and on.
+    /// </summary>
     private async Task<bool> CutLogAsync(CancellationToken cancel)
     {
         await using var db = await databases.CreateDbContextAsync(cancel);

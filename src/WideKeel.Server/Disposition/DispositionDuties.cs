@@ -36,7 +36,9 @@ internal sealed class DispositionDuties : IDutySource
                     "sign",
                     $"batch-{duty.Batch.Id}-stage-{duty.Number + 1}",
                     $"Sign off {Wording.Plural(count, "item")}: {ruler.Title}",
-                    $"{ruler.Code} · you are stage {duty.Number + 1} of {duty.Stages}{(former is null ? "" : $", {former.PersonName} signed")} · {Grace(oldest.PlusDays(ruler.GraceDays), asked.Today)}",
+                    $"{ruler.Code} · you are stage {duty.Number + 1} of "
+                        + $"{duty.Stages}{(former is null ? "" : $", {former.PersonName} signed")} · "
+                        + $"{Grace(oldest.PlusDays(ruler.GraceDays), asked.Today)}",
                     duty.By,
                     Until(duty.By, asked.Today),
                     $"Look through {Wording.Number(count)}",

@@ -9,10 +9,15 @@ internal static class DispositionTexts
     public static MessageText StageWaits(SigningDuty duty, int lines, string? signedBefore)
     {
         var (series, title, stage, stages, by) = Parts(duty);
+        var batch = $"batch of {Wording.Plural(lines, "item")} under {series} ({title})";
+        var before = signedBefore is null
+            ? $"A {batch} was opened."
+            : $"{signedBefore} signed stage {stage - 1} of a {batch}.";
         return new(
             stage == 1 ? "batch-opened" : "stage-waits",
             $"{Wording.Plural(lines, "item")} to sign off: {title}",
-            $"{(signedBefore is null ? $"A batch of {Wording.Plural(lines, "item")} under {series} ({title}) was opened." : $"{signedBefore} signed stage {stage - 1} of a batch of {Wording.Plural(lines, "item")} under {series} ({title}).")} Stage {stage} of {stages} waits for you, until {Wording.Day(by)}. Nothing is destroyed before every stage is signed.",
+            $"{before} Stage {stage} of {stages} waits for you, until {Wording.Day(by)}. "
+                + "Nothing is destroyed before every stage is signed.",
             $"stage {stage} of {series} is yours to sign"
         );
     }
@@ -26,7 +31,8 @@ internal static class DispositionTexts
                 ? $"Overdue: {Wording.Plural(lines, "item")} to sign off, {title}"
                 : $"Until {Wording.Day(by)}: {Wording.Plural(lines, "item")} to sign off, {title}",
             deputy
-                    ? $"Stage {stage} of a batch under {series} ({title}) was to be signed until {Wording.Day(by)}. It is overdue, and you may sign it now as the deputy."
+                    ? $"Stage {stage} of a batch under {series} ({title}) was to be signed until "
+                        + $"{Wording.Day(by)}. It is overdue, and you may sign it now as the deputy."
                 : overdue
                     ? $"Stage {stage} of a batch under {series} ({title}) was to be signed until {Wording.Day(by)}. It is overdue."
                 : $"Stage {stage} of a batch under {series} ({title}) waits for you until {Wording.Day(by)}.",
@@ -41,7 +47,8 @@ internal static class DispositionTexts
         new(
             "batch-done",
             $"Carried out: {title}",
-            $"The batch under {series} ({title}) was carried out: {result}{(certificate is null ? "" : $" Certificate {certificate} was issued.")}",
+            $"The batch under {series} ({title}) was carried out: "
+                + $"{result}{(certificate is null ? "" : $" Certificate {certificate} was issued.")}",
             "you opened or signed it"
         );
 
@@ -57,7 +64,9 @@ internal static class DispositionTexts
         new(
             "asked",
             $"{by} asks you about {(items == 1 ? title : Wording.Plural(items, "item"))}",
-            $"{by} looks through what is due and asks about {(items == 1 ? $"“{title}”" : $"{Wording.Plural(items, "item")}, the first of them “{title}”")}: {question}",
+            $"{by} looks through what is due and asks about "
+                + $"{(items == 1 ? $"“{title}”" : $"{Wording.Plural(items, "item")}, the first of them “{title}”")}: "
+                + $"{question}",
             "the batch cannot be signed before you answer"
         );
 

@@ -24,10 +24,11 @@ using WideKeel.Store.Retention;
 namespace WideKeel.Server.Disposition;
 
 /// <summary>
-/// Carries out a batch that everybody signed. Portion by portion: re-check each item and note "about to be destroyed" (committed), remove
-/// the file and its copies, then write the stub and its ledger entry (committed). While the files of one portion are removed, the stubs of the one
-/// before are written. What is handed over is copied into a bag first, all of it; only when the bag is closed and verified from disk is anything of
-/// it removed. Wherever it is cut off, running it again ends the same.
+/// Carries out a batch that everybody signed. Portion by portion: re-check each item and note "about to be destroyed"
+/// (committed), remove the file and its copies, then write the stub and its ledger entry (committed). While the files
+/// of one portion are removed, the stubs of the one before are written. What is handed over is copied into a bag first,
+/// all of it; only when the bag is closed and verified from disk is anything of it removed. Wherever it is cut off,
+/// running it again ends the same.
 /// </summary>
 public sealed class ExecuteJob(
     IDbContextFactory<WideKeelDb> databases,
@@ -43,7 +44,10 @@ public sealed class ExecuteJob(
     public static readonly JobKind JobKind = new("execute", RunsToItsEnd: true, Changes: "items batches copies");
     private static readonly int Portion = Portions.Or(1_000);
 
-    /// <summary>Bytes of one portion, but for its first file: between a file's reading and its removal others are read, and that is to take seconds.</summary>
+    /// <summary>
+    /// Bytes of one portion, but for its first file: between a file's reading and its removal others are read, and that
+    /// is to take seconds.
+    /// </summary>
     private const long PortionBytes = 256 << 20;
 
     public JobKind Kind => JobKind;
@@ -85,7 +89,10 @@ public sealed class ExecuteJob(
         }
     }
 
-    /// <summary>Decides on a portion; then removes what is to go of it and reads the next, while the stubs of the one before are written.</summary>
+    /// <summary>
+    /// Decides on a portion; then removes what is to go of it and reads the next, while the stubs of the one before are
+    /// written.
+    /// </summary>
     private async Task<Step> StepAsync(JobRun run, long batchId, Step step, CancellationToken cancel)
     {
         var portion = step.Next.Works;
@@ -148,7 +155,10 @@ public sealed class ExecuteJob(
         return new(portion, hashes, unreadable, await FillBagAsync(batchId, portion, hashes, cancel));
     }
 
-    /// <summary>Checks a portion once more and writes the outcome of each line. Returns what is now noted as about to be destroyed.</summary>
+    /// <summary>
+    /// Checks a portion once more and writes the outcome of each line. Returns what is now noted as about to be
+    /// destroyed.
+    /// </summary>
     private async Task<List<Work>> DecideAsync(JobRun run, long batchId, Portioned portion, CancellationToken cancel)
     {
         List<Work> destroy = [];
@@ -319,7 +329,9 @@ public sealed class ExecuteJob(
         orderby line.ItemId
         select new Work(line, item, source.Kind, source.Root, source.Name, unit.Path);
 
-    /// <summary>Deletes the files. A stop before the stubs are written is harmless: the lines say what was about to happen.</summary>
+    /// <summary>
+    /// Deletes the files. A stop before the stubs are written is harmless: the lines say what was about to happen.
+    /// </summary>
     private static Removed Remove(List<Work> works)
     {
         Dictionary<(string Root, string Path), string> failures = [];
@@ -376,7 +388,9 @@ public sealed class ExecuteJob(
         );
     }
 
-    /// <summary>Copies what is to be handed over into the batch's bag, and says what lies there: item id → hash.</summary>
+    /// <summary>
+    /// Copies what is to be handed over into the batch's bag, and says what lies there: item id → hash.
+    /// </summary>
     private async Task<Dictionary<long, string>> FillBagAsync(
         long batchId,
         List<Work> portion,
@@ -409,7 +423,10 @@ public sealed class ExecuteJob(
         return bagged;
     }
 
-    /// <summary>Writes manifests and the list of items, then reads the whole bag back from disk. Throws where it is not what it says: nothing is removed then.</summary>
+    /// <summary>
+    /// Writes manifests and the list of items, then reads the whole bag back from disk. Throws where it is not what it
+    /// says: nothing is removed then.
+    /// </summary>
     private async Task CloseBundleAsync(JobRun run, long batchId, CancellationToken cancel)
     {
         List<Work> works;
@@ -474,7 +491,10 @@ public sealed class ExecuteJob(
         );
     }
 
-    /// <summary>One portion of what lies in the closed bag is removed from its source; false when none is left. What changed since stays.</summary>
+    /// <summary>
+    /// One portion of what lies in the closed bag is removed from its source; false when none is left. What changed
+    /// since stays.
+    /// </summary>
     private async Task<bool> RemoveBundledAsync(JobRun run, long batchId, CancellationToken cancel)
     {
         List<Work> portion;
@@ -533,7 +553,8 @@ public sealed class ExecuteJob(
                         Subject(work),
                         held.Contains(work)
                             ? "It is kept for another reason since it was copied into the bundle. The bundle holds a copy; the file stays."
-                            : "It changed, or could not be read, after it was copied into the bundle. The bundle holds what was signed for; the file stays."
+                            : "It changed, or could not be read, after it was copied into the bundle. The bundle "
+                                + "holds what was signed for; the file stays."
                     );
                 }
             },
@@ -545,7 +566,9 @@ public sealed class ExecuteJob(
     private static string NameInBag(Work work) =>
         $"{string.Concat(work.Source.Select(c => c is '/' or '\\' ? '-' : c))}/{work.Item.Path}";
 
-    /// <summary>Held by the index of holds, or by an order that is in force and has not been applied to all that exists yet.</summary>
+    /// <summary>
+    /// Held by the index of holds, or by an order that is in force and has not been applied to all that exists yet.
+    /// </summary>
     private async Task<HashSet<long>> HeldAsync(WideKeelDb db, List<Item> items, CancellationToken cancel)
     {
         var held = await Holds.HeldAsync(db, [.. items.Select(i => i.Id)], calendar.Today);
@@ -613,7 +636,10 @@ public sealed class ExecuteJob(
         session.Record("destruction-failed", subject, after: new JsonObject { ["batch"] = line.BatchId }, reason: why);
     }
 
-    /// <summary>Of each item whose file is gone there stays a stub: its title and figures, and its entry in the ledger. Its copies, text, fields and finds go.</summary>
+    /// <summary>
+    /// Of each item whose file is gone there stays a stub: its title and figures, and its entry in the ledger. Its
+    /// copies, text, fields and finds go.
+    /// </summary>
     /// <param name="state">What became of them: destroyed, or transferred.</param>
     private async Task MakeStubsAsync(
         WriteSession session,

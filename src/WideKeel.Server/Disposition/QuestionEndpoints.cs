@@ -31,7 +31,9 @@ public sealed record Answering(string Answer);
 /// <param name="Signs">Roles that sign dispositions, which they hold somewhere.</param>
 public sealed record Colleague(long Id, string Name, string Mail, IReadOnlyList<Role> Signs);
 
-/// <summary>"Ask another": a question about an item of a batch, answered by the one who was asked, wherever in the organisation.</summary>
+/// <summary>
+/// "Ask another": a question about an item of a batch, answered by the one who was asked, wherever in the organisation.
+/// </summary>
 public static class QuestionEndpoints
 {
     public static void MapQuestions(this IEndpointRouteBuilder api)

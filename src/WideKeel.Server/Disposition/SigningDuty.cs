@@ -10,7 +10,10 @@ using WideKeel.Store.People;
 
 namespace WideKeel.Server.Disposition;
 
-/// <summary>The stage of a batch that waits: who must sign it, and by when. Today, mail, reminders, the calendar and the batch's page go by it.</summary>
+/// <summary>
+/// The stage of a batch that waits: who must sign it, and by when. Today, mail, reminders, the calendar and the batch's
+/// page go by it.
+/// </summary>
 /// <param name="Number">Of the stage, from 0.</param>
 /// <param name="By">The last day on which it is not overdue.</param>
 internal sealed record SigningDuty(Batch Batch, int Number, LocalDate Since, LocalDate By)
@@ -72,7 +75,9 @@ internal sealed record SigningDuty(Batch Batch, int Number, LocalDate Since, Loc
             questions
         );
 
-    /// <summary>Whom it waits for: the named person or, with none, all who hold its role over the unit and have not signed yet.</summary>
+    /// <summary>
+    /// Whom it waits for: the named person or, with none, all who hold its role over the unit and have not signed yet.
+    /// </summary>
     /// <param name="deputies">The deputy of the stage instead, who may sign once it is overdue.</param>
     public async Task<List<Person>> SignersAsync(WideKeelDb db, bool deputies, CancellationToken cancel)
     {

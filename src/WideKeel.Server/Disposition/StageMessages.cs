@@ -50,7 +50,9 @@ internal static class StageMessages
         );
 }
 
-/// <summary>Reminds half-way through a stage's days, on its last day, and each week that it is overdue; the deputy from then on.</summary>
+/// <summary>
+/// Reminds half-way through a stage's days, on its last day, and each week that it is overdue; the deputy from then on.
+/// </summary>
 internal sealed class StageReminders : IDailyTask
 {
     public async Task RunAsync(DailyQuestion asked)

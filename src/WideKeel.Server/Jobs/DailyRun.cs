@@ -6,7 +6,10 @@ using WideKeel.Store.People;
 
 namespace WideKeel.Server.Jobs;
 
-/// <summary>What the parts ask for once a day, in the organisation's morning. A day that was missed is made up for at the next start, once.</summary>
+/// <summary>
+/// What the parts ask for once a day, in the organisation's morning. A day that was missed is made up for at the next
+/// start, once.
+/// </summary>
 public sealed class DailyRun(
     IDbContextFactory<WideKeelDb> databases,
     Writer writer,

@@ -7,10 +7,13 @@ namespace WideKeel.Server.Jobs;
 
 /// <summary>A kind of job: its word in rows and in the API, and what the queue and the runner go by.</summary>
 /// <param name="Name">Lower case with hyphens.</param>
-/// <param name="Lane">Kinds of one lane run one after the other; lanes run beside each other, so that a hold does not wait for a scan.</param>
+/// <param name="Lane">Kinds of one lane run one after the other; lanes run beside each other, so that a hold does not
+/// wait for a scan.</param>
 /// <param name="RunsToItsEnd">It was signed for or ordered, so nobody may stop it: half of it helps nobody.</param>
-/// <param name="MayQueueBehindItself">One that runs may have passed what is new since, so another may queue up behind it.</param>
-/// <param name="Changes">What it changes, in the words by which the interface reads anew what a change made stale; with spaces between.</param>
+/// <param name="MayQueueBehindItself">One that runs may have passed what is new since, so another may queue up behind
+/// it.</param>
+/// <param name="Changes">What it changes, in the words by which the interface reads anew what a change made stale; with
+/// spaces between.</param>
 public sealed record JobKind(
     string Name,
     string Lane = JobKind.Content,
@@ -23,7 +26,10 @@ public sealed record JobKind(
     public const string Matters = "matters";
 }
 
-/// <summary>Long work of one kind. Running it again from the start after a stop in the middle must give what one run would have given.</summary>
+/// <summary>
+/// Long work of one kind. Running it again from the start after a stop in the middle must give what one run would have
+/// given.
+/// </summary>
 public interface IJob : IContribution
 {
     JobKind Kind { get; }
@@ -58,7 +64,10 @@ public sealed class JobRun(Job job, Writer writer, JobFeed feed, IClock clock)
         StopIfAsked();
     }
 
-    /// <summary>Notes within a change of the job itself how far it has come with it; <see cref="Publish"/> and <see cref="StopIfAsked"/> after the commit.</summary>
+    /// <summary>
+    /// Notes within a change of the job itself how far it has come with it; <see cref="Publish"/> and
+    /// <see cref="StopIfAsked"/> after the commit.
+    /// </summary>
     public async Task NoteAsync(WriteSession session, long done, long total, string? message)
     {
         (Job.Done, Job.Total, Job.Message) = (done, total, message);
@@ -82,7 +91,10 @@ public sealed class JobRun(Job job, Writer writer, JobFeed feed, IClock clock)
 /// <summary>How many items one transaction of a job covers.</summary>
 public static class Portions
 {
-    /// <summary>The usual number, or what WIDEKEEL_PORTION says: small portions lengthen the work and shorten the waits of others.</summary>
+    /// <summary>
+    /// The usual number, or what WIDEKEEL_PORTION says: small portions lengthen the work and shorten the waits of
+    /// others.
+    /// </summary>
     public static int Or(int usual) => Asked ?? usual;
 
     /// <summary>Nobody asked for a size, so a job may choose larger ones where they are quick.</summary>

@@ -13,7 +13,8 @@ public sealed class JobBoard
 
     /// <summary>Adds a job unless the same one waits or runs already; that one is returned then.</summary>
     /// <param name="subjectId">Of the source, series, batch … that it works on; 0 where it works on everything.</param>
-    /// <param name="unit">Path of the unit whose people may see it; null when only those over the whole organisation may.</param>
+    /// <param name="unit">Path of the unit whose people may see it; null when only those over the whole organisation
+    /// may.</param>
     /// <param name="matter">It belongs to a matter, and only members may see it.</param>
     public static async Task<Job> AddAsync(
         WriteSession session,

@@ -83,7 +83,10 @@ public static class JobEndpoints
     }
 }
 
-/// <summary>Pushes what changes in jobs to a page, over one WebSocket; server-sent events would hold one of the six connections that a browser gives a host.</summary>
+/// <summary>
+/// Pushes what changes in jobs to a page, over one WebSocket; server-sent events would hold one of the six connections
+/// that a browser gives a host.
+/// </summary>
 public sealed class JobHub(JobFeed feed) : Hub
 {
     /// <summary>The jobs that the person of this connection may see, as they change.</summary>

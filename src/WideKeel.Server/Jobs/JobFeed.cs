@@ -64,7 +64,9 @@ public sealed record JobView(
         };
 }
 
-/// <summary>Passes what changes in jobs to whoever listens; a slow listener misses states in between, never the last.</summary>
+/// <summary>
+/// Passes what changes in jobs to whoever listens; a slow listener misses states in between, never the last.
+/// </summary>
 public sealed class JobFeed
 {
     private readonly ConcurrentDictionary<Channel<JobView>, bool> listeners = new();

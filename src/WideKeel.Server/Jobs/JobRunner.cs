@@ -6,7 +6,10 @@ using WideKeel.Store.Jobs;
 
 namespace WideKeel.Server.Jobs;
 
-/// <summary>Takes jobs from the queue, in each lane one at a time, oldest first; what was running when the process stopped comes first.</summary>
+/// <summary>
+/// Takes jobs from the queue, in each lane one at a time, oldest first; what was running when the process stopped comes
+/// first.
+/// </summary>
 public sealed class JobRunner(
     IDbContextFactory<WideKeelDb> databases,
     IEnumerable<IJob> jobs,

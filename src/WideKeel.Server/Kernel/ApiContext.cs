@@ -3,7 +3,10 @@ using WideKeel.Store;
 
 namespace WideKeel.Server.Kernel;
 
-/// <summary>What a handler takes that would otherwise take more than five things: who asks, where everything is kept, and the day.</summary>
+/// <summary>
+/// What a handler takes that would otherwise take more than five things: who asks, where everything is kept, and the
+/// day.
+/// </summary>
 public sealed record ApiContext(
     HttpContext Http,
     [FromServices] Caller Caller,

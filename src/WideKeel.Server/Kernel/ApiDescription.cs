@@ -21,7 +21,8 @@ public static class ApiDescription
                     Version = "1",
                     Contact = new() { Name = "Whoever runs this installation" },
                     Description =
-                        "Retention schedule, disposition and ledger. Errors are RFC 9457 problem details; lists are paged by cursor; writes of shared objects want If-Match.",
+                        "Retention schedule, disposition and ledger. Errors are RFC 9457 problem details; "
+                        + "lists are paged by cursor; writes of shared objects want If-Match.",
                 };
                 document.Servers = [new() { Url = "/" }];
                 return Task.CompletedTask;
@@ -81,11 +82,20 @@ public static class ApiDescription
                     parameter.Required &= parameter.Schema?.Type != JsonSchemaType.Array;
                 }
 
-                operation.OperationId ??=
-                    $"{context.Description.HttpMethod?.ToLowerInvariant()}-{path.Replace('/', '-').Replace(":long", "", StringComparison.Ordinal).Replace("{", "", StringComparison.Ordinal).Replace("}", "", StringComparison.Ordinal)}";
+                operation.OperationId ??= OperationId(context.Description.HttpMethod, path);
                 return Task.CompletedTask;
             }
         );
+    }
+
+    /// <summary>Method and path in one word, such as <c>get-api-series-id</c>.</summary>
+    private static string OperationId(string? method, string path)
+    {
+        var words = path.Replace(":long", "", StringComparison.Ordinal)
+            .Replace("{", "", StringComparison.Ordinal)
+            .Replace("}", "", StringComparison.Ordinal)
+            .Replace('/', '-');
+        return $"{method?.ToLowerInvariant()}-{words}";
     }
 
     private static void Text(OpenApiSchema schema, string? format, bool orNull = false)

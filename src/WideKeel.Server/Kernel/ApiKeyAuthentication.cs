@@ -10,7 +10,9 @@ using WideKeel.Store;
 
 namespace WideKeel.Server.Kernel;
 
-/// <summary>Programs sign in with <c>Authorization: Bearer wk_…</c>. Keys are random, so their plain SHA-256 is enough to keep.</summary>
+/// <summary>
+/// Programs sign in with <c>Authorization: Bearer wk_…</c>. Keys are random, so their plain SHA-256 is enough to keep.
+/// </summary>
 public sealed class ApiKeyAuthentication(
     IOptionsMonitor<AuthenticationSchemeOptions> options,
     ILoggerFactory logger,

@@ -12,8 +12,8 @@ using WideKeel.Store.Matters;
 namespace WideKeel.Server.Kernel;
 
 /// <summary>
-/// Who is asking: loaded from the database at every request, so that a right taken away is gone at once. Units are resolved here, and
-/// nowhere else, into what the person may see.
+/// Who is asking: loaded from the database at every request, so that a right taken away is gone at once. Units are
+/// resolved here, and nowhere else, into what the person may see.
 /// </summary>
 public sealed class Caller
 {
@@ -30,7 +30,9 @@ public sealed class Caller
 
     public IReadOnlyList<Remit> Remits { get; private set; } = [];
 
-    /// <summary>The matters of which the caller is a member, directly or through groups, with the part in each.</summary>
+    /// <summary>
+    /// The matters of which the caller is a member, directly or through groups, with the part in each.
+    /// </summary>
     public IReadOnlyDictionary<long, MemberPart> Matters { get; private set; } = new Dictionary<long, MemberPart>();
 
     public UnitPath Root { get; private set; } = new("/");
@@ -96,13 +98,17 @@ public sealed class Caller
 
     public UnitPath PathOf(long unitId) => units[unitId];
 
-    /// <summary>May the caller know of a series of this unit? One's own part, and what lies above it, because that rules it too.</summary>
+    /// <summary>
+    /// May the caller know of a series of this unit? One's own part, and what lies above it, because that rules it too.
+    /// </summary>
     public bool MaySee(Right right, long unitId) =>
         InScope(right)
         && units.TryGetValue(unitId, out var unit)
         && RightsPolicy.UnitsOf(Remits, right).Any(r => r.Covers(unit) || unit.Covers(r));
 
-    /// <summary>Ids of the units on which the caller may use the right; null when that is the whole organisation.</summary>
+    /// <summary>
+    /// Ids of the units on which the caller may use the right; null when that is the whole organisation.
+    /// </summary>
     public IReadOnlyCollection<long>? Units(Right right)
     {
         if (!InScope(right))
@@ -130,7 +136,9 @@ public sealed class Caller
     /// <summary>The caller as one who would sign.</summary>
     public Core.Disposition.Signer Signer => new(PersonId, Mail, [.. Remits]);
 
-    /// <summary>Null when the right covers the unit; otherwise the refusal, the same as for something that does not exist.</summary>
+    /// <summary>
+    /// Null when the right covers the unit; otherwise the refusal, the same as for something that does not exist.
+    /// </summary>
     public Refusal? Check(Right right, long unitId, string what) => May(right, unitId) ? null : Problems.NotFound(what);
 
     private bool InScope(Right right) => scopes is null || scopes.Contains(right);

@@ -5,7 +5,9 @@ using CsvHelper.Configuration;
 
 namespace WideKeel.Server.Kernel;
 
-/// <summary>A table as CSV (RFC 4180, UTF-8), streamed; what a spreadsheet would read as a formula is escaped.</summary>
+/// <summary>
+/// A table as CSV (RFC 4180, UTF-8), streamed; what a spreadsheet would read as a formula is escaped.
+/// </summary>
 public static class CsvAnswer
 {
     public static async Task<IResult> WriteAsync(

@@ -3,7 +3,10 @@ using WideKeel.Store;
 
 namespace WideKeel.Server.Kernel;
 
-/// <summary>Something that waits for a person: what, by when, why, and the one thing to do. Today shows it, and what has a day stands in the calendar feed.</summary>
+/// <summary>
+/// Something that waits for a person: what, by when, why, and the one thing to do. Today shows it, and what has a day
+/// stands in the calendar feed.
+/// </summary>
 /// <param name="Kind">A word for what it is about, such as <c>sign</c>; the part that brings it chooses it.</param>
 /// <param name="Key">Tells it from every other duty, the same each time it is asked for.</param>
 /// <param name="By">The day by which it should be done; null when there is none.</param>

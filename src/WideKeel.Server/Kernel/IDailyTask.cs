@@ -3,7 +3,9 @@ using WideKeel.Store.People;
 
 namespace WideKeel.Server.Kernel;
 
-/// <summary>One thing that the daily run asks of a part, in the organisation's morning and in the one change of the whole run.</summary>
+/// <summary>
+/// One thing that the daily run asks of a part, in the organisation's morning and in the one change of the whole run.
+/// </summary>
 public interface IDailyTask : IContribution
 {
     /// <summary>It gathers what the others left, so it comes after them.</summary>

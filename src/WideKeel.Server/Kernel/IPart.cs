@@ -1,15 +1,19 @@
 namespace WideKeel.Server.Kernel;
 
 /// <summary>
-/// A part of the product, as the host knows it: one folder, and one file in it that says what the part brings. What its folder holds of
-/// <see cref="IContribution"/>s is registered with it; whoever gathers them asks for all of their kind and knows no part by name.
+/// A part of the product, as the host knows it: one folder, and one file in it that says what the part brings. What its
+/// folder holds of <see cref="IContribution"/>s is registered with it; whoever gathers them asks for all of their kind
+/// and knows no part by name.
 /// </summary>
 public interface IPart
 {
     /// <summary>The name of its folder.</summary>
     string Name { get; }
 
-    /// <summary>Where it stands among the parts, the same way as its folder: its services come after those of the parts before it.</summary>
+    /// <summary>
+    /// Where it stands among the parts, the same way as its folder: its services come after those of the parts before
+    /// it.
+    /// </summary>
     int Order { get; }
 
     void AddServices(IServiceCollection services, WideKeelOptions options) { }
@@ -19,15 +23,19 @@ public interface IPart
 }
 
 /// <summary>
-/// Something that a part adds to what all parts bring together: a job, a duty, what the daily run asks, what can be found. An interface of
-/// this kind names what is gathered; a class that implements it is registered by standing in its part's folder.
+/// Something that a part adds to what all parts bring together: a job, a duty, what the daily run asks, what can be
+/// found. An interface of this kind names what is gathered; a class that implements it is registered by standing in its
+/// part's folder.
 /// </summary>
 public interface IContribution;
 
 /// <summary>Finds the parts.</summary>
 public static class Parts
 {
-    /// <summary>All parts of the product and what the options add, in their order. No list names them: a part is there because its file is.</summary>
+    /// <summary>
+    /// All parts of the product and what the options add, in their order. No list names them: a part is there because
+    /// its file is.
+    /// </summary>
     public static IReadOnlyList<IPart> All(WideKeelOptions options) =>
         [
             .. typeof(Parts)

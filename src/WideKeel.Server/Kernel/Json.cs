@@ -7,7 +7,9 @@ using WideKeel.Core.Content;
 
 namespace WideKeel.Server.Kernel;
 
-/// <summary>How values are written in the API: dates and instants in ISO 8601, words of closed lists in camelCase.</summary>
+/// <summary>
+/// How values are written in the API: dates and instants in ISO 8601, words of closed lists in camelCase.
+/// </summary>
 public static class Json
 {
     public static void Configure(JsonSerializerOptions options)

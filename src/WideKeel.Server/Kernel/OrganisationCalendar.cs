@@ -6,7 +6,9 @@ using WideKeel.Store;
 
 namespace WideKeel.Server.Kernel;
 
-/// <summary>The organisation's calendar: its zone turns moments into dates, its fiscal year feeds the cutoffs.</summary>
+/// <summary>
+/// The organisation's calendar: its zone turns moments into dates, its fiscal year feeds the cutoffs.
+/// </summary>
 public sealed class OrganisationCalendar(IClock clock, IDbContextFactory<WideKeelDb> databases)
 {
     private (DateTimeZone Zone, FiscalYearEnd FiscalYearEnd)? settings;

@@ -6,7 +6,9 @@ using WideKeel.Core;
 
 namespace WideKeel.Server.Kernel;
 
-/// <summary>Refusals that several places give, and the one place where a refusal becomes an HTTP answer (RFC 9457).</summary>
+/// <summary>
+/// Refusals that several places give, and the one place where a refusal becomes an HTTP answer (RFC 9457).
+/// </summary>
 public static class Problems
 {
     public static Refusal NotFound(string what) =>
@@ -110,7 +112,8 @@ public static class Problems
             e.Path?.TrimStart('$', '.') is { Length: > 0 } path ? path : null,
             e.Message.Contains("required", StringComparison.Ordinal)
                 ? $"The request lacks something that is needed: {e.Message.Split(':')[^1].Trim()}"
-                : $"The request cannot be read at {(e.Path is { Length: > 1 } at ? at[2..] : "its beginning")}{(e.LineNumber is { } line ? $" (line {line + 1})" : "")}."
+                : $"The request cannot be read at {(e.Path is { Length: > 1 } at ? at[2..] : "its beginning")}"
+                    + $"{(e.LineNumber is { } line ? $" (line {line + 1})" : "")}."
         );
 }
 

@@ -3,7 +3,10 @@ using WideKeel.Core.People;
 
 namespace WideKeel.Server.Kernel;
 
-/// <summary>What an endpoint asks of its caller: a right, or merely to be signed in, or nothing. Every endpoint under /api says one of the three.</summary>
+/// <summary>
+/// What an endpoint asks of its caller: a right, or merely to be signed in, or nothing. Every endpoint under /api says
+/// one of the three.
+/// </summary>
 /// <param name="Right">Null: no right is needed.</param>
 /// <param name="Anonymous">True: not even a sign-in.</param>
 public sealed record Requirement(Right? Right, bool Anonymous);

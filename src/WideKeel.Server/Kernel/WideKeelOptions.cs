@@ -24,7 +24,10 @@ public sealed record WideKeelOptions
 
     public bool Quiet { get; init; }
 
-    /// <summary>Whether an in-process mail server takes what is sent and shows it: in the demo and in tests, where no mail may leave.</summary>
+    /// <summary>
+    /// Whether an in-process mail server takes what is sent and shows it: in the demo and in tests, where no mail may
+    /// leave.
+    /// </summary>
     public bool MailSink { get; init; }
 
     /// <summary>Parts beyond those of the product itself.</summary>
@@ -40,7 +43,9 @@ public sealed record WideKeelOptions
 /// <summary>An account of the demo, with its password in the open.</summary>
 public sealed record DemoAccount(string Name, string Mail, string Role, string Password);
 
-/// <summary>A clock that runs behind another until it is let catch up: a demo that is made in a minute has weeks behind it.</summary>
+/// <summary>
+/// A clock that runs behind another until it is let catch up: a demo that is made in a minute has weeks behind it.
+/// </summary>
 public sealed class StoryClock(IClock real) : IClock
 {
     /// <summary>How far it is behind.</summary>

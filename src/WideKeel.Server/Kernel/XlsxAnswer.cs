@@ -2,7 +2,9 @@ using MiniExcelLibs;
 
 namespace WideKeel.Server.Kernel;
 
-/// <summary>A table as a spreadsheet (Office Open XML), written row by row to a file that is gone once it is sent.</summary>
+/// <summary>
+/// A table as a spreadsheet (Office Open XML), written row by row to a file that is gone once it is sent.
+/// </summary>
 public static class XlsxAnswer
 {
     public static async Task<IResult> WriteAsync(

@@ -97,7 +97,9 @@ public static class LedgerEndpoints
         );
     }
 
-    /// <summary>Entries about units of the remit; entries about nobody's unit only for those over the whole organisation.</summary>
+    /// <summary>
+    /// Entries about units of the remit; entries about nobody's unit only for those over the whole organisation.
+    /// </summary>
     private static IQueryable<LedgerRow> Visible(Caller caller, WideKeelDb db)
     {
         // What happens in a matter is for its members, whoever else may read the ledger.
@@ -256,7 +258,10 @@ public static class LedgerEndpoints
         return body.RootElement.TryGetProperty("reason", out var reason) ? reason.GetString() : null;
     }
 
-    /// <summary>Of an entry that the reader may not see only its hash is given: it proves its place among the others, and tells nothing.</summary>
+    /// <summary>
+    /// Of an entry that the reader may not see only its hash is given: it proves its place among the others, and tells
+    /// nothing.
+    /// </summary>
     private static JsonObject EntryOf(long sequence, string body, bool secret, MerkleProver prover)
     {
         var entry = new JsonObject { ["seq"] = sequence };

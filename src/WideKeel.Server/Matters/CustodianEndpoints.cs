@@ -178,7 +178,9 @@ public static class CustodianEndpoints
         return (Outcome<IReadOnlyList<CustodianOffer>>)offers;
     }
 
-    /// <summary>A place seems to be a person's where it carries their name or address, and where they wrote something in it.</summary>
+    /// <summary>
+    /// A place seems to be a person's where it carries their name or address, and where they wrote something in it.
+    /// </summary>
     private static async Task<CustodianOffer> OfferAsync(
         DirectoryPerson person,
         List<ContainerRef> containers,

@@ -6,7 +6,10 @@ using WideKeel.Store;
 
 namespace WideKeel.Server.Matters;
 
-/// <summary>Takes away what a deleted matter held of its own: sweeps, notices, custodians, orders, bundles. Its ledger stays, and its number is never given again.</summary>
+/// <summary>
+/// Takes away what a deleted matter held of its own: sweeps, notices, custodians, orders, bundles. Its ledger stays,
+/// and its number is never given again.
+/// </summary>
 public sealed class DeleteMatterJob(Writer writer, WideKeelOptions options) : IJob
 {
     public static readonly JobKind JobKind = new(

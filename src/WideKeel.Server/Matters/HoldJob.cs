@@ -11,8 +11,9 @@ using WideKeel.Store.Matters;
 namespace WideKeel.Server.Matters;
 
 /// <summary>
-/// Writes what an order in force keeps into the index of holds, in portions by id. Each portion is one transaction and may be done twice, so wherever
-/// it is cut off, running it again ends with the same items held. What arrives meanwhile is matched on arrival.
+/// Writes what an order in force keeps into the index of holds, in portions by id. Each portion is one transaction and
+/// may be done twice, so wherever it is cut off, running it again ends with the same items held. What arrives meanwhile
+/// is matched on arrival.
 /// </summary>
 public sealed class HoldJob(
     IDbContextFactory<WideKeelDb> databases,
@@ -83,7 +84,8 @@ public sealed class HoldJob(
                 cancel
             );
             run.Publish();
-            // Each commit waits for the disk, so there are few where little is found; where others would wait for it, it goes back to the usual size.
+            // Each commit waits for the disk, so there are few where little is found; where others would wait for it,
+            // it goes back to the usual size.
             size = Portions.MayGrow && Stopwatch.GetElapsedTime(began) < Brief ? size * 4 : Portion;
         } while (!done);
 

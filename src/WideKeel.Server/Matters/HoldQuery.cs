@@ -12,7 +12,9 @@ using WideKeel.Store.Matters;
 
 namespace WideKeel.Server.Matters;
 
-/// <summary>What a sweep or an order asks, as one condition of SQL over <c>i</c> (item) that is not destroyed.</summary>
+/// <summary>
+/// What a sweep or an order asks, as one condition of SQL over <c>i</c> (item) that is not destroyed.
+/// </summary>
 internal sealed class HoldQuery
 {
     private readonly List<(string Name, object Value)> parameters = [];
@@ -37,15 +39,19 @@ internal sealed class HoldQuery
     public string Where { get; }
 
     /// <summary>
-    /// The ids of what fits, in a range of ids from after <c>$after</c> through <c>$through</c>. A query of words alone leads with the full-text index; one
-    /// that also reaches everywhere need not look at the items at all, but for the few that were destroyed.
+    /// The ids of what fits, in a range of ids from after <c>$after</c> through <c>$through</c>. A query of words alone
+    /// leads with the full-text index; one that also reaches everywhere need not look at the items at all, but for the
+    /// few that were destroyed.
     /// </summary>
     public string Ids =>
         query?.Match is not { } match
-            ? $"SELECT i.Id AS Id FROM item i WHERE i.Id > $after AND i.Id <= $through AND {Where.Replace(QuerySql.Rowids, "AND rowid > $after AND rowid <= $through", StringComparison.Ordinal)}"
+            ? $"SELECT i.Id AS Id FROM item i WHERE i.Id > $after AND i.Id <= $through AND "
+                + $"{Where.Replace(QuerySql.Rowids, "AND rowid > $after AND rowid <= $through", StringComparison.Ordinal)}"
         : Reach == HoldIndex.Everywhere
-            ? $"SELECT f.rowid AS Id FROM item_fts f WHERE f.item_fts MATCH {match} AND f.rowid > $after AND f.rowid <= $through AND f.rowid NOT IN (SELECT Id FROM item WHERE DestroyedAt IS NOT NULL)"
-        : $"SELECT i.Id AS Id FROM item_fts f CROSS JOIN item i ON i.Id = f.rowid WHERE f.item_fts MATCH {match} AND f.rowid > $after AND f.rowid <= $through AND i.DestroyedAt IS NULL AND {Reach}";
+            ? $"SELECT f.rowid AS Id FROM item_fts f WHERE f.item_fts MATCH {match} AND f.rowid > $after AND "
+                + $"f.rowid <= $through AND f.rowid NOT IN (SELECT Id FROM item WHERE DestroyedAt IS NOT NULL)"
+        : $"SELECT i.Id AS Id FROM item_fts f CROSS JOIN item i ON i.Id = f.rowid WHERE f.item_fts MATCH {match} "
+            + $"AND f.rowid > $after AND f.rowid <= $through AND i.DestroyedAt IS NULL AND {Reach}";
 
     /// <summary>Without the query.</summary>
     public string Reach { get; }
@@ -58,7 +64,8 @@ internal sealed class HoldQuery
 
     public QuerySql? Query => query;
 
-    /// <param name="settled">Containers and names as an order settled them when it came into force; null looks them up now.</param>
+    /// <param name="settled">Containers and names as an order settled them when it came into force; null looks them up
+    /// now.</param>
     public static async Task<Outcome<HoldQuery>> OfAsync(
         HoldDefinition definition,
         long matter,

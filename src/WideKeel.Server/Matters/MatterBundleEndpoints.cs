@@ -158,7 +158,8 @@ public static class MatterBundleEndpoints
                 };
                 session.Db.MatterBundles.Add(bundle);
                 await session.Db.SaveChangesAsync(context.Cancel);
-                // Numbers are given out here, once: whatever happens to the run, a document keeps its number, and no other ever has it.
+                // Numbers are given out here, once: whatever happens to the run, a document keeps its number, and no
+                // other ever has it.
                 foreach (var item in items)
                 {
                     session.Db.BundleItems.Add(

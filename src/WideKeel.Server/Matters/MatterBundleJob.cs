@@ -19,8 +19,9 @@ using WideKeel.Store.Matters;
 namespace WideKeel.Server.Matters;
 
 /// <summary>
-/// Makes a bundle: originals, extracted text, load file, mailbox, duplicates and chain of custody, as a bag that is read back from disk before it counts as
-/// made. Each item is noted when it is in, so a run that was cut off goes on where it was; numbers were given out before.
+/// Makes a bundle: originals, extracted text, load file, mailbox, duplicates and chain of custody, as a bag that is
+/// read back from disk before it counts as made. Each item is noted when it is in, so a run that was cut off goes on
+/// where it was; numbers were given out before.
 /// </summary>
 public sealed class MatterBundleJob(
     IDbContextFactory<WideKeelDb> databases,
@@ -144,7 +145,10 @@ public sealed class MatterBundleJob(
         );
     }
 
-    /// <summary>One item with its family. Null where its content is not to be had: as it was held, from its source; where that holds something else now, from safekeeping.</summary>
+    /// <summary>
+    /// One item with its family. Null where its content is not to be had: as it was held, from its source; where that
+    /// holds something else now, from safekeeping.
+    /// </summary>
     private async Task<List<BundleDocument>?> WriteAsync(
         Bag bag,
         MatterBundle bundle,
@@ -404,11 +408,14 @@ public sealed class MatterBundleJob(
         );
         return string.Create(
             CultureInfo.InvariantCulture,
-            $"{written.Count:N0} documents of {rows.Count - left.Count:N0} items{(left.Count == 0 ? "" : $"; {left.Count:N0} items could not be taken in")}."
+            $"{written.Count:N0} documents of {rows.Count - left.Count:N0} "
+                + $"items{(left.Count == 0 ? "" : $"; {left.Count:N0} items could not be taken in")}."
         );
     }
 
-    /// <summary>The first document with a content, or with a message id, is the one; what comes after is a duplicate of it.</summary>
+    /// <summary>
+    /// The first document with a content, or with a message id, is the one; what comes after is a duplicate of it.
+    /// </summary>
     private static List<BundleDocument> MarkDuplicates(List<BundleDocument> documents)
     {
         Dictionary<string, string> byHash = [],
@@ -548,7 +555,10 @@ public sealed class MatterBundleJob(
 
     private static MemoryStream Utf8(string text) => new(Encoding.UTF8.GetBytes(text));
 
-    /// <summary>All messages of the bag as one mailbox (RFC 4155): lines that begin with "From " are quoted by one "&gt;", however many stand there already.</summary>
+    /// <summary>
+    /// All messages of the bag as one mailbox (RFC 4155): lines that begin with "From " are quoted by one "&gt;",
+    /// however many stand there already.
+    /// </summary>
     private static async Task<Stream> MailboxAsync(Bag bag, IEnumerable<BundleDocument> messages)
     {
         var file = Path.Combine(Path.GetTempPath(), $"widekeel-{Guid.NewGuid():N}.mbox");
@@ -571,7 +581,10 @@ public sealed class MatterBundleJob(
         return box;
     }
 
-    /// <summary>What was done in the matter, entry by entry, as a table and as an export with proofs that can be checked without the product.</summary>
+    /// <summary>
+    /// What was done in the matter, entry by entry, as a table and as an export with proofs that can be checked without
+    /// the product.
+    /// </summary>
     private (string Table, string Json) Custody(WideKeelDb db, long matter)
     {
         db.Database.OpenConnection();

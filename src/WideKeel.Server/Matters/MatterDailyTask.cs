@@ -8,7 +8,9 @@ using WideKeel.Store.Matters;
 
 namespace WideKeel.Server.Matters;
 
-/// <summary>A matter's morning: reminders, escalations, custodians about to leave, bundles and released holds past their time.</summary>
+/// <summary>
+/// A matter's morning: reminders, escalations, custodians about to leave, bundles and released holds past their time.
+/// </summary>
 internal sealed class MatterDailyTask(WideKeelOptions options) : IDailyTask
 {
     /// <summary>So many days ahead the leads are told that a custodian leaves.</summary>

@@ -9,7 +9,10 @@ using WideKeel.Store.Matters;
 
 namespace WideKeel.Server.Matters;
 
-/// <summary>The one door to what a matter holds. For whoever is no member, a matter that exists and one that does not are the same.</summary>
+/// <summary>
+/// The one door to what a matter holds. For whoever is no member, a matter that exists and one that does not are the
+/// same.
+/// </summary>
 internal static class MatterDoor
 {
     /// <summary>The matter, if the caller is a member with at least this part.</summary>
@@ -33,7 +36,8 @@ internal static class MatterDoor
             return Refusal.Forbidden(
                 "not-allowed",
                 null,
-                $"In this matter you are {(own == MemberPart.Reader ? "a reader" : "a reviewer")}; this takes {(part == MemberPart.Lead ? "a lead" : "a reviewer")}."
+                $"In this matter you are {(own == MemberPart.Reader ? "a reader" : "a reviewer")}; this takes "
+                    + $"{(part == MemberPart.Lead ? "a lead" : "a reviewer")}."
             );
         }
 

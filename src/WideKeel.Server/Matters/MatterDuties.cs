@@ -89,7 +89,8 @@ internal sealed class MatterDuties : IDutySource
                     new(
                         "notice",
                         $"silent-{matter.Id}",
-                        $"{Wording.Number(silent.Count)} custodian{(silent.Count == 1 ? " has" : "s have")} not acknowledged: {matter.Name}",
+                        $"{Wording.Number(silent.Count)} custodian{(silent.Count == 1 ? " has" : "s have")} not "
+                            + $"acknowledged: {matter.Name}",
                         $"{matter.Number} · the longest for {days} days",
                         null,
                         "no date",

@@ -54,7 +54,8 @@ public sealed record Stepping(MatterState State, string Why, string? Word = null
 public sealed record Joining(string Why);
 
 /// <summary>Something of the matter with a date, for its tideline.</summary>
-/// <param name="Kind"><c>opened</c>, <c>order</c>, <c>notice</c>, <c>sweep</c>, <c>bundle</c>, <c>release</c>, <c>closed</c>.</param>
+/// <param name="Kind"><c>opened</c>, <c>order</c>, <c>notice</c>, <c>sweep</c>, <c>bundle</c>, <c>release</c>,
+/// <c>closed</c>.</param>
 /// <param name="Until">Where it lasts: the day it ended; null while it lasts, or where it is a moment.</param>
 public sealed record MatterMark(string Kind, Instant At, Instant? Until, string Label, long? Id);
 
@@ -444,7 +445,10 @@ public static class MatterEndpoints
                     "release",
                     r.DecidedAt!.Value,
                     null,
-                    $"Release of {r.Items.ToString("N0", System.Globalization.CultureInfo.InvariantCulture)}{(r.State == ReleaseState.Undone ? ", undone" : "")}",
+                    string.Create(
+                        System.Globalization.CultureInfo.InvariantCulture,
+                        $"Release of {r.Items:N0}{(r.State == ReleaseState.Undone ? ", undone" : "")}"
+                    ),
                     r.Id
                 ))
         );
@@ -829,7 +833,10 @@ public static class MatterEndpoints
             : await Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
-    /// <summary>The second person's word, and the number typed again: then everything of the matter's own goes. The ledger and certificates remain.</summary>
+    /// <summary>
+    /// The second person's word, and the number typed again: then everything of the matter's own goes. The ledger and
+    /// certificates remain.
+    /// </summary>
     private static async Task<Reply<MatterView>> AgreeToDeletion(
         long id,
         Stepping request,

@@ -10,7 +10,8 @@ internal static class MatterTexts
         new(
             "release",
             $"{by} asks for your agreement: a release in {matter}",
-            $"{by} asks to release {Wording.Plural(items, "item")} of {matter}, of which {Wording.Number(due)} become due. {by} says why: {why}",
+            $"{by} asks to release {Wording.Plural(items, "item")} of {matter}, of which {Wording.Number(due)} "
+                + $"become due. {by} says why: {why}",
             "a second member must agree, and you may"
         );
 
@@ -18,7 +19,8 @@ internal static class MatterTexts
         new(
             "notice-reminder",
             $"Reminder: {subject}",
-            "A notice that was sent to you waits for your acknowledgement. Open it, answer its questions, and keep what it names until you are told otherwise.",
+            "A notice that was sent to you waits for your acknowledgement. Open it, answer its questions, and "
+                + "keep what it names until you are told otherwise.",
             "you have not acknowledged it yet"
         );
 

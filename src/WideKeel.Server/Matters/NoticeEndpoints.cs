@@ -88,7 +88,8 @@ public static class NoticeEndpoints
         api.MapPost("/matters/{id:long}/notices", Issue).RequiresSignIn();
         api.MapPost("/matters/{id:long}/notices/copies/{copy:long}/reminder", Remind).RequiresSignIn();
         api.MapGet("/notices", Own).RequiresSignIn();
-        // A custodian need not be able to sign in; the key in the address is their own, and opens nothing but their notices.
+        // A custodian need not be able to sign in; the key in the address is their own, and opens nothing but their
+        // notices.
         api.MapGet("/notices/{token}", Page).OpenToAll();
         api.MapPost("/notices/{token}/{copy:long}/opening", Opened).OpenToAll();
         api.MapPost("/notices/{token}/{copy:long}/acknowledgement", Acknowledge).OpenToAll();
@@ -577,7 +578,9 @@ public static class NoticeEndpoints
             context.Cancel
         );
 
-    /// <summary>A custodian acts on one of their own notices. Without a sign-in, the key in the address says who it is.</summary>
+    /// <summary>
+    /// A custodian acts on one of their own notices. Without a sign-in, the key in the address says who it is.
+    /// </summary>
     private static async Task<Outcome<Done>> OnCopyAsync(
         string token,
         long copy,

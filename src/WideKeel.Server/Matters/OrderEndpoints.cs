@@ -133,8 +133,10 @@ public static class OrderEndpoints
         {
             using var command = connection.CreateCommand();
             command.CommandText = """
-                SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0), COUNT(DISTINCT i.ContainerId), COALESCE(SUM(i.DisposableFrom <= $today), 0), COALESCE(SUM(h.Pinned), 0),
-                    COALESCE(SUM(EXISTS (SELECT 1 FROM hold_item x WHERE x.ItemId = h.ItemId AND x.OrderId <> h.OrderId AND (x.Until IS NULL OR x.Until >= $today))), 0)
+                SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0), COUNT(DISTINCT i.ContainerId),
+                    COALESCE(SUM(i.DisposableFrom <= $today), 0), COALESCE(SUM(h.Pinned), 0),
+                    COALESCE(SUM(EXISTS (SELECT 1 FROM hold_item x WHERE x.ItemId = h.ItemId
+                        AND x.OrderId <> h.OrderId AND (x.Until IS NULL OR x.Until >= $today))), 0)
                 FROM hold_item h JOIN item i ON i.Id = h.ItemId WHERE h.OrderId = $order AND h.Until IS NULL;
                 SELECT COUNT(*) FROM hold_item h WHERE h.OrderId = $order AND h.Until >= $today
                 """;
@@ -533,7 +535,8 @@ public static class OrderEndpoints
             due = 0,
             docket = 0;
         const string columns = $$"""
-            SELECT i.ContainerId, COUNT(*), SUM(i.Bytes), SUM(NOT own), SUM(CASE WHEN own THEN 0 ELSE i.Bytes END), SUM(other), SUM(i.DisposableFrom <= $today), SUM(i.BatchId IS NOT NULL) FROM (
+            SELECT i.ContainerId, COUNT(*), SUM(i.Bytes), SUM(NOT own), SUM(CASE WHEN own THEN 0 ELSE i.Bytes END),
+                SUM(other), SUM(i.DisposableFrom <= $today), SUM(i.BatchId IS NOT NULL) FROM (
                 SELECT i.ContainerId, i.Bytes, i.DisposableFrom, i.BatchId,
                     {{Own}} AS own,
                     {{Other}} AS other
@@ -620,7 +623,9 @@ public static class OrderEndpoints
                     return Refusal.Conflict(
                         "consequences-changed",
                         "fingerprint",
-                        $"The figures have changed since you looked: {HoldQuery.Number(figures.Value.Found.Items)} items would be held. Nothing was done; look again."
+                        $"The figures have changed since you looked: "
+                            + $"{HoldQuery.Number(figures.Value.Found.Items)} items would be held. Nothing was done; "
+                            + $"look again."
                     );
                 }
 
@@ -629,7 +634,8 @@ public static class OrderEndpoints
                     return Refusal.Conflict(
                         "order-narrower",
                         "definition",
-                        $"{HoldQuery.Number(figures.Value.Leaving.Items)} items that this order keeps would no longer be found. Leaving them out is a release, with its delay and its second person."
+                        $"{HoldQuery.Number(figures.Value.Leaving.Items)} items that this order keeps would no "
+                            + $"longer be found. Leaving them out is a release, with its delay and its second person."
                     );
                 }
 
@@ -656,7 +662,9 @@ public static class OrderEndpoints
         return result;
     }
 
-    /// <summary>From this commit on the definition protects; the job then writes down item by item what it keeps.</summary>
+    /// <summary>
+    /// From this commit on the definition protects; the job then writes down item by item what it keeps.
+    /// </summary>
     internal static async Task PutInForceAsync(
         WriteSession session,
         Matter matter,
@@ -773,7 +781,8 @@ public static class OrderEndpoints
         await db.Database.OpenConnectionAsync(cancel);
         using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
         command.CommandText =
-            $"SELECT i.Id FROM item i WHERE i.DestroyedAt IS NULL AND {filter.Where()} ORDER BY i.Id LIMIT {(MostPinned + 1).ToString(CultureInfo.InvariantCulture)}";
+            $"SELECT i.Id FROM item i WHERE i.DestroyedAt IS NULL AND {filter.Where()} ORDER BY i.Id LIMIT "
+            + $"{(MostPinned + 1).ToString(CultureInfo.InvariantCulture)}";
         filter.Bind(command, calendar.Today.ToDayNumber());
         using var reader = await command.ExecuteReaderAsync(cancel);
         List<long> ids = [];
@@ -868,7 +877,8 @@ public static class OrderEndpoints
                 foreach (var item in items)
                 {
                     using var pin = session.Command(
-                        "INSERT INTO hold_item (ItemId, OrderId, Pinned) VALUES ($item, $order, 1) ON CONFLICT (ItemId, OrderId) DO UPDATE SET Pinned = 1, Until = NULL, ReleaseId = NULL"
+                        "INSERT INTO hold_item (ItemId, OrderId, Pinned) VALUES ($item, $order, 1) ON CONFLICT "
+                            + "(ItemId, OrderId) DO UPDATE SET Pinned = 1, Until = NULL, ReleaseId = NULL"
                     );
                     pin.Parameters.AddWithValue("$item", item);
                     pin.Parameters.AddWithValue("$order", order);

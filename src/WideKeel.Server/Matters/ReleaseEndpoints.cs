@@ -55,7 +55,10 @@ public sealed record NewRelease(HoldDefinition? Narrowed, string Why, int DelayD
 /// <param name="Fingerprint">Of the figures that whoever agrees has seen.</param>
 public sealed record ReleaseDecision(bool Agree, string Why, string? Fingerprint);
 
-/// <summary>The end of a hold: previewed to the item, asked for, agreed to by a second person, delayed, undoable while the delay runs.</summary>
+/// <summary>
+/// The end of a hold: previewed to the item, asked for, agreed to by a second person, delayed, undoable while the delay
+/// runs.
+/// </summary>
 public static class ReleaseEndpoints
 {
     private const int MostRows = 200;
@@ -488,7 +491,9 @@ public static class ReleaseEndpoints
         Refusal.Conflict(
             "consequences-changed",
             "fingerprint",
-            $"The consequences have changed since you looked: {HoldQuery.Number(now.Figures.All.Items)} items would be released, {HoldQuery.Number(now.Figures.BecomeDue.Items)} become due. Nothing was done; look again."
+            $"The consequences have changed since you looked: {HoldQuery.Number(now.Figures.All.Items)} items "
+                + $"would be released, {HoldQuery.Number(now.Figures.BecomeDue.Items)} become due. Nothing was done; "
+                + $"look again."
         );
 
     private static JsonObject Json(HoldOrder order, HoldRelease release, ReleaseFigures figures) =>
@@ -595,7 +600,9 @@ public static class ReleaseEndpoints
                 var through = context.Calendar.Today.PlusDays(known.DelayDays);
                 using (
                     var update = session.Command(
-                        $"UPDATE hold_item SET Until = $through, ReleaseId = $release WHERE OrderId = $order AND ItemId IN (SELECT h.ItemId FROM hold_item h JOIN item i ON i.Id = h.ItemId WHERE {leaving.Where})"
+                        $"UPDATE hold_item SET Until = $through, ReleaseId = $release WHERE OrderId = $order "
+                            + $"AND ItemId IN (SELECT h.ItemId FROM hold_item h JOIN item i ON i.Id = h.ItemId WHERE "
+                            + $"{leaving.Where})"
                     )
                 )
                 {
@@ -639,7 +646,10 @@ public static class ReleaseEndpoints
             : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
-    /// <summary>While the delay runs, a release is taken back whole: everything it let go is held again, and what arrived meanwhile is looked through.</summary>
+    /// <summary>
+    /// While the delay runs, a release is taken back whole: everything it let go is held again, and what arrived
+    /// meanwhile is looked through.
+    /// </summary>
     private static async Task<Reply<MatterView>> Undo(
         long id,
         long release,

@@ -13,7 +13,8 @@ namespace WideKeel.Server.Matters;
 /// <summary>The hold orders in force, as arriving items are matched against them.</summary>
 internal static class StandingHolds
 {
-    /// <param name="unapplied">Only those that have not gone yet through what existed when they were put in force.</param>
+    /// <param name="unapplied">Only those that have not gone yet through what existed when they were put in
+    /// force.</param>
     public static async Task<StandingOrders> LoadAsync(
         WideKeelDb db,
         LocalDate today,
@@ -117,7 +118,9 @@ internal static class StandingHolds
     }
 }
 
-/// <summary>Which containers orders and sweeps reach today: those named, those of their custodians, or all of the matter's unit.</summary>
+/// <summary>
+/// Which containers orders and sweeps reach today: those named, those of their custodians, or all of the matter's unit.
+/// </summary>
 internal sealed class HoldReach
 {
     private readonly Dictionary<long, string> unitOfMatter;
@@ -149,7 +152,10 @@ internal sealed class HoldReach
     public bool IsEverywhere(IReadOnlyCollection<long> some) =>
         containers.Select(c => c.Id).ToHashSet().IsSubsetOf(some);
 
-    /// <summary>The containers and names of a definition; a definition without containers and custodians has neither, and reaches the whole unit.</summary>
+    /// <summary>
+    /// The containers and names of a definition; a definition without containers and custodians has neither, and
+    /// reaches the whole unit.
+    /// </summary>
     public static async Task<(IReadOnlyList<long>? Containers, IReadOnlyList<string> Names)> OfAsync(
         HoldDefinition definition,
         WideKeelDb db,

@@ -361,7 +361,9 @@ public static class SweepEndpoints
 
     /// <summary>What a run found: all of it, or what one of its figures counts.</summary>
     /// <param name="term">Only with this term, by its place among the figures.</param>
-    /// <param name="scope">Which of the term's figures: <c>found</c>, and so where it is not said; <c>only</c>, of those what no other term fits; <c>alone</c>, in the same places and dates whatever the other terms say, as it is now.</param>
+    /// <param name="scope">Which of the term's figures: <c>found</c>, and so where it is not said; <c>only</c>, of
+    /// those what no other term fits; <c>alone</c>, in the same places and dates whatever the other terms say, as it is
+    /// now.</param>
     /// <param name="change"><c>added</c> or <c>gone</c>, against the run before.</param>
     private static async Task<Reply<ItemPage>> Items(
         long id,
@@ -388,7 +390,8 @@ public static class SweepEndpoints
         var after = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
         using var command = connection.CreateCommand();
         command.CommandText =
-            $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {where}; SELECT i.Id FROM item i WHERE i.Id > $after AND {where} ORDER BY i.Id LIMIT $limit";
+            $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {where}; SELECT i.Id FROM item i "
+            + $"WHERE i.Id > $after AND {where} ORDER BY i.Id LIMIT $limit";
         bind(command);
         command.Parameters.AddWithValue("$after", after);
         command.Parameters.AddWithValue("$limit", most + 1);
@@ -511,7 +514,9 @@ public static class SweepEndpoints
         {
             using var command = ((SqliteConnection)context.Db.Database.GetDbConnection()).CreateCommand();
             command.CommandText =
-                $"SELECT i.Id, s.Name, c.Name, i.Path, i.Title, i.Bytes, i.Created, i.Modified, i.Author, i.Hash FROM item i JOIN container c ON c.Id = i.ContainerId JOIN source s ON s.Id = c.SourceId WHERE {chosen.Value.Where} ORDER BY i.Id";
+                $"SELECT i.Id, s.Name, c.Name, i.Path, i.Title, i.Bytes, i.Created, i.Modified, i.Author, "
+                + $"i.Hash FROM item i JOIN container c ON c.Id = i.ContainerId JOIN source s ON s.Id = "
+                + $"c.SourceId WHERE {chosen.Value.Where} ORDER BY i.Id";
             chosen.Value.Bind(command);
             using var reader = await command.ExecuteReaderAsync(context.Cancel);
             while (await reader.ReadAsync(context.Cancel))
@@ -616,7 +621,9 @@ public static class SweepEndpoints
         );
     }
 
-    /// <summary>The items of a run, in the places and of the custodian that are chosen, as a condition over <c>i</c>.</summary>
+    /// <summary>
+    /// The items of a run, in the places and of the custodian that are chosen, as a condition over <c>i</c>.
+    /// </summary>
     private static async Task<(string Where, Action<SqliteCommand> Bind)> InRunAsync(
         long matter,
         long run,

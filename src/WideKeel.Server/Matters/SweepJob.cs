@@ -11,7 +11,10 @@ using WideKeel.Store.Matters;
 
 namespace WideKeel.Server.Matters;
 
-/// <summary>Runs a sweep: notes what it finds, then counts it by place, custodian and term. Cut off, it starts over from nothing.</summary>
+/// <summary>
+/// Runs a sweep: notes what it finds, then counts it by place, custodian and term. Cut off, it starts over from
+/// nothing.
+/// </summary>
 public sealed class SweepJob(IDbContextFactory<WideKeelDb> databases, Writer writer, OrganisationCalendar calendar)
     : IJob
 {
@@ -176,7 +179,8 @@ public sealed class SweepJob(IDbContextFactory<WideKeelDb> databases, Writer wri
         var families = query
             .Rows(
                 connection,
-                $"SELECT i.Id, i.Title, i.Author, i.Attachments, (SELECT t.Text FROM item_text t WHERE t.ItemId = i.Id) FROM item i WHERE {hit} AND i.Attachments IS NOT NULL",
+                $"SELECT i.Id, i.Title, i.Author, i.Attachments, (SELECT t.Text FROM item_text t WHERE t.ItemId "
+                    + $"= i.Id) FROM item i WHERE {hit} AND i.Attachments IS NOT NULL",
                 Bind
             )
             .Select(r =>
@@ -272,7 +276,8 @@ public sealed class SweepJob(IDbContextFactory<WideKeelDb> databases, Writer wri
         {
             using var command = connection.CreateCommand();
             command.CommandText =
-                "SELECT COUNT(*) FROM (SELECT ItemId FROM sweep_hit WHERE RunId = $of EXCEPT SELECT ItemId FROM sweep_hit WHERE RunId = $than)";
+                "SELECT COUNT(*) FROM (SELECT ItemId FROM sweep_hit WHERE RunId = $of EXCEPT SELECT ItemId "
+                + "FROM sweep_hit WHERE RunId = $than)";
             command.Parameters.AddWithValue("$of", of);
             command.Parameters.AddWithValue("$than", than);
             return Convert.ToInt64(command.ExecuteScalar(), CultureInfo.InvariantCulture);

@@ -17,7 +17,10 @@ using WideKeel.Store.People;
 
 namespace WideKeel.Server.Notifications;
 
-/// <summary>Sends what waits in the outbox, and delivers what waits for other systems. What fails is tried again, later each time.</summary>
+/// <summary>
+/// Sends what waits in the outbox, and delivers what waits for other systems. What fails is tried again, later each
+/// time.
+/// </summary>
 public sealed class Mailer(
     IDbContextFactory<WideKeelDb> databases,
     Writer writer,

@@ -494,7 +494,10 @@ public static class NotificationEndpoints
 
     private static string? PathOf(string? key) => key is null ? null : $"/api/calendar/{key}.ics";
 
-    /// <summary>What has a date and waits for this person, as iCalendar (RFC 5545): stages to sign, and the end of grace of what is due.</summary>
+    /// <summary>
+    /// What has a date and waits for this person, as iCalendar (RFC 5545): stages to sign, and the end of grace of what
+    /// is due.
+    /// </summary>
     private static async Task<IResult> Calendar(
         string key,
         MailRoom room,

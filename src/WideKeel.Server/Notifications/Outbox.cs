@@ -8,7 +8,10 @@ using WideKeel.Store.People;
 
 namespace WideKeel.Server.Notifications;
 
-/// <summary>Messages are written in the transaction of what they tell of: no change without its message, no message without its change.</summary>
+/// <summary>
+/// Messages are written in the transaction of what they tell of: no change without its message, no message without its
+/// change.
+/// </summary>
 internal static class Outbox
 {
     /// <summary>So many go out by themselves to one person in a day; the rest wait for the morning's digest.</summary>
@@ -43,7 +46,10 @@ internal static class Outbox
         );
     }
 
-    /// <summary>To a person of the directory, who need not be able to sign in. Never held back for a digest: it is a duty's own message.</summary>
+    /// <summary>
+    /// To a person of the directory, who need not be able to sign in. Never held back for a digest: it is a duty's own
+    /// message.
+    /// </summary>
     public static void Send(WriteSession session, DirectoryPerson to, long matter, MessageText text, string link) =>
         session.Db.Messages.Add(
             new()

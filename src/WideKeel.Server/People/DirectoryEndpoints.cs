@@ -14,7 +14,8 @@ using WideKeel.Store.People;
 
 namespace WideKeel.Server.People;
 
-/// <param name="Holds">Matters whose orders keep something of theirs; only those that the caller is a member of.</param>
+/// <param name="Holds">Matters whose orders keep something of theirs; only those that the caller is a member
+/// of.</param>
 public sealed record DirectoryPersonView(
     long Id,
     string Name,
@@ -32,8 +33,10 @@ public sealed record PersonHold(long MatterId, string Matter, string MatterName,
 
 public sealed record DirectoryGroupView(long Id, string Name, IReadOnlyList<string> Members);
 
-/// <param name="People">CSV with the columns name, mail, unit, title, manager (a mail address), leaves (a date); null leaves people as they are.</param>
-/// <param name="Groups">CSV with the columns group, member (a mail address, or the name of another group); null leaves groups as they are.</param>
+/// <param name="People">CSV with the columns name, mail, unit, title, manager (a mail address), leaves (a date); null
+/// leaves people as they are.</param>
+/// <param name="Groups">CSV with the columns group, member (a mail address, or the name of another group); null leaves
+/// groups as they are.</param>
 public sealed record DirectoryImport(string? People, string? Groups);
 
 public sealed record DirectoryImported(int Added, int Changed, int Groups);
@@ -144,7 +147,10 @@ public static class DirectoryEndpoints
                 .ToList();
     }
 
-    /// <summary>All or nothing; a line that cannot be read refuses the whole, by its number. People are never removed: who has left says so by a date.</summary>
+    /// <summary>
+    /// All or nothing; a line that cannot be read refuses the whole, by its number. People are never removed: who has
+    /// left says so by a date.
+    /// </summary>
     private static async Task<Reply<DirectoryImported>> Import(
         DirectoryImport request,
         Caller caller,
@@ -179,7 +185,8 @@ public static class DirectoryEndpoints
                         return new Refusal(
                             "line-malformed",
                             "people",
-                            $"Line {line}: a person needs a name and a mail address; leaves is empty or a date such as 2026-09-30. Nothing was taken in."
+                            $"Line {line}: a person needs a name and a mail address; leaves is empty or a date "
+                                + $"such as 2026-09-30. Nothing was taken in."
                         );
                     }
 
@@ -237,7 +244,8 @@ public static class DirectoryEndpoints
                             return new Refusal(
                                 "line-malformed",
                                 "groups",
-                                $"Line {line}: “{member}” is neither the mail address of a person nor a group of this file. Nothing was taken in."
+                                $"Line {line}: “{member}” is neither the mail address of a person nor a group "
+                                    + $"of this file. Nothing was taken in."
                             );
                         }
 
@@ -271,7 +279,9 @@ public static class DirectoryEndpoints
             cancel
         );
 
-    /// <summary>Lines with their number and a way to read a cell by its column; a column that is missing reads as empty.</summary>
+    /// <summary>
+    /// Lines with their number and a way to read a cell by its column; a column that is missing reads as empty.
+    /// </summary>
     private static List<(int Line, Func<string, string> Row)> Rows(string? text, string[] needed, out Refusal? wrong)
     {
         wrong = null;

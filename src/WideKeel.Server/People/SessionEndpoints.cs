@@ -284,7 +284,9 @@ public static class SessionEndpoints
         return Refusal.NotSignedIn("sign-in-failed", null, "The mail address and the password do not belong together.");
     }
 
-    /// <summary>Counts a failure towards the lock-out, in a change of its own because the refused one was rolled back.</summary>
+    /// <summary>
+    /// Counts a failure towards the lock-out, in a change of its own because the refused one was rolled back.
+    /// </summary>
     private static async Task CountFailureAsync(
         string mail,
         Writer writer,

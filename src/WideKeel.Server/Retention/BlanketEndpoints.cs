@@ -19,8 +19,10 @@ using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Retention;
 
-/// <param name="Covered">Containers of the caller's remit that the definition in force covers today; those of the draft before there is one.</param>
-/// <param name="KeptCopies">Copies in safekeeping of items that users deleted, and their bytes: storage kept though nobody sees it.</param>
+/// <param name="Covered">Containers of the caller's remit that the definition in force covers today; those of the draft
+/// before there is one.</param>
+/// <param name="KeptCopies">Copies in safekeeping of items that users deleted, and their bytes: storage kept though
+/// nobody sees it.</param>
 public sealed record BlanketView(
     long Id,
     string Name,
@@ -512,7 +514,9 @@ public static class BlanketEndpoints
             : await OfAsync(blanket, draft, db, calendar);
     }
 
-    /// <summary>A draft against what is in force, for the containers that either covers; a null draft takes the blanket away.</summary>
+    /// <summary>
+    /// A draft against what is in force, for the containers that either covers; a null draft takes the blanket away.
+    /// </summary>
     private static async Task<Plan> OfAsync(
         Blanket blanket,
         BlanketDefinition? draft,

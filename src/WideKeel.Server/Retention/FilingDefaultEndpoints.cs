@@ -25,7 +25,10 @@ public sealed record FilingDefaultView(
 /// <param name="Confirmed">Needed for a WORM series: all that arrives there comes under it for good.</param>
 public sealed record NewFilingDefault(long ContainerId, string Folder, long? SeriesId, bool? Confirmed = null);
 
-/// <summary>Under which series new items of a container or folder are filed. What lies there already is filed from its list, with consequences.</summary>
+/// <summary>
+/// Under which series new items of a container or folder are filed. What lies there already is filed from its list,
+/// with consequences.
+/// </summary>
 public static class FilingDefaultEndpoints
 {
     public static void MapFilingDefaults(this IEndpointRouteBuilder api)

@@ -118,7 +118,9 @@ public static class FilingEndpoints
                 var items = plan.ItemsOf(session).Select(i => i.Id).ToArray();
                 var title = string.Create(
                     CultureInfo.InvariantCulture,
-                    $"Take {items.Length:N0} {(items.Length == 1 ? "item" : "items")} off {(plan.Target is null ? "any series" : $"the present series and file under {plan.Target.Code}")}: declared records are among them"
+                    $"Take {items.Length:N0} {(items.Length == 1 ? "item" : "items")} off "
+                        + $"{(plan.Target is null ? "any series" : $"the present series and file under {plan.Target.Code}")}: "
+                        + $"declared records are among them"
                 );
                 var proposal = Proposals.Ask(
                     session,
@@ -137,7 +139,10 @@ public static class FilingEndpoints
         return outcome;
     }
 
-    /// <summary>Files what two people agreed on; items that have become WORM, lie on the docket or are gone since then are left alone.</summary>
+    /// <summary>
+    /// Files what two people agreed on; items that have become WORM, lie on the docket or are gone since then are left
+    /// alone.
+    /// </summary>
     internal static async Task<Refusal?> FileAgreedAsync(
         WriteSession session,
         ProposedFiling filing,
@@ -174,7 +179,10 @@ public static class FilingEndpoints
         return null;
     }
 
-    /// <summary>Why items of a batch may not be marked to be filed under this series, or null. Whoever signs the batch agrees to it, so that declared records need no further person.</summary>
+    /// <summary>
+    /// Why items of a batch may not be marked to be filed under this series, or null. Whoever signs the batch agrees to
+    /// it, so that declared records need no further person.
+    /// </summary>
     internal static async Task<Refusal?> RefilingRefusalAsync(
         WriteSession session,
         long? seriesId,
@@ -237,13 +245,15 @@ public static class FilingEndpoints
                     ? Refusal.Forbidden(
                         "second-person-needed",
                         "successorId",
-                        $"Declared records are filed under {series.Code}. Re-file them with a second person first, or leave them where they are."
+                        $"Declared records are filed under {series.Code}. Re-file them with a second person "
+                            + $"first, or leave them where they are."
                     )
                 : planned.Value.Target?.InForce?.Grade == Grade.Worm
                     ? new Refusal(
                         "confirmation-needed",
                         "successorId",
-                        $"{planned.Value.Target.Code} is WORM, and what comes under it is confirmed by itself. File these items there first, from their list, or leave them where they are."
+                        $"{planned.Value.Target.Code} is WORM, and what comes under it is confirmed by itself. "
+                            + $"File these items there first, from their list, or leave them where they are."
                     )
                 : planned;
         }
@@ -308,7 +318,8 @@ public static class FilingEndpoints
                 "selection",
                 string.Create(
                     CultureInfo.InvariantCulture,
-                    $"{worm:N0} of these items {(worm == 1 ? "is" : "are")} WORM. {GradeTable.Decide(Grade.Worm, false, Operation.TakeOff).Sentence} Nothing was filed."
+                    $"{worm:N0} of these items {(worm == 1 ? "is" : "are")} WORM. "
+                        + $"{GradeTable.Decide(Grade.Worm, false, Operation.TakeOff).Sentence} Nothing was filed."
                 )
             )
             : plan with
@@ -328,7 +339,9 @@ public static class FilingEndpoints
                         ? null
                         : string.Create(
                             CultureInfo.InvariantCulture,
-                            $"{Declared:N0} of them {(Declared == 1 ? "is a declared record" : "are declared records")}: {GradeTable.Decide(Grade.Declared, false, Operation.TakeOff).Sentence}"
+                            $"{Declared:N0} of them "
+                                + $"{(Declared == 1 ? "is a declared record" : "are declared records")}: "
+                                + $"{GradeTable.Decide(Grade.Declared, false, Operation.TakeOff).Sentence}"
                         ),
             };
 
@@ -346,11 +359,15 @@ public static class FilingEndpoints
             return (reader.IsDBNull(0) ? 0 : reader.GetInt64(0), reader.IsDBNull(1) ? 0 : reader.GetInt64(1));
         }
 
-        /// <summary>The ids are settled before anything changes: once filed, an item may no longer match the selection ("under no series").</summary>
+        /// <summary>
+        /// The ids are settled before anything changes: once filed, an item may no longer match the selection ("under
+        /// no series").
+        /// </summary>
         public List<FiledItem> ItemsOf(WriteSession session)
         {
             using var select = session.Command(
-                $"SELECT i.Id, i.SeriesId, u.Path, {ItemFilter.GradeSql} FROM item i JOIN container c ON c.Id = i.ContainerId JOIN unit u ON u.Id = c.UnitId WHERE {Touched}"
+                $"SELECT i.Id, i.SeriesId, u.Path, {ItemFilter.GradeSql} FROM item i JOIN container c ON c.Id = "
+                    + $"i.ContainerId JOIN unit u ON u.Id = c.UnitId WHERE {Touched}"
             );
             Bind(select);
             using var reader = select.ExecuteReader();
@@ -385,7 +402,9 @@ public static class FilingEndpoints
     /// <param name="Unit">Path of its unit.</param>
     internal sealed record FiledItem(long Id, long? Series, string Unit, Grade Grade);
 
-    /// <summary>Files items, whatever way they were found: notes each in the ledger, writes their standings, asks for copies.</summary>
+    /// <summary>
+    /// Files items, whatever way they were found: notes each in the ledger, writes their standings, asks for copies.
+    /// </summary>
     internal static async Task ApplyAsync(
         WriteSession session,
         IReadOnlyList<FiledItem> items,

@@ -18,7 +18,8 @@ using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Retention;
 
-/// <param name="Matches">Items of the caller's remit that it finds and may file; null where it looks for sensitive data and the caller may not know of it.</param>
+/// <param name="Matches">Items of the caller's remit that it finds and may file; null where it looks for sensitive data
+/// and the caller may not know of it.</param>
 /// <param name="Filed">Items of the caller's remit that it has filed.</param>
 /// <param name="Precision">From the samples that people judged.</param>
 public sealed record FilingRuleView(
@@ -56,7 +57,9 @@ public sealed record FilingClash(
     long Items
 );
 
-/// <summary>Conditions that file items by themselves: tried on samples first, then in force for what exists and what arrives.</summary>
+/// <summary>
+/// Conditions that file items by themselves: tried on samples first, then in force for what exists and what arrives.
+/// </summary>
 public static class FilingRuleEndpoints
 {
     private const int MostSamples = 40;
@@ -666,7 +669,10 @@ public static class FilingRuleEndpoints
         };
 }
 
-/// <summary>The items that a filing rule finds and may file: under no series, or filed by a rule of lower rank; within the unit of its series.</summary>
+/// <summary>
+/// The items that a filing rule finds and may file: under no series, or filed by a rule of lower rank; within the unit
+/// of its series.
+/// </summary>
 /// <param name="Query">For the words that are marked; null where it asks for kinds only.</param>
 internal sealed record FilingRuleSql(QuerySql? Query, string Where, Action<SqliteCommand> Bind)
 {
@@ -710,13 +716,15 @@ internal sealed record FilingRuleSql(QuerySql? Query, string Where, Action<Sqlit
             (kind, n) =>
                 string.Create(
                     CultureInfo.InvariantCulture,
-                    $"EXISTS (SELECT 1 FROM item_sensitive f WHERE f.ItemId = i.Id AND f.Kind = $kind{n} AND f.Certain{(kind.Least <= Core.Sensitive.Confidence.Likely ? " + f.Likely" : "")}{(kind.Least == Core.Sensitive.Confidence.Possible ? " + f.Possible" : "")} >= $count{n})"
+                    $"EXISTS (SELECT 1 FROM item_sensitive f WHERE f.ItemId = i.Id AND f.Kind = $kind{n} "
+                        + $"AND {FindsOf(kind.Least)} >= $count{n})"
                 )
         );
         // Filing by hand and by a place's default stands; of two rules the higher priority files, of equals the older.
         const string free = """
             i.DestroyedAt IS NULL AND i.BatchId IS NULL AND (i.SeriesId IS NULL OR i.FilingRuleId = $rule
-                OR (i.FiledHow = 'Rule' AND i.FilingRuleId IN (SELECT r.Id FROM filing_rule r WHERE r.Priority < $priority OR (r.Priority = $priority AND r.Id > $rule))))
+                OR (i.FiledHow = 'Rule' AND i.FilingRuleId IN (SELECT r.Id FROM filing_rule r
+                    WHERE r.Priority < $priority OR (r.Priority = $priority AND r.Id > $rule))))
             """;
         var today = Core.Time.DayNumber.ToDayNumber(calendar.Today);
         return new FilingRuleSql(
@@ -741,6 +749,15 @@ internal sealed record FilingRuleSql(QuerySql? Query, string Where, Action<Sqlit
             }
         );
     }
+
+    /// <summary>The finds of one kind in one item that are at least so confident, as SQL over <c>item_sensitive f</c>.</summary>
+    private static string FindsOf(Core.Sensitive.Confidence least) =>
+        least switch
+        {
+            Core.Sensitive.Confidence.Possible => "f.Certain + f.Likely + f.Possible",
+            Core.Sensitive.Confidence.Likely => "f.Certain + f.Likely",
+            _ => "f.Certain",
+        };
 
     public long Count(WideKeelDb db) => Read(db, "COUNT(*)", "")[0];
 
@@ -774,7 +791,10 @@ internal sealed record FilingRuleSql(QuerySql? Query, string Where, Action<Sqlit
     }
 }
 
-/// <summary>Files what exists by an active rule, portion by portion; what is filed is passed over, so that it can be cut off and run again.</summary>
+/// <summary>
+/// Files what exists by an active rule, portion by portion; what is filed is passed over, so that it can be cut off and
+/// run again.
+/// </summary>
 public sealed class FilingRuleJob(IDbContextFactory<WideKeelDb> databases, Writer writer, OrganisationCalendar calendar)
     : IJob
 {

@@ -191,7 +191,8 @@ public static class HealthEndpoints
             db,
             caller,
             today,
-            $"i.KeepUntil = {KeepUntil.AwaitingEvent.Code} AND i.DestroyedAt IS NULL AND i.Created < {today.PlusYears(-WaitingYears).ToDayNumber()}"
+            $"i.KeepUntil = {KeepUntil.AwaitingEvent.Code} AND i.DestroyedAt IS NULL AND i.Created < "
+                + $"{today.PlusYears(-WaitingYears).ToDayNumber()}"
         );
         var unruled = ByContainer(db, caller, today, $"({ItemFilter.StateSql}) = 'NoRule'");
         var deleted = ByContainer(
@@ -288,7 +289,8 @@ public static class HealthEndpoints
                     .Take(MostRows)
                     .Select(c => new HealthRow(
                         c.Container,
-                        $"{Wording.Plural(c.Items, "item")}, {Bytes(c.Bytes)}, the oldest of {c.Oldest.Year.ToString(CultureInfo.InvariantCulture)}",
+                        $"{Wording.Plural(c.Items, "item")}, {Bytes(c.Bytes)}, the oldest of "
+                            + $"{c.Oldest.Year.ToString(CultureInfo.InvariantCulture)}",
                         linkOf(c.Id)
                     )),
             ],
@@ -398,7 +400,8 @@ public static class HealthEndpoints
         using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
         var visible = caller.Items();
         command.CommandText =
-            $"SELECT c.Id, c.Name, COUNT(*), SUM({bytes}), MIN(i.Created) FROM item i JOIN container c ON c.Id = i.ContainerId WHERE {where} AND {visible.Where()} GROUP BY c.Id ORDER BY 3 DESC";
+            $"SELECT c.Id, c.Name, COUNT(*), SUM({bytes}), MIN(i.Created) FROM item i JOIN container c ON c.Id "
+            + $"= i.ContainerId WHERE {where} AND {visible.Where()} GROUP BY c.Id ORDER BY 3 DESC";
         visible.Bind(command, today.ToDayNumber());
         using var reader = command.ExecuteReader();
         List<InContainer> found = [];

@@ -12,7 +12,10 @@ using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Retention;
 
-/// <summary>Learns from what people filed by hand, measures what it learnt, and suggests a series for each item that is filed nowhere. Run again, it comes to the same.</summary>
+/// <summary>
+/// Learns from what people filed by hand, measures what it learnt, and suggests a series for each item that is filed
+/// nowhere. Run again, it comes to the same.
+/// </summary>
 public sealed class LearnJob(IDbContextFactory<WideKeelDb> databases, Writer writer) : IJob
 {
     public static readonly JobKind JobKind = new("learn", Changes: "filing");
@@ -41,7 +44,8 @@ public sealed class LearnJob(IDbContextFactory<WideKeelDb> databases, Writer wri
         using var learner = FilingLearner.Learn(examples);
         var measures = FilingLearner.Measure(examples);
 
-        // Only series that cover an item's unit may be suggested for it, and none that something cannot be taken off again.
+        // Only series that cover an item's unit may be suggested for it, and none that something cannot be taken off
+        // again.
         var units = await db.Units.AsNoTracking().ToDictionaryAsync(u => u.Id, u => new UnitPath(u.Path), cancel);
         var reach = (await db.Series.AsNoTracking().Where(s => s.State != SeriesState.Retired).ToListAsync(cancel))
             .Where(s => s.InForce?.Grade != Core.Content.Grade.Worm)
@@ -123,7 +127,8 @@ public sealed class LearnJob(IDbContextFactory<WideKeelDb> databases, Writer wri
             )
             : string.Create(
                 CultureInfo.InvariantCulture,
-                $"Learnt {measures.Count:N0} series from {examples.Count:N0} items; a series is suggested for {suggested:N0} of {total:N0} items that are filed nowhere."
+                $"Learnt {measures.Count:N0} series from {examples.Count:N0} items; a series is suggested for "
+                    + $"{suggested:N0} of {total:N0} items that are filed nowhere."
             );
     }
 
@@ -173,7 +178,10 @@ public sealed class LearnJob(IDbContextFactory<WideKeelDb> databases, Writer wri
             Holds = db.ItemSensitives.Any(s => s.ItemId == i.Id),
         };
 
-    /// <summary>What hides in the text does not speak for a series either: its words would be shown to whoever sees the suggestion.</summary>
+    /// <summary>
+    /// What hides in the text does not speak for a series either: its words would be shown to whoever sees the
+    /// suggestion.
+    /// </summary>
     private static string TextOf(Read item, SensitiveScan scan) =>
         $"{item.Title}\n{(item.Holds ? FoundText.Mask(item.Text, scan.FindIn(item.Text)) : item.Text)}";
 

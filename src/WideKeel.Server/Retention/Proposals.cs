@@ -37,7 +37,10 @@ internal sealed record ProposedActivation(long SeriesId, SeriesDefinition Draft)
 
 internal sealed record ProposedFiling(long[] Items, long? SeriesId);
 
-/// <summary>What one person asks for and another must agree to. The act is done at the moment of agreement, under the rules of that moment.</summary>
+/// <summary>
+/// What one person asks for and another must agree to. The act is done at the moment of agreement, under the rules of
+/// that moment.
+/// </summary>
 internal static class Proposals
 {
     public const string Activation = "activation";

@@ -15,7 +15,8 @@ using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Retention;
 
-/// <param name="Fingerprint">Of the figures; sent back with the act, which is refused when they have changed since.</param>
+/// <param name="Fingerprint">Of the figures; sent back with the act, which is refused when they have changed
+/// since.</param>
 /// <param name="Untouchable">Items in reach that the change leaves alone: on the docket or destroyed.</param>
 public sealed record ConsequencesView(
     ConsequenceFigures Figures,
@@ -27,7 +28,10 @@ public sealed record ConsequencesView(
     /// <summary>How the rule stands to each authority that the series rests on.</summary>
     public IReadOnlyList<AuthorityFinding> Authorities { get; init; } = [];
 
-    /// <summary>Whose holds keep back what would become due: those matters that the viewer is a member of. An item that two of them hold is told for both.</summary>
+    /// <summary>
+    /// Whose holds keep back what would become due: those matters that the viewer is a member of. An item that two of
+    /// them hold is told for both.
+    /// </summary>
     public IReadOnlyList<MatterHolds> HeldBy { get; init; } = [];
 
     /// <summary>How many are kept back by none of these: for a reason that the viewer is not told.</summary>
@@ -48,7 +52,10 @@ public sealed record MatterHolds(long MatterId, string Number, string Name, long
 /// <summary>One item before and after a change. Its row's clocks are not to be kept.</summary>
 public readonly record struct ItemChange(FactsRow Row, Standing Before, Standing After);
 
-/// <summary>What a change would do, exactly: one pass over every item in reach, before and after, with the functions that will do it.</summary>
+/// <summary>
+/// What a change would do, exactly: one pass over every item in reach, before and after, with the functions that will
+/// do it.
+/// </summary>
 /// <param name="Where">The reach: a condition over the alias <c>i</c>.</param>
 /// <param name="SeriesAfter">Under which series an item would be filed; null where the change files nothing.</param>
 internal sealed record RuleChange(
@@ -106,7 +113,8 @@ internal sealed record RuleChange(
         }
     }
 
-    /// <param name="viewer">Who looks at them, and is told whose holds they meet; null where they are only compared.</param>
+    /// <param name="viewer">Who looks at them, and is told whose holds they meet; null where they are only
+    /// compared.</param>
     public async Task<ConsequencesView> FiguresAsync(WideKeelDb db, Caller? viewer = null)
     {
         var parts = await SharedPass.RunAsync(db, (connection, part) => Count(connection, part, viewer is not null));
@@ -201,7 +209,8 @@ internal sealed record RuleChange(
     }
 
     /// <summary>The items of one group, for the list that a figure opens into.</summary>
-    /// <param name="group">An effect, <c>heldBack</c> also with the matter that holds, <c>none</c> for what stays as it is, or <c>all</c>.</param>
+    /// <param name="group">An effect, <c>heldBack</c> also with the matter that holds, <c>none</c> for what stays as it
+    /// is, or <c>all</c>.</param>
     public async Task<Outcome<ItemPage>> GroupAsync(
         string group,
         string? cursor,
@@ -290,7 +299,8 @@ internal sealed record RuleChange(
                 "fingerprint",
                 string.Create(
                     CultureInfo.InvariantCulture,
-                    $"The consequences have changed since you looked: {now.Figures.BecomeDue.Items:N0} items would become due today. Nothing was done; look again."
+                    $"The consequences have changed since you looked: {now.Figures.BecomeDue.Items:N0} items "
+                        + $"would become due today. Nothing was done; look again."
                 )
             );
 }

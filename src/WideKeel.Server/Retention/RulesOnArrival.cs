@@ -8,7 +8,10 @@ using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Retention;
 
-/// <summary>Brings items that arrive under the rules: their standing, and the filing by the default of their place or by filing rules.</summary>
+/// <summary>
+/// Brings items that arrive under the rules: their standing, and the filing by the default of their place or by filing
+/// rules.
+/// </summary>
 internal sealed class RulesOnArrival : IItemArrival
 {
     public async Task ArrivedAsync(ArrivingItems arriving)
@@ -33,7 +36,9 @@ internal sealed class RulesOnArrival : IItemArrival
         }
     }
 
-    /// <summary>Files what arrived: by the default of its folder or container, else by the rules that are in force.</summary>
+    /// <summary>
+    /// Files what arrived: by the default of its folder or container, else by the rules that are in force.
+    /// </summary>
     private static async Task FileAsync(
         WriteSession session,
         List<Item> unfiled,

@@ -25,7 +25,8 @@ public sealed record ReturnedSchedule(string? Csv = null, string? Xlsx = null, s
 public sealed record ReturnedRow(int Line, string Code, IReadOnlyList<CellChange> Changes);
 
 /// <summary>A row that was changed on both sides since the export.</summary>
-/// <param name="Theirs">What differs between the sheet and what is there now: before is what stands, after is what the sheet says.</param>
+/// <param name="Theirs">What differs between the sheet and what is there now: before is what stands, after is what the
+/// sheet says.</param>
 public sealed record ConflictingRow(int Line, string Code, IReadOnlyList<CellChange> Theirs);
 
 /// <param name="Applied">The drafts were written; nothing rules by them before they are put into effect.</param>
@@ -53,7 +54,9 @@ public sealed record WaitingDraft(
 
 public sealed record DraftSchedule(IReadOnlyList<WaitingDraft> Drafts, ConsequencesView Consequences);
 
-/// <summary>The schedule as a whole: out to a spreadsheet and back, and all its drafts against what is in force.</summary>
+/// <summary>
+/// The schedule as a whole: out to a spreadsheet and back, and all its drafts against what is in force.
+/// </summary>
 public static class ScheduleEndpoints
 {
     private const int MostRows = 20_000;
@@ -504,7 +507,8 @@ public static class ScheduleEndpoints
                         return new Refusal(
                             "confirmation-needed",
                             null,
-                            $"{one.Code} comes under WORM, which is confirmed by itself. Put it into effect on its own page first. Nothing was done."
+                            $"{one.Code} comes under WORM, which is confirmed by itself. Put it into effect on "
+                                + $"its own page first. Nothing was done."
                         );
                     }
 

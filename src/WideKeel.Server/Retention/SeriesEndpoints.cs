@@ -70,7 +70,8 @@ public sealed record NewSeries(string Code, long UnitId, SeriesDefinition Draft)
 public sealed record Activation(string Fingerprint, string Why, bool? Confirmed = null);
 
 /// <summary>Nothing new is filed under a retired series.</summary>
-/// <param name="SuccessorId">Where its items go; null leaves them under its last version until they are disposed of.</param>
+/// <param name="SuccessorId">Where its items go; null leaves them under its last version until they are disposed
+/// of.</param>
 /// <param name="Fingerprint">Of the consequences that were on screen; not needed to ask for them.</param>
 public sealed record Retirement(long? SuccessorId, string? Fingerprint = null, string? Why = null);
 
@@ -290,7 +291,9 @@ public static class SeriesEndpoints
         CancellationToken cancel
     ) => (await WriteDraftsAsync(session, [(series, code, unitId, draft)], caller, cancel))[0];
 
-    /// <summary>The same for many at once: written together, because each writing looks through all that is loaded.</summary>
+    /// <summary>
+    /// The same for many at once: written together, because each writing looks through all that is loaded.
+    /// </summary>
     internal static async Task<IReadOnlyList<Series>> WriteDraftsAsync(
         WriteSession session,
         IEnumerable<(Series? Series, string Code, long UnitId, SeriesDefinition Draft)> drafts,
@@ -520,7 +523,10 @@ public static class SeriesEndpoints
             cancel
         );
 
-    /// <summary>Drops a series that was never in force, with all that only it was for. What was filed under it is under no series again.</summary>
+    /// <summary>
+    /// Drops a series that was never in force, with all that only it was for. What was filed under it is under no
+    /// series again.
+    /// </summary>
     private static async Task<Reply<Done>> DropSeries(long id, [AsParameters] ApiContext context) =>
         await context.Writer.RunAsync<Done>(
             context.Caller.Actor,
@@ -562,7 +568,10 @@ public static class SeriesEndpoints
             context.Cancel
         );
 
-    /// <summary>What would point to nothing if the series were dropped: filing rules, marks of a batch, a filing that waits for its second person.</summary>
+    /// <summary>
+    /// What would point to nothing if the series were dropped: filing rules, marks of a batch, a filing that waits for
+    /// its second person.
+    /// </summary>
     private static async Task<Refusal?> CheckUnusedAsync(WideKeelDb db, Series series, CancellationToken cancel)
     {
         var rules = await db
@@ -905,7 +914,9 @@ public static class SeriesEndpoints
         using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
         var filter = new ItemFilter(units) { Series = only is { } id ? [id] : [] };
         command.CommandText = $"""
-            SELECT i.SeriesId, COUNT(*), SUM(i.Bytes), SUM(i.DisposableFrom <= $today AND i.BatchId IS NULL AND NOT {Holds.HeldSql}), SUM(i.KeepUntil = {KeepUntil.AwaitingEvent.Code}),
+            SELECT i.SeriesId, COUNT(*), SUM(i.Bytes),
+                SUM(i.DisposableFrom <= $today AND i.BatchId IS NULL AND NOT {Holds.HeldSql}),
+                SUM(i.KeepUntil = {KeepUntil.AwaitingEvent.Code}),
                 MIN(i.Created), MAX(CASE WHEN i.KeepUntil < {KeepUntil.AwaitingEvent.Code} THEN i.KeepUntil END)
             FROM item i JOIN container c ON c.Id = i.ContainerId
             WHERE i.SeriesId IS NOT NULL AND i.DestroyedAt IS NULL AND {filter.Where()} GROUP BY i.SeriesId

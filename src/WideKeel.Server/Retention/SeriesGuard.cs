@@ -9,10 +9,15 @@ using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Retention;
 
-/// <summary>What stands between a draft and its series, by whatever way the draft comes: screen, API or spreadsheet.</summary>
+/// <summary>
+/// What stands between a draft and its series, by whatever way the draft comes: screen, API or spreadsheet.
+/// </summary>
 internal static class SeriesGuard
 {
-    /// <summary>The refusal of a draft that would loosen what can only be tightened, or null. An attempt is in the ledger all the same.</summary>
+    /// <summary>
+    /// The refusal of a draft that would loosen what can only be tightened, or null. An attempt is in the ledger all
+    /// the same.
+    /// </summary>
     public static async Task<Refusal?> CheckAsync(
         WriteSession session,
         Series series,
@@ -81,10 +86,13 @@ internal static class SeriesGuard
         new(
             "confirmation-needed",
             "confirmed",
-            $"{code} is WORM: what is under it can never be taken off, changed or deleted before its term is over. Confirm that this is meant."
+            $"{code} is WORM: what is under it can never be taken off, changed or deleted before its term is "
+                + $"over. Confirm that this is meant."
         );
 
-    /// <summary>WORM is enabled first, and nothing comes under it by conditions, however long ago they filed it.</summary>
+    /// <summary>
+    /// WORM is enabled first, and nothing comes under it by conditions, however long ago they filed it.
+    /// </summary>
     private static async Task<Refusal?> WormRefusalAsync(WriteSession session, Series series)
     {
         if ((await session.Db.Organisations.AsNoTracking().SingleAsync()).WormEnabledAt is null)
@@ -92,7 +100,8 @@ internal static class SeriesGuard
             return new(
                 "worm-not-enabled",
                 "grade",
-                "WORM is not enabled for this organisation. Somebody asks for it under Organisation, in the person's menu, and a second person agrees."
+                "WORM is not enabled for this organisation. Somebody asks for it under Organisation, in the "
+                    + "person's menu, and a second person agrees."
             );
         }
 
@@ -112,10 +121,13 @@ internal static class SeriesGuard
                 "rule-files-worm",
                 "grade",
                 rule is not null
-                    ? $"The filing rule “{rule}” files under {series.Code}. Nothing comes under WORM by conditions; stop the rule first."
+                    ? $"The filing rule “{rule}” files under {series.Code}. Nothing comes under WORM by conditions; "
+                        + "stop the rule first."
                     : string.Create(
                         CultureInfo.InvariantCulture,
-                        $"{filed:N0} of its items {(filed == 1 ? "was" : "were")} filed by a rule. Nothing comes under WORM by conditions; file {(filed == 1 ? "it" : "them")} by hand first, under another series and back."
+                        $"{filed:N0} of its items {(filed == 1 ? "was" : "were")} filed by a rule. Nothing "
+                            + $"comes under WORM by conditions; file {(filed == 1 ? "it" : "them")} by hand first, "
+                            + $"under another series and back."
                     )
             );
     }

@@ -159,7 +159,8 @@ public static class SettingsEndpoints
                     return new Refusal(
                         "confirmation-needed",
                         "word",
-                        $"Type “{WormWord}”: what is put under WORM cannot be changed, deleted or shortened by anyone until its term is over."
+                        $"Type “{WormWord}”: what is put under WORM cannot be changed, deleted or shortened by "
+                            + $"anyone until its term is over."
                     );
                 }
 
@@ -222,7 +223,9 @@ public static class SettingsEndpoints
             return Refusal.Forbidden(
                 "ratchet",
                 "fiscalYearEnd",
-                $"{guard} counts by the fiscal year, and its term is not shortened in passing (it is declared, WORM or under a ratchet); another year's end would end some of its items' terms sooner. Change its cutoff first."
+                $"{guard} counts by the fiscal year, and its term is not shortened in passing (it is declared, "
+                    + $"WORM or under a ratchet); another year's end would end some of its items' terms sooner. "
+                    + $"Change its cutoff first."
             );
         }
 

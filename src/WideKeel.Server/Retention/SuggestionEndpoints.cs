@@ -13,7 +13,9 @@ using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Retention;
 
-/// <summary>How sure suggestions of a series are. Counts are over all items that were learnt from, whosever they are.</summary>
+/// <summary>
+/// How sure suggestions of a series are. Counts are over all items that were learnt from, whosever they are.
+/// </summary>
 /// <param name="Items">Items of one's remit that are filed nowhere and for which it is suggested.</param>
 /// <param name="Suggested">How often it was suggested rightly, by cross-validation.</param>
 /// <param name="Found">How many of its own items were found, by cross-validation.</param>
@@ -22,7 +24,8 @@ public sealed record LearntSeries(SeriesRef Series, long Items, Precision Sugges
 /// <summary>Content of a sensitive kind that is filed nowhere and that no filing rule looks for.</summary>
 /// <param name="Items">Items of one's remit, with at least one find that is likely.</param>
 /// <param name="Starter">A series of the starter library that it speaks for; null where it speaks for none.</param>
-/// <param name="Existing">The series of the schedule that this starter would come to: of the same title, or citing the same authority.</param>
+/// <param name="Existing">The series of the schedule that this starter would come to: of the same title, or citing the
+/// same authority.</param>
 public sealed record RecognisedContent(
     string Kind,
     string Title,
@@ -41,7 +44,10 @@ public sealed record SuggestionsView(
     IReadOnlyList<RecognisedContent>? Recognised
 );
 
-/// <summary>What might be filed where: learnt from filing by hand, and by the kinds of data that were recognised. Nothing here files by itself.</summary>
+/// <summary>
+/// What might be filed where: learnt from filing by hand, and by the kinds of data that were recognised. Nothing here
+/// files by itself.
+/// </summary>
 public static class SuggestionEndpoints
 {
     public static void MapSuggestions(this IEndpointRouteBuilder api)

@@ -56,7 +56,8 @@ public sealed record TriggerEventPage(IReadOnlyList<TriggerEventView> Events, st
 /// <param name="Type">Name of an event type.</param>
 /// <param name="Subject">1 to 100 characters.</param>
 /// <param name="Reference">The outside system's own number of it; told twice, it is one event.</param>
-/// <param name="Fingerprint">Of the consequences that were on screen; a system that tells without looking leaves it out.</param>
+/// <param name="Fingerprint">Of the consequences that were on screen; a system that tells without looking leaves it
+/// out.</param>
 public sealed record NewTriggerEvent(
     string Type,
     string Subject,
@@ -118,7 +119,10 @@ public static class TriggerEventEndpoints
         CancellationToken cancel
     ) => (Outcome<IReadOnlyList<TriggerEventTypeView>>)await TypesAsync(caller, db, cancel);
 
-    /// <summary>The events that the caller may know of: those of subjects that items of the remit are about; all of them over the whole organisation.</summary>
+    /// <summary>
+    /// The events that the caller may know of: those of subjects that items of the remit are about; all of them over
+    /// the whole organisation.
+    /// </summary>
     private static IQueryable<TriggerEvent> Visible(Caller caller, WideKeelDb db)
     {
         var units = caller.Units(Right.ReadSchedule);
@@ -885,7 +889,10 @@ public static class TriggerEventEndpoints
 
     private sealed record CsvEvent(string Type, string Subject, string Date, string Note, string Reference);
 
-    /// <summary>What is known of the subjects and references of some events, so that each is looked up without a query of its own.</summary>
+    /// <summary>
+    /// What is known of the subjects and references of some events, so that each is looked up without a query of its
+    /// own.
+    /// </summary>
     private sealed class KnownEvents
     {
         private readonly Dictionary<string, TriggerEvent> byReference = [];
@@ -926,7 +933,10 @@ public static class TriggerEventEndpoints
             }
         }
 
-        /// <summary>The event where it was told before, or null; a reference that was used for another fact, or revoked, is refused.</summary>
+        /// <summary>
+        /// The event where it was told before, or null; a reference that was used for another fact, or revoked, is
+        /// refused.
+        /// </summary>
         public Outcome<TriggerEvent?> Find(TriggerEvent told)
         {
             if (told.Reference is not { } reference)

@@ -9,7 +9,8 @@ using WideKeel.Store.Content;
 
 namespace WideKeel.Server.Today;
 
-/// <param name="Trend">Twelve months, oldest first, the last being today; computed from the dates of the items by the rules of today.</param>
+/// <param name="Trend">Twelve months, oldest first, the last being today; computed from the dates of the items by the
+/// rules of today.</param>
 /// <param name="Link">The rows behind the number.</param>
 public sealed record Figure(
     string Name,
@@ -56,7 +57,9 @@ public static class TodayEndpoints
         CancellationToken cancel
     ) => new DutyCount((await DutiesAsync(sources, new(caller, db, calendar, cancel))).Count);
 
-    /// <summary>What all parts bring, the most urgent first; what has no day follows in the order of the parts.</summary>
+    /// <summary>
+    /// What all parts bring, the most urgent first; what has no day follows in the order of the parts.
+    /// </summary>
     private static async Task<IReadOnlyList<Duty>> DutiesAsync(IEnumerable<IDutySource> sources, DutyQuestion asked)
     {
         List<Duty> duties = [];
@@ -91,7 +94,8 @@ public static class TodayEndpoints
                 SUM(i.DestroyedAt IS NOT NULL AND i.DestroyedAt / 86400000 <= d.value), SUM(alive AND i.SeriesId IS NULL),
                 SUM(alive AND past), SUM(CASE WHEN alive THEN i.Bytes ELSE 0 END)
             FROM json_each($days) d
-            JOIN (SELECT i.*, COALESCE(json_extract(s.InForce, '$.graceDays'), 0) AS Grace, $holds AS Held FROM item i LEFT JOIN series s ON s.Id = i.SeriesId) i
+            JOIN (SELECT i.*, COALESCE(json_extract(s.InForce, '$.graceDays'), 0) AS Grace, $holds AS Held
+                FROM item i LEFT JOIN series s ON s.Id = i.SeriesId) i
             JOIN container c ON c.Id = i.ContainerId
             WHERE i.Created <= d.value AND {filter.Where()} GROUP BY d.value ORDER BY d.value
             """.Replace(

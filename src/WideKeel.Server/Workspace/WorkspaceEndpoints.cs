@@ -108,8 +108,8 @@ public sealed record FieldValues(IReadOnlyDictionary<string, string?> Fields);
 public sealed record NewPost(string Text);
 
 /// <summary>
-/// The workspace as staff see it. Each operation asks the grade table first; it is then done, done with the former state kept in safekeeping, or refused
-/// in one sentence that the ledger keeps too.
+/// The workspace as staff see it. Each operation asks the grade table first; it is then done, done with the former
+/// state kept in safekeeping, or refused in one sentence that the ledger keeps too.
 /// </summary>
 public static class WorkspaceEndpoints
 {
@@ -550,7 +550,8 @@ public static class WorkspaceEndpoints
                     for (var i = 2; library.Workspace.Has(PathOf(library.Container.Name, "", name)); i++)
                     {
                         name =
-                            $"{clock.GetCurrentInstant().ToString("uuuu-MM-dd HHmmss", CultureInfo.InvariantCulture)} {context.Caller.Name} {i}.md";
+                            $"{clock.GetCurrentInstant().ToString("uuuu-MM-dd HHmmss", CultureInfo.InvariantCulture)} "
+                            + $"{context.Caller.Name} {i}.md";
                     }
 
                     return await AddAsync(
@@ -860,7 +861,9 @@ public static class WorkspaceEndpoints
             context.Cancel
         );
 
-    /// <summary>Another content: the former one goes to safekeeping first, so that a stop anywhere loses neither.</summary>
+    /// <summary>
+    /// Another content: the former one goes to safekeeping first, so that a stop anywhere loses neither.
+    /// </summary>
     private static async Task<Refusal?> ReplaceAsync(
         WriteSession session,
         Place place,
@@ -1169,7 +1172,10 @@ public static class WorkspaceEndpoints
         );
     }
 
-    /// <summary>Another path, perhaps in another library. The rules of the new place apply from now on; what kept the file longer so far goes on to do so.</summary>
+    /// <summary>
+    /// Another path, perhaps in another library. The rules of the new place apply from now on; what kept the file
+    /// longer so far goes on to do so.
+    /// </summary>
     private static async Task<Refusal?> RelocateAsync(
         WriteSession session,
         Place place,
@@ -1309,7 +1315,9 @@ public static class WorkspaceEndpoints
             context.Cancel
         );
 
-    /// <summary>One operation on one file: who, which state, may they; then the act, in one transaction with its entry.</summary>
+    /// <summary>
+    /// One operation on one file: who, which state, may they; then the act, in one transaction with its entry.
+    /// </summary>
     private static async Task<Reply<WorkspaceFileView>> ChangeAsync(
         long id,
         Operation operation,

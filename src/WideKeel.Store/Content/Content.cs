@@ -23,7 +23,9 @@ public sealed class Source
     public long Version { get; set; } = 1;
 }
 
-/// <summary>A folder of the share's first level; files directly in the root lie in the container named <c>.</c>.</summary>
+/// <summary>
+/// A folder of the share's first level; files directly in the root lie in the container named <c>.</c>.
+/// </summary>
 public sealed class Container
 {
     public long Id { get; init; }
@@ -37,7 +39,10 @@ public sealed class Container
     public long Version { get; set; } = 1;
 }
 
-/// <summary>One file with its fields. Its standing under the rules is kept beside it, so that lists and counts are plain queries.</summary>
+/// <summary>
+/// One file with its fields. Its standing under the rules is kept beside it, so that lists and counts are plain
+/// queries.
+/// </summary>
 public sealed class Item
 {
     public long Id { get; init; }
@@ -77,7 +82,9 @@ public sealed class Item
 
     public LocalDate Modified { get; set; }
 
-    /// <summary>The file's modification time as the last scan saw it; with the size, tells whether it must be read again.</summary>
+    /// <summary>
+    /// The file's modification time as the last scan saw it; with the size, tells whether it must be read again.
+    /// </summary>
     public long ModifiedTicks { get; set; }
 
     public long? SeriesId { get; set; }
@@ -156,7 +163,10 @@ public sealed class ItemField
     public required string Value { get; set; }
 }
 
-/// <summary>How many finds of one sensitive kind an item has, by how sure they are. Where they stand is found anew when the text is shown.</summary>
+/// <summary>
+/// How many finds of one sensitive kind an item has, by how sure they are. Where they stand is found anew when the text
+/// is shown.
+/// </summary>
 public sealed class ItemSensitive
 {
     public long ItemId { get; init; }

@@ -5,8 +5,9 @@ using WideKeel.Core.Query;
 namespace WideKeel.Store.Content;
 
 /// <summary>
-/// The full-text index. It holds the folded words of <see cref="Words"/>, so what a word is, is decided in one place for the index and for
-/// queries; the tokenizer only cuts at blanks. Contentless: the text itself stands once, in <c>item_text</c>.
+/// The full-text index. It holds the folded words of <see cref="Words"/>, so what a word is, is decided in one place
+/// for the index and for queries; the tokenizer only cuts at blanks. Contentless: the text itself stands once, in
+/// <c>item_text</c>.
 /// </summary>
 public static class FullText
 {
@@ -17,12 +18,15 @@ public static class FullText
 
     public const string Drop = "DROP TABLE IF EXISTS item_words; DROP TABLE IF EXISTS item_fts;";
 
-    /// <summary>Raised whenever the words that one text gives change; the index is then made anew at the start.</summary>
+    /// <summary>
+    /// Raised whenever the words that one text gives change; the index is then made anew at the start.
+    /// </summary>
     private const int Version = 1;
 
     /// <summary>
-    /// FTS5's settings where its own do not fit. What is taken out is cleared away once a batch is done, so the index need not write itself anew for every
-    /// tenth item of one; and a whole portion of a scan is to become one segment, not several that are then merged.
+    /// FTS5's settings where its own do not fit. What is taken out is cleared away once a batch is done, so the index
+    /// need not write itself anew for every tenth item of one; and a whole portion of a scan is to become one segment,
+    /// not several that are then merged.
     /// </summary>
     private static readonly (string Name, long Value)[] Settings =
     [
@@ -55,9 +59,9 @@ public static class FullText
     }
 
     /// <summary>
-    /// One step of writing the index anew without what was taken out of it; until then it only marks that as gone. False when nothing was left to do.
-    /// FTS5's documentation, "The 'merge' command": a negative number begins it for the whole index, a positive one goes on with it, and one that changes
-    /// fewer than two rows had nothing to do.
+    /// One step of writing the index anew without what was taken out of it; until then it only marks that as gone.
+    /// False when nothing was left to do. FTS5's documentation, "The 'merge' command": a negative number begins it for
+    /// the whole index, a positive one goes on with it, and one that changes fewer than two rows had nothing to do.
     /// </summary>
     /// <param name="pages">Pages of the index to write, about.</param>
     public static bool Clear(SqliteConnection connection, int pages, bool begin)
@@ -70,7 +74,10 @@ public static class FullText
         return Changes(connection) - before >= 2;
     }
 
-    /// <summary>Sets the index as it is wanted, and makes it anew when it was made by another version of the words. In one transaction: a kill leaves the old one.</summary>
+    /// <summary>
+    /// Sets the index as it is wanted, and makes it anew when it was made by another version of the words. In one
+    /// transaction: a kill leaves the old one.
+    /// </summary>
     public static void Prepare(SqliteConnection connection)
     {
         Set(connection);
@@ -119,7 +126,8 @@ public static class FullText
         {
             using var set = connection.CreateCommand();
             set.CommandText =
-                "INSERT INTO item_fts(item_fts, rank) SELECT $name, $value WHERE $value NOT IN (SELECT v FROM item_fts_config WHERE k = $name)";
+                "INSERT INTO item_fts(item_fts, rank) SELECT $name, $value WHERE $value NOT IN (SELECT v FROM "
+                + "item_fts_config WHERE k = $name)";
             set.Parameters.AddWithValue("$name", name);
             set.Parameters.AddWithValue("$value", value);
             set.ExecuteNonQuery();

@@ -4,8 +4,9 @@ using WideKeel.Core.Query;
 namespace WideKeel.Store.Content;
 
 /// <summary>
-/// A column of items, described once: its SQL over <c>i</c> (item), the index of the query language that asks for it, and how lists sort, count and
-/// choose by it. Queries, orders, facets, filters and sheets go by these entries; a new column is a new entry.
+/// A column of items, described once: its SQL over <c>i</c> (item), the index of the query language that asks for it,
+/// and how lists sort, count and choose by it. Queries, orders, facets, filters and sheets go by these entries; a new
+/// column is a new entry.
 /// </summary>
 public sealed record ItemColumn
 {
@@ -28,7 +29,10 @@ public sealed record ItemColumn
     /// <summary>Texts are compared without case.</summary>
     public bool IsText { get; init; }
 
-    /// <summary>Selects the values of the column as pairs of what is stored and its name, for a small table that holds the names.</summary>
+    /// <summary>
+    /// Selects the values of the column as pairs of what is stored and its name, for a small table that holds the
+    /// names.
+    /// </summary>
     public string? Names { get; init; }
 
     /// <summary>The values that it can have, as pairs of what is stored and its name.</summary>
@@ -163,6 +167,8 @@ public sealed record ItemColumn
     private static readonly Dictionary<QueryIndex, ItemColumn> ByIndex = All.Where(c => c.Index is not null)
         .ToDictionary(c => c.Index!);
 
-    /// <summary>The column that an index asks for; null for what lies in tables of its own: text, sensitive kinds, other fields.</summary>
+    /// <summary>
+    /// The column that an index asks for; null for what lies in tables of its own: text, sensitive kinds, other fields.
+    /// </summary>
     public static ItemColumn? Of(QueryIndex index) => ByIndex.GetValueOrDefault(index);
 }

@@ -6,10 +6,11 @@ using WideKeel.Core.Content;
 namespace WideKeel.Store.Content;
 
 /// <summary>
-/// Which items are meant: by a list, a count, a facet or a mass act. One text of SQL for all of them, so that what a person sees counted is
-/// what an act reaches.
+/// Which items are meant: by a list, a count, a facet or a mass act. One text of SQL for all of them, so that what a
+/// person sees counted is what an act reaches.
 /// </summary>
-/// <param name="Units">Ids of the units that the caller may see; null when all of them. Never left out by accident: it has no default.</param>
+/// <param name="Units">Ids of the units that the caller may see; null when all of them. Never left out by accident: it
+/// has no default.</param>
 public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
 {
     /// <summary>What is asked in the query language; null asks nothing.</summary>
@@ -58,7 +59,10 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
     /// <summary>Only what was gone from its source at the last scan.</summary>
     public bool Missing { get; init; }
 
-    /// <summary>An SQL expression over <c>i</c> that gives the name of an <see cref="ItemState"/>; <c>$today</c> is bound by <see cref="Bind"/>.</summary>
+    /// <summary>
+    /// An SQL expression over <c>i</c> that gives the name of an <see cref="ItemState"/>; <c>$today</c> is bound by
+    /// <see cref="Bind"/>.
+    /// </summary>
     public static string StateSql { get; } =
         string.Create(
             CultureInfo.InvariantCulture,
@@ -75,7 +79,10 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
             """
         );
 
-    /// <summary>An SQL expression for the name of a <see cref="Grade"/>, as <see cref="Core.Retention.Standing.GradeOn"/> decides it.</summary>
+    /// <summary>
+    /// An SQL expression for the name of a <see cref="Grade"/>, as <see cref="Core.Retention.Standing.GradeOn"/>
+    /// decides it.
+    /// </summary>
     public static string GradeSql { get; } =
         $"""
             CASE WHEN i.DestroyedAt IS NOT NULL THEN 'None'
@@ -85,14 +92,20 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
                  ELSE 'None' END
             """;
 
-    /// <summary>An SQL expression for a band of sizes: how many powers of ten from 10 kB on, from 0 (smaller) to 6 (a gigabyte and more).</summary>
+    /// <summary>
+    /// An SQL expression for a band of sizes: how many powers of ten from 10 kB on, from 0 (smaller) to 6 (a gigabyte
+    /// and more).
+    /// </summary>
     public const string SizeBandSql =
-        "((i.Bytes >= 10000) + (i.Bytes >= 100000) + (i.Bytes >= 1000000) + (i.Bytes >= 10000000) + (i.Bytes >= 100000000) + (i.Bytes >= 1000000000))";
+        "((i.Bytes >= 10000) + (i.Bytes >= 100000) + (i.Bytes >= 1000000) + (i.Bytes >= 10000000) + (i.Bytes "
+        + ">= 100000000) + (i.Bytes >= 1000000000))";
 
     /// <summary>An SQL expression for the calendar year of a day number.</summary>
     public const string YearSql = "CAST(strftime('%Y', i.Created * 86400, 'unixepoch') AS INTEGER)";
 
-    /// <summary>The condition over <c>i</c> (item) alone. The state's parts are put so that the indexes serve.</summary>
+    /// <summary>
+    /// The condition over <c>i</c> (item) alone. The state's parts are put so that the indexes serve.
+    /// </summary>
     public string Where()
     {
         List<string> conditions = ["1", .. Choices.Where(c => c.IsMade).Select(c => c.Condition)];
@@ -150,7 +163,8 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
                 "$suggested",
                 Suggested,
                 list =>
-                    $"i.SeriesId IS NULL AND i.DestroyedAt IS NULL AND i.Id IN (SELECT g.ItemId FROM filing_suggestion g WHERE g.SeriesId IN {list})"
+                    $"i.SeriesId IS NULL AND i.DestroyedAt IS NULL AND i.Id IN (SELECT g.ItemId FROM "
+                    + $"filing_suggestion g WHERE g.SeriesId IN {list})"
             ),
             Choice.Of("$ids", Ids, list => $"i.Id IN {list}"),
         ];

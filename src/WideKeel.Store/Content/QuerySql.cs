@@ -11,9 +11,9 @@ using WideKeel.Core.Time;
 namespace WideKeel.Store.Content;
 
 /// <summary>
-/// A query as one condition of SQL over <c>i</c> (item), with the same meaning as <see cref="QueryMatcher"/>. Words go to the full-text
-/// index; names of small tables are compared here and become lists of ids; what neither can say exactly is found by the index as far as it
-/// goes and then decided by the matcher itself, called from within SQL.
+/// A query as one condition of SQL over <c>i</c> (item), with the same meaning as <see cref="QueryMatcher"/>. Words go
+/// to the full-text index; names of small tables are compared here and become lists of ids; what neither can say
+/// exactly is found by the index as far as it goes and then decided by the matcher itself, called from within SQL.
 /// </summary>
 public sealed class QuerySql
 {
@@ -26,15 +26,19 @@ public sealed class QuerySql
     /// <summary>Words of the index that one mask or stem may stand for.</summary>
     private const int MostWords = 5_000;
 
-    /// <summary>Parts joined side by side before they are put into groups: SQLite bounds how deep an expression may be, and a chain is as deep as it is long.</summary>
+    /// <summary>
+    /// Parts joined side by side before they are put into groups: SQLite bounds how deep an expression may be, and a
+    /// chain is as deep as it is long.
+    /// </summary>
     private const int MostSideBySide = 100;
 
     /// <summary>Levels of an expression that the full-text index is given; its parser bounds them.</summary>
     private const int MostLevelsInIndex = 20;
 
     /// <summary>
-    /// Stands in <see cref="Where"/> wherever the full-text index is read, and says nothing there. Whoever goes through items in portions puts bounds of
-    /// <c>rowid</c> in its place, beginning with AND: the index is then not read from end to end for each portion.
+    /// Stands in <see cref="Where"/> wherever the full-text index is read, and says nothing there. Whoever goes through
+    /// items in portions puts bounds of <c>rowid</c> in its place, beginning with AND: the index is then not read from
+    /// end to end for each portion.
     /// </summary>
     public const string Rowids = "/* rowids */";
 
@@ -55,13 +59,22 @@ public sealed class QuerySql
     /// <summary>The condition; its parameters and functions are bound by <see cref="Bind"/>.</summary>
     public string Where { get; }
 
-    /// <summary>A full-text query that says all that <see cref="Where"/> does, as a parameter; null where the index alone cannot say it.</summary>
+    /// <summary>
+    /// A full-text query that says all that <see cref="Where"/> does, as a parameter; null where the index alone cannot
+    /// say it.
+    /// </summary>
     public string? Match { get; }
 
-    /// <summary>A full-text query for all the words that are looked for, to rank by; null where there is none. Bound as <c>$relevance</c>.</summary>
+    /// <summary>
+    /// A full-text query for all the words that are looked for, to rank by; null where there is none. Bound as
+    /// <c>$relevance</c>.
+    /// </summary>
     public string? Relevance { get; }
 
-    /// <summary>Translates; reads the small tables whose names the query speaks of. Refused where a mask stands for too many words.</summary>
+    /// <summary>
+    /// Translates; reads the small tables whose names the query speaks of. Refused where a mask stands for too many
+    /// words.
+    /// </summary>
     public static Outcome<QuerySql> Translate(SqliteConnection connection, CompiledQuery query)
     {
         try
@@ -141,7 +154,9 @@ public sealed class QuerySql
             _ => throw new ArgumentOutOfRangeException(nameof(condition)),
         };
 
-    /// <summary>Takes what the index can answer of a list together, so that it is asked once, and puts it first.</summary>
+    /// <summary>
+    /// Takes what the index can answer of a list together, so that it is asked once, and puts it first.
+    /// </summary>
     private string Group(IReadOnlyList<Condition> of, string joint, Func<IReadOnlyList<Condition>, Condition> make)
     {
         var indexed = of.Where(c => Words(c) is not null).ToList();
@@ -161,7 +176,9 @@ public sealed class QuerySql
     private static string Among(string parameter) =>
         $"i.Id IN (SELECT rowid FROM item_fts WHERE item_fts MATCH {parameter} {Rowids})";
 
-    /// <summary>A full-text query that means exactly this; empty where nothing can fit; null where the index cannot say it.</summary>
+    /// <summary>
+    /// A full-text query that means exactly this; empty where nothing can fit; null where the index cannot say it.
+    /// </summary>
     private string? Words(Condition condition)
     {
         if (!inWords.TryGetValue(condition, out var match))
@@ -185,7 +202,9 @@ public sealed class QuerySql
                     phrase.Words.SkipLast(1).Any(w => w.HasMask || w.Stemmed)
                     || (phrase.Words[^1] is var last && (last.Stemmed || (last.HasMask && !last.IsPrefix)))
                     ? null
-                    : $"{Columns(phrase.Index)} : \"{string.Join(' ', phrase.Words.Select(w => w.IsPrefix ? w.Beginning : w.Text))}\"{(last.IsPrefix ? " *" : "")}";
+                    : $"{Columns(phrase.Index)} : "
+                        + $"\"{string.Join(' ', phrase.Words.Select(w => w.IsPrefix ? w.Beginning : w.Text))}\""
+                        + (last.IsPrefix ? " *" : "");
             case Condition.HasWords words:
                 var each = words
                     .Words.Select(w => Word(w) is { Length: > 0 } any ? $"{Columns(words.Index)} : ({any})" : "")
@@ -223,7 +242,9 @@ public sealed class QuerySql
 
     private static string Columns(QueryIndex index) => index == QueryIndex.Text ? "{title text}" : $"{{{index.Name}}}";
 
-    /// <summary>One word in the index' own language; masks and stems become all the words of the index that fit.</summary>
+    /// <summary>
+    /// One word in the index' own language; masks and stems become all the words of the index that fit.
+    /// </summary>
     private string Word(WordPattern pattern)
     {
         if (pattern is { HasMask: false, Stemmed: false })
@@ -347,7 +368,8 @@ public sealed class QuerySql
 
         if (index == QueryIndex.Sensitive)
         {
-            return $"EXISTS (SELECT 1 FROM item_sensitive f WHERE f.ItemId = i.Id AND f.Kind IN ({Texts("SELECT DISTINCT Kind, Kind FROM item_sensitive", fits)}))";
+            return $"EXISTS (SELECT 1 FROM item_sensitive f WHERE f.ItemId = i.Id AND f.Kind IN "
+                + $"({Texts("SELECT DISTINCT Kind, Kind FROM item_sensitive", fits)}))";
         }
 
         return ItemColumn.Of(index) is { } column ? InColumn(condition, column, fits) : InField(condition);
@@ -357,8 +379,8 @@ public sealed class QuerySql
         column switch
         {
             { Names: { } names } => $"({column.Sql} IS NOT NULL AND {column.Sql} IN ({Ids(names, fits)}))",
-            { Values: { } values } =>
-                $"{column.Sql} IN (SELECT value FROM json_each({Parameter(JsonSerializer.Serialize(values.Where(v => fits(v.Name)).Select(v => v.Stored)))}))",
+            { Values: { } values } => $"{column.Sql} IN (SELECT value FROM "
+                + $"json_each({Parameter(JsonSerializer.Serialize(values.Where(v => fits(v.Name)).Select(v => v.Stored)))}))",
             _ when condition is Condition.Has => $"{column.Sql} IS NOT NULL",
             _ => $"({column.Sql} IS NOT NULL AND wk_value({Decide(condition)}, {column.Sql}))",
         };
@@ -368,12 +390,14 @@ public sealed class QuerySql
         if (condition is Condition.Has { Field: var present })
         {
             var wanted = Parameter(present!);
-            return $"(EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {wanted}) OR EXISTS (SELECT 1 FROM item_field f WHERE f.ItemId = i.Id AND f.Name = {wanted}))";
+            return $"(EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {wanted}) OR EXISTS (SELECT "
+                + $"1 FROM item_field f WHERE f.ItemId = i.Id AND f.Name = {wanted}))";
         }
 
         var field = condition is Condition.Is exact ? exact.Field : ((Condition.NameIn)condition).Field;
         var (name, value) = (Parameter(field!), Decide(condition));
-        return $"(EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {name} AND wk_day({value}, d.Date)) OR {OtherField(name, value)})";
+        return $"(EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {name} AND wk_day({value}, "
+            + $"d.Date)) OR {OtherField(name, value)})";
     }
 
     private string Dates(Condition.DateIn condition) =>
@@ -383,7 +407,8 @@ public sealed class QuerySql
 
     /// <summary>A date stands in a column of its own; a moment, of which only the date counts, is a text.</summary>
     private string DateField(Condition.DateIn condition, string name) =>
-        $"(EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {name} AND {Between("d.Date", condition)}) OR {OtherField(name, Decide(condition))})";
+        $"(EXISTS (SELECT 1 FROM item_date d WHERE d.ItemId = i.Id AND d.Name = {name} AND "
+        + $"{Between("d.Date", condition)}) OR {OtherField(name, Decide(condition))})";
 
     private static string OtherField(string name, int at) =>
         string.Create(

@@ -5,7 +5,10 @@ using Microsoft.EntityFrameworkCore.Infrastructure;
 
 namespace WideKeel.Store.Content;
 
-/// <summary>A pass over many items, shared between the processors: each reads a range of ids on a connection of its own, and all see the same state.</summary>
+/// <summary>
+/// A pass over many items, shared between the processors: each reads a range of ids on a connection of its own, and all
+/// see the same state.
+/// </summary>
 public static class SharedPass
 {
     /// <summary>With fewer items than this one processor is done before others have begun.</summary>
@@ -14,10 +17,11 @@ public static class SharedPass
     private const int Tries = 5;
 
     /// <summary>
-    /// Runs a pass in parts that together are all items, and returns what each part came to, in the order of their ids. Within a transaction it is one
-    /// part: only the transaction's own connection sees what it has changed.
+    /// Runs a pass in parts that together are all items, and returns what each part came to, in the order of their ids.
+    /// Within a transaction it is one part: only the transaction's own connection sees what it has changed.
     /// </summary>
-    /// <param name="part">Reads the items of one part, by a condition over the alias <c>i</c>; several run at once.</param>
+    /// <param name="part">Reads the items of one part, by a condition over the alias <c>i</c>; several run at
+    /// once.</param>
     /// <param name="processors">How many parts at most; null for as many as there are processors, up to four.</param>
     public static async Task<IReadOnlyList<T>> RunAsync<T>(
         WideKeelDb db,
@@ -42,7 +46,8 @@ public static class SharedPass
                 return [part(own, "1")];
             }
 
-            // The last part is open upwards: an item may have come in after the greatest id was asked for, and before the state was taken.
+            // The last part is open upwards: an item may have come in after the greatest id was asked for, and before
+            // the state was taken.
             return await Task.WhenAll(
                 readers.Select(
                     (reader, n) =>
@@ -65,8 +70,8 @@ public static class SharedPass
     }
 
     /// <summary>
-    /// Opens connections that see the same state: between the first's beginning to read and the last's nobody has committed anything, which SQLite tells
-    /// by <c>data_version</c>. False where changes come in too fast for that.
+    /// Opens connections that see the same state: between the first's beginning to read and the last's nobody has
+    /// committed anything, which SQLite tells by <c>data_version</c>. False where changes come in too fast for that.
     /// </summary>
     private static async Task<bool> OpenAsync(WideKeelDb db, int count, List<WideKeelDb> readers)
     {

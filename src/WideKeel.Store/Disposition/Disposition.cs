@@ -61,7 +61,9 @@ public sealed class Batch
                 false
             );
 
-    /// <summary>First day of the month in which all of it fell due; null where it holds what was due of every month.</summary>
+    /// <summary>
+    /// First day of the month in which all of it fell due; null where it holds what was due of every month.
+    /// </summary>
     public LocalDate? Month { get; init; }
 
     /// <summary>Since when the next stage waits.</summary>
@@ -196,7 +198,10 @@ public sealed class SignOff
     public Instant At { get; init; }
 }
 
-/// <summary>What a batch hands over to an archive, as a bag (RFC 8493) beside the database until the archive has confirmed that it has it.</summary>
+/// <summary>
+/// What a batch hands over to an archive, as a bag (RFC 8493) beside the database until the archive has confirmed that
+/// it has it.
+/// </summary>
 public sealed class Bundle
 {
     public long Id { get; init; }
@@ -207,7 +212,9 @@ public sealed class Bundle
 
     public long Bytes { get; init; }
 
-    /// <summary>SHA-256 of <c>tagmanifest-sha256.txt</c>, which in turn vouches for everything in the bag; lower-case hex.</summary>
+    /// <summary>
+    /// SHA-256 of <c>tagmanifest-sha256.txt</c>, which in turn vouches for everything in the bag; lower-case hex.
+    /// </summary>
     public required string Hash { get; init; }
 
     public Instant MadeAt { get; init; }
@@ -246,7 +253,9 @@ public sealed class Certificate
 
     public long Bytes { get; init; }
 
-    /// <summary>The certificate as JSON; the PDF is drawn from it. Empty once its own term is over: number and counts remain.</summary>
+    /// <summary>
+    /// The certificate as JSON; the PDF is drawn from it. Empty once its own term is over: number and counts remain.
+    /// </summary>
     public required string Document { get; set; }
 }
 

@@ -13,7 +13,10 @@ public enum JobState
     Cancelled,
 }
 
-/// <summary>Long work as a row: what, for whom, how far. Its steps are idempotent, so a row found running at start is simply run again from its cursor.</summary>
+/// <summary>
+/// Long work as a row: what, for whom, how far. Its steps are idempotent, so a row found running at start is simply run
+/// again from its cursor.
+/// </summary>
 public sealed class Job
 {
     public long Id { get; init; }
@@ -25,7 +28,9 @@ public sealed class Job
 
     public required string Title { get; init; }
 
-    /// <summary>Path of the unit whose people may see it; null when only those over the whole organisation may.</summary>
+    /// <summary>
+    /// Path of the unit whose people may see it; null when only those over the whole organisation may.
+    /// </summary>
     public string? Unit { get; init; }
 
     /// <summary>It belongs to a matter, and only members may see it.</summary>

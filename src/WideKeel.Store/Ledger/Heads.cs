@@ -6,8 +6,8 @@ using WideKeel.Core.Ledger;
 namespace WideKeel.Store.Ledger;
 
 /// <summary>
-/// The signed heads beside the database: <c>heads.jsonl</c>, one line a checkpoint, and the key pair that signs them. A database that was
-/// swapped or rolled back does not match the last line.
+/// The signed heads beside the database: <c>heads.jsonl</c>, one line a checkpoint, and the key pair that signs them. A
+/// database that was swapped or rolled back does not match the last line.
 /// </summary>
 public sealed class Heads : IDisposable
 {

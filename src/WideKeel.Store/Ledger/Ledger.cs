@@ -4,8 +4,8 @@ using Microsoft.EntityFrameworkCore.Metadata.Builders;
 namespace WideKeel.Store.Ledger;
 
 /// <summary>
-/// One ledger entry. Only <see cref="Body"/> and <see cref="LeafHash"/> are written; the columns that searches use are computed by
-/// SQLite from the body, so that they cannot say anything else than what is hashed.
+/// One ledger entry. Only <see cref="Body"/> and <see cref="LeafHash"/> are written; the columns that searches use are
+/// computed by SQLite from the body, so that they cannot say anything else than what is hashed.
 /// </summary>
 public sealed class LedgerRow
 {

@@ -37,7 +37,10 @@ public static class LedgerReader
         return [.. hashes];
     }
 
-    /// <summary>Verifies the ledger in a data folder. Heads are read first, so that a writer at work cannot look like a missing tail.</summary>
+    /// <summary>
+    /// Verifies the ledger in a data folder. Heads are read first, so that a writer at work cannot look like a missing
+    /// tail.
+    /// </summary>
     public static VerificationReport Verify(string databaseFile)
     {
         var folder = Path.GetDirectoryName(Path.GetFullPath(databaseFile))!;

@@ -13,8 +13,8 @@ public static class HoldIndex
     public const string Everywhere = "1";
 
     /// <summary>
-    /// Puts a portion of what an order keeps into the index: items of a range of ids that its condition finds. What is there already is left as it is, but for
-    /// a release that had begun, which ends.
+    /// Puts a portion of what an order keeps into the index: items of a range of ids that its condition finds. What is
+    /// there already is left as it is, but for a release that had begun, which ends.
     /// </summary>
     /// <param name="ids">Selects them as <c>Id</c>, between <c>$after</c> and <c>$through</c>.</param>
     public static void Apply(
@@ -45,7 +45,8 @@ public static class HoldIndex
         foreach (var order in orders)
         {
             using var insert = session.Command(
-                "INSERT INTO hold_item (ItemId, OrderId, Pinned) VALUES ($item, $order, 0) ON CONFLICT (ItemId, OrderId) DO UPDATE SET Until = NULL, ReleaseId = NULL WHERE Until IS NOT NULL"
+                "INSERT INTO hold_item (ItemId, OrderId, Pinned) VALUES ($item, $order, 0) ON CONFLICT "
+                    + "(ItemId, OrderId) DO UPDATE SET Until = NULL, ReleaseId = NULL WHERE Until IS NOT NULL"
             );
             insert.Parameters.AddWithValue("$item", item);
             insert.Parameters.AddWithValue("$order", order);
@@ -53,7 +54,9 @@ public static class HoldIndex
         }
     }
 
-    /// <summary>A reach and its dates as a condition over <c>i</c>; the query is added by whoever has compiled it.</summary>
+    /// <summary>
+    /// A reach and its dates as a condition over <c>i</c>; the query is added by whoever has compiled it.
+    /// </summary>
     /// <param name="containers">Null reaches everywhere.</param>
     /// <param name="names">Upper case.</param>
     public static string ReachSql(
@@ -72,7 +75,8 @@ public static class HoldIndex
             {
                 parameters.Add(("$names", System.Text.Json.JsonSerializer.Serialize(names)));
                 places =
-                    $"({places} OR wk_upper(i.Author) IN (SELECT value FROM json_each($names)) OR wk_upper(i.Owner) IN (SELECT value FROM json_each($names)))";
+                    $"({places} OR wk_upper(i.Author) IN (SELECT value FROM json_each($names)) OR "
+                    + $"wk_upper(i.Owner) IN (SELECT value FROM json_each($names)))";
             }
 
             parts.Add(places);

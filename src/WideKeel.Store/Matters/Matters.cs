@@ -6,7 +6,9 @@ using WideKeel.Store.Retention;
 
 namespace WideKeel.Store.Matters;
 
-/// <summary>A dispute, investigation or request that needs information kept and found. Only its members know of it.</summary>
+/// <summary>
+/// A dispute, investigation or request that needs information kept and found. Only its members know of it.
+/// </summary>
 public sealed class Matter
 {
     public long Id { get; init; }
@@ -216,7 +218,8 @@ public sealed record TermFigures(string Term, long Alone, long Found, long Only,
 
 public sealed record PlaceFigures(long Id, string Name, long Items, long Bytes);
 
-/// <param name="Unreadable">What could not be read in the containers that were swept, so that its words are not known.</param>
+/// <param name="Unreadable">What could not be read in the containers that were swept, so that its words are not
+/// known.</param>
 /// <param name="Added">Against the run before; null for the first.</param>
 public sealed record SweepFigures(
     IReadOnlyList<PlaceFigures> ByContainer,
@@ -259,7 +262,9 @@ public sealed class HoldOrder
     /// <summary>What is being written; null where nothing is.</summary>
     public HoldDefinition? Draft { get; set; }
 
-    /// <summary>The containers that the reach meant when it was put in force; null reaches everywhere in the unit.</summary>
+    /// <summary>
+    /// The containers that the reach meant when it was put in force; null reaches everywhere in the unit.
+    /// </summary>
     public IReadOnlyList<long>? Containers { get; set; }
 
     /// <summary>Names and addresses of its custodians, as author or owner.</summary>

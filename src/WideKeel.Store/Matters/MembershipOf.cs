@@ -5,7 +5,9 @@ using WideKeel.Core.Matters;
 
 namespace WideKeel.Store.Matters;
 
-/// <summary>Which matters a person is a member of. Groups nest, and may even nest in circles, so this is one recursive query.</summary>
+/// <summary>
+/// Which matters a person is a member of. Groups nest, and may even nest in circles, so this is one recursive query.
+/// </summary>
 public static class MembershipOf
 {
     /// <param name="mail">By which the directory knows the person.</param>
@@ -16,7 +18,8 @@ public static class MembershipOf
         using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
         command.CommandText = """
             WITH RECURSIVE mine(GroupId) AS (
-                SELECT m.GroupId FROM directory_membership m JOIN directory_person p ON p.Id = m.PersonId WHERE p.Mail = $mail COLLATE NOCASE
+                SELECT m.GroupId FROM directory_membership m JOIN directory_person p ON p.Id = m.PersonId
+                WHERE p.Mail = $mail COLLATE NOCASE
                 UNION SELECT m.GroupId FROM directory_membership m JOIN mine ON m.SubgroupId = mine.GroupId)
             SELECT m.MatterId, m.Part FROM matter_member m WHERE m.PersonId = $person OR m.GroupId IN (SELECT GroupId FROM mine)
             """;

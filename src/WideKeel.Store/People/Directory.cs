@@ -50,7 +50,9 @@ public sealed class DirectoryMembership
 /// <summary>How the directory is asked, wherever it is.</summary>
 public static class DirectoryQueries
 {
-    /// <summary>People whose name, address or unit contains what was typed, as it stands; all of them where nothing was.</summary>
+    /// <summary>
+    /// People whose name, address or unit contains what was typed, as it stands; all of them where nothing was.
+    /// </summary>
     public static IQueryable<DirectoryPerson> Found(this IQueryable<DirectoryPerson> people, string? typed)
     {
         var pattern = Like.Containing(typed);

@@ -41,13 +41,19 @@ public sealed class Organisation
     /// <summary>Where people reach the product, for the links in messages.</summary>
     public string Address { get; set; } = "";
 
-    /// <summary>How long certificates and stubs stay, in years; afterwards the list goes and the count remains.</summary>
+    /// <summary>
+    /// How long certificates and stubs stay, in years; afterwards the list goes and the count remains.
+    /// </summary>
     public int CertificateYears { get; set; } = 7;
 
-    /// <summary>The last day on which the morning's routine ran; at first the day of the set-up, which has nothing behind it.</summary>
+    /// <summary>
+    /// The last day on which the morning's routine ran; at first the day of the set-up, which has nothing behind it.
+    /// </summary>
     public LocalDate? DailyRunOn { get; set; }
 
-    /// <summary>True when the content was generated to show the product; the sign-in page then lists the accounts.</summary>
+    /// <summary>
+    /// True when the content was generated to show the product; the sign-in page then lists the accounts.
+    /// </summary>
     public bool Demo { get; set; }
 }
 

@@ -12,7 +12,9 @@ public sealed class FilingDefault
 
     public long ContainerId { get; init; }
 
-    /// <summary>Path beneath the container, with forward slashes and none at the end; empty for the container as a whole.</summary>
+    /// <summary>
+    /// Path beneath the container, with forward slashes and none at the end; empty for the container as a whole.
+    /// </summary>
     public required string Folder { get; init; }
 
     public long SeriesId { get; set; }

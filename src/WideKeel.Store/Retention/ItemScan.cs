@@ -8,7 +8,9 @@ using WideKeel.Store.Content;
 
 namespace WideKeel.Store.Retention;
 
-/// <summary>One row of the streamed pass. Its clocks are those of the row that was read last: they are not to be kept.</summary>
+/// <summary>
+/// One row of the streamed pass. Its clocks are those of the row that was read last: they are not to be kept.
+/// </summary>
 /// <param name="Held">A hold forbids its disposal; told only where it was asked for.</param>
 public readonly record struct FactsRow(
     long Id,
@@ -20,12 +22,14 @@ public readonly record struct FactsRow(
 );
 
 /// <summary>
-/// Streams the columns that the rules need. Raw SQL because a million entities would cost a hundred times the computation they feed.
+/// Streams the columns that the rules need. Raw SQL because a million entities would cost a hundred times the
+/// computation they feed.
 /// </summary>
 public static class ItemScan
 {
     /// <param name="wanted">Which fields and events the rules look at: only those are read.</param>
-    /// <param name="where">Condition over the alias <c>i</c>, of our own text; values are bound by <paramref name="bind"/>.</param>
+    /// <param name="where">Condition over the alias <c>i</c>, of our own text; values are bound by
+    /// <paramref name="bind"/>.</param>
     /// <param name="heldOn">The day for which holds are looked at; null tells nothing of them.</param>
     public static IEnumerable<FactsRow> Facts(
         SqliteConnection connection,
@@ -42,20 +46,22 @@ public static class ItemScan
                 (name, i) => (Name: name, Parameter: string.Create(CultureInfo.InvariantCulture, $"$clock{i}"))
             )
             .ToList();
+        var subject = wanted.Events.Count > 0 ? "i.Subject" : "NULL";
+        var (dates, join) = ("", "");
+        if (fields.Count > 0)
+        {
+            var which = fields.Select(
+                (f, i) => string.Create(CultureInfo.InvariantCulture, $"WHEN {f.Parameter} THEN {i}")
+            );
+            dates = $", CASE d.Name {string.Join(' ', which)} END, d.Date";
+            var names = string.Join(", ", fields.Select(f => f.Parameter));
+            join = $"LEFT JOIN item_date d ON d.ItemId = i.Id AND d.Name IN ({names})";
+        }
+
         command.CommandText = $"""
-            SELECT i.Id, i.ContainerId, i.SeriesId, i.Created, i.Modified, i.FiledOn, i.ExtendedUntil, i.Bytes, {(
-                wanted.Events.Count > 0 ? "i.Subject" : "NULL"
-            )}
-                {(
-                fields.Count > 0
-                    ? $", CASE d.Name {string.Concat(fields.Select((f, i) => string.Create(CultureInfo.InvariantCulture, $"WHEN {f.Parameter} THEN {i} ")))} END, d.Date"
-                    : ""
-            )}
-            FROM item i {(
-                fields.Count > 0
-                    ? $"LEFT JOIN item_date d ON d.ItemId = i.Id AND d.Name IN ({string.Join(", ", fields.Select(f => f.Parameter))})"
-                    : ""
-            )}
+            SELECT i.Id, i.ContainerId, i.SeriesId, i.Created, i.Modified, i.FiledOn, i.ExtendedUntil, i.Bytes,
+                {subject}{dates}
+            FROM item i {join}
             WHERE i.DestroyedAt IS NULL AND ({where})
             """;
         bind?.Invoke(command);
@@ -90,7 +96,9 @@ public static class ItemScan
         }
     }
 
-    /// <summary>Evaluates the items that match and writes the standings that differ. Returns how many were written.</summary>
+    /// <summary>
+    /// Evaluates the items that match and writes the standings that differ. Returns how many were written.
+    /// </summary>
     public static int WriteStandings(WriteSession session, Ruling ruling, string where, Action<SqliteCommand>? bind)
     {
         // Read whole before writing: SQLite leaves it open what a query sees of rows that change under it.
@@ -102,8 +110,10 @@ public static class ItemScan
 
         using var update = session.Command(
             """
-            UPDATE item SET KeepUntil = $keep, DisposableFrom = $from, AtEnd = $end, OwnGrade = $grade, OwnGradeUntil = $until
-            WHERE Id = $id AND (KeepUntil IS NOT $keep OR DisposableFrom IS NOT $from OR AtEnd <> $end OR OwnGrade <> $grade OR OwnGradeUntil IS NOT $until)
+            UPDATE item SET KeepUntil = $keep, DisposableFrom = $from, AtEnd = $end, OwnGrade = $grade,
+                OwnGradeUntil = $until
+            WHERE Id = $id AND (KeepUntil IS NOT $keep OR DisposableFrom IS NOT $from OR AtEnd <> $end
+                OR OwnGrade <> $grade OR OwnGradeUntil IS NOT $until)
             """
         );
         var id = update.Parameters.Add("$id", SqliteType.Integer);

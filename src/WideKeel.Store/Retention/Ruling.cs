@@ -18,7 +18,9 @@ public sealed record Clocks(
 {
     public static Clocks None { get; } = new([], new Dictionary<string, Dictionary<string, LocalDate>>());
 
-    /// <summary>What two sets of rules look at together, for one pass over the items; each then goes by its own events.</summary>
+    /// <summary>
+    /// What two sets of rules look at together, for one pass over the items; each then goes by its own events.
+    /// </summary>
     public Clocks And(Clocks other) =>
         ReferenceEquals(this, other)
             ? this
@@ -50,7 +52,10 @@ public sealed record Clocks(
         private readonly LocalDate?[] dates = new LocalDate?[wanted.Fields.Count];
         private string? subject;
 
-        /// <summary>Those that the rules at hand go by: the same row is asked by the rules before a change and by those after it.</summary>
+        /// <summary>
+        /// Those that the rules at hand go by: the same row is asked by the rules before a change and by those after
+        /// it.
+        /// </summary>
         public IReadOnlyDictionary<string, Dictionary<string, LocalDate>> Events { get; set; } = wanted.Events;
 
         public void Begin(string? of)
@@ -95,7 +100,10 @@ public sealed record CoveredContainer(long Id, string Name, string Source, strin
         };
 }
 
-/// <summary>Everything that rules items on one day: series, blankets by container, events. Immutable; a draft is another one, made by <c>With</c>.</summary>
+/// <summary>
+/// Everything that rules items on one day: series, blankets by container, events. Immutable; a draft is another one,
+/// made by <c>With</c>.
+/// </summary>
 public sealed record Ruling(
     Evaluator Evaluator,
     IReadOnlyDictionary<long, SeriesRule> Series,
@@ -143,7 +151,9 @@ public sealed record Ruling(
         return await new Ruling(evaluator, rules, byContainer, Clocks.None).WithClocksAsync(db, subjects);
     }
 
-    /// <summary>Loads what is in force as far as it concerns some items: their series, and the events of their subjects.</summary>
+    /// <summary>
+    /// Loads what is in force as far as it concerns some items: their series, and the events of their subjects.
+    /// </summary>
     /// <param name="also">A series under which they are about to be filed.</param>
     public static Task<Ruling> LoadForAsync(
         WideKeelDb db,
@@ -207,7 +217,10 @@ public sealed record Ruling(
     public ReadOnlySpan<BlanketRule> BlanketsOf(long containerId) =>
         Blankets.TryGetValue(containerId, out var blankets) ? blankets : [];
 
-    /// <summary>The same with other rules for some series; null takes the rule away. Of this one the events of all subjects are known.</summary>
+    /// <summary>
+    /// The same with other rules for some series; null takes the rule away. Of this one the events of all subjects are
+    /// known.
+    /// </summary>
     public async Task<Ruling> WithSeriesAsync(WideKeelDb db, IReadOnlyDictionary<long, SeriesRule?> changed)
     {
         var rules = new Dictionary<long, SeriesRule>(Series);
@@ -241,7 +254,9 @@ public sealed record Ruling(
         };
     }
 
-    /// <summary>The same with another date for one event, or none. A type that no rule looks at is passed over.</summary>
+    /// <summary>
+    /// The same with another date for one event, or none. A type that no rule looks at is passed over.
+    /// </summary>
     public Ruling WithEvent(string type, string subject, LocalDate? date)
     {
         if (!Clocks.Events.TryGetValue(type, out var known))

@@ -229,7 +229,8 @@ public class BatchEvaluatorTests
         later
             .Reasons[0]
             .Why.ShouldBe(
-                "Created 31 Jan 2020, plus 1 year: it was kept through 31 Jan 2021. The term is over; it may be destroyed after sign-off. keep keeps longer."
+                "Created 31 Jan 2020, plus 1 year: it was kept through 31 Jan 2021. The term is over; it may "
+                    + "be destroyed after sign-off. keep keeps longer."
             );
     }
 

@@ -29,7 +29,11 @@ public class CanonicalJsonTests
     public void Names_are_sorted_by_UTF_16_code_units_as_in_RFC_8785_section_3_2_3()
     {
         var input = JsonNode.Parse(
-            """{ "\u20ac": "Euro Sign", "\r": "Carriage Return", "\ufb33": "Hebrew Letter Dalet With Dagesh", "1": "One", "\ud83d\ude00": "Emoji: Grinning Face", "\u0080": "Control", "\u00f6": "Latin Small Letter O With Diaeresis" }"""
+            """
+            { "\u20ac": "Euro Sign", "\r": "Carriage Return", "\ufb33": "Hebrew Letter Dalet With Dagesh", "1": "One",
+              "\ud83d\ude00": "Emoji: Grinning Face", "\u0080": "Control",
+              "\u00f6": "Latin Small Letter O With Diaeresis" }
+            """
         );
         using var sorted = JsonDocument.Parse(CanonicalJson.Text(input));
         sorted

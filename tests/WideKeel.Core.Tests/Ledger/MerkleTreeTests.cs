@@ -5,7 +5,10 @@ using WideKeel.Core.Ledger;
 
 namespace WideKeel.Core.Tests.Ledger;
 
-/// <summary>Constants: the reference implementation's tests of RFC 6962, in Debian package golang-github-google-certificate-transparency-dev (Apache-2.0), merkle_tree_test.cc.</summary>
+/// <summary>
+/// Constants: the reference implementation's tests of RFC 6962, in Debian package
+/// golang-github-google-certificate-transparency-dev (Apache-2.0), merkle_tree_test.cc.
+/// </summary>
 public class MerkleTreeTests
 {
     private static readonly string[] Inputs =

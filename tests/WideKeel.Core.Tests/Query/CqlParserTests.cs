@@ -8,8 +8,9 @@ namespace WideKeel.Core.Tests.Query;
 public class CqlParserTests
 {
     /// <summary>
-    /// Queries that the reference converter takes and the standard's grammar does not: words side by side without an operator, and a relation
-    /// before a parenthesis. The sample page itself lists the last of them among the invalid ones.
+    /// Queries that the reference converter takes and the standard's grammar does not: words side by side without an
+    /// operator, and a relation before a parenthesis. The sample page itself lists the last of them among the invalid
+    /// ones.
     /// </summary>
     private static readonly string[] BeyondTheStandard =
     [
@@ -48,7 +49,8 @@ public class CqlParserTests
         BeyondTheStandard
             .Except(["a b c", "and b c", "dc.title a b c and d"])
             .ShouldAllBe(q => CqlParser.Parse(q).Refused);
-        // In the standard's grammar any word may be a relation, so this is index a, relation b, term c; that there is no relation b is said later.
+        // In the standard's grammar any word may be a relation, so this is index a, relation b, term c; that there is
+        // no relation b is said later.
         CqlParser.Parse("a b c").Value.Root.ShouldBeOfType<CqlClause>().Relation.Value.ShouldBe("b");
     }
 
@@ -169,7 +171,10 @@ public class CqlParserTests
         return blocks.Select(b => b.Split('\n', 2)).Select(b => (b[0], b[1].Trim()));
     }
 
-    /// <summary>XCQL with what the converter does its own way evened out: it gives modifiers in reverse, and takes prefixes off index names.</summary>
+    /// <summary>
+    /// XCQL with what the converter does its own way evened out: it gives modifiers in reverse, and takes prefixes off
+    /// index names.
+    /// </summary>
     private static string Comparable(XElement xcql)
     {
         var copy = new XElement(xcql);

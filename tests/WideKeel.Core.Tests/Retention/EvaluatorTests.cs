@@ -251,12 +251,15 @@ public class EvaluatorTests
         Reasons
             .Explain(Engine, new("PPL-030", "", later), [], item, null)[0]
             .Why.ShouldBe(
-                "The later of: created 1 Mar 2022, fiscal year ends 30 Sep 2022, plus 3 years; left 10 Jan 2023, plus 1 year: it was kept through 30 Sep 2025. The term is over; it may be destroyed after sign-off."
+                "The later of: created 1 Mar 2022, fiscal year ends 30 Sep 2022, plus 3 years; left 10 Jan "
+                    + "2023, plus 1 year: it was kept through 30 Sep 2025. The term is over; it may be destroyed "
+                    + "after sign-off."
             );
         Reasons
             .Explain(Engine, new("PPL-030", "", later), [], Any.On(new(2022, 3, 1)), null)[0]
             .Why.ShouldBe(
-                "The later of: created 1 Mar 2022, fiscal year ends 30 Sep 2022, plus 3 years; left: no such event of its subject yet. PPL-030 keeps it until there is each of them."
+                "The later of: created 1 Mar 2022, fiscal year ends 30 Sep 2022, plus 3 years; left: no such "
+                    + "event of its subject yet. PPL-030 keeps it until there is each of them."
             );
         Reasons
             .Explain(

@@ -8,7 +8,10 @@ public sealed class FilingLearnerTests
     private const long Ham = 1;
     private const long Spam = 2;
 
-    /// <summary>Real, labelled mails as bags of words, with what another learner (scikit-learn's) makes of the same folds: Fixtures/make-mail-bags.py.</summary>
+    /// <summary>
+    /// Real, labelled mails as bags of words, with what another learner (scikit-learn's) makes of the same folds:
+    /// Fixtures/make-mail-bags.py.
+    /// </summary>
     [Fact]
     public void It_tells_apart_a_public_labelled_corpus_as_well_as_an_independent_learner_does()
     {

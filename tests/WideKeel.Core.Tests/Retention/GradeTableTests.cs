@@ -5,7 +5,10 @@ namespace WideKeel.Core.Tests.Retention;
 
 public class GradeTableTests
 {
-    /// <summary>The table of grades, row by row: y allowed, c allowed with a copy, l allowed and in the ledger, 2 with a second person, n refused.</summary>
+    /// <summary>
+    /// The table of grades, row by row: y allowed, c allowed with a copy, l allowed and in the ledger, 2 with a second
+    /// person, n refused.
+    /// </summary>
     [Theory]
     [InlineData(Operation.EditContent, "ycnn")]
     [InlineData(Operation.EditFields, "yyln")]

@@ -5,8 +5,9 @@ namespace WideKeel.Core.Tests.Retention;
 public class PrecisionTests
 {
     [Theory]
-    // SciPy 1.10.1 (BSD-3-Clause), binomtest(k, n).proportion_ci(method='wilson'). The first four are also those of R. G. Newcombe, Statistics in
-    // Medicine 17 (1998), p. 857, table I, method 3: 0.2553 to 0.3662, 0.0624 to 0.1605, 0 to 0.1611, 0.0061 to 0.1718 (from memory).
+    // SciPy 1.10.1 (BSD-3-Clause), binomtest(k, n).proportion_ci(method='wilson'). The first four are also those of R.
+    // G. Newcombe, Statistics in Medicine 17 (1998), p. 857, table I, method 3: 0.2553 to 0.3662, 0.0624 to 0.1605, 0
+    // to 0.1611, 0.0061 to 0.1718 (from memory).
     [InlineData(81, 182, 0.2552885198782742, 0.36620957698280004)]
     [InlineData(15, 133, 0.06238639953073629, 0.16048724172330803)]
     [InlineData(0, 20, 0.0, 0.16112515805281935)]

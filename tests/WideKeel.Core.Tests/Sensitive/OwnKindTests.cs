@@ -28,7 +28,8 @@ public class OwnKindTests
     [InlineData(Checksum.Verhoeff, "2363", "2364")]
     public void With_a_check_digit_only_what_passes_is_found(Checksum checksum, string right, string wrong)
     {
-        // The examples of ISO/IEC 7064 (0794 with each of its systems) and the usual ones of Luhn and Verhoeff, from memory.
+        // The examples of ISO/IEC 7064 (0794 with each of its systems) and the usual ones of Luhn and Verhoeff, from
+        // memory.
         var kind = Kind("[0-9]+X?", checksum).Check().Value;
         kind.FindIn(right).Single().Confidence.ShouldBe(Confidence.Likely);
         kind.FindIn(wrong).ShouldBeEmpty();

@@ -21,7 +21,8 @@ public class SensitiveKindsTests
     [Fact]
     public void Identifiers_are_judged_as_an_independent_library_judges_them()
     {
-        // 2,236 identifiers by python3-stdnum 1.18, valid and with one digit changed; Fixtures/make-identifiers.py made them.
+        // 2,236 identifiers by python3-stdnum 1.18, valid and with one digit changed; Fixtures/make-identifiers.py made
+        // them.
         var kinds = SensitiveKinds.BuiltIn.ToDictionary(k => k.Name);
         List<string> wrong = [];
         var judged = 0;
@@ -43,7 +44,8 @@ public class SensitiveKindsTests
     [Fact]
     public void The_length_of_an_IBAN_is_that_of_the_registry_for_every_country()
     {
-        // 82 countries of the ISO 13616 registry as python3-stdnum 1.18 carries it; Fixtures/make-iban-lengths.py drew them.
+        // 82 countries of the ISO 13616 registry as python3-stdnum 1.18 carries it; Fixtures/make-iban-lengths.py drew
+        // them.
         var registry = File.ReadAllLines(Path.Combine(AppContext.BaseDirectory, "Fixtures", "iban-lengths.csv"))
             .Skip(1)
             .Select(l => l.Split(','))
@@ -136,7 +138,8 @@ public class SensitiveKindsTests
     [Fact]
     public void Generated_letters_with_known_places_are_found_and_near_misses_are_not()
     {
-        // Invented letters: each holds identifiers of the independent library in the words of an ordinary letter, and near-misses beside them.
+        // Invented letters: each holds identifiers of the independent library in the words of an ordinary letter, and
+        // near-misses beside them.
         var valid = Identifiers.Where(i => i.Valid && SensitiveKinds.BuiltIn.Any(k => k.Name == i.Kind)).ToList();
         var kinds = SensitiveKinds.BuiltIn.ToDictionary(k => k.Name);
         var random = new Random(20260615);
@@ -149,7 +152,9 @@ public class SensitiveKindsTests
             {
                 text += string.Create(
                     CultureInfo.InvariantCulture,
-                    $"{random.Next(1000, 9999)} of {random.Next(1, 28)}.0{random.Next(1, 9)}.2025 is on its way to room {random.Next(10, 99)}. As asked, here is the next one to be noted by our office in its books for the year.\n"
+                    $"{random.Next(1000, 9999)} of {random.Next(1, 28)}.0{random.Next(1, 9)}.2025 is on its way "
+                        + $"to room {random.Next(10, 99)}. As asked, here is the next one to be noted by our office "
+                        + $"in its books for the year.\n"
                 );
                 text += $"The {Word(kinds[kind])} is ";
                 planted.Add((kind, text.Length, number.Length));
@@ -172,7 +177,8 @@ public class SensitiveKindsTests
     [Fact]
     public void No_find_is_lost_by_looking_at_a_text_before_its_patterns_are_tried()
     {
-        // Pieces that make and nearly make identifiers, joined at random: with and without the look beforehand the same must be found.
+        // Pieces that make and nearly make identifiers, joined at random: with and without the look beforehand the same
+        // must be found.
         var pieces = Identifiers.Where(i => i.Valid).Select(i => i.Number).Take(1200).ToArray();
         var fillers = new[]
         {

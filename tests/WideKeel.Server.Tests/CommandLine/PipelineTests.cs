@@ -8,11 +8,13 @@ namespace WideKeel.Server.Tests.CommandLine;
 /// <summary>The verbs that work without database and server.</summary>
 public sealed class PipelineTests : IDisposable
 {
-    private const string Items = """
-        {"id":"i-1","container":"fs/yard","created":"2015-02-28","fields":{"docdate":"2015-02-20","amount":12},"text":"The pier 4 survey. Dolphin damaged."}
+    private const string Items =
+        """{"id":"i-1","container":"fs/yard","created":"2015-02-28","fields":{"docdate":"2015-02-20","amount":12},"""
+        + """
+            "text":"The pier 4 survey. Dolphin damaged."}
 
-        {"id":"i-2","container":"mail/claims","created":"2020-02-28","text":"A dolphin was running. Mail x.y@example.org","title":null}
-        """;
+            {"id":"i-2","container":"mail/claims","created":"2020-02-28","text":"A dolphin was running. Mail x.y@example.org","title":null}
+            """;
 
     private readonly string folder = Directory.CreateTempSubdirectory("widekeel-pipeline-").FullName;
 
@@ -134,9 +136,12 @@ public sealed class PipelineTests : IDisposable
           "series":   [ { "code": "FIN-020", "grade": "kept", "atEnd": "signoff", "permanent": false, "join": "later",
                           "clauses": [ { "trigger": "event:contract-ended", "cutoff": "fiscal", "period": "P7Y" },
                                        { "trigger": "created", "cutoff": "none", "period": "P10Y" } ] } ],
-          "blankets": [ { "name": "All mail", "containers": ["mail/*"], "except": ["mail/claims"], "from": "modified", "keep": "P3Y", "then": "destroy" },
-                        { "name": "Scratch",  "containers": ["ws/scratch"], "except": [], "from": "created", "keep": null, "then": "destroy", "destroyAfter": "P90D" } ],
-          "holds":    [ { "name": "M-7/1", "containers": [], "items": ["i-12"], "query": null }, { "name": "M-8/1", "containers": [], "items": [], "query": "dolphin and sensitive = email" } ] }
+          "blankets": [ { "name": "All mail", "containers": ["mail/*"], "except": ["mail/claims"], "from": "modified",
+                          "keep": "P3Y", "then": "destroy" },
+                        { "name": "Scratch",  "containers": ["ws/scratch"], "except": [], "from": "created",
+                          "keep": null, "then": "destroy", "destroyAfter": "P90D" } ],
+          "holds":    [ { "name": "M-7/1", "containers": [], "items": ["i-12"], "query": null },
+                        { "name": "M-8/1", "containers": [], "items": [], "query": "dolphin and sensitive = email" } ] }
         """;
 
     private async Task<(int Code, string Out, string Errors)> EvaluateAsync(
@@ -162,22 +167,40 @@ public sealed class PipelineTests : IDisposable
     [Fact]
     public async Task Evaluate_prints_a_line_an_item_in_the_order_of_the_input()
     {
-        const string items = """
-            { "id": "i-12", "container": "mail/claims", "series": "FIN-020", "created": "2015-02-28", "modified": "2016-01-04", "filed": "2016-02-01", "subject": "IMO9074729", "fields": { "docdate": "2015-02-20" }, "text": "…" }
-            { "id": "i-2", "container": "mail/in", "created": "2020-01-01", "modified": "2022-02-28" }
-            { "id": "i-1", "container": "ws/scratch", "created": "2026-04-01", "text": "A dolphin. a.b@example.org" }
-            { "id": "i-0" }
-            """;
+        const string items =
+            """{ "id": "i-12", "container": "mail/claims", "series": "FIN-020", "created": "2015-02-28", """
+            + """
+                "modified": "2016-01-04", "filed": "2016-02-01", "subject": "IMO9074729", "fields": { "docdate": "2015-02-20" }, "text": "…" }
+                { "id": "i-2", "container": "mail/in", "created": "2020-01-01", "modified": "2022-02-28" }
+                { "id": "i-1", "container": "ws/scratch", "created": "2026-04-01", "text": "A dolphin. a.b@example.org" }
+                { "id": "i-0" }
+                """;
         const string events =
             """{ "type": "contract-ended", "subject": "IMO9074729", "date": "2019-03-31", "revoked": false }""";
         var run = await EvaluateAsync(Schedule, items, events);
         run.Errors.ShouldBeEmpty();
         run.Out.Split('\n')[..4]
             .ShouldBe([
-                """{"id":"i-12","state":"held","beneath":"in-term","keepUntil":"2026-09-30","disposableFrom":"2026-10-01","atEnd":"signoff","grade":"kept","reasons":[{"rule":"FIN-020","kind":"series","won":true,"keepUntil":"2026-09-30","clauses":[{"base":"2019-03-31","cutoff":"2019-09-30","until":"2026-09-30"},{"base":"2015-02-28","cutoff":"2015-02-28","until":"2025-02-28"}],"why":"The later of: contract ended 31 Mar 2019, fiscal year ends 30 Sep 2019, plus 7 years; created 28 Feb 2015, plus 10 years: kept through 30 Sep 2026. Then it may be destroyed after sign-off."}]}""",
-                """{"id":"i-2","state":"due","beneath":"due","keepUntil":"2025-02-28","disposableFrom":"2025-03-01","atEnd":"destroy","grade":"none","reasons":[{"rule":"All mail","kind":"blanket","won":true,"keepUntil":"2025-02-28","clauses":[{"base":"2022-02-28","cutoff":"2022-02-28","until":"2025-02-28"}],"why":"Last modified 28 Feb 2022, plus 3 years: it was kept through 28 Feb 2025. From 1 Mar 2025 it may be destroyed without sign-off."}]}""",
-                """{"id":"i-1","state":"held","beneath":"in-term","keepUntil":null,"disposableFrom":"2026-07-01","atEnd":"destroy","grade":"kept","reasons":[{"rule":"Scratch","kind":"blanket","won":false,"keepUntil":null,"clauses":[{"base":"2026-04-01","cutoff":"2026-04-01","until":"2026-06-30"}],"why":"Created 1 Apr 2026, plus 90 days: the blanket keeps nothing. From 1 Jul 2026 it may be destroyed without sign-off."}]}""",
-                """{"id":"i-0","state":"no-rule","beneath":"no-rule","keepUntil":null,"disposableFrom":null,"atEnd":"nothing","grade":"none","reasons":[]}""",
+                """{"id":"i-12","state":"held","beneath":"in-term","keepUntil":"2026-09-30","disposableFrom":"2"""
+                    + """026-10-01","atEnd":"signoff","grade":"kept","reasons":"""
+                    + """[{"rule":"FIN-020","kind":"series","won":true,"keepUntil":"2026-09-30","clauses":"""
+                    + """[{"base":"2019-03-31","cutoff":"2019-09-30","until":"2026-09-30"},"""
+                    + """{"base":"2015-02-28","cutoff":"2015-02-28","until":"2025-02-28"}],"why":"The later of: """
+                    + """contract ended 31 Mar 2019, fiscal year ends 30 Sep 2019, plus 7 years; created 28 Feb 2015,"""
+                    + """ plus 10 years: kept through 30 Sep 2026. Then it may be destroyed after sign-off."}]}""",
+                """{"id":"i-2","state":"due","beneath":"due","keepUntil":"2025-02-28","disposableFrom":"2025-03"""
+                    + """-01","atEnd":"destroy","grade":"none","reasons":[{"rule":"All mail","kind":"blanket","won":"""
+                    + """true,"keepUntil":"2025-02-28","clauses":[{"base":"2022-02-28","cutoff":"2022-02-28","unti"""
+                    + """l":"2025-02-28"}],"why":"Last modified 28 Feb 2022, plus 3 years: it was kept through 28 """
+                    + """Feb 2025. From 1 Mar 2025 it may be destroyed without sign-off."}]}""",
+                """{"id":"i-1","state":"held","beneath":"in-term","keepUntil":"""
+                    + """null,"disposableFrom":"2026-07-01","atEnd":"destroy","grade":"kept","reasons":"""
+                    + """[{"rule":"Scratch","kind":"blanket","won":false,"keepUntil":null,"clauses":"""
+                    + """[{"base":"2026-04-01","cutoff":"2026-04-01","until":"2026-06-30"}],"why":"Created 1 Apr """
+                    + """2026, plus 90 days: the blanket keeps nothing. From 1 Jul 2026 it may be destroyed without """
+                    + """sign-off."}]}""",
+                """{"id":"i-0","state":"no-rule","beneath":"no-rule","keepUntil":null,"disposableFrom":"""
+                    + """null,"atEnd":"nothing","grade":"none","reasons":[]}""",
             ]);
     }
 

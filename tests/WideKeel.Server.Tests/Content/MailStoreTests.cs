@@ -8,7 +8,9 @@ using WideKeel.Sources;
 
 namespace WideKeel.Server.Tests.Content;
 
-/// <summary>Mailboxes and folders of messages as a source: listed, read, joined into conversations, disposed of.</summary>
+/// <summary>
+/// Mailboxes and folders of messages as a source: listed, read, joined into conversations, disposed of.
+/// </summary>
 public sealed class MailStoreTests : IAsyncLifetime
 {
     private readonly Product product = new();
@@ -17,7 +19,9 @@ public sealed class MailStoreTests : IAsyncLifetime
 
     public ValueTask DisposeAsync() => product.DisposeAsync();
 
-    /// <summary>Fixtures/odd.mbox and what Python's mailbox and email modules (3.11) read from it: Fixtures/make-mbox.py.</summary>
+    /// <summary>
+    /// Fixtures/odd.mbox and what Python's mailbox and email modules (3.11) read from it: Fixtures/make-mbox.py.
+    /// </summary>
     [Fact]
     public async Task An_odd_mailbox_is_read_as_another_languages_parser_reads_it()
     {
@@ -49,7 +53,10 @@ public sealed class MailStoreTests : IAsyncLifetime
         found.Select(f => f.Path).Distinct().Count().ShouldBe(found.Count);
     }
 
-    /// <summary>RFC 4155, appendix A, taken line by line; here the lines are short and their ends mixed, so that wherever a reading ends, something begins.</summary>
+    /// <summary>
+    /// RFC 4155, appendix A, taken line by line; here the lines are short and their ends mixed, so that wherever a
+    /// reading ends, something begins.
+    /// </summary>
     [Theory]
     [InlineData(1)]
     [InlineData(2)]
@@ -104,7 +111,9 @@ public sealed class MailStoreTests : IAsyncLifetime
         }
     }
 
-    /// <summary>MimeKit's own reading of the text, with all its filters, is what ours without them is held to.</summary>
+    /// <summary>
+    /// MimeKit's own reading of the text, with all its filters, is what ours without them is held to.
+    /// </summary>
     [Theory]
     [InlineData("", "one\r\ntwo\r\n\r\nthree\n")]
     [InlineData("Content-Type: text/plain\n", "a lone \r stays\r\r\n")]
@@ -133,9 +142,14 @@ public sealed class MailStoreTests : IAsyncLifetime
             new MemoryStream(bytes),
             TestContext.Current.CancellationToken
         );
-        read.Text.ShouldBe(
-            $"From: a@all.example\nTo: \nSubject: Pier\n\n{(await MimeKit.MimeMessage.LoadAsync(new MemoryStream(bytes), TestContext.Current.CancellationToken)).TextBody ?? ""}{(head.Contains("attachment", StringComparison.Ordinal) ? WideKeel.Core.Matters.Family.Heading("a.bin") : "")}"
+        var message = await MimeKit.MimeMessage.LoadAsync(
+            new MemoryStream(bytes),
+            TestContext.Current.CancellationToken
         );
+        var attached = head.Contains("attachment", StringComparison.Ordinal)
+            ? WideKeel.Core.Matters.Family.Heading("a.bin")
+            : "";
+        read.Text.ShouldBe($"From: a@all.example\nTo: \nSubject: Pier\n\n{message.TextBody ?? ""}{attached}");
     }
 
     [Fact]
@@ -197,8 +211,8 @@ public sealed class MailStoreTests : IAsyncLifetime
                 root = mail,
             }
         );
-        var scan =
-            $"jobs/{(await jonas.GetOk("jobs")).EnumerateArray().First(j => j.GetProperty("kind").GetString() == "scan").GetProperty("id").GetInt64()}";
+        var jobs = (await jonas.GetOk("jobs")).EnumerateArray();
+        var scan = $"jobs/{jobs.First(j => j.GetProperty("kind").GetString() == "scan").GetProperty("id").GetInt64()}";
         await jonas.WaitForAsync(scan, job => job.GetProperty("done").GetInt64() > 0);
         (await jonas.Post($"{scan}/cancellation", new { })).Status.ShouldBe(HttpStatusCode.OK);
         await jonas.WaitForJobsAsync();
@@ -368,10 +382,13 @@ public sealed class MailStoreTests : IAsyncLifetime
     )
     {
         var head =
-            $"From: Anna <anna@post.example>\nTo: records@tarn.example\nSubject: {subject}\nDate: {date}\nMessage-ID: <{id}>\n{(reference is null ? "" : $"References: <{reference}>\n")}MIME-Version: 1.0\n";
+            $"From: Anna <anna@post.example>\nTo: records@tarn.example\nSubject: {subject}\nDate: {date}\n"
+            + $"Message-ID: <{id}>\n{(reference is null ? "" : $"References: <{reference}>\n")}MIME-Version: 1.0\n";
         return attachment is null
             ? $"{head}\n{body}"
-            : $"{head}Content-Type: multipart/mixed; boundary=\"b\"\n\n--b\nContent-Type: text/plain\n\n{body}\n--b\nContent-Type: text/plain; name=\"note.txt\"\nContent-Disposition: attachment; filename=\"note.txt\"\n\n{attachment}\n--b--";
+            : $"{head}Content-Type: multipart/mixed; boundary=\"b\"\n\n--b\nContent-Type: text/plain\n\n{body}\n"
+                + $"--b\nContent-Type: text/plain; name=\"note.txt\"\n"
+                + $"Content-Disposition: attachment; filename=\"note.txt\"\n\n{attachment}\n--b--";
     }
 
     private async Task<Api> ConnectAsync(string mail)

@@ -14,7 +14,10 @@ using WideKeel.Store.People;
 
 namespace WideKeel.Server.Tests.Content;
 
-/// <summary>The two evaluations of a query: in SQL over a real database file, and in memory for each item. They must agree on everything.</summary>
+/// <summary>
+/// The two evaluations of a query: in SQL over a real database file, and in memory for each item. They must agree on
+/// everything.
+/// </summary>
 public sealed class QueryTests : IAsyncLifetime
 {
     private const int Items = 400;
@@ -191,11 +194,15 @@ public sealed class QueryTests : IAsyncLifetime
     [Fact]
     public void Cleared_in_small_steps_the_index_keeps_every_word_of_what_is_left_and_none_of_what_was_taken_out()
     {
-        // A word of its own for each, in segments of their own; every other is taken out. What a word shares with the one before it is not written again, so its end is looked for.
+        // A word of its own for each, in segments of their own; every other is taken out. What a word shares with the
+        // one before it is not written again, so its end is looked for.
         for (var id = 1; id <= 40; id++)
         {
             Execute(
-                $"INSERT OR REPLACE INTO item_fts(rowid, title, text, author, owner) VALUES ({100_000 + id}, '', '{string.Concat(Enumerable.Range(0, 200).Select(n => $"w{id}x{n} "))}v{id}zquor{id}blexyz', '', '')"
+                $"INSERT OR REPLACE INTO item_fts(rowid, title, text, author, owner) VALUES ({100_000 + id}, "
+                    + $"'', "
+                    + $"'{string.Concat(Enumerable.Range(0, 200).Select(n => $"w{id}x{n} "))}v{id}zquor{id}blexyz', "
+                    + $"'', '')"
             );
         }
 
@@ -366,9 +373,12 @@ public sealed class QueryTests : IAsyncLifetime
         Execute(
             """
             INSERT INTO unit (Id, Name, Path) VALUES (1, 'All', '/1/'), (2, 'Island', '/1/2/');
-            INSERT INTO source (Id, Name, Kind, Root, Connected, Version) VALUES (1, 'Share', 'Share', '/none', 1, 1), (2, 'Old share', 'Share', '/old', 1, 1);
-            INSERT INTO container (Id, SourceId, Name, UnitId, Version) VALUES (1, 1, 'Harbour', 1, 1), (2, 1, 'Yard', 2, 1), (3, 2, 'Harbour', 2, 1);
-            INSERT INTO series (Id, Code, UnitId, State, Title, VersionInForce, Revision) VALUES (1, 'VES-010', 1, 'Active', 'T', 1, 1), (2, 'FIN-020', 1, 'Active', 'T', 1, 1);
+            INSERT INTO source (Id, Name, Kind, Root, Connected, Version)
+                VALUES (1, 'Share', 'Share', '/none', 1, 1), (2, 'Old share', 'Share', '/old', 1, 1);
+            INSERT INTO container (Id, SourceId, Name, UnitId, Version)
+                VALUES (1, 1, 'Harbour', 1, 1), (2, 1, 'Yard', 2, 1), (3, 2, 'Harbour', 2, 1);
+            INSERT INTO series (Id, Code, UnitId, State, Title, VersionInForce, Revision)
+                VALUES (1, 'VES-010', 1, 'Active', 'T', 1, 1), (2, 'FIN-020', 1, 'Active', 'T', 1, 1);
             """
         );
         string Words(int count) =>

@@ -131,7 +131,9 @@ public sealed class SourceTests : IDisposable
     {
         var read = await ExtractAsync(
             "a.html",
-            "<html><head><title>Invoice 4</title><meta name='created' content='2019-05-04'><script>alert('no')</script></head><body><p>Marine <b>paint</b></p></body></html>"
+            "<html><head><title>Invoice 4</title><meta name='created' "
+                + "content='2019-05-04'><script>alert('no')</script></head><body><p>Marine "
+                + "<b>paint</b></p></body></html>"
         );
         (read.Title, read.Created).ShouldBe(("Invoice 4", new LocalDate(2019, 5, 4)));
         read.Text.ShouldContain("Marine paint");
@@ -144,7 +146,10 @@ public sealed class SourceTests : IDisposable
         // RFC 5322 appendix A.1.1, typed.
         var read = await ExtractAsync(
             "a.eml",
-            "From: John Doe <jdoe@machine.example>\r\nTo: Mary Smith <mary@example.net>\r\nSubject: Saying Hello\r\nDate: Fri, 21 Nov 1997 09:55:06 -0600\r\nMessage-ID: <1234@local.machine.example>\r\n\r\nThis is a message just to say hello.\r\nSo, \"Hello\".\r\n"
+            "From: John Doe <jdoe@machine.example>\r\nTo: Mary Smith <mary@example.net>\r\n"
+                + "Subject: Saying Hello\r\nDate: Fri, 21 Nov 1997 09:55:06 -0600\r\n"
+                + "Message-ID: <1234@local.machine.example>\r\n\r\nThis is a message just to say hello.\r\n"
+                + "So, \"Hello\".\r\n"
         );
         (read.Title, read.Author, read.Created).ShouldBe(
             ("Saying Hello", "jdoe@machine.example", new LocalDate(1997, 11, 21))

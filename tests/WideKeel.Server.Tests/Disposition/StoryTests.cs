@@ -188,7 +188,8 @@ public class StoryTests
                 .ShouldBe("the ledger is append-only");
         }
 
-        // One byte in the file itself. A page that was split leaves stale text behind, so every place where it stands is changed.
+        // One byte in the file itself. A page that was split leaves stale text behind, so every place where it stands
+        // is changed.
         var bytes = await File.ReadAllBytesAsync(product.DatabaseFile, Stop);
         var wanted = Encoding.UTF8.GetBytes("\"name\":\"Northern\"");
         var changed = 0;
@@ -275,10 +276,11 @@ public class StoryTests
             .ShouldBe("No source is connected yet");
         var export = (await ines.Get("ledger/export?from=2&to=6")).Body;
         var head = export.GetProperty("head");
+        string Text(string name) => head.GetProperty(name).GetString()!;
         using var key = ECDsa.Create();
         key.ImportFromPem(export.GetProperty("publicKey").GetString());
         var signed =
-            $$"""{"at":"{{head.GetProperty("at").GetString()}}","root":"{{head.GetProperty("root").GetString()}}","size":{{head.GetProperty("size").GetInt64()}}}""";
+            $$"""{"at":"{{Text("at")}}","root":"{{Text("root")}}","size":{{head.GetProperty("size").GetInt64()}}}""";
         key.VerifyData(
                 Encoding.UTF8.GetBytes(signed),
                 head.GetProperty("signature").GetBytesFromBase64(),

@@ -153,7 +153,8 @@ public class KillTests
             await api.WaitForJobsAsync();
             Forget(
                 product,
-                $"DELETE FROM hold_item; UPDATE hold_order SET AppliedAt = NULL; UPDATE job SET State = 'Queued', Cursor = NULL WHERE Kind = 'hold'"
+                $"DELETE FROM hold_item; UPDATE hold_order SET AppliedAt = NULL; UPDATE job SET State = "
+                    + $"'Queued', Cursor = NULL WHERE Kind = 'hold'"
             );
             var runId = (await api.GetOk($"matters/{matter}"))
                 .GetProperty("sweeps")[0]
@@ -211,7 +212,10 @@ public class KillTests
         command.ExecuteNonQuery();
     }
 
-    /// <summary>Starts the program and kills it, over and over, each time a random while after it answers; most kills fall into the work.</summary>
+    /// <summary>
+    /// Starts the program and kills it, over and over, each time a random while after it answers; most kills fall into
+    /// the work.
+    /// </summary>
     private static async Task KillAsync(Product product, int seed)
     {
         var random = new Random(seed);

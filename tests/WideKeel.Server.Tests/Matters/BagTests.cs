@@ -4,7 +4,9 @@ using WideKeel.Sources;
 
 namespace WideKeel.Server.Tests.Matters;
 
-/// <summary>Bags (RFC 8493) whose content breaks off, is cut off or is taken out again: what remains is a valid bag or none.</summary>
+/// <summary>
+/// Bags (RFC 8493) whose content breaks off, is cut off or is taken out again: what remains is a valid bag or none.
+/// </summary>
 public sealed class BagTests : IDisposable
 {
     private readonly string folder = Directory.CreateTempSubdirectory("widekeel-bag-").FullName;

@@ -30,7 +30,9 @@ public sealed class MatterTests : IAsyncLifetime
             "directory",
             new
             {
-                people = "name,mail,unit,title,manager,leaves\nAnna Brand,anna@tarn.example,Fleet,Master,edvin@tarn.example,2026-06-29\nEdvin,edvin@tarn.example,Northern,Steward,,\n",
+                people = "name,mail,unit,title,manager,leaves\n"
+                    + "Anna Brand,anna@tarn.example,Fleet,Master,edvin@tarn.example,2026-06-29\n"
+                    + "Edvin,edvin@tarn.example,Northern,Steward,,\n",
                 groups = "group,member\nBoard,anna@tarn.example\nCouncil,Board\nTeam,edvin@tarn.example\nBoard,Council\nCouncil,Team\n",
             }
         );
@@ -87,7 +89,8 @@ public sealed class MatterTests : IAsyncLifetime
             .GetString()
             .ShouldBe("The collision");
 
-        // What arrives and matches is held on arrival; deleted on its share, it stays in safekeeping and the sweep finds it.
+        // What arrives and matches is held on arrival; deleted on its share, it stays in safekeeping and the sweep
+        // finds it.
         var late = product.Write("Island/late.md", "2026-06-01", "the dolphin, once more");
         await product.ScanAsync();
         (await HeldAsync(vera, matter, order)).ShouldContain("late.md");
@@ -999,13 +1002,21 @@ public sealed class MatterTests : IAsyncLifetime
         );
     }
 
-    /// <summary>Manifests by sha256sum, mailbox by Python's mailbox module, custody by the export's own check: tools outside the product's reading.</summary>
+    /// <summary>
+    /// Manifests by sha256sum, mailbox by Python's mailbox module, custody by the export's own check: tools outside the
+    /// product's reading.
+    /// </summary>
     [Fact]
     public async Task A_bundle_is_accepted_by_outside_tools_and_numbers_whole_families()
     {
         var mail = Directory.CreateDirectory(Path.Combine(product.Folder, "mail")).FullName;
         string Letter(string id, string body) =>
-            $"From anna@tarn.example Wed Mar  4 09:30:00 2020\nFrom: Anna Brand <anna@tarn.example>\nTo: bo@tarn.example\nCc: cy@tarn.example\nSubject: Pier {id}\nDate: Wed, 04 Mar 2020 09:30:00 +0000\nMessage-ID: <{id}@tarn.example>\nMIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=\"b\"\n\n--b\nContent-Type: text/plain\n\n{body}\nFrom here on\n--b\nContent-Type: text/plain; name=\"sheet.csv\"\nContent-Disposition: attachment; filename=\"sheet.csv\"\n\na,b\n--b--\n\n";
+            $"From anna@tarn.example Wed Mar  4 09:30:00 2020\nFrom: Anna Brand <anna@tarn.example>\n"
+            + $"To: bo@tarn.example\nCc: cy@tarn.example\nSubject: Pier {id}\n"
+            + $"Date: Wed, 04 Mar 2020 09:30:00 +0000\nMessage-ID: <{id}@tarn.example>\nMIME-Version: 1.0\n"
+            + $"Content-Type: multipart/mixed; boundary=\"b\"\n\n--b\nContent-Type: text/plain\n\n{body}\n"
+            + $"From here on\n--b\nContent-Type: text/plain; name=\"sheet.csv\"\n"
+            + $"Content-Disposition: attachment; filename=\"sheet.csv\"\n\na,b\n--b--\n\n";
         await File.WriteAllTextAsync(
             Path.Combine(mail, "anna.mbox"),
             Letter("one", "pier 4") + Letter("two", "pier 4"),
@@ -1125,7 +1136,8 @@ public sealed class MatterTests : IAsyncLifetime
         await vera.WaitForJobsAsync();
         (await HeldAsync(vera, matter, order)).ShouldBe(["dolphin.md", "notes.md", "pier report.md"]);
 
-        // One is written over, one deleted, and the copy of a third one is lost along with its file; no scan has seen it yet.
+        // One is written over, one deleted, and the copy of a third one is lost along with its file; no scan has seen
+        // it yet.
         var original = await File.ReadAllTextAsync(Path.Combine(product.Share, "Fleet/pier report.md"), Stop);
         product.Write("Fleet/pier report.md", "2015-03-01", "written over");
         File.Delete(Path.Combine(product.Share, "Island/dolphin.md"));

@@ -3,7 +3,9 @@ using System.Text.Json;
 
 namespace WideKeel.Server.Tests.People;
 
-/// <summary>The organisation's directory as it arrives by CSV: whole or not at all, and never forgetting anybody.</summary>
+/// <summary>
+/// The organisation's directory as it arrives by CSV: whole or not at all, and never forgetting anybody.
+/// </summary>
 public sealed class DirectoryTests(Product product) : IClassFixture<Product>
 {
     private const string Head = "name,mail,unit,title,manager,leaves\n";

@@ -13,8 +13,8 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
 
     /// <summary>
-    /// Every endpoint and who may use it: R records manager, S steward, F staff, A administrator, L legal lead, G legal, * anyone signed in, - anyone at all.
-    /// A new endpoint fails the test until it stands here.
+    /// Every endpoint and who may use it: R records manager, S steward, F staff, A administrator, L legal lead, G
+    /// legal, * anyone signed in, - anyone at all. A new endpoint fails the test until it stands here.
     /// </summary>
     private const string Table = """
         GET /api/session -

@@ -2,7 +2,9 @@ using Microsoft.EntityFrameworkCore;
 
 namespace WideKeel.Server.Tests.People;
 
-/// <summary>What is stored of a right or a role that this version no longer knows gives nothing and breaks nothing.</summary>
+/// <summary>
+/// What is stored of a right or a role that this version no longer knows gives nothing and breaks nothing.
+/// </summary>
 public sealed class FormerRightsTests : IAsyncLifetime
 {
     private readonly Product product = new();

@@ -10,7 +10,10 @@ using WideKeel.Store;
 
 namespace WideKeel.Server.Tests.Retention;
 
-/// <summary>The schedule as a whole: blankets, events, authorities, grades, filing rules, and its way out to a spreadsheet and back.</summary>
+/// <summary>
+/// The schedule as a whole: blankets, events, authorities, grades, filing rules, and its way out to a spreadsheet and
+/// back.
+/// </summary>
 public sealed class ScheduleTests : IAsyncLifetime
 {
     private readonly Product product = new();
@@ -734,7 +737,8 @@ public sealed class ScheduleTests : IAsyncLifetime
         (filed.Problem, filed.Body.GetProperty("title").GetString()!).ShouldBe(
             (
                 "rule-files-worm",
-                "1 of its items was filed by a rule. Nothing comes under WORM by conditions; file it by hand first, under another series and back."
+                "1 of its items was filed by a rule. Nothing comes under WORM by conditions; file it by hand "
+                    + "first, under another series and back."
             )
         );
 
@@ -1373,7 +1377,8 @@ public sealed class ScheduleTests : IAsyncLifetime
             )
         ).Problem.ShouldBe("zone-unknown");
 
-        // Where a series counts declared records by it, another year's end would shorten some of their terms in passing.
+        // Where a series counts declared records by it, another year's end would shorten some of their terms in
+        // passing.
         await product.SeriesInForceAsync(
             ines,
             "VES-020",

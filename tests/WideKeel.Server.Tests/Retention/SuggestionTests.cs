@@ -35,7 +35,8 @@ public sealed class SuggestionTests : IAsyncLifetime
         product.Write(
             "Island/new/a.md",
             "2025-01-01",
-            "Please pay this invoice for buoys to the bank.\nP<NORHAUGEN<<LARS<<<<<<<<<<<<<<<<<<<<<<<<<<<<\nT100011111NOR9001011M3001012<<<<<<<<<<<<<<04"
+            "Please pay this invoice for buoys to the bank.\nP<NORHAUGEN<<LARS<<<<<<<<<<<<<<<<<<<<<<<<<<<<\n"
+                + "T100011111NOR9001011M3001012<<<<<<<<<<<<<<04"
         );
         product.Write("Northern/b.md", "2025-01-01", "Please pay this invoice for buoys to the bank.");
         var containers = await product.ScanAsync();

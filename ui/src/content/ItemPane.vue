@@ -20,6 +20,8 @@ function file(series?: number) {
   filing.value = true
 }
 const shift = (iso: string, years: number) => `${Number(iso.slice(0, 4)) + years}${iso.slice(4)}`
+const copiesKept = (copies: number) =>
+  copies === 0 ? 'no copy in safekeeping yet' : `${plural(copies, 'copy', 'copies')} in safekeeping`
 </script>
 
 <template>
@@ -137,11 +139,7 @@ const shift = (iso: string, years: number) => `${Number(iso.slice(0, 4)) + years
       <dd>{{ bytes(data.item.bytes) }}</dd>
       <dt>Protection</dt>
       <dd>
-        {{
-          data.grade !== 'none'
-            ? `${gradeWords[data.grade]}, ${data.copies === 0 ? 'no copy in safekeeping yet' : data.copies === 1 ? 'one copy in safekeeping' : `${data.copies} copies in safekeeping`}`
-            : 'none'
-        }}
+        {{ data.grade === 'none' ? 'none' : `${gradeWords[data.grade]}, ${copiesKept(data.copies)}` }}
       </dd>
       <template v-if="data.destroyedAt"
         ><dt>Destroyed</dt>

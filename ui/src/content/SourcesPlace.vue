@@ -29,12 +29,18 @@ const kinds: Record<Schemas['SourceKind'], { name: string; hint: string; can: st
   mail: {
     name: 'Mail store',
     hint: 'Mailboxes (.mbox) and single messages (.eml); each message is an item, with its attachments.',
-    can: 'be observed; it does not ask before a message is deleted. What a rule keeps is copied into safekeeping. To destroy a message, its mailbox is written anew without it.',
+    can:
+      'be observed; it does not ask before a message is deleted. What a rule keeps is copied into safekeeping. ' +
+      'To destroy a message, its mailbox is written anew without it.',
   },
   workspace: {
     name: 'Workspace',
-    hint: 'Libraries of files in which people work under My files. A folder of the first level is a library; one that begins with # is a channel.',
-    can: 'block a change as it happens: every edit, move and delete is asked for first, and allowed, kept or refused by the item’s grade.',
+    hint:
+      'Libraries of files in which people work under My files. A folder of the first level is a library; ' +
+      'one that begins with # is a channel.',
+    can:
+      'block a change as it happens: every edit, move and delete is asked for first, ' +
+      'and allowed, kept or refused by the item’s grade.',
   },
 }
 const adding = ref(false)
@@ -115,7 +121,8 @@ async function add() {
               >{{ tested.result.says }}
               {{
                 tested.result.good
-                  ? `${plural(tested.result.found, 'entry', 'entries')}, ${tested.result.unreadable} unreadable, in ${tested.result.seconds.toFixed(1)} s.`
+                  ? `${plural(tested.result.found, 'entry', 'entries')}, ${tested.result.unreadable} unreadable, ` +
+                    `in ${tested.result.seconds.toFixed(1)} s.`
                   : ''
               }}</span
             ></template

@@ -41,7 +41,8 @@ describe('marked text', () => {
   it('shows a find and a mark that overlap as both', () => {
     const wrapper = mount({
       components: { MarkedText },
-      template: `<p><MarkedText text="IBAN GB82 x" :marks="[{ start: 5, length: 2 }]" :finds="[{ start: 5, length: 4, kind: 'iban', title: 'iban, certain' }]" /></p>`,
+      template: `<p><MarkedText text="IBAN GB82 x" :marks="[{ start: 5, length: 2 }]"
+        :finds="[{ start: 5, length: 4, kind: 'iban', title: 'iban, certain' }]" /></p>`,
     })
     expect(wrapper.find('mark.find').text()).toBe('GB')
     expect(wrapper.find('span.find').text()).toBe('82')

@@ -289,7 +289,8 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         <p class="quiet">
           {{
             group.stages.length
-              ? 'Opening a batch destroys nothing. The items are looked through, marked and signed by each stage; only then are they destroyed.'
+              ? 'Opening a batch destroys nothing. The items are looked through, marked and signed by each stage; ' +
+                'only then are they destroyed.'
               : 'Each item is looked at again before it is destroyed; what changed meanwhile stays. A certificate remains.'
           }}
         </p>

@@ -330,7 +330,7 @@ async function pin(why: string) {
         From this moment nothing of it can be disposed of, and what arrives and matches is held on arrival.
         {{
           figures?.dueToday
-            ? `${plural(figures.dueToday, 'item')} that ${figures.dueToday === 1 ? 'is' : 'are'} due today stay${figures.dueToday === 1 ? 's' : ''}.`
+            ? `${plural(figures.dueToday, 'item that is due today stays', 'items that are due today stay')}.`
             : ''
         }}
       </p></WhyDialog

@@ -64,12 +64,16 @@ const steps: Record<string, { title: string; says: string; text: string }> = {
   closed: {
     title: 'Close the matter',
     says: 'Close it',
-    text: 'Every order is released and every delay has passed. What the matter found and handed over stays with it; it can be opened again.',
+    text:
+      'Every order is released and every delay has passed. What the matter found and handed over stays with it; ' +
+      'it can be opened again.',
   },
   deleted: {
     title: 'Ask for its deletion',
     says: 'Ask for its deletion',
-    text: 'Once another lead agrees, its sweeps, notices, custodians, orders and bundles go for good. Its ledger and the certificates remain.',
+    text:
+      'Once another lead agrees, its sweeps, notices, custodians, orders and bundles go for good. ' +
+      'Its ledger and the certificates remain.',
   },
   agree: {
     title: 'Agree to its deletion',

@@ -3,7 +3,9 @@ import { computed } from 'vue'
 import type { Schemas } from '@/shared/api/client'
 import { day, dayNumber } from '@/shared/format'
 
-/** One matter on the axis of time: orders as bars above the line, everything else as marks on it. Each can be pressed. */
+/**
+ * One matter on the axis of time: orders as bars above the line, everything else as marks on it. Each can be pressed.
+ */
 const { marks, today } = defineProps<{ marks: readonly Schemas['MatterMark'][]; today: string }>()
 const emit = defineEmits<{ open: [Schemas['MatterMark']] }>()
 

@@ -6,7 +6,9 @@ import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { day } from '@/shared/format'
 
-/** A custodian's own page: the notices addressed to them and nothing else. Opened by the link of a mail, or signed in. */
+/**
+ * A custodian's own page: the notices addressed to them and nothing else. Opened by the link of a mail, or signed in.
+ */
 const route = useRoute()
 const key = computed(() => (typeof route.params.token === 'string' ? route.params.token : ''))
 const { data, error } = useQuery({

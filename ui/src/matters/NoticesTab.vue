@@ -15,11 +15,16 @@ const lead = computed(() => matter.part === 'lead' && matter.state !== 'deleted'
 const beginnings: Record<Schemas['NoticeKind'], { subject: string; body: string }> = {
   hold: {
     subject: 'Please keep everything about {matter}',
-    body: 'Dear {name},\n\n{organisation} must keep information about {matter} ({number}). Until you are told otherwise, please keep everything that speaks of it, wherever it lies: files, mails, messages, notes on paper. Do not delete, change or tidy up any of it.\n\n{from}',
+    body:
+      'Dear {name},\n\n{organisation} must keep information about {matter} ({number}). Until you are told otherwise, ' +
+      'please keep everything that speaks of it, wherever it lies: files, mails, messages, notes on paper. ' +
+      'Do not delete, change or tidy up any of it.\n\n{from}',
   },
   release: {
     subject: 'Released: {matter}',
-    body: 'Dear {name},\n\nyour duty to keep information about {matter} ({number}) has ended. From now on the ordinary rules apply again.\n\n{from}',
+    body:
+      'Dear {name},\n\nyour duty to keep information about {matter} ({number}) has ended. ' +
+      'From now on the ordinary rules apply again.\n\n{from}',
   },
 }
 const form = reactive({

@@ -54,7 +54,8 @@ describe('sweeps', () => {
   it('say what differs from the run before, and link only what there is', async () => {
     const wrapper = await shown()
     expect(flat(wrapper.find('.found').text())).toContain(
-      '5 items, 5.0 KiB; as documents 9, with their families 12. Against the run before: 2 new, none gone. 1 file in these places could not be read, so its words are not known. List of ids (CSV)',
+      '5 items, 5.0 KiB; as documents 9, with their families 12. Against the run before: 2 new, none gone. ' +
+        '1 file in these places could not be read, so its words are not known. List of ids (CSV)',
     )
     expect(wrapper.findAll('.found button').map((b) => b.text())).toEqual(['5 items', '9', '12', '2 new', '1 file'])
     expect(wrapper.find('.found a').attributes('href')).toBe('/api/matters/2/runs/4/items.csv')

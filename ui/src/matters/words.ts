@@ -68,7 +68,8 @@ const said: Record<string, (after: Told, before: Told) => string> = {
   'custodian-changed': (_, b) => `places of ${b['person']} changed`,
   'custodian-removed': (_, b) => `custodian ${b['person']} removed`,
   'notice-issued': (a) =>
-    `${a['kind'] === 'Release' ? 'release notice' : 'notice'}, version ${a['version']}, sent to ${plural((a['custodians'] as unknown[]).length, 'custodian')}`,
+    `${a['kind'] === 'Release' ? 'release notice' : 'notice'}, version ${a['version']}, ` +
+    `sent to ${plural((a['custodians'] as unknown[]).length, 'custodian')}`,
   'notice-opened': (a) => `notice, version ${a['version']}, opened`,
   'notice-acknowledged': (a) => `notice, version ${a['version']}, acknowledged`,
   'notice-reminded': (a) => `${a['custodian']} reminded of version ${a['version']}`,

@@ -7,7 +7,8 @@ import { may } from '@/shared/session'
 import { useAct } from '@/shared/act'
 import { api, take } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
-import { count, moment } from '@/shared/format'
+import { becomeDue } from '@/shared/consequences'
+import { moment } from '@/shared/format'
 import WhyDialog from '@/shared/WhyDialog.vue'
 
 const { data, error } = useQuery({ queryKey: ['settings'], queryFn: () => take(api.GET('/api/settings')) })
@@ -77,7 +78,7 @@ async function ask(why: string) {
             :disabled="!preview.data.value || preview.isFetching.value"
             :loading="busy"
             @click="save"
-            >{{ due ? `Save — ${count(due)} become due today` : 'Save — none becomes due today' }}</el-button
+            >Save — {{ becomeDue(due) }}</el-button
           >
         </p>
       </template>

@@ -7,7 +7,8 @@ import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
-import { count, moment, plural } from '@/shared/format'
+import { becomeDue } from '@/shared/consequences'
+import { moment, plural } from '@/shared/format'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import { useWhatIf } from '@/shared/written'
 import BlanketSentence from './BlanketSentence.vue'
@@ -48,7 +49,8 @@ const figures = computed(() => consequences.data.value?.consequences.figures)
 const due = computed(() => figures.value?.becomeDue.items ?? 0)
 const says = computed(
   () =>
-    `Put into effect — ${due.value ? `${count(due.value)} become due today` : `${plural(figures.value?.inReach.items ?? 0, 'item')} covered, none due today`}`,
+    'Put into effect — ' +
+    (due.value ? becomeDue(due.value) : `${plural(figures.value?.inReach.items ?? 0, 'item')} covered, none due today`),
 )
 const losing = computed(() => retirement.data.value?.figures.loseProtection.items ?? 0)
 
@@ -185,8 +187,8 @@ async function retire(why: string) {
     >
       <p>
         {{ plural(figures?.inReach.items ?? 0, 'item') }} in
-        {{ plural(consequences.data.value?.covered.length ?? 0, 'container') }};
-        {{ due ? `${count(due)} become due today and are destroyed without sign-off` : 'none becomes due today' }}.
+        {{ plural(consequences.data.value?.covered.length ?? 0, 'container') }}; {{ becomeDue(due)
+        }}{{ due ? ` and ${due === 1 ? 'is' : 'are'} destroyed without sign-off` : '' }}.
       </p>
     </WhyDialog>
     <WhyDialog

@@ -6,7 +6,8 @@ import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
-import { count, plural } from '@/shared/format'
+import { becomeDue } from '@/shared/consequences'
+import { plural } from '@/shared/format'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import SchedulePage from './SchedulePage.vue'
 
@@ -19,7 +20,7 @@ const adopting = ref(false)
 const due = computed(() => data.value?.consequences.figures.becomeDue.items ?? 0)
 const says = computed(
   () =>
-    `Put ${plural(data.value?.drafts.length ?? 0, 'draft')} into effect${due.value ? ` — ${count(due.value)} become due today` : ', none becomes due today'}`,
+    `Put ${plural(data.value?.drafts.length ?? 0, 'draft')} into effect${due.value ? ' —' : ','} ${becomeDue(due.value)}`,
 )
 
 async function adopt(why: string) {

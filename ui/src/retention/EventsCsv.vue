@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
+import { becomeDue } from '@/shared/consequences'
 import { count, plural } from '@/shared/format'
 
 const emit = defineEmits<{ close: [] }>()
@@ -86,9 +87,7 @@ async function apply() {
         :loading="busy"
         @click="apply"
         >{{
-          view?.consequences
-            ? `Tell ${plural(view.added, 'event')}${due ? ` — ${count(due)} become due today` : ''}`
-            : 'Tell them'
+          view?.consequences ? `Tell ${plural(view.added, 'event')}${due ? ` — ${becomeDue(due)}` : ''}` : 'Tell them'
         }}</el-button
       ></template
     >

@@ -7,6 +7,7 @@ import { may, today } from '@/shared/session'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
+import { becomeDue } from '@/shared/consequences'
 import { count, day, keepUntil, moment, plural } from '@/shared/format'
 import StateMark from '@/shared/StateMark.vue'
 import { useUrl } from '@/shared/url'
@@ -294,7 +295,7 @@ async function revoke(why: string) {
           @click="tell"
           >{{
             whole && preview.data.value
-              ? `Tell it — ${due ? `${count(due)} become due today` : `${plural(moved, 'item')} change${moved === 1 ? 's' : ''}, none becomes due today`}`
+              ? `Tell it — ${due ? '' : `${plural(moved, 'item changes', 'items change')}, `}${becomeDue(due)}`
               : 'Tell it'
           }}</el-button
         ></template

@@ -7,7 +7,8 @@ import { may } from '@/shared/session'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
-import { count, plural } from '@/shared/format'
+import { becomeDue } from '@/shared/consequences'
+import { plural } from '@/shared/format'
 
 /** @prop suggested series, chosen to begin with, where something suggests it. */
 const props = defineProps<{ selection: Schemas['ItemQuery']; items: number; suggested?: number }>()
@@ -43,7 +44,8 @@ const due = computed(() => preview.data.value?.figures.becomeDue.items ?? 0)
 const says = computed(() =>
   secondPerson.value
     ? 'Ask a second person'
-    : `File ${plural(preview.data.value?.figures.inReach.items ?? props.items, 'item')} under ${code.value ?? '…'}${due.value ? ` — ${count(due.value)} become due today` : ''}`,
+    : `File ${plural(preview.data.value?.figures.inReach.items ?? props.items, 'item')} under ${code.value ?? '…'}` +
+      (due.value ? ` — ${becomeDue(due.value)}` : ''),
 )
 
 async function file() {

@@ -6,7 +6,8 @@ import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
-import { count, plural } from '@/shared/format'
+import { becomeDue } from '@/shared/consequences'
+import { plural } from '@/shared/format'
 import MarkedText from '@/shared/MarkedText.vue'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import { precisionWords } from './filing'
@@ -32,7 +33,8 @@ const preview = useQuery({
 const due = computed(() => preview.data.value?.figures.becomeDue.items ?? 0)
 const says = computed(
   () =>
-    `Put into force — file ${plural(preview.data.value?.figures.inReach.items ?? 0, 'item')}${due.value ? `, ${count(due.value)} become due today` : ''}`,
+    `Put into force — file ${plural(preview.data.value?.figures.inReach.items ?? 0, 'item')}` +
+    (due.value ? `, ${becomeDue(due.value)}` : ''),
 )
 
 const judge = (sample: Schemas['FilingSample'], right: boolean) =>

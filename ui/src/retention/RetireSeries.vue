@@ -6,7 +6,8 @@ import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
-import { count, plural } from '@/shared/format'
+import { becomeDue } from '@/shared/consequences'
+import { plural } from '@/shared/format'
 import WhyDialog from '@/shared/WhyDialog.vue'
 
 const { series } = defineProps<{ series: Schemas['SeriesDetail'] }>()
@@ -31,7 +32,7 @@ const reach = computed(() => preview.data.value?.figures.inReach.items ?? 0)
 const says = computed(() =>
   successor.value === null
     ? `Retire — ${plural(reach.value, 'item')} ${reach.value === 1 ? 'stays' : 'stay'} under it`
-    : `Retire and re-file ${plural(reach.value, 'item')}${due.value ? ` — ${count(due.value)} become due today` : ''}`,
+    : `Retire and re-file ${plural(reach.value, 'item')}${due.value ? ` — ${becomeDue(due.value)}` : ''}`,
 )
 
 async function go(why: string) {

@@ -3,7 +3,10 @@ import type { Schemas } from '@/shared/api/client'
 
 type Definition = Schemas['SeriesDefinition']
 
-/** What the sentence does not say: title and texts, what tells the series apart, how strongly it protects, what it rests on. */
+/**
+ * What the sentence does not say: title and texts, what tells the series apart, how strongly it protects, what it rests
+ * on.
+ */
 const { definition, editable, authorities } = defineProps<{
   definition: Definition
   editable: boolean

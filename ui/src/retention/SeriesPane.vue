@@ -8,6 +8,7 @@ import { useAct } from '@/shared/act'
 import { useRouter } from 'vue-router'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
+import { becomeDue } from '@/shared/consequences'
 import { bytes, count, moment, plural } from '@/shared/format'
 import Sentence from '@/shared/Sentence.vue'
 import WhyDialog from '@/shared/WhyDialog.vue'
@@ -59,7 +60,7 @@ const button = computed(() =>
   secondPerson.value
     ? 'Ask a second person'
     : due.value
-      ? `Put into effect — ${count(due.value)} become due today`
+      ? `Put into effect — ${becomeDue(due.value)}`
       : `Put into effect — ${plural(reach.value, 'item')} ruled, none due today`,
 )
 
@@ -114,6 +115,17 @@ const findings = computed(
 const colleagues = useQuery({ queryKey: ['colleagues'], queryFn: () => take(api.GET('/api/colleagues')) })
 const events = useQuery({ queryKey: ['trigger-event-types'], queryFn: () => take(api.GET('/api/trigger-event-types')) })
 const becomesWorm = computed(() => current.value?.grade === 'worm' && data.value?.inForce?.grade !== 'worm')
+const thenWhat = computed(() => {
+  const one = due.value === 1
+  return current.value?.atEnd === 'signOff'
+    ? ` and ${one ? 'waits' : 'wait'} for sign-off`
+    : ' and may be destroyed without sign-off'
+})
+const dropping = computed(() => {
+  const { code, items } = data.value!.row
+  const unfiled = items ? ` ${plural(items, 'item')} will be under no series again.` : ''
+  return `Drop ${code}? It was never in force.${unfiled}`
+})
 const secondPerson = computed(() => (isDraft.value ? consequences.data.value?.secondPerson : null) ?? null)
 
 async function activate(why: string) {
@@ -245,7 +257,7 @@ watch(
         <el-button v-if="data.inForce" @click="drop">Drop the draft</el-button>
         <el-popconfirm
           v-else
-          :title="`Drop ${data.row.code}? It was never in force.${data.row.items ? ` ${plural(data.row.items, 'item')} will be under no series again.` : ''}`"
+          :title="dropping"
           confirm-button-text="Drop it"
           cancel-button-text="Keep it"
           width="300"
@@ -313,7 +325,7 @@ watch(
         {{
           reach === 0
             ? 'No item is filed under it yet.'
-            : `${plural(reach, 'item')} ${reach === 1 ? 'is' : 'are'} ruled by it from now on; ${due ? `${count(due)} become due today and ${current.atEnd === 'signOff' ? 'wait for sign-off' : 'may be destroyed without sign-off'}` : 'none becomes due today'}.`
+            : `${plural(reach, 'item is', 'items are')} ruled by it from now on; ${becomeDue(due)}${due ? thenWhat : ''}.`
         }}
       </p>
     </WhyDialog>

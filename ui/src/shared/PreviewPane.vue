@@ -24,10 +24,13 @@ watch(
 )
 
 /** Nothing in it can run, and nothing can be fetched from anywhere. */
-const page = computed(
-  () =>
-    `<!doctype html><meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'"><style>body{font:14px/1.5 sans-serif;margin:12px;color:#14302f;background:#fffdf9}td,th{border:1px solid #c4baa6;padding:3px 8px;text-align:left}table{border-collapse:collapse}</style>${data.value?.content ?? ''}`,
-)
+const policy = `<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'">`
+const look = `<style>
+  body { font: 14px/1.5 sans-serif; margin: 12px; color: #14302f; background: #fffdf9 }
+  table { border-collapse: collapse }
+  td, th { border: 1px solid #c4baa6; padding: 3px 8px; text-align: left }
+</style>`
+const page = computed(() => `<!doctype html>${policy}${look}${data.value?.content ?? ''}`)
 const finds = computed(() =>
   (unmasked.value?.finds ?? data.value?.finds ?? []).map((f) => ({
     ...f,

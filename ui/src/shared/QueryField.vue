@@ -5,7 +5,10 @@ import { api, take, type Schemas } from '@/shared/api/client'
 import { count } from './format'
 
 const query = defineModel<string>({ required: true })
-/** What is typed is a query, or plain words that stand for one: then it is asked. A mistake is shown at its place and asks nothing. */
+/**
+ * What is typed is a query, or plain words that stand for one: then it is asked. A mistake is shown at its place and
+ * asks nothing.
+ */
 const typed = ref(query.value)
 const reading = ref<Schemas['QueryReading'] | null>(null)
 const offers = ref<Schemas['Completions'] | null>(null)

@@ -55,7 +55,8 @@ describe('the sentence of a rule', () => {
   it.each<[Partial<Definition>, string]>([
     [
       {},
-      'Keep 7 years after the end of the fiscal year in which it was created; then a steward and a records manager sign off and it is destroyed.',
+      'Keep 7 years after the end of the fiscal year in which it was created; ' +
+        'then a steward and a records manager sign off and it is destroyed.',
     ],
     [
       { clauses: [clause({ cutoff: 'none', trigger: 'modified', period: 'P1Y' })] },
@@ -74,7 +75,8 @@ describe('the sentence of a rule', () => {
         ],
         atEnd: 'nothing',
       },
-      'Keep until the later of 3 years after the day on which its “hired” date falls and 1 year after the day on which “crew member left” happened to its subject; then nothing happens.',
+      'Keep until the later of 3 years after the day on which its “hired” date falls and ' +
+        '1 year after the day on which “crew member left” happened to its subject; then nothing happens.',
     ],
     [
       {
@@ -86,7 +88,9 @@ describe('the sentence of a rule', () => {
         ],
         atEnd: 'nothing',
       },
-      'Keep until the earlier of 7 years after the end of the fiscal year in which it was created, 7 years after the end of the month in which it was filed and 7 years after the end of the calendar year in which it was last modified; then nothing happens.',
+      'Keep until the earlier of 7 years after the end of the fiscal year in which it was created, ' +
+        '7 years after the end of the month in which it was filed and ' +
+        '7 years after the end of the calendar year in which it was last modified; then nothing happens.',
     ],
     [
       { stages: [stageOf('recordsManager')] },

@@ -3,7 +3,10 @@ import { onClickOutside } from '@vueuse/core'
 import { computed, nextTick, useTemplateRef, watch } from 'vue'
 import { focusFirst } from './focus'
 
-/** One underlined part of a sentence: shows its words, and opens what edits them. One part of a sentence is open at a time. */
+/**
+ * One underlined part of a sentence: shows its words, and opens what edits them. One part of a sentence is open at a
+ * time.
+ */
 const {
   name,
   label,

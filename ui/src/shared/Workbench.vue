@@ -22,7 +22,10 @@ const dragging = ref<'list' | 'side' | null>(null)
 const root = useTemplateRef<HTMLElement>('root')
 const pane = useTemplateRef<HTMLElement>('pane')
 let from: HTMLElement | null = null
-/** An opened pane takes the focus, unless its list is being gone through by keys; a closed one gives it back to where it came from. */
+/**
+ * An opened pane takes the focus, unless its list is being gone through by keys; a closed one gives it back to where it
+ * came from.
+ */
 watch(
   () => subject,
   async (open) => {

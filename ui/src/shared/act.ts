@@ -10,7 +10,9 @@ interface Options {
   refused?: (problem: Problem) => Promise<unknown>
 }
 
-/** Reads anew what changes made stale and somebody looks at; what was put in place by the act itself is left as it is. */
+/**
+ * Reads anew what changes made stale and somebody looks at; what was put in place by the act itself is left as it is.
+ */
 export const refresh = (client: QueryClient, changes: readonly string[], fresh: ReadonlySet<string> = new Set()) => {
   const keys = staleBy(changes)
   return client.invalidateQueries({

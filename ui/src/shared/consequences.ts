@@ -1,4 +1,5 @@
 import type { Schemas } from '@/shared/api/client'
+import { plural } from './format'
 
 type Figures = Schemas['ConsequencesView']['figures']
 
@@ -36,7 +37,14 @@ export function figuresOf(f: Figures) {
     .filter((x, i) => i < 1 || x.tally.items > 0 || (i < 4 && x.group !== 'later'))
 }
 
-/** What falls due before and after, for the first three years by month and beyond by year, so that no month is lost and none is too thin to see. */
+/** How many items an act makes due at once, as a button or a sentence says it. */
+export const becomeDue = (items: number) =>
+  items === 0 ? 'none becomes due today' : plural(items, 'becomes due today', 'become due today')
+
+/**
+ * What falls due before and after, for the first three years by month and beyond by year, so that no month is lost and
+ * none is too thin to see.
+ */
 export function monthsOf(all: Figures['byMonth']) {
   const names = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec']
   const first = all[0]?.month

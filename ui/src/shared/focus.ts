@@ -11,8 +11,9 @@ export function focusFirst(root: HTMLElement | null | undefined) {
 }
 
 /**
- * A dialog takes the focus as a whole when it opens; from there it goes to its first field, for every dialog of the product. Enter in a field of a
- * dialog that is no form of its own presses the dialog's own button, as it does in a form.
+ * A dialog takes the focus as a whole when it opens; from there it goes to its first field, for every dialog of the
+ * product. Enter in a field of a dialog that is no form of its own presses the dialog's own button, as it does in a
+ * form.
  */
 export function useDialogFocus() {
   document.addEventListener('focusin', (e) => {

@@ -2,7 +2,8 @@ import { useQuery, useQueryClient, type QueryKey } from '@tanstack/vue-query'
 import { computed, ref, watch, type Ref } from 'vue'
 
 /**
- * Which of a list's things the pane shows: the one that is open, as soon as its answer is there. Until then the pane goes on showing the last one.
+ * Which of a list's things the pane shows: the one that is open, as soon as its answer is there. Until then the pane
+ * goes on showing the last one.
  * @param query The same key and question as the pane's own, so that it is asked once.
  */
 export function useLoaded(

@@ -58,8 +58,8 @@ export interface ItemAct extends Shown {
 /**
  * What a part of the product brings to the interface: one file, `part.ts`, in its folder. Nothing else names it.
  *
- * A change is a word for what an act changed, such as `items` or `schedule`. Acts and jobs name their changes; each part says which of its own
- * answers a change makes stale. `*` stands for every change.
+ * A change is a word for what an act changed, such as `items` or `schedule`. Acts and jobs name their changes; each
+ * part says which of its own answers a change makes stale. `*` stands for every change.
  */
 export interface Part {
   name: string

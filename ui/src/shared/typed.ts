@@ -6,8 +6,9 @@ import { person } from './session'
 const keyOf = (id: number | undefined, subject: string) => `${typedBy(id ?? 0)}${subject}`
 
 /**
- * What somebody types and has not saved: kept in this tab under the person and the place, so that it survives a reload, Esc, a session that ended and
- * a server that does not answer. Another person in the same tab never sees it. Null is nothing typed.
+ * What somebody types and has not saved: kept in this tab under the person and the place, so that it survives a reload,
+ * Esc, a session that ended and a server that does not answer. Another person in the same tab never sees it. Null is
+ * nothing typed.
  * @param subject The place, such as `series.12`; never for passwords.
  */
 export const useTyped = <T>(subject: string): RemovableRef<T | null> =>
@@ -16,8 +17,8 @@ export const useTyped = <T>(subject: string): RemovableRef<T | null> =>
   })
 
 /**
- * Keeps the fields of a form in the same way, from where they begin. Returns what is to be called once they were saved: the form is
- * then as it began, or stays as it is where it goes on to show what was saved.
+ * Keeps the fields of a form in the same way, from where they begin. Returns what is to be called once they were saved:
+ * the form is then as it began, or stays as it is where it goes on to show what was saved.
  * @param leaveOut Fields that are never kept: passwords and other secrets, and what is no input.
  */
 export function keepTyped<T extends object>(subject: string, form: T, leaveOut: readonly (keyof T)[] = []) {

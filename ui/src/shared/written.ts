@@ -4,8 +4,9 @@ import { useTyped } from './typed'
 import { useUrl } from './url'
 
 /**
- * What somebody types and has not saved, with what differs from the saved state in the address too: whoever opens a copied address sees this what-if and its consequences.
- * Nothing is saved by it. What the address says wins over what was written here before.
+ * What somebody types and has not saved, with what differs from the saved state in the address too: whoever opens a
+ * copied address sees this what-if and its consequences. Nothing is saved by it. What the address says wins over what
+ * was written here before.
  */
 export function useWhatIf<T extends object>(subject: string, saved: () => T | null): RemovableRef<T | null> {
   const { list, put } = useUrl()
@@ -44,7 +45,10 @@ export function useWhatIf<T extends object>(subject: string, saved: () => T | nu
   return written
 }
 
-/** Parts of a definition as an address tells them; null for what cannot be read. An unknown part, or one of another shape, is left out. */
+/**
+ * Parts of a definition as an address tells them; null for what cannot be read. An unknown part, or one of another
+ * shape, is left out.
+ */
 function partsOf<T extends object>(text: string, like: T): Partial<T> | null {
   try {
     const shape = (value: unknown) => (Array.isArray(value) ? 'list' : typeof value)

@@ -1,7 +1,9 @@
 import { may } from '@/shared/session'
 import type { Part } from '@/shared/parts'
 
-/** My files: the built-in workspace. A place of its own for those who only work there; for the others, a tab of Content. */
+/**
+ * My files: the built-in workspace. A place of its own for those who only work there; for the others, a tab of Content.
+ */
 const only = () => may('workContent') && !may('writeSchedule')
 
 export default {
