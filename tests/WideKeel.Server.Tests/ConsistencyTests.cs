@@ -22,7 +22,7 @@ public class ConsistencyTests
             TestContext.Current.CancellationToken
         );
         var kept = await File.ReadAllTextAsync(
-            Path.Combine(Repository(), "docs", "openapi.json"),
+            Path.Combine(Repository.Root, "docs", "openapi.json"),
             TestContext.Current.CancellationToken
         );
         JsonElement
@@ -530,16 +530,5 @@ public class ConsistencyTests
         }
 
         static string Iso(LocalDate date) => NodaTime.Text.LocalDatePattern.Iso.Format(date);
-    }
-
-    private static string Repository()
-    {
-        var folder = new DirectoryInfo(AppContext.BaseDirectory);
-        while (!File.Exists(Path.Combine(folder!.FullName, "WideKeel.slnx")))
-        {
-            folder = folder.Parent;
-        }
-
-        return folder.FullName;
     }
 }
