@@ -168,10 +168,10 @@ public sealed class PipelineTests : IDisposable
     public async Task Evaluate_prints_a_line_an_item_in_the_order_of_the_input()
     {
         const string items =
-            """{ "id": "i-12", "container": "mail/claims", "series": "FIN-020", "created": "2015-02-28", """
-            + """"modified": "2016-01-04", "filed": "2016-02-01", "subject": "IMO9074729", """
+            """{ "id": "i-12", "container": "mail/claims", "series": "FIN-020", "created": "2015-02-28","""
+            + """ "modified": "2016-01-04", "filed": "2016-02-01", "subject": "IMO9074729","""
             + """
-                "fields": { "docdate": "2015-02-20" }, "text": "…" }
+                 "fields": { "docdate": "2015-02-20" }, "text": "…" }
                 { "id": "i-2", "container": "mail/in", "created": "2020-01-01", "modified": "2022-02-28" }
                 { "id": "i-1", "container": "ws/scratch", "created": "2026-04-01", "text": "A dolphin. a.b@example.org" }
                 { "id": "i-0" }
