@@ -12,7 +12,7 @@ namespace WideKeel.Core.CommandLine;
 /// <summary>Reads a schedule and events as files give them; the first mistake is told with its place.</summary>
 public static class BatchSchedule
 {
-    private static readonly JsonDocumentOptions Strict = new() { AllowDuplicateProperties = false };
+    private static readonly JsonDocumentOptions Strict = JsonPlace.Strict;
 
     /// <param name="today">What <c>today</c> means in the queries of holds.</param>
     public static Outcome<BatchRules> Read(string json, LocalDate today)
@@ -20,7 +20,7 @@ public static class BatchSchedule
         try
         {
             using var document = JsonDocument.Parse(json, Strict);
-            var root = new Place(document.RootElement, "");
+            var root = new JsonPlace(document.RootElement, "");
             var fiscal = root.Text("fiscalYearEnd") is { } end
                 ? root.Take(FiscalYearEnd.Parse(end), "fiscalYearEnd")
                 : FiscalYearEnd.CalendarYear;
@@ -48,7 +48,7 @@ public static class BatchSchedule
                 )
             );
         }
-        catch (PlaceException e)
+        catch (JsonPlaceException e)
         {
             return e.Refusal;
         }
@@ -68,14 +68,14 @@ public static class BatchSchedule
             try
             {
                 using var document = JsonDocument.Parse(line.TrimStart('\uFEFF'), Strict);
-                var at = new Place(document.RootElement, "");
+                var at = new JsonPlace(document.RootElement, "");
                 events.Add(new(at.Needed("type"), at.Needed("subject"), at.Date("date"), at.Flag("revoked")));
             }
             catch (JsonException)
             {
                 return BatchItem.Refuse(number, "", "this is no JSON");
             }
-            catch (PlaceException e)
+            catch (JsonPlaceException e)
             {
                 return e.Refusal with
                 {
@@ -87,7 +87,7 @@ public static class BatchSchedule
         return events;
     }
 
-    private static SeriesRule Series(Place at)
+    private static SeriesRule Series(JsonPlace at)
     {
         var permanent = at.Flag("permanent");
         List<Clause> clauses = permanent ? [] : [.. at.Each("clauses").Select(ClauseAt)];
@@ -109,10 +109,14 @@ public static class BatchSchedule
             );
     }
 
-    private static Clause ClauseAt(Place at) =>
-        new(Start(at, "trigger"), at.Word("cutoff", Cutoff.None), at.Take(Period.Parse(at.Needed("period")), "period"));
+    private static Clause ClauseAt(JsonPlace at) =>
+        new(
+            Start(at, "trigger"),
+            at.Word("cutoff", Cutoff.None),
+            at.Take(Period.Parse(at.Needed("period"), mayBeZero: true), "period")
+        );
 
-    private static Trigger Start(Place at, string field) =>
+    private static Trigger Start(JsonPlace at, string field) =>
         at.Needed(field) is var code && Trigger.Read(code) is { } trigger
             ? trigger
             : throw at.Wrong(
@@ -120,7 +124,7 @@ public static class BatchSchedule
                 $"“{code}” is none of {TriggerKind.Shapes.Replace(" or ", ", ", StringComparison.Ordinal)}"
             );
 
-    private static BatchBlanket Blanket(Place at)
+    private static BatchBlanket Blanket(JsonPlace at)
     {
         var keep = at.Text("keep") is { } kept ? at.Take(Period.Parse(kept), "keep") : (Period?)null;
         var after = at.Text("destroyAfter") is { } destroyed
@@ -152,110 +156,11 @@ public static class BatchSchedule
         );
     }
 
-    private static BatchHold Hold(Place at, LocalDate today) =>
+    private static BatchHold Hold(JsonPlace at, LocalDate today) =>
         new(
             at.Needed("name"),
             new(at.Texts("containers"), []),
             at.Texts("items").ToHashSet(),
             at.Text("query") is { } query ? at.Take(QueryCompiler.Compile(query, today), "query") : null
         );
-
-    private sealed class PlaceException(Refusal refusal) : Exception
-    {
-        public Refusal Refusal { get; } = refusal;
-    }
-
-    /// <summary>An object within the file, which knows where it stands.</summary>
-    private sealed class Place
-    {
-        private readonly JsonElement element;
-        private readonly string path;
-
-        public Place(JsonElement element, string path)
-        {
-            (this.element, this.path) = (element, path);
-            if (element.ValueKind != JsonValueKind.Object)
-            {
-                throw new PlaceException(
-                    new(
-                        "schedule-malformed",
-                        path,
-                        $"{(path.Length == 0 ? "the whole" : path)}: an object is expected."
-                    )
-                );
-            }
-        }
-
-        public PlaceException Wrong(string field, string what) =>
-            new(new("schedule-malformed", At(field), $"{At(field)}: {what}."));
-
-        public T Take<T>(Outcome<T> outcome, string field) =>
-            outcome.Refusal is { } refusal ? throw Wrong(field, refusal.Sentence.TrimEnd('.')) : outcome.Value;
-
-        public string? Text(string field) =>
-            Find(field) is not { } value ? null
-            : value.ValueKind == JsonValueKind.String ? value.GetString()
-            : throw Wrong(field, "text is expected");
-
-        public string Needed(string field) =>
-            Text(field) is { Length: > 0 } text ? text : throw Wrong(field, "it is missing");
-
-        public LocalDate Date(string field) =>
-            LocalDatePattern.Iso.Parse(Needed(field)) is { Success: true, Value: var date }
-                ? date
-                : throw Wrong(field, $"“{Text(field)}” is no calendar date such as 2026-03-14");
-
-        public bool Flag(string field) =>
-            Find(field) is { } value
-            && (
-                value.ValueKind is JsonValueKind.True or JsonValueKind.False
-                    ? value.GetBoolean()
-                    : throw Wrong(field, "true or false is expected")
-            );
-
-        /// <summary>One of the words of an enumeration, in lower case.</summary>
-        public T Word<T>(string field, T otherwise)
-            where T : struct, Enum
-        {
-            if (Text(field) is not { } text)
-            {
-                return otherwise;
-            }
-
-            var words = Enum.GetValues<T>().ToDictionary(v => v.ToString().ToLowerInvariant());
-            return words.TryGetValue(text, out var value)
-                ? value
-                : throw Wrong(field, $"“{text}” is none of {string.Join(", ", words.Keys)}");
-        }
-
-        public IEnumerable<Place> Each(string field) =>
-            List(field)
-                .Select(
-                    (value, i) => new Place(value, string.Create(CultureInfo.InvariantCulture, $"{At(field)}[{i}]"))
-                );
-
-        public List<string> Texts(string field) =>
-            [
-                .. List(field)
-                    .Select(
-                        (value, i) =>
-                            value.ValueKind == JsonValueKind.String
-                                ? value.GetString()!
-                                : throw Wrong(
-                                    string.Create(CultureInfo.InvariantCulture, $"{field}[{i}]"),
-                                    "text is expected"
-                                )
-                    ),
-            ];
-
-        private List<JsonElement> List(string field) =>
-            Find(field) is not { } value ? []
-            : value.ValueKind == JsonValueKind.Array ? [.. value.EnumerateArray()]
-            : throw Wrong(field, "a list is expected");
-
-        private JsonElement? Find(string field) =>
-            element.TryGetProperty(field, out var value) && value.ValueKind != JsonValueKind.Null ? value : null;
-
-        private string At(string field) => path.Length == 0 ? field : $"{path}.{field}";
-    }
 }

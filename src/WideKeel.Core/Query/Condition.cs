@@ -1,3 +1,4 @@
+using System.Net;
 using NodaTime;
 
 namespace WideKeel.Core.Query;
@@ -58,6 +59,8 @@ public abstract record Condition
             DateIn range => range.Index == index,
             NumberIn range => range.Index == index,
             NameIn range => range.Index == index,
+            InstantIn range => range.Index == index,
+            AddressIn range => range.Index == index,
             _ => false,
         };
 
@@ -97,6 +100,12 @@ public abstract record Condition
 
     /// <summary>The value is a date of this range; null is open, ends included.</summary>
     public sealed record DateIn(QueryIndex Index, string? Field, LocalDate? From, LocalDate? To) : Condition(1);
+
+    /// <summary>The value is a moment of this range; null is open, the end is not included.</summary>
+    public sealed record InstantIn(QueryIndex Index, Instant? From, Instant? Before) : Condition(1);
+
+    /// <summary>The value is an address of this network.</summary>
+    public sealed record AddressIn(QueryIndex Index, IPNetwork Network) : Condition(1);
 
     /// <summary>The value is a number of this range; null is open.</summary>
     public sealed record NumberIn(

@@ -17,9 +17,6 @@ public sealed partial class QueryCompiler
 
     private const string DublinCore = "dc";
     private const string Standard = "cql";
-    private static readonly Dictionary<string, QueryIndex> Names = QueryIndex
-        .All.Where(i => i != QueryIndex.Field)
-        .ToDictionary(i => i.Name, StringComparer.OrdinalIgnoreCase);
 
     /// <summary>Indexes of Dublin Core that have one meaning here.</summary>
     private static readonly Dictionary<string, string> FromDublinCore = new(StringComparer.OrdinalIgnoreCase)
@@ -31,25 +28,19 @@ public sealed partial class QueryCompiler
     };
 
     private readonly LocalDate today;
+    private readonly QueryVocabulary vocabulary;
     private bool byRelevance;
 
-    private QueryCompiler(LocalDate today) => this.today = today;
-
-    /// <summary>Names of the indexes as a person writes them; <c>field.NAME</c> besides.</summary>
-    public static IReadOnlyList<string> IndexNames { get; } = [.. Names.Keys, "docdate"];
-
-    /// <summary>Whether there is such an index, however it is written.</summary>
-    public static bool Knows(string name) =>
-        Names.ContainsKey(name)
-        || name.Equals("docdate", StringComparison.OrdinalIgnoreCase)
-        || name.StartsWith("field.", StringComparison.OrdinalIgnoreCase);
+    private QueryCompiler(LocalDate today, QueryVocabulary vocabulary) =>
+        (this.today, this.vocabulary) = (today, vocabulary);
 
     /// <param name="today">What <c>today</c> in a term means.</param>
-    public static Outcome<CompiledQuery> Compile(CqlQuery query, LocalDate today)
+    /// <param name="vocabulary">What can be asked of; items where it is left out.</param>
+    public static Outcome<CompiledQuery> Compile(CqlQuery query, LocalDate today, QueryVocabulary? vocabulary = null)
     {
         try
         {
-            var compiler = new QueryCompiler(today);
+            var compiler = new QueryCompiler(today, vocabulary ?? QueryVocabulary.Items);
             var condition = compiler.Node(query.Root, []);
             if (condition.Levels > MostLevels)
             {
@@ -63,7 +54,7 @@ public sealed partial class QueryCompiler
                 );
             }
 
-            return new CompiledQuery(condition, [.. query.SortBy.Select(Sort)], compiler.byRelevance);
+            return new CompiledQuery(condition, [.. query.SortBy.Select(compiler.Sort)], compiler.byRelevance);
         }
         catch (CqlMistake mistake)
         {
@@ -72,8 +63,10 @@ public sealed partial class QueryCompiler
     }
 
     /// <summary>Parses and compiles.</summary>
-    public static Outcome<CompiledQuery> Compile(string? text, LocalDate today) =>
-        CqlParser.Parse(text) is var parsed && parsed.Refusal is { } refusal ? refusal : Compile(parsed.Value, today);
+    public static Outcome<CompiledQuery> Compile(string? text, LocalDate today, QueryVocabulary? vocabulary = null) =>
+        CqlParser.Parse(text) is var parsed && parsed.Refusal is { } refusal
+            ? refusal
+            : Compile(parsed.Value, today, vocabulary);
 
     private Condition Node(CqlNode node, IReadOnlyList<CqlPrefix> scope)
     {
@@ -234,7 +227,9 @@ public sealed partial class QueryCompiler
         {
             IndexKind.Words => OfWords(clause, index, relation, stemmed),
             IndexKind.Dates => OfDates(clause, index, null, relation),
-            IndexKind.Sizes => OfSizes(clause, relation),
+            IndexKind.Sizes => OfSizes(clause, index, relation),
+            IndexKind.Instants => OfInstants(clause, index, relation),
+            IndexKind.Addresses => OfAddresses(clause, index, relation),
             IndexKind.Any when field == "docdate" => OfDates(clause, index, field, relation),
             IndexKind.Any => OfField(clause, index, field, relation),
             IndexKind.Names => OfNames(clause, index, relation),
@@ -336,7 +331,84 @@ public sealed partial class QueryCompiler
         Condition.DateIn Equal((LocalDate From, LocalDate To) day) => new(index, field, day.From, day.To);
     }
 
-    private static Condition OfSizes(CqlClause clause, string relation)
+    private Condition OfInstants(CqlClause clause, QueryIndex index, string relation)
+    {
+        switch (relation)
+        {
+            case "any":
+                return new Condition.Any([.. Split(clause).Select(t => Equal(Moments(t, clause)))]);
+            case "all":
+                return new Condition.All([.. Split(clause).Select(t => Equal(Moments(t, clause)))]);
+            case "within":
+                var (from, to) = Two(clause, "two moments or dates with a space between, the earlier first");
+                return new Condition.InstantIn(index, Moments(from, clause).From, Moments(to, clause).Before);
+        }
+
+        if (Everything(clause.Term) && relation is "=" or "==")
+        {
+            return new Condition.Has(index, null);
+        }
+
+        var asked = Moments(clause.Term, clause);
+        return relation switch
+        {
+            "<" => new Condition.InstantIn(index, null, asked.From),
+            "<=" => new Condition.InstantIn(index, null, asked.Before),
+            ">" => new Condition.InstantIn(index, asked.Before, null),
+            ">=" => new Condition.InstantIn(index, asked.From, null),
+            "<>" => new Condition.All([new Condition.Has(index, null), new Condition.Not(Equal(asked))]),
+            _ => Equal(asked),
+        };
+
+        Condition.InstantIn Equal((Instant From, Instant Before) moments) => new(index, moments.From, moments.Before);
+    }
+
+    /// <summary>
+    /// A moment to the millisecond, or all moments of a day, a month or a year of UTC; the end is not included.
+    /// </summary>
+    private (Instant From, Instant Before) Moments(string term, CqlClause clause)
+    {
+        if (InstantPattern.ExtendedIso.Parse(term.ToUpperInvariant()) is { Success: true, Value: var moment })
+        {
+            return (moment, moment + Duration.FromMilliseconds(1));
+        }
+
+        return DateOf(term) is { } days && days.To < LocalDate.MaxIsoValue
+            ? (Start(days.From), Start(days.To.PlusDays(1)))
+            : throw CqlMistake.At(
+                clause.TermSpan,
+                "a moment in UTC (2026-06-01T08:04:59Z) or a date (2026-06-01, 2026-06, 2026, today-P7D)",
+                $"there is “{clause.Term}”"
+            );
+
+        static Instant Start(LocalDate day) => day.AtStartOfDayInZone(DateTimeZone.Utc).ToInstant();
+    }
+
+    private static Condition OfAddresses(CqlClause clause, QueryIndex index, string relation)
+    {
+        return relation switch
+        {
+            "=" or "==" => One(clause.Term),
+            "<>" => new Condition.All([new Condition.Has(index, null), new Condition.Not(One(clause.Term))]),
+            "any" => new Condition.Any([.. Split(clause).Select(One)]),
+            "all" => new Condition.All([.. Split(clause).Select(One)]),
+            "within" => One(clause.Term),
+            _ => throw CqlMistake.At(
+                clause.Relation.Span,
+                "=, ==, <>, any, all or within; addresses have no order",
+                $"there is {clause.Relation.Value}"
+            ),
+        };
+
+        Condition One(string term) =>
+            term.Contains('/', StringComparison.Ordinal)
+                ? Cidr.Read(term) is { } network
+                    ? new Condition.AddressIn(index, network)
+                    : throw CqlMistake.At(clause.TermSpan, "a network such as 192.0.2.0/24", $"there is “{term}”")
+                : new Condition.Is(index, null, Mask.Read(term), IgnoreCase: true);
+    }
+
+    private static Condition OfSizes(CqlClause clause, QueryIndex index, string relation)
     {
         switch (relation)
         {
@@ -346,23 +418,23 @@ public sealed partial class QueryCompiler
                 return new Condition.All([.. Split(clause).Select(t => Equal(Size(t, clause)))]);
             case "within":
                 var (from, to) = Two(clause, "two sizes with a space between, the smaller first");
-                return new Condition.NumberIn(QueryIndex.Size, null, Size(from, clause), true, Size(to, clause), true);
+                return new Condition.NumberIn(index, null, Size(from, clause), true, Size(to, clause), true);
         }
 
         if (Everything(clause.Term) && relation is "=" or "==")
         {
-            return new Condition.Has(QueryIndex.Size, null);
+            return new Condition.Has(index, null);
         }
 
         var size = Size(clause.Term, clause);
         return relation switch
         {
-            "<>" => new Condition.All([new Condition.Has(QueryIndex.Size, null), new Condition.Not(Equal(size))]),
+            "<>" => new Condition.All([new Condition.Has(index, null), new Condition.Not(Equal(size))]),
             "=" or "==" => Equal(size),
-            _ => Ordered(QueryIndex.Size, null, relation, size),
+            _ => Ordered(index, null, relation, size),
         };
 
-        static Condition.NumberIn Equal(decimal size) => new(QueryIndex.Size, null, size, true, size, true);
+        Condition.NumberIn Equal(decimal size) => new(index, null, size, true, size, true);
     }
 
     /// <summary>What compares values as a whole, whatever they are; null for a relation of order.</summary>
@@ -580,7 +652,7 @@ public sealed partial class QueryCompiler
         return number;
     }
 
-    private static (QueryIndex Index, string? Field, bool AllRecords) Index(
+    private (QueryIndex Index, string? Field, bool AllRecords) Index(
         string name,
         TextSpan span,
         IReadOnlyList<CqlPrefix> scope
@@ -595,14 +667,14 @@ public sealed partial class QueryCompiler
             : prefix?.ToLowerInvariant();
         switch (set)
         {
-            case null when Names.TryGetValue(bare, out var own):
+            case null when vocabulary.Find(bare) is { } own:
                 return (own, null, false);
-            case null when bare.Equals("docdate", StringComparison.OrdinalIgnoreCase):
+            case null when vocabulary.HasDocdate && bare.Equals("docdate", StringComparison.OrdinalIgnoreCase):
                 return (QueryIndex.Field, "docdate", false);
             case "field" when bare.Length > 0:
                 return (QueryIndex.Field, bare.ToLowerInvariant(), false);
-            case DublinCore when FromDublinCore.TryGetValue(bare, out var same):
-                return same == "docdate" ? (QueryIndex.Field, same, false) : (Names[same], null, false);
+            case DublinCore when vocabulary.HasDocdate && FromDublinCore.TryGetValue(bare, out var same):
+                return same == "docdate" ? (QueryIndex.Field, same, false) : (vocabulary.Find(same)!, null, false);
             case Standard
                 when bare.ToUpperInvariant()
                     is "SERVERCHOICE"
@@ -610,13 +682,13 @@ public sealed partial class QueryCompiler
                         or "ALLINDEXES"
                         or "ANYINDEXES"
                         or "KEYWORDS":
-                return (QueryIndex.Text, null, false);
+                return (vocabulary.Anything, null, false);
             case Standard when bare.Equals("allRecords", StringComparison.OrdinalIgnoreCase):
-                return (QueryIndex.Text, null, true);
+                return (vocabulary.Anything, null, true);
             default:
                 throw CqlMistake.At(
                     span,
-                    $"an index ({string.Join(", ", IndexNames)} or field.NAME)",
+                    $"an index ({string.Join(", ", vocabulary.Names)} or field.NAME)",
                     $"there is no index “{name}”"
                 );
         }
@@ -629,7 +701,7 @@ public sealed partial class QueryCompiler
             : "?";
     }
 
-    private static SortKey Sort(CqlSortKey key)
+    private SortKey Sort(CqlSortKey key)
     {
         var (index, field, _) = Index(key.Index, key.Span, []);
         if (!index.HasOneValue)

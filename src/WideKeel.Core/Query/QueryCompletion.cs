@@ -25,8 +25,9 @@ public readonly record struct CompletionPlace(CompletionKind Kind, string Begun,
 /// </summary>
 public static class QueryCompletion
 {
-    public static CompletionPlace At(string text, int caret)
+    public static CompletionPlace At(string text, int caret, QueryVocabulary? vocabulary = null)
     {
+        vocabulary ??= QueryVocabulary.Items;
         var before = text[..Math.Clamp(caret, 0, text.Length)];
         List<CqlToken> tokens = [];
         var lexer = new CqlLexer(before);
@@ -41,19 +42,19 @@ public static class QueryCompletion
         {
             // A quote is open: what is in it is being typed.
             var open = lexer.Position;
-            return Place(tokens, before[(open + 1)..], new(open, before.Length - open));
+            return Place(vocabulary, tokens, before[(open + 1)..], new(open, before.Length - open));
         }
 
         if (tokens is [.., { Kind: CqlTokenKind.Word } last] && last.Span.End == before.Length)
         {
             tokens.RemoveAt(tokens.Count - 1);
-            return Place(tokens, last.Text, last.Span);
+            return Place(vocabulary, tokens, last.Text, last.Span);
         }
 
-        return Place(tokens, "", new(before.Length, 0));
+        return Place(vocabulary, tokens, "", new(before.Length, 0));
     }
 
-    private static CompletionPlace Place(List<CqlToken> before, string begun, TextSpan span)
+    private static CompletionPlace Place(QueryVocabulary vocabulary, List<CqlToken> before, string begun, TextSpan span)
     {
         string? index = null;
         var expected = CompletionKind.Index;
@@ -81,7 +82,7 @@ public static class QueryCompletion
                 _ when expected == CompletionKind.Value => (CompletionKind.Operator, null),
                 _ when isOperator => (CompletionKind.Index, null),
                 _ when expected == CompletionKind.Relation && index is not null => (CompletionKind.Value, index),
-                _ when expected == CompletionKind.Index => QueryCompiler.Knows(token.Text)
+                _ when expected == CompletionKind.Index => vocabulary.Knows(token.Text)
                 && token.Kind == CqlTokenKind.Word
                     ? (CompletionKind.Relation, token.Text.ToLowerInvariant())
                     : (CompletionKind.Operator, null),

@@ -76,7 +76,7 @@ public static class QueryForms
         {
             var index =
                 clause.Index.Equals(CqlClause.ServerChoice, StringComparison.OrdinalIgnoreCase) ? "text"
-                : QueryCompiler.Knows(clause.Index) ? clause.Index.ToLowerInvariant()
+                : QueryVocabulary.Items.Knows(clause.Index) ? clause.Index.ToLowerInvariant()
                 : clause.Index;
             return new(
                 Test: new(

@@ -17,6 +17,12 @@ public enum IndexKind
 
     /// <summary>By what each value turns out to be: a date, a number or a name.</summary>
     Any,
+
+    /// <summary>Moments in UTC; a day, a month or a year stands for all of its moments.</summary>
+    Instants,
+
+    /// <summary>As a whole; a network in CIDR form (RFC 4632, RFC 4291) stands for all of its addresses.</summary>
+    Addresses,
 }
 
 /// <summary>
@@ -28,7 +34,7 @@ public sealed class QueryIndex
     private readonly Func<QueryItem, IEnumerable<string>>? many;
     private readonly Func<QueryItem, string?>? one;
 
-    private QueryIndex(string name, IndexKind kind, Func<QueryItem, string?>? one) =>
+    internal QueryIndex(string name, IndexKind kind, Func<QueryItem, string?>? one) =>
         (Name, Kind, this.one) = (name, kind, one);
 
     private QueryIndex(string name, IndexKind kind, Func<QueryItem, IEnumerable<string>> many)
@@ -99,7 +105,7 @@ public sealed class QueryIndex
     public IndexKind Kind { get; }
 
     /// <summary>Words are meant in their order; a name is written in either order.</summary>
-    public bool IsSentence { get; private init; }
+    public bool IsSentence { get; internal init; }
 
     /// <summary>An item has one value of it, so items can be put in its order.</summary>
     public bool HasOneValue => many is null;

@@ -270,7 +270,7 @@ public sealed record SeriesDefinition(
         {
             var at = string.Create(CultureInfo.InvariantCulture, $"clauses[{i}]");
             var trigger = Trigger.Parse(Clauses[i].Trigger, $"{at}.trigger");
-            var period = Period.Parse(Clauses[i].Period, $"{at}.period");
+            var period = Period.Parse(Clauses[i].Period, $"{at}.period", mayBeZero: true);
             if ((trigger.Refusal ?? period.Refusal) is { } wrong)
             {
                 return wrong;

@@ -52,7 +52,8 @@ public readonly record struct Period(int Years, int Months, int Weeks, int Days)
     /// Reads <c>P7Y</c>, <c>P1Y6M</c>, <c>P2W</c>, <c>P90D</c>. Each unit at most once, in this order; zero in total is
     /// refused.
     /// </summary>
-    public static Outcome<Period> Parse(string? text, string field = "period")
+    /// <param name="mayBeZero">Takes P0D too: until the event, until the end of the fiscal year.</param>
+    public static Outcome<Period> Parse(string? text, string field = "period", bool mayBeZero = false)
     {
         if (string.IsNullOrWhiteSpace(text))
         {
@@ -114,7 +115,7 @@ public readonly record struct Period(int Years, int Months, int Weeks, int Days)
         }
 
         var period = new Period(units[0], units[1], units[2], units[3]);
-        if (period.IsZero)
+        if (period.IsZero && !mayBeZero)
         {
             return new Refusal("period-zero", field, "A period of zero keeps nothing; give at least one day.");
         }

@@ -16,7 +16,7 @@ namespace WideKeel.Server.CommandLine;
 /// The core in a pipeline, without database or server. What goes wrong is told on standard error, and then nothing was
 /// written to standard output: results are gathered first.
 /// </summary>
-internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWriter errors)
+internal sealed partial class PipelineVerbs(TextReader input, TextWriter output, TextWriter errors)
 {
     private const int Good = 0;
     private const int BadInput = 2;
@@ -32,9 +32,15 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
         widekeel match  --query QUERY --items FILE.jsonl [--as-of DATE]
         widekeel scan   FILE…
         widekeel evaluate --schedule S.json --items I.jsonl [--events E.jsonl] [--as-of DATE]
+        widekeel watch  --watches W.json --events E.jsonl [--until INSTANT] | --templates
+        widekeel reach  --directory D.json [--person ID | --resource ID | --group ID] [--as-of DATE]
+        widekeel readiness --model M.json --as-of DATE [--forecast DATE] [--hours N]
+        widekeel sample --population N [--confidence C] --tolerable T [--expected E] [--finite]
+                        [--found K --size n]
         """;
 
-    public static bool Knows(string verb) => verb is "cql" or "match" or "scan" or "evaluate";
+    public static bool Knows(string verb) =>
+        verb is "cql" or "match" or "scan" or "evaluate" or "watch" or "reach" or "readiness" or "sample";
 
     public async Task<int> RunAsync(string[] args)
     {
@@ -43,6 +49,10 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
             "cql" => Cql(args[1..]),
             "match" => Match(args[1..]),
             "evaluate" => Evaluate(args[1..]),
+            "watch" => Watch(args[1..]),
+            "reach" => ReachOf(args[1..]),
+            "readiness" => Readiness(args[1..]),
+            "sample" => Sample(args[1..]),
             _ => await ScanAsync(args[1..]),
         };
         if (outcome.Refusal is { } refusal)
@@ -247,9 +257,13 @@ internal sealed class PipelineVerbs(TextReader input, TextWriter output, TextWri
     }
 
     private static Outcome<LocalDate> Today(Dictionary<string, string> options) =>
-        !options.TryGetValue("--as-of", out var text) ? LocalDate.FromDateTime(DateTime.Now)
-        : LocalDatePattern.Iso.Parse(text) is { Success: true, Value: var date } ? date
-        : new Refusal("date-malformed", "--as-of", $"--as-of: “{text}” is no calendar date such as 2026-06-15.");
+        DateOf(options, "--as-of") is { } date ? date : LocalDate.FromDateTime(DateTime.Now);
+
+    /// <summary>The date of an option; null where it is not given.</summary>
+    private static Outcome<LocalDate>? DateOf(Dictionary<string, string> options, string option) =>
+        !options.TryGetValue(option, out var text) ? (Outcome<LocalDate>?)null
+        : LocalDatePattern.Iso.Parse(text) is { Success: true, Value: var date } ? (Outcome<LocalDate>)date
+        : new Refusal("date-malformed", option, $"{option}: “{text}” is no calendar date such as 2026-06-15.");
 
     private static Outcome<Dictionary<string, string>> Options(string[] args, params string[] known)
     {

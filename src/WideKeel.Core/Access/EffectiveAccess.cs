@@ -1,0 +1,217 @@
+using NodaTime;
+
+namespace WideKeel.Core.Access;
+
+/// <summary>What one person has on one resource.</summary>
+/// <param name="Person">Their id, or <see cref="EffectiveAccess.Anyone"/>.</param>
+/// <param name="Roles">Sorted, none twice.</param>
+/// <param name="Path">A shortest way: the person, the groups, the resource that carries the grant or link.</param>
+public sealed record Reach(string Person, string Resource, IReadOnlyList<string> Roles, IReadOnlyList<string> Path);
+
+/// <summary>
+/// Who has which role on what. A grant reaches a person whom it names, or whom a group that it names contains through
+/// any chain of groups; it holds on its resource and on every resource beneath it as far as each one inherits. Who left
+/// reaches nothing.
+/// </summary>
+public sealed class EffectiveAccess
+{
+    public const string Anyone = "anyone";
+    public const string Organisation = "organisation";
+
+    private readonly LocalDate asOf;
+    private readonly Dictionary<string, DirectoryAccount> people;
+    private readonly Dictionary<string, Resource> resources;
+    private readonly Dictionary<string, List<string>> groupsOf = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, List<string>> heirs = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, List<Grant>> grantsTo = new(StringComparer.Ordinal);
+
+    /// <param name="model">Sound: ids are unique and known, parents make no loop. Groups may.</param>
+    public EffectiveAccess(AccessModel model, LocalDate asOf)
+    {
+        this.asOf = asOf;
+        people = model.People.ToDictionary(p => p.Id, StringComparer.Ordinal);
+        resources = model.Resources.ToDictionary(r => r.Id, StringComparer.Ordinal);
+        foreach (var group in model.Groups)
+        {
+            foreach (var member in group.Members.Distinct())
+            {
+                Add(groupsOf, member, group.Id);
+            }
+        }
+
+        foreach (var resource in model.Resources.Where(r => r is { Inherits: true, Parent: not null }))
+        {
+            Add(heirs, resource.Parent!, resource.Id);
+        }
+
+        foreach (var grant in model.Grants)
+        {
+            Add(grantsTo, grant.To, grant);
+        }
+    }
+
+    /// <summary>All that anybody reaches, by person and resource.</summary>
+    public IEnumerable<Reach> All() =>
+        people
+            .Keys.Append(Anyone)
+            .Order(StringComparer.Ordinal)
+            .SelectMany(p => p == Anyone ? OfAnyone() : OfPerson(people[p]));
+
+    /// <summary>What one person reaches, by resource; nothing once they left.</summary>
+    public IReadOnlyList<Reach> OfPerson(DirectoryAccount person)
+    {
+        if (person.HasLeft(asOf))
+        {
+            return [];
+        }
+
+        var found = new Found(person.Id);
+        foreach (var (principal, way) in WaysFrom(person.Id))
+        {
+            foreach (var grant in grantsTo.GetValueOrDefault(principal) ?? [])
+            {
+                Spread(found, grant.Resource, grant.Role, [.. way, grant.Resource]);
+            }
+        }
+
+        if (person.Kind == AccountKind.Person)
+        {
+            AddLinks(found, LinkReach.Organisation, [person.Id, Organisation]);
+        }
+
+        return found.Sorted();
+    }
+
+    /// <summary>What everybody reaches who has a link.</summary>
+    public IReadOnlyList<Reach> OfAnyone()
+    {
+        var found = new Found(Anyone);
+        AddLinks(found, LinkReach.Anyone, [Anyone]);
+        return found.Sorted();
+    }
+
+    /// <summary>The roles that membership of a group gives, directly and through the groups that contain it.</summary>
+    public IReadOnlyList<Reach> OfGroup(string group)
+    {
+        var found = new Found(group);
+        foreach (var (principal, way) in WaysFrom(group))
+        {
+            foreach (var grant in grantsTo.GetValueOrDefault(principal) ?? [])
+            {
+                Spread(found, grant.Resource, grant.Role, [.. way, grant.Resource]);
+            }
+        }
+
+        return found.Sorted();
+    }
+
+    /// <summary>
+    /// The principal itself and every group that contains it, each with a shortest way: among those of one length the
+    /// smallest by its ids.
+    /// </summary>
+    private IEnumerable<(string Principal, string[] Way)> WaysFrom(string start)
+    {
+        Dictionary<string, string[]> ways = new(StringComparer.Ordinal) { [start] = [start] };
+        List<string> layer = [start];
+        yield return (start, ways[start]);
+        while (layer.Count > 0)
+        {
+            SortedDictionary<string, string[]> next = new(StringComparer.Ordinal);
+            foreach (var member in layer)
+            {
+                foreach (var group in groupsOf.GetValueOrDefault(member) ?? [])
+                {
+                    string[] way = [.. ways[member], group];
+                    if (!ways.ContainsKey(group) && (!next.TryGetValue(group, out var other) || Less(way, other)))
+                    {
+                        next[group] = way;
+                    }
+                }
+            }
+
+            foreach (var (group, way) in next)
+            {
+                ways[group] = way;
+                yield return (group, way);
+            }
+
+            layer = [.. next.Keys];
+        }
+    }
+
+    private void AddLinks(Found found, LinkReach to, string[] beginning)
+    {
+        foreach (var resource in resources.Values)
+        {
+            foreach (var link in resource.Links.Where(l => l.To == to))
+            {
+                Spread(found, resource.Id, link.Role, [.. beginning, resource.Id]);
+            }
+        }
+    }
+
+    /// <summary>Gives a role on a resource and on all beneath it that inherit.</summary>
+    private void Spread(Found found, string resource, string role, string[] path)
+    {
+        found.Add(resource, role, path);
+        foreach (var heir in heirs.GetValueOrDefault(resource) ?? [])
+        {
+            Spread(found, heir, role, path);
+        }
+    }
+
+    private static void Add<T>(Dictionary<string, List<T>> to, string key, T value)
+    {
+        if (!to.TryGetValue(key, out var list))
+        {
+            to[key] = list = [];
+        }
+
+        list.Add(value);
+    }
+
+    /// <summary>Whether a path comes before another: the shorter one, else by its ids.</summary>
+    private static bool Less(string[] a, string[] b)
+    {
+        if (a.Length != b.Length)
+        {
+            return a.Length < b.Length;
+        }
+
+        for (var i = 0; i < a.Length; i++)
+        {
+            var order = string.CompareOrdinal(a[i], b[i]);
+            if (order != 0)
+            {
+                return order < 0;
+            }
+        }
+
+        return false;
+    }
+
+    private sealed class Found(string person)
+    {
+        private readonly SortedDictionary<string, (SortedSet<string> Roles, string[] Path)> resources = new(
+            StringComparer.Ordinal
+        );
+
+        public void Add(string resource, string role, string[] path)
+        {
+            if (!resources.TryGetValue(resource, out var there))
+            {
+                resources[resource] = (new(StringComparer.Ordinal) { role }, path);
+                return;
+            }
+
+            there.Roles.Add(role);
+            if (Less(path, there.Path))
+            {
+                resources[resource] = (there.Roles, path);
+            }
+        }
+
+        public List<Reach> Sorted() =>
+            [.. resources.Select(r => new Reach(person, r.Key, [.. r.Value.Roles], r.Value.Path))];
+    }
+}

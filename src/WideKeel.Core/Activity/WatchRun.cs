@@ -1,0 +1,295 @@
+using System.Globalization;
+using NodaTime;
+
+namespace WideKeel.Core.Activity;
+
+/// <summary>
+/// The alerts that watches raise over given events: one evaluation for the running product, a backtest and the command
+/// line. Events are taken by (time, id); an id seen before in its channel is passed over.
+/// </summary>
+public sealed class WatchRun
+{
+    private readonly List<ActivityEvent> events;
+    private readonly NamedNetworks networks;
+    private readonly Dictionary<string, WatchPerson> people;
+    private readonly DateTimeZone zone;
+    private readonly Instant? until;
+
+    /// <param name="events">In any order; the network of each is derived from <paramref name="networks"/>.</param>
+    /// <param name="zone">The organisation's, for hours of the week.</param>
+    /// <param name="until">Up to when silence is watched; the last event's moment where it is null.</param>
+    public WatchRun(
+        IEnumerable<ActivityEvent> events,
+        NamedNetworks networks,
+        IEnumerable<WatchPerson> people,
+        DateTimeZone zone,
+        Instant? until = null
+    )
+    {
+        (this.networks, this.zone) = (networks, zone);
+        this.people = people.ToDictionary(p => p.Id);
+        HashSet<(string?, string)> seen = [];
+        this.events =
+        [
+            .. events
+                .OrderBy(e => e.Time)
+                .ThenBy(e => e.Id, StringComparer.Ordinal)
+                .Where(e => seen.Add((e.Channel, e.Id)))
+                .Select(e => e with { Network = networks.Of(e.Address)?.Name }),
+        ];
+        this.until = until ?? (this.events.Count > 0 ? this.events[^1].Time : null);
+    }
+
+    /// <summary>All alerts, by moment, then in the order of the watches, then by key.</summary>
+    public IReadOnlyList<WatchAlert> Alerts(IReadOnlyList<Watch> watches) =>
+        [
+            .. watches
+                .SelectMany((watch, place) => Of(watch).Select(alert => (alert, place)))
+                .OrderBy(a => a.alert.At)
+                .ThenBy(a => a.place)
+                .ThenBy(a => a.alert.Key, StringComparer.Ordinal)
+                .Select(a => a.alert),
+        ];
+
+    private IEnumerable<WatchAlert> Of(Watch watch)
+    {
+        var counted = events.Where(watch.Counts);
+        return watch switch
+        {
+            Watch.Each each => counted.Select(e => new WatchAlert(each, null, e.Time, e.Id, 1, null, "It happened.")),
+            Watch.Count count => ByKey(counted, count.Per).SelectMany(k => Counts(count, k.Key, k.Events)),
+            Watch.First first => Firsts(first, counted),
+            Watch.Unusual unusual => new UnusualHours(unusual, people, zone, ByKey(counted, unusual.Per)).Alerts(),
+            Watch.Journey journey => ByKey(counted.Where(IsJourney), journey.Per)
+                .SelectMany(k => Journeys(journey, k.Key!, k.Events)),
+            Watch.Silence silence => Silences(silence, [.. counted]),
+            Watch.Sequence sequence => ByKey(counted, sequence.Per)
+                .SelectMany(k => Sequences(sequence, k.Key, k.Events)),
+            _ => throw new ArgumentOutOfRangeException(nameof(watch)),
+        };
+    }
+
+    /// <summary>The events of each key in their order; an event without the key belongs to none.</summary>
+    private static IEnumerable<(string? Key, IReadOnlyList<ActivityEvent> Events)> ByKey(
+        IEnumerable<ActivityEvent> counted,
+        EventColumn? per
+    ) =>
+        per is null
+            ? [(null, [.. counted])]
+            : counted
+                .Select(e => (Key: per.ValueOf(e), Event: e))
+                .Where(e => e.Key is not null)
+                .GroupBy(e => e.Key, e => e.Event, StringComparer.Ordinal)
+                .Select(g => (g.Key, (IReadOnlyList<ActivityEvent>)[.. g]));
+
+    private static IEnumerable<WatchAlert> Counts(Watch.Count watch, string? key, IReadOnlyList<ActivityEvent> events)
+    {
+        var window = new MeasuredWindow(watch.Of);
+        var start = 0;
+        var alerting = false;
+        for (var i = 0; i < events.Count; i++)
+        {
+            var e = events[i];
+            window.Add(e);
+            for (; events[start].Time <= e.Time - watch.Within; start++)
+            {
+                window.Remove(events[start]);
+            }
+
+            var measure = window.Measure;
+            if (measure >= watch.Threshold && !alerting)
+            {
+                yield return new(
+                    watch,
+                    key,
+                    e.Time,
+                    e.Id,
+                    measure,
+                    events[start].Id,
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"{watch.Of.Code} came to {measure} within {Words(watch.Within)}; the threshold is {watch.Threshold}."
+                    )
+                );
+            }
+
+            alerting = measure >= watch.Threshold;
+        }
+    }
+
+    private IEnumerable<WatchAlert> Firsts(Watch.First watch, IEnumerable<ActivityEvent> counted)
+    {
+        Dictionary<(string?, string?), (Instant Start, HashSet<string> Seen)> scopes = [];
+        foreach (var e in counted)
+        {
+            if (ScopeOf(watch.Scope, e) is not { } scope)
+            {
+                continue;
+            }
+
+            if (!scopes.TryGetValue(scope, out var known))
+            {
+                scopes[scope] = known = (e.Time, new(StringComparer.Ordinal));
+            }
+
+            if (watch.Dimension.ValueOf(e) is { } value && known.Seen.Add(value) && e.Time >= known.Start + watch.Learn)
+            {
+                yield return new(
+                    watch,
+                    watch.Scope == WatchScope.Organisation ? value : e.Actor,
+                    e.Time,
+                    e.Id,
+                    1,
+                    null,
+                    $"The {watch.Dimension.Name} {value} was never seen before."
+                );
+            }
+        }
+    }
+
+    /// <summary>Whose history the event belongs to; null where it is not judged.</summary>
+    private (string?, string?)? ScopeOf(WatchScope scope, ActivityEvent e) =>
+        scope switch
+        {
+            WatchScope.Organisation => (null, null),
+            WatchScope.Actor => e.Actor is null ? null : (e.Actor, null),
+            WatchScope.Peers => e.Actor is not null && people.TryGetValue(e.Actor, out var person)
+                ? (person.Unit, person.Title)
+                : null,
+            _ => throw new ArgumentOutOfRangeException(nameof(scope)),
+        };
+
+    private bool IsJourney(ActivityEvent e) =>
+        e is { Action: "sign-in", Outcome: EventOutcome.Success, Place: { Latitude: not null, Longitude: not null } }
+        && networks.Of(e.Address) is not { Egress: true };
+
+    private static IEnumerable<WatchAlert> Journeys(
+        Watch.Journey watch,
+        string actor,
+        IReadOnlyList<ActivityEvent> signIns
+    )
+    {
+        for (var i = 1; i < signIns.Count; i++)
+        {
+            var (former, later) = (signIns[i - 1], signIns[i]);
+            var distance = Sphere.DistanceKm(
+                former.Place!.Latitude!.Value,
+                former.Place.Longitude!.Value,
+                later.Place!.Latitude!.Value,
+                later.Place.Longitude!.Value
+            );
+            var hours = (later.Time - former.Time).TotalHours;
+            if (distance >= watch.MinKm && (hours <= 0 || distance / hours > watch.MaxKmh))
+            {
+                yield return new(
+                    watch,
+                    actor,
+                    later.Time,
+                    later.Id,
+                    hours <= 0 ? null : (decimal)Math.Round(distance / hours, 1),
+                    former.Id,
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"{distance:F0} km in {Words(later.Time - former.Time)}; at most {watch.MaxKmh} km/h are believed."
+                    )
+                );
+            }
+        }
+    }
+
+    private IEnumerable<WatchAlert> Silences(Watch.Silence watch, List<ActivityEvent> counted)
+    {
+        for (var i = 0; i < counted.Count; i++)
+        {
+            var next = i + 1 < counted.Count ? counted[i + 1].Time : until!.Value;
+            var gap = next - counted[i].Time;
+            if (gap > watch.For)
+            {
+                yield return new(
+                    watch,
+                    null,
+                    counted[i].Time + watch.For,
+                    null,
+                    (decimal)gap.TotalMilliseconds / 1000,
+                    counted[i].Id,
+                    $"Nothing for {Words(gap)}; {Words(watch.For)} are usual."
+                );
+            }
+        }
+    }
+
+    private static IEnumerable<WatchAlert> Sequences(
+        Watch.Sequence watch,
+        string? key,
+        IReadOnlyList<ActivityEvent> events
+    )
+    {
+        List<ActivityEvent> waiting = [];
+        foreach (var e in events)
+        {
+            if (EventMatcher.Matches(watch.Then, e))
+            {
+                waiting.RemoveAll(f => e.Time - f.Time > watch.Within);
+                if (waiting.Count > 0)
+                {
+                    yield return new(
+                        watch,
+                        key,
+                        e.Time,
+                        e.Id,
+                        waiting.Count,
+                        waiting[0].Id,
+                        $"It followed within {Words(e.Time - waiting[0].Time)}."
+                    );
+                    waiting.Clear();
+                }
+            }
+
+            if (EventMatcher.Matches(watch.Former, e))
+            {
+                waiting.Add(e);
+            }
+        }
+    }
+
+    private static string Words(Duration duration) =>
+        duration >= Duration.FromDays(2) ? string.Create(CultureInfo.InvariantCulture, $"{duration.TotalDays:0.#} days")
+        : duration >= Duration.FromHours(2)
+            ? string.Create(CultureInfo.InvariantCulture, $"{duration.TotalHours:0.#} hours")
+        : duration >= Duration.FromMinutes(2)
+            ? string.Create(CultureInfo.InvariantCulture, $"{duration.TotalMinutes:0.#} minutes")
+        : string.Create(CultureInfo.InvariantCulture, $"{duration.TotalSeconds:0.#} seconds");
+}
+
+/// <summary>The measure of a window that slides: events come in at its end and go out at its beginning.</summary>
+internal sealed class MeasuredWindow(WatchMeasure of)
+{
+    private readonly Dictionary<string, int> values = new(StringComparer.Ordinal);
+    private long count;
+    private decimal sum;
+
+    public decimal Measure =>
+        of.Distinct is not null ? values.Count
+        : of.Amount ? sum
+        : count;
+
+    public void Add(ActivityEvent e)
+    {
+        count++;
+        sum += e.Amount ?? 0;
+        if (of.Distinct?.ValueOf(e) is { } value)
+        {
+            values[value] = values.GetValueOrDefault(value) + 1;
+        }
+    }
+
+    public void Remove(ActivityEvent e)
+    {
+        count--;
+        sum -= e.Amount ?? 0;
+        if (of.Distinct?.ValueOf(e) is { } value && --values[value] == 0)
+        {
+            values.Remove(value);
+        }
+    }
+}

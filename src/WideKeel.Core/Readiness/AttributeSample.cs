@@ -1,0 +1,134 @@
+using MathNet.Numerics;
+
+namespace WideKeel.Core.Readiness;
+
+/// <summary>A size of a sample with the deviations that it may show.</summary>
+public sealed record SampleSize(long Size, long Allowed);
+
+/// <summary>
+/// Attribute sampling: how many to look at, and what the findings say. Binomial, or hypergeometric where the population
+/// is small enough to matter.
+/// </summary>
+public static class AttributeSample
+{
+    /// <summary>Samples beyond this are not looked for: the expected rate lies too near to the tolerable one.</summary>
+    public const long MostSize = 200_000;
+
+    /// <summary>Rounding of the chances themselves must not decide a case of equality.</summary>
+    private const double Tolerance = 1 + 1e-11;
+
+    /// <summary>
+    /// The smallest n for which the chance of at most ⌈n·expected⌉ deviations, if the tolerable rate were true, is at
+    /// most 1 − confidence.
+    /// </summary>
+    /// <param name="finite">Hypergeometric with ⌈tolerable·population⌉ deviations in the population.</param>
+    public static Outcome<SampleSize> Plan(
+        long population,
+        decimal confidence,
+        decimal tolerable,
+        decimal expected,
+        bool finite
+    )
+    {
+        var risk = (double)(1 - confidence) * Tolerance;
+        var deviations = (long)Math.Ceiling(tolerable * population);
+        for (long n = 1; n <= (finite ? Math.Min(population, MostSize) : MostSize); n++)
+        {
+            var allowed = (long)Math.Ceiling(n * expected);
+            var chance = finite
+                ? HypergeometricAtMost(allowed, population, deviations, n)
+                : BinomialAtMost(allowed, n, (double)tolerable);
+            if (chance <= risk)
+            {
+                return new SampleSize(n, allowed);
+            }
+        }
+
+        return new Refusal(
+            "sample-unreachable",
+            "expected",
+            finite
+                ? "No sample of this population can show it: the expected rate lies too near to the tolerable one."
+                : "No sample up to 200,000 can show it: the expected rate lies too near to the tolerable one."
+        );
+    }
+
+    /// <summary>
+    /// The one-sided upper limit of the rate after so many deviations were found: Clopper and Pearson, Biometrika 26
+    /// (1934).
+    /// </summary>
+    public static double UpperLimit(long found, long size, decimal confidence)
+    {
+        if (found >= size)
+        {
+            return 1;
+        }
+
+        var risk = (double)(1 - confidence);
+        double low = 0,
+            high = 1;
+        for (var i = 0; i < 200; i++)
+        {
+            var middle = (low + high) / 2;
+            (low, high) = BinomialAtMost(found, size, middle) > risk ? (middle, high) : (low, middle);
+        }
+
+        return (low + high) / 2;
+    }
+
+    /// <summary>
+    /// Its counterpart for a population: the most deviations in it that the findings do not exclude, as a rate.
+    /// </summary>
+    public static double UpperLimit(long found, long size, decimal confidence, long population)
+    {
+        var risk = (double)(1 - confidence) * Tolerance;
+        long low = found,
+            high = population - (size - found);
+        while (low < high)
+        {
+            var middle = low + ((high - low + 1) / 2);
+            (low, high) =
+                HypergeometricAtMost(found, population, middle, size) > risk ? (middle, high) : (low, middle - 1);
+        }
+
+        return (double)low / population;
+    }
+
+    /// <summary>P(X ≤ most) for X ~ Binomial(n, rate).</summary>
+    public static double BinomialAtMost(long most, long n, double rate)
+    {
+        if (most >= n || rate <= 0)
+        {
+            return 1;
+        }
+
+        if (rate >= 1)
+        {
+            return 0;
+        }
+
+        double sum = 0;
+        for (long k = 0; k <= most; k++)
+        {
+            sum += Math.Exp(LogChoose(n, k) + (k * Math.Log(rate)) + ((n - k) * Math.Log(1 - rate)));
+        }
+
+        return Math.Min(1, sum);
+    }
+
+    /// <summary>P(X ≤ most) where n are drawn from a population with so many deviations, none twice.</summary>
+    public static double HypergeometricAtMost(long most, long population, long deviations, long n)
+    {
+        var whole = LogChoose(population, n);
+        double sum = 0;
+        for (var k = Math.Max(0, n - (population - deviations)); k <= Math.Min(most, Math.Min(n, deviations)); k++)
+        {
+            sum += Math.Exp(LogChoose(deviations, k) + LogChoose(population - deviations, n - k) - whole);
+        }
+
+        return Math.Min(1, sum);
+    }
+
+    private static double LogChoose(long n, long k) =>
+        SpecialFunctions.GammaLn(n + 1.0) - SpecialFunctions.GammaLn(k + 1.0) - SpecialFunctions.GammaLn(n - k + 1.0);
+}
