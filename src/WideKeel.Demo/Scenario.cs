@@ -100,6 +100,7 @@ public static class Scenario
         new("Jonas Aske", "jonas.aske@tarnholm.example", Role.Administrator, Organisation),
         new("Vera Quist", "vera.quist@tarnholm.example", Role.LegalLead, Organisation),
         new("Nils Amdal", "nils.amdal@tarnholm.example", Role.Legal, Organisation),
+        new("Sunniva Krag", "sunniva.krag@tarnholm.example", Role.SecurityAnalyst, Organisation),
     ];
 
     /// <summary>
@@ -121,6 +122,7 @@ public static class Scenario
         ("Pia Lind", "Yard & Engineering", "Yard planner", "bo.ekberg@tarnholm.example", ""),
         ("Bo Ekberg", "Yard & Engineering", "Yard manager", "astrid.moen@tarnholm.example", ""),
         ("Jonas Aske", "Information Systems", "Administrator", "astrid.moen@tarnholm.example", ""),
+        ("Sunniva Krag", "Information Systems", "Security analyst", "jonas.aske@tarnholm.example", ""),
         ("Vera Quist", "Claims & Legal", "Head of legal", "astrid.moen@tarnholm.example", ""),
         ("Nils Amdal", "Claims & Legal", "Counsel", "vera.quist@tarnholm.example", ""),
         ("Henrik Wick", "Claims & Legal", "Claims handler", "vera.quist@tarnholm.example", ""),

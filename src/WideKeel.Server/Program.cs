@@ -5,12 +5,13 @@ using WideKeel.Demo;
 using WideKeel.Server;
 using WideKeel.Server.CommandLine;
 using WideKeel.Server.Demo;
+using WideKeel.Store.Activity;
 using WideKeel.Store.Ledger;
 
 const string usage = $"""
     widekeel serve  [--data FOLDER] [--urls URLS] [--as-of DATE]
     widekeel demo   [--data FOLDER] [--urls URLS] [--as-of DATE] [--seed N] [--scale N] [--fresh]
-    widekeel verify [--data FOLDER] | --ledger EXPORT.json
+    widekeel verify [--data FOLDER] | [--segments FOLDER] --ledger EXPORT.json
     widekeel openapi FILE
     {PipelineVerbs.Usage}
     """;
@@ -36,12 +37,17 @@ try
         case "demo":
             return await DemoAsync();
         case "verify":
-            return arguments.Ledger is { } export ? VerifyExport(export) : Verify();
+            return arguments switch
+            {
+                { Segments: { } folder, Ledger: { } export } => VerifySegments(folder, export),
+                { Segments: not null } => Usage(),
+                { Ledger: { } export } => VerifyExport(export),
+                _ => Verify(),
+            };
         case "openapi" when arguments.Operand is { } file:
             return await WriteDescriptionAsync(file);
         default:
-            Console.Error.WriteLine(usage);
-            return 2;
+            return Usage();
     }
 }
 catch (NotOursException e)
@@ -79,6 +85,38 @@ async Task<int> DemoAsync()
     var options = Options(DemoSeed.Accounts);
     await DemoSeed.EnsureAsync(options, arguments.Seed ?? 1, arguments.Scale ?? 1, arguments.Fresh, Console.WriteLine);
     return await ServeAsync(options);
+}
+
+int Usage()
+{
+    Console.Error.WriteLine(usage);
+    return 2;
+}
+
+int VerifySegments(string folder, string export)
+{
+    if (!Directory.Exists(folder) || !File.Exists(export))
+    {
+        Console.Error.WriteLine(
+            Directory.Exists(folder) ? $"There is no file {export}." : $"There is no folder {folder}."
+        );
+        return 2;
+    }
+
+    var outcome = SegmentVerifier.Verify(folder, File.ReadAllText(export));
+    if (outcome.Refusal is { } refusal)
+    {
+        Console.Error.WriteLine(refusal.Sentence);
+        return refusal.Code.StartsWith("entry-", StringComparison.Ordinal) || refusal.Code == "head-not-signed" ? 1 : 2;
+    }
+
+    var report = outcome.Value;
+    Console.WriteLine(
+        report.Findings.Count == 0
+            ? $"All is well: {report.Files} files with {report.Events} events lead to their roots in the ledger."
+            : string.Join('\n', report.Findings)
+    );
+    return report.Findings.Count == 0 ? 0 : 1;
 }
 
 int Verify()
@@ -150,10 +188,12 @@ internal sealed record Arguments(
     int? Seed,
     int? Scale,
     bool Fresh,
-    string? Ledger = null
+    string? Ledger = null,
+    string? Segments = null
 )
 {
     /// <summary>Null when something is unknown or lacks its value.</summary>
+    // Long because each option is one arm.
     public static Arguments? Parse(string[] args)
     {
         if (args.Length == 0)
@@ -178,6 +218,9 @@ internal sealed record Arguments(
                     break;
                 case "--urls" when value is not null:
                     parsed = parsed with { Urls = value };
+                    break;
+                case "--segments" when value is not null:
+                    parsed = parsed with { Segments = value };
                     break;
                 case "--as-of"
                     when value is not null && LocalDatePattern.Iso.Parse(value) is { Success: true, Value: var date }:

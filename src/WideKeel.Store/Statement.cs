@@ -31,6 +31,12 @@ internal sealed class Statement : IDisposable
         );
 
     /// <param name="at">From 1 on.</param>
+    public void Bind(int at, double? value) =>
+        Check(
+            value is { } number ? raw.sqlite3_bind_double(statement, at, number) : raw.sqlite3_bind_null(statement, at)
+        );
+
+    /// <param name="at">From 1 on.</param>
     public void Bind(int at, byte[]? bytes) =>
         Check(bytes is null ? raw.sqlite3_bind_null(statement, at) : raw.sqlite3_bind_blob(statement, at, bytes));
 

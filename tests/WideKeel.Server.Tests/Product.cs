@@ -123,6 +123,7 @@ public sealed class Product : IAsyncLifetime
                 ("pia", "staff", "Island"),
                 ("vera", "legalLead", "Tarn Lines"),
                 ("nils", "legal", "Tarn Lines"),
+                ("sunniva", "securityAnalyst", "Tarn Lines"),
             }
         )
         {
@@ -478,7 +479,7 @@ public sealed class Api : IDisposable
 
         var response = await http.SendAsync(request);
         var text = await response.Content.ReadAsStringAsync();
-        var json = response.Content.Headers.ContentType?.MediaType?.EndsWith("json", StringComparison.Ordinal) == true;
+        var json = response.Content.Headers.ContentType?.MediaType is "application/json" or "application/problem+json";
         return new(
             response.StatusCode,
             json && text.Length > 0 ? JsonDocument.Parse(text).RootElement : default,

@@ -1,7 +1,6 @@
 using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using WideKeel.Core.CommandLine;
 
 namespace WideKeel.Core.Access;
 
@@ -13,69 +12,7 @@ public static class AccessFile
         try
         {
             using var document = JsonDocument.Parse(json, JsonPlace.Strict);
-            var root = new JsonPlace(document.RootElement, "");
-            HashSet<string> ids = new(StringComparer.Ordinal);
-            List<DirectoryAccount> people =
-            [
-                .. root.Each("people")
-                    .Select(p => new DirectoryAccount(Id(p), p.Word("kind", AccountKind.Person), p.DateOrNone("left"))),
-            ];
-            List<(JsonPlace At, DirectoryGroup Group)> groups =
-            [
-                .. root.Each("groups").Select(g => (g, new DirectoryGroup(Id(g), g.Texts("members")))),
-            ];
-            HashSet<string> principals = [.. people.Select(p => p.Id), .. groups.Select(g => g.Group.Id)];
-            List<(JsonPlace At, Resource Resource)> resources =
-            [
-                .. root.Each("resources").Select(r => (r, ResourceAt(r))),
-            ];
-            var known = resources.ToDictionary(r => r.Resource.Id, r => r.Resource, StringComparer.Ordinal);
-            foreach (var (at, group) in groups)
-            {
-                Check(at, "members", group.Members.FirstOrDefault(m => !principals.Contains(m)), "person or group");
-            }
-
-            foreach (var (at, resource) in resources)
-            {
-                CheckParents(at, resource, known);
-            }
-
-            return new AccessModel(
-                people,
-                [.. groups.Select(g => g.Group)],
-                [.. resources.Select(r => r.Resource)],
-                [
-                    .. root.Each("grants")
-                        .Select(g =>
-                        {
-                            var grant = new Grant(g.Needed("to"), g.Needed("resource"), g.Needed("role"));
-                            Check(g, "to", principals.Contains(grant.To) ? null : grant.To, "person or group");
-                            Check(g, "resource", known.ContainsKey(grant.Resource) ? null : grant.Resource, "resource");
-                            return grant;
-                        }),
-                ]
-            );
-
-            string Id(JsonPlace at) =>
-                at.Needed("id") is var id && ids.Add(id)
-                    ? id
-                    : throw at.Wrong("id", $"“{at.Text("id")}” is the id of something else already");
-
-            Resource ResourceAt(JsonPlace at) =>
-                new(
-                    Id(at),
-                    at.Text("parent"),
-                    at.Has("inherits") ? at.Flag("inherits") : true,
-                    [
-                        .. at.Each("links")
-                            .Select(l => new ResourceLink(
-                                l.Needed("to") is "anyone" or "organisation"
-                                    ? l.Word("to", LinkReach.Organisation)
-                                    : throw l.Wrong("to", "a link is to anyone or to organisation"),
-                                l.Needed("role")
-                            )),
-                    ]
-                );
+            return ModelAt(new JsonPlace(document.RootElement, ""));
         }
         catch (JsonException e)
         {
@@ -93,6 +30,72 @@ public static class AccessFile
             return e.Refusal;
         }
     }
+
+    private static AccessModel ModelAt(JsonPlace root)
+    {
+        HashSet<string> ids = new(StringComparer.Ordinal);
+        List<DirectoryAccount> people =
+        [
+            .. root.Each("people")
+                .Select(p => new DirectoryAccount(Id(p), p.Word("kind", AccountKind.Person), p.DateOrNone("left"))),
+        ];
+        List<(JsonPlace At, DirectoryGroup Group)> groups =
+        [
+            .. root.Each("groups").Select(g => (g, new DirectoryGroup(Id(g), g.Texts("members")))),
+        ];
+        HashSet<string> principals = [.. people.Select(p => p.Id), .. groups.Select(g => g.Group.Id)];
+        List<(JsonPlace At, Resource Resource)> resources =
+        [
+            .. root.Each("resources").Select(r => (r, ResourceAt(r, Id(r)))),
+        ];
+        var known = resources.ToDictionary(r => r.Resource.Id, r => r.Resource, StringComparer.Ordinal);
+        foreach (var (at, group) in groups)
+        {
+            Check(at, "members", group.Members.FirstOrDefault(m => !principals.Contains(m)), "person or group");
+        }
+
+        foreach (var (at, resource) in resources)
+        {
+            CheckParents(at, resource, known);
+        }
+
+        return new AccessModel(
+            people,
+            [.. groups.Select(g => g.Group)],
+            [.. resources.Select(r => r.Resource)],
+            [
+                .. root.Each("grants")
+                    .Select(g =>
+                    {
+                        var grant = new Grant(g.Needed("to"), g.Needed("resource"), g.Needed("role"));
+                        Check(g, "to", principals.Contains(grant.To) ? null : grant.To, "person or group");
+                        Check(g, "resource", known.ContainsKey(grant.Resource) ? null : grant.Resource, "resource");
+                        return grant;
+                    }),
+            ]
+        );
+
+        string Id(JsonPlace at) =>
+            at.Needed("id") is var id && ids.Add(id)
+                ? id
+                : throw at.Wrong("id", $"“{at.Text("id")}” is the id of something else already");
+    }
+
+    private static Resource ResourceAt(JsonPlace at, string id) =>
+        new(
+            id,
+            at.Text("parent"),
+            at.Has("inherits") ? at.Flag("inherits") : true,
+            [
+                .. at.Each("links")
+                    .Select(l => new ResourceLink(
+                        l.Needed("to") is "anyone" or "organisation"
+                            ? l.Word("to", LinkReach.Organisation)
+                            : throw l.Wrong("to", "a link is to anyone or to organisation"),
+                        l.Needed("role")
+                    )),
+            ]
+        );
 
     /// <summary>What one person reaches, as a line of JSON.</summary>
     public static JsonObject Write(Reach reach) =>

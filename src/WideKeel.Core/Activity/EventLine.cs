@@ -5,7 +5,6 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using NodaTime;
 using NodaTime.Text;
-using WideKeel.Core.CommandLine;
 using WideKeel.Core.Ledger;
 
 namespace WideKeel.Core.Activity;

@@ -5,6 +5,7 @@ namespace WideKeel.Core.Activity;
 /// <summary>Whether one event in hand is meant.</summary>
 public static class EventMatcher
 {
+    // Long because each kind of condition is one arm, and the compiler sees them all.
     public static bool Matches(Condition condition, ActivityEvent e) =>
         condition switch
         {

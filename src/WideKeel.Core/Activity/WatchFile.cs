@@ -4,7 +4,6 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using NodaTime;
 using NodaTime.Text;
-using WideKeel.Core.CommandLine;
 using WideKeel.Core.Query;
 
 namespace WideKeel.Core.Activity;

@@ -1,5 +1,3 @@
-using WideKeel.Core.CommandLine;
-
 namespace WideKeel.Core.People;
 
 /// <summary>What a person comes for. A role is held over a part of the unit tree: see <see cref="Remit"/>.</summary>
@@ -15,6 +13,9 @@ public enum Role
 
     /// <summary>May besides join a matter that one is not a member of; joining is an entry of the ledger.</summary>
     LegalLead,
+
+    /// <summary>Reads and asks the logs of all systems.</summary>
+    SecurityAnalyst,
 }
 
 /// <summary>One thing that can be allowed or not. Endpoints name one; nothing else decides.</summary>
@@ -58,6 +59,12 @@ public enum Right
 
     /// <summary>To read the directory of people and groups.</summary>
     ReadDirectory,
+
+    /// <summary>To read activity: of each channel, if it is open to analysts or one is among its readers.</summary>
+    ReadActivity,
+
+    /// <summary>To connect channels and say what they admit, how long they keep it, and who reads them.</summary>
+    ManageChannels,
 }
 
 /// <summary>A role over a unit and everything beneath it.</summary>
@@ -157,9 +164,14 @@ public static class RightsPolicy
                 Right.ReadDirectory,
             ]
         ),
+        [Role.SecurityAnalyst] = new(
+            "security analyst",
+            [Right.ReadActivity, Right.ReadJobs, Right.ReadDirectory, Right.ReadLedger]
+        ),
         [Role.Administrator] = new(
             "administrator",
             [
+                Right.ManageChannels,
                 Right.ReadLedger,
                 Right.VerifyLedger,
                 Right.ScanSources,
@@ -187,6 +199,7 @@ public static class RightsPolicy
         Right.WriteKinds,
         Right.WriteTriggerEvents,
         Right.ManageSettings,
+        Right.ManageChannels,
     ];
 
     public static bool Grant(Role role, Right right) =>

@@ -188,6 +188,7 @@ public sealed partial class QueryCompiler
             _ => false,
         };
 
+    // Long because each kind of index is one arm.
     private Condition Clause(CqlClause clause, IReadOnlyList<CqlPrefix> scope)
     {
         var (index, field, all) = Index(clause.Index, clause.IndexSpan, scope);
@@ -652,6 +653,7 @@ public sealed partial class QueryCompiler
         return number;
     }
 
+    // Long because each set of names that the standard knows is one arm.
     private (QueryIndex Index, string? Field, bool AllRecords) Index(
         string name,
         TextSpan span,

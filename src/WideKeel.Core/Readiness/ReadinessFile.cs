@@ -1,7 +1,6 @@
 using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using WideKeel.Core.CommandLine;
 
 namespace WideKeel.Core.Readiness;
 

@@ -149,6 +149,7 @@ internal sealed partial class PipelineVerbs
         ]);
     }
 
+    // Long because six options are read and checked, each in its own words.
     private static Outcome<string> Sample(string[] args)
     {
         var finite = args.Contains("--finite");

@@ -63,6 +63,7 @@ public static class DemoSeed
             ShareFolder(options),
             MailFolder(options),
             WorkspaceFolder(options),
+            LogFolder(options),
             Beside(options, "later"),
         ];
         if (Directory.Exists(options.DataFolder) && Directory.EnumerateFileSystemEntries(options.DataFolder).Any())
@@ -139,6 +140,13 @@ public static class DemoSeed
                     WriteMail(setUpOn, today);
                 }
             );
+            say("Taking in ninety days of logs …");
+            await DemoActivity.MakeAsync(
+                address,
+                app.Services,
+                Directory.CreateDirectory(LogFolder(options)).FullName,
+                new Logs(seed, today, scale)
+            );
             await app.StopAsync();
 
             // A day begins with its routine, and not some seconds later, when it might meet what is done on the day or
@@ -165,6 +173,9 @@ public static class DemoSeed
     public static string MailFolder(WideKeelOptions options) => Beside(options, "mail");
 
     public static string WorkspaceFolder(WideKeelOptions options) => Beside(options, "workspace");
+
+    /// <summary>Where the demo's file server leaves its log, and where it stands what was planted.</summary>
+    private static string LogFolder(WideKeelOptions options) => Beside(options, "logs");
 
     private static string Beside(WideKeelOptions options, string what) =>
         Path.Combine(
@@ -199,7 +210,17 @@ public static class DemoSeed
         {
             await setUp.PostAsync<PersonView>(
                 "people",
-                new NewPerson(person.Name, person.Mail, Scenario.Password, [new(person.Role, units[person.Unit])])
+                new NewPerson(
+                    person.Name,
+                    person.Mail,
+                    Scenario.Password,
+                    [
+                        new(person.Role, units[person.Unit]),
+                        .. person == Scenario.People[0]
+                            ? [new RemitRequest(Role.SecurityAnalyst, units[person.Unit])]
+                            : Array.Empty<RemitRequest>(),
+                    ]
+                )
             );
         }
 
@@ -517,6 +538,7 @@ public static class DemoSeed
             Role.Administrator => "Administrator",
             Role.Legal => "Legal",
             Role.LegalLead => "Legal lead",
+            Role.SecurityAnalyst => "Security analyst",
             _ => throw new ArgumentOutOfRangeException(nameof(role)),
         };
 
@@ -581,6 +603,17 @@ public static class DemoSeed
 
         public Task<T> PutAsync<T>(string path, object body, long? revision = null) =>
             SendAsync<T>(HttpMethod.Put, path, body, revision);
+
+        /// <summary>Hands a file over to a channel.</summary>
+        public async Task HandOverAsync(long channel, string file, string text)
+        {
+            using var content = new StringContent(text);
+            using var response = await http.PostAsync(
+                new Uri($"channels/{channel}/files?file={file}", UriKind.Relative),
+                content
+            );
+            response.EnsureSuccessStatusCode();
+        }
 
         /// <summary>Until nothing waits or runs any more that this person may see.</summary>
         public async Task WaitForJobsAsync()

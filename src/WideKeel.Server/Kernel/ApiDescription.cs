@@ -21,7 +21,7 @@ public static class ApiDescription
                     Version = "1",
                     Contact = new() { Name = "Whoever runs this installation" },
                     Description =
-                        "Retention schedule, disposition and ledger. Errors are RFC 9457 problem details; "
+                        "Retention schedule, disposition, matters, activity and ledger. Errors are RFC 9457 problem details; "
                         + "lists are paged by cursor; writes of shared objects want If-Match.",
                 };
                 document.Servers = [new() { Url = "/" }];
@@ -51,6 +51,11 @@ public static class ApiDescription
                 else if (type == typeof(StateWord[]))
                 {
                     schema.Items = new OpenApiSchema { Type = JsonSchemaType.String };
+                }
+                else if (type == typeof(IReadOnlyList<JsonElement?>))
+                {
+                    // A row of an answer: whatever its columns hold.
+                    schema.Items = new OpenApiSchema();
                 }
                 else if (type.IsValueType && schema.Properties is { Count: > 0 })
                 {

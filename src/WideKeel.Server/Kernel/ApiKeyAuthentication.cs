@@ -24,8 +24,25 @@ public sealed class ApiKeyAuthentication(
     public const string SchemeName = "ApiKey";
     private const string Beginning = "Bearer wk_";
 
+    /// <summary>Before the key by which a program sends events to a channel; such a key opens nothing else.</summary>
+    private const string ChannelBeginning = "Bearer wc_";
+
     public static bool IsOffered(HttpRequest request) =>
-        request.Headers.Authorization.ToString().StartsWith(Beginning, StringComparison.Ordinal);
+        request.Headers.Authorization.ToString() is var offered
+        && (
+            offered.StartsWith(Beginning, StringComparison.Ordinal)
+            || offered.StartsWith(ChannelBeginning, StringComparison.Ordinal)
+        );
+
+    /// <summary>The SHA-256 of the channel's key that a request brings; null where it brings none.</summary>
+    public static string? ChannelKeyHash(HttpRequest request) =>
+        request.Headers.Authorization.ToString() is var offered
+        && offered.StartsWith(ChannelBeginning, StringComparison.Ordinal)
+            ? HashOf(offered["Bearer ".Length..])
+            : null;
+
+    /// <summary>A new key of a channel.</summary>
+    public static string NewChannelKey() => $"wc_{NewKey()[3..]}";
 
     /// <summary>A new key: 256 random bits.</summary>
     public static string NewKey() => $"wk_{Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32))}";

@@ -37,6 +37,12 @@ public sealed record WideKeelOptions
 
     public string DatabaseFile => Path.Combine(DataFolder, "widekeel.db");
 
+    /// <summary>The sealed files of activity.</summary>
+    public string ArchiveFolder => Path.Combine(DataFolder, "archive");
+
+    /// <summary>The address at which channels of syslog listen.</summary>
+    public System.Net.IPAddress SyslogAddress { get; init; } = System.Net.IPAddress.Loopback;
+
     public string SafekeepingFolder => Path.Combine(DataFolder, "safekeeping");
 }
 

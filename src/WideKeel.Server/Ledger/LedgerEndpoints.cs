@@ -59,6 +59,7 @@ public static class LedgerEndpoints
         string? verb,
         string? kind,
         string? subject,
+        string? day,
         long? upTo,
         string? cursor,
         int? limit,
@@ -71,6 +72,7 @@ public static class LedgerEndpoints
         entries = string.IsNullOrEmpty(verb) ? entries : entries.Where(e => e.Verb == verb);
         entries = string.IsNullOrEmpty(kind) ? entries : entries.Where(e => e.SubjectKind == kind);
         entries = string.IsNullOrEmpty(subject) ? entries : entries.Where(e => e.SubjectId == subject);
+        entries = string.IsNullOrEmpty(day) ? entries : entries.Where(e => e.At.StartsWith(day));
         entries = upTo is { } last ? entries.Where(e => e.Sequence <= last) : entries;
         if (!string.IsNullOrWhiteSpace(words))
         {

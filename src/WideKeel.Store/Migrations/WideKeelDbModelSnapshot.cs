@@ -79,6 +79,528 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("AspNetUserTokens", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Activity.Channel", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Admits")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("CertificateFile")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("Connected")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("DaysAtHand")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Duplicates")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Feed")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Folder")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Format")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("KeyHash")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("KeyPrefix")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("LastEventAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("LastReceivedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("LatenessHours")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("LedgerRead")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Mapping")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("NotAdmitted")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("OpenToAnalysts")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Port")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Rejected")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Retention")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("SkewMilliseconds")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Taken")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("TooOld")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("KeyHash")
+                        .IsUnique();
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.ToTable("channel", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.ChannelReader", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ChannelId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("PersonId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("PersonId");
+
+                    b.HasIndex("ChannelId", "PersonId")
+                        .IsUnique();
+
+                    b.ToTable("channel_reader", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.EventRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("Action")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("Actor")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("ActorKind")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("Address")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double?>("Amount")
+                        .HasColumnType("REAL");
+
+                    b.Property<long?>("Application")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("Category")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ChannelId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("ChannelName")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("Code")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("Container")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("Country")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Details")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("Device")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double?>("Latitude")
+                        .HasColumnType("REAL");
+
+                    b.Property<double?>("Longitude")
+                        .HasColumnType("REAL");
+
+                    b.Property<long?>("Network")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("Object")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Original")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("Outcome")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("Place")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Received")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("SegmentId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("SourceId")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("Target")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Time")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("Title")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("Unit")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("UnitId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("SegmentId");
+
+                    b.HasIndex("Time");
+
+                    b.HasIndex("Actor", "Time");
+
+                    b.HasIndex("Address", "Time");
+
+                    b.HasIndex("ChannelId", "SourceId")
+                        .IsUnique();
+
+                    b.HasIndex("Object", "Time");
+
+                    b.HasIndex(new[] { "ChannelId", "Time" }, "IX_activity_event_unsealed")
+                        .HasFilter("\"SegmentId\" IS NULL");
+
+                    b.ToTable("activity_event", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.EventValue", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Column")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Value")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Column", "Value")
+                        .IsUnique();
+
+                    b.ToTable("activity_value", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.Investigation", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("FrozenAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("MatterId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("OpenedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("PersonId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Summary")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("PersonId");
+
+                    b.ToTable("investigation", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.InvestigationEvent", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Body")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("EventId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("InvestigationId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Note")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Time")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("InvestigationId", "EventId")
+                        .IsUnique();
+
+                    b.ToTable("investigation_event", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.NetworkRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Egress")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Ranges")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.ToTable("network", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.PlaceRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Country")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double?>("Latitude")
+                        .HasColumnType("REAL");
+
+                    b.Property<double?>("Longitude")
+                        .HasColumnType("REAL");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Range")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Range")
+                        .IsUnique();
+
+                    b.ToTable("place", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.RejectedLine", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Beginning")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("ChannelId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("From")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Line")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Reason")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ChannelId");
+
+                    b.ToTable("activity_rejected", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.SavedStatement", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("PersonId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Sql")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("PersonId", "Name")
+                        .IsUnique();
+
+                    b.ToTable("statement", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.Segment", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Bytes")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ChannelId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Day")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Events")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("FileHash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("First")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Last")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("RemovedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<byte[]>("Root")
+                        .IsRequired()
+                        .HasColumnType("BLOB");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ChannelId", "Day", "Number")
+                        .IsUnique();
+
+                    b.ToTable("segment", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.WatchedFile", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ChannelId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Lines")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Path")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Read")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ChannelId", "Path")
+                        .IsUnique();
+
+                    b.ToTable("activity_file", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Content.BrokenCopy", b =>
                 {
                     b.Property<string>("Hash")
@@ -2447,6 +2969,84 @@ namespace WideKeel.Store.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Activity.ChannelReader", b =>
+                {
+                    b.HasOne("WideKeel.Store.Activity.Channel", null)
+                        .WithMany()
+                        .HasForeignKey("ChannelId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("WideKeel.Store.People.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.EventRow", b =>
+                {
+                    b.HasOne("WideKeel.Store.Activity.Channel", null)
+                        .WithMany()
+                        .HasForeignKey("ChannelId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.Investigation", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.InvestigationEvent", b =>
+                {
+                    b.HasOne("WideKeel.Store.Activity.Investigation", null)
+                        .WithMany("Events")
+                        .HasForeignKey("InvestigationId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.RejectedLine", b =>
+                {
+                    b.HasOne("WideKeel.Store.Activity.Channel", null)
+                        .WithMany()
+                        .HasForeignKey("ChannelId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.SavedStatement", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.Segment", b =>
+                {
+                    b.HasOne("WideKeel.Store.Activity.Channel", null)
+                        .WithMany()
+                        .HasForeignKey("ChannelId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.WatchedFile", b =>
+                {
+                    b.HasOne("WideKeel.Store.Activity.Channel", null)
+                        .WithMany()
+                        .HasForeignKey("ChannelId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("WideKeel.Store.Content.Container", b =>
                 {
                     b.HasOne("WideKeel.Store.Content.Source", null)
@@ -2854,6 +3454,11 @@ namespace WideKeel.Store.Migrations
                         .IsRequired();
 
                     b.Navigation("Item");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.Investigation", b =>
+                {
+                    b.Navigation("Events");
                 });
 
             modelBuilder.Entity("WideKeel.Store.Disposition.Batch", b =>

@@ -9,7 +9,7 @@ import DataTable, { type Column } from '@/shared/DataTable.vue'
 import { count, moment } from '@/shared/format'
 import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
-import { verbWords } from '@/shared/words'
+import { detailsOf, linkOf, runsOf, sentence, severityOf } from './sentence'
 
 const { list, put, text, number } = useUrl()
 const typed = ref(text('words').value)
@@ -21,6 +21,7 @@ const query = computed(() => ({
   verb: text('verb').value || undefined,
   kind: text('kind').value || undefined,
   subject: text('subject').value || undefined,
+  day: text('day').value || undefined,
 }))
 const pages = useInfiniteQuery({
   queryKey: computed(() => ['ledger', query.value]),
@@ -30,9 +31,12 @@ const pages = useInfiniteQuery({
   getNextPageParam: (last) => last.next ?? undefined,
   placeholderData: keepPreviousData,
 })
-const rows = computed(
+const entries = computed(
   () => pages.data.value?.pages.flatMap((p) => p.entries.map((e) => ({ ...e, id: e.sequence }))) ?? [],
 )
+/** Runs of like entries are one line, unless each is wanted. */
+const each = ref(false)
+const rows = computed(() => (each.value ? entries.value.map((e) => ({ ...e, times: 1 })) : runsOf(entries.value)))
 const total = computed(() => pages.data.value?.pages[0]?.total ?? 0)
 const open = number('entry')
 /** An address may open an entry that lies far below what the list has loaded. */
@@ -44,11 +48,11 @@ const alone = useQuery({
 })
 const entry = computed(
   () =>
-    rows.value.find((r) => r.id === open.value) ??
+    entries.value.find((r) => r.id === open.value) ??
     (alone.data.value?.sequence === open.value ? alone.data.value : undefined),
 )
 const chosen = computed(() =>
-  (['who', 'verb', 'kind', 'subject'] as const)
+  (['who', 'verb', 'kind', 'subject', 'day'] as const)
     .filter((k) => query.value[k])
     .map((k) => ({ key: k, value: query.value[k]! })),
 )
@@ -70,20 +74,13 @@ watch(
 const columns: Column[] = [
   { key: 'sequence', label: 'No.', width: 70, align: 'right' },
   { key: 'at', label: 'When', width: 150 },
+  { key: 'severity', label: 'Weight', width: 90 },
   { key: 'who', label: 'Who', width: 190 },
-  { key: 'verb', label: 'What', width: 170 },
-  { key: 'subject', label: 'On', width: 120 },
+  { key: 'verb', label: 'What', width: 260, grow: true },
   { key: 'note', label: 'Detail', width: 220, grow: true },
 ]
 const narrow = columns.filter((c) => ['sequence', 'who', 'verb'].includes(c.key))
 const pretty = (value: unknown) => JSON.stringify(value, null, 2)
-const note = (e: Schemas['LedgerView']) =>
-  e.reason ??
-  (e.after
-    ? Object.entries(e.after as object)
-        .map(([k, v]) => `${k}: ${typeof v === 'object' ? '…' : v}`)
-        .join(', ')
-    : '')
 useEventListener(document, 'keydown', (e: KeyboardEvent) => {
   if (e.key === 'Escape' && open.value && !(e.target as HTMLElement).closest('input, .el-overlay')) open.value = null
 })
@@ -125,6 +122,14 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         >
           {{ c.key }}: {{ c.value }} ×
         </button>
+        <input
+          type="date"
+          class="day"
+          aria-label="Of one day"
+          :value="text('day').value"
+          @change="put({ day: ($event.target as HTMLInputElement).value })"
+        />
+        <el-checkbox v-model="each" size="small">each entry by itself</el-checkbox>
       </div>
       <DataTable
         :name="entry ? 'ledger-narrow' : 'ledger'"
@@ -146,10 +151,18 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         <template #who="{ row }"
           >{{ row.who }}<span v-if="row.onBehalfOf" class="quiet"> for {{ row.onBehalfOf }}</span></template
         >
-        <template #verb="{ row }">{{ verbWords(row.verb) }}</template>
-        <template #subject="{ row }">{{ row.subjectKind }} {{ row.subjectId }}</template>
+        <template #severity="{ row }"
+          ><span :class="{ weighty: severityOf(row.verb).mark === '▲' }"
+            ><span aria-hidden="true">{{ severityOf(row.verb).mark }}</span> {{ severityOf(row.verb).word }}</span
+          ></template
+        >
+        <template #verb="{ row }"
+          ><span class="said">{{ sentence(row, row.times) }}</span></template
+        >
         <template #note="{ row }"
-          ><span class="quiet">{{ note(row) }}</span></template
+          ><span class="quiet">{{
+            row.reason ? `“${row.reason}”` : row.times > 1 ? '' : detailsOf(row)
+          }}</span></template
         >
         <template #empty
           ><h2>No entry fits</h2>
@@ -160,7 +173,8 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
     <template #subject>
       <article v-if="entry" class="entry">
         <p class="small quiet">Entry {{ count(entry.sequence) }}</p>
-        <h1>{{ verbWords(entry.verb) }}, {{ entry.subjectKind }} {{ entry.subjectId }}</h1>
+        <h1 class="said">{{ sentence(entry) }}</h1>
+        <p v-if="linkOf(entry)"><RouterLink :to="linkOf(entry)!">Open what it is about</RouterLink></p>
         <dl class="kv">
           <dt>When</dt>
           <dd :title="entry.at">{{ moment(entry.at) }}</dd>
@@ -273,5 +287,24 @@ pre {
 }
 .pad {
   padding: 0 16px;
+}
+.said::first-letter {
+  text-transform: uppercase;
+}
+.said {
+  display: inline-block;
+}
+.weighty {
+  color: var(--copper);
+}
+.day {
+  font: inherit;
+  font-size: 13px;
+  height: 28px;
+  border: 1px solid var(--line-2);
+  border-radius: var(--radius);
+  background: var(--sheet);
+  color: var(--ink);
+  padding: 0 6px;
 }
 </style>

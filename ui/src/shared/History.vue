@@ -21,7 +21,7 @@ const who = (entry: Entry) => entry.onBehalfOf ?? (entry.who.startsWith('job:') 
     <ul>
       <li v-for="entry in entries" :key="entry.sequence">
         <RouterLink
-          :to="{ path: '/ledger', query: { kind: entry.subjectKind, subject: entry.subjectId } }"
+          :to="{ path: '/activity/ledger', query: { kind: entry.subjectKind, subject: entry.subjectId } }"
           :title="`Ledger entry ${entry.sequence}`"
           >{{ moment(entry.at) }}</RouterLink
         >

@@ -23,6 +23,7 @@ export const roleWords: Record<Role, string> = {
   administrator: 'administrator',
   legal: 'legal',
   legalLead: 'legal lead',
+  securityAnalyst: 'security analyst',
 }
 
 export const cutoffWords: Record<Cutoff, string> = {

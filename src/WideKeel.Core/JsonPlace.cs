@@ -3,7 +3,7 @@ using System.Text.Json;
 using NodaTime;
 using NodaTime.Text;
 
-namespace WideKeel.Core.CommandLine;
+namespace WideKeel.Core;
 
 /// <summary>The first mistake in a file of JSON, with its place.</summary>
 public sealed class JsonPlaceException(Refusal refusal) : Exception

@@ -1,0 +1,29 @@
+namespace WideKeel.Server.Activity;
+
+/// <summary>The logs of every system: taken in, sealed, searched, asked.</summary>
+public sealed class ActivityPart : IPart
+{
+    public string Name => "Activity";
+
+    public int Order => 100;
+
+    public void AddServices(IServiceCollection services, WideKeelOptions options)
+    {
+        services.AddSingleton<EventIntake>();
+        services.AddSingleton<ChannelFeeds>();
+        services.AddHostedService(s => s.GetRequiredService<ChannelFeeds>());
+        services.AddSingleton<SyslogServer>();
+        services.AddHostedService(s => s.GetRequiredService<SyslogServer>());
+    }
+
+    public void MapRoutes(IEndpointRouteBuilder api)
+    {
+        api.MapChannels();
+        api.MapNetworks();
+        api.MapEvents();
+        api.MapBoards();
+        api.MapSignIns();
+        api.MapStatements();
+        api.MapInvestigations();
+    }
+}

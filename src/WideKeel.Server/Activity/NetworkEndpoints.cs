@@ -1,0 +1,138 @@
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Core;
+using WideKeel.Core.Activity;
+using WideKeel.Core.People;
+using WideKeel.Core.Query;
+using WideKeel.Store;
+using WideKeel.Store.Activity;
+
+namespace WideKeel.Server.Activity;
+
+/// <param name="Ranges">CIDR.</param>
+/// <param name="Egress">Many people leave through it, from wherever they are.</param>
+public sealed record NetworkView(string Name, IReadOnlyList<string> Ranges, bool Egress);
+
+/// <param name="Country">ISO 3166-1 alpha-2.</param>
+public sealed record PlaceView(string Range, string Country, string Name, double? Latitude, double? Longitude);
+
+/// <summary>The networks that the organisation names, and where addresses are: what events are given on arrival.</summary>
+public static class NetworkEndpoints
+{
+    private const int MostPlaces = 200_000;
+
+    public static void MapNetworks(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/networks", List).Requires(Right.ReadActivity);
+        api.MapPut("/networks", Put).Requires(Right.ManageChannels);
+        api.MapPut("/places", PutPlaces).Requires(Right.ManageChannels);
+    }
+
+    /// <summary>A stored network as the core knows it.</summary>
+    internal static NamedNetwork Named(NetworkRow row) =>
+        new(
+            row.Name,
+            [.. row.Ranges.Split(' ').Select(Cidr.Read).Where(r => r is not null).Select(r => r!.Value)],
+            row.Egress
+        );
+
+    private static async Task<Reply<IReadOnlyList<NetworkView>>> List(WideKeelDb db, CancellationToken cancel) =>
+        (Outcome<IReadOnlyList<NetworkView>>)
+            (await db.Networks.AsNoTracking().OrderBy(n => n.Name).ToListAsync(cancel))
+                .Select(n => new NetworkView(n.Name, n.Ranges.Split(' '), n.Egress))
+                .ToList();
+
+    private static async Task<Reply<Done>> Put(
+        IReadOnlyList<NetworkView> networks,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    )
+    {
+        foreach (var network in networks)
+        {
+            if (string.IsNullOrWhiteSpace(network.Name) || network.Ranges.Count == 0)
+            {
+                return new Refusal("network-malformed", "networks", "A network needs a name and at least one range.");
+            }
+
+            if (network.Ranges.FirstOrDefault(r => Cidr.Read(r) is null) is { } wrong)
+            {
+                return new Refusal("network-malformed", "networks", $"“{wrong}” is no network such as 192.0.2.0/24.");
+            }
+        }
+
+        if (networks.GroupBy(n => n.Name).FirstOrDefault(g => g.Count() > 1) is { } twice)
+        {
+            return new Refusal("network-malformed", "networks", $"Two networks are named “{twice.Key}”.");
+        }
+
+        return await writer.RunAsync<Done>(
+            caller.Actor,
+            async session =>
+            {
+                await session.Db.Networks.ExecuteDeleteAsync(cancel);
+                session.Db.Networks.AddRange(
+                    networks.Select(n => new NetworkRow
+                    {
+                        Name = n.Name,
+                        Ranges = string.Join(' ', n.Ranges),
+                        Egress = n.Egress,
+                    })
+                );
+                session.Record(
+                    "networks-named",
+                    new("networks", "1"),
+                    after: new JsonObject { ["networks"] = string.Join(", ", networks.Select(n => n.Name)) }
+                );
+                return new Done();
+            },
+            cancel
+        );
+    }
+
+    private static async Task<Reply<Done>> PutPlaces(
+        IReadOnlyList<PlaceView> places,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    )
+    {
+        if (places.Count > MostPlaces)
+        {
+            return new Refusal("places-too-many", "places", $"At most {Wording.Number(MostPlaces)} ranges are taken.");
+        }
+
+        if (places.FirstOrDefault(p => Cidr.Read(p.Range) is null) is { } wrong)
+        {
+            return new Refusal("network-malformed", "places", $"“{wrong.Range}” is no network such as 192.0.2.0/24.");
+        }
+
+        return await writer.RunAsync<Done>(
+            caller.Actor,
+            async session =>
+            {
+                await session.Db.Places.ExecuteDeleteAsync(cancel);
+                session.Db.Places.AddRange(
+                    places
+                        .DistinctBy(p => p.Range)
+                        .Select(p => new PlaceRow
+                        {
+                            Range = p.Range,
+                            Country = p.Country,
+                            Name = p.Name,
+                            Latitude = p.Latitude,
+                            Longitude = p.Longitude,
+                        })
+                );
+                session.Record(
+                    "places-loaded",
+                    new("networks", "1"),
+                    after: new JsonObject { ["ranges"] = places.Count }
+                );
+                return new Done();
+            },
+            cancel
+        );
+    }
+}

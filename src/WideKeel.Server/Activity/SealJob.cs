@@ -1,0 +1,252 @@
+using System.Globalization;
+using System.Text.Json.Nodes;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core.Activity;
+using WideKeel.Core.Ledger;
+using WideKeel.Server.Jobs;
+using WideKeel.Store;
+using WideKeel.Store.Activity;
+
+namespace WideKeel.Server.Activity;
+
+/// <summary>
+/// Closes the days that are over: their events become sealed files with their roots in the ledger. Then lets go what is
+/// no longer at hand, and whole files whose time is up.
+/// </summary>
+public sealed class SealJob(
+    IDbContextFactory<WideKeelDb> databases,
+    Writer writer,
+    WideKeelOptions options,
+    IClock clock
+) : IJob
+{
+    public static readonly JobKind JobKind = new(
+        "seal",
+        Lane: "activity",
+        MayQueueBehindItself: true,
+        Changes: "activity"
+    );
+
+    public JobKind Kind => JobKind;
+
+    public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
+    {
+        await using var db = await databases.CreateDbContextAsync(cancel);
+        var channels = await db.Channels.AsNoTracking().OrderBy(c => c.Id).ToListAsync(cancel);
+        var now = clock.GetCurrentInstant();
+        var days = new List<(Channel Channel, LocalDate Day)>();
+        foreach (var channel in channels)
+        {
+            days.AddRange((await OpenDaysAsync(db, channel, now, cancel)).Select(d => (channel, d)));
+        }
+
+        long events = 0;
+        for (var i = 0; i < days.Count; i++)
+        {
+            events += await SealAsync(run, days[i].Channel, days[i].Day, cancel);
+            await run.ReportAsync(i + 1, days.Count, null, cancel);
+        }
+
+        var gone = 0;
+        foreach (var channel in channels)
+        {
+            gone += await RemoveAsync(run, channel, now, cancel);
+        }
+
+        return string.Create(
+            CultureInfo.InvariantCulture,
+            $"{days.Count:N0} days with {events:N0} events sealed; {gone:N0} files removed because their time was up."
+        );
+    }
+
+    /// <summary>The days of a channel that are over, its lateness included, with events that no file holds.</summary>
+    private static async Task<List<LocalDate>> OpenDaysAsync(
+        WideKeelDb db,
+        Channel channel,
+        Instant now,
+        CancellationToken cancel
+    )
+    {
+        var over = (now - Duration.FromHours(channel.LatenessHours)).InUtc().Date;
+        var before = Start(over);
+        await db.Database.OpenConnectionAsync(cancel);
+        using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
+        command.CommandText = """
+            SELECT DISTINCT Time / 86400000 FROM activity_event
+            WHERE ChannelId = $channel AND SegmentId IS NULL AND Time < $before ORDER BY 1
+            """;
+        command.Parameters.AddWithValue("$channel", channel.Id);
+        command.Parameters.AddWithValue("$before", before.ToUnixTimeMilliseconds());
+        using var reader = command.ExecuteReader();
+        List<LocalDate> days = [];
+        while (reader.Read())
+        {
+            days.Add(Instant.FromUnixTimeMilliseconds(reader.GetInt64(0) * 86_400_000).InUtc().Date);
+        }
+
+        return days;
+    }
+
+    /// <summary>
+    /// Seals one day. The file is on disk before the entry says so; a stop between the two leaves a file that the next
+    /// run writes anew, with what has come in since.
+    /// </summary>
+    private async Task<long> SealAsync(JobRun run, Channel channel, LocalDate day, CancellationToken cancel)
+    {
+        await using var db = await databases.CreateDbContextAsync(cancel);
+        await db.Database.OpenConnectionAsync(cancel);
+        var events = OpenEvents((SqliteConnection)db.Database.GetDbConnection(), channel, day);
+        var number =
+            await db
+                .Segments.Where(s => s.ChannelId == channel.Id && s.Day == day)
+                .MaxAsync(s => (int?)s.Number, cancel) + 1
+            ?? 0;
+        var file = SegmentFile.PathOf(options.ArchiveFolder, channel.Name, day, number);
+        var (leaves, hash, bytes) = SegmentFile.Write(file, events);
+        var root = new MerkleProver(leaves).Root();
+        var segment = new SealedSegment(
+            channel.Name,
+            day,
+            number,
+            events.Count,
+            events[0].Event.Time,
+            events[^1].Event.Time,
+            Convert.ToHexStringLower(root),
+            hash
+        );
+        await writer.RunAsync(
+            run.Actor,
+            async session =>
+            {
+                var row = new Segment
+                {
+                    ChannelId = channel.Id,
+                    Day = day,
+                    Number = number,
+                    Events = events.Count,
+                    First = segment.First,
+                    Last = segment.Last,
+                    Root = root,
+                    FileHash = hash,
+                    Bytes = bytes,
+                };
+                session.Db.Segments.Add(row);
+                await session.Db.SaveChangesAsync(cancel);
+                Mark(session, row.Id, events);
+                session.Record(SealedSegment.Verb, LedgerSubject.Of("channel", channel.Id), after: segment.ToJson());
+            },
+            cancel
+        );
+        return events.Count;
+    }
+
+    /// <summary>The events of a day that no file holds, in the order of the files.</summary>
+    private static List<StoredEvent> OpenEvents(SqliteConnection connection, Channel channel, LocalDate day) =>
+        [
+            .. EventStore
+                .Read(
+                    connection,
+                    "e.ChannelId = $channel AND e.SegmentId IS NULL AND e.Time >= $from AND e.Time < $to",
+                    command =>
+                    {
+                        command.Parameters.AddWithValue("$channel", channel.Id);
+                        command.Parameters.AddWithValue("$from", Start(day).ToUnixTimeMilliseconds());
+                        command.Parameters.AddWithValue("$to", Start(day.PlusDays(1)).ToUnixTimeMilliseconds());
+                    }
+                )
+                .OrderBy(e => e.Event.Time)
+                .ThenBy(e => e.Event.Id, StringComparer.Ordinal),
+        ];
+
+    private static void Mark(WriteSession session, long segment, List<StoredEvent> events)
+    {
+        using var mark = session.Command(
+            "UPDATE activity_event SET SegmentId = $segment WHERE Id IN (SELECT value FROM json_each($ids))"
+        );
+        mark.Parameters.AddWithValue("$segment", segment);
+        mark.Parameters.AddWithValue("$ids", System.Text.Json.JsonSerializer.Serialize(events.Select(e => e.Id)));
+        mark.ExecuteNonQuery();
+    }
+
+    /// <summary>Lets rows go that are no longer at hand, and files all of whose events are past their time.</summary>
+    private async Task<int> RemoveAsync(JobRun run, Channel channel, Instant now, CancellationToken cancel)
+    {
+        var today = now.InUtc().Date;
+        var atHand = Start(today.PlusDays(-channel.DaysAtHand));
+        var retention = WideKeel.Core.Time.Period.Parse(channel.Retention).Value;
+        await using var db = await databases.CreateDbContextAsync(cancel);
+        var over = (
+            await db
+                .Segments.AsNoTracking()
+                .Where(s => s.ChannelId == channel.Id && s.RemovedAt == null)
+                .ToListAsync(cancel)
+        )
+            .Where(s => retention.AddTo(s.Last.InUtc().Date) < today)
+            .ToList();
+        await writer.RunAsync(
+            run.Actor,
+            async session =>
+            {
+                await session
+                    .Db.Events.Where(e => e.ChannelId == channel.Id && e.SegmentId != null && e.Time < atHand)
+                    .ExecuteDeleteAsync(cancel);
+                foreach (var segment in over)
+                {
+                    await session.Db.Events.Where(e => e.SegmentId == segment.Id).ExecuteDeleteAsync(cancel);
+                    await session
+                        .Db.Segments.Where(s => s.Id == segment.Id)
+                        .ExecuteUpdateAsync(set => set.SetProperty(s => s.RemovedAt, session.Now), cancel);
+                    session.Record(
+                        SealedSegment.RemovedVerb,
+                        LedgerSubject.Of("channel", channel.Id),
+                        before: Described(channel, segment).ToJson(),
+                        reason: $"Its events are kept for {retention.InWords()}; the last is past that."
+                    );
+                }
+            },
+            cancel
+        );
+        foreach (var segment in over)
+        {
+            File.Delete(SegmentFile.PathOf(options.ArchiveFolder, channel.Name, segment.Day, segment.Number));
+        }
+
+        return over.Count;
+    }
+
+    /// <summary>A stored segment as the ledger has it.</summary>
+    internal static SealedSegment Described(Channel channel, Segment segment) =>
+        new(
+            channel.Name,
+            segment.Day,
+            segment.Number,
+            segment.Events,
+            segment.First,
+            segment.Last,
+            Convert.ToHexStringLower(segment.Root),
+            segment.FileHash
+        );
+
+    private static Instant Start(LocalDate day) => day.AtStartOfDayInZone(DateTimeZone.Utc).ToInstant();
+}
+
+/// <summary>Seals, day by day, what is over.</summary>
+internal sealed class DailySealing : IDailyTask
+{
+    public async Task RunAsync(DailyQuestion asked)
+    {
+        if (await asked.Session.Db.Channels.AnyAsync(asked.Cancel))
+        {
+            await JobBoard.AddAsync(
+                asked.Session,
+                SealJob.JobKind,
+                0,
+                "Sealing the days that are over",
+                null,
+                DailyRun.Asker
+            );
+        }
+    }
+}

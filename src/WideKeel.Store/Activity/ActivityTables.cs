@@ -1,0 +1,30 @@
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Store.Activity;
+
+namespace WideKeel.Store;
+
+/// <content>The tables of activity.</content>
+public sealed partial class WideKeelDb
+{
+    public DbSet<Channel> Channels => Set<Channel>();
+
+    public DbSet<ChannelReader> ChannelReaders => Set<ChannelReader>();
+
+    public DbSet<RejectedLine> RejectedLines => Set<RejectedLine>();
+
+    public DbSet<WatchedFile> WatchedFiles => Set<WatchedFile>();
+
+    public DbSet<NetworkRow> Networks => Set<NetworkRow>();
+
+    public DbSet<PlaceRow> Places => Set<PlaceRow>();
+
+    public DbSet<EventValue> EventValues => Set<EventValue>();
+
+    public DbSet<EventRow> Events => Set<EventRow>();
+
+    public DbSet<Segment> Segments => Set<Segment>();
+
+    public DbSet<SavedStatement> Statements => Set<SavedStatement>();
+
+    public DbSet<Investigation> Investigations => Set<Investigation>();
+}

@@ -1,0 +1,121 @@
+using CsCheck;
+using NodaTime;
+using WideKeel.Core.Readiness;
+
+namespace WideKeel.Core.Tests.Readiness;
+
+/// <summary>Readiness by small cases worked out by hand, and the greedy choice against all choices.</summary>
+public class ReadinessTests
+{
+    private static readonly LocalDate Day = new(2026, 6, 15);
+
+    private static ReadinessFigures Of(string model) => ReadinessComputation.On(Day, ReadinessFile.Read(model).Value);
+
+    private static string Model(string controls, string requirements = """{"id":"q1"},{"id":"q2","weight":3}""") =>
+        $$"""
+            { "units": [{"id":"u1","people":40},{"id":"u2","people":10}],
+              "frameworks": [{"id":"f","requirements":[{{requirements}}]}],
+              "controls": [{{controls}}] }
+            """;
+
+    [Fact]
+    public void A_control_is_ready_by_the_weight_of_the_parts_that_count() =>
+        Of(
+            Model(
+                """
+                {"id":"c","maps":["q1"],"parts":[
+                  {"kind":"test","weight":1,"passed":true,"ran":"2026-06-08","period":"P7D"},
+                  {"kind":"routine","weight":2,"due":"2026-06-01","doneFor":"2026-05-01"},
+                  {"kind":"evidence","weight":1,"taken":"2026-03-17","fresh":"P90D"}]}
+                """
+            )
+        )
+            .Controls.Single()
+            .Readiness.ShouldBe(0.5m);
+
+    [Fact]
+    public void A_routine_counts_by_the_due_date_that_has_come() =>
+        new ControlPart.Routine(1, new(2026, 5, 1), new(2026, 6, 15), new(2026, 5, 1)).CountsOn(Day).ShouldBeFalse();
+
+    [Fact]
+    public void A_routine_that_was_never_due_counts() =>
+        new ControlPart.Routine(1, null, new(2026, 6, 16), null).CountsOn(Day).ShouldBeTrue();
+
+    [Fact]
+    public void A_control_without_parts_is_not_set_up() =>
+        Of(Model("""{"id":"c","maps":["q1"]}""")).Controls.Single().State.ShouldBe(ControlState.NotSetUp);
+
+    [Fact]
+    public void A_requirement_whose_controls_are_all_not_applicable_leaves_the_denominator() =>
+        Of(
+            Model(
+                """
+                {"id":"a","maps":["q1"],"parts":[{"kind":"routine"}]},
+                {"id":"b","maps":["q2"],"applicable":false,"parts":[]}
+                """
+            )
+        )
+            .Frameworks.Single()
+            .Readiness.ShouldBe(1m);
+
+    [Fact]
+    public void A_requirement_that_is_answered_elsewhere_is_unanswered_in_a_unit() =>
+        Of(Model("""{"id":"a","units":["u1"],"maps":["q1"],"parts":[{"kind":"routine"}]}""", """{"id":"q1"}"""))
+            .Frameworks.Single()
+            .Units.Select(u => u.Readiness)
+            .ShouldBe([1m, 0m]);
+
+    [Fact]
+    public void A_framework_is_the_mean_of_its_units_by_people() =>
+        Of(Model("""{"id":"a","units":["u1"],"maps":["q1"],"parts":[{"kind":"routine"}]}""", """{"id":"q1"}"""))
+            .Frameworks.Single()
+            .Readiness.ShouldBe(0.8m);
+
+    [Fact]
+    public void A_fix_that_does_not_fit_is_passed_over()
+    {
+        var model = ReadinessFile
+            .Read(
+                Model(
+                    """
+                    {"id":"big","maps":["q2"],"effort":50,"parts":[{"kind":"evidence","fresh":"P1D"}]},
+                    {"id":"small","maps":["q1"],"effort":0,"parts":[{"kind":"evidence","fresh":"P1D"}]}
+                    """
+                )
+            )
+            .Value;
+        ReadinessComputation.Fixes(Day, model, 40).ShouldBe([new Fix("small", 0.25m, 0.25m, 0.25m)]);
+    }
+
+    [Fact]
+    public void No_single_fix_gains_more_an_hour_than_the_first_that_is_chosen() =>
+        Gen.Select(Gen.Int[1, 8], Gen.Int[0, 5])
+            .Array[2, 6]
+            .Sample(efforts =>
+            {
+                var controls = efforts.Select(
+                    (e, i) =>
+                        $$"""
+                            {"id":"c{{i}}","maps":["q{{1 + (i % 2)}}"],"weight":{{1 + e.Item2}},"effort":{{e.Item1}},
+                             "parts":[{"kind":"evidence","fresh":"P1D"}]}
+                            """
+                );
+                var model = ReadinessFile.Read(Model(string.Join(',', controls))).Value;
+                var first = ReadinessComputation.Fixes(Day, model, 100)[0];
+                var before = ReadinessComputation.On(Day, model).Mean!.Value;
+                foreach (var control in model.Controls)
+                {
+                    var alone =
+                        ReadinessComputation.On(Day, model, new HashSet<string> { control.Id }).Mean!.Value - before;
+                    (alone / control.Effort).ShouldBeLessThanOrEqualTo((first.Gain / first.Hours) + 1e-12m);
+                }
+            });
+
+    [Theory]
+    [InlineData("""{"id":"a","maps":["q9"]}""", "controls[0].maps")]
+    [InlineData("""{"id":"a","units":["u9"]}""", "controls[0].units")]
+    [InlineData("""{"id":"a","parts":[{"kind":"wish"}]}""", "controls[0].parts[0].kind")]
+    [InlineData("""{"id":"a","weight":-1}""", "controls[0].weight")]
+    public void A_model_that_does_not_hold_together_is_refused_with_its_place(string control, string place) =>
+        ReadinessFile.Read(Model(control)).Refusal!.Sentence.ShouldStartWith(place);
+}

@@ -1,0 +1,132 @@
+import type { Schemas } from '@/shared/api/client'
+import { count } from '@/shared/format'
+import { verbWords } from '@/shared/words'
+
+type Entry = Schemas['LedgerView']
+
+const kinds: Record<string, [one: string, many: string]> = {
+  item: ['item', 'items'],
+  series: ['series', 'series'],
+  batch: ['batch', 'batches'],
+  matter: ['matter', 'matters'],
+  person: ['person', 'people'],
+  copy: ['copy in safekeeping', 'copies in safekeeping'],
+  channel: ['channel', 'channels'],
+  investigation: ['investigation', 'investigations'],
+  statement: ['statement', 'statements'],
+  source: ['source', 'sources'],
+  unit: ['unit', 'units'],
+  'trigger-event': ['trigger event', 'trigger events'],
+  'trigger-event-type': ['kind of trigger event', 'kinds of trigger events'],
+  'sensitive-kind': ['sensitive kind', 'sensitive kinds'],
+}
+const kindOf = (kind: string, many = false) => kinds[kind]?.[many ? 1 : 0] ?? verbWords(kind)
+
+/** Where the thing that an entry is about can be opened; null where it has no page. */
+export function linkOf(e: Pick<Entry, 'subjectKind' | 'subjectId'>): string | null {
+  const id = encodeURIComponent(e.subjectId)
+  const pages: Record<string, string> = {
+    item: `/content?item=${id}`,
+    series: `/schedule/${id}`,
+    batch: `/schedule/docket?batch=${id}`,
+    certificate: `/schedule/certificates?certificate=${id}`,
+    matter: `/matters/${id}`,
+    channel: '/set-up/channels',
+    investigation: '/activity/thread',
+    source: '/set-up/sources',
+    person: '/set-up/people',
+    organisation: '/set-up/organisation',
+    unit: '/set-up/people',
+  }
+  return pages[e.subjectKind] ?? null
+}
+
+const named = (value: unknown) => {
+  const v = (value ?? {}) as Record<string, unknown>
+  const name = v.name ?? v.title ?? v.code ?? v.path
+  return typeof name === 'string' && name ? name : null
+}
+
+/** What an entry is about, by its name where the entry has one. */
+export function subjectOf(e: Entry): string {
+  const name = named(e.after) ?? named(e.before)
+  if (e.subjectKind === 'organisation') return 'the organisation'
+  return name ? `${kindOf(e.subjectKind)} “${name}”` : `${kindOf(e.subjectKind)} ${e.subjectId}`
+}
+
+/** The rest of what an entry holds, in the order of its fields: `49 items, series SAF-010`. */
+export function detailsOf(e: Entry): string {
+  const after = (e.after ?? {}) as Record<string, unknown>
+  const before = (e.before ?? {}) as Record<string, unknown>
+  const words = (key: string) => key.replace(/([A-Z])/g, ' $1').toLowerCase()
+  return Object.entries(after)
+    .filter(([k, v]) => !['name', 'title', 'code', 'path'].includes(k) && v !== null && typeof v !== 'object')
+    .map(([k, v]) => {
+      const former = before[k]
+      const now = typeof v === 'number' ? count(v) : v === true ? 'yes' : v === false ? 'no' : String(v)
+      if (former !== undefined && former !== null && typeof former !== 'object' && former !== v)
+        return `${words(k)} ${former} → ${now}`
+      return typeof v === 'number' ? `${now} ${words(k)}` : `${words(k)} ${now}`
+    })
+    .join(', ')
+}
+
+/** One sentence: what was done to what, and of which kind of many where several are taken together. */
+export const sentence = (e: Entry, times = 1) =>
+  times > 1
+    ? `${verbWords(e.verb)} ${count(times)} ${kindOf(e.subjectKind, true)}`
+    : `${verbWords(e.verb)} ${subjectOf(e)}`
+
+const weighty = new Set([
+  'destroyed',
+  'handed-over',
+  'destruction-failed',
+  'copy-broken',
+  'released',
+  'person-added',
+  'person-changed',
+  'worm-enabled',
+  'segment-removed',
+  'unmasked',
+  'series-dropped',
+  'deletion-asked',
+])
+const notable = new Set([
+  'put-into-effect',
+  'signed-off',
+  'changed',
+  'retired',
+  'order-in-force',
+  'order-applied',
+  'member-added',
+  'key-made',
+  'connected',
+  'networks-named',
+  'batch-withdrawn',
+])
+/** How much an entry weighs: a shape and a word, never colour alone. */
+export const severityOf = (verb: string): { mark: string; word: string } =>
+  weighty.has(verb)
+    ? { mark: '▲', word: 'weighty' }
+    : notable.has(verb)
+      ? { mark: '◆', word: 'notable' }
+      : { mark: '·', word: 'usual' }
+
+/** Runs of like entries, one after the other by the same person on things of one kind, taken together. */
+export function runsOf<E extends Entry>(entries: readonly E[]): (E & { times: number })[] {
+  const runs: (E & { times: number })[] = []
+  for (const e of entries) {
+    const last = runs.at(-1)
+    if (
+      last &&
+      last.who === e.who &&
+      last.verb === e.verb &&
+      last.subjectKind === e.subjectKind &&
+      !e.reason &&
+      !last.reason
+    )
+      last.times++
+    else runs.push({ ...e, times: 1 })
+  }
+  return runs
+}
