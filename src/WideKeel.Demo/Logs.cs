@@ -189,7 +189,27 @@ public sealed class Logs
         );
         if (random.Next(14) == 0)
         {
-            SignIn(person.Mail, At(day, start), address, person.Device, EventOutcome.Failure, "bad-password");
+            string[] codes =
+            [
+                "bad-password",
+                "bad-password",
+                "bad-password",
+                "mfa-timeout",
+                "password-expired",
+                "device-out-of-date",
+            ];
+            SignIn(
+                person.Mail,
+                At(day, start),
+                address,
+                person.Device,
+                EventOutcome.Failure,
+                codes[random.Next(codes.Length)]
+            );
+        }
+        else if (random.Next(30) == 0)
+        {
+            SignIn(person.Mail, At(day, start), address, person.Device, EventOutcome.Interrupted, "mfa-required");
         }
 
         SignIn(person.Mail, At(day, start + 0.01), address, person.Device, EventOutcome.Success, null);
@@ -222,6 +242,7 @@ public sealed class Logs
         );
     }
 
+    // Long because each kind of act is one branch.
     private void Act(Person person, Instant time, string address)
     {
         string[] names =

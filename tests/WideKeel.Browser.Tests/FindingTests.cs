@@ -105,7 +105,7 @@ public sealed class FindingTests(Demo demo) : IClassFixture<Demo>
                     : null,
             "the zone in clear"
         );
-        page.Go("/ledger?verb=unmasked");
+        page.Go("/activity/ledger?verb=unmasked");
         page.SeeText("The port authority asked for the number.");
         page.ConsoleErrors().ShouldBeEmpty();
     }

@@ -114,7 +114,7 @@ public class JourneyTests
         second.SeeText("Certificate of destruction 2026-0002");
         second.Press(By.CssSelector(".certificate tbody a"));
         second.SeeText("certificate 2026-0002");
-        second.Go("/ledger");
+        second.Go("/activity/ledger");
         second.PressButton("Verify the ledger");
         second.SeeText("All is well.");
         LedgerReader.Verify(demo.Options.DatabaseFile).Finding.ShouldBeNull();

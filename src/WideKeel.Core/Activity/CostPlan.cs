@@ -20,12 +20,22 @@ public sealed record CostPlan(string Name, double Fixed, double Taken, double St
 /// <param name="Costs">Of each plan, in its order.</param>
 public sealed record CostMonth(int Month, double Gigabytes, IReadOnlyList<double> Costs);
 
+/// <summary>What a month costs under each plan once storage has settled, at one volume.</summary>
+public sealed record CostVolume(double EventsADay, IReadOnlyList<double> Costs);
+
 /// <summary>Several plans beside one another.</summary>
+/// <param name="Volumes">From nothing to twice the volume that matters, in even steps.</param>
 /// <param name="SettlesAt">GB, once as much goes as comes.</param>
 /// <param name="EvenEventsADay">The events a day at which the first two plans cost the same once storage has settled;
 /// null where one is cheaper at every volume.</param>
-public sealed record CostComparison(IReadOnlyList<CostMonth> Months, double SettlesAt, double? EvenEventsADay)
+public sealed record CostComparison(
+    IReadOnlyList<CostMonth> Months,
+    IReadOnlyList<CostVolume> Volumes,
+    double SettlesAt,
+    double? EvenEventsADay
+)
 {
+    private const int Steps = 40;
     private const double Gigabyte = 1e9;
     private const double DaysAMonth = 365.2425 / 12;
 
@@ -43,11 +53,18 @@ public sealed record CostComparison(IReadOnlyList<CostMonth> Months, double Sett
             even = volume > 0 ? volume / perEvent : null;
         }
 
+        var most = 2 * Math.Max(eventsADay, even ?? 0);
         return new(
             [
                 .. Enumerable
                     .Range(1, months)
                     .Select(m => new CostMonth(m, monthly * m, [.. plans.Select(p => p.InMonth(monthly, m))])),
+            ],
+            [
+                .. Enumerable
+                    .Range(0, Steps + 1)
+                    .Select(i => most * i / Steps)
+                    .Select(v => new CostVolume(v, [.. plans.Select(p => p.InMonth(v * perEvent, months))])),
             ],
             monthly * months,
             even

@@ -31,7 +31,7 @@ public static class EventActions
         ["mail.forward-set"] = ("mail", "set forwarding of mail"),
         ["app.consent"] = ("permission", "consented to an application"),
         ["config.change"] = ("configuration", "changed a setting"),
-        ["device.lease"] = ("configuration", "was given an address"),
+        ["device.lease"] = ("configuration", "leased an address"),
         ["log.stop"] = ("logging", "stopped logging"),
         ["log.start"] = ("logging", "started logging"),
     };

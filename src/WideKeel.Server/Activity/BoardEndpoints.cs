@@ -124,6 +124,9 @@ public static class BoardEndpoints
         ),
     };
 
+    /// <summary>The boards by their names.</summary>
+    internal static IEnumerable<(string Name, string Title)> Titles => Boards.Select(b => (b.Key, b.Value.Title));
+
     public static void MapBoards(this IEndpointRouteBuilder api) =>
         api.MapGet("/activity/boards/{name}", Show).Requires(Right.ReadActivity);
 

@@ -82,7 +82,11 @@ public sealed class EventQuestion
         Condition condition = new Condition.Everything();
         if (!string.IsNullOrWhiteSpace(query))
         {
-            var compiled = QueryCompiler.Compile(query, context.Calendar.Today, EventColumn.Vocabulary);
+            var compiled = QueryCompiler.Compile(
+                PlainWords.ToQuery(query),
+                context.Calendar.Today,
+                EventColumn.Vocabulary
+            );
             if (compiled.Refusal is { } refusal)
             {
                 return refusal;

@@ -29,10 +29,10 @@ public sealed class ChannelFeeds(
     protected override async Task ExecuteAsync(CancellationToken stoppingToken)
     {
         using var timer = new PeriodicTimer(Look);
-        while (await timer.WaitForNextTickAsync(stoppingToken))
+        do
         {
             await LookAsync(stoppingToken);
-        }
+        } while (await timer.WaitForNextTickAsync(stoppingToken));
     }
 
     /// <summary>Looks once into everything that is watched.</summary>

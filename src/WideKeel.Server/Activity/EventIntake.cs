@@ -6,6 +6,7 @@ using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.Activity;
 using WideKeel.Core.Ledger;
+using WideKeel.Server.Jobs;
 using WideKeel.Store;
 using WideKeel.Store.Activity;
 
@@ -42,7 +43,7 @@ public sealed record IntakeAnswer(
 /// </summary>
 public sealed class EventIntake(IDbContextFactory<WideKeelDb> databases, Writer writer, IClock clock)
 {
-    private const int Portion = 2_000;
+    private static readonly int Portion = Portions.Or(2_000);
     private const int MostRejected = 1_000;
     private const int BeginningCharacters = 200;
 

@@ -32,7 +32,9 @@ public sealed record SignInPlace(
     string Query
 );
 
-/// <summary>Failed attempts on one account from several networks or addresses: guessing that takes its time.</summary>
+/// <summary>
+/// Failed attempts on one account from several addresses outside the named networks: guessing that takes its time.
+/// </summary>
 public sealed record SignInCampaign(
     string Actor,
     long Attempts,
@@ -80,6 +82,10 @@ public static class SignInEndpoints
             await EventQuestion.ReadAsync("action == sign-in and outcome == failure", from, before, context)
         ).Value;
         var applications = Applications(all);
+        // People mistype at their desks, whose addresses change; a campaign comes from networks that nobody named.
+        var outside = (
+            await EventQuestion.ReadAsync(Outside("action == sign-in and outcome == failure"), from, before, context)
+        ).Value;
         return new SignIns(
             applications.Sum(a => a.Success),
             applications.Sum(a => a.Failure),
@@ -101,9 +107,11 @@ public static class SignInEndpoints
                     }),
             ],
             Places(all),
-            Campaigns(all, failed)
+            Campaigns(all, outside)
         );
     }
+
+    private static string Outside(string query) => $"{query} not network = *";
 
     private const string Named = "(SELECT Value FROM activity_value WHERE Id = ";
 
@@ -166,9 +174,9 @@ public static class SignInEndpoints
             "LEFT JOIN activity_value o ON o.Id = e.Outcome"
         );
 
-    private static List<SignInCampaign> Campaigns(EventQuestion all, EventQuestion failed)
+    private static List<SignInCampaign> Campaigns(EventQuestion all, EventQuestion outside)
     {
-        var found = failed.Rows(
+        var found = outside.Rows(
             $"SELECT {Named}e.Actor), COUNT(*), COUNT(DISTINCT e.Address), MIN(e.Time), MAX(e.Time)",
             string.Create(
                 CultureInfo.InvariantCulture,
@@ -180,7 +188,7 @@ public static class SignInEndpoints
             r => (r.GetString(0), r.GetInt64(1), r.GetInt64(2), r.GetInt64(3), r.GetInt64(4))
         );
         // Whoever got in from an address from which others had failed on the same account.
-        var entered = Pairs(failed, "")
+        var entered = Pairs(outside, "")
             .Intersect(Pairs(all, "AND o.Value = 'success'"))
             .Select(p => p.Actor)
             .ToHashSet();
@@ -193,7 +201,7 @@ public static class SignInEndpoints
                 Instant.FromUnixTimeMilliseconds(c.Item4),
                 Instant.FromUnixTimeMilliseconds(c.Item5),
                 entered.Contains(c.Item1),
-                $"action == sign-in and outcome == failure and actor == {EventEndpoints.Quoted(c.Item1)}"
+                Outside($"action == sign-in and outcome == failure and actor == {EventEndpoints.Quoted(c.Item1)}")
             )),
         ];
     }

@@ -29,8 +29,15 @@ internal static class DemoActivity
     };
 
     /// <param name="folder">Beside the data: for the watched folder and the truth.</param>
-    public static async Task MakeAsync(Uri address, IServiceProvider services, string folder, Logs logs)
+    public static async Task MakeAsync(
+        Uri address,
+        IServiceProvider services,
+        string folder,
+        Logs logs,
+        Action<string> say
+    )
     {
+        say("Taking in ninety days of logs …");
         using var jonas = await DemoSeed.DemoClient.ConnectAsync(address);
         await jonas.SignInAsync("jonas.aske@tarnholm.example");
         await jonas.PutAsync<Done>(

@@ -58,37 +58,7 @@ public static class DemoSeed
             return;
         }
 
-        string[] contents =
-        [
-            ShareFolder(options),
-            MailFolder(options),
-            WorkspaceFolder(options),
-            LogFolder(options),
-            Beside(options, "later"),
-        ];
-        if (Directory.Exists(options.DataFolder) && Directory.EnumerateFileSystemEntries(options.DataFolder).Any())
-        {
-            if (!File.Exists(marker))
-            {
-                throw new IOException(
-                    $"{options.DataFolder} holds something that is not a demo; name another folder with --data."
-                );
-            }
-
-            foreach (var folder in contents.Append(options.DataFolder).Where(Directory.Exists))
-            {
-                Directory.Delete(folder, recursive: true);
-            }
-        }
-
-        // What lies there would be found in years in which it was not there yet.
-        if (contents.FirstOrDefault(Directory.Exists) is { } left)
-        {
-            throw new IOException(
-                $"{left} is there already, without a demo that it belongs to; remove it, or name another folder with --data."
-            );
-        }
-
+        Clear(options, marker);
         Directory.CreateDirectory(options.DataFolder);
         await File.WriteAllTextAsync(marker, "{}");
         var share = ShareFolder(options);
@@ -140,13 +110,7 @@ public static class DemoSeed
                     WriteMail(setUpOn, today);
                 }
             );
-            say("Taking in ninety days of logs …");
-            await DemoActivity.MakeAsync(
-                address,
-                app.Services,
-                Directory.CreateDirectory(LogFolder(options)).FullName,
-                new Logs(seed, today, scale)
-            );
+            await DemoActivity.MakeAsync(address, app.Services, LogFolder(options), new(seed, today, scale), say);
             await app.StopAsync();
 
             // A day begins with its routine, and not some seconds later, when it might meet what is done on the day or
@@ -165,6 +129,41 @@ public static class DemoSeed
 
         Duration Since(LocalDate day) =>
             options.Clock.GetCurrentInstant() - day.At(new LocalTime(9, 0)).InZoneLeniently(zone).ToInstant();
+    }
+
+    /// <summary>Takes a former demo away; refuses where something else lies there.</summary>
+    private static void Clear(WideKeelOptions options, string marker)
+    {
+        string[] contents =
+        [
+            ShareFolder(options),
+            MailFolder(options),
+            WorkspaceFolder(options),
+            LogFolder(options),
+            Beside(options, "later"),
+        ];
+        if (Directory.Exists(options.DataFolder) && Directory.EnumerateFileSystemEntries(options.DataFolder).Any())
+        {
+            if (!File.Exists(marker))
+            {
+                throw new IOException(
+                    $"{options.DataFolder} holds something that is not a demo; name another folder with --data."
+                );
+            }
+
+            foreach (var folder in contents.Append(options.DataFolder).Where(Directory.Exists))
+            {
+                Directory.Delete(folder, recursive: true);
+            }
+        }
+
+        // What lies there would be found in years in which it was not there yet.
+        if (contents.FirstOrDefault(Directory.Exists) is { } left)
+        {
+            throw new IOException(
+                $"{left} is there already, without a demo that it belongs to; remove it, or name another folder with --data."
+            );
+        }
     }
 
     /// <summary>The demo's share lies beside the data folder, because a share may not lie within it.</summary>

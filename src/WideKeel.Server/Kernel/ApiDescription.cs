@@ -9,6 +9,7 @@ namespace WideKeel.Server.Kernel;
 /// <summary>What the OpenAPI document says beyond what the routes say themselves.</summary>
 public static class ApiDescription
 {
+    // Long because each type that the generator describes wrongly is one branch.
     public static void Configure(OpenApiOptions options)
     {
         options.OpenApiVersion = OpenApiSpecVersion.OpenApi3_1;

@@ -2,6 +2,9 @@ using System.Diagnostics;
 using System.Globalization;
 using System.Net;
 using Microsoft.Data.Sqlite;
+using Microsoft.Extensions.DependencyInjection;
+using WideKeel.Server.Activity;
+using WideKeel.Store.Activity;
 using WideKeel.Store.Ledger;
 
 namespace WideKeel.Server.Tests.Jobs;
@@ -200,6 +203,63 @@ public class KillTests
             .Count()
             .ShouldBe(200);
         LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
+    }
+
+    [Fact]
+    public async Task Taking_in_and_sealing_killed_again_and_again_lose_no_event_and_take_none_twice()
+    {
+        await using var product = new Product();
+        await product.InitializeAsync();
+        var folder = Directory.CreateDirectory(Path.Combine(product.Folder, "drop")).FullName;
+        using (var jonas = await product.SignInAsync("jonas"))
+        {
+            await jonas.PostOk(
+                "channels",
+                new
+                {
+                    name = "drop",
+                    feed = "folder",
+                    settings = new
+                    {
+                        title = "Drop",
+                        format = "json",
+                        retention = "P2Y",
+                        folder,
+                    },
+                }
+            );
+            await product.StopAsync();
+        }
+
+        await File.WriteAllLinesAsync(
+            Path.Combine(folder, "log.jsonl"),
+            Enumerable
+                .Range(0, 2_000)
+                .Select(i =>
+                    $$"""{"id":"e{{i}}","time":"2026-06-{{1 + (i % 12):00}}T08:00:00Z","action":"file.read"}"""
+                ),
+            TestContext.Current.CancellationToken
+        );
+        await KillAsync(product, seed: 4);
+        await product.StartAsync();
+        await product.Services.GetRequiredService<ChannelFeeds>().LookAsync(CancellationToken.None);
+        Single(product, "SELECT COUNT(*) FROM activity_event").ShouldBe(2_000);
+        using (var jonas = await product.SignInAsync("jonas"))
+        {
+            await jonas.PostOk("channels/seal", new { });
+            await product.StopAsync();
+        }
+
+        await KillAsync(product, seed: 5);
+        await product.StartAsync();
+        using var after = await product.SignInAsync("jonas");
+        await after.WaitForJobsAsync();
+        Single(product, "SELECT SUM(Events) FROM segment").ShouldBe(2_000);
+        Single(product, "SELECT COUNT(*) FROM activity_event WHERE SegmentId IS NULL").ShouldBe(0);
+        using var ines = await product.SignInAsync("ines");
+        SegmentVerifier
+            .Verify(Path.Combine(product.Data, "archive"), (await ines.Get("ledger/export")).Text!)
+            .Value.Findings.ShouldBeEmpty();
     }
 
     /// <summary>Puts a job back to where it had not begun.</summary>

@@ -50,6 +50,8 @@ const label = (row: Schemas['BoardRow']) => (chart.days ? day(row.label) : actio
 .chart {
   padding: 12px 16px 14px;
   min-width: 0;
+  display: flex;
+  flex-direction: column;
 }
 header {
   display: flex;
@@ -64,7 +66,8 @@ p {
 }
 .columns {
   display: flex;
-  height: 150px;
+  flex: 1;
+  min-height: 150px;
   align-items: stretch;
   border-bottom: 1px solid var(--line-2);
 }

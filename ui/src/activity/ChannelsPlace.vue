@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
-import { api, take } from '@/shared/api/client'
+import { api, take, type Schemas } from '@/shared/api/client'
 import { bytes, count, moment, plural } from '@/shared/format'
 import { periodWords } from '@/shared/words'
 import ChannelForm from './ChannelForm.vue'
@@ -18,7 +18,14 @@ const { act, busy, problem } = useAct(['channels', 'activity'])
 const seal = () => act(() => take(api.POST('/api/channels/seal')))
 const edited = computed(() => data.value?.find((c) => c.id === editing.value))
 /** The source's clock, as far as it can be told from when its lines arrive. */
-const skew = (ms: number) => (Math.abs(ms) < 120_000 ? 'within 2 minutes' : `about ${Math.round(ms / 60_000)} min`)
+const skew = (c: Schemas['ChannelView']) => {
+  const live =
+    (c.feed === 'http' || c.feed === 'syslog') && c.lastReceivedAt && Math.abs(c.skewMilliseconds) < 6 * 3_600_000
+  if (!live) return '–'
+  return Math.abs(c.skewMilliseconds) < 120_000
+    ? 'within 2 minutes'
+    : `about ${Math.round(c.skewMilliseconds / 60_000)} min`
+}
 </script>
 
 <template>
@@ -60,7 +67,7 @@ const skew = (ms: number) => (Math.abs(ms) < 120_000 ? 'within 2 minutes' : `abo
           <dd>{{ moment(c.lastEventAt) }}</dd>
         </div>
         <div>
-          <dt>In an hour</dt>
+          <dt>In the last hour</dt>
           <dd>
             {{ count(c.lastHour) }} <span class="quiet small">usual {{ c.usualAnHour }}</span>
           </dd>
@@ -90,7 +97,7 @@ const skew = (ms: number) => (Math.abs(ms) < 120_000 ? 'within 2 minutes' : `abo
         </div>
         <div>
           <dt>Clock differs</dt>
-          <dd>{{ c.lastReceivedAt ? skew(c.skewMilliseconds) : '–' }}</dd>
+          <dd>{{ skew(c) }}</dd>
         </div>
         <div>
           <dt>Kept</dt>

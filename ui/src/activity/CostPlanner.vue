@@ -25,11 +25,11 @@ const { data, error } = useQuery({
   placeholderData: keepPreviousData,
 })
 const gigabyte = 1_000_000_000
-const top = computed(() => Math.max(0.0001, ...(data.value?.months.flatMap((m) => m.costs) ?? [])))
+const top = computed(() => Math.max(0.0001, ...(data.value?.volumes.flatMap((v) => v.costs) ?? [])))
+const most = computed(() => data.value?.volumes.at(-1)?.eventsADay || 1)
+const x = (eventsADay: number) => (eventsADay / most.value) * 600
 const line = (plan: number) =>
-  (data.value?.months ?? [])
-    .map((m, i, all) => `${(i / Math.max(1, all.length - 1)) * 600},${150 - (m.costs[plan]! / top.value) * 140}`)
-    .join(' ')
+  (data.value?.volumes ?? []).map((v) => `${x(v.eventsADay)},${150 - (v.costs[plan]! / top.value) * 140}`).join(' ')
 const prices = [
   { key: 'fixed', label: 'a month' },
   { key: 'taken', label: 'a GB taken in' },
@@ -48,15 +48,22 @@ const prices = [
     </div>
     <div v-for="(p, i) in form.plans" :key="i" class="grid plan" :class="{ second: i }">
       <strong>{{ p.name }}</strong>
-      <label v-for="x in prices" :key="x.key"
-        >{{ x.label }} <el-input-number v-model="p[x.key]" :min="0" :controls="false"
+      <label v-for="price in prices" :key="price.key"
+        >{{ price.label }} <el-input-number v-model="p[price.key]" :min="0" :controls="false"
       /></label>
     </div>
     <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
     <template v-if="data">
-      <svg viewBox="0 0 600 160" role="img" aria-label="Cost a month under both plans">
+      <svg viewBox="0 0 600 172" role="img" aria-label="Cost of a month under both plans, by events a day">
+        <line v-if="data.evenEventsADay" :x1="x(data.evenEventsADay)" :x2="x(data.evenEventsADay)" y1="0" y2="150" />
+        <line :x1="x(form.eventsADay)" :x2="x(form.eventsADay)" y1="0" y2="150" class="now" />
         <polyline :points="line(0)" />
         <polyline class="second" :points="line(1)" />
+        <text x="2" y="166">0</text>
+        <text v-if="data.evenEventsADay" :x="x(data.evenEventsADay)" y="166" text-anchor="middle">
+          equal at {{ count(Math.round(data.evenEventsADay)) }} a day
+        </text>
+        <text x="598" y="166" text-anchor="end">{{ count(Math.round(most)) }} events a day</text>
       </svg>
       <p>
         Storage settles at {{ bytes(data.settlesAt * gigabyte) }}.
@@ -111,6 +118,18 @@ svg {
   max-width: 720px;
   background: var(--sheet-2);
   border: 1px solid var(--line);
+}
+text {
+  font: 11px var(--sans);
+  fill: var(--ink-2);
+}
+svg line {
+  stroke: var(--ink-3);
+  stroke-dasharray: 4 3;
+}
+svg line.now {
+  stroke-dasharray: none;
+  stroke: var(--line-2);
 }
 polyline {
   fill: none;

@@ -52,15 +52,15 @@ const ask = () => put({ cql: typed.value.trim() })
 
 const columns: Column[] = [
   { key: 'time', label: 'When', width: 150 },
-  { key: 'actor', label: 'Who', width: 190 },
-  { key: 'action', label: 'What', width: 150 },
+  { key: 'actor', label: 'Who', width: 180 },
+  { key: 'action', label: 'What', width: 115 },
   { key: 'object', label: 'Object', width: 200, grow: true },
-  { key: 'outcome', label: 'Outcome', width: 100 },
-  { key: 'address', label: 'Address', width: 120 },
-  { key: 'network', label: 'Network', width: 100 },
-  { key: 'place', label: 'Place', width: 120 },
-  { key: 'device', label: 'Device', width: 100 },
-  { key: 'channel', label: 'Channel', width: 110 },
+  { key: 'outcome', label: 'Outcome', width: 92 },
+  { key: 'address', label: 'Address', width: 112 },
+  { key: 'network', label: 'Network', width: 76 },
+  { key: 'place', label: 'Place', width: 92 },
+  { key: 'device', label: 'Device', width: 76 },
+  { key: 'channel', label: 'Channel', width: 96 },
 ]
 const narrowColumns = columns.filter((c) => ['time', 'actor', 'action', 'object'].includes(c.key))
 const given = (e: Schemas['EventView']) => (e.target ? ` → ${e.target}` : '')

@@ -46,7 +46,8 @@ const line = (a: Schemas['ApplicationRate']) =>
       <section v-if="data.campaigns.length" class="panel block campaigns" aria-label="Sustained attempts">
         <h2>Sustained attempts</h2>
         <p class="quiet small">
-          Accounts whose sign-in failed from four or more addresses: guessing that takes its time.
+          Accounts whose sign-in failed from four or more addresses outside the named networks: guessing that takes its
+          time.
         </p>
         <table class="sheet">
           <thead>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
+import { computed, onMounted, useTemplateRef } from 'vue'
 import type { Schemas } from '@/shared/api/client'
 import { moment } from '@/shared/format'
 import { actionWords } from './words'
 
 /** One event of a thread. */
-const { event } = defineProps<{
+const { event, here } = defineProps<{
   event: Schemas['EventView']
   /** The thread was begun at it. */
   here: boolean
@@ -12,15 +13,21 @@ const { event } = defineProps<{
   canPin: boolean
 }>()
 const emit = defineEmits<{ go: []; pin: [] }>()
+const says = computed(
+  () =>
+    [actionWords(event.action), event.object, event.target && `→ ${event.target}`].filter(Boolean).join(' ') +
+    (event.outcome === 'failure' ? `, which failed (${event.code ?? 'no reason given'})` : ''),
+)
+const line = useTemplateRef<HTMLElement>('line')
+onMounted(() => here && line.value?.scrollIntoView({ block: 'center' }))
 </script>
 
 <template>
-  <li :class="{ here, failed: event.outcome === 'failure' }" :aria-current="here">
+  <li ref="line" :class="{ here, failed: event.outcome === 'failure' }" :aria-current="here">
     <time :datetime="event.time" :title="event.time">{{ moment(event.time) }}</time>
     <div class="says">
-      <strong>{{ event.actor ?? 'Somebody' }}</strong> {{ actionWords(event.action) }} {{ event.object ?? ''
-      }}<template v-if="event.target"> → {{ event.target }}</template
-      ><template v-if="event.outcome === 'failure'">, which failed ({{ event.code ?? 'no reason given' }})</template>
+      <strong>{{ event.actor ?? 'Somebody' }}</strong>
+      {{ ' ' }}{{ says }}
       <div class="small quiet">
         {{
           [event.address, event.network, event.place, event.device, event.application, event.channel]

@@ -17,7 +17,7 @@ const along = computed({
   set: (a: string[]) => (text('along').value = a.join(',')),
 })
 const hours = computed({
-  get: () => Number(text('hours').value || 24),
+  get: () => Number(text('hours').value || 6),
   set: (h: number) => (text('hours').value = String(h)),
 })
 const ways = [

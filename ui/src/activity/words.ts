@@ -25,7 +25,7 @@ const actions: Record<string, string> = {
   'mail.forward-set': 'set forwarding of mail',
   'app.consent': 'consented to',
   'config.change': 'changed a setting',
-  'device.lease': 'was given an address',
+  'device.lease': 'leased an address',
   'log.stop': 'stopped logging',
   'log.start': 'started logging',
 }

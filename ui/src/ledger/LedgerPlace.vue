@@ -9,7 +9,8 @@ import DataTable, { type Column } from '@/shared/DataTable.vue'
 import { count, moment } from '@/shared/format'
 import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
-import { detailsOf, linkOf, runsOf, sentence, severityOf } from './sentence'
+import LedgerEntry from './LedgerEntry.vue'
+import { detailsOf, runsOf, sentence, severityOf } from './sentence'
 
 const { list, put, text, number } = useUrl()
 const typed = ref(text('words').value)
@@ -37,6 +38,14 @@ const entries = computed(
 /** Runs of like entries are one line, unless each is wanted. */
 const each = ref(false)
 const rows = computed(() => (each.value ? entries.value.map((e) => ({ ...e, times: 1 })) : runsOf(entries.value)))
+/** Runs shorten the list; more is read until there is something to look at, within reason. */
+watch(
+  () => [rows.value.length, pages.isFetching.value] as const,
+  ([shown, busy]) => {
+    if (!busy && shown < 40 && pages.hasNextPage.value && (pages.data.value?.pages.length ?? 0) < 12)
+      void pages.fetchNextPage()
+  },
+)
 const total = computed(() => pages.data.value?.pages[0]?.total ?? 0)
 const open = number('entry')
 /** An address may open an entry that lies far below what the list has loaded. */
@@ -80,7 +89,6 @@ const columns: Column[] = [
   { key: 'note', label: 'Detail', width: 220, grow: true },
 ]
 const narrow = columns.filter((c) => ['sequence', 'who', 'verb'].includes(c.key))
-const pretty = (value: unknown) => JSON.stringify(value, null, 2)
 useEventListener(document, 'keydown', (e: KeyboardEvent) => {
   if (e.key === 'Escape' && open.value && !(e.target as HTMLElement).closest('input, .el-overlay')) open.value = null
 })
@@ -152,7 +160,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
           >{{ row.who }}<span v-if="row.onBehalfOf" class="quiet"> for {{ row.onBehalfOf }}</span></template
         >
         <template #severity="{ row }"
-          ><span :class="{ weighty: severityOf(row.verb).mark === '▲' }"
+          ><span :class="{ lacking: severityOf(row.verb).mark === '▲' }"
             ><span aria-hidden="true">{{ severityOf(row.verb).mark }}</span> {{ severityOf(row.verb).word }}</span
           ></template
         >
@@ -171,47 +179,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
       </DataTable>
     </template>
     <template #subject>
-      <article v-if="entry" class="entry">
-        <p class="small quiet">Entry {{ count(entry.sequence) }}</p>
-        <h1 class="said">{{ sentence(entry) }}</h1>
-        <p v-if="linkOf(entry)"><RouterLink :to="linkOf(entry)!">Open what it is about</RouterLink></p>
-        <dl class="kv">
-          <dt>When</dt>
-          <dd :title="entry.at">{{ moment(entry.at) }}</dd>
-          <dt>Who</dt>
-          <dd>
-            <button class="link" @click="put({ who: entry.who, entry: null })">{{ entry.who }}</button><span
-              v-if="entry.onBehalfOf"
-            >
-              for {{ entry.onBehalfOf }}</span
-            ><span v-if="entry.address" class="quiet"> from {{ entry.address }}</span>
-          </dd>
-          <dt>Verb</dt>
-          <dd>
-            <button class="link" @click="put({ verb: entry.verb, entry: null })">{{ entry.verb }}</button>
-          </dd>
-          <dt>On</dt>
-          <dd>
-            <button class="link" @click="put({ kind: entry.subjectKind, subject: entry.subjectId, entry: null })">
-              {{ entry.subjectKind }} {{ entry.subjectId }}
-            </button>
-          </dd>
-          <template v-if="entry.reason"
-            ><dt>Reason</dt>
-            <dd>“{{ entry.reason }}”</dd></template
-          >
-          <dt>Leaf hash</dt>
-          <dd class="hash">{{ entry.hash }}</dd>
-        </dl>
-        <template v-if="entry.before"
-          ><h2>Before</h2>
-          <pre tabindex="0">{{ pretty(entry.before) }}</pre>
-        </template>
-        <template v-if="entry.after"
-          ><h2>After</h2>
-          <pre tabindex="0">{{ pretty(entry.after) }}</pre>
-        </template>
-      </article>
+      <LedgerEntry v-if="entry" :entry="entry" @narrow="(by) => put({ ...by, entry: null })" />
     </template>
   </Workbench>
 </template>
@@ -258,44 +226,14 @@ h1 {
   overflow-wrap: anywhere;
   color: var(--ink-2);
 }
-.entry {
-  display: grid;
-  gap: 10px;
-}
-.entry h1 {
-  font-size: 21px;
-}
-.entry h2 {
-  font-size: 15px;
-}
-.entry p {
-  margin: 0;
-}
-pre {
-  margin: 0;
-  padding: 10px 12px;
-  background: var(--sheet-2);
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  white-space: pre-wrap;
-  overflow-wrap: anywhere;
-  font:
-    12.5px/1.5 ui-monospace,
-    monospace;
-  max-height: 300px;
-  overflow: auto;
-}
 .pad {
   padding: 0 16px;
-}
-.said::first-letter {
-  text-transform: uppercase;
 }
 .said {
   display: inline-block;
 }
-.weighty {
-  color: var(--copper);
+.said::first-letter {
+  text-transform: uppercase;
 }
 .day {
   font: inherit;

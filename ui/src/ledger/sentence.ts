@@ -71,11 +71,34 @@ export function detailsOf(e: Entry): string {
     .join(', ')
 }
 
+/** Where the verb alone would not make a sentence. */
+const phrases: Record<string, (e: Entry, times: number) => string> = {
+  'signed-in': (_, n) => (n > 1 ? `signed in ${count(n)} times` : 'signed in'),
+  'signed-out': (_, n) => (n > 1 ? `signed out ${count(n)} times` : 'signed out'),
+  'segment-sealed': (e, n) =>
+    n > 1
+      ? `sealed ${count(n)} days of events`
+      : `sealed the events of ${field(e.after, 'channel')}, ${field(e.after, 'day')}`,
+  'segment-removed': (e, n) =>
+    n > 1
+      ? `removed ${count(n)} days of events`
+      : `removed the events of ${field(e.before, 'channel')}, ${field(e.before, 'day')}`,
+  pinned: (e, n) => `pinned ${n > 1 ? `${count(n)} events` : 'an event'} to ${subjectOf(e)}`,
+  unpinned: (e, n) => `took ${n > 1 ? `${count(n)} events` : 'an event'} out of ${subjectOf(e)}`,
+  'ledger-verified': () => 'verified the ledger',
+  'networks-named': () => 'named the networks',
+  'places-loaded': () => 'loaded the table of places',
+  'back-filled': (e) => `handed “${field(e.after, 'file')}” over to ${subjectOf(e)}`,
+  'key-made': (e) => `made a key for ${subjectOf(e)}`,
+}
+const field = (value: unknown, name: string) => String(((value ?? {}) as Record<string, unknown>)[name] ?? '')
+
 /** One sentence: what was done to what, and of which kind of many where several are taken together. */
 export const sentence = (e: Entry, times = 1) =>
-  times > 1
+  phrases[e.verb]?.(e, times) ??
+  (times > 1
     ? `${verbWords(e.verb)} ${count(times)} ${kindOf(e.subjectKind, true)}`
-    : `${verbWords(e.verb)} ${subjectOf(e)}`
+    : `${verbWords(e.verb)} ${subjectOf(e)}`)
 
 const weighty = new Set([
   'destroyed',

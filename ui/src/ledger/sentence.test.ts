@@ -1,0 +1,45 @@
+import { describe, expect, it } from 'vitest'
+import type { Schemas } from '@/shared/api/client'
+import { detailsOf, linkOf, runsOf, sentence, severityOf } from './sentence'
+
+const entry = (over: Partial<Schemas['LedgerView']>): Schemas['LedgerView'] => ({
+  sequence: 1,
+  at: '2026-06-15T08:00:00Z',
+  who: 'Ines Calloway',
+  onBehalfOf: null,
+  address: null,
+  verb: 'destroyed',
+  subjectKind: 'item',
+  subjectId: '7',
+  before: null,
+  after: null,
+  reason: null,
+  hash: '',
+  ...over,
+})
+
+describe('An entry of the ledger', () => {
+  it('names its subject where it knows the name', () =>
+    expect(sentence(entry({ verb: 'put-into-effect', subjectKind: 'series', after: { code: 'SAF-010' } }))).toBe(
+      'put into effect series “SAF-010”',
+    ))
+  it('names its subject by its number otherwise', () => expect(sentence(entry({}))).toBe('destroyed item 7'))
+  it('of a run says how many', () => expect(sentence(entry({}), 49)).toBe('destroyed 49 items'))
+  it('says what else it holds, and what it was before', () =>
+    expect(detailsOf(entry({ after: { items: 1490, active: true, days: 5 }, before: { days: 3 } }))).toBe(
+      '1,490 items, active yes, days 3 → 5',
+    ))
+  it('leads to what it is about', () => expect(linkOf(entry({}))).toBe('/content?item=7'))
+  it('about something without a page leads nowhere', () =>
+    expect(linkOf(entry({ subjectKind: 'networks' }))).toBeNull())
+  it('of a destruction is weighty', () => expect(severityOf('destroyed').word).toBe('weighty'))
+})
+
+describe('Like entries one after the other', () => {
+  it('are taken together', () =>
+    expect(
+      runsOf([entry({}), entry({ sequence: 2 }), entry({ sequence: 3, verb: 'filed' })]).map((r) => r.times),
+    ).toEqual([2, 1]))
+  it('with reasons of their own stay apart', () =>
+    expect(runsOf([entry({ reason: 'a' }), entry({ reason: 'b' })]).map((r) => r.times)).toEqual([1, 1]))
+})
