@@ -10,6 +10,9 @@ public sealed class ActivityTests(Demo demo) : IClassFixture<Demo>
     private static By Row(string text) =>
         By.XPath($"//*[@role='row' and contains(@class,'body')][contains(normalize-space(.), \"{text}\")]");
 
+    private static By Choice(string label) =>
+        By.XPath($"//div[contains(@class,'el-select')][.//input[@aria-label='{label}']]");
+
     [Fact]
     public void The_deletion_of_the_photographs_is_followed_to_a_machine_and_another_person_and_kept()
     {
@@ -83,9 +86,9 @@ public sealed class ActivityTests(Demo demo) : IClassFixture<Demo>
         page.PressButton("Connect a log");
         page.Type(By.Id("c-title"), "Doors of the yard");
         page.Type(By.Id("c-name"), "yard-doors");
-        page.Press(By.CssSelector("[aria-label='How it comes']"));
+        page.Press(Choice("How it comes"));
         page.Press(By.XPath("//li[contains(., 'files that are handed over')]"));
-        page.Press(By.CssSelector("[aria-label='What its lines are']"));
+        page.Press(Choice("What its lines are"));
         page.Press(By.XPath("//li[contains(., 'a table (CSV)')]"));
         page.Upload(By.CssSelector("[aria-label='File to try']"), file);
         page.SeeText("Gate");

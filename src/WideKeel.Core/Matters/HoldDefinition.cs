@@ -22,6 +22,9 @@ public sealed record HoldDefinition(
     LocalDate? To
 )
 {
+    /// <summary>Names of channels whose events are kept too, of the days of the range; null for none.</summary>
+    public IReadOnlyList<string>? Channels { get; init; }
+
     public static HoldDefinition Everything { get; } = new([], [], null, null, null);
 
     /// <summary>The compiled query (null where there is none), or the first thing that is wrong.</summary>
@@ -56,6 +59,19 @@ public sealed record HoldDefinition(
                 )
             : (CompiledQuery?)compiled.Value;
     }
+
+    /// <summary>Whether it keeps the events that one channel has of a day.</summary>
+    public bool KeepsEvents(string channel, LocalDate day) =>
+        Channels?.Contains(channel) == true && !(day < From) && !(day > To);
+
+    /// <summary>Whether there are events that it keeps and another definition would not.</summary>
+    public bool KeepsEventsBeyond(HoldDefinition other) =>
+        Channels is { Count: > 0 }
+        && (
+            Channels.Except(other.Channels ?? []).Any()
+            || (From ?? LocalDate.MinIsoValue) < (other.From ?? LocalDate.MinIsoValue)
+            || (To ?? LocalDate.MaxIsoValue) > (other.To ?? LocalDate.MaxIsoValue)
+        );
 
     /// <summary>Whether something dated by this span falls within the range.</summary>
     public bool Touches(LocalDate created, LocalDate modified) =>

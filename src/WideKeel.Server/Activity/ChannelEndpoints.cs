@@ -7,6 +7,7 @@ using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.Activity;
 using WideKeel.Core.Ledger;
+using WideKeel.Core.Matters;
 using WideKeel.Core.People;
 using WideKeel.Server.Jobs;
 using WideKeel.Store;
@@ -71,6 +72,11 @@ public sealed record MappingResult(IReadOnlyList<string> Header, IReadOnlyList<T
 
 public sealed record TriedLine(long Line, JsonElement? Event, string? Reason);
 
+public sealed record ChannelName(string Name, string Title);
+
+/// <param name="Days">Sealed days among them.</param>
+public sealed record KeptEvents(long Events, int Days);
+
 /// <param name="BytesAnEvent">Sealed.</param>
 /// <param name="Months">For how long events are kept.</param>
 public sealed record CostQuestion(double EventsADay, double BytesAnEvent, int Months, IReadOnlyList<CostPlan> Plans);
@@ -94,6 +100,8 @@ public static partial class ChannelEndpoints
             .Produces<IntakeAnswer>()
             .Produces<IntakeAnswer>(StatusCodes.Status207MultiStatus)
             .Requires(Right.ManageChannels);
+        api.MapGet("/channels/names", Names).Requires(Right.OpenMatters);
+        api.MapPost("/channels/kept", Kept).Requires(Right.OpenMatters);
         api.MapPost("/channels/costs", Costs).Requires(Right.ManageChannels);
         api.MapPost("/channels/seal", Seal).Requires(Right.ManageChannels);
         api.MapPost("/channels/{name}/events", Take)
@@ -423,6 +431,46 @@ public static partial class ChannelEndpoints
         }
 
         return new MappingResult(request.Format == EventFormat.Csv ? EventLines.HeaderOf(request.Text) : [], lines);
+    }
+
+    /// <summary>The channels that a hold order can keep; of what is in them it says nothing.</summary>
+    private static async Task<Reply<IReadOnlyList<ChannelName>>> Names(WideKeelDb db, CancellationToken cancel) =>
+        (Outcome<IReadOnlyList<ChannelName>>)
+            await db
+                .Channels.AsNoTracking()
+                .OrderBy(c => c.Title)
+                .Select(c => new ChannelName(c.Name, c.Title))
+                .ToListAsync(cancel);
+
+    /// <summary>How many events a hold order would keep.</summary>
+    private static async Task<Reply<KeptEvents>> Kept(HoldDefinition asked, [AsParameters] ApiContext context)
+    {
+        if (asked.Check(context.Calendar.Today).Refusal is { } refusal)
+        {
+            return refusal;
+        }
+
+        var names = asked.Channels ?? [];
+        var channels = await context
+            .Db.Channels.AsNoTracking()
+            .Where(c => names.Contains(c.Name))
+            .ToDictionaryAsync(c => c.Id, c => c.Name, context.Cancel);
+        var ids = channels.Keys.ToList();
+        var files = await context
+            .Db.Segments.AsNoTracking()
+            .Where(s => ids.Contains(s.ChannelId) && s.RemovedAt == null)
+            .ToListAsync(context.Cancel);
+        var open = await context
+            .Db.Events.AsNoTracking()
+            .Where(e => ids.Contains(e.ChannelId) && e.SegmentId == null)
+            .Select(e => new { e.ChannelId, e.Time })
+            .ToListAsync(context.Cancel);
+        var kept = files.Where(s => asked.KeepsEvents(channels[s.ChannelId], s.Day)).ToList();
+        return new KeptEvents(
+            kept.Sum(s => s.Events)
+                + open.LongCount(e => asked.KeepsEvents(channels[e.ChannelId], e.Time.InUtc().Date)),
+            kept.Count
+        );
     }
 
     private static Reply<CostComparison> Costs(CostQuestion asked) =>

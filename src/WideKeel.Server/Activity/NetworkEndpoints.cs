@@ -1,4 +1,7 @@
+using System.Globalization;
 using System.Text.Json.Nodes;
+using CsvHelper;
+using CsvHelper.Configuration;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core;
 using WideKeel.Core.Activity;
@@ -23,9 +26,10 @@ public static class NetworkEndpoints
 
     public static void MapNetworks(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/networks", List).Requires(Right.ReadActivity);
+        api.MapGet("/networks", List).Requires(Right.ManageChannels);
         api.MapPut("/networks", Put).Requires(Right.ManageChannels);
         api.MapPut("/places", PutPlaces).Requires(Right.ManageChannels);
+        api.MapPut("/places/csv", PutPlacesCsv).Requires(Right.ManageChannels);
     }
 
     /// <summary>A stored network as the core knows it.</summary>
@@ -90,6 +94,41 @@ public static class NetworkEndpoints
             cancel
         );
     }
+
+    /// <summary>The same as a table with the columns range, country, name, lat and lon.</summary>
+    private static async Task<Reply<Done>> PutPlacesCsv(
+        HttpRequest request,
+        Caller caller,
+        Writer writer,
+        CancellationToken cancel
+    )
+    {
+        using var text = new StreamReader(request.Body);
+        using var csv = new CsvReader(
+            new StringReader(await text.ReadToEndAsync(cancel)),
+            new CsvConfiguration(CultureInfo.InvariantCulture) { DetectDelimiter = true, MissingFieldFound = null }
+        );
+        try
+        {
+            return await PutPlaces([.. csv.GetRecords<PlaceLine>().Select(Place)], caller, writer, cancel);
+        }
+        catch (CsvHelperException e)
+        {
+            return new Refusal(
+                "places-malformed",
+                "places",
+                $"Line {Wording.Number(csv.Parser.RawRow)}: {e.Message.Split('\n')[0].TrimEnd('.', '\r')}. "
+                    + "A table of range, country, name, lat and lon is expected."
+            );
+        }
+
+        static PlaceView Place(PlaceLine l) => new(l.range, l.country, l.name, l.lat, l.lon);
+    }
+
+    // The columns as the file names them.
+#pragma warning disable IDE1006
+    private sealed record PlaceLine(string range, string country, string name, double? lat, double? lon);
+#pragma warning restore IDE1006
 
     private static async Task<Reply<Done>> PutPlaces(
         IReadOnlyList<PlaceView> places,

@@ -49,16 +49,19 @@ public sealed class SealJob(
             await run.ReportAsync(i + 1, days.Count, null, cancel);
         }
 
-        var gone = 0;
+        var (gone, held) = (0, 0);
+        var holds = await HeldEvents.LoadAsync(db, now.InUtc().Date, cancel);
         foreach (var channel in channels)
         {
-            gone += await RemoveAsync(run, channel, now, cancel);
+            var (went, stayed) = await RemoveAsync(run, channel, holds, now, cancel);
+            (gone, held) = (gone + went, held + stayed);
         }
 
         return string.Create(
-            CultureInfo.InvariantCulture,
-            $"{days.Count:N0} days with {events:N0} events sealed; {gone:N0} files removed because their time was up."
-        );
+                CultureInfo.InvariantCulture,
+                $"{days.Count:N0} days with {events:N0} events sealed; {gone:N0} files removed because their time was up"
+            )
+            + (held == 0 ? "." : string.Create(CultureInfo.InvariantCulture, $", {held:N0} kept for another reason."));
     }
 
     /// <summary>The days of a channel that are over, its lateness included, with events that no file holds.</summary>
@@ -171,7 +174,13 @@ public sealed class SealJob(
     }
 
     /// <summary>Lets rows go that are no longer at hand, and files all of whose events are past their time.</summary>
-    private async Task<int> RemoveAsync(JobRun run, Channel channel, Instant now, CancellationToken cancel)
+    private async Task<(int Gone, int Held)> RemoveAsync(
+        JobRun run,
+        Channel channel,
+        HeldEvents holds,
+        Instant now,
+        CancellationToken cancel
+    )
     {
         var today = now.InUtc().Date;
         var atHand = Start(today.PlusDays(-channel.DaysAtHand));
@@ -185,6 +194,7 @@ public sealed class SealJob(
         )
             .Where(s => retention.AddTo(s.Last.InUtc().Date) < today)
             .ToList();
+        var held = over.RemoveAll(s => holds.Keep(channel.Name, s.Day));
         await writer.RunAsync(
             run.Actor,
             async session =>
@@ -213,7 +223,7 @@ public sealed class SealJob(
             File.Delete(SegmentFile.PathOf(options.ArchiveFolder, channel.Name, segment.Day, segment.Number));
         }
 
-        return over.Count;
+        return (over.Count, held);
     }
 
     /// <summary>A stored segment as the ledger has it.</summary>

@@ -30,6 +30,11 @@ public sealed class SyslogServer(
     private const int Portion = 500;
     private static readonly TimeSpan Look = TimeSpan.FromSeconds(1);
 
+    /// <summary>A port that somebody else has is tried again this much later.</summary>
+    private static readonly TimeSpan Again = TimeSpan.FromSeconds(30);
+
+    private readonly ConcurrentDictionary<int, long> taken = new();
+
     private readonly ConcurrentDictionary<long, (int Port, string Certificate, CancellationTokenSource Stop)> open =
         new();
 
@@ -76,7 +81,7 @@ public sealed class SyslogServer(
             }
         }
 
-        foreach (var channel in wanted.Where(w => !open.ContainsKey(w.Id)))
+        foreach (var channel in wanted.Where(w => !open.ContainsKey(w.Id) && !WaitsFor(w.Port)))
         {
             try
             {
@@ -94,10 +99,14 @@ public sealed class SyslogServer(
             catch (Exception e)
                 when (e is SocketException or IOException or System.Security.Cryptography.CryptographicException)
             {
-                log.LogWarning(e, "Port {Port} cannot be opened for syslog", channel.Port);
+                taken[channel.Port] = TimeProvider.System.GetTimestamp();
+                log.LogWarning("Port {Port} cannot be opened for syslog: {Reason}", channel.Port, e.Message);
             }
         }
     }
+
+    private bool WaitsFor(int port) =>
+        taken.TryGetValue(port, out var since) && TimeProvider.System.GetElapsedTime(since) < Again;
 
     private async Task AcceptAsync(
         long channel,

@@ -576,6 +576,25 @@ public static class OrderEndpoints
     internal static string FingerprintOf<T>(T figures) =>
         Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(figures, Json.Options)))[..16];
 
+    /// <summary>What an order keeps leaves it by a release only; null where nothing would leave.</summary>
+    private static Refusal? Narrower(HoldOrder known, HoldDefinition definition, long leaving) =>
+        known.State != OrderState.InForce ? null
+        : leaving > 0
+            ? Refusal.Conflict(
+                "order-narrower",
+                "definition",
+                $"{HoldQuery.Number(leaving)} items that this order keeps would no "
+                    + $"longer be found. Leaving them out is a release, with its delay and its second person."
+            )
+        : known.InForce?.KeepsEventsBeyond(definition) == true
+            ? Refusal.Conflict(
+                "order-narrower",
+                "definition",
+                "Events of a channel that this order keeps would no longer be kept. "
+                    + "Leaving them out is a release, with its delay and its second person."
+            )
+        : null;
+
     private static async Task<Reply<MatterView>> Activate(
         long id,
         long order,
@@ -629,14 +648,9 @@ public static class OrderEndpoints
                     );
                 }
 
-                if (known.State == OrderState.InForce && figures.Value.Leaving.Items > 0)
+                if (Narrower(known, definition, figures.Value.Leaving.Items) is { } leaves)
                 {
-                    return Refusal.Conflict(
-                        "order-narrower",
-                        "definition",
-                        $"{HoldQuery.Number(figures.Value.Leaving.Items)} items that this order keeps would no "
-                            + $"longer be found. Leaving them out is a release, with its delay and its second person."
-                    );
+                    return leaves;
                 }
 
                 await PutInForceAsync(

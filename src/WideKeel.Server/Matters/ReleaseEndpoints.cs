@@ -243,6 +243,26 @@ public static class ReleaseEndpoints
             : Problems.NotFound("order");
     }
 
+    /// <summary>A refusal where a narrower order would keep all that it keeps now, items and events.</summary>
+    private static async Task<Refusal?> NothingLeavesAsync(
+        WideKeelDb db,
+        long order,
+        HoldDefinition? narrowed,
+        ReleasePreview preview,
+        CancellationToken cancel
+    ) =>
+        narrowed is null
+        || preview.Figures.All.Items > 0
+        || (
+            await db.HoldOrders.Where(o => o.Id == order).Select(o => o.InForce).SingleOrDefaultAsync(cancel)
+        )?.KeepsEventsBeyond(narrowed) == true
+            ? null
+            : Refusal.Conflict(
+                "nothing-leaves",
+                "narrowed",
+                "Nothing would leave the order; put the draft in force instead."
+            );
+
     private static async Task<Reply<ReleasePreview>> Preview(
         long id,
         long order,
@@ -408,13 +428,12 @@ public static class ReleaseEndpoints
                     return Changed(preview.Value);
                 }
 
-                if (request.Narrowed is not null && preview.Value.Figures.All.Items == 0)
+                if (
+                    await NothingLeavesAsync(session.Db, order, request.Narrowed, preview.Value, context.Cancel) is
+                    { } none
+                )
                 {
-                    return Refusal.Conflict(
-                        "nothing-leaves",
-                        "narrowed",
-                        "Nothing would leave the order; put the draft in force instead."
-                    );
+                    return none;
                 }
 
                 var release = new HoldRelease

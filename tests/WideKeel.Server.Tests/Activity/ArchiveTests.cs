@@ -237,4 +237,91 @@ public sealed class ArchiveTests : IAsyncLifetime
         var answer = await analyst.PostOk("statements/answers", new { sql = "SELECT count(*) FROM events" });
         answer.GetProperty("rows")[0][0].GetInt64().ShouldBe(4);
     }
+
+    /// <summary>A matter with an order in force that keeps the gateway's events.</summary>
+    private static async Task<(Api Vera, long Matter, long Order, JsonElement View)> HoldAsync(Product product)
+    {
+        var vera = await product.SignInAsync("vera");
+        var matter = (
+            await vera.PostOk(
+                "matters",
+                new
+                {
+                    name = "m",
+                    description = "",
+                    kind = "litigation",
+                    unitId = product.Units["Tarn Lines"],
+                }
+            )
+        ).GetProperty("id").GetInt64();
+        var order = (await vera.PostOk($"matters/{matter}/orders", new { name = "o", definition = Keeps("gateway") }))
+            .GetProperty("orders")[0]
+            .GetProperty("id")
+            .GetInt64();
+        await PutInForceAsync(vera, matter, order, Keeps("gateway"));
+        return (vera, matter, order, await vera.GetOk($"matters/{matter}"));
+    }
+
+    private static object Keeps(params string[] channels) =>
+        new
+        {
+            containers = Array.Empty<long>(),
+            custodians = Array.Empty<long>(),
+            query = "nothing of content",
+            from = (string?)null,
+            to = (string?)null,
+            channels,
+        };
+
+    private static async Task<Answer> PutInForceAsync(Api vera, long matter, long order, object definition)
+    {
+        var figures = await vera.PostOk($"matters/{matter}/orders/{order}/consequences", definition);
+        var revision = (await vera.GetOk($"matters/{matter}"))
+            .GetProperty("orders")[0]
+            .GetProperty("revision")
+            .GetInt64();
+        return await vera.Post(
+            $"matters/{matter}/orders/{order}/activation",
+            new { fingerprint = figures.GetProperty("fingerprint").GetString(), why = "Claim." },
+            revision
+        );
+    }
+
+    [Fact]
+    public async Task A_day_that_a_hold_order_keeps_stays_when_its_time_is_up()
+    {
+        await SendAsync(Day("2025-06-16", 3));
+        await SealAsync();
+        var (vera, _, _, _) = await HoldAsync(product);
+        product.Clock.AdvanceDays(3);
+        await SealAsync();
+        File.Exists(FileOf("2025-06-16")).ShouldBeTrue();
+        (await analyst.GetOk("events")).GetProperty("total").GetInt64().ShouldBe(3);
+        vera.Dispose();
+    }
+
+    [Fact]
+    public async Task An_order_names_the_number_of_events_that_it_keeps()
+    {
+        await SendAsync(Day("2026-06-13", 5));
+        await SealAsync();
+        await SendAsync(Day("2026-06-15", 2));
+        using var vera = await product.SignInAsync("vera");
+        (await vera.PostOk("channels/kept", Keeps("gateway"))).GetProperty("events").GetInt64().ShouldBe(7);
+    }
+
+    [Fact]
+    public async Task Events_leave_an_order_only_by_a_release()
+    {
+        var (vera, matter, order, view) = await HoldAsync(product);
+        (
+            await vera.Put(
+                $"matters/{matter}/orders/{order}/draft",
+                new { name = "o", definition = Keeps() },
+                view.GetProperty("orders")[0].GetProperty("revision").GetInt64()
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
+        (await PutInForceAsync(vera, matter, order, Keeps())).Problem.ShouldBe("order-narrower");
+        vera.Dispose();
+    }
 }

@@ -261,10 +261,13 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/channels/{id:long}/files A
         POST /api/channels/seal A
         POST /api/channels/costs A
+        GET /api/channels/names LG
+        POST /api/channels/kept LG
         POST /api/channels/{name}/events -
-        GET /api/networks Y
+        GET /api/networks A
         PUT /api/networks A
         PUT /api/places A
+        PUT /api/places/csv A
         GET /api/events Y
         GET /api/events/facets Y
         GET /api/events/histogram Y

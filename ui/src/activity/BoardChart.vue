@@ -1,14 +1,20 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
 import type { Schemas } from '@/shared/api/client'
 import { count, day } from '@/shared/format'
 import { searchFor } from './span'
 import { actionWords } from './words'
 
-/** One chart of a board; every bar opens into its events, and its table says the same. */
+/**
+ * One chart of a board; every bar opens into its events, and its table says the same. Bars of days are too narrow to be
+ * links: those who do not point at them have the table.
+ */
 const { chart, days } = defineProps<{ chart: Schemas['BoardChart']; days: string }>()
 const asTable = ref(false)
 const most = computed(() => Math.max(1, ...chart.rows.map((r) => r.value)))
+const router = useRouter()
+const open = (row: Schemas['BoardRow']) => router.push(searchFor(row.query, 'all'))
 const label = (row: Schemas['BoardRow']) => (chart.days ? day(row.label) : actionWords(row.label))
 </script>
 
@@ -22,15 +28,10 @@ const label = (row: Schemas['BoardRow']) => (chart.days ? day(row.label) : actio
     </header>
     <p class="small quiet">{{ chart.says }}</p>
     <p v-if="chart.rows.length === 0" class="none quiet">Nothing in this time.</p>
-    <div v-else-if="chart.days && !asTable" class="columns">
-      <RouterLink
-        v-for="r in chart.rows"
-        :key="r.label"
-        :to="searchFor(r.query, 'all')"
-        :title="`${label(r)}: ${count(r.value)}`"
-        :aria-label="`${label(r)}: ${count(r.value)}`"
-        ><span :style="{ height: `${(r.value / most) * 100}%` }"
-      /></RouterLink>
+    <div v-else-if="chart.days && !asTable" class="columns" aria-hidden="true">
+      <div v-for="r in chart.rows" :key="r.label" :title="`${label(r)}: ${count(r.value)}`" @click="open(r)">
+        <span :style="{ height: `${(r.value / most) * 100}%` }" />
+      </div>
     </div>
     <table v-else>
       <tbody>
@@ -71,14 +72,14 @@ p {
   align-items: stretch;
   border-bottom: 1px solid var(--line-2);
 }
-.columns a {
+.columns div {
   flex: 1;
   display: flex;
   align-items: flex-end;
   padding: 0 1px;
+  cursor: pointer;
 }
-.columns a:hover,
-.columns a:focus-visible {
+.columns div:hover {
   background: var(--sea-wash);
 }
 .columns span {
@@ -99,7 +100,8 @@ th {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
-  padding: 2px 10px 2px 0;
+  padding: 3px 10px 3px 0;
+  line-height: 20px;
 }
 .bar span {
   display: block;

@@ -8,12 +8,14 @@ import { periodWords } from '@/shared/words'
 import ChannelForm from './ChannelForm.vue'
 import ChannelIntake from './ChannelIntake.vue'
 import CostPlanner from './CostPlanner.vue'
+import NetworksPanel from './NetworksPanel.vue'
 import { feedWords, formatWords } from './words'
 
 const { data, error } = useQuery({ queryKey: ['channels'], queryFn: () => take(api.GET('/api/channels')) })
 const editing = ref<number | 'new' | null>(null)
 const shown = ref<number | null>(null)
 const planning = ref(false)
+const naming = ref(false)
 const { act, busy, problem } = useAct(['channels', 'activity'])
 const seal = () => act(() => take(api.POST('/api/channels/seal')))
 const edited = computed(() => data.value?.find((c) => c.id === editing.value))
@@ -34,6 +36,7 @@ const skew = (c: Schemas['ChannelView']) => {
       <h1>Channels</h1>
       <span class="quiet">the logs that are taken in, what each admits and how long it is kept</span>
       <span class="acts">
+        <el-button @click="naming = !naming">Networks and places</el-button>
         <el-button @click="planning = !planning">Plan the cost</el-button>
         <el-button :loading="busy" @click="seal">Seal the days that are over</el-button>
         <el-button type="primary" @click="editing = 'new'">Connect a log</el-button>
@@ -42,6 +45,7 @@ const skew = (c: Schemas['ChannelView']) => {
     <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <CostPlanner v-if="planning" />
+    <NetworksPanel v-if="naming" />
     <section v-if="data?.length === 0" class="panel block">
       <h2>No log is connected yet</h2>
       <p>

@@ -130,7 +130,7 @@ p {
   list-style: none;
   display: grid;
   grid-template-columns: 1fr 1fr;
-  gap: 2px 16px;
+  gap: 5px 16px;
 }
 .hash {
   font-size: 12px;

@@ -93,14 +93,14 @@ ul {
 li {
   display: flex;
   justify-content: space-between;
-  padding: 2px 0;
+  padding: 3px 0;
 }
 .link {
   text-align: left;
 }
 summary {
   cursor: pointer;
-  padding: 2px 0;
+  padding: 3px 0;
 }
 details p {
   margin: 2px 0;

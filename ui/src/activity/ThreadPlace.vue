@@ -43,6 +43,7 @@ const target = computed(
   () =>
     investigations.data.value?.find((i) => i.id === chosen.value) ??
     investigations.data.value?.find((i) => !i.frozenAt) ??
+    investigations.data.value?.[0] ??
     null,
 )
 const pinned = computed(() => new Set(target.value?.events.map((e) => e.eventId)))

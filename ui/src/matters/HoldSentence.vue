@@ -4,6 +4,8 @@ import { computed, ref } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
 import QueryField from '@/shared/QueryField.vue'
 import SentencePart from '@/shared/SentencePart.vue'
+import { plural } from '@/shared/format'
+import { may } from '@/shared/session'
 import { rangeWords, reachWords } from './words'
 
 type Definition = Schemas['HoldDefinition']
@@ -24,6 +26,16 @@ const {
 const emit = defineEmits<{ change: [Definition] }>()
 const open = ref<string | null>(null)
 const containers = useQuery({ queryKey: ['containers'], queryFn: () => take(api.GET('/api/containers')) })
+const channels = useQuery({
+  queryKey: ['channels', 'names'],
+  queryFn: () => take(api.GET('/api/channels/names')),
+  enabled: computed(() => editable && verb === 'Keep' && may('openMatters')),
+})
+const kept = useQuery({
+  queryKey: computed(() => ['channels', 'kept', definition]),
+  queryFn: () => take(api.POST('/api/channels/kept', { body: definition })),
+  enabled: computed(() => !!definition.channels?.length && may('openMatters')),
+})
 const containerName = (id: number) => containers.data.value?.find((c) => c.id === id)?.name ?? '…'
 const custodianName = (id: number) => custodians.find((c) => c.id === id)?.name ?? '…'
 const reach = (d: Definition) => reachWords(d, containerName, custodianName)
@@ -74,6 +86,18 @@ const typed = computed({ get: () => definition.query ?? '', set: (q: string) => 
             :label="`${c.name} · ${c.source}`"
         /></el-select>
         <p class="small quiet">With neither, it reaches all content of the matter’s unit.</p>
+        <template v-if="verb === 'Keep' && channels.data.value?.length">
+          <label class="label" for="hold-channels">and the events of these channels, of the days below</label>
+          <el-select
+            id="hold-channels"
+            aria-label="Channels"
+            :model-value="definition.channels ?? []"
+            multiple
+            placeholder="none"
+            @update:model-value="change({ channels: $event.length ? $event : null })"
+            ><el-option v-for="c in channels.data.value" :key="c.name" :value="c.name" :label="c.title"
+          /></el-select>
+        </template>
         <div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div>
       </div>
     </SentencePart>
@@ -123,5 +147,9 @@ const typed = computed({ get: () => definition.query ?? '', set: (q: string) => 
         <div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div>
       </div> </SentencePart
     >.
+    <span v-if="definition.channels?.length && kept.data.value" class="small quiet"
+      >{{ plural(kept.data.value.events, 'event') }} on {{ plural(kept.data.value.days, 'sealed day') }} are kept
+      too.</span
+    >
   </p>
 </template>

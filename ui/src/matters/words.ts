@@ -43,11 +43,15 @@ export function reachWords(
   const places = definition.containers
   if (places.length > 0 && places.length < 3) parts.push(...places.map(containerName))
   else if (places.length > 2) parts.push(`these ${places.length} containers`)
-  return parts.length === 0
-    ? 'the whole unit'
-    : parts.length === 1
-      ? parts[0]!
-      : `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}`
+  const everywhere =
+    parts.length === 0
+      ? 'the whole unit'
+      : parts.length === 1
+        ? parts[0]!
+        : `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}`
+  return definition.channels?.length
+    ? `${everywhere}, and the events of ${definition.channels.join(', ')},`
+    : everywhere
 }
 
 type Told = Record<string, unknown>
