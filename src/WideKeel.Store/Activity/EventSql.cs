@@ -120,10 +120,14 @@ public sealed class EventSql
             ? $"({string.Join(" AND ", condition.Words.Select(w => InAny(condition with { Words = [w] })))})"
             : InAny(condition);
 
+        // Only columns with a value that fits are asked, so that a rare word leads with its column's index.
         string InAny(Condition.HasWords words)
         {
-            var ids = IdsOf(EventColumn.OfText, v => EventMatcher.HasWords(words, [v]));
-            return $"({string.Join(" OR ", EventColumn.OfText.Select(c => $"{ColumnOf(c)} IN (SELECT value FROM json_each({ids}))"))})";
+            var found = Values(EventColumn.OfText, v => EventMatcher.HasWords(words, [v]))
+                .GroupBy(v => v.Column, v => v.Id)
+                .Select(g => $"{ColumnOf(EventColumn.Find(g.Key)!)} IN (SELECT value FROM json_each({Ids(g)}))")
+                .ToList();
+            return found.Count == 0 ? "0" : $"({string.Join(" OR ", found)})";
         }
     }
 
@@ -135,7 +139,7 @@ public sealed class EventSql
     private string Coded(QueryIndex index, Func<string, bool> fits)
     {
         var column = EventColumn.Of(index);
-        return $"{ColumnOf(column)} IN (SELECT value FROM json_each({IdsOf([column], fits)}))";
+        return $"{ColumnOf(column)} IN (SELECT value FROM json_each({IdsOf(column, fits)}))";
     }
 
     private string Numbers(Condition.NumberIn range)
@@ -169,23 +173,28 @@ public sealed class EventSql
         : $"e.{char.ToUpperInvariant(column.Name[0])}{column.Name[1..]}";
 
     /// <summary>The numbers of the distinct values that fit, as a parameter.</summary>
-    private string IdsOf(IReadOnlyList<EventColumn> columns, Func<string, bool> fits)
+    private string IdsOf(EventColumn column, Func<string, bool> fits) => Ids(Values([column], fits).Select(v => v.Id));
+
+    private string Ids(IEnumerable<long> ids) => Parameter(JsonSerializer.Serialize(ids));
+
+    /// <summary>The distinct values of some columns that fit.</summary>
+    private List<(string Column, long Id)> Values(IReadOnlyList<EventColumn> columns, Func<string, bool> fits)
     {
         using var command = connection.CreateCommand();
         command.CommandText =
-            "SELECT Id, Value FROM activity_value WHERE \"Column\" IN (SELECT value FROM json_each($columns))";
+            "SELECT Id, \"Column\", Value FROM activity_value WHERE \"Column\" IN (SELECT value FROM json_each($columns))";
         command.Parameters.AddWithValue("$columns", JsonSerializer.Serialize(columns.Select(c => c.Name)));
         using var reader = command.ExecuteReader();
-        List<long> ids = [];
+        List<(string, long)> found = [];
         while (reader.Read())
         {
-            if (fits(reader.GetString(1)))
+            if (fits(reader.GetString(2)))
             {
-                ids.Add(reader.GetInt64(0));
+                found.Add((reader.GetString(1), reader.GetInt64(0)));
             }
         }
 
-        return Parameter(JsonSerializer.Serialize(ids));
+        return found;
     }
 
     private string Parameter(object value)

@@ -78,8 +78,7 @@ async function download() {
       <p class="acts-row">
         <el-button type="primary" :loading="busy" @click="run">Ask</el-button>
         <span class="quiet small"
-          >Ctrl Enter asks · <code>$from</code> and <code>$before</code> are the time chosen
-          above</span
+          >Ctrl Enter asks · <code>$from</code> and <code>$before</code> are the time chosen above</span
         >
         <el-input v-model="form.name" size="small" class="name" placeholder="Name" aria-label="Name of the statement" />
         <el-button size="small" :disabled="!form.name.trim()" :loading="saving.busy.value" @click="save"
