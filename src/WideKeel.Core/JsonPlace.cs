@@ -31,6 +31,31 @@ public sealed class JsonPlace
         }
     }
 
+    /// <summary>Reads a whole file; the first mistake is named with its place.</summary>
+    public static Outcome<T> Read<T>(string json, Func<JsonPlace, T> read)
+    {
+        try
+        {
+            using var document = JsonDocument.Parse(json, Strict);
+            return read(new JsonPlace(document.RootElement, ""));
+        }
+        catch (JsonException e)
+        {
+            return new Refusal(
+                "input-malformed",
+                null,
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"Line {e.LineNumber + 1}: this is no JSON, at byte {e.BytePositionInLine + 1} of the line."
+                )
+            );
+        }
+        catch (JsonPlaceException e)
+        {
+            return e.Refusal;
+        }
+    }
+
     public JsonPlaceException Wrong(string field, string what) =>
         new(new("input-malformed", At(field), $"{At(field)}: {what}."));
 

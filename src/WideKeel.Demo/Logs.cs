@@ -425,7 +425,7 @@ public sealed class Logs
         {
             EventOutcome.Success => 1,
             EventOutcome.Failure => 2,
-            _ => 0,
+            _ => 99,
         };
         line["actor"] = new JsonObject { ["user"] = new JsonObject { ["email_addr"] = e.Actor } };
         return line.ToJsonString();

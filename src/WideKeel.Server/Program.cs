@@ -1,3 +1,4 @@
+using System.Net;
 using NodaTime;
 using NodaTime.Text;
 using WideKeel.Core.Ledger;
@@ -9,7 +10,7 @@ using WideKeel.Store.Activity;
 using WideKeel.Store.Ledger;
 
 const string usage = $"""
-    widekeel serve  [--data FOLDER] [--urls URLS] [--as-of DATE]
+    widekeel serve  [--data FOLDER] [--urls URLS] [--syslog ADDRESS] [--as-of DATE]
     widekeel demo   [--data FOLDER] [--urls URLS] [--as-of DATE] [--seed N] [--scale N] [--fresh]
     widekeel verify [--data FOLDER] | [--segments FOLDER] --ledger EXPORT.json
     widekeel openapi FILE
@@ -63,6 +64,7 @@ WideKeelOptions Options(IReadOnlyList<DemoAccount> accounts) =>
         Urls = arguments.Urls ?? "http://127.0.0.1:5000",
         Clock = arguments.AsOf is { } asOf ? new ShiftedClock(asOf, SystemClock.Instance) : SystemClock.Instance,
         DemoAccounts = accounts,
+        SyslogAddress = arguments.Syslog ?? IPAddress.Loopback,
         MailSink = accounts.Count > 0,
     };
 
@@ -189,7 +191,8 @@ internal sealed record Arguments(
     int? Scale,
     bool Fresh,
     string? Ledger = null,
-    string? Segments = null
+    string? Segments = null,
+    IPAddress? Syslog = null
 )
 {
     /// <summary>Null when something is unknown or lacks its value.</summary>
@@ -218,6 +221,9 @@ internal sealed record Arguments(
                     break;
                 case "--urls" when value is not null:
                     parsed = parsed with { Urls = value };
+                    break;
+                case "--syslog" when IPAddress.TryParse(value, out var syslog):
+                    parsed = parsed with { Syslog = syslog };
                     break;
                 case "--segments" when value is not null:
                     parsed = parsed with { Segments = value };

@@ -1,5 +1,3 @@
-using System.Globalization;
-using System.Text.Json;
 using System.Text.Json.Nodes;
 
 namespace WideKeel.Core.Access;
@@ -7,29 +5,7 @@ namespace WideKeel.Core.Access;
 /// <summary>Reads a directory from a file, and writes what is reached; the first mistake is named with its place.</summary>
 public static class AccessFile
 {
-    public static Outcome<AccessModel> Read(string json)
-    {
-        try
-        {
-            using var document = JsonDocument.Parse(json, JsonPlace.Strict);
-            return ModelAt(new JsonPlace(document.RootElement, ""));
-        }
-        catch (JsonException e)
-        {
-            return new Refusal(
-                "input-malformed",
-                null,
-                string.Create(
-                    CultureInfo.InvariantCulture,
-                    $"Line {e.LineNumber + 1}: this is no JSON, at byte {e.BytePositionInLine + 1} of the line."
-                )
-            );
-        }
-        catch (JsonPlaceException e)
-        {
-            return e.Refusal;
-        }
-    }
+    public static Outcome<AccessModel> Read(string json) => JsonPlace.Read(json, ModelAt);
 
     private static AccessModel ModelAt(JsonPlace root)
     {

@@ -13,6 +13,7 @@ public static class OcsfLine
 {
     private const int Success = 1;
     private const int Failure = 2;
+    private const int Other = 99;
 
     private static readonly (int Class, int Activity, string Action)[] Actions =
     [
@@ -84,6 +85,7 @@ public static class OcsfLine
             {
                 Success => EventOutcome.Success,
                 Failure => EventOutcome.Failure,
+                Other => EventOutcome.Interrupted,
                 _ => null,
             },
             Code = Text("status_code"),
@@ -135,6 +137,7 @@ public static class OcsfLine
             {
                 EventOutcome.Success => Success,
                 EventOutcome.Failure => Failure,
+                EventOutcome.Interrupted => Other,
                 _ => 0,
             },
         };

@@ -1,6 +1,5 @@
 using System.Globalization;
 using System.Net;
-using System.Text.Json;
 using System.Text.Json.Nodes;
 using NodaTime;
 using NodaTime.Text;
@@ -46,46 +45,29 @@ public static class WatchFile
     ];
 
     /// <param name="today">What <c>today</c> means in conditions.</param>
-    public static Outcome<WatchSet> Read(string json, LocalDate today)
-    {
-        try
-        {
-            using var document = JsonDocument.Parse(json, JsonPlace.Strict);
-            var root = new JsonPlace(document.RootElement, "");
-            var zone = root.Text("zone") is not { } name
-                ? DateTimeZone.Utc
-                : DateTimeZoneProviders.Tzdb.GetZoneOrNull(name)
-                    ?? throw root.Wrong("zone", $"there is no time zone “{name}”");
-            var people = root.Each("people")
-                .Select(p => new WatchPerson(p.Needed("id"), p.Text("unit"), p.Text("title")))
-                .ToList();
-            if (people.GroupBy(p => p.Id).FirstOrDefault(g => g.Count() > 1) is { } twice)
-            {
-                throw root.Wrong("people", $"“{twice.Key}” stands there more than once");
-            }
+    public static Outcome<WatchSet> Read(string json, LocalDate today) =>
+        JsonPlace.Read(json, root => SetAt(root, today));
 
-            return new WatchSet(
-                new([.. root.Each("networks").Select(Network)]),
-                zone,
-                people,
-                [.. root.Each("watches").Select(w => WatchAt(w, today))]
-            );
-        }
-        catch (JsonException e)
+    private static WatchSet SetAt(JsonPlace root, LocalDate today)
+    {
+        var zone = root.Text("zone") is not { } name
+            ? DateTimeZone.Utc
+            : DateTimeZoneProviders.Tzdb.GetZoneOrNull(name)
+                ?? throw root.Wrong("zone", $"there is no time zone “{name}”");
+        var people = root.Each("people")
+            .Select(p => new WatchPerson(p.Needed("id"), p.Text("unit"), p.Text("title")))
+            .ToList();
+        if (people.GroupBy(p => p.Id).FirstOrDefault(g => g.Count() > 1) is { } twice)
         {
-            return new Refusal(
-                "input-malformed",
-                null,
-                string.Create(
-                    CultureInfo.InvariantCulture,
-                    $"Line {e.LineNumber + 1}: this is no JSON, at byte {e.BytePositionInLine + 1} of the line."
-                )
-            );
+            throw root.Wrong("people", $"“{twice.Key}” stands there more than once");
         }
-        catch (JsonPlaceException e)
-        {
-            return e.Refusal;
-        }
+
+        return new WatchSet(
+            new([.. root.Each("networks").Select(Network)]),
+            zone,
+            people,
+            [.. root.Each("watches").Select(w => WatchAt(w, today))]
+        );
     }
 
     /// <summary>Reads events, one a line; blank lines are passed over.</summary>

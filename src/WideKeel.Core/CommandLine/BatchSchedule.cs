@@ -15,43 +15,26 @@ public static class BatchSchedule
     private static readonly JsonDocumentOptions Strict = JsonPlace.Strict;
 
     /// <param name="today">What <c>today</c> means in the queries of holds.</param>
-    public static Outcome<BatchRules> Read(string json, LocalDate today)
-    {
-        try
-        {
-            using var document = JsonDocument.Parse(json, Strict);
-            var root = new JsonPlace(document.RootElement, "");
-            var fiscal = root.Text("fiscalYearEnd") is { } end
-                ? root.Take(FiscalYearEnd.Parse(end), "fiscalYearEnd")
-                : FiscalYearEnd.CalendarYear;
-            var series = root.Each("series").Select(Series).ToList();
-            if (series.GroupBy(s => s.Code).FirstOrDefault(g => g.Count() > 1) is { } twice)
-            {
-                throw root.Wrong("series", $"{twice.Key} stands there more than once");
-            }
+    public static Outcome<BatchRules> Read(string json, LocalDate today) =>
+        JsonPlace.Read(json, root => RulesAt(root, today));
 
-            return new BatchRules(
-                fiscal,
-                series,
-                [.. root.Each("blankets").Select(Blanket)],
-                [.. root.Each("holds").Select(h => Hold(h, today))]
-            );
-        }
-        catch (JsonException e)
+    private static BatchRules RulesAt(JsonPlace root, LocalDate today)
+    {
+        var fiscal = root.Text("fiscalYearEnd") is { } end
+            ? root.Take(FiscalYearEnd.Parse(end), "fiscalYearEnd")
+            : FiscalYearEnd.CalendarYear;
+        var series = root.Each("series").Select(Series).ToList();
+        if (series.GroupBy(s => s.Code).FirstOrDefault(g => g.Count() > 1) is { } twice)
         {
-            return new Refusal(
-                "schedule-malformed",
-                null,
-                string.Create(
-                    CultureInfo.InvariantCulture,
-                    $"Line {e.LineNumber + 1}: this is no JSON, at byte {e.BytePositionInLine + 1} of the line."
-                )
-            );
+            throw root.Wrong("series", $"{twice.Key} stands there more than once");
         }
-        catch (JsonPlaceException e)
-        {
-            return e.Refusal;
-        }
+
+        return new BatchRules(
+            fiscal,
+            series,
+            [.. root.Each("blankets").Select(Blanket)],
+            [.. root.Each("holds").Select(h => Hold(h, today))]
+        );
     }
 
     /// <summary>Reads events, one a line.</summary>

@@ -1,5 +1,3 @@
-using System.Globalization;
-using System.Text.Json;
 using System.Text.Json.Nodes;
 
 namespace WideKeel.Core.Readiness;
@@ -7,55 +5,34 @@ namespace WideKeel.Core.Readiness;
 /// <summary>Reads frameworks and controls from a file, and writes figures; the first mistake is named with its place.</summary>
 public static class ReadinessFile
 {
-    public static Outcome<ReadinessModel> Read(string json)
-    {
-        try
-        {
-            using var document = JsonDocument.Parse(json, JsonPlace.Strict);
-            var root = new JsonPlace(document.RootElement, "");
-            List<ReadinessUnit> units =
-            [
-                .. root.Each("units").Select(u => new ReadinessUnit(u.Needed("id"), Weight(u, "people"))),
-            ];
-            List<Framework> frameworks =
-            [
-                .. root.Each("frameworks")
-                    .Select(f => new Framework(
-                        f.Needed("id"),
-                        [.. f.Each("requirements").Select(r => new Requirement(r.Needed("id"), Weight(r, "weight")))]
-                    )),
-            ];
-            HashSet<string> knownUnits = [.. units.Select(u => u.Id)];
-            HashSet<string> knownRequirements = [.. frameworks.SelectMany(f => f.Requirements).Select(r => r.Id)];
-            List<Control> controls =
-            [
-                .. root.Each("controls").Select(c => ControlAt(c, knownUnits, knownRequirements)),
-            ];
-            CheckOnce(root, "units", units.Select(u => u.Id));
-            CheckOnce(root, "frameworks", frameworks.Select(f => f.Id));
-            CheckOnce(root, "controls", controls.Select(c => c.Id));
-            foreach (var framework in frameworks)
-            {
-                CheckOnce(root, $"frameworks, {framework.Id}", framework.Requirements.Select(r => r.Id));
-            }
+    public static Outcome<ReadinessModel> Read(string json) => JsonPlace.Read(json, ModelAt);
 
-            return new ReadinessModel(units, frameworks, controls);
-        }
-        catch (JsonException e)
+    private static ReadinessModel ModelAt(JsonPlace root)
+    {
+        List<ReadinessUnit> units =
+        [
+            .. root.Each("units").Select(u => new ReadinessUnit(u.Needed("id"), Weight(u, "people"))),
+        ];
+        List<Framework> frameworks =
+        [
+            .. root.Each("frameworks")
+                .Select(f => new Framework(
+                    f.Needed("id"),
+                    [.. f.Each("requirements").Select(r => new Requirement(r.Needed("id"), Weight(r, "weight")))]
+                )),
+        ];
+        HashSet<string> knownUnits = [.. units.Select(u => u.Id)];
+        HashSet<string> knownRequirements = [.. frameworks.SelectMany(f => f.Requirements).Select(r => r.Id)];
+        List<Control> controls = [.. root.Each("controls").Select(c => ControlAt(c, knownUnits, knownRequirements))];
+        CheckOnce(root, "units", units.Select(u => u.Id));
+        CheckOnce(root, "frameworks", frameworks.Select(f => f.Id));
+        CheckOnce(root, "controls", controls.Select(c => c.Id));
+        foreach (var framework in frameworks)
         {
-            return new Refusal(
-                "input-malformed",
-                null,
-                string.Create(
-                    CultureInfo.InvariantCulture,
-                    $"Line {e.LineNumber + 1}: this is no JSON, at byte {e.BytePositionInLine + 1} of the line."
-                )
-            );
+            CheckOnce(root, $"frameworks, {framework.Id}", framework.Requirements.Select(r => r.Id));
         }
-        catch (JsonPlaceException e)
-        {
-            return e.Refusal;
-        }
+
+        return new ReadinessModel(units, frameworks, controls);
     }
 
     public static JsonObject Write(ReadinessFigures figures, ReadinessFigures? forecast, IReadOnlyList<Fix> fixes)

@@ -375,7 +375,8 @@ public static class EventEndpoints
         return around;
     }
 
-    private static async Task<long> CountAsync(string query, ApiContext context)
+    /// <summary>How many events a query finds.</summary>
+    internal static async Task<long> CountAsync(string query, ApiContext context)
     {
         var question = (await EventQuestion.ReadAsync(query, null, null, context)).Value;
         return question.Rows("SELECT COUNT(*)", "", r => r.GetInt64(0))[0];

@@ -229,14 +229,14 @@ public static class SignInEndpoints
             await AddPersonAsync(grounds, actor, e.Time, context);
             var by = EventEndpoints.Quoted(actor);
             var day = $"time within \"{EventLine.Text(e.Time - Duration.FromDays(1))} {EventLine.Text(e.Time)}\"";
-            var failures = await CountAsync(
+            var failures = await EventEndpoints.CountAsync(
                 $"action == sign-in and outcome == failure and actor == {by} and {day}",
                 context
             );
             grounds.Add($"{Wording.Number(failures)} failed attempts on this account within the day before it.");
             if (e.Address is { } address)
             {
-                var before = await CountAsync(
+                var before = await EventEndpoints.CountAsync(
                     $"action == sign-in and outcome == success and actor == {by} and address == {EventEndpoints.Quoted(address)} "
                         + $"and time < {EventLine.Text(e.Time)}",
                     context
@@ -248,7 +248,7 @@ public static class SignInEndpoints
                 );
             }
 
-            var after = await CountAsync(
+            var after = await EventEndpoints.CountAsync(
                 $"action == sign-in and outcome == success and actor == {by} and time within "
                     + $"\"{EventLine.Text(e.Time)} {EventLine.Text(e.Time + Duration.FromHours(1))}\"",
                 context
@@ -278,11 +278,5 @@ public static class SignInEndpoints
             : person.LeavesOn is { } left && left < at.InUtc().Date ? $"{person.Name} left on {Wording.Day(left)}."
             : $"{person.Name}, {(person.Title.Length == 0 ? "no title" : person.Title)}, {person.Unit}."
         );
-    }
-
-    private static async Task<long> CountAsync(string query, ApiContext context)
-    {
-        var asked = await EventQuestion.ReadAsync(query, null, null, context);
-        return asked.Value.Rows("SELECT COUNT(*)", "", r => r.GetInt64(0))[0];
     }
 }

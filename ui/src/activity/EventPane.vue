@@ -74,11 +74,11 @@ const facts = computed(() => {
     </section>
     <template v-if="data.details"
       ><h2>Details</h2>
-      <pre tabindex="0">{{ JSON.stringify(data.details, null, 2) }}</pre>
+      <pre class="raw" tabindex="0">{{ JSON.stringify(data.details, null, 2) }}</pre>
     </template>
     <template v-if="data.original"
       ><h2>The line as it came</h2>
-      <pre tabindex="0">{{ data.original }}</pre>
+      <pre class="raw" tabindex="0">{{ data.original }}</pre>
     </template>
     <section aria-label="Proof">
       <h2>Proof</h2>
@@ -136,19 +136,5 @@ p {
   font-size: 12px;
   overflow-wrap: anywhere;
   color: var(--ink-2);
-}
-pre {
-  margin: 0;
-  padding: 8px 12px;
-  background: var(--sheet-2);
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  white-space: pre-wrap;
-  overflow-wrap: anywhere;
-  font:
-    12.5px/1.5 ui-monospace,
-    monospace;
-  max-height: 220px;
-  overflow: auto;
 }
 </style>

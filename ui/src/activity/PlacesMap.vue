@@ -21,6 +21,16 @@ const x = (lon: number) => ((lon - bounds.value.west) / (bounds.value.east - bou
 const y = (lat: number) => ((bounds.value.north - lat) / (bounds.value.north - bounds.value.south)) * 240
 const most = computed(() => Math.max(1, ...known.value.map((p) => p.success + p.failure)))
 const size = (p: Schemas['SignInPlace']) => 4 + 14 * Math.sqrt((p.success + p.failure) / most.value)
+/** Where each name stands: beside its place, and below a name that stands there already. */
+const labels = computed(() => {
+  const set: { x: number; y: number }[] = []
+  for (const p of known.value) {
+    const at = { x: x(Number(p.longitude)), y: y(Number(p.latitude)) + 4 }
+    while (set.some((o) => Math.abs(o.y - at.y) < 12 && Math.abs(o.x - at.x) < 80)) at.y += 12
+    set.push(at)
+  }
+  return set
+})
 const every10 = (from: number, to: number) =>
   Array.from({ length: 40 }, (_, i) => -180 + i * 10).filter((d) => d > from && d < to)
 </script>
@@ -29,7 +39,7 @@ const every10 = (from: number, to: number) =>
   <svg v-if="known.length" class="map" viewBox="0 0 400 240" role="img" aria-label="Places of sign-ins on a chart">
     <line v-for="d in every10(bounds.west, bounds.east)" :key="`w${d}`" :x1="x(d)" :x2="x(d)" y1="0" y2="240" />
     <line v-for="d in every10(bounds.south, bounds.north)" :key="`n${d}`" :y1="y(d)" :y2="y(d)" x1="0" x2="400" />
-    <g v-for="p in known" :key="p.place">
+    <g v-for="(p, i) in known" :key="p.place">
       <circle
         :cx="x(Number(p.longitude))"
         :cy="y(Number(p.latitude))"
@@ -40,7 +50,7 @@ const every10 = (from: number, to: number) =>
       </circle>
       <text
         :x="x(Number(p.longitude)) + (x(Number(p.longitude)) > 300 ? -size(p) - 3 : size(p) + 3)"
-        :y="y(Number(p.latitude)) + 4"
+        :y="labels[i]!.y"
         :text-anchor="x(Number(p.longitude)) > 300 ? 'end' : 'start'"
       >
         {{ p.place }}
@@ -53,6 +63,7 @@ const every10 = (from: number, to: number) =>
 <style scoped>
 .map {
   width: 100%;
+  max-height: 340px;
   background: var(--sheet-2);
   border: 1px solid var(--line);
 }

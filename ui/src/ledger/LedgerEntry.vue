@@ -44,11 +44,11 @@ const pretty = (value: unknown) => JSON.stringify(value, null, 2)
     </dl>
     <template v-if="entry.before"
       ><h2>Before</h2>
-      <pre tabindex="0">{{ pretty(entry.before) }}</pre>
+      <pre class="raw" tabindex="0">{{ pretty(entry.before) }}</pre>
     </template>
     <template v-if="entry.after"
       ><h2>After</h2>
-      <pre tabindex="0">{{ pretty(entry.after) }}</pre>
+      <pre class="raw" tabindex="0">{{ pretty(entry.after) }}</pre>
     </template>
   </article>
 </template>
@@ -71,20 +71,6 @@ const pretty = (value: unknown) => JSON.stringify(value, null, 2)
 }
 .entry p {
   margin: 0;
-}
-pre {
-  margin: 0;
-  padding: 10px 12px;
-  background: var(--sheet-2);
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-  white-space: pre-wrap;
-  overflow-wrap: anywhere;
-  font:
-    12.5px/1.5 ui-monospace,
-    monospace;
-  max-height: 300px;
-  overflow: auto;
 }
 .said::first-letter {
   text-transform: uppercase;

@@ -60,7 +60,9 @@ export function detailsOf(e: Entry): string {
   const before = (e.before ?? {}) as Record<string, unknown>
   const words = (key: string) => key.replace(/([A-Z])/g, ' $1').toLowerCase()
   return Object.entries(after)
-    .filter(([k, v]) => !['name', 'title', 'code', 'path'].includes(k) && v !== null && typeof v !== 'object')
+    .filter(
+      ([k, v]) => !['name', 'title', 'code', 'path'].includes(k) && v !== null && v !== '' && typeof v !== 'object',
+    )
     .map(([k, v]) => {
       const former = before[k]
       const now = typeof v === 'number' ? count(v) : v === true ? 'yes' : v === false ? 'no' : String(v)
