@@ -13,6 +13,11 @@ const places = useShown(gathered((p) => p.places).filter((p) => p.inMenu))
 const tabs = useShown(gathered((p) => p.tabs))
 const first = (key: string, otherwise: string) => tabs.value.find((t) => t.place === key)?.to ?? otherwise
 const remit = computed(() => person.value?.remits.map((r) => `${roleWords[r.role]} · ${r.unit}`).join(', ') ?? '')
+/** Where one's work has several parts, the roles alone fit the masthead; their units stand on hover. */
+const roles = computed(() => {
+  const all = [...new Set(person.value?.remits.map((r) => roleWords[r.role]))]
+  return all.length > 1 ? all.join(', ') : remit.value
+})
 const looks = { light: 'Light', night: 'Night', contrast: 'High contrast' } as const
 const densities = { roomy: 'Roomy', dense: 'Dense' } as const
 
@@ -25,7 +30,7 @@ async function leave() {
 <template>
   <div ref="root" class="person">
     <button :aria-expanded="open" aria-haspopup="true" @click="open = !open">
-      <strong>{{ person?.name }}</strong><span :title="remit">{{ remit }}</span>
+      <strong>{{ person?.name }}</strong><span :title="remit">{{ roles }}</span>
     </button>
     <div v-if="open" class="menu panel" data-panel>
       <p class="label">{{ session?.organisation }}</p>
