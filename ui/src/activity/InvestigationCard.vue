@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { moment, plural } from '@/shared/format'
@@ -17,6 +17,13 @@ const matters = useQuery({
   queryFn: () => take(api.GET('/api/matters')),
   enabled: computed(() => chosen && may('openMatters')),
 })
+/** What is written beside each event; kept when the field is left. */
+const notes = ref<Record<number, string>>({})
+watch(
+  () => investigation.events,
+  (events) => (notes.value = Object.fromEntries(events.map((e) => [e.eventId, e.note]))),
+  { immediate: true },
+)
 type Pinned = { actor?: string; action?: string; object?: string }
 const says = (e: Schemas['PinnedEvent']) => {
   const event = e.event as Pinned
@@ -27,6 +34,10 @@ const freeze = () =>
 const attach = (matterId: number) =>
   act(() =>
     take(api.POST('/api/investigations/{id}/matter', { params: { path: { id: id.value } }, body: { matterId } })),
+  )
+const annotate = (eventId: number, note: string) =>
+  act(() =>
+    take(api.POST('/api/investigations/{id}/events', { params: { path: { id: id.value } }, body: { eventId, note } })),
   )
 const unpin = (eventId: number) =>
   act(() =>
@@ -49,6 +60,15 @@ const unpin = (eventId: number) =>
           <button class="link small" @click="emit('go', e.eventId)">{{ moment(e.time) }}</button>
           {{ says(e) }}
           <button v-if="!investigation.frozenAt" class="link small" @click="unpin(e.eventId)">Unpin</button>
+          <em v-if="investigation.frozenAt && e.note">“{{ e.note }}”</em>
+          <el-input
+            v-else-if="!investigation.frozenAt"
+            v-model="notes[e.eventId]"
+            size="small"
+            placeholder="What it shows"
+            :aria-label="`Note on ${says(e)}`"
+            @change="annotate(e.eventId, $event)"
+          />
         </li>
       </ol>
       <p v-if="investigation.events.length === 0" class="small quiet">Nothing pinned yet.</p>
