@@ -37,7 +37,10 @@ const line = (a: Schemas['ApplicationRate']) =>
         >{{ plural(all, 'attempt') }}: {{ count(data.success) }} succeeded,
         <RouterLink :to="searchFor('action == sign-in and outcome == failure', days)"
           >{{ count(data.failure) }} failed</RouterLink
-        >, {{ count(data.interrupted) }} interrupted</span
+        >,
+        <RouterLink :to="searchFor('action == sign-in and outcome == interrupted', days)"
+          >{{ count(data.interrupted) }} interrupted</RouterLink
+        ></span
       >
       <SpanPicker v-model="days" class="right" />
     </header>
