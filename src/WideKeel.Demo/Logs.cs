@@ -213,7 +213,7 @@ public sealed class Logs
         }
 
         SignIn(person.Mail, At(day, start + 0.01), address, person.Device, EventOutcome.Success, null);
-        var acts = (int)((2 + random.Next(6)) * (scale > 1 ? Math.Sqrt(scale) : 1));
+        var acts = (2 + random.Next(6)) * scale;
         var hours = day == 0 ? 0.8 : 8;
         for (var i = 0; i < acts; i++)
         {
