@@ -205,6 +205,29 @@ internal sealed class LogStories(Logs logs, string anybody)
     private void OutsideShares()
     {
         var actor = Mail("Emil Lund");
+        logs.SignIn(actor, At(-12, 21.4), "198.51.100.90", null, EventOutcome.Success, null);
+        for (var i = 0; i < 24; i++)
+        {
+            var number = i + 1;
+            logs.Add(
+                DemoSystem.Files,
+                At(-12, 21.5 + (i * 0.01)),
+                "file.download",
+                actor,
+                e =>
+                    e with
+                    {
+                        Object = string.Create(
+                            CultureInfo.InvariantCulture,
+                            $"Freight & Ticketing/Tariff {number}.xlsx"
+                        ),
+                        Container = "Freight & Ticketing",
+                        Address = "198.51.100.90",
+                        Amount = 180_000,
+                    }
+            );
+        }
+
         for (var i = 0; i < 22; i++)
         {
             var number = i + 1;
@@ -226,7 +249,7 @@ internal sealed class LogStories(Logs logs, string anybody)
             );
         }
 
-        logs.Note("Outside shares in the night before leaving", actor, At(-12, 22), At(-12, 23), 22);
+        logs.Note("Outside shares in the night before leaving", actor, At(-12, 21.4), At(-12, 23), 47);
     }
 
     /// <summary>A legitimate move of a whole folder, announced and harmless.</summary>

@@ -52,7 +52,7 @@ public sealed class Logs
         public string AddressOn(int day) =>
             Shifts
                 ? string.Create(CultureInfo.InvariantCulture, $"2001:db8:c::{Number:x}")
-                : string.Create(CultureInfo.InvariantCulture, $"192.0.2.{1 + ((Number + (7 * day)) % 120)}");
+                : string.Create(CultureInfo.InvariantCulture, $"192.0.2.{1 + ((Number + (7 * (Days + day))) % 120)}");
     }
 
     /// <param name="today">The day of the demo; the logs end in its early morning.</param>

@@ -124,6 +124,7 @@ public sealed class Product : IAsyncLifetime
                 ("vera", "legalLead", "Tarn Lines"),
                 ("nils", "legal", "Tarn Lines"),
                 ("sunniva", "securityAnalyst", "Tarn Lines"),
+                ("mikkel", "auditManager", "Tarn Lines"),
             }
         )
         {

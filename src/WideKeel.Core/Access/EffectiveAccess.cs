@@ -24,6 +24,8 @@ public sealed class EffectiveAccess
     private readonly Dictionary<string, List<string>> groupsOf = new(StringComparer.Ordinal);
     private readonly Dictionary<string, List<string>> heirs = new(StringComparer.Ordinal);
     private readonly Dictionary<string, List<Grant>> grantsTo = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, List<Grant>> grantsOn = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, IReadOnlyList<string>> membersOf = new(StringComparer.Ordinal);
 
     /// <param name="model">Sound: ids are unique and known, parents make no loop. Groups may.</param>
     public EffectiveAccess(AccessModel model, LocalDate asOf)
@@ -33,6 +35,7 @@ public sealed class EffectiveAccess
         resources = model.Resources.ToDictionary(r => r.Id, StringComparer.Ordinal);
         foreach (var group in model.Groups)
         {
+            membersOf[group.Id] = group.Members;
             foreach (var member in group.Members.Distinct())
             {
                 Add(groupsOf, member, group.Id);
@@ -47,6 +50,7 @@ public sealed class EffectiveAccess
         foreach (var grant in model.Grants)
         {
             Add(grantsTo, grant.To, grant);
+            Add(grantsOn, grant.Resource, grant);
         }
     }
 
@@ -88,6 +92,119 @@ public sealed class EffectiveAccess
         var found = new Found(Anyone);
         AddLinks(found, LinkReach.Anyone, [Anyone]);
         return found.Sorted();
+    }
+
+    /// <summary>Who reaches one resource, by person; everybody who has a link stands as <see cref="Anyone"/>.</summary>
+    public IReadOnlyList<Reach> OfResource(string resource)
+    {
+        SortedSet<string> candidates = new(StringComparer.Ordinal);
+        var anyone = false;
+        foreach (var place in Above(resource))
+        {
+            foreach (var grant in grantsOn.GetValueOrDefault(place) ?? [])
+            {
+                candidates.UnionWith(PeopleIn(grant.To));
+            }
+
+            foreach (var link in resources[place].Links)
+            {
+                anyone |= link.To == LinkReach.Anyone;
+                if (link.To == LinkReach.Organisation)
+                {
+                    candidates.UnionWith(people.Values.Where(p => p.Kind == AccountKind.Person).Select(p => p.Id));
+                }
+            }
+        }
+
+        return
+        [
+            .. candidates
+                .SelectMany(id => OfPerson(people[id]).Where(r => r.Resource == resource))
+                .Concat(anyone ? OfAnyone().Where(r => r.Resource == resource) : []),
+        ];
+    }
+
+    /// <summary>The resource itself and those above it whose grants hold on it, the nearest first.</summary>
+    public IEnumerable<string> Above(string resource)
+    {
+        for (var at = resources[resource]; ; at = resources[at.Parent])
+        {
+            yield return at.Id;
+            if (!at.Inherits || at.Parent is null)
+            {
+                yield break;
+            }
+        }
+    }
+
+    /// <summary>A person alone, or all whom a group contains through any chain of groups.</summary>
+    public IReadOnlyCollection<string> PeopleIn(string principal) =>
+        [.. Beneath(principal).Where(people.ContainsKey)];
+
+    /// <summary>Every way from a person to a resource, the shortest first: through groups without passing one twice.</summary>
+    /// <param name="most">Search stops after so many.</param>
+    /// <returns>Each with the role that it gives; its last step is the resource that carries the grant or link.</returns>
+    public IReadOnlyList<(IReadOnlyList<string> Path, string Role)> Ways(string person, string resource, int most = 200)
+    {
+        var places = Above(resource).ToHashSet(StringComparer.Ordinal);
+        List<(IReadOnlyList<string> Path, string Role)> ways = [];
+        Queue<List<string>> open = new([[person]]);
+        // Groups that lead nowhere near the resource are not walked.
+        var useful = places
+            .SelectMany(p => grantsOn.GetValueOrDefault(p) ?? [])
+            .SelectMany(g => Beneath(g.To))
+            .ToHashSet(StringComparer.Ordinal);
+        while (open.TryDequeue(out var path) && ways.Count < most)
+        {
+            foreach (
+                var grant in (grantsTo.GetValueOrDefault(path[^1]) ?? [])
+                    .Where(g => places.Contains(g.Resource))
+                    .OrderBy(g => g.Resource, StringComparer.Ordinal)
+            )
+            {
+                ways.Add(([.. path, grant.Resource], grant.Role));
+            }
+
+            foreach (var group in (groupsOf.GetValueOrDefault(path[^1]) ?? []).Where(useful.Contains))
+            {
+                if (!path.Contains(group))
+                {
+                    open.Enqueue([.. path, group]);
+                }
+            }
+        }
+
+        if (people.TryGetValue(person, out var account) && account.Kind == AccountKind.Person)
+        {
+            ways.AddRange(
+                places.SelectMany(p =>
+                    resources[p]
+                        .Links.Where(l => l.To == LinkReach.Organisation)
+                        .Select(l => ((IReadOnlyList<string>)[person, Organisation, p], l.Role))
+                )
+            );
+        }
+
+        return [.. ways.OrderBy(w => w.Path.Count).ThenBy(w => string.Join('\n', w.Path), StringComparer.Ordinal)];
+    }
+
+    /// <summary>A group and every group within it.</summary>
+    private HashSet<string> Beneath(string principal)
+    {
+        HashSet<string> seen = new(StringComparer.Ordinal) { principal };
+        Queue<string> next = new([principal]);
+        while (next.TryDequeue(out var at))
+        {
+            foreach (var member in membersOf.GetValueOrDefault(at) ?? [])
+            {
+                if (seen.Add(member))
+                {
+                    next.Enqueue(member);
+                }
+            }
+        }
+
+        return seen;
     }
 
     /// <summary>The roles that membership of a group gives, directly and through the groups that contain it.</summary>

@@ -43,6 +43,27 @@ public static class EventActions
     public static string? CategoryOf(string? action) =>
         action is not null && Known.TryGetValue(action, out var known) ? known.Category : null;
 
+    /// <summary>How weighty an action is before the organisation says otherwise.</summary>
+    public static AlertSeverity SeverityOf(string? action) =>
+        action switch
+        {
+            "role.add"
+            or "mfa.disable"
+            or "mail.forward-set"
+            or "app.consent"
+            or "log.stop"
+            or "file.delete"
+            or "share.link" => AlertSeverity.High,
+            "file.download"
+            or "share.add"
+            or "invite.add"
+            or "permission.add"
+            or "group.member-add"
+            or "account.create"
+            or "config.change" => AlertSeverity.Medium,
+            _ => AlertSeverity.Low,
+        };
+
     /// <summary>What somebody did, as a sentence says it; the action itself where it is not a known one.</summary>
     public static string WordsOf(string action) => Known.TryGetValue(action, out var known) ? known.Words : action;
 }

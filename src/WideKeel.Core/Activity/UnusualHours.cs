@@ -72,6 +72,21 @@ internal sealed class UnusualHours
 
     public IEnumerable<WatchAlert> Alerts() => series.Values.SelectMany(AlertsOf);
 
+    /// <summary>What a key did in the hour of a moment, and what that is held against; null where it did nothing, or
+    /// where there is too little history.</summary>
+    public (decimal Measure, Baseline? Baseline)? At(string? key, Instant at)
+    {
+        var hour = Series.HourOf(at);
+        if (series.GetValueOrDefault(key ?? "") is not { } own || !own.Hours.TryGetValue(hour, out var there))
+        {
+            return null;
+        }
+
+        return CellOf(own, hour) is var (cell, history)
+            ? (there.Measure, Baseline.Of(cell, history, there.Measure))
+            : (there.Measure, null);
+    }
+
     private IEnumerable<WatchAlert> AlertsOf(Series own)
     {
         foreach (var (hour, (measure, first)) in own.Hours)
@@ -193,6 +208,6 @@ internal sealed class UnusualHours
             return measures;
         }
 
-        private static long HourOf(Instant time) => (long)Math.Floor(time.ToUnixTimeMilliseconds() / 3_600_000.0);
+        public static long HourOf(Instant time) => (long)Math.Floor(time.ToUnixTimeMilliseconds() / 3_600_000.0);
     }
 }

@@ -70,6 +70,10 @@ public static class WatchFile
         );
     }
 
+    /// <summary>Reads one watch as it stands in a file of watches.</summary>
+    public static Outcome<Watch> ReadOne(string json, LocalDate today) =>
+        JsonPlace.Read(json, root => WatchAt(root, today));
+
     /// <summary>Reads events, one a line; blank lines are passed over.</summary>
     public static Outcome<IReadOnlyList<ActivityEvent>> ReadEvents(TextReader lines)
     {

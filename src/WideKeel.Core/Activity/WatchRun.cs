@@ -51,6 +51,14 @@ public sealed class WatchRun
                 .Select(a => a.alert),
         ];
 
+    /// <summary>
+    /// What a key did in the clock hour of a moment, and the baseline that this hour is held against: null where the
+    /// history is too short.
+    /// </summary>
+    /// <returns>Null where the key did nothing in that hour.</returns>
+    public (decimal Measure, Baseline? Baseline)? HourOf(Watch.Unusual watch, string? key, Instant at) =>
+        new UnusualHours(watch, people, zone, ByKey(events.Where(watch.Counts), watch.Per)).At(key, at);
+
     private IEnumerable<WatchAlert> Of(Watch watch)
     {
         var counted = events.Where(watch.Counts);

@@ -16,6 +16,9 @@ public enum Role
 
     /// <summary>Reads and asks the logs of all systems.</summary>
     SecurityAnalyst,
+
+    /// <summary>Answers for who reaches what, and for the organisation's readiness for audits.</summary>
+    AuditManager,
 }
 
 /// <summary>One thing that can be allowed or not. Endpoints name one; nothing else decides.</summary>
@@ -65,6 +68,21 @@ public enum Right
 
     /// <summary>To connect channels and say what they admit, how long they keep it, and who reads them.</summary>
     ManageChannels,
+
+    /// <summary>To switch watches on and off, and to answer alerts, with acts in the directory.</summary>
+    ManageWatches,
+
+    /// <summary>To ask who reaches what, and by which path.</summary>
+    ReadAccess,
+
+    /// <summary>To change access in the directory, to import it, and to run reviews.</summary>
+    ManageAccess,
+
+    /// <summary>To read controls, evidence, audits and how ready the organisation is.</summary>
+    ReadReadiness,
+
+    /// <summary>To change controls, give evidence and run audits.</summary>
+    ManageReadiness,
 }
 
 /// <summary>A role over a unit and everything beneath it.</summary>
@@ -166,7 +184,29 @@ public static class RightsPolicy
         ),
         [Role.SecurityAnalyst] = new(
             "security analyst",
-            [Right.ReadActivity, Right.ReadJobs, Right.ReadDirectory, Right.ReadLedger]
+            [
+                Right.ReadActivity,
+                Right.ManageWatches,
+                Right.ReadAccess,
+                Right.ReadJobs,
+                Right.ReadDirectory,
+                Right.ReadLedger,
+            ]
+        ),
+        [Role.AuditManager] = new(
+            "audit manager",
+            [
+                Right.ReadAccess,
+                Right.ManageAccess,
+                Right.ReadReadiness,
+                Right.ManageReadiness,
+                Right.ReadActivity,
+                Right.ReadSchedule,
+                Right.ReadDirectory,
+                Right.ReadLedger,
+                Right.VerifyLedger,
+                Right.ReadJobs,
+            ]
         ),
         [Role.Administrator] = new(
             "administrator",
@@ -200,6 +240,11 @@ public static class RightsPolicy
         Right.WriteTriggerEvents,
         Right.ManageSettings,
         Right.ManageChannels,
+        Right.ManageWatches,
+        Right.ReadAccess,
+        Right.ManageAccess,
+        Right.ReadReadiness,
+        Right.ManageReadiness,
     ];
 
     public static bool Grant(Role role, Right right) =>

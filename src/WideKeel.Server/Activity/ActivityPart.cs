@@ -10,6 +10,8 @@ public sealed class ActivityPart : IPart
     public void AddServices(IServiceCollection services, WideKeelOptions options)
     {
         services.AddSingleton<EventIntake>();
+        services.AddSingleton<WatchEvaluator>();
+        services.AddHostedService(s => s.GetRequiredService<WatchEvaluator>());
         services.AddSingleton<ChannelFeeds>();
         services.AddHostedService(s => s.GetRequiredService<ChannelFeeds>());
         services.AddSingleton<SyslogServer>();
@@ -25,5 +27,7 @@ public sealed class ActivityPart : IPart
         api.MapSignIns();
         api.MapStatements();
         api.MapInvestigations();
+        api.MapWatches();
+        api.MapAlerts();
     }
 }

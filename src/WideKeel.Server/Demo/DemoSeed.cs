@@ -110,7 +110,14 @@ public static class DemoSeed
                     WriteMail(setUpOn, today);
                 }
             );
+            app.Services.GetRequiredService<OrganisationDirectory>().Outside.Write(new AccessStory(seed, today).State);
             await DemoActivity.MakeAsync(address, app.Services, LogFolder(options), new(seed, today, scale), say);
+            say("Switching its watches on …");
+            await DemoWatches.MakeAsync(
+                address,
+                app.Services,
+                today.PlusDays(-90).AtStartOfDayInZone(DateTimeZone.Utc).ToDateTimeOffset()
+            );
             await app.StopAsync();
 
             // A day begins with its routine, and not some seconds later, when it might meet what is done on the day or
@@ -216,7 +223,11 @@ public static class DemoSeed
                     [
                         new(person.Role, units[person.Unit]),
                         .. person == Scenario.People[0]
-                            ? [new RemitRequest(Role.SecurityAnalyst, units[person.Unit])]
+                            ?
+                            [
+                                new RemitRequest(Role.SecurityAnalyst, units[person.Unit]),
+                                new RemitRequest(Role.AuditManager, units[person.Unit]),
+                            ]
                             : Array.Empty<RemitRequest>(),
                     ]
                 )
@@ -538,6 +549,7 @@ public static class DemoSeed
             Role.Legal => "Legal",
             Role.LegalLead => "Legal lead",
             Role.SecurityAnalyst => "Security analyst",
+            Role.AuditManager => "Audit manager",
             _ => throw new ArgumentOutOfRangeException(nameof(role)),
         };
 

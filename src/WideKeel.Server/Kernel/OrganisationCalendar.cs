@@ -17,6 +17,8 @@ public sealed class OrganisationCalendar(IClock clock, IDbContextFactory<WideKee
 
     public LocalDate DateOf(Instant moment) => moment.InZone(Settings.Zone).Date;
 
+    public DateTimeZone Zone => Settings.Zone;
+
     public Evaluator Evaluator => new(Today, Settings.FiscalYearEnd);
 
     /// <summary>To be called when the organisation's settings change.</summary>

@@ -40,6 +40,9 @@ public sealed record WideKeelOptions
     /// <summary>The sealed files of activity.</summary>
     public string ArchiveFolder => Path.Combine(DataFolder, "archive");
 
+    /// <summary>The directory that stands in for the organisation's own.</summary>
+    public string DirectoryFile => Path.Combine(DataFolder, "directory.json");
+
     /// <summary>The address at which channels of syslog listen.</summary>
     public System.Net.IPAddress SyslogAddress { get; init; } = System.Net.IPAddress.Loopback;
 

@@ -7,6 +7,9 @@ public sealed class PeoplePart : IPart
 
     public int Order => 10;
 
+    public void AddServices(IServiceCollection services, WideKeelOptions options) =>
+        services.AddSingleton<OrganisationDirectory>();
+
     public void MapRoutes(IEndpointRouteBuilder api)
     {
         api.MapSession();

@@ -27,4 +27,14 @@ public sealed partial class WideKeelDb
     public DbSet<SavedStatement> Statements => Set<SavedStatement>();
 
     public DbSet<Investigation> Investigations => Set<Investigation>();
+
+    public DbSet<WatchRow> Watches => Set<WatchRow>();
+
+    public DbSet<AlertRow> Alerts => Set<AlertRow>();
+
+    public DbSet<AlertAct> AlertActs => Set<AlertAct>();
+
+    public DbSet<RiskWeight> RiskWeights => Set<RiskWeight>();
+
+    public DbSet<ActionSeverity> ActionSeverities => Set<ActionSeverity>();
 }

@@ -79,6 +79,163 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("AspNetUserTokens", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Activity.ActionSeverity", b =>
+                {
+                    b.Property<string>("Action")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Severity")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Action");
+
+                    b.ToTable("action_severity", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.AlertAct", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("AlertId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Change")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Failure")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("UndoneAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Verified")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Words")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("AlertId");
+
+                    b.ToTable("alert_act", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.AlertRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Actor")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Address")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("AnsweredAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Capped")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("CaseId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("EventId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("EventRow")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Factors")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("First")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("FoldedInto")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Informed")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Key")
+                        .HasColumnType("TEXT");
+
+                    b.Property<double?>("Measure")
+                        .HasColumnType("REAL");
+
+                    b.Property<string>("Object")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("OwnerId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("RaisedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Reason")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Risk")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Severity")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool?>("Useful")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("WatchId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Why")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("Withdrawn")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("At");
+
+                    b.HasIndex("CaseId");
+
+                    b.HasIndex("FoldedInto");
+
+                    b.HasIndex("WatchId", "Key", "At");
+
+                    b.ToTable("alert", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Activity.Channel", b =>
                 {
                     b.Property<long>("Id")
@@ -503,6 +660,19 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("activity_rejected", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Activity.RiskWeight", b =>
+                {
+                    b.Property<string>("Factor")
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("Weight")
+                        .HasColumnType("REAL");
+
+                    b.HasKey("Factor");
+
+                    b.ToTable("risk_weight", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Activity.SavedStatement", b =>
                 {
                     b.Property<long>("Id")
@@ -572,6 +742,68 @@ namespace WideKeel.Store.Migrations
                         .IsUnique();
 
                     b.ToTable("segment", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.WatchRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Act")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("ChangedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("DailyCap")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Definition")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("JudgeWhole")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("JudgedTo")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("On")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("PersonId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Recipients")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Severity")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Since")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Words")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.ToTable("watch", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.Activity.WatchedFile", b =>
@@ -2965,6 +3197,24 @@ namespace WideKeel.Store.Migrations
                     b.HasOne("WideKeel.Store.People.Person", null)
                         .WithMany()
                         .HasForeignKey("UserId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.AlertAct", b =>
+                {
+                    b.HasOne("WideKeel.Store.Activity.AlertRow", null)
+                        .WithMany()
+                        .HasForeignKey("AlertId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.AlertRow", b =>
+                {
+                    b.HasOne("WideKeel.Store.Activity.WatchRow", null)
+                        .WithMany()
+                        .HasForeignKey("WatchId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });

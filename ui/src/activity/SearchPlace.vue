@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
 import DataTable, { type Column } from '@/shared/DataTable.vue'
 import { count, moment } from '@/shared/format'
+import { may } from '@/shared/session'
 import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
 import EventFacets from './EventFacets.vue'
@@ -83,6 +84,13 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
           />
           <el-button native-type="submit" type="primary">Search</el-button>
         </form>
+        <RouterLink
+          v-if="cql && may('manageWatches')"
+          class="el-button plain"
+          :to="{ path: '/activity/watches', query: { from: cql } }"
+          >Watch this</RouterLink
+        >
+        <RouterLink class="small" to="/activity/thread">Investigations</RouterLink>
         <SpanPicker
           :model-value="days"
           @update:model-value="(d) => put({ days: d === '30' ? null : d, from: null, before: null })"
@@ -174,6 +182,9 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
 .pad {
   padding: 0 16px;
   margin: 0 0 6px;
+}
+.plain {
+  text-decoration: none;
 }
 .failed {
   color: var(--copper);

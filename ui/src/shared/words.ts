@@ -24,6 +24,7 @@ export const roleWords: Record<Role, string> = {
   legal: 'legal',
   legalLead: 'legal lead',
   securityAnalyst: 'security analyst',
+  auditManager: 'audit manager',
 }
 
 export const cutoffWords: Record<Cutoff, string> = {

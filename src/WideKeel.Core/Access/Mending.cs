@@ -1,0 +1,341 @@
+using System.Globalization;
+using NodaTime;
+using WideKeel.Core.People;
+
+namespace WideKeel.Core.Access;
+
+/// <param name="Sponsor">Who answers for a guest.</param>
+public sealed record PersonFacts(
+    string Id,
+    string Name,
+    AccountKind Kind,
+    string Unit,
+    string Title,
+    LocalDate? Left,
+    string? Sponsor
+);
+
+/// <param name="Outside">Sharing outside the organisation is allowed.</param>
+/// <param name="Sensitive">It holds sensitive material.</param>
+/// <param name="Region">Where its material must stay; null where it may be anywhere.</param>
+public sealed record ResourceFacts(
+    string Id,
+    string Name,
+    string Kind,
+    string? Owner,
+    bool Outside,
+    bool Sensitive,
+    string? Region
+);
+
+/// <param name="By">A person, or <see cref="EffectiveAccess.Organisation"/> for everybody.</param>
+public sealed record ConsentFacts(
+    string Application,
+    string Publisher,
+    string By,
+    IReadOnlyList<string> Scopes,
+    LocalDate? LastUsed
+);
+
+/// <summary>Two roles that nobody should have together.</summary>
+public sealed record ToxicPair(string Name, string First, string FirstRole, string Second, string SecondRole);
+
+/// <summary>All that lists to mend are made from.</summary>
+/// <param name="Regions">The region of each unit that lies in one.</param>
+/// <param name="LastUse">When a person used a place last, by person and name of the place.</param>
+/// <param name="Since">From when on uses are known; nothing is called unused before.</param>
+public sealed record MendingFacts(
+    LocalDate Today,
+    AccessModel Model,
+    IReadOnlyDictionary<string, PersonFacts> People,
+    IReadOnlyDictionary<string, ResourceFacts> Resources,
+    IReadOnlyDictionary<string, string?> GroupOwners,
+    IReadOnlyList<ConsentFacts> Consents,
+    IReadOnlyList<ToxicPair> Toxic,
+    IReadOnlyDictionary<string, string> Regions,
+    IReadOnlyDictionary<(string Person, string Place), LocalDate> LastUse,
+    LocalDate Since
+);
+
+/// <summary>One line of a list to mend.</summary>
+/// <param name="Who">The person, group, application or link.</param>
+/// <param name="What">The resource, where there is one.</param>
+/// <param name="Words">What is wrong, as a sentence.</param>
+/// <param name="Fix">What mends it; null where somebody must decide first.</param>
+public sealed record MendingLine(string Who, string? What, string Words, DirectoryChange? Fix);
+
+/// <summary>A list of what should not be as it is.</summary>
+public sealed record MendingList(string Name, string Title, string Says, IReadOnlyList<MendingLine> Lines);
+
+/// <summary>The lists to mend, computed from the directory and from what was used.</summary>
+public static class Mending
+{
+    /// <summary>A grant that nobody used for so long is called unused.</summary>
+    public const int UnusedDays = 90;
+
+    private static readonly string[] WideScopes = ["all-files", "all-mail", "directory.write"];
+
+    public static IReadOnlyList<MendingList> Lists(MendingFacts facts)
+    {
+        var access = new EffectiveAccess(facts.Model, facts.Today);
+        return
+        [
+            new("open-to-anyone", "Open to anyone", "Links that open without a sign-in.", [.. OpenToAnyone(facts)]),
+            new(
+                "outsiders",
+                "Outsiders in sensitive places",
+                "Guests who reach what holds sensitive material.",
+                [.. Outsiders(facts, access)]
+            ),
+            new(
+                "regions",
+                "Outside the region",
+                "People of other regions who reach material that is bound to one.",
+                [.. Regions(facts, access)]
+            ),
+            new(
+                "unused",
+                "Unused",
+                $"Grants to a person that were not used for {UnusedDays} days.",
+                [.. Unused(facts)]
+            ),
+            new(
+                "direct",
+                "Given past the groups",
+                "Grants to a person where a group of theirs gives the same role already.",
+                [.. Direct(facts, access)]
+            ),
+            new("left", "Left and still granted", "People who have left, in groups or with grants.", [.. Left(facts)]),
+            new(
+                "services",
+                "Services with people’s rights",
+                "Service accounts that own a place or are in groups of people.",
+                [.. Services(facts)]
+            ),
+            new("toxic", "Toxic pairs", "People with two roles that nobody should have together.", [.. Toxic(facts, access)]),
+            new("consents", "Consents", "Applications that reach too much, or that nobody uses.", [.. Consents(facts)]),
+            new("ownerless", "Without an owner", "Places and groups that nobody answers for.", [.. Ownerless(facts)]),
+        ];
+    }
+
+    private static IEnumerable<MendingLine> OpenToAnyone(MendingFacts facts) =>
+        from resource in facts.Model.Resources
+        from link in resource.Links
+        where link.To == LinkReach.Anyone
+        select new MendingLine(
+            EffectiveAccess.Anyone,
+            resource.Id,
+            $"Anyone with the link is {link.Role} of {facts.Resources[resource.Id].Name}.",
+            new(DirectoryVerb.RemoveLink, EffectiveAccess.Anyone, resource.Id, link.Role)
+        );
+
+    private static IEnumerable<MendingLine> Outsiders(MendingFacts facts, EffectiveAccess access) =>
+        from person in facts.Model.People
+        where person.Kind == AccountKind.Guest
+        from reach in access.OfPerson(person)
+        where facts.Resources[reach.Resource].Sensitive
+        select new MendingLine(
+            person.Id,
+            reach.Resource,
+            $"{facts.People[person.Id].Name}, a guest, is {string.Join(" and ", reach.Roles)} of {facts.Resources[reach.Resource].Name}.",
+            FixOf(facts, reach)
+        );
+
+    private static IEnumerable<MendingLine> Regions(MendingFacts facts, EffectiveAccess access) =>
+        from resource in facts.Resources.Values
+        where resource.Region is not null
+        from reach in access.OfResource(resource.Id)
+        where
+            facts.People.TryGetValue(reach.Person, out var person)
+            && facts.Regions.GetValueOrDefault(person.Unit) != resource.Region
+        select new MendingLine(
+            reach.Person,
+            resource.Id,
+            $"{facts.People[reach.Person].Name} of {facts.People[reach.Person].Unit} reaches {resource.Name}, which is bound to the {resource.Region}.",
+            FixOf(facts, reach)
+        );
+
+    private static IEnumerable<MendingLine> Unused(MendingFacts facts) =>
+        from grant in facts.Model.Grants
+        let person = facts.People.GetValueOrDefault(grant.To)
+        where person is { Kind: AccountKind.Person } && facts.Since <= facts.Today.PlusDays(-UnusedDays)
+        let used = facts.LastUse.TryGetValue((grant.To, facts.Resources[grant.Resource].Name), out var day)
+            ? day
+            : (LocalDate?)null
+        where used is null || used < facts.Today.PlusDays(-UnusedDays)
+        where person.Left is null || person.Left > facts.Today
+        select new MendingLine(
+            grant.To,
+            grant.Resource,
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"{person.Name} is {grant.Role} of {facts.Resources[grant.Resource].Name} and did not use it for {UnusedDays} days."
+            ),
+            new(DirectoryVerb.RemoveGrant, grant.To, grant.Resource, grant.Role)
+        );
+
+    private static IEnumerable<MendingLine> Direct(MendingFacts facts, EffectiveAccess access) =>
+        from grant in facts.Model.Grants
+        where facts.People.ContainsKey(grant.To)
+        let way = access
+            .Ways(grant.To, grant.Resource)
+            .FirstOrDefault(w => w.Role == grant.Role && w.Path.Count > 2 && w.Path[1] != EffectiveAccess.Organisation)
+        where way.Path is not null
+        select new MendingLine(
+            grant.To,
+            grant.Resource,
+            $"{facts.People[grant.To].Name} is {grant.Role} of {facts.Resources[grant.Resource].Name} by {way.Path[1]} already.",
+            new(DirectoryVerb.RemoveGrant, grant.To, grant.Resource, grant.Role)
+        );
+
+    private static IEnumerable<MendingLine> Left(MendingFacts facts)
+    {
+        var left = facts.Model.People.Where(p => p.HasLeft(facts.Today)).Select(p => p.Id).ToHashSet();
+        foreach (var group in facts.Model.Groups)
+        {
+            foreach (var member in group.Members.Where(left.Contains))
+            {
+                yield return new(
+                    member,
+                    null,
+                    $"{facts.People[member].Name} has left and is in {group.Id}.",
+                    new(DirectoryVerb.RemoveMember, member, group.Id)
+                );
+            }
+        }
+
+        foreach (var grant in facts.Model.Grants.Where(g => left.Contains(g.To)))
+        {
+            yield return new(
+                grant.To,
+                grant.Resource,
+                $"{facts.People[grant.To].Name} has left and is {grant.Role} of {facts.Resources[grant.Resource].Name}.",
+                new(DirectoryVerb.RemoveGrant, grant.To, grant.Resource, grant.Role)
+            );
+        }
+    }
+
+    private static IEnumerable<MendingLine> Services(MendingFacts facts)
+    {
+        var services = facts.Model.People.Where(p => p.Kind == AccountKind.Service).Select(p => p.Id).ToHashSet();
+        foreach (var grant in facts.Model.Grants.Where(g => services.Contains(g.To) && g.Role is "owner" or "editor"))
+        {
+            if (services.Contains(grant.To))
+            {
+                yield return new(
+                    grant.To,
+                    grant.Resource,
+                    $"{facts.People[grant.To].Name} is {grant.Role} of {facts.Resources[grant.Resource].Name}.",
+                    new(DirectoryVerb.RemoveGrant, grant.To, grant.Resource, grant.Role)
+                );
+            }
+        }
+
+        foreach (var group in facts.Model.Groups)
+        {
+            foreach (var member in group.Members.Where(services.Contains))
+            {
+                yield return new(
+                    member,
+                    null,
+                    $"{facts.People[member].Name} is in {group.Id}, a group of people.",
+                    new(DirectoryVerb.RemoveMember, member, group.Id)
+                );
+            }
+        }
+    }
+
+    private static IEnumerable<MendingLine> Toxic(MendingFacts facts, EffectiveAccess access) =>
+        from pair in facts.Toxic
+        where facts.Resources.ContainsKey(pair.First) && facts.Resources.ContainsKey(pair.Second)
+        from first in access.OfResource(pair.First)
+        where first.Roles.Contains(pair.FirstRole) && facts.People.ContainsKey(first.Person)
+        join second in access.OfResource(pair.Second).Where(r => r.Roles.Contains(pair.SecondRole))
+            on first.Person equals second.Person
+        select new MendingLine(
+            first.Person,
+            second.Resource,
+            $"{facts.People[first.Person].Name} {pair.FirstRole} in {facts.Resources[pair.First].Name} and {pair.SecondRole} in {facts.Resources[pair.Second].Name}.",
+            FixOf(facts, second with { Roles = [pair.SecondRole] })
+        );
+
+    private static IEnumerable<MendingLine> Consents(MendingFacts facts)
+    {
+        foreach (var consent in facts.Consents)
+        {
+            var wide = consent.Scopes.Any(s => WideScopes.Any(w => s.StartsWith(w, StringComparison.Ordinal)));
+            var unused = consent.LastUsed is null || consent.LastUsed < facts.Today.PlusDays(-UnusedDays);
+            if (wide || unused)
+            {
+                var who = consent.By == EffectiveAccess.Organisation ? "everybody" : consent.By;
+                yield return new(
+                    consent.By,
+                    consent.Application,
+                    wide
+                        ? $"{consent.Application} may {string.Join(" and ", consent.Scopes)}, by consent of {who}."
+                        : $"{consent.Application} was not used for {UnusedDays} days by consent of {who}.",
+                    new(
+                        DirectoryVerb.RemoveConsent,
+                        consent.By,
+                        consent.Application,
+                        string.Join(' ', consent.Scopes)
+                    )
+                );
+            }
+        }
+    }
+
+    private static IEnumerable<MendingLine> Ownerless(MendingFacts facts)
+    {
+        foreach (var resource in facts.Model.Resources.Where(r => r.Parent is null))
+        {
+            if (!Answers(facts, facts.Resources[resource.Id].Owner))
+            {
+                yield return new("", resource.Id, $"Nobody answers for {facts.Resources[resource.Id].Name}.", null);
+            }
+        }
+
+        foreach (var (group, owner) in facts.GroupOwners)
+        {
+            if (!Answers(facts, owner))
+            {
+                yield return new(group, null, $"Nobody answers for the group {group}.", null);
+            }
+        }
+    }
+
+    /// <summary>Whether an owner is named and still there.</summary>
+    private static bool Answers(MendingFacts facts, string? owner) =>
+        owner is not null
+        && facts.People.TryGetValue(owner, out var person)
+        && (person.Left is null || person.Left > facts.Today);
+
+    /// <summary>What takes a reach away: its own grant, or the first membership of its way.</summary>
+    public static DirectoryChange? FixOf(MendingFacts facts, Reach reach)
+    {
+        var carrier = reach.Path[^1];
+        return reach.Path switch
+        {
+            [_, _] when facts.Model.Grants.FirstOrDefault(g =>
+                    g.To == reach.Person && g.Resource == carrier && reach.Roles.Contains(g.Role)
+                )
+                    is { } grant => new(DirectoryVerb.RemoveGrant, grant.To, grant.Resource, grant.Role),
+            [_, EffectiveAccess.Organisation, _] => facts
+                .Model.Resources.First(r => r.Id == carrier)
+                .Links.Where(l => l.To == LinkReach.Organisation)
+                .Select(l => new DirectoryChange(
+                    DirectoryVerb.RemoveLink,
+                    EffectiveAccess.Organisation,
+                    carrier,
+                    l.Role
+                ))
+                .FirstOrDefault(),
+            [_, var group, ..] when facts.GroupOwners.ContainsKey(group) => new(
+                DirectoryVerb.RemoveMember,
+                reach.Person,
+                group
+            ),
+            _ => null,
+        };
+    }
+}

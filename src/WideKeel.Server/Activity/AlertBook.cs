@@ -1,0 +1,383 @@
+using System.Globalization;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core.Activity;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.People;
+using WideKeel.Core.Query;
+using WideKeel.Server.Notifications;
+using WideKeel.Server.People;
+using WideKeel.Sources;
+using WideKeel.Store;
+using WideKeel.Store.Activity;
+
+namespace WideKeel.Server.Activity;
+
+/// <summary>
+/// Writes what a watch raised: what is new is added with its risk, its case and its message; what moved because an event
+/// came late moves; what lost its ground is withdrawn and stays in the log.
+/// </summary>
+internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGround ground)
+{
+    private static readonly Duration Repeats = Duration.FromHours(24);
+    private static readonly Duration CaseReach = Duration.FromDays(3);
+
+    /// <summary>A message about what happened longer ago helps nobody; the alert stands in the list.</summary>
+    private static readonly Duration Fresh = Duration.FromDays(2);
+
+    private Dictionary<string, double> weights = [];
+    private Dictionary<string, AlertSeverity> severities = [];
+
+    public async Task ReconcileAsync(Judged judged, CancellationToken cancel)
+    {
+        var computed = judged.Alerts.Where(a => a.At >= watch.Since).ToList();
+        var stored = await session.Db.Alerts.Where(a => a.WatchId == watch.Id).ToListAsync(cancel);
+        var fresh = computed.Where(a => !stored.Any(s => WatchEvaluator.Same(s, a))).ToList();
+        var groundless = stored
+            .Where(s =>
+                !s.Withdrawn
+                && s.At >= judged.From
+                && (judged.Keys is null || (s.Key is not null && judged.Keys.Contains(s.Key)))
+                && !computed.Any(a => WatchEvaluator.Same(s, a))
+            )
+            .ToList();
+        foreach (var back in stored.Where(s => s.Withdrawn && computed.Any(a => WatchEvaluator.Same(s, a))))
+        {
+            back.Withdrawn = false;
+        }
+
+        if (fresh.Count == 0 && groundless.Count == 0)
+        {
+            return;
+        }
+
+        weights = await session.Db.RiskWeights.ToDictionaryAsync(w => w.Factor, w => w.Weight, cancel);
+        severities = await session.Db.ActionSeverities.ToDictionaryAsync(s => s.Action, s => s.Severity, cancel);
+        foreach (var alert in fresh.OrderBy(a => a.At))
+        {
+            var moved = groundless
+                .Where(g => g.Key == alert.Key)
+                .OrderBy(g => Math.Abs((g.At - alert.At).TotalMilliseconds))
+                .FirstOrDefault();
+            if (moved is not null)
+            {
+                groundless.Remove(moved);
+                Put(moved, alert, judged);
+                moved.Version++;
+                continue;
+            }
+
+            await AddAsync(alert, judged, cancel);
+        }
+
+        foreach (var gone in groundless)
+        {
+            gone.Withdrawn = true;
+            gone.Version++;
+        }
+    }
+
+    private static void Put(AlertRow row, WatchAlert alert, Judged judged)
+    {
+        var e = Grounds(alert, judged);
+        (row.At, row.EventId, row.First, row.Measure, row.Why) = (
+            alert.At,
+            alert.Event,
+            alert.First,
+            (double?)alert.Measure,
+            alert.Why
+        );
+        (row.EventRow, row.Actor, row.Address, row.Object) = (
+            alert.Event is null ? null : e?.Id,
+            judged.Watch.Per == EventColumn.Address ? null : e?.Event.Actor,
+            judged.Watch.Per == EventColumn.Address ? alert.Key : e?.Event.Address,
+            e?.Event.Object
+        );
+    }
+
+    /// <summary>The event at which it was raised, or the one before a silence.</summary>
+    private static StoredEvent? Grounds(WatchAlert alert, Judged judged) =>
+        (alert.Event ?? alert.First) is { } id ? judged.Rows.GetValueOrDefault(id) : null;
+
+    private async Task AddAsync(WatchAlert alert, Judged judged, CancellationToken cancel)
+    {
+        var row = new AlertRow
+        {
+            WatchId = watch.Id,
+            Key = alert.Key,
+            Why = alert.Why,
+            RaisedAt = session.Now,
+        };
+        Put(row, alert, judged);
+        var factors =
+            alert.Event is not null && judged.Rows.GetValueOrDefault(alert.Event) is { } e
+                ? AlertRisk.Factors(FactsOf(e, alert), weights)
+                : [];
+        row.Risk = AlertRisk.Of(factors);
+        row.Factors = JsonSerializer.Serialize(factors, Json.Options);
+        row.Severity = (AlertSeverity)Math.Max((int)watch.Severity, (int)AlertRisk.BandOf(row.Risk));
+        row.FoldedInto = await RepeatedAsync(row, cancel);
+        session.Db.Alerts.Add(row);
+        await session.Db.SaveChangesAsync(cancel);
+        row.CaseId = await CaseOfAsync(row, cancel) ?? row.Id;
+        if (row.FoldedInto is null)
+        {
+            await InformAsync(row, cancel);
+            Act(row);
+        }
+
+        session.Record(
+            "raised",
+            LedgerSubject.Of("alert", row.Id),
+            after: new JsonObject
+            {
+                ["watch"] = watch.Name,
+                ["who"] = row.Actor ?? row.Key,
+                ["risk"] = row.Risk,
+                ["why"] = row.Why,
+            }
+        );
+    }
+
+    /// <summary>The open alert of the last day that this one repeats.</summary>
+    private async Task<long?> RepeatedAsync(AlertRow row, CancellationToken cancel)
+    {
+        var since = row.At - Repeats;
+        return await session
+            .Db.Alerts.Where(a =>
+                a.WatchId == watch.Id
+                && a.FoldedInto == null
+                && !a.Withdrawn
+                && a.At >= since
+                && a.At <= row.At
+                && a.Key == row.Key
+                && a.Actor == row.Actor
+                && (a.State == AlertState.New || a.State == AlertState.LookedAt)
+            )
+            .OrderByDescending(a => a.At)
+            .Select(a => (long?)a.Id)
+            .FirstOrDefaultAsync(cancel);
+    }
+
+    private async Task<long?> CaseOfAsync(AlertRow row, CancellationToken cancel)
+    {
+        var (from, to) = (row.At - CaseReach, row.At + CaseReach);
+        return await session
+            .Db.Alerts.Where(a =>
+                a.Id != row.Id
+                && a.At >= from
+                && a.At <= to
+                && !a.Withdrawn
+                && (
+                    (a.Actor != null && a.Actor == row.Actor)
+                    || (a.Address != null && a.Address == row.Address)
+                    || (a.Object != null && a.Object == row.Object)
+                )
+            )
+            .OrderBy(a => a.Id)
+            .Select(a => (long?)a.CaseId)
+            .FirstOrDefaultAsync(cancel);
+    }
+
+    private async Task InformAsync(AlertRow row, CancellationToken cancel)
+    {
+        var mails = watch.Recipients.Split(' ', StringSplitOptions.RemoveEmptyEntries);
+        Outbox.Tell(
+            session,
+            "alert.raised",
+            new JsonObject
+            {
+                ["alert"] = row.Id,
+                ["watch"] = watch.Name,
+                ["who"] = row.Actor ?? row.Key,
+                ["at"] = EventLine.Text(row.At),
+                ["risk"] = row.Risk,
+                ["why"] = row.Why,
+            }
+        );
+        if (mails.Length == 0 || row.At < session.Now - Fresh)
+        {
+            return;
+        }
+
+        var day = session.Now - Duration.FromDays(1);
+        var sent = await session.Db.Alerts.CountAsync(
+            a => a.WatchId == watch.Id && a.Informed && a.RaisedAt > day,
+            cancel
+        );
+        if (sent >= watch.DailyCap)
+        {
+            row.Capped = true;
+            return;
+        }
+
+        row.Informed = true;
+        var upper = mails.Select(m => m.ToUpperInvariant()).ToList();
+        foreach (
+            var person in await session.Db.Users.Where(u => upper.Contains(u.NormalizedEmail!)).ToListAsync(cancel)
+        )
+        {
+            Outbox.Add(
+                session,
+                person,
+                new(
+                    "alert",
+                    $"{watch.Name}: {row.Actor ?? row.Key ?? "the whole organisation"}",
+                    string.Join(
+                        "\n\n",
+                        new[] { watch.Words, $"{row.Why} Its risk is {row.Risk} of 100." }.Where(t => t.Length > 0)
+                    ),
+                    $"the watch “{watch.Name}” informs you"
+                ),
+                string.Create(CultureInfo.InvariantCulture, $"/activity/alerts?alert={row.Id}")
+            );
+        }
+    }
+
+    /// <summary>Does in the directory what the watch was told to do by itself.</summary>
+    private void Act(AlertRow row)
+    {
+        if (
+            watch.Act is { Length: > 0 } act
+            && row.At >= session.Now - Fresh
+            && AlertActs.ChangeOf(act, row, session.Services.GetRequiredService<OrganisationDirectory>().State)
+                is { } change
+        )
+        {
+            AlertActs.Carry(session, row, change, $"The watch “{watch.Name}”");
+        }
+    }
+
+    /// <summary>What is known of the event's circumstances when the alert is raised.</summary>
+    private AlertFacts FactsOf(StoredEvent stored, WatchAlert alert)
+    {
+        var e = stored.Event;
+        var at = e.Time;
+        var severity =
+            e.Action is not null && severities.TryGetValue(e.Action, out var own)
+                ? own
+                : EventActions.SeverityOf(e.Action);
+        var who = e.Actor is { } actor ? $"actor == {EventEndpoints.Quoted(actor)}" : null;
+        var before = who is null ? null : One(who, null, at, "MAX(e.Time)");
+        return new(
+            severity,
+            e.Place?.Country is { } country ? ShareOf(country, at) : null,
+            e.Address is null ? null : ground.Networks.Of(e.Address) is not null,
+            at.InZone(ground.Zone).LocalDateTime,
+            alert.Watch is Watch.Unusual ? (double?)alert.Measure : null,
+            e.Category is "admin" or "permission" or "configuration" or "logging",
+            who is null ? null : at - Moment(One(who, null, null, "MIN(e.Time)") ?? at.ToUnixTimeMilliseconds()),
+            who is null
+                ? 0
+                : (int)(
+                    One($"{who} and action = sign-in and outcome = failure", at - Duration.FromHours(1), at, "COUNT(*)")
+                    ?? 0
+                ),
+            before is { } last ? at - Moment(last) : null,
+            who is not null
+                && e.Device is { } device
+                && One($"{who} and device == {EventEndpoints.Quoted(device)}", null, at, "COUNT(*)") == 0,
+            e.Actor is not null && ground.Left.TryGetValue(e.Actor, out var left) && left < at.InZone(ground.Zone).Date
+        );
+    }
+
+    private double ShareOf(string country, Instant at)
+    {
+        const string signIns = "action = sign-in and outcome = success";
+        var since = at - Duration.FromDays(90);
+        var all = One(signIns, since, at, "COUNT(e.Country)") ?? 0;
+        var here = One($"{signIns} and country == {EventEndpoints.Quoted(country)}", since, at, "COUNT(*)") ?? 0;
+        return all == 0 ? 0 : (double)here / all;
+    }
+
+    private static Instant Moment(long milliseconds) => Instant.FromUnixTimeMilliseconds(milliseconds);
+
+    /// <summary>One number over the events that a query finds before a moment.</summary>
+    private long? One(string cql, Instant? from, Instant? before, string select)
+    {
+        var condition = QueryCompiler.Compile(cql, LocalDate.MinIsoValue, EventColumn.Vocabulary).Value.Condition;
+        var sql = EventSql
+            .Translate(
+                session.Connection,
+                from is null && before is null
+                    ? condition
+                    : new Condition.All([new Condition.InstantIn(EventColumn.Time.Index, from, before), condition])
+            )
+            .Value;
+        using var command = session.Command($"SELECT {select} FROM activity_event e WHERE {sql.Where}");
+        sql.Bind(command);
+        return command.ExecuteScalar() is long number ? number : null;
+    }
+}
+
+/// <summary>What can be done in the directory about an alert.</summary>
+internal static class AlertActs
+{
+    /// <summary>The acts by their words, with what each does.</summary>
+    public static IReadOnlyDictionary<string, string> Known { get; } =
+        new Dictionary<string, string>
+        {
+            ["suspend"] = "suspend the account",
+            ["sign-out"] = "sign the account out everywhere",
+            ["remove-link"] = "remove the links to the object",
+            ["remove-member"] = "remove the account from the group",
+            ["revoke-consent"] = "revoke the application’s consent",
+        };
+
+    /// <summary>What an act changes, given the alert; null where the directory knows nothing that it fits.</summary>
+    public static DirectoryChange? ChangeOf(string act, AlertRow alert, DirectoryState state)
+    {
+        var account = state.People.FirstOrDefault(p => Is(p.Id, alert.Actor) || Is(p.Id, alert.Key));
+        return act switch
+        {
+            "suspend" when account is { Suspended: false } => new(DirectoryVerb.Suspend, account.Id),
+            "sign-out" when account is not null => new(DirectoryVerb.SignOut, account.Id),
+            "remove-link" => state
+                .Resources.Where(r => Is(r.Id, alert.Object) || Is(r.Name, alert.Object))
+                .SelectMany(r => r.Links.Select(l => new DirectoryChange(DirectoryVerb.RemoveLink, l.To, r.Id, l.Role)))
+                .FirstOrDefault(),
+            "remove-member" when account is not null => state
+                .Groups.Where(g => Is(g.Id, alert.Object) && g.Members.Contains(account.Id))
+                .Select(g => new DirectoryChange(DirectoryVerb.RemoveMember, account.Id, g.Id))
+                .FirstOrDefault(),
+            "revoke-consent" => state
+                .Applications.Where(a => Is(a.Id, alert.Object) || Is(a.Name, alert.Object))
+                .SelectMany(a =>
+                    a.Consents.Where(c => Is(c.By, alert.Actor) || c.By == "organisation")
+                        .Select(c => new DirectoryChange(
+                            DirectoryVerb.RemoveConsent,
+                            c.By,
+                            a.Id,
+                            string.Join(' ', c.Scopes)
+                        ))
+                )
+                .FirstOrDefault(),
+            _ => null,
+        };
+    }
+
+    /// <summary>Asks the directory and writes down what came of it.</summary>
+    public static AlertAct Carry(WriteSession session, AlertRow alert, DirectoryChange change, string by)
+    {
+        var answer = session
+            .Services.GetRequiredService<OrganisationDirectory>()
+            .Carry(session, change, string.Create(CultureInfo.InvariantCulture, $"alert {alert.Id}"));
+        var act = new AlertAct
+        {
+            AlertId = alert.Id,
+            Change = JsonSerializer.Serialize(change, Json.Options),
+            Words = change.InWords(),
+            At = session.Now,
+            By = by,
+            Verified = answer.Verified,
+            Failure = answer.Failure,
+        };
+        session.Db.AlertActs.Add(act);
+        return act;
+    }
+
+    private static bool Is(string id, string? named) => string.Equals(id, named, StringComparison.OrdinalIgnoreCase);
+}

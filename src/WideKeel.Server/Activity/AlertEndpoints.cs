@@ -1,0 +1,585 @@
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core;
+using WideKeel.Core.Activity;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.People;
+using WideKeel.Server.People;
+using WideKeel.Sources;
+using WideKeel.Store;
+using WideKeel.Store.Activity;
+
+namespace WideKeel.Server.Activity;
+
+/// <param name="Count">How often it was repeated, the first time included.</param>
+/// <param name="InCase">How many alerts its case has.</param>
+public sealed record AlertView(
+    long Id,
+    long WatchId,
+    string Watch,
+    Instant At,
+    string? Who,
+    string? Address,
+    string? Object,
+    string Why,
+    AlertSeverity Severity,
+    int Risk,
+    AlertState State,
+    string Reason,
+    bool? Useful,
+    string? Owner,
+    int Count,
+    long CaseId,
+    int InCase,
+    bool Capped,
+    bool Withdrawn,
+    bool Repeats,
+    long Revision
+) : IRevised;
+
+/// <summary>What was done in the directory.</summary>
+/// <param name="Undoable">It can be taken back, and was not.</param>
+public sealed record AlertActView(
+    long Id,
+    string Words,
+    Instant At,
+    string By,
+    bool Verified,
+    string? Failure,
+    Instant? UndoneAt,
+    bool Undoable
+);
+
+/// <param name="Act">What is asked for.</param>
+/// <param name="Says">The exact change that it would be.</param>
+public sealed record PossibleAct(string Act, string Words, string Says);
+
+/// <summary>The hour of an alert beside the hours that it is held against.</summary>
+/// <param name="Hours">The measures of the cell's hours, zeros included, oldest first.</param>
+/// <param name="Band">1.4826 × the median absolute deviation.</param>
+/// <param name="Tail">−log10 of P(X ≥ measure).</param>
+public sealed record AlertBaseline(
+    double Measure,
+    string? Cell,
+    IReadOnlyList<double> Hours,
+    double Median,
+    double Band,
+    double Mean,
+    double Variance,
+    double Tail
+);
+
+/// <param name="Events">The events that it rests on, the latest 100.</param>
+/// <param name="Baseline">Null where the watch has no key, or the key did nothing countable in that hour.</param>
+public sealed record AlertDetail(
+    AlertView Alert,
+    WatchView Watch,
+    IReadOnlyList<RiskFactor> Factors,
+    IReadOnlyList<EventView> Events,
+    AlertBaseline? Baseline,
+    IReadOnlyList<AlertView> Case,
+    IReadOnlyList<AlertActView> Acts,
+    IReadOnlyList<PossibleAct> Possible
+);
+
+public sealed record AlertAnswer(AlertState State, string Reason);
+
+public sealed record AlertFeedback(bool Useful);
+
+public sealed record AlertActRequest(string Act);
+
+public sealed record WeightView(string Factor, double Weight, double Beginning);
+
+public sealed record SeverityView(string Action, string Words, AlertSeverity Severity, AlertSeverity Beginning);
+
+/// <summary>The alerts: looked at, answered, acted on; and the weights and severities by which they are ranked.</summary>
+public static class AlertEndpoints
+{
+    private const int Most = 500;
+    private const int MostEvents = 100;
+
+    public static void MapAlerts(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/alerts", List).Requires(Right.ReadActivity);
+        api.MapGet("/alerts/{id:long}", One).Requires(Right.ReadActivity);
+        api.MapPost("/alerts/{id:long}/state", Answer).Requires(Right.ManageWatches);
+        api.MapPost("/alerts/{id:long}/owner", Take).Requires(Right.ManageWatches);
+        api.MapPost("/alerts/{id:long}/feedback", Learn).Requires(Right.ManageWatches);
+        api.MapPost("/alerts/{id:long}/acts", Act).Requires(Right.ManageWatches);
+        api.MapPost("/alerts/{id:long}/acts/{act:long}/undo", Undo).Requires(Right.ManageWatches);
+        api.MapGet("/alert-weights", Weights).Requires(Right.ReadActivity);
+        api.MapDelete("/alert-weights", ResetWeights).Requires(Right.ManageWatches);
+        api.MapGet("/action-severities", Severities).Requires(Right.ReadActivity);
+        api.MapPut("/action-severities", SetSeverity).Requires(Right.ManageWatches);
+    }
+
+    /// <summary>Alerts, the newest first; without those that repeat another or lost their ground, unless all are asked for.</summary>
+    /// <param name="state">new, lookedAt, expected, confirmed, or open for the first two.</param>
+    private static async Task<Reply<IReadOnlyList<AlertView>>> List(
+        string? state,
+        long? watch,
+        bool? all,
+        [AsParameters] ApiContext context
+    )
+    {
+        var alerts = context.Db.Alerts.AsNoTracking();
+        if (all != true)
+        {
+            alerts = alerts.Where(a => a.FoldedInto == null && !a.Withdrawn);
+        }
+
+        if (watch is not null)
+        {
+            alerts = alerts.Where(a => a.WatchId == watch);
+        }
+
+        if (state == "open")
+        {
+            alerts = alerts.Where(a => a.State == AlertState.New || a.State == AlertState.LookedAt);
+        }
+        else if (!string.IsNullOrEmpty(state))
+        {
+            if (!Enum.TryParse<AlertState>(state, ignoreCase: true, out var wanted))
+            {
+                return new Refusal(
+                    "state-malformed",
+                    "state",
+                    $"“{state}” is none of open, new, lookedAt, expected, confirmed."
+                );
+            }
+
+            alerts = alerts.Where(a => a.State == wanted);
+        }
+
+        return (Outcome<IReadOnlyList<AlertView>>)
+            await ViewsAsync(
+                await alerts
+                    .OrderByDescending(a => a.At)
+                    .ThenByDescending(a => a.Id)
+                    .Take(Most)
+                    .ToListAsync(context.Cancel),
+                context
+            );
+    }
+
+    private static async Task<List<AlertView>> ViewsAsync(List<AlertRow> rows, ApiContext context)
+    {
+        var ids = rows.Select(a => a.Id).ToList();
+        var cases = rows.Select(a => a.CaseId).ToList();
+        var repeats = await context
+            .Db.Alerts.Where(a => a.FoldedInto != null && ids.Contains(a.FoldedInto.Value) && !a.Withdrawn)
+            .GroupBy(a => a.FoldedInto!.Value)
+            .ToDictionaryAsync(g => g.Key, g => g.Count(), context.Cancel);
+        var inCase = await context
+            .Db.Alerts.Where(a => cases.Contains(a.CaseId) && a.FoldedInto == null && !a.Withdrawn)
+            .GroupBy(a => a.CaseId)
+            .ToDictionaryAsync(g => g.Key, g => g.Count(), context.Cancel);
+        var watches = await context.Db.Watches.AsNoTracking().ToDictionaryAsync(w => w.Id, w => w.Name, context.Cancel);
+        var people = await context
+            .Db.Users.AsNoTracking()
+            .ToDictionaryAsync(p => p.Id, p => p.DisplayName, context.Cancel);
+        return
+        [
+            .. rows.Select(a => new AlertView(
+                a.Id,
+                a.WatchId,
+                watches[a.WatchId],
+                a.At,
+                a.Actor ?? a.Key,
+                a.Address,
+                a.Object,
+                a.Why,
+                a.Severity,
+                a.Risk,
+                a.State,
+                a.Reason,
+                a.Useful,
+                a.OwnerId is { } owner ? people.GetValueOrDefault(owner) : null,
+                1 + repeats.GetValueOrDefault(a.Id),
+                a.CaseId,
+                inCase.GetValueOrDefault(a.CaseId, 1),
+                a.Capped,
+                a.Withdrawn,
+                a.FoldedInto is not null,
+                a.Version
+            )),
+        ];
+    }
+
+    private static async Task<Reply<AlertDetail>> One(
+        long id,
+        OrganisationDirectory directory,
+        [AsParameters] ApiContext context
+    )
+    {
+        var db = context.Db;
+        if (await db.Alerts.AsNoTracking().SingleOrDefaultAsync(a => a.Id == id, context.Cancel) is not { } row)
+        {
+            return Problems.NotFound("alert");
+        }
+
+        var watchRow = await db.Watches.AsNoTracking().SingleAsync(w => w.Id == row.WatchId, context.Cancel);
+        var watch = WatchFile.ReadOne(watchRow.Definition, context.Calendar.Today).Value;
+        var access = await ChannelAccess.OfAsync(context.Caller, db, context.Cancel);
+        await db.Database.OpenConnectionAsync(context.Cancel);
+        var history = HistoryOf((SqliteConnection)db.Database.GetDbConnection(), watch, row);
+        var ground = await WatchGround.LoadAsync(db, context.Calendar, context.Cancel);
+        var acts = await db
+            .AlertActs.AsNoTracking()
+            .Where(a => a.AlertId == id)
+            .OrderBy(a => a.Id)
+            .ToListAsync(context.Cancel);
+        return new AlertDetail(
+            (await ViewsAsync([row], context))[0],
+            new(
+                watchRow.Id,
+                WatchEndpoints.SettingsOf(watchRow),
+                watchRow.On,
+                watchRow.Since,
+                null,
+                0,
+                0,
+                watchRow.Version
+            ),
+            JsonSerializer.Deserialize<List<RiskFactor>>(row.Factors, Json.Options)!,
+            [
+                .. history
+                    .Where(e => IsGround(watch, row, e.Event) && access.Covers(e))
+                    .OrderByDescending(e => e.Event.Time)
+                    .Take(MostEvents)
+                    .Select(EventEndpoints.View),
+            ],
+            BaselineOf(ground, watch, row, history),
+            await ViewsAsync(
+                await db
+                    .Alerts.AsNoTracking()
+                    .Where(a => a.CaseId == row.CaseId && a.FoldedInto == null && !a.Withdrawn && a.Id != id)
+                    .OrderBy(a => a.At)
+                    .ToListAsync(context.Cancel),
+                context
+            ),
+            [
+                .. acts.Select(a => new AlertActView(
+                    a.Id,
+                    a.Words,
+                    a.At,
+                    a.By,
+                    a.Verified,
+                    a.Failure,
+                    a.UndoneAt,
+                    a.UndoneAt is null && a.Failure is null && ChangeIn(a).Undo() is not null
+                )),
+            ],
+            [
+                .. AlertActs
+                    .Known.Select(k => (k.Key, Words: k.Value, Change: AlertActs.ChangeOf(k.Key, row, directory.State)))
+                    .Where(k => k.Change is not null)
+                    .Select(k => new PossibleAct(k.Key, k.Words, k.Change!.InWords())),
+            ]
+        );
+    }
+
+    /// <summary>What the alert's key did, as far as it counts for the watch.</summary>
+    private static List<StoredEvent> HistoryOf(SqliteConnection connection, Watch watch, AlertRow row) =>
+        watch is Watch.Silence ? []
+        : watch is Watch.First { Scope: WatchScope.Organisation } or Watch.Each || row.Key is null
+            ? Judged.Read(
+                connection,
+                watch,
+                null,
+                null,
+                null,
+                $"AND e.Time BETWEEN {(row.At - Duration.FromDays(1)).ToUnixTimeMilliseconds()} "
+                    + $"AND {row.At.ToUnixTimeMilliseconds()} ORDER BY e.Time DESC LIMIT 2000"
+            )
+        : Judged.Read(connection, watch, new HashSet<string> { row.Key }, null, null);
+
+    /// <summary>Whether the alert rests on an event.</summary>
+    private static bool IsGround(Watch watch, AlertRow row, ActivityEvent e) =>
+        e.Id == row.EventId
+        || e.Id == row.First
+        || watch switch
+        {
+            Watch.Count count => e.Time > row.At - count.Within && e.Time <= row.At,
+            Watch.Sequence sequence => e.Time >= row.At - sequence.Within && e.Time <= row.At,
+            Watch.Unusual => e.Time >= row.At && e.Time < row.At + Duration.FromHours(1),
+            _ => false,
+        };
+
+    /// <summary>The hour on the key's own hours, by events where the watch measures nothing else.</summary>
+    private static AlertBaseline? BaselineOf(WatchGround ground, Watch watch, AlertRow row, List<StoredEvent> history)
+    {
+        if (row.Key is null || watch is not (Watch.Unusual or Watch.Count))
+        {
+            return null;
+        }
+
+        var measure = watch is Watch.Unusual u ? u.Of : ((Watch.Count)watch).Of;
+        var hours = new Watch.Unusual(watch.Name, null, null, watch.Per, measure, 4, 5);
+        return ground.Run(history.Select(e => e.Event), row.At).HourOf(hours, row.Key, row.At) is not var (x, baseline)
+            ? null
+            : new(
+                (double)x,
+                baseline?.Cell,
+                baseline?.History ?? [],
+                baseline?.Median ?? 0,
+                baseline?.Band ?? 0,
+                baseline?.Mean ?? 0,
+                baseline?.Variance ?? 0,
+                baseline?.Surprise ?? 0
+            );
+    }
+
+    private static Task<Reply<Done>> Answer(long id, AlertAnswer request, [AsParameters] ApiContext context) =>
+        WorkAsync(
+            id,
+            context,
+            (session, row) =>
+            {
+                if (Problems.CheckMatch(context.Http, row.Version) is { } stale)
+                {
+                    return Task.FromResult<Refusal?>(stale);
+                }
+
+                if (
+                    request.State is AlertState.Expected or AlertState.Confirmed
+                    && string.IsNullOrWhiteSpace(request.Reason)
+                )
+                {
+                    return Task.FromResult<Refusal?>(
+                        new("reason-missing", "reason", "Say why, so that the next one who looks need not ask.")
+                    );
+                }
+
+                session.Record(
+                    "answered",
+                    Subject(row),
+                    new JsonObject { ["state"] = row.State.ToString() },
+                    new JsonObject { ["state"] = request.State.ToString() },
+                    request.Reason
+                );
+                (row.State, row.Reason) = (request.State, request.Reason.Trim());
+                row.OwnerId ??= context.Caller.PersonId;
+                row.AnsweredAt = request.State is AlertState.Expected or AlertState.Confirmed ? session.Now : null;
+                return Task.FromResult<Refusal?>(null);
+            }
+        );
+
+    private static Task<Reply<Done>> Take(long id, [AsParameters] ApiContext context) =>
+        WorkAsync(
+            id,
+            context,
+            (session, row) =>
+            {
+                row.OwnerId = context.Caller.PersonId;
+                row.State = row.State == AlertState.New ? AlertState.LookedAt : row.State;
+                session.Record("taken-over", Subject(row));
+                return Task.FromResult<Refusal?>(null);
+            }
+        );
+
+    /// <summary>One step of learning from the alert's factors; taken back first where somebody said so before.</summary>
+    private static Task<Reply<Done>> Learn(long id, AlertFeedback request, [AsParameters] ApiContext context) =>
+        WorkAsync(
+            id,
+            context,
+            async (session, row) =>
+            {
+                if (row.Useful is not null)
+                {
+                    return Refusal.Conflict(
+                        "feedback-given",
+                        null,
+                        "Somebody said so already; it is learnt from once."
+                    );
+                }
+
+                row.Useful = request.Useful;
+                var weights = await session.Db.RiskWeights.ToDictionaryAsync(w => w.Factor, context.Cancel);
+                var factors = JsonSerializer
+                    .Deserialize<List<RiskFactor>>(row.Factors, Json.Options)!
+                    .ConvertAll(f =>
+                        f with
+                        {
+                            Weight = weights.TryGetValue(f.Name, out var own) ? own.Weight : AlertRisk.Weights[f.Name],
+                        }
+                    );
+                var moved = new JsonObject();
+                foreach (var (factor, weight) in AlertRisk.Learn(factors, request.Useful))
+                {
+                    if (!weights.TryGetValue(factor, out var stored))
+                    {
+                        session.Db.RiskWeights.Add(stored = new() { Factor = factor });
+                    }
+
+                    stored.Weight = Math.Round(weight, 4);
+                    moved[factor] = stored.Weight;
+                }
+
+                session.Record(
+                    request.Useful ? "found-useful" : "found-noise",
+                    Subject(row),
+                    after: new JsonObject { ["weights"] = moved }
+                );
+                return null;
+            }
+        );
+
+    private static Task<Reply<Done>> Act(
+        long id,
+        AlertActRequest request,
+        OrganisationDirectory directory,
+        [AsParameters] ApiContext context
+    ) =>
+        WorkAsync(
+            id,
+            context,
+            (session, row) =>
+            {
+                if (AlertActs.ChangeOf(request.Act, row, directory.State) is not { } change)
+                {
+                    return Task.FromResult<Refusal?>(
+                        Refusal.Conflict("act-unfit", "act", "The directory knows nothing that this act would change.")
+                    );
+                }
+
+                AlertActs.Carry(session, row, change, context.Caller.Name);
+                row.State = row.State == AlertState.New ? AlertState.LookedAt : row.State;
+                row.OwnerId ??= context.Caller.PersonId;
+                return Task.FromResult<Refusal?>(null);
+            }
+        );
+
+    private static Task<Reply<Done>> Undo(
+        long id,
+        long act,
+        OrganisationDirectory directory,
+        [AsParameters] ApiContext context
+    ) =>
+        WorkAsync(
+            id,
+            context,
+            async (session, row) =>
+            {
+                var done = await session.Db.AlertActs.SingleOrDefaultAsync(
+                    a => a.Id == act && a.AlertId == id,
+                    context.Cancel
+                );
+                if (done is null || done.UndoneAt is not null || ChangeIn(done).Undo() is not { } undo)
+                {
+                    return Problems.NotFound("act that can be undone");
+                }
+
+                var answer = directory.Carry(session, undo, $"undo of act {done.Id} of alert {id}");
+                if (answer.Failure is not null)
+                {
+                    return Refusal.Conflict("directory-failed", null, $"{answer.Failure} Nothing changed; try again.");
+                }
+
+                done.UndoneAt = session.Now;
+                return null;
+            }
+        );
+
+    private static DirectoryChange ChangeIn(AlertAct act) =>
+        JsonSerializer.Deserialize<DirectoryChange>(act.Change, Json.Options)!;
+
+    private static async Task<Reply<Done>> WorkAsync(
+        long id,
+        ApiContext context,
+        Func<WriteSession, AlertRow, Task<Refusal?>> work
+    ) =>
+        await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            async session =>
+            {
+                if (await session.Db.Alerts.SingleOrDefaultAsync(a => a.Id == id, context.Cancel) is not { } row)
+                {
+                    return Problems.NotFound("alert");
+                }
+
+                if (await work(session, row) is { } refusal)
+                {
+                    return refusal;
+                }
+
+                row.Version++;
+                return new Done();
+            },
+            context.Cancel
+        );
+
+    private static async Task<Reply<IReadOnlyList<WeightView>>> Weights(WideKeelDb db, CancellationToken cancel)
+    {
+        var own = await db.RiskWeights.AsNoTracking().ToDictionaryAsync(w => w.Factor, w => w.Weight, cancel);
+        return (Outcome<IReadOnlyList<WeightView>>)
+            AlertRisk
+                .Weights.Select(w => new WeightView(w.Key, own.GetValueOrDefault(w.Key, w.Value), w.Value))
+                .ToList();
+    }
+
+    private static async Task<Reply<Done>> ResetWeights([AsParameters] ApiContext context) =>
+        await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            async session =>
+            {
+                await session.Db.RiskWeights.ExecuteDeleteAsync(context.Cancel);
+                session.Record("weights-reset", new("alert-weights", "1"));
+                return new Done();
+            },
+            context.Cancel
+        );
+
+    private static async Task<Reply<IReadOnlyList<SeverityView>>> Severities(WideKeelDb db, CancellationToken cancel)
+    {
+        var own = await db.ActionSeverities.AsNoTracking().ToDictionaryAsync(s => s.Action, s => s.Severity, cancel);
+        return (Outcome<IReadOnlyList<SeverityView>>)
+            EventActions
+                .All.Union(own.Keys)
+                .Order(StringComparer.Ordinal)
+                .Select(a => new SeverityView(
+                    a,
+                    EventActions.WordsOf(a),
+                    own.GetValueOrDefault(a, EventActions.SeverityOf(a)),
+                    EventActions.SeverityOf(a)
+                ))
+                .ToList();
+    }
+
+    private static async Task<Reply<Done>> SetSeverity(
+        ActionSeverityRequest request,
+        [AsParameters] ApiContext context
+    ) =>
+        string.IsNullOrWhiteSpace(request.Action) || request.Action.Length > 200
+            ? new Refusal("action-missing", "action", "Name the action, such as file.delete.")
+            : await context.Writer.RunAsync<Done>(
+                context.Caller.Actor,
+                async session =>
+                {
+                    var row = await session.Db.ActionSeverities.SingleOrDefaultAsync(
+                        s => s.Action == request.Action,
+                        context.Cancel
+                    );
+                    if (row is null)
+                    {
+                        session.Db.ActionSeverities.Add(row = new() { Action = request.Action });
+                    }
+
+                    row.Severity = request.Severity;
+                    session.Record(
+                        "severity-set",
+                        new("action", request.Action),
+                        after: new JsonObject { ["severity"] = request.Severity.ToString() }
+                    );
+                    return new Done();
+                },
+                context.Cancel
+            );
+
+    private static LedgerSubject Subject(AlertRow row) => LedgerSubject.Of("alert", row.Id);
+}
+
+public sealed record ActionSeverityRequest(string Action, AlertSeverity Severity);

@@ -1,0 +1,381 @@
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core.Activity;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.Query;
+using WideKeel.Server.Jobs;
+using WideKeel.Store;
+using WideKeel.Store.Activity;
+
+namespace WideKeel.Server.Activity;
+
+/// <summary>
+/// Judges what arrives by the watches that are on. For each watch and each value that the new events touch, the whole
+/// history at hand is judged anew, so that a late event raises what it would have raised in time. Alerts and the place up
+/// to which a watch has judged are one change: a kill leaves both or neither.
+/// </summary>
+public sealed class WatchEvaluator(
+    IDbContextFactory<WideKeelDb> databases,
+    Writer writer,
+    OrganisationCalendar calendar,
+    IClock clock,
+    ILogger<WatchEvaluator> log
+) : BackgroundService
+{
+    private static readonly int Portion = Portions.Or(5_000);
+    private static readonly TimeSpan Look = TimeSpan.FromSeconds(1);
+    private readonly SemaphoreSlim turn = new(1, 1);
+
+    protected override async Task ExecuteAsync(CancellationToken stoppingToken)
+    {
+        using var timer = new PeriodicTimer(Look);
+        do
+        {
+            try
+            {
+                await JudgeAsync(stoppingToken);
+            }
+            catch (Exception e) when (e is not OperationCanceledException)
+            {
+                log.LogError(e, "Watches could not be judged");
+            }
+        } while (await timer.WaitForNextTickAsync(stoppingToken));
+    }
+
+    /// <summary>Judges all that arrived and was not judged yet.</summary>
+    public async Task JudgeAsync(CancellationToken cancel)
+    {
+        await turn.WaitAsync(cancel);
+        try
+        {
+            await using var db = await databases.CreateDbContextAsync(cancel);
+            var watches = await db.Watches.AsNoTracking().Where(w => w.On).OrderBy(w => w.Id).ToListAsync(cancel);
+            if (watches.Count == 0)
+            {
+                return;
+            }
+
+            await db.Database.OpenConnectionAsync(cancel);
+            var connection = (SqliteConnection)db.Database.GetDbConnection();
+            var last = await db.Events.MaxAsync(e => (long?)e.Id, cancel) ?? 0;
+            var ground = await WatchGround.LoadAsync(db, calendar, cancel);
+            foreach (var row in watches)
+            {
+                var definition = WatchFile.ReadOne(row.Definition, calendar.Today);
+                if (!definition.Refused)
+                {
+                    await JudgeOneAsync(connection, ground, row, definition.Value, last, cancel);
+                }
+            }
+        }
+        finally
+        {
+            turn.Release();
+        }
+    }
+
+    private async Task JudgeOneAsync(
+        SqliteConnection connection,
+        WatchGround ground,
+        WatchRow row,
+        Watch watch,
+        long last,
+        CancellationToken cancel
+    )
+    {
+        var now = clock.GetCurrentInstant();
+        var whole = row.JudgeWhole || last - row.JudgedTo > Portion * 4L;
+        var from = row.JudgedTo;
+        while (whole || from < last || watch is Watch.Silence)
+        {
+            var to = whole ? last : Math.Min(last, from + Portion);
+            var judged = whole
+                ? Judged.Whole(connection, ground, watch, now)
+                : Judged.After(connection, ground, watch, (from, to), now);
+            await WriteAsync(row.Id, ground, judged, to, cancel);
+            from = to;
+            if (whole || from >= last)
+            {
+                return;
+            }
+        }
+    }
+
+    private async Task WriteAsync(long watchId, WatchGround ground, Judged? judged, long to, CancellationToken cancel)
+    {
+        await using var db = await databases.CreateDbContextAsync(cancel);
+        var before = await db.Watches.AsNoTracking().SingleAsync(w => w.Id == watchId, cancel);
+        if (judged is null && before.JudgedTo == to && !before.JudgeWhole)
+        {
+            return;
+        }
+
+        if (judged is not null && before.JudgedTo == to && !before.JudgeWhole)
+        {
+            // A silence that was looked at again: most often it is raised already, and nothing need be written.
+            var known = await db.Alerts.AsNoTracking().Where(a => a.WatchId == watchId).ToListAsync(cancel);
+            if (judged.Alerts.All(a => a.At < before.Since || known.Any(k => Same(k, a))))
+            {
+                return;
+            }
+        }
+
+        await writer.RunAsync(
+            LedgerActor.Job("watch", null),
+            async session =>
+            {
+                var row = await session.Db.Watches.SingleAsync(w => w.Id == watchId, cancel);
+                if (!row.On)
+                {
+                    return;
+                }
+
+                (row.JudgedTo, row.JudgeWhole) = (to, false);
+                if (judged is not null)
+                {
+                    await new AlertBook(session, row, ground).ReconcileAsync(judged, cancel);
+                }
+            },
+            cancel
+        );
+    }
+
+    /// <summary>Whether a stored alert is the one that was computed.</summary>
+    internal static bool Same(AlertRow stored, WatchAlert computed) =>
+        stored.Key == computed.Key && stored.At == computed.At && stored.EventId == computed.Event;
+}
+
+/// <summary>What all watches go by.</summary>
+/// <param name="Left">Who has left, with the day.</param>
+internal sealed record WatchGround(
+    NamedNetworks Networks,
+    IReadOnlyList<WatchPerson> People,
+    DateTimeZone Zone,
+    IReadOnlyDictionary<string, LocalDate> Left
+)
+{
+    public static async Task<WatchGround> LoadAsync(
+        WideKeelDb db,
+        OrganisationCalendar calendar,
+        CancellationToken cancel
+    )
+    {
+        var networks = await db.Networks.AsNoTracking().OrderBy(n => n.Id).ToListAsync(cancel);
+        var people = await db.DirectoryPeople.AsNoTracking().ToListAsync(cancel);
+        return new(
+            new([.. networks.Select(NetworkEndpoints.Named)]),
+            [
+                .. people
+                    .DistinctBy(p => p.Mail.ToLowerInvariant())
+                    .Select(p => new WatchPerson(p.Mail.ToLowerInvariant(), p.Unit, p.Title)),
+            ],
+            calendar.Zone,
+            people
+                .Where(p => p.LeavesOn is not null)
+                .DistinctBy(p => p.Mail.ToLowerInvariant())
+                .ToDictionary(p => p.Mail.ToLowerInvariant(), p => p.LeavesOn!.Value)
+        );
+    }
+
+    public WatchRun Run(IEnumerable<ActivityEvent> events, Instant until) => new(events, Networks, People, Zone, until);
+}
+
+/// <summary>What a watch says of the keys that were judged.</summary>
+/// <param name="Keys">The keys that were judged; null for all.</param>
+/// <param name="From">Alerts from this moment on that are no longer raised have lost their ground.</param>
+/// <param name="Rows">The events that were judged, by channel and id.</param>
+internal sealed record Judged(
+    Watch Watch,
+    IReadOnlySet<string>? Keys,
+    Instant From,
+    IReadOnlyList<WatchAlert> Alerts,
+    IReadOnlyDictionary<string, StoredEvent> Rows
+)
+{
+    private static readonly Duration Hour = Duration.FromHours(1);
+
+    private static readonly Condition SignIns = QueryCompiler
+        .Compile("action = sign-in and outcome = success", LocalDate.MinIsoValue, EventColumn.Vocabulary)
+        .Value.Condition;
+
+    /// <summary>Judges all that is at hand.</summary>
+    public static Judged Whole(SqliteConnection connection, WatchGround ground, Watch watch, Instant now)
+    {
+        var events = Read(connection, watch, null, null, null);
+        return Of(ground, watch, null, events.Count > 0 ? events.Min(e => e.Event.Time) : now, events, now);
+    }
+
+    /// <summary>Judges what a span of rows touches; null where it touches nothing.</summary>
+    /// <param name="span">The row after which the events are new, and the last one of them.</param>
+    public static Judged? After(
+        SqliteConnection connection,
+        WatchGround ground,
+        Watch watch,
+        (long After, long To) span,
+        Instant now
+    )
+    {
+        var fresh = span.After < span.To ? Read(connection, watch, null, null, span) : [];
+        if (watch is Watch.Silence)
+        {
+            return Silence(connection, ground, watch, fresh, now);
+        }
+
+        if (fresh.Count == 0)
+        {
+            return null;
+        }
+
+        var from = fresh.Min(e => e.Event.Time);
+        if (watch is Watch.Each)
+        {
+            return Of(ground, watch, null, from, fresh, now) with { Keys = new HashSet<string>() };
+        }
+
+        var keys = KeysOf(ground, watch, fresh);
+        return keys is { Count: 0 }
+            ? null
+            : Of(ground, watch, keys, from, Read(connection, watch, keys, null, null), now);
+    }
+
+    /// <summary>Silence looks from the event before what is new.</summary>
+    private static Judged? Silence(
+        SqliteConnection connection,
+        WatchGround ground,
+        Watch watch,
+        List<StoredEvent> fresh,
+        Instant now
+    )
+    {
+        var from = fresh.Count > 0 ? fresh.Min(e => e.Event.Time) : now;
+        var before = Read(connection, watch, null, from, null, "ORDER BY e.Time DESC LIMIT 1");
+        var since = before.Count > 0 ? before[0].Event.Time : from;
+        var events =
+            fresh.Count == 0
+                ? before
+                : Read(connection, watch, null, null, null, $"AND e.Time >= {since.ToUnixTimeMilliseconds()}");
+        return events.Count == 0 ? null : Of(ground, watch, null, from, events, now);
+    }
+
+    private static Judged Of(
+        WatchGround ground,
+        Watch watch,
+        IReadOnlySet<string>? keys,
+        Instant from,
+        List<StoredEvent> events,
+        Instant now
+    ) =>
+        new(
+            watch,
+            keys,
+            Instant.FromUnixTimeTicks(from.ToUnixTimeTicks() / Hour.BclCompatibleTicks * Hour.BclCompatibleTicks),
+            ground.Run(events.Select(e => e.Event), now).Alerts([watch]),
+            events.DistinctBy(e => e.Event.Id).ToDictionary(e => e.Event.Id)
+        );
+
+    /// <summary>Whose history the new events touch; null where it is everybody's.</summary>
+    private static HashSet<string>? KeysOf(WatchGround ground, Watch watch, List<StoredEvent> fresh)
+    {
+        if (KeyOf(watch) is not { } key)
+        {
+            return null;
+        }
+
+        var keys = fresh.Select(e => key.ValueOf(e.Event)).OfType<string>().ToHashSet(StringComparer.Ordinal);
+        if (key == EventColumn.Actor && watch is Watch.Unusual or Watch.First { Scope: WatchScope.Peers })
+        {
+            // Who has too little history is held against peers: what one of them does touches all of them.
+            var touched = ground.People.Where(p => keys.Contains(p.Id)).Select(p => (p.Unit, p.Title)).ToHashSet();
+            keys.UnionWith(ground.People.Where(p => touched.Contains((p.Unit, p.Title))).Select(p => p.Id));
+        }
+
+        return keys;
+    }
+
+    /// <summary>The column whose values have histories apart from each other.</summary>
+    private static EventColumn? KeyOf(Watch watch) =>
+        watch switch
+        {
+            Watch.First { Scope: WatchScope.Organisation } => null,
+            Watch.First => EventColumn.Actor,
+            _ => watch.Per,
+        };
+
+    /// <summary>The events at hand that count for a watch.</summary>
+    /// <param name="keys">Only those of these keys.</param>
+    /// <param name="before">Only those before a moment.</param>
+    /// <param name="span">Only those of these rows.</param>
+    internal static List<StoredEvent> Read(
+        SqliteConnection connection,
+        Watch watch,
+        IReadOnlySet<string>? keys,
+        Instant? before,
+        (long After, long To)? span,
+        string rest = ""
+    )
+    {
+        List<Condition> conditions = [watch.Where ?? new Condition.Everything()];
+        if (watch.Except is not null)
+        {
+            conditions.Add(new Condition.Not(watch.Except));
+        }
+
+        if (watch is Watch.Sequence sequence)
+        {
+            conditions.Add(new Condition.Any([sequence.Former, sequence.Then]));
+        }
+
+        if (watch is Watch.Journey)
+        {
+            conditions.Add(SignIns);
+        }
+
+        if (before is not null)
+        {
+            conditions.Add(new Condition.InstantIn(EventColumn.Time.Index, null, before));
+        }
+
+        var sql = EventSql.Translate(connection, new Condition.All(conditions)).Value;
+        var where = $"({sql.Where})";
+        if (watch is Watch.Journey)
+        {
+            where += " AND e.Latitude IS NOT NULL";
+        }
+
+        if (keys is not null)
+        {
+            where +=
+                $" AND {EventSql.ColumnOf(KeyOf(watch)!)} IN (SELECT Id FROM activity_value WHERE \"Column\" = $keyColumn "
+                + "AND Value IN (SELECT value FROM json_each($keys)))";
+        }
+
+        if (span is not null)
+        {
+            where += " AND e.Id > $after AND e.Id <= $to";
+        }
+
+        return
+        [
+            .. EventStore.Read(
+                connection,
+                $"{where} {rest}",
+                command =>
+                {
+                    sql.Bind(command);
+                    if (keys is not null)
+                    {
+                        command.Parameters.AddWithValue("$keyColumn", KeyOf(watch)!.Name);
+                        command.Parameters.AddWithValue("$keys", System.Text.Json.JsonSerializer.Serialize(keys));
+                    }
+
+                    if (span is var (after, to))
+                    {
+                        command.Parameters.AddWithValue("$after", after);
+                        command.Parameters.AddWithValue("$to", to);
+                    }
+                }
+            ),
+        ];
+    }
+}
