@@ -97,31 +97,72 @@ public sealed class EffectiveAccess
     /// <summary>Who reaches one resource, by person; everybody who has a link stands as <see cref="Anyone"/>.</summary>
     public IReadOnlyList<Reach> OfResource(string resource)
     {
-        SortedSet<string> candidates = new(StringComparer.Ordinal);
-        var anyone = false;
+        var places = Above(resource).ToHashSet(StringComparer.Ordinal);
+        return
+        [
+            .. Audience(resource)
+                .Order(StringComparer.Ordinal)
+                .Select(id => id == Anyone ? OfAnyone().First(r => r.Resource == resource) : On(id, resource, places)),
+        ];
+    }
+
+    /// <summary>
+    /// Who reaches one resource, without their ways; everybody who has a link counts as <see cref="Anyone"/>.
+    /// </summary>
+    public IReadOnlySet<string> Audience(string resource)
+    {
+        HashSet<string> found = new(StringComparer.Ordinal);
         foreach (var place in Above(resource))
         {
             foreach (var grant in grantsOn.GetValueOrDefault(place) ?? [])
             {
-                candidates.UnionWith(PeopleIn(grant.To));
+                found.UnionWith(PeopleIn(grant.To));
             }
 
             foreach (var link in resources[place].Links)
             {
-                anyone |= link.To == LinkReach.Anyone;
-                if (link.To == LinkReach.Organisation)
+                if (link.To == LinkReach.Anyone)
                 {
-                    candidates.UnionWith(people.Values.Where(p => p.Kind == AccountKind.Person).Select(p => p.Id));
+                    found.Add(Anyone);
+                }
+                else
+                {
+                    found.UnionWith(people.Values.Where(p => p.Kind == AccountKind.Person).Select(p => p.Id));
                 }
             }
         }
 
-        return
-        [
-            .. candidates
-                .SelectMany(id => OfPerson(people[id]).Where(r => r.Resource == resource))
-                .Concat(anyone ? OfAnyone().Where(r => r.Resource == resource) : []),
-        ];
+        found.RemoveWhere(id => people.TryGetValue(id, out var person) && person.HasLeft(asOf));
+        return found;
+    }
+
+    /// <summary>What a person has on one resource that they reach, by grants and links on these places.</summary>
+    private Reach On(string person, string resource, HashSet<string> places)
+    {
+        var found = new Found(person);
+        foreach (var (principal, way) in WaysFrom(person))
+        {
+            foreach (var grant in grantsTo.GetValueOrDefault(principal) ?? [])
+            {
+                if (places.Contains(grant.Resource))
+                {
+                    found.Add(resource, grant.Role, [.. way, grant.Resource]);
+                }
+            }
+        }
+
+        if (people[person].Kind == AccountKind.Person)
+        {
+            foreach (var place in places)
+            {
+                foreach (var link in resources[place].Links.Where(l => l.To == LinkReach.Organisation))
+                {
+                    found.Add(resource, link.Role, [person, Organisation, place]);
+                }
+            }
+        }
+
+        return found.Sorted()[0];
     }
 
     /// <summary>The resource itself and those above it whose grants hold on it, the nearest first.</summary>
@@ -138,8 +179,7 @@ public sealed class EffectiveAccess
     }
 
     /// <summary>A person alone, or all whom a group contains through any chain of groups.</summary>
-    public IReadOnlyCollection<string> PeopleIn(string principal) =>
-        [.. Beneath(principal).Where(people.ContainsKey)];
+    public IReadOnlyCollection<string> PeopleIn(string principal) => [.. Beneath(principal).Where(people.ContainsKey)];
 
     /// <summary>Every way from a person to a resource, the shortest first: through groups without passing one twice.</summary>
     /// <param name="most">Search stops after so many.</param>
@@ -148,7 +188,9 @@ public sealed class EffectiveAccess
     {
         var places = Above(resource).ToHashSet(StringComparer.Ordinal);
         List<(IReadOnlyList<string> Path, string Role)> ways = [];
-        Queue<List<string>> open = new([[person]]);
+        Queue<List<string>> open = new([
+            [person],
+        ]);
         // Groups that lead nowhere near the resource are not walked.
         var useful = places
             .SelectMany(p => grantsOn.GetValueOrDefault(p) ?? [])

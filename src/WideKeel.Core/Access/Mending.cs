@@ -112,7 +112,12 @@ public static class Mending
                 "Service accounts that own a place or are in groups of people.",
                 [.. Services(facts)]
             ),
-            new("toxic", "Toxic pairs", "People with two roles that nobody should have together.", [.. Toxic(facts, access)]),
+            new(
+                "toxic",
+                "Toxic pairs",
+                "People with two roles that nobody should have together.",
+                [.. Toxic(facts, access)]
+            ),
             new("consents", "Consents", "Applications that reach too much, or that nobody uses.", [.. Consents(facts)]),
             new("ownerless", "Without an owner", "Places and groups that nobody answers for.", [.. Ownerless(facts)]),
         ];
@@ -250,8 +255,8 @@ public static class Mending
         where facts.Resources.ContainsKey(pair.First) && facts.Resources.ContainsKey(pair.Second)
         from first in access.OfResource(pair.First)
         where first.Roles.Contains(pair.FirstRole) && facts.People.ContainsKey(first.Person)
-        join second in access.OfResource(pair.Second).Where(r => r.Roles.Contains(pair.SecondRole))
-            on first.Person equals second.Person
+        from second in access.OfResource(pair.Second)
+        where second.Person == first.Person && second.Roles.Contains(pair.SecondRole)
         select new MendingLine(
             first.Person,
             second.Resource,
@@ -274,12 +279,7 @@ public static class Mending
                     wide
                         ? $"{consent.Application} may {string.Join(" and ", consent.Scopes)}, by consent of {who}."
                         : $"{consent.Application} was not used for {UnusedDays} days by consent of {who}.",
-                    new(
-                        DirectoryVerb.RemoveConsent,
-                        consent.By,
-                        consent.Application,
-                        string.Join(' ', consent.Scopes)
-                    )
+                    new(DirectoryVerb.RemoveConsent, consent.By, consent.Application, string.Join(' ', consent.Scopes))
                 );
             }
         }
@@ -316,7 +316,8 @@ public static class Mending
         var carrier = reach.Path[^1];
         return reach.Path switch
         {
-            [_, _] when facts.Model.Grants.FirstOrDefault(g =>
+            [_, _]
+                when facts.Model.Grants.FirstOrDefault(g =>
                     g.To == reach.Person && g.Resource == carrier && reach.Roles.Contains(g.Role)
                 )
                     is { } grant => new(DirectoryVerb.RemoveGrant, grant.To, grant.Resource, grant.Role),

@@ -1,3 +1,4 @@
+using System.Globalization;
 using NodaTime;
 using WideKeel.Core.Query;
 
@@ -30,6 +31,13 @@ public enum WatchScope
 /// <param name="Amount">The sum of the amounts; with neither, the number of events.</param>
 public sealed record WatchMeasure(EventColumn? Distinct = null, bool Amount = false)
 {
+    /// <summary>A measure of this kind, as a sentence begins with it.</summary>
+    public string InWords(decimal measure) =>
+        Distinct is not null
+            ? string.Create(CultureInfo.InvariantCulture, $"{measure} different values of “{Distinct.Name}”")
+        : Amount ? string.Create(CultureInfo.InvariantCulture, $"{measure:N0} in amount")
+        : string.Create(CultureInfo.InvariantCulture, $"{measure} events");
+
     /// <summary>As a file names it.</summary>
     public string Code =>
         Distinct is not null ? $"distinct:{Distinct.Name}"

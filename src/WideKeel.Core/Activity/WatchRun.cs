@@ -116,7 +116,7 @@ public sealed class WatchRun
                     events[start].Id,
                     string.Create(
                         CultureInfo.InvariantCulture,
-                        $"{watch.Of.Code} came to {measure} within {Words(watch.Within)}; the threshold is {watch.Threshold}."
+                        $"{watch.Of.InWords(measure)} within {Words(watch.Within)}; the threshold is {watch.Threshold}."
                     )
                 );
             }

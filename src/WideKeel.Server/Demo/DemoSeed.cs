@@ -96,6 +96,7 @@ public static class DemoSeed
                 + story.WriteMail(MailFolder(options))
                 + story.WriteWorkspace(WorkspaceFolder(options));
             say($"{files} files and messages written; taking stock …");
+            await DemoAccess.BeginAsync(address, app.Services, new AccessStory(seed, today).State, WeeksBefore * 7);
             var young = new Later(Beside(options, "later"), [share, WorkspaceFolder(options)], setUpOn);
             await FillAsync(
                 address,
@@ -110,8 +111,8 @@ public static class DemoSeed
                     WriteMail(setUpOn, today);
                 }
             );
-            app.Services.GetRequiredService<OrganisationDirectory>().Outside.Write(new AccessStory(seed, today).State);
             await DemoActivity.MakeAsync(address, app.Services, LogFolder(options), new(seed, today, scale), say);
+            await DemoAccess.GoOnAsync(address, app.Services, today);
             say("Switching its watches on …");
             await DemoWatches.MakeAsync(
                 address,

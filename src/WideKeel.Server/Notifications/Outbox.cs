@@ -50,7 +50,7 @@ internal static class Outbox
     /// To a person of the directory, who need not be able to sign in. Never held back for a digest: it is a duty's own
     /// message.
     /// </summary>
-    public static void Send(WriteSession session, DirectoryPerson to, long matter, MessageText text, string link) =>
+    public static void Send(WriteSession session, DirectoryPerson to, long? matter, MessageText text, string link) =>
         session.Db.Messages.Add(
             new()
             {

@@ -147,7 +147,10 @@ const related = computed(() => {
             <td class="when">
               <RouterLink :to="`/activity/search?days=all&event=${e.id}`">{{ moment(e.time) }}</RouterLink>
             </td>
-            <td>{{ e.actor ?? '–' }} {{ actionWords(e.action) }} {{ e.object }}</td>
+            <td>
+              {{ e.actor ?? '–' }} {{ actionWords(e.action) }} {{ e.object
+              }}<span v-if="e.outcome === 'failure'" class="lacking"> ▲ failed</span>
+            </td>
             <td class="small">{{ [e.address, e.place].filter(Boolean).join(' · ') }}</td>
           </tr>
         </tbody>

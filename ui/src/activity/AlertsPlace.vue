@@ -47,7 +47,8 @@ const columns: Column[] = [
   { key: 'state', label: 'State', width: 150 },
   { key: 'owner', label: 'Owner', width: 120 },
 ]
-const narrow = columns.filter((c) => ['at', 'risk', 'watch', 'who'].includes(c.key))
+const widths: Record<string, number> = { at: 122, risk: 92, watch: 150, who: 168 }
+const narrow = columns.filter((c) => widths[c.key]).map((c) => ({ ...c, width: widths[c.key]! }))
 </script>
 
 <template>
@@ -86,7 +87,11 @@ const narrow = columns.filter((c) => ['at', 'risk', 'watch', 'who'].includes(c.k
           ></template
         >
         <template #watch="{ row }">{{ row.watch }}</template>
-        <template #who="{ row }">{{ row.who ?? row.address ?? '–' }}</template>
+        <template #who="{ row }"
+          ><span :title="row.who ?? ''">{{
+            open ? (row.who ?? row.address ?? '–').split('@')[0] : (row.who ?? row.address ?? '–')
+          }}</span></template
+        >
         <template #count="{ row }">{{ row.count > 1 ? `${count(row.count)} ×` : '' }}</template>
         <template #inCase="{ row }">{{ row.inCase > 1 ? row.inCase : '' }}</template>
         <template #state="{ row }"

@@ -12,7 +12,7 @@ import type { Settings } from './watchWords'
 const { view, draft } = defineProps<{ view?: Schemas['WatchView']; draft?: Settings }>()
 const emit = defineEmits<{ made: [name: string]; close: [] }>()
 const was = computed(() => view?.settings ?? draft!)
-const form = ref<Settings>(structuredClone({ ...was.value, rule: { ...was.value.rule } }))
+const form = ref<Settings>({ ...was.value, rule: { ...was.value.rule } })
 watch(was, (s) => (form.value = { ...s, rule: { ...s.rule } }))
 const changed = computed(() => !view || JSON.stringify(form.value) !== JSON.stringify(was.value))
 const { act, busy, problem } = useAct(['watches'])

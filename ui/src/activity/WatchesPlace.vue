@@ -29,7 +29,7 @@ const scratch: Settings = {
   dailyCap: 5,
 }
 function begin(settings: Settings) {
-  draft.value = structuredClone({ ...settings, rule: { ...settings.rule } })
+  draft.value = { ...settings, rule: { ...settings.rule } }
   choosing.value = false
   void put({ watch: null })
 }

@@ -59,10 +59,21 @@ export function lengthWords(iso: string | null | undefined): string {
   return iso || '…'
 }
 
+const plurals: Record<string, string> = {
+  actor: 'people',
+  address: 'addresses',
+  network: 'networks',
+  object: 'objects',
+  target: 'recipients',
+  application: 'applications',
+  device: 'devices',
+}
+
 export function measureWords(of: string | null | undefined): string {
   if (!of || of === 'events') return 'events'
   if (of === 'sum:amount') return 'in amount'
-  return `different values of ${of.slice('distinct:'.length)}`
+  const field = of.slice('distinct:'.length)
+  return `different ${plurals[field] ?? `values of ${field}`}`
 }
 
 /** What a kind begins with when nothing else is known. */
@@ -95,7 +106,7 @@ export function ruleSentence(rule: Rule): string {
     case 'count':
       return `${rule.threshold} or more ${measureWords(rule.of)} within ${lengthWords(rule.within)} by ${per}${where}${except}`
     case 'first':
-      return `A ${rule.dimension} never seen before for ${rule.scope === 'actor' ? 'the person' : rule.scope === 'peers' ? 'their peers' : 'the organisation'}${where}${except}`
+      return `${/^[aeiou]/.test(rule.dimension ?? '') ? 'An' : 'A'} ${rule.dimension} never seen before for ${rule.scope === 'actor' ? 'the person' : rule.scope === 'peers' ? 'their peers' : 'the organisation'}${where}${except}`
     case 'unusual':
       return `Far more ${measureWords(rule.of)} in an hour than is usual for ${per}${where}${except}`
     case 'journey':

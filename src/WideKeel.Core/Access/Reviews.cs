@@ -1,0 +1,415 @@
+using System.Globalization;
+using NodaTime;
+using WideKeel.Core.People;
+
+namespace WideKeel.Core.Access;
+
+/// <summary>Whose access a review asks about.</summary>
+public enum ReviewPeople
+{
+    Everybody,
+    Guests,
+
+    /// <summary>Who did not sign in for a number of days.</summary>
+    Inactive,
+}
+
+/// <summary>Who is asked first.</summary>
+public enum ReviewerKind
+{
+    Owner,
+    Manager,
+    Self,
+    Named,
+}
+
+/// <summary>What no answer means.</summary>
+public enum SilenceRule
+{
+    Keep,
+    Remove,
+    Advice,
+}
+
+/// <summary>What was decided on a line.</summary>
+public enum LineDecision
+{
+    Open,
+    Keep,
+    Remove,
+    CannotSay,
+}
+
+/// <summary>What a review asks, of whom, and what follows.</summary>
+/// <param name="Groups">Groups whose members are asked about.</param>
+/// <param name="Resources">Places whose audience is asked about.</param>
+/// <param name="InactiveDays">For <see cref="ReviewPeople.Inactive"/>.</param>
+/// <param name="Named">Who is asked, for <see cref="ReviewerKind.Named"/>; lines are dealt out in turn.</param>
+/// <param name="Deputy">Who decides when the reviewer cannot.</param>
+/// <param name="Days">How long a round lasts.</param>
+/// <param name="Recurrence">RFC 5545 rule; empty for one round.</param>
+/// <param name="ApplyItself">Carried out at the end without another confirmation.</param>
+public sealed record ReviewDefinition(
+    string Name,
+    IReadOnlyList<string> Groups,
+    IReadOnlyList<string> Resources,
+    ReviewPeople People,
+    int InactiveDays,
+    ReviewerKind Reviewer,
+    IReadOnlyList<string> Named,
+    string Deputy,
+    int Days,
+    LocalDate Start,
+    string Recurrence,
+    bool ReasonsRequired,
+    SilenceRule Silence,
+    bool ApplyItself,
+    string Words
+);
+
+/// <summary>What is known of accounts beyond the directory, for advice.</summary>
+/// <param name="LastSignIn">By account; missing where none is known.</param>
+/// <param name="Managers">The manager of each person who has one.</param>
+/// <param name="Stewards">The steward of each unit.</param>
+/// <param name="Confirmed">What was confirmed in a review within the last month, by person and resource or group.</param>
+public sealed record ReviewFacts(
+    MendingFacts Directory,
+    IReadOnlyDictionary<string, LocalDate> LastSignIn,
+    IReadOnlyDictionary<string, string> Managers,
+    IReadOnlyDictionary<string, string> Stewards,
+    IReadOnlySet<(string Person, string What)> Confirmed
+);
+
+/// <summary>One question of a round.</summary>
+/// <param name="What">The group or resource.</param>
+/// <param name="Path">From the person to it, by ids.</param>
+/// <param name="Reviewer">Mail address of who is asked.</param>
+/// <param name="Grounds">Why the advice is what it is, as sentences.</param>
+/// <param name="Fix">What removes it.</param>
+public sealed record ReviewQuestion(
+    string Person,
+    string What,
+    IReadOnlyList<string> Roles,
+    IReadOnlyList<string> Path,
+    string Reviewer,
+    bool AdviseRemoval,
+    IReadOnlyList<string> Grounds,
+    DirectoryChange? Fix
+);
+
+/// <summary>Makes the lines of a round, with their reviewers and the advice.</summary>
+public static class Reviews
+{
+    private const int QuietDays = 30;
+
+    /// <summary>Of people of the same unit and title, so few having it is a ground for removal.</summary>
+    private const double FewPeers = 0.25;
+
+    /// <param name="owner">The review's owner: decides where nobody else can.</param>
+    public static IReadOnlyList<ReviewQuestion> Questions(ReviewDefinition review, ReviewFacts facts, string owner)
+    {
+        var directory = facts.Directory;
+        var access = new EffectiveAccess(directory.Model, directory.Today);
+        var toxic = Mending
+            .Lists(directory)
+            .Single(l => l.Name == "toxic")
+            .Lines.Select(l => (l.Who, l.What))
+            .ToHashSet();
+        List<ReviewQuestion> questions = [];
+        var dealt = 0;
+        foreach (var group in review.Groups.Distinct())
+        {
+            foreach (var person in access.PeopleIn(group).Order(StringComparer.Ordinal))
+            {
+                if (directory.People.TryGetValue(person, out var known) && Asked(review, facts, known))
+                {
+                    var path = PathTo(directory.Model, person, group);
+                    questions.Add(
+                        Question(known, group, ["member"], path, new(DirectoryVerb.RemoveMember, person, path[1]))
+                    );
+                }
+            }
+        }
+
+        foreach (var resource in review.Resources.Distinct())
+        {
+            foreach (var reach in access.OfResource(resource))
+            {
+                if (directory.People.TryGetValue(reach.Person, out var known) && Asked(review, facts, known))
+                {
+                    questions.Add(Question(known, resource, reach.Roles, reach.Path, Mending.FixOf(directory, reach)));
+                }
+            }
+        }
+
+        return questions;
+
+        ReviewQuestion Question(
+            PersonFacts person,
+            string what,
+            IReadOnlyList<string> roles,
+            IReadOnlyList<string> path,
+            DirectoryChange? fix
+        )
+        {
+            var (remove, grounds) = Advice(facts, access, toxic, person, what);
+            return new(
+                person.Id,
+                what,
+                roles,
+                path,
+                ReviewerOf(review, facts, person, what, owner, dealt++),
+                remove,
+                grounds,
+                fix
+            );
+        }
+    }
+
+    private static bool Asked(ReviewDefinition review, ReviewFacts facts, PersonFacts person) =>
+        review.People switch
+        {
+            ReviewPeople.Everybody => true,
+            ReviewPeople.Guests => person.Kind == AccountKind.Guest,
+            ReviewPeople.Inactive => !facts.LastSignIn.TryGetValue(person.Id, out var last)
+                || last < facts.Directory.Today.PlusDays(-review.InactiveDays),
+            _ => throw new ArgumentOutOfRangeException(nameof(review)),
+        };
+
+    /// <summary>
+    /// Who is asked: the chosen one, else the deputy, else the steward of the person's unit, else the review's owner.
+    /// Nobody who has left is asked, and nobody about themselves unless the review asks each about themselves.
+    /// </summary>
+    private static string ReviewerOf(
+        ReviewDefinition review,
+        ReviewFacts facts,
+        PersonFacts person,
+        string what,
+        string owner,
+        int dealt
+    )
+    {
+        var first = review.Reviewer switch
+        {
+            ReviewerKind.Self => person.Id,
+            ReviewerKind.Manager => facts.Managers.GetValueOrDefault(person.Id) ?? person.Sponsor,
+            ReviewerKind.Named => review.Named.Count == 0 ? null : review.Named[dealt % review.Named.Count],
+            ReviewerKind.Owner => OwnerOf(facts.Directory, what),
+            _ => throw new ArgumentOutOfRangeException(nameof(review)),
+        };
+        foreach (var candidate in new[] { first, review.Deputy, facts.Stewards.GetValueOrDefault(person.Unit) })
+        {
+            if (
+                !string.IsNullOrEmpty(candidate)
+                && (candidate != person.Id || review.Reviewer == ReviewerKind.Self)
+                && !(
+                    facts.Directory.People.TryGetValue(candidate, out var known) && known.Left <= facts.Directory.Today
+                )
+            )
+            {
+                return candidate;
+            }
+        }
+
+        return owner;
+    }
+
+    private static string? OwnerOf(MendingFacts facts, string what)
+    {
+        if (facts.GroupOwners.TryGetValue(what, out var owner))
+        {
+            return owner;
+        }
+
+        var parents = facts.Model.Resources.ToDictionary(r => r.Id, r => r.Parent, StringComparer.Ordinal);
+        for (var at = what; at is not null; at = parents.GetValueOrDefault(at))
+        {
+            if (facts.Resources[at].Owner is { } named)
+            {
+                return named;
+            }
+        }
+
+        return null;
+    }
+
+    private static (bool Remove, IReadOnlyList<string> Grounds) Advice(
+        ReviewFacts facts,
+        EffectiveAccess access,
+        HashSet<(string, string?)> toxic,
+        PersonFacts person,
+        string what
+    )
+    {
+        var directory = facts.Directory;
+        var today = directory.Today;
+        List<string> against = [];
+        if (person.Left <= today)
+        {
+            against.Add($"{person.Name} left on {Day(person.Left!.Value)}.");
+        }
+
+        if (directory.Since > today.PlusDays(-QuietDays))
+        {
+            // Sign-ins are not known for long enough to say that there was none.
+        }
+        else if (!facts.LastSignIn.TryGetValue(person.Id, out var last))
+        {
+            against.Add("No sign-in is known.");
+        }
+        else if (last < today.PlusDays(-QuietDays))
+        {
+            against.Add($"The last sign-in was on {Day(last)}.");
+        }
+
+        var place = directory.Resources.GetValueOrDefault(what);
+        if (
+            place is { Kind: not "application" }
+            && directory.Since <= today.PlusDays(-Mending.UnusedDays)
+            && (
+                !directory.LastUse.TryGetValue((person.Id, place.Name), out var used)
+                || used < today.PlusDays(-Mending.UnusedDays)
+            )
+        )
+        {
+            against.Add($"{place.Name} was not used for {Mending.UnusedDays} days.");
+        }
+
+        if (Peers(directory, access, person, what) is { Of: >= 4 } peers && peers.Upper < FewPeers)
+        {
+            against.Add(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{peers.With} of {peers.Of} people of the same unit and title have it (at most {peers.Upper:P0}, Wilson, 95 %)."
+                )
+            );
+        }
+
+        if (toxic.Any(t => t.Item1 == person.Id && t.Item2 == what))
+        {
+            against.Add("It makes a toxic pair with another role of theirs.");
+        }
+
+        if (
+            person.Sponsor is { } sponsor
+            && directory.People.TryGetValue(sponsor, out var answers)
+            && answers.Left <= today
+        )
+        {
+            against.Add($"The guest’s sponsor, {answers.Name}, has left.");
+        }
+
+        if (against.Count > 0)
+        {
+            return (true, against);
+        }
+
+        return facts.Confirmed.Contains((person.Id, what))
+            ? (false, ["It was confirmed within the last month."])
+            : (false, ["It is used, and peers have it too."]);
+    }
+
+    /// <summary>How many people of the same unit and title have it, and the upper end of the Wilson interval.</summary>
+    private static (int With, int Of, double Upper) Peers(
+        MendingFacts facts,
+        EffectiveAccess access,
+        PersonFacts person,
+        string what
+    )
+    {
+        var peers = facts
+            .People.Values.Where(p =>
+                p.Id != person.Id
+                && p.Unit == person.Unit
+                && p.Title == person.Title
+                && p.Kind == person.Kind
+                && (p.Left is null || p.Left > facts.Today)
+            )
+            .ToList();
+        IReadOnlySet<string> members = facts.GroupOwners.ContainsKey(what)
+            ? access.PeopleIn(what).ToHashSet(StringComparer.Ordinal)
+            : access.Audience(what);
+        var with = peers.Count(p => members.Contains(p.Id));
+        return (with, peers.Count, Wilson(with, peers.Count).Upper);
+    }
+
+    /// <summary>
+    /// The Wilson score interval for a proportion, 95 % (z = 1.959964): E. B. Wilson, “Probable Inference, the Law of
+    /// Succession, and Statistical Inference”, 1927.
+    /// </summary>
+    /// <param name="hits">0 to <paramref name="of"/>.</param>
+    public static (double Lower, double Upper) Wilson(int hits, int of)
+    {
+        if (of == 0)
+        {
+            return (0, 1);
+        }
+
+        const double z = 1.959964;
+        var share = (double)hits / of;
+        var scale = 1 + (z * z / of);
+        var middle = (share + (z * z / (2 * of))) / scale;
+        var half = z / scale * Math.Sqrt((share * (1 - share) / of) + (z * z / (4.0 * of * of)));
+        return (Math.Max(0, middle - half), Math.Min(1, middle + half));
+    }
+
+    /// <summary>What a line comes to at the end of a round.</summary>
+    public static LineDecision AtEnd(LineDecision decision, SilenceRule silence, bool adviseRemoval) =>
+        decision is LineDecision.Keep or LineDecision.Remove
+            ? decision
+            : silence switch
+            {
+                SilenceRule.Keep => LineDecision.Keep,
+                SilenceRule.Remove => LineDecision.Remove,
+                SilenceRule.Advice => adviseRemoval ? LineDecision.Remove : LineDecision.Keep,
+                _ => throw new ArgumentOutOfRangeException(nameof(silence)),
+            };
+
+    /// <summary>
+    /// Whether somebody only stamped: all lines kept, at least five, none opened, with a median of less than two seconds
+    /// from one decision to the next.
+    /// </summary>
+    /// <param name="decisions">Of one reviewer, each with its moment and whether its grounds were opened.</param>
+    public static bool IsRubberStamp(IReadOnlyList<(LineDecision Decision, Instant At, bool Opened)> decisions)
+    {
+        if (decisions.Count < 5 || decisions.Any(d => d.Decision != LineDecision.Keep || d.Opened))
+        {
+            return false;
+        }
+
+        var gaps = decisions
+            .OrderBy(d => d.At)
+            .Zip(decisions.OrderBy(d => d.At).Skip(1), (a, b) => (b.At - a.At).TotalSeconds)
+            .Order()
+            .ToList();
+        return gaps[gaps.Count / 2] < 2;
+    }
+
+    private static List<string> PathTo(AccessModel model, string person, string group)
+    {
+        Dictionary<string, string> from = new(StringComparer.Ordinal) { [person] = "" };
+        Queue<string> next = new([person]);
+        while (next.TryDequeue(out var at) && at != group)
+        {
+            foreach (
+                var above in model.Groups.Where(g => g.Members.Contains(at)).OrderBy(g => g.Id, StringComparer.Ordinal)
+            )
+            {
+                if (from.TryAdd(above.Id, at))
+                {
+                    next.Enqueue(above.Id);
+                }
+            }
+        }
+
+        List<string> path = [];
+        for (var at = group; at.Length > 0; at = from[at])
+        {
+            path.Insert(0, at);
+        }
+
+        return path;
+    }
+
+    private static string Day(LocalDate day) => day.ToString("d MMM uuuu", CultureInfo.InvariantCulture);
+}

@@ -1,0 +1,206 @@
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using NodaTime.Text;
+using WideKeel.Core.Access;
+using WideKeel.Core.Time;
+using WideKeel.Server.People;
+using WideKeel.Sources;
+using WideKeel.Store;
+
+namespace WideKeel.Server.Access;
+
+/// <summary>What access is computed from: the directory as it is now, and what activity says of its use.</summary>
+public sealed class AccessGround(OrganisationDirectory directory, OrganisationCalendar calendar, IClock clock)
+{
+    private static readonly Duration UseStays = Duration.FromMinutes(1);
+    private readonly Lock turn = new();
+    private (DirectoryState State, LocalDate Day, AccessModel Model, EffectiveAccess Access)? computed;
+    private (Instant At, Uses Uses)? used;
+
+    private sealed record Uses(
+        Dictionary<(string, string), LocalDate> LastUse,
+        Dictionary<string, LocalDate> LastSignIn,
+        LocalDate Since
+    );
+
+    public DirectoryState State => directory.State;
+
+    public AccessModel Model => Computed().Model;
+
+    public EffectiveAccess Access => Computed().Access;
+
+    private (AccessModel Model, EffectiveAccess Access) Computed()
+    {
+        lock (turn)
+        {
+            var (state, today) = (directory.State, calendar.Today);
+            if (computed is not { } known || !ReferenceEquals(known.State, state) || known.Day != today)
+            {
+                var model = ModelOf(state);
+                computed = known = (state, today, model, new(model, today));
+            }
+
+            return (known.Model, known.Access);
+        }
+    }
+
+    private static AccessModel ModelOf(DirectoryState state) =>
+        new(
+            [.. state.People.Select(p => new DirectoryAccount(p.Id, KindOf(p), DayOf(p.Left)))],
+            [.. state.Groups.Select(g => new DirectoryGroup(g.Id, g.Members))],
+            [
+                .. state.Resources.Select(r => new Resource(
+                    r.Id,
+                    r.Parent,
+                    r.Inherits,
+                    [
+                        .. r.Links.Select(l => new ResourceLink(
+                            l.To == EffectiveAccess.Anyone ? LinkReach.Anyone : LinkReach.Organisation,
+                            l.Role
+                        )),
+                    ]
+                )),
+            ],
+            [.. state.Grants.Select(g => new Grant(g.To, g.Resource, g.Role))]
+        );
+
+    internal static AccountKind KindOf(OutsidePerson person) =>
+        Enum.TryParse<AccountKind>(person.Kind, ignoreCase: true, out var kind) ? kind : AccountKind.Person;
+
+    internal static LocalDate? DayOf(string? iso) =>
+        iso is not null && LocalDatePattern.Iso.Parse(iso) is { Success: true, Value: var day } ? day : null;
+
+    /// <summary>All that lists to mend are made from.</summary>
+    public async Task<MendingFacts> FactsAsync(WideKeelDb db, CancellationToken cancel)
+    {
+        var (state, model) = (State, Model);
+        var uses = await UsesAsync(db, cancel);
+        var pairs = await db.ToxicPairs.AsNoTracking().OrderBy(p => p.Id).ToListAsync(cancel);
+        return new(
+            calendar.Today,
+            model,
+            state.People.ToDictionary(
+                p => p.Id,
+                p => new PersonFacts(p.Id, p.Name, KindOf(p), p.Unit, p.Title, DayOf(p.Left), p.Sponsor)
+            ),
+            state.Resources.ToDictionary(
+                r => r.Id,
+                r => new ResourceFacts(r.Id, r.Name, r.Kind, r.Owner, r.OutsideAllowed, r.Sensitive, r.Region)
+            ),
+            state.Groups.ToDictionary(g => g.Id, g => g.Owner),
+            [
+                .. state.Applications.SelectMany(a =>
+                    a.Consents.Select(c => new ConsentFacts(a.Id, a.Publisher, c.By, c.Scopes, DayOf(c.LastUsed)))
+                ),
+            ],
+            [.. pairs.Select(p => new ToxicPair(p.Name, p.First, p.FirstRole, p.Second, p.SecondRole))],
+            // The units of a region are those that own what is bound to it.
+            state
+                .Resources.Where(r => r is { Region: not null, Parent: null })
+                .GroupBy(r => r.Name)
+                .ToDictionary(g => g.Key, g => g.First().Region!),
+            uses.LastUse,
+            uses.Since
+        );
+    }
+
+    /// <summary>The same with what reviews know besides.</summary>
+    public async Task<ReviewFacts> ReviewFactsAsync(WideKeelDb db, CancellationToken cancel)
+    {
+        var month = clock.GetCurrentInstant() - Duration.FromDays(30);
+        var confirmed = await db
+            .ReviewLines.AsNoTracking()
+            .Where(l => l.Decision == LineDecision.Keep && !l.BySilence && l.DecidedAt > month)
+            .Select(l => new { l.Person, l.What })
+            .ToListAsync(cancel);
+        var stewards = await (
+            from remit in db.Remits
+            join person in db.Users on remit.PersonId equals person.Id
+            join unit in db.Units on remit.UnitId equals unit.Id
+            where remit.Role == Core.People.Role.Steward && person.Active
+            orderby person.Id descending
+            select new { unit.Name, Mail = person.Email! }
+        ).ToListAsync(cancel);
+        return new(
+            await FactsAsync(db, cancel),
+            (await UsesAsync(db, cancel)).LastSignIn,
+            State.People.Where(p => p.Manager.Length > 0).ToDictionary(p => p.Id, p => p.Manager),
+            stewards.GroupBy(s => s.Name).ToDictionary(g => g.Key, g => g.First().Mail),
+            confirmed.Select(c => (c.Person, c.What)).ToHashSet()
+        );
+    }
+
+    /// <summary>When who used which place last; asked of activity at most once a minute.</summary>
+    private async Task<Uses> UsesAsync(WideKeelDb db, CancellationToken cancel)
+    {
+        var now = clock.GetCurrentInstant();
+        lock (turn)
+        {
+            if (used is { } known && now - known.At < UseStays && now >= known.At)
+            {
+                return known.Uses;
+            }
+        }
+
+        await db.Database.OpenConnectionAsync(cancel);
+        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        Dictionary<(string, string), LocalDate> uses = [];
+        Read(
+            connection,
+            """
+            SELECT (SELECT Value FROM activity_value WHERE Id = Actor), (SELECT Value FROM activity_value WHERE Id = Container), Last
+            FROM (SELECT Actor, Container, MAX(Time) AS Last FROM activity_event
+                WHERE Actor IS NOT NULL AND Container IS NOT NULL GROUP BY 1, 2)
+            """,
+            r => uses[(r.GetString(0), r.GetString(1))] = Day(r.GetInt64(2))
+        );
+        Dictionary<string, LocalDate> signIns = [];
+        Read(
+            connection,
+            """
+            SELECT (SELECT Value FROM activity_value WHERE Id = Actor), MAX(Time) FROM activity_event
+            WHERE Actor IS NOT NULL
+                AND Action = (SELECT Id FROM activity_value WHERE "Column" = 'action' AND Value = 'sign-in')
+                AND Outcome = (SELECT Id FROM activity_value WHERE "Column" = 'outcome' AND Value = 'success')
+            GROUP BY Actor
+            """,
+            r => signIns[r.GetString(0)] = Day(r.GetInt64(1))
+        );
+        var since = calendar.Today;
+        Read(
+            connection,
+            "SELECT MIN(Time) FROM activity_event",
+            r => since = r.IsDBNull(0) ? calendar.Today : Day(r.GetInt64(0))
+        );
+        var fresh = new Uses(uses, signIns, since);
+        lock (turn)
+        {
+            used = (now, fresh);
+        }
+
+        return fresh;
+    }
+
+    /// <summary>Uses are asked for anew; for tests and the demo, whose clock jumps.</summary>
+    public void Forget()
+    {
+        lock (turn)
+        {
+            used = null;
+        }
+    }
+
+    private static LocalDate Day(long milliseconds) => Instant.FromUnixTimeMilliseconds(milliseconds).InUtc().Date;
+
+    private static void Read(SqliteConnection connection, string sql, Action<SqliteDataReader> row)
+    {
+        using var command = connection.CreateCommand();
+        command.CommandText = sql;
+        using var reader = command.ExecuteReader();
+        while (reader.Read())
+        {
+            row(reader);
+        }
+    }
+}

@@ -1,0 +1,20 @@
+namespace WideKeel.Server.Access;
+
+/// <summary>Who reaches what, by which path, and whether they still should.</summary>
+public sealed class AccessPart : IPart
+{
+    public string Name => "Access";
+
+    public int Order => 110;
+
+    public void AddServices(IServiceCollection services, WideKeelOptions options) =>
+        services.AddSingleton<AccessGround>();
+
+    public void MapRoutes(IEndpointRouteBuilder api)
+    {
+        api.MapReach();
+        api.MapMending();
+        api.MapReviews();
+        api.MapReviewers();
+    }
+}

@@ -1,0 +1,132 @@
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Core;
+using WideKeel.Core.Access;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.People;
+using WideKeel.Store;
+using WideKeel.Store.Access;
+
+namespace WideKeel.Server.Access;
+
+public sealed record MendingSummary(string Name, string Title, string Says, int Lines, int Fixable);
+
+/// <param name="Fix">The exact change, as a request for its consequences or for its making.</param>
+/// <param name="FixSays">The same as a sentence.</param>
+public sealed record MendingLineView(string Who, string? What, string Words, ChangeRequest? Fix, string? FixSays);
+
+public sealed record MendingView(string Name, string Title, string Says, IReadOnlyList<MendingLineView> Lines);
+
+public sealed record ToxicPairView(string Name, string First, string FirstRole, string Second, string SecondRole);
+
+/// <summary>The lists to mend, and the matrix of roles that nobody should have together.</summary>
+public static class MendingEndpoints
+{
+    public static void MapMending(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/access/lists", Lists).Requires(Right.ReadAccess);
+        api.MapGet("/access/lists/{name}", One).Requires(Right.ReadAccess);
+        api.MapGet("/access/toxic-pairs", Pairs).Requires(Right.ReadAccess);
+        api.MapPut("/access/toxic-pairs", PutPairs).Requires(Right.ManageAccess);
+    }
+
+    private static async Task<Reply<IReadOnlyList<MendingSummary>>> Lists(
+        AccessGround ground,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) =>
+        (Outcome<IReadOnlyList<MendingSummary>>)
+            Mending
+                .Lists(await ground.FactsAsync(db, cancel))
+                .Select(l => new MendingSummary(
+                    l.Name,
+                    l.Title,
+                    l.Says,
+                    l.Lines.Count,
+                    l.Lines.Count(x => x.Fix is not null)
+                ))
+                .ToList();
+
+    private static async Task<Reply<MendingView>> One(
+        string name,
+        AccessGround ground,
+        WideKeelDb db,
+        CancellationToken cancel
+    ) =>
+        Mending.Lists(await ground.FactsAsync(db, cancel)).FirstOrDefault(l => l.Name == name) is not { } list
+            ? Problems.NotFound("list")
+            : new MendingView(
+                list.Name,
+                list.Title,
+                list.Says,
+                [
+                    .. list.Lines.Select(l => new MendingLineView(
+                        l.Who,
+                        l.What,
+                        l.Words,
+                        l.Fix is { } fix
+                            ? new(fix.Verb, fix.Who, fix.What, fix.Role, $"{list.Title}: {l.Words}")
+                            : null,
+                        l.Fix?.InWords()
+                    )),
+                ]
+            );
+
+    private static async Task<Reply<IReadOnlyList<ToxicPairView>>> Pairs(WideKeelDb db, CancellationToken cancel) =>
+        (Outcome<IReadOnlyList<ToxicPairView>>)
+            (await db.ToxicPairs.AsNoTracking().OrderBy(p => p.Id).ToListAsync(cancel))
+                .Select(p => new ToxicPairView(p.Name, p.First, p.FirstRole, p.Second, p.SecondRole))
+                .ToList();
+
+    private static async Task<Reply<Done>> PutPairs(
+        IReadOnlyList<ToxicPairView> pairs,
+        AccessGround ground,
+        [AsParameters] ApiContext context
+    )
+    {
+        foreach (var pair in pairs)
+        {
+            if (string.IsNullOrWhiteSpace(pair.Name))
+            {
+                return new Refusal("pair-malformed", "pairs", "Each pair needs a name.");
+            }
+
+            foreach (var resource in new[] { pair.First, pair.Second })
+            {
+                if (ground.State.Resources.All(r => r.Id != resource))
+                {
+                    return new Refusal(
+                        "pair-malformed",
+                        "pairs",
+                        $"{pair.Name}: the directory does not know “{resource}”."
+                    );
+                }
+            }
+        }
+
+        return await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            async session =>
+            {
+                await session.Db.ToxicPairs.ExecuteDeleteAsync(context.Cancel);
+                session.Db.ToxicPairs.AddRange(
+                    pairs.Select(p => new ToxicPairRow
+                    {
+                        Name = p.Name.Trim(),
+                        First = p.First,
+                        FirstRole = p.FirstRole,
+                        Second = p.Second,
+                        SecondRole = p.SecondRole,
+                    })
+                );
+                session.Record(
+                    "toxic-pairs-set",
+                    new LedgerSubject("access", "toxic-pairs"),
+                    after: new JsonObject { ["pairs"] = string.Join(", ", pairs.Select(p => p.Name)) }
+                );
+                return new Done();
+            },
+            context.Cancel
+        );
+    }
+}

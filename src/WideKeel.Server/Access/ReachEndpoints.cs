@@ -1,0 +1,488 @@
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core;
+using WideKeel.Core.Access;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.People;
+using WideKeel.Server.People;
+using WideKeel.Sources;
+using WideKeel.Store.Activity;
+
+namespace WideKeel.Server.Access;
+
+/// <summary>Something that stands in the directory.</summary>
+/// <param name="Kind">person, guest, service, group, library, share, mailbox or application.</param>
+/// <param name="Count">Members of a group, places that a person reaches, people who reach a place.</param>
+public sealed record DirectoryEntry(
+    string Id,
+    string Name,
+    string Kind,
+    string Detail,
+    int Count,
+    string? Owner,
+    bool Sensitive,
+    bool Left,
+    bool Suspended
+);
+
+/// <param name="Path">Names along the shortest way, the person first.</param>
+/// <param name="PathIds">The same by ids.</param>
+public sealed record ReachView(
+    string Person,
+    string PersonName,
+    string Resource,
+    string ResourceName,
+    string Kind,
+    bool Sensitive,
+    IReadOnlyList<string> Roles,
+    IReadOnlyList<string> Path,
+    IReadOnlyList<string> PathIds,
+    LocalDate? LastUsed
+);
+
+/// <param name="About">What was asked about.</param>
+/// <param name="Groups">The groups that it is in, directly.</param>
+/// <param name="Members">Who is in it directly, for a group.</param>
+/// <param name="Alerts">Open alerts of the person, for those who may read activity.</param>
+/// <param name="Leaves">The last day, for a person who has one.</param>
+public sealed record ReachAnswer(
+    DirectoryEntry About,
+    IReadOnlyList<ReachView> Reach,
+    IReadOnlyList<DirectoryEntry> Groups,
+    IReadOnlyList<DirectoryEntry> Members,
+    IReadOnlyList<OutsideLink> Links,
+    IReadOnlyList<OutsideConsent> Consents,
+    int Alerts,
+    LocalDate? LastSignIn,
+    LocalDate? Leaves
+);
+
+/// <param name="Ids">From the person to the place that carries the grant.</param>
+public sealed record WayView(IReadOnlyList<string> Ids, IReadOnlyList<string> Names, string Role);
+
+/// <summary>A change that is thought of or made.</summary>
+/// <param name="Role">Of a grant or link.</param>
+public sealed record ChangeRequest(DirectoryVerb Verb, string Who, string? What, string? Role, string Reason = "");
+
+public sealed record DifferenceView(
+    string Person,
+    string PersonName,
+    string Resource,
+    string ResourceName,
+    bool Sensitive,
+    IReadOnlyList<string> Gained,
+    IReadOnlyList<string> Lost
+);
+
+/// <param name="Says">The change as a sentence.</param>
+/// <param name="Differences">The first 500; the sensitive ones first.</param>
+public sealed record AccessConsequences(
+    string Says,
+    int Gains,
+    int Losses,
+    int Sensitive,
+    int People,
+    IReadOnlyList<DifferenceView> Differences
+);
+
+public sealed record ChangeMade(string Says, bool Verified);
+
+public sealed record Comparison(
+    IReadOnlyList<ReachView> OnlyFirst,
+    IReadOnlyList<ReachView> OnlySecond,
+    IReadOnlyList<ReachView> Both
+);
+
+/// <param name="Sensitive">Sensitive places that the group gives besides.</param>
+/// <param name="Others">All places that it gives besides.</param>
+public sealed record LeastView(string Group, string Name, int Sensitive, int Others);
+
+/// <summary>Who reaches what: asked, drawn, compared, and changed after its consequences.</summary>
+public static class ReachEndpoints
+{
+    private const int Most = 500;
+
+    public static void MapReach(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/access/entries", Entries).Requires(Right.ReadAccess);
+        api.MapGet("/access/reach", Reach).Requires(Right.ReadAccess);
+        api.MapGet("/access/ways", Ways).Requires(Right.ReadAccess);
+        api.MapGet("/access/comparison", Compare).Requires(Right.ReadAccess);
+        api.MapGet("/access/least", Least).Requires(Right.ReadAccess);
+        api.MapPost("/access/consequences", Consequences).Requires(Right.ReadAccess);
+        api.MapPost("/access/changes", Change).Requires(Right.ManageAccess);
+    }
+
+    /// <summary>What stands in the directory, by kind.</summary>
+    /// <param name="kind">people, groups, places or applications; everything where it is missing.</param>
+    private static Reply<IReadOnlyList<DirectoryEntry>> Entries(
+        string? kind,
+        string? words,
+        AccessGround ground,
+        OrganisationCalendar calendar
+    )
+    {
+        var state = ground.State;
+        var all = kind switch
+        {
+            "people" => state.People.Select(p => Entry(p, ground, calendar.Today)),
+            "groups" => state.Groups.Select(Entry),
+            "places" => state.Resources.Where(r => r.Kind != "application").Select(r => Entry(r, ground)),
+            "applications" => Applications(ground),
+            _ => state
+                .People.Select(p => Entry(p, ground, calendar.Today))
+                .Concat(state.Groups.Select(Entry))
+                .Concat(state.Resources.Select(r => Entry(r, ground))),
+        };
+        return (Outcome<IReadOnlyList<DirectoryEntry>>)
+            all.Where(e =>
+                    string.IsNullOrWhiteSpace(words)
+                    || e.Name.Contains(words, StringComparison.OrdinalIgnoreCase)
+                    || e.Id.Contains(words, StringComparison.OrdinalIgnoreCase)
+                    || e.Detail.Contains(words, StringComparison.OrdinalIgnoreCase)
+                )
+                .OrderBy(e => e.Name, StringComparer.OrdinalIgnoreCase)
+                .ToList();
+    }
+
+    private static IEnumerable<DirectoryEntry> Applications(AccessGround ground) =>
+        ground
+            .State.Applications.Select(a => new DirectoryEntry(
+                a.Id,
+                a.Name,
+                "consent",
+                $"{a.Publisher}: {string.Join(", ", a.Consents.SelectMany(c => c.Scopes).Distinct())}",
+                a.Consents.Count,
+                null,
+                a.Consents.Any(c => c.Scopes.Any(s => s.StartsWith("all-", StringComparison.Ordinal))),
+                false,
+                false
+            ))
+            .Concat(ground.State.Resources.Where(r => r.Kind == "application").Select(r => Entry(r, ground)));
+
+    private static DirectoryEntry Entry(OutsidePerson p, AccessGround ground, LocalDate today)
+    {
+        var account = ground.Model.People.First(a => a.Id == p.Id);
+        return new(
+            p.Id,
+            p.Name,
+            p.Kind,
+            p.Sponsor is { } sponsor
+                ? $"guest of {sponsor}"
+                : string.Join(", ", new[] { p.Title, p.Unit }.Where(t => t.Length > 0)),
+            ground.Access.OfPerson(account).Count,
+            p.Manager.Length > 0 ? p.Manager : p.Sponsor,
+            false,
+            account.HasLeft(today),
+            p.Suspended
+        );
+    }
+
+    private static DirectoryEntry Entry(OutsideGroup g) =>
+        new(g.Id, g.Name, "group", "", g.Members.Count, g.Owner, false, false, false);
+
+    private static DirectoryEntry Entry(OutsideResource r, AccessGround ground) =>
+        new(
+            r.Id,
+            r.Name,
+            r.Kind,
+            string.Join(
+                ", ",
+                new[]
+                {
+                    r.Sensitive ? "sensitive" : "",
+                    r.Inherits || r.Parent is null ? "" : "own grants only",
+                    r.Region is null ? "" : $"bound to the {r.Region}",
+                    r.Links.Count > 0 ? "shared by link" : "",
+                }.Where(t => t.Length > 0)
+            ),
+            ground.Access.Audience(r.Id).Count,
+            r.Owner,
+            r.Sensitive,
+            false,
+            false
+        );
+
+    /// <summary>What a person reaches, who reaches a place, or what membership of a group gives.</summary>
+    private static async Task<Reply<ReachAnswer>> Reach(
+        string? person,
+        string? resource,
+        string? group,
+        AccessGround ground,
+        [AsParameters] ApiContext context
+    )
+    {
+        var facts = await ground.ReviewFactsAsync(context.Db, context.Cancel);
+        var (state, today) = (ground.State, context.Calendar.Today);
+        if (person is not null && state.People.FirstOrDefault(p => Same(p.Id, person)) is { } found)
+        {
+            var account = ground.Model.People.First(p => p.Id == found.Id);
+            var alerts = context.Caller.May(Right.ReadActivity)
+                ? await context.Db.Alerts.CountAsync(
+                    a =>
+                        a.Actor == found.Id
+                        && a.FoldedInto == null
+                        && !a.Withdrawn
+                        && (a.State == AlertState.New || a.State == AlertState.LookedAt),
+                    context.Cancel
+                )
+                : 0;
+            return new ReachAnswer(
+                Entry(found, ground, today),
+                [.. ground.Access.OfPerson(account).Select(r => View(r, facts.Directory))],
+                [.. state.Groups.Where(g => g.Members.Contains(found.Id)).Select(Entry)],
+                [],
+                [],
+                [
+                    .. state.Applications.SelectMany(a =>
+                        a.Consents.Where(c => c.By == found.Id).Select(c => c with { By = a.Name })
+                    ),
+                ],
+                alerts,
+                facts.LastSignIn.TryGetValue(found.Id, out var last) ? last : null,
+                account.Left
+            );
+        }
+
+        if (resource is not null && state.Resources.FirstOrDefault(r => Same(r.Id, resource)) is { } place)
+        {
+            return new ReachAnswer(
+                Entry(place, ground),
+                [.. ground.Access.OfResource(place.Id).Select(r => View(r, facts.Directory))],
+                [
+                    .. state
+                        .Groups.Where(g => ground.Model.Grants.Any(x => x.To == g.Id && x.Resource == place.Id))
+                        .Select(Entry),
+                ],
+                [],
+                place.Links,
+                [],
+                0,
+                null,
+                null
+            );
+        }
+
+        if (group is not null && state.Groups.FirstOrDefault(g => Same(g.Id, group)) is { } collected)
+        {
+            return new ReachAnswer(
+                Entry(collected),
+                [.. ground.Access.OfGroup(collected.Id).Select(r => View(r, facts.Directory))],
+                [.. state.Groups.Where(g => g.Members.Contains(collected.Id)).Select(Entry)],
+                [
+                    .. state.People.Where(p => collected.Members.Contains(p.Id)).Select(p => Entry(p, ground, today)),
+                    .. state.Groups.Where(g => collected.Members.Contains(g.Id)).Select(Entry),
+                ],
+                [],
+                [],
+                0,
+                null,
+                null
+            );
+        }
+
+        return Problems.NotFound("person, place or group in the directory");
+    }
+
+    private static bool Same(string a, string b) => string.Equals(a, b, StringComparison.OrdinalIgnoreCase);
+
+    private static ReachView View(Reach reach, MendingFacts facts)
+    {
+        var place = facts.Resources[reach.Resource];
+        return new(
+            reach.Person,
+            NameOf(facts, reach.Person),
+            reach.Resource,
+            place.Name,
+            place.Kind,
+            place.Sensitive,
+            reach.Roles,
+            [.. reach.Path.Select(id => NameOf(facts, id))],
+            reach.Path,
+            facts.LastUse.TryGetValue((reach.Person, place.Name), out var used) ? used : null
+        );
+    }
+
+    internal static string NameOf(MendingFacts facts, string id) =>
+        id == EffectiveAccess.Anyone ? "Anyone"
+        : id == EffectiveAccess.Organisation ? "The organisation"
+        : facts.People.TryGetValue(id, out var person) ? person.Name
+        : facts.Resources.TryGetValue(id, out var resource) ? resource.Name
+        : id;
+
+    /// <summary>Every way by which a person reaches a place, the shortest first.</summary>
+    private static async Task<Reply<IReadOnlyList<WayView>>> Ways(
+        string person,
+        string resource,
+        AccessGround ground,
+        [AsParameters] ApiContext context
+    )
+    {
+        var facts = await ground.FactsAsync(context.Db, context.Cancel);
+        if (!facts.People.ContainsKey(person) || !facts.Resources.ContainsKey(resource))
+        {
+            return Problems.NotFound("person or place in the directory");
+        }
+
+        return (Outcome<IReadOnlyList<WayView>>)
+            ground
+                .Access.Ways(person, resource)
+                .Select(w => new WayView(w.Path, [.. w.Path.Select(id => NameOf(facts, id))], w.Role))
+                .ToList();
+    }
+
+    private static async Task<Reply<Comparison>> Compare(
+        string first,
+        string second,
+        AccessGround ground,
+        [AsParameters] ApiContext context
+    )
+    {
+        var facts = await ground.FactsAsync(context.Db, context.Cancel);
+        var (a, b) = (
+            ground.Model.People.FirstOrDefault(p => Same(p.Id, first)),
+            ground.Model.People.FirstOrDefault(p => Same(p.Id, second))
+        );
+        if (a is null || b is null)
+        {
+            return Problems.NotFound("person in the directory");
+        }
+
+        var (ofA, ofB) = (ground.Access.OfPerson(a), ground.Access.OfPerson(b));
+        var (inA, inB) = (ofA.Select(r => r.Resource).ToHashSet(), ofB.Select(r => r.Resource).ToHashSet());
+        return new Comparison(
+            [.. ofA.Where(r => !inB.Contains(r.Resource)).Select(r => View(r, facts))],
+            [.. ofB.Where(r => !inA.Contains(r.Resource)).Select(r => View(r, facts))],
+            [.. ofA.Where(r => inB.Contains(r.Resource)).Select(r => View(r, facts))]
+        );
+    }
+
+    private static Reply<IReadOnlyList<LeastView>> Least(
+        string resource,
+        string role,
+        AccessGround ground,
+        OrganisationCalendar calendar
+    ) =>
+        ground.State.Resources.All(r => r.Id != resource)
+            ? Problems.NotFound("place in the directory")
+            : (Outcome<IReadOnlyList<LeastView>>)
+                AccessChange
+                    .LeastEnough(
+                        ground.Model,
+                        calendar.Today,
+                        resource,
+                        role,
+                        ground.State.Resources.Where(r => r.Sensitive).Select(r => r.Id).ToHashSet()
+                    )
+                    .Select(g => new LeastView(
+                        g.Group,
+                        ground.State.Groups.First(x => x.Id == g.Group).Name,
+                        g.Sensitive,
+                        g.Others
+                    ))
+                    .ToList();
+
+    private static async Task<Reply<AccessConsequences>> Consequences(
+        ChangeRequest request,
+        AccessGround ground,
+        [AsParameters] ApiContext context
+    )
+    {
+        var change = new DirectoryChange(request.Verb, request.Who, request.What, request.Role);
+        if (Check(change, ground.State) is { } refusal)
+        {
+            return refusal;
+        }
+
+        var facts = await ground.FactsAsync(context.Db, context.Cancel);
+        var differences = AccessChange.Differences(ground.Model, change, context.Calendar.Today);
+        return new AccessConsequences(
+            change.InWords(),
+            differences.Count(d => d.Gained.Count > 0),
+            differences.Count(d => d.Lost.Count > 0),
+            differences.Count(d => facts.Resources[d.Resource].Sensitive),
+            differences.Select(d => d.Person).Distinct().Count(),
+            [
+                .. differences
+                    .OrderByDescending(d => facts.Resources[d.Resource].Sensitive)
+                    .Take(Most)
+                    .Select(d => new DifferenceView(
+                        d.Person,
+                        NameOf(facts, d.Person),
+                        d.Resource,
+                        facts.Resources[d.Resource].Name,
+                        facts.Resources[d.Resource].Sensitive,
+                        d.Gained,
+                        d.Lost
+                    )),
+            ]
+        );
+    }
+
+    /// <summary>Whether the directory knows whom and what a change names.</summary>
+    internal static Refusal? Check(DirectoryChange change, DirectoryState state)
+    {
+        var needs = change.Verb switch
+        {
+            DirectoryVerb.AddMember or DirectoryVerb.RemoveMember => state.Groups.Any(g => g.Id == change.What),
+            DirectoryVerb.AddGrant or DirectoryVerb.RemoveGrant or DirectoryVerb.AddLink or DirectoryVerb.RemoveLink =>
+                state.Resources.Any(r => r.Id == change.What) && !string.IsNullOrWhiteSpace(change.Role),
+            DirectoryVerb.AddConsent or DirectoryVerb.RemoveConsent => state.Applications.Any(a => a.Id == change.What),
+            DirectoryVerb.SetOwner => state.Groups.Any(g => g.Id == change.What)
+                || state.Resources.Any(r => r.Id == change.What),
+            _ => true,
+        };
+        if (!needs)
+        {
+            return new(
+                "target-unknown",
+                "what",
+                $"The directory does not know “{change.What}”, or the role is missing."
+            );
+        }
+
+        var who = change.Verb switch
+        {
+            DirectoryVerb.AddLink or DirectoryVerb.RemoveLink => change.Who
+                is EffectiveAccess.Anyone
+                    or EffectiveAccess.Organisation,
+            DirectoryVerb.AddConsent or DirectoryVerb.RemoveConsent => change.Who == EffectiveAccess.Organisation
+                || state.People.Any(p => p.Id == change.Who),
+            DirectoryVerb.AddMember
+            or DirectoryVerb.RemoveMember
+            or DirectoryVerb.AddGrant
+            or DirectoryVerb.RemoveGrant => state.People.Any(p => p.Id == change.Who)
+                || state.Groups.Any(g => g.Id == change.Who),
+            _ => state.People.Any(p => p.Id == change.Who),
+        };
+        return who ? null : new("who-unknown", "who", $"The directory does not know “{change.Who}”.");
+    }
+
+    private static async Task<Reply<ChangeMade>> Change(
+        ChangeRequest request,
+        AccessGround ground,
+        OrganisationDirectory directory,
+        [AsParameters] ApiContext context
+    )
+    {
+        var change = new DirectoryChange(request.Verb, request.Who, request.What, request.Role);
+        if (Check(change, ground.State) is { } refusal)
+        {
+            return refusal;
+        }
+
+        return await context.Writer.RunAsync<ChangeMade>(
+            context.Caller.Actor,
+            session =>
+            {
+                var answer = directory.Carry(session, change, request.Reason);
+                return Task.FromResult<Outcome<ChangeMade>>(
+                    answer.Failure is not null
+                        ? Refusal.Conflict("directory-failed", null, $"{answer.Failure} Nothing changed; try again.")
+                        : new ChangeMade(change.InWords(), answer.Verified)
+                );
+            },
+            context.Cancel
+        );
+    }
+}

@@ -1,0 +1,322 @@
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using NodaTime.Text;
+using WideKeel.Core.Access;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.People;
+using WideKeel.Core.Time;
+using WideKeel.Server.Notifications;
+using WideKeel.Server.People;
+using WideKeel.Store;
+using WideKeel.Store.Access;
+using WideKeel.Store.People;
+
+namespace WideKeel.Server.Access;
+
+/// <summary>Starts rounds, reminds reviewers, ends rounds and carries decisions out.</summary>
+internal sealed class ReviewRounds(WriteSession session, AccessGround ground, OrganisationCalendar calendar)
+{
+    /// <summary>So often a removal is asked for before it is left to a person.</summary>
+    public const int MostAttempts = 3;
+    private const int RemindDaysBefore = 3;
+
+    public static ReviewDefinition DefinitionOf(AccessReview review) =>
+        JsonSerializer.Deserialize<ReviewDefinition>(review.Definition, Json.Options)!;
+
+    /// <summary>Freezes the lines of a new round and asks the reviewers.</summary>
+    public async Task<ReviewRound> StartAsync(AccessReview review, CancellationToken cancel)
+    {
+        var definition = DefinitionOf(review);
+        var owner = await session.Db.Users.SingleAsync(u => u.Id == review.PersonId, cancel);
+        var facts = await ground.ReviewFactsAsync(session.Db, cancel);
+        var round = new ReviewRound
+        {
+            ReviewId = review.Id,
+            Number = review.Rounds.Count + 1,
+            StartedOn = calendar.Today,
+            EndsOn = calendar.Today.PlusDays(definition.Days),
+        };
+        round.Lines.AddRange(
+            Reviews
+                .Questions(definition, facts, owner.Email!)
+                .Select(q => new ReviewLine
+                {
+                    Person = q.Person,
+                    What = q.What,
+                    Roles = string.Join(' ', q.Roles),
+                    Path = JsonSerializer.Serialize(q.Path),
+                    Reviewer = q.Reviewer.ToLowerInvariant(),
+                    AdviseRemoval = q.AdviseRemoval,
+                    Grounds = JsonSerializer.Serialize(q.Grounds),
+                    Fix = q.Fix is null ? null : JsonSerializer.Serialize(q.Fix, Json.Options),
+                })
+        );
+        review.Rounds.Add(round);
+        review.NextOn = Recurrence.Next(definition.Start, definition.Recurrence, calendar.Today);
+        await session.Db.SaveChangesAsync(cancel);
+        foreach (var reviewer in round.Lines.Select(l => l.Reviewer).Distinct())
+        {
+            await AskAsync(round, definition, reviewer, cancel);
+        }
+
+        session.Record(
+            "round-started",
+            LedgerSubject.Of("review", review.Id),
+            after: new JsonObject
+            {
+                ["round"] = round.Number,
+                ["lines"] = round.Lines.Count,
+                ["ends"] = LocalDatePattern.Iso.Format(round.EndsOn),
+            }
+        );
+        return round;
+    }
+
+    /// <summary>Sends a reviewer the link by which they answer.</summary>
+    public async Task AskAsync(
+        ReviewRound round,
+        ReviewDefinition definition,
+        string reviewer,
+        CancellationToken cancel,
+        bool reminds = false
+    )
+    {
+        var link = await session.Db.ReviewerLinks.SingleOrDefaultAsync(
+            l => l.RoundId == round.Id && l.Mail == reviewer,
+            cancel
+        );
+        if (link is null)
+        {
+            session.Db.ReviewerLinks.Add(
+                link = new()
+                {
+                    RoundId = round.Id,
+                    Mail = reviewer,
+                    Token = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24)),
+                    SentAt = session.Now,
+                }
+            );
+        }
+
+        link.RemindedAt = reminds ? session.Now : link.RemindedAt;
+        var open = round.Lines.Count(l => l.Reviewer == reviewer && l.Decision == LineDecision.Open);
+        var name = ground.State.People.FirstOrDefault(p => p.Id == reviewer)?.Name ?? reviewer;
+        Outbox.Send(
+            session,
+            new DirectoryPerson { Name = name, Mail = reviewer },
+            null,
+            new(
+                "review",
+                $"{(reminds ? "Reminder: " : "")}{definition.Name}: {Wording.Plural(open, "line")} to decide on",
+                string.Join(
+                    "\n\n",
+                    new[]
+                    {
+                        definition.Words,
+                        $"Please say for each whether the access is still needed, by {Wording.Day(round.EndsOn)}. "
+                            + SilenceWords(definition.Silence),
+                    }.Where(t => t.Length > 0)
+                ),
+                "you are asked to review access"
+            ),
+            $"/review/{link.Token}"
+        );
+    }
+
+    private static string SilenceWords(SilenceRule rule) =>
+        rule switch
+        {
+            SilenceRule.Keep => "What nobody answers stays as it is.",
+            SilenceRule.Remove => "What nobody answers is removed.",
+            _ => "What nobody answers follows the advice beside it.",
+        };
+
+    /// <summary>Closes a round: silence is given its meaning, decisions are carried out, the report is frozen.</summary>
+    public void End(AccessReview review, ReviewRound round)
+    {
+        var definition = DefinitionOf(review);
+        foreach (var line in round.Lines)
+        {
+            var decision = Reviews.AtEnd(line.Decision, definition.Silence, line.AdviseRemoval);
+            line.BySilence = line.Decision is LineDecision.Open or LineDecision.CannotSay;
+            line.Decision = decision;
+        }
+
+        round.EndedAt = session.Now;
+        if (definition.ApplyItself)
+        {
+            CarryOut(review, round);
+        }
+
+        Freeze(review, round);
+        round.Version++;
+    }
+
+    /// <summary>Asks the directory for every removal that is not carried out yet.</summary>
+    /// <returns>How many failed.</returns>
+    public int CarryOut(AccessReview review, ReviewRound round)
+    {
+        var directory = session.Services.GetRequiredService<OrganisationDirectory>();
+        var failed = 0;
+        foreach (var line in round.Lines.Where(l => l.Decision == LineDecision.Remove && !l.Applied))
+        {
+            if (line.Fix is null)
+            {
+                line.Failure = "No single change removes it; it must be taken away by hand.";
+                failed++;
+                continue;
+            }
+
+            var change = JsonSerializer.Deserialize<DirectoryChange>(line.Fix, Json.Options)!;
+            var answer = directory.Carry(session, change, $"review {review.Id}, round {round.Number}");
+            (line.Applied, line.Failure, line.Attempts) = (answer.Verified, answer.Failure, line.Attempts + 1);
+            failed += answer.Verified ? 0 : 1;
+        }
+
+        return failed;
+    }
+
+    /// <summary>Writes the report as it is now, with its hash.</summary>
+    public void Freeze(AccessReview review, ReviewRound round)
+    {
+        round.Report = CanonicalJson.Text(Report(review, round));
+        round.ReportHash = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(round.Report)));
+        session.Record(
+            "round-ended",
+            LedgerSubject.Of("review", review.Id),
+            after: new JsonObject
+            {
+                ["round"] = round.Number,
+                ["kept"] = round.Lines.Count(l => l.Decision == LineDecision.Keep),
+                ["removed"] = round.Lines.Count(l => l.Decision == LineDecision.Remove),
+                ["applied"] = round.Lines.Count(l => l.Applied),
+                ["sha256"] = round.ReportHash,
+            }
+        );
+    }
+
+    private static JsonObject Report(AccessReview review, ReviewRound round)
+    {
+        var definition = DefinitionOf(review);
+        var lines = new JsonArray();
+        foreach (
+            var line in round
+                .Lines.OrderBy(l => l.What, StringComparer.Ordinal)
+                .ThenBy(l => l.Person, StringComparer.Ordinal)
+        )
+        {
+            lines.Add(
+                new JsonObject
+                {
+                    ["person"] = line.Person,
+                    ["what"] = line.What,
+                    ["roles"] = line.Roles,
+                    ["reviewer"] = line.Reviewer,
+                    ["advice"] = line.AdviseRemoval ? "remove" : "keep",
+                    ["decision"] = line.Decision.ToString().ToLowerInvariant(),
+                    ["by"] = line.BySilence ? "silence" : line.DecidedBy,
+                    ["at"] = line.DecidedAt is { } at ? InstantPattern.ExtendedIso.Format(at) : null,
+                    ["reason"] = line.Reason,
+                    ["applied"] = line.Applied,
+                    ["failure"] = line.Failure,
+                }
+            );
+        }
+
+        return new JsonObject
+        {
+            ["format"] = "widekeel-review/1",
+            ["review"] = definition.Name,
+            ["round"] = round.Number,
+            ["started"] = LocalDatePattern.Iso.Format(round.StartedOn),
+            ["ended"] = round.EndedAt is { } end ? InstantPattern.ExtendedIso.Format(end) : null,
+            ["stamped"] = new JsonArray([.. StampedBy(round).Select(m => (JsonNode?)m)]),
+            ["lines"] = lines,
+        };
+    }
+
+    /// <summary>Who kept everything without looking.</summary>
+    public static IReadOnlyList<string> StampedBy(ReviewRound round) =>
+        [
+            .. round
+                .Lines.GroupBy(l => l.Reviewer)
+                .Where(g =>
+                    Reviews.IsRubberStamp([
+                        .. g.Where(l => l.DecidedAt is not null && !l.BySilence)
+                            .Select(l => (l.Decision, l.DecidedAt!.Value, l.Opened)),
+                    ])
+                )
+                .Select(g => g.Key),
+        ];
+
+    /// <summary>What a morning asks: rounds that are over end, rounds that are due start, the silent are reminded.</summary>
+    public async Task MorningAsync(CancellationToken cancel)
+    {
+        var today = calendar.Today;
+        var reviews = await session
+            .Db.Reviews.Include(r => r.Rounds)
+                .ThenInclude(r => r.Lines)
+            .AsSplitQuery()
+            .Where(r => r.NextOn <= today || r.Rounds.Any(x => x.EndedAt == null))
+            .ToListAsync(cancel);
+        foreach (var review in reviews)
+        {
+            var definition = DefinitionOf(review);
+            foreach (var round in review.Rounds.Where(r => r.EndedAt is null).ToList())
+            {
+                if (round.EndsOn < today)
+                {
+                    End(review, round);
+                }
+                else if (round.EndsOn == today.PlusDays(RemindDaysBefore))
+                {
+                    foreach (
+                        var silent in round
+                            .Lines.Where(l => l.Decision == LineDecision.Open)
+                            .Select(l => l.Reviewer)
+                            .Distinct()
+                    )
+                    {
+                        await AskAsync(round, definition, silent, cancel, reminds: true);
+                    }
+                }
+            }
+
+            if (review.NextOn <= today && review.Rounds.All(r => r.EndedAt is not null))
+            {
+                await StartAsync(review, cancel);
+            }
+        }
+
+        await RetryAsync(cancel);
+    }
+
+    /// <summary>Removals that the directory did not carry out are asked for again, a few times.</summary>
+    private async Task RetryAsync(CancellationToken cancel)
+    {
+        var rounds = await session
+            .Db.ReviewRounds.Include(r => r.Lines)
+            .Where(r =>
+                r.EndedAt != null
+                && r.Lines.Any(l => l.Failure != null && l.Attempts > 0 && l.Attempts < MostAttempts && !l.Applied)
+            )
+            .ToListAsync(cancel);
+        foreach (var round in rounds)
+        {
+            var review = await session.Db.Reviews.SingleAsync(r => r.Id == round.ReviewId, cancel);
+            CarryOut(review, round);
+            Freeze(review, round);
+        }
+    }
+}
+
+/// <summary>The morning of the reviews.</summary>
+internal sealed class ReviewMorning(AccessGround ground) : IDailyTask
+{
+    public Task RunAsync(DailyQuestion asked) =>
+        new ReviewRounds(asked.Session, ground, asked.Calendar).MorningAsync(asked.Cancel);
+}

@@ -1,0 +1,182 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using NodaTime;
+using WideKeel.Core.Access;
+using WideKeel.Store.People;
+
+namespace WideKeel.Store.Access;
+
+/// <summary>Two roles that nobody should have together.</summary>
+public sealed class ToxicPairRow
+{
+    public long Id { get; init; }
+
+    public required string Name { get; init; }
+
+    public required string First { get; init; }
+
+    public required string FirstRole { get; init; }
+
+    public required string Second { get; init; }
+
+    public required string SecondRole { get; init; }
+}
+
+/// <summary>A review of access.</summary>
+public sealed class AccessReview
+{
+    public long Id { get; init; }
+
+    /// <summary>JSON of <see cref="ReviewDefinition"/>.</summary>
+    public required string Definition { get; set; }
+
+    public long PersonId { get; init; }
+
+    public Instant MadeAt { get; init; }
+
+    /// <summary>The day of the next round; null where there is none.</summary>
+    public LocalDate? NextOn { get; set; }
+
+    public List<ReviewRound> Rounds { get; init; } = [];
+
+    public long Version { get; set; } = 1;
+}
+
+/// <summary>One occurrence of a review, its lines frozen at its start.</summary>
+public sealed class ReviewRound
+{
+    public long Id { get; init; }
+
+    public long ReviewId { get; init; }
+
+    public int Number { get; init; }
+
+    public LocalDate StartedOn { get; init; }
+
+    /// <summary>The last day for answers.</summary>
+    public LocalDate EndsOn { get; set; }
+
+    public Instant? EndedAt { get; set; }
+
+    /// <summary>The report as it was at the end, RFC 8785; empty until then.</summary>
+    public string Report { get; set; } = "";
+
+    /// <summary>SHA-256 of the report.</summary>
+    public string ReportHash { get; set; } = "";
+
+    public List<ReviewLine> Lines { get; init; } = [];
+
+    public long Version { get; set; } = 1;
+}
+
+/// <summary>One person's access to one group or resource, to decide on.</summary>
+public sealed class ReviewLine
+{
+    public long Id { get; init; }
+
+    public long RoundId { get; init; }
+
+    public required string Person { get; init; }
+
+    public required string What { get; init; }
+
+    public required string Roles { get; init; }
+
+    /// <summary>Ids, as JSON.</summary>
+    public required string Path { get; init; }
+
+    /// <summary>Mail address.</summary>
+    public required string Reviewer { get; set; }
+
+    public bool AdviseRemoval { get; init; }
+
+    /// <summary>Sentences, as JSON.</summary>
+    public required string Grounds { get; init; }
+
+    /// <summary>What removes it, as JSON; null where nothing single does.</summary>
+    public string? Fix { get; init; }
+
+    public LineDecision Decision { get; set; }
+
+    public string Reason { get; set; } = "";
+
+    public string DecidedBy { get; set; } = "";
+
+    public Instant? DecidedAt { get; set; }
+
+    /// <summary>Its grounds were looked at.</summary>
+    public bool Opened { get; set; }
+
+    /// <summary>Decided by nobody: the rule for silence applied.</summary>
+    public bool BySilence { get; set; }
+
+    /// <summary>The directory was read again and shows the removal.</summary>
+    public bool Applied { get; set; }
+
+    public int Attempts { get; set; }
+
+    public string? Failure { get; set; }
+
+    public long Version { get; set; } = 1;
+}
+
+/// <summary>The link by which a reviewer answers, with or without an account here.</summary>
+public sealed class ReviewerLink
+{
+    public long Id { get; init; }
+
+    public long RoundId { get; init; }
+
+    public required string Mail { get; init; }
+
+    public required string Token { get; init; }
+
+    public Instant SentAt { get; init; }
+
+    public Instant? RemindedAt { get; set; }
+}
+
+internal sealed class ToxicPairTable : IEntityTypeConfiguration<ToxicPairRow>
+{
+    public void Configure(EntityTypeBuilder<ToxicPairRow> table) => table.ToTable("toxic_pair");
+}
+
+internal sealed class AccessReviewTable : IEntityTypeConfiguration<AccessReview>
+{
+    public void Configure(EntityTypeBuilder<AccessReview> table)
+    {
+        table.ToTable("review").Property(r => r.Version).IsConcurrencyToken();
+        table.HasOne<Person>().WithMany().HasForeignKey(r => r.PersonId);
+        table.HasMany(r => r.Rounds).WithOne().HasForeignKey(r => r.ReviewId);
+    }
+}
+
+internal sealed class ReviewRoundTable : IEntityTypeConfiguration<ReviewRound>
+{
+    public void Configure(EntityTypeBuilder<ReviewRound> table)
+    {
+        table.ToTable("review_round").HasIndex(r => new { r.ReviewId, r.Number }).IsUnique();
+        table.Property(r => r.Version).IsConcurrencyToken();
+        table.HasMany(r => r.Lines).WithOne().HasForeignKey(l => l.RoundId);
+    }
+}
+
+internal sealed class ReviewLineTable : IEntityTypeConfiguration<ReviewLine>
+{
+    public void Configure(EntityTypeBuilder<ReviewLine> table)
+    {
+        table.ToTable("review_line").HasIndex(l => new { l.RoundId, l.Reviewer });
+        table.HasIndex(l => l.Person);
+        table.Property(l => l.Version).IsConcurrencyToken();
+    }
+}
+
+internal sealed class ReviewerLinkTable : IEntityTypeConfiguration<ReviewerLink>
+{
+    public void Configure(EntityTypeBuilder<ReviewerLink> table)
+    {
+        table.ToTable("reviewer_link").HasIndex(l => l.Token).IsUnique();
+        table.HasIndex(l => new { l.RoundId, l.Mail }).IsUnique();
+        table.HasOne<ReviewRound>().WithMany().HasForeignKey(l => l.RoundId);
+    }
+}

@@ -1,0 +1,288 @@
+<script setup lang="ts">
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, take, type Schemas } from '@/shared/api/client'
+import { count, day, plural } from '@/shared/format'
+import { may } from '@/shared/session'
+import { useUrl } from '@/shared/url'
+import ChangePanel from './ChangePanel.vue'
+import WaysDrawing from './WaysDrawing.vue'
+import { askFor, kindWords } from './words'
+
+/** One question at a time: what a person reaches, who reaches a place, what membership of a group gives. */
+const { text, put } = useUrl()
+const router = useRouter()
+const person = text('person')
+const resource = text('resource')
+const group = text('group')
+const second = text('with')
+const asked = computed(() => ({
+  person: person.value || undefined,
+  resource: resource.value || undefined,
+  group: group.value || undefined,
+}))
+const some = computed(() => !!(person.value || resource.value || group.value))
+const entries = useQuery({ queryKey: ['entries', 'all'], queryFn: () => take(api.GET('/api/access/entries')) })
+const { data, error } = useQuery({
+  queryKey: computed(() => ['reach', asked.value]),
+  queryFn: () => take(api.GET('/api/access/reach', { params: { query: asked.value } })),
+  enabled: some,
+  placeholderData: keepPreviousData,
+})
+const compared = useQuery({
+  queryKey: computed(() => ['reach', 'compare', person.value, second.value]),
+  queryFn: () =>
+    take(api.GET('/api/access/comparison', { params: { query: { first: person.value, second: second.value } } })),
+  enabled: computed(() => !!person.value && !!second.value),
+})
+const typed = ref('')
+const suggest = (words: string, put: (found: { value: string; entry: Schemas['DirectoryEntry'] }[]) => void) =>
+  put(
+    (entries.data.value ?? [])
+      .filter((e) => e.kind !== 'consent' && `${e.name} ${e.id}`.toLowerCase().includes(words.toLowerCase()))
+      .slice(0, 40)
+      .map((entry) => ({ value: entry.name, entry })),
+  )
+function choose(found: Record<string, unknown>) {
+  typed.value = ''
+  void router.push(askFor(found.entry as Schemas['DirectoryEntry']))
+}
+const people = computed(() => (entries.data.value ?? []).filter((e) => ['person', 'guest', 'service'].includes(e.kind)))
+const filter = ref('')
+const sensitiveOnly = ref(false)
+const rows = computed(() =>
+  (data.value?.reach ?? []).filter(
+    (r) =>
+      (!sensitiveOnly.value || r.sensitive) &&
+      `${r.personName} ${r.resourceName} ${r.roles.join(' ')}`.toLowerCase().includes(filter.value.toLowerCase()),
+  ),
+)
+const shown = ref(60)
+/** The pair whose ways are drawn. */
+const pair = computed(() => (text('way').value ? text('way').value.split('|') : null))
+const isPerson = computed(() => !!data.value && ['person', 'guest', 'service'].includes(data.value.about.kind))
+const says = computed(() => {
+  const a = data.value?.about
+  if (!a || !data.value) return ''
+  const n = data.value.reach.length
+  const sensitive = data.value.reach.filter((r) => r.sensitive).length
+  const besides =
+    sensitive && a.kind !== 'library' ? `, ${plural(sensitive, 'sensitive one', 'sensitive ones')} among them` : ''
+  if (isPerson.value) return `reaches ${plural(n, 'place')}${besides}.`
+  if (a.kind === 'group') return `gives ${plural(n, 'place')}${besides}.`
+  return `is reached by ${plural(n, 'person', 'people')}.`
+})
+</script>
+
+<template>
+  <main class="page">
+    <header>
+      <h1>Reach</h1>
+      <el-autocomplete
+        v-model="typed"
+        :fetch-suggestions="suggest"
+        placeholder="A person, a group or a place"
+        aria-label="Ask about a person, a group or a place"
+        @select="choose"
+        ><template #default="{ item }"
+          >{{ item.entry.name }}
+          <span class="quiet small">{{ kindWords[item.entry.kind] }} {{ item.entry.detail }}</span></template
+        ></el-autocomplete
+      >
+    </header>
+    <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
+    <section v-if="!some" class="panel block">
+      <h2>Who reaches what, and by which way?</h2>
+      <p>
+        Ask about a person to see every place that they reach; about a place to see everybody who reaches it; about a
+        group to see what membership gives, before you add anybody.
+      </p>
+      <p v-if="entries.data.value">
+        The directory has {{ plural(people.length, 'account') }},
+        {{ plural(entries.data.value.filter((e) => e.kind === 'group').length, 'group') }} and
+        {{
+          plural(
+            entries.data.value.length - people.length - entries.data.value.filter((e) => e.kind === 'group').length,
+            'place',
+          )
+        }}.
+      </p>
+    </section>
+    <template v-if="some && data">
+      <section class="answer">
+        <p class="says">
+          <strong>{{ data.about.name }}</strong>, {{ kindWords[data.about.kind]
+          }}<template v-if="data.about.detail"> ({{ data.about.detail }})</template>,
+          {{ says }}
+        </p>
+        <p class="small facts">
+          <span v-if="data.about.left" class="lacking">▲ has left</span>
+          <span v-if="data.about.suspended" class="lacking">▲ suspended</span>
+          <span v-if="data.leaves && !data.about.left">leaves on {{ day(data.leaves) }}</span>
+          <span v-if="isPerson">last sign-in {{ data.lastSignIn ? day(data.lastSignIn) : 'not known' }}</span>
+          <span v-if="data.about.owner"
+            >{{ isPerson ? 'manager' : 'owner' }}
+            <RouterLink :to="{ path: '/access', query: { person: data.about.owner } }">{{
+              data.about.owner
+            }}</RouterLink></span
+          ><span v-else-if="!isPerson" class="lacking">no owner</span>
+          <RouterLink v-if="data.alerts" to="/activity/alerts">{{ plural(data.alerts, 'open alert') }}</RouterLink>
+          <RouterLink
+            v-if="isPerson && may('readActivity')"
+            :to="{ path: '/activity/search', query: { cql: `actor == &quot;${data.about.id}&quot;`, days: '90' } }"
+            >what they did</RouterLink
+          >
+          <span v-for="l in data.links" :key="l.to + l.role" class="lacking"
+            >shared with {{ l.to === 'anyone' ? 'anyone who has the link' : 'the organisation' }} as {{ l.role
+            }}<template v-if="l.ends">, until {{ day(l.ends) }}</template></span
+          >
+        </p>
+        <p v-if="data.groups.length" class="small">
+          {{ isPerson || data.about.kind === 'group' ? 'In' : 'Granted to' }}:
+          <template v-for="(g, i) in data.groups" :key="g.id"
+            >{{ i ? ', ' : '' }}<RouterLink :to="askFor(g)">{{ g.name }}</RouterLink></template
+          >
+        </p>
+        <p v-if="data.members.length" class="small">
+          Holds:
+          <template v-for="(m, i) in data.members.slice(0, 30)" :key="m.id"
+            >{{ i ? ', ' : ''
+            }}<RouterLink :to="askFor(m)" :class="{ guest: m.kind === 'guest' }">{{ m.name }}</RouterLink></template
+          ><template v-if="data.members.length > 30"> and {{ data.members.length - 30 }} more</template>
+        </p>
+        <p v-if="data.consents.length" class="small">
+          Consents: <span v-for="c in data.consents" :key="c.by">{{ c.by }} ({{ c.scopes.join(', ') }}) </span>
+        </p>
+      </section>
+      <ChangePanel :answer="data" :entries="entries.data.value ?? []" />
+      <div v-if="person" class="compare">
+        <span class="small quiet">Compare with</span>
+        <el-select
+          :model-value="second"
+          filterable
+          clearable
+          size="small"
+          placeholder="somebody else"
+          aria-label="Compare with"
+          @change="(v?: string) => put({ with: v || null })"
+          ><el-option v-for="p in people" :key="p.id" :value="p.id" :label="p.name"
+        /></el-select>
+        <span v-if="compared.data.value" class="small">
+          both reach {{ count(compared.data.value.both.length) }}; only {{ data.about.name }}
+          {{ count(compared.data.value.onlyFirst.length) }}; only the other
+          {{ count(compared.data.value.onlySecond.length) }}:
+          {{
+            compared.data.value.onlySecond
+              .slice(0, 6)
+              .map((r) => r.resourceName)
+              .join(', ')
+          }}
+        </span>
+      </div>
+      <WaysDrawing v-if="pair" :key="pair.join()" :person="pair[0]!" :resource="pair[1]!" @close="put({ way: null })" />
+      <div class="tools">
+        <el-input v-model="filter" size="small" placeholder="Filter" aria-label="Filter the rows" clearable />
+        <el-checkbox v-model="sensitiveOnly" size="small">sensitive only</el-checkbox>
+        <span class="small quiet">{{ plural(rows.length, 'row') }}</span>
+      </div>
+      <table class="sheet">
+        <thead>
+          <tr>
+            <th v-if="!isPerson && data.about.kind !== 'group'">Who</th>
+            <th v-else>Place</th>
+            <th>Role</th>
+            <th>Shortest way</th>
+            <th v-if="data.about.kind !== 'group'">Last used</th>
+            <th v-if="data.about.kind !== 'group'"><span class="sr">Ways</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="r in rows.slice(0, shown)" :key="r.person + r.resource">
+            <td v-if="!isPerson && data.about.kind !== 'group'">
+              <RouterLink v-if="r.person !== 'anyone'" :to="{ path: '/access', query: { person: r.person } }">{{
+                r.personName
+              }}</RouterLink><strong v-else class="lacking">▲ Anyone with the link</strong>
+            </td>
+            <td v-else>
+              <RouterLink :to="{ path: '/access', query: { resource: r.resource } }">{{ r.resourceName }}</RouterLink>
+              {{ ' ' }}<span v-if="r.sensitive" class="mark">◆ sensitive</span>{{ ' ' }}
+              <span class="small quiet">{{ kindWords[r.kind] }}</span>
+            </td>
+            <td>{{ r.roles.join(', ') }}</td>
+            <td class="small way">{{ r.path.slice(data.about.kind === 'group' ? 0 : 1).join(' → ') }}</td>
+            <td v-if="data.about.kind !== 'group'">{{ r.lastUsed ? day(r.lastUsed) : '–' }}</td>
+            <td v-if="data.about.kind !== 'group'">
+              <button
+                v-if="r.person !== 'anyone'"
+                class="link small"
+                @click="put({ way: `${r.person}|${r.resource}` })"
+              >
+                all ways
+              </button>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-if="rows.length > shown">
+        <el-button size="small" @click="shown += 200">Show more of {{ count(rows.length) }}</el-button>
+      </p>
+    </template>
+  </main>
+</template>
+
+<style scoped>
+.page {
+  padding: 16px 20px 32px;
+  overflow: auto;
+  height: 100%;
+  display: grid;
+  gap: 12px;
+  align-content: start;
+}
+header,
+.tools,
+.compare {
+  display: flex;
+  gap: 14px;
+  align-items: center;
+  flex-wrap: wrap;
+}
+h1 {
+  font-size: 20px;
+}
+header :deep(.el-autocomplete) {
+  width: 420px;
+}
+.says {
+  font: 400 18px/1.5 var(--serif);
+}
+.answer {
+  display: grid;
+  gap: 6px;
+}
+p {
+  margin: 0;
+}
+.facts {
+  display: flex;
+  gap: 14px;
+  flex-wrap: wrap;
+}
+.mark {
+  color: var(--copper);
+  font-size: 12px;
+}
+.guest {
+  font-style: italic;
+}
+.way {
+  color: var(--ink-2);
+}
+.tools .el-input {
+  width: 220px;
+}
+.compare .el-select {
+  width: 240px;
+}
+</style>
