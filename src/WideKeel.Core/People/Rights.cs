@@ -19,6 +19,9 @@ public enum Role
 
     /// <summary>Answers for who reaches what, and for the organisation's readiness for audits.</summary>
     AuditManager,
+
+    /// <summary>From outside: sees the rooms of the audits that they are invited to, and nothing else.</summary>
+    ExternalAuditor,
 }
 
 /// <summary>One thing that can be allowed or not. Endpoints name one; nothing else decides.</summary>
@@ -83,6 +86,9 @@ public enum Right
 
     /// <summary>To change controls, give evidence and run audits.</summary>
     ManageReadiness,
+
+    /// <summary>To visit the rooms of audits that one is invited to.</summary>
+    VisitAudits,
 }
 
 /// <summary>A role over a unit and everything beneath it.</summary>
@@ -208,6 +214,7 @@ public static class RightsPolicy
                 Right.ReadJobs,
             ]
         ),
+        [Role.ExternalAuditor] = new("external auditor", [Right.VisitAudits]),
         [Role.Administrator] = new(
             "administrator",
             [

@@ -94,6 +94,42 @@ public static class AttributeSample
         return (double)low / population;
     }
 
+    /// <summary>
+    /// Draws from a population, by a seed that anybody can use again. Random: a Fisher–Yates shuffle by splitmix64.
+    /// Systematic: every k-th from a random start.
+    /// </summary>
+    /// <param name="size">1 to <paramref name="population"/>.</param>
+    /// <returns>Places in the population, from 0, in their order.</returns>
+    public static IReadOnlyList<int> Draw(int population, int size, bool systematic, int seed)
+    {
+        var state = unchecked((ulong)seed);
+        if (systematic)
+        {
+            var step = (double)population / size;
+            var start = Next() / (double)ulong.MaxValue * step;
+            return [.. Enumerable.Range(0, size).Select(i => Math.Min(population - 1, (int)(start + (i * step))))];
+        }
+
+        var all = Enumerable.Range(0, population).ToArray();
+        for (var i = 0; i < size; i++)
+        {
+            var j = i + (int)(Next() % (ulong)(population - i));
+            (all[i], all[j]) = (all[j], all[i]);
+        }
+
+        return [.. all.Take(size).Order()];
+
+        // Steele, Lea and Flood, “Fast splittable pseudorandom number generators”, OOPSLA 2014.
+        ulong Next()
+        {
+            state = unchecked(state + 0x9E3779B97F4A7C15);
+            var z = state;
+            z = unchecked((z ^ (z >> 30)) * 0xBF58476D1CE4E5B9);
+            z = unchecked((z ^ (z >> 27)) * 0x94D049BB133111EB);
+            return z ^ (z >> 31);
+        }
+    }
+
     /// <summary>P(X ≤ most) for X ~ Binomial(n, rate).</summary>
     public static double BinomialAtMost(long most, long n, double rate)
     {

@@ -113,7 +113,9 @@ internal sealed class AccessMeasures(AccessGround ground) : IMeasureSource
                         p.Name,
                         p.Unit,
                         held == 0,
-                        held == 0 ? "Nothing is left." : $"In {Wording.Plural(held, "group or grant", "groups or grants")} still.",
+                        held == 0
+                            ? "Nothing is left."
+                            : $"In {Wording.Plural(held, "group or grant", "groups or grants")} still.",
                         PersonLink(p.Id)
                     );
                 })

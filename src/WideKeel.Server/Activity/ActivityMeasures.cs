@@ -84,9 +84,7 @@ internal sealed class ActivityMeasures(IClock clock, WideKeelOptions options) : 
         var since = now - Month;
         var alerts = await asked
             .Db.Alerts.AsNoTracking()
-            .Where(a =>
-                a.Severity == AlertSeverity.High && a.FoldedInto == null && !a.Withdrawn && a.RaisedAt > since
-            )
+            .Where(a => a.Severity == AlertSeverity.High && a.FoldedInto == null && !a.Withdrawn && a.RaisedAt > since)
             .OrderByDescending(a => a.At)
             .ToListAsync(asked.Cancel);
         return
@@ -126,7 +124,9 @@ internal sealed class ActivityMeasures(IClock clock, WideKeelOptions options) : 
                     $"{s.Channel}, {Wording.Day(s.Segment.Day)}",
                     "",
                     whole,
-                    whole ? $"{Wording.Plural(s.Segment.Events, "event")}, as sealed." : "The file is missing or changed.",
+                    whole
+                        ? $"{Wording.Plural(s.Segment.Events, "event")}, as sealed."
+                        : "The file is missing or changed.",
                     "/set-up/channels"
                 )
             );

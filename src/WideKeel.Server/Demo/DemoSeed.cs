@@ -119,6 +119,8 @@ public static class DemoSeed
                 app.Services,
                 today.PlusDays(-90).AtStartOfDayInZone(DateTimeZone.Utc).ToDateTimeOffset()
             );
+            say("Setting up its controls, gauges and audits …");
+            await DemoReadiness.MakeAsync(address, app.Services, units[Scenario.Organisation], today);
             await app.StopAsync();
 
             // A day begins with its routine, and not some seconds later, when it might meet what is done on the day or
@@ -551,6 +553,7 @@ public static class DemoSeed
             Role.LegalLead => "Legal lead",
             Role.SecurityAnalyst => "Security analyst",
             Role.AuditManager => "Audit manager",
+            Role.ExternalAuditor => "External auditor",
             _ => throw new ArgumentOutOfRangeException(nameof(role)),
         };
 
@@ -617,6 +620,15 @@ public static class DemoSeed
             SendAsync<T>(HttpMethod.Put, path, body, revision);
 
         /// <summary>Hands a file over to a channel.</summary>
+        public async Task PostTextAsync(string path, string json)
+        {
+            using var response = await http.PostAsync(
+                path,
+                new StringContent(json, System.Text.Encoding.UTF8, "application/json")
+            );
+            response.EnsureSuccessStatusCode();
+        }
+
         public async Task HandOverAsync(long channel, string file, string text)
         {
             using var content = new StringContent(text);

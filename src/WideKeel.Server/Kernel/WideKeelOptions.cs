@@ -40,6 +40,9 @@ public sealed record WideKeelOptions
     /// <summary>The sealed files of activity.</summary>
     public string ArchiveFolder => Path.Combine(DataFolder, "archive");
 
+    /// <summary>Files that were given as evidence, each named by its SHA-256.</summary>
+    public string EvidenceFolder => Path.Combine(DataFolder, "evidence");
+
     /// <summary>The directory that stands in for the organisation's own.</summary>
     public string DirectoryFile => Path.Combine(DataFolder, "directory.json");
 

@@ -1,6 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
-using WideKeel.Core.Matters;
+using WideKeel.Store.Matters;
 
 namespace WideKeel.Server.Matters;
 

@@ -7,22 +7,22 @@ namespace WideKeel.Server.Retention;
 internal sealed class ScheduleMeasures : IMeasureSource
 {
     public IReadOnlyList<Measure> Measures { get; } =
-        [
-            new(
-                "containers-under-a-rule",
-                "Containers under a rule",
-                "Containers in which every item has a rule.",
-                "content",
-                ContainersAsync
-            ),
-            new(
-                "series-with-authority",
-                "Series that rest on an authority",
-                "Series in force that name a law, regulation or contract.",
-                "content",
-                SeriesAsync
-            ),
-        ];
+    [
+        new(
+            "containers-under-a-rule",
+            "Containers under a rule",
+            "Containers in which every item has a rule.",
+            "content",
+            ContainersAsync
+        ),
+        new(
+            "series-with-authority",
+            "Series that rest on an authority",
+            "Series in force that name a law, regulation or contract.",
+            "content",
+            SeriesAsync
+        ),
+    ];
 
     private static async Task<IReadOnlyList<MeasuredSubject>> ContainersAsync(MeasureQuestion asked)
     {

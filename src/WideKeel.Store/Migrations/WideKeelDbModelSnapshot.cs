@@ -2898,6 +2898,672 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("unit", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Readiness.AssuranceRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("ControlsShown")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Frameworks")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("PoliciesShown")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Published")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Words")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("assurance", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditFinding", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Action")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("AuditId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Control")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("DoneOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("Due")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Owner")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Severity")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("AuditId");
+
+                    b.ToTable("audit_finding", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditRemark", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("RequestId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("RequestId");
+
+                    b.ToTable("audit_remark", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditRequest", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("AuditId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Due")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Offered")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Owner")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("RequirementId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("What")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("AuditId", "Number")
+                        .IsUnique();
+
+                    b.ToTable("audit_request", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Auditor")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("ClosedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("EndsOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("FrameworkId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("PeriodFrom")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("PeriodThrough")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("StartsOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("FrameworkId");
+
+                    b.ToTable("audit", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditSampleRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("AuditId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("Confidence")
+                        .HasColumnType("REAL");
+
+                    b.Property<double>("Expected")
+                        .HasColumnType("REAL");
+
+                    b.Property<int?>("Found")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Method")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Picks")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Population")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Seed")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("Tolerable")
+                        .HasColumnType("REAL");
+
+                    b.Property<double?>("UpperLimit")
+                        .HasColumnType("REAL");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("AuditId");
+
+                    b.ToTable("audit_sample", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.ControlMapping", b =>
+                {
+                    b.Property<long>("ControlId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("RequirementId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("ControlId", "RequirementId");
+
+                    b.HasIndex("RequirementId");
+
+                    b.ToTable("control_mapping", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.ControlPartRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ControlId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Deputy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Doer")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("Expected")
+                        .HasColumnType("REAL");
+
+                    b.Property<int?>("First")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Measure")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Period")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Recurrence")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<decimal>("Weight")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ControlId");
+
+                    b.ToTable("control_part", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.ControlRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("ApprovedBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Area")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("AskedById")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Code")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<decimal>("Effort")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("NotApplicable")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Owner")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Says")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Units")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<decimal>("Weight")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Code")
+                        .IsUnique();
+
+                    b.ToTable("control", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.FrameworkRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("AdoptedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Code")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Source")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Version")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Code")
+                        .IsUnique();
+
+                    b.ToTable("framework", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.GaugeDay", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Day")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("GaugeId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Of")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Right")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("GaugeId", "Day")
+                        .IsUnique();
+
+                    b.ToTable("gauge_day", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.GaugeExclusion", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("EndsOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("GaugeId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Reason")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Subject")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("GaugeId");
+
+                    b.ToTable("gauge_exclusion", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.GaugeRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("Alarm")
+                        .HasColumnType("REAL");
+
+                    b.Property<string>("Measure")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("Target")
+                        .HasColumnType("REAL");
+
+                    b.Property<long>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("Warning")
+                        .HasColumnType("REAL");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.ToTable("gauge", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.PartProof", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Bytes")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Day")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Facts")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("FileName")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("PartId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Passed")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Says")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Hash");
+
+                    b.HasIndex("PartId", "Day");
+
+                    b.ToTable("part_proof", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.ReadinessDay", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Day")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("FrameworkId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Moved")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<decimal>("Readiness")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("FrameworkId", "Day")
+                        .IsUnique();
+
+                    b.ToTable("readiness_day", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.RegisterEntry", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Controls")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Done")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("DoneOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("Due")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Impact")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("ImpactAfter")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Likelihood")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("LikelihoodAfter")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Mark")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Of")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Owner")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Says")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Kind");
+
+                    b.ToTable("register_entry", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.RequirementRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Code")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("FrameworkId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Group")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<decimal>("Weight")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("FrameworkId", "Code")
+                        .IsUnique();
+
+                    b.ToTable("requirement", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Retention.Authority", b =>
                 {
                     b.Property<long>("Id")
@@ -3849,6 +4515,120 @@ namespace WideKeel.Store.Migrations
                         .HasForeignKey("ParentId");
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditFinding", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.AuditRow", null)
+                        .WithMany("Findings")
+                        .HasForeignKey("AuditId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditRemark", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.AuditRequest", null)
+                        .WithMany("Remarks")
+                        .HasForeignKey("RequestId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditRequest", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.AuditRow", null)
+                        .WithMany("Requests")
+                        .HasForeignKey("AuditId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditRow", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.FrameworkRow", null)
+                        .WithMany()
+                        .HasForeignKey("FrameworkId")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditSampleRow", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.AuditRow", null)
+                        .WithMany("Samples")
+                        .HasForeignKey("AuditId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.ControlMapping", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.ControlRow", null)
+                        .WithMany("Maps")
+                        .HasForeignKey("ControlId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("WideKeel.Store.Readiness.RequirementRow", null)
+                        .WithMany()
+                        .HasForeignKey("RequirementId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.ControlPartRow", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.ControlRow", null)
+                        .WithMany("Parts")
+                        .HasForeignKey("ControlId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.GaugeDay", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.GaugeRow", null)
+                        .WithMany("Days")
+                        .HasForeignKey("GaugeId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.GaugeExclusion", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.GaugeRow", null)
+                        .WithMany("Exclusions")
+                        .HasForeignKey("GaugeId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.PartProof", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.ControlPartRow", null)
+                        .WithMany("Proofs")
+                        .HasForeignKey("PartId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.ReadinessDay", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.FrameworkRow", null)
+                        .WithMany()
+                        .HasForeignKey("FrameworkId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.RequirementRow", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.FrameworkRow", null)
+                        .WithMany("Requirements")
+                        .HasForeignKey("FrameworkId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("WideKeel.Store.Retention.Blanket", b =>
                 {
                     b.HasOne("WideKeel.Store.People.Unit", "Unit")
@@ -3993,6 +4773,44 @@ namespace WideKeel.Store.Migrations
             modelBuilder.Entity("WideKeel.Store.People.Person", b =>
                 {
                     b.Navigation("Remits");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditRequest", b =>
+                {
+                    b.Navigation("Remarks");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AuditRow", b =>
+                {
+                    b.Navigation("Findings");
+
+                    b.Navigation("Requests");
+
+                    b.Navigation("Samples");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.ControlPartRow", b =>
+                {
+                    b.Navigation("Proofs");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.ControlRow", b =>
+                {
+                    b.Navigation("Maps");
+
+                    b.Navigation("Parts");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.FrameworkRow", b =>
+                {
+                    b.Navigation("Requirements");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.GaugeRow", b =>
+                {
+                    b.Navigation("Days");
+
+                    b.Navigation("Exclusions");
                 });
 #pragma warning restore 612, 618
         }

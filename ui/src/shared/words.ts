@@ -25,6 +25,7 @@ export const roleWords: Record<Role, string> = {
   legalLead: 'legal lead',
   securityAnalyst: 'security analyst',
   auditManager: 'audit manager',
+  externalAuditor: 'external auditor',
 }
 
 export const cutoffWords: Record<Cutoff, string> = {

@@ -1,0 +1,331 @@
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.People;
+using WideKeel.Core.Readiness;
+using WideKeel.Demo;
+using WideKeel.Server.Readiness;
+using WideKeel.Store;
+using WideKeel.Store.Readiness;
+
+namespace WideKeel.Server.Demo;
+
+/// <summary>
+/// The demo's readiness: three frameworks, controls with their tests, routines and evidence, registers, gauges, an audit
+/// in five weeks, and a year of history that the parts themselves give.
+/// </summary>
+internal static class DemoReadiness
+{
+    private const string Auditor = "halvor.tind@auditors.example";
+
+    private static readonly (string Name, string Measure, double Target, double Warning, double Alarm)[] Gauges =
+    [
+        ("People with a second factor", "second-factor", 100, 95, 85),
+        ("Containers under a rule", "containers-under-a-rule", 100, 90, 70),
+        ("Outside links with an end", "links-with-an-end", 100, 80, 50),
+        ("Places that are not open to anyone", "not-open-to-anyone", 100, 98, 90),
+        ("Review lines decided by somebody", "reviews-in-time", 95, 80, 60),
+        ("Sealed days are whole", "segments-verified", 100, 100, 99),
+        ("Leavers without access", "leavers-without-access", 100, 90, 70),
+        ("Places and groups with an owner", "owners-named", 100, 95, 85),
+        ("Alerts answered in time", "alerts-in-time", 95, 80, 50),
+        ("Channels that are heard", "channels-heard", 100, 90, 60),
+        ("Hold notices acknowledged", "holds-acknowledged", 100, 90, 70),
+        ("Training done", "training-done", 100, 90, 50),
+    ];
+
+    public static async Task MakeAsync(Uri address, IServiceProvider services, long root, LocalDate today)
+    {
+        using var jonas = await DemoSeed.DemoClient.ConnectAsync(address);
+        await jonas.SignInAsync("jonas.aske@tarnholm.example");
+        await jonas.PostAsync<People.PersonView>(
+            "people",
+            new People.NewPerson("Halvor Tind", Auditor, Scenario.Password, [new(Role.ExternalAuditor, root)])
+        );
+        using var ines = await DemoSeed.DemoClient.ConnectAsync(address);
+        await ines.SignInAsync("ines.calloway@tarnholm.example");
+        foreach (var catalog in FrameworkCatalog.Shipped)
+        {
+            await ines.PostAsync<Done>("frameworks", new AdoptRequest(catalog.Code));
+        }
+
+        await ines.PostTextAsync("frameworks/oscal", ReadinessStory.Standard);
+        await ControlsAsync(ines, today);
+        foreach (var entry in ReadinessStory.Entries)
+        {
+            await ines.PostAsync<Done>("registers", Entry(entry, today));
+        }
+
+        foreach (var (name, measure, target, warning, alarm) in Gauges)
+        {
+            await ines.PostAsync<Done>("gauges", new GaugeSettings(name, measure, target, warning, alarm));
+        }
+
+        await HistoryAsync(services, today);
+        await AuditAsync(ines, today);
+        var settings = await ines.GetAsync<AssuranceView>("assurance/settings");
+        await ines.PutAsync<Done>(
+            "assurance/settings",
+            new AssuranceSettings(
+                true,
+                "We carry people and their cars between islands. What we keep, whom we let see it and how we end it is tested every day; this page shows where we stand.",
+                ["safety-records-standard", "nist-csf-2.0"],
+                true,
+                true
+            ),
+            settings.Revision
+        );
+    }
+
+    private static async Task ControlsAsync(DemoSeed.DemoClient ines, LocalDate today)
+    {
+        foreach (var c in ReadinessStory.Controls)
+        {
+            await ines.PostAsync<Done>(
+                "controls",
+                new ControlSettings(c.Code, c.Title, "", c.Area, Mail(c.Owner), [], c.Answers, 1, c.Effort)
+            );
+        }
+
+        var made = (await ines.GetAsync<List<ControlView>>("controls")).ToDictionary(c => c.Settings.Code, c => c.Id);
+        foreach (var c in ReadinessStory.Controls)
+        {
+            foreach (var (measure, expected) in c.Measures)
+            {
+                await ines.PostAsync<Done>(
+                    $"controls/{made[c.Code]}/parts",
+                    new PartRequest(PartKind.Test, TitleOf(measure), 1, measure, expected, "P7D")
+                );
+            }
+
+            foreach (var (title, rule) in c.Routines)
+            {
+                await ines.PostAsync<Done>(
+                    $"controls/{made[c.Code]}/parts",
+                    new PartRequest(
+                        PartKind.Routine,
+                        title,
+                        1,
+                        Recurrence: rule,
+                        First: today.PlusDays(-363).ToDateOnly(),
+                        Doer: Mail(c.Owner)
+                    )
+                );
+            }
+
+            foreach (var (title, fresh, _) in c.Evidence)
+            {
+                await ines.PostAsync<Done>(
+                    $"controls/{made[c.Code]}/parts",
+                    new PartRequest(PartKind.Evidence, title, 1, Period: fresh, Doer: Mail(c.Owner))
+                );
+            }
+        }
+    }
+
+    private static string TitleOf(string measure) =>
+        char.ToUpperInvariant(measure[0]) + measure[1..].Replace('-', ' ');
+
+    private static string Mail(string name) => $"{name}@tarnholm.example";
+
+    private static RegisterSettings Entry(ReadinessStory.StoryEntry e, LocalDate today) =>
+        new(
+            e.Kind,
+            e.Title,
+            e.Says,
+            Mail(e.Owner),
+            e.DueIn is { } due ? today.PlusDays(due).ToDateOnly() : null,
+            e.DoneAgo is { } done ? today.PlusDays(-done).ToDateOnly() : null,
+            e.Risk is [var l, ..] ? l : 0,
+            e.Risk is [_, var i, ..] ? i : 0,
+            e.Risk is [_, _, var la, _] ? la : 0,
+            e.Risk is [_, _, _, var ia] ? ia : 0,
+            e.Mark,
+            e.Done,
+            e.Of,
+            e.Controls
+        );
+
+    /// <summary>
+    /// Former proofs, and from them the readiness of each week of the year, by the same computation as today's. Tests
+    /// began half a year ago; some routines were missed.
+    /// </summary>
+    private static async Task HistoryAsync(IServiceProvider services, LocalDate today)
+    {
+        var writer = services.GetRequiredService<Writer>();
+        var calendar = services.GetRequiredService<OrganisationCalendar>();
+        var measures = services.GetRequiredService<MeasureBook>();
+        await writer.RunAsync(
+            LedgerActor.Job("demo", null),
+            async session =>
+            {
+                var controls = await session.Db.Controls.Include(c => c.Parts).ToListAsync();
+                var random = new Random(7);
+                foreach (var part in controls.SelectMany(c => c.Parts))
+                {
+                    var story = ReadinessStory.Controls.First(c => c.Code == controls.First(x => x.Id == part.ControlId).Code);
+                    session.Db.PartProofs.AddRange(Former(part, story, today, random));
+                }
+
+                await session.Db.SaveChangesAsync();
+                await new TestRuns(session, measures, calendar).MorningAsync(CancellationToken.None);
+                await session.Db.SaveChangesAsync();
+                await FormerDaysAsync(session, calendar, today);
+                await FormerGaugesAsync(session, today, random);
+            }
+        );
+    }
+
+    private static IEnumerable<PartProof> Former(
+        ControlPartRow part,
+        ReadinessStory.StoryControl story,
+        LocalDate today,
+        Random random
+    )
+    {
+        if (part.Kind == PartKind.Test)
+        {
+            // Each test failed until some day in the last half-year, and passed from then on.
+            var turned = 30 + random.Next(150);
+            for (var ago = 182; ago >= 7; ago -= 7)
+            {
+                yield return Proof(part, today.PlusDays(-ago), ago < turned, ago < turned ? "As it should be." : "Not yet.");
+            }
+        }
+        else if (part.Kind == PartKind.Routine)
+        {
+            var days = Core.Time.Recurrence.Days(part.First!.Value, part.Recurrence, today).ToList();
+            foreach (var day in days.Where((_, i) => i > 1 && (i < days.Count - 1 || story.Code is "REC-05" or "RSK-01")))
+            {
+                yield return Proof(part, day, true, "Done, and written down in the book of the unit.");
+            }
+        }
+        else if (story.Evidence.First(e => e.Title == part.Title).DaysAgo is { } ago)
+        {
+            yield return Proof(part, today.PlusDays(-ago), true, "Report, signed.");
+        }
+    }
+
+    private static PartProof Proof(ControlPartRow part, LocalDate day, bool passed, string says) =>
+        new()
+        {
+            PartId = part.Id,
+            At = day.AtStartOfDayInZone(DateTimeZone.Utc).ToInstant() + Duration.FromHours(9),
+            Day = day,
+            Passed = passed,
+            Says = says,
+            By = "the former register",
+        };
+
+    private static async Task FormerDaysAsync(WriteSession session, OrganisationCalendar calendar, LocalDate today)
+    {
+        var book = await ReadinessBook.LoadAsync(session.Db, calendar, CancellationToken.None);
+        var before = new Dictionary<long, decimal>();
+        for (var ago = 357; ago >= 7; ago -= 7)
+        {
+            var day = today.PlusDays(-ago);
+            var figures = ReadinessComputation.On(day, book.AsOf(day).Model);
+            foreach (var framework in book.Frameworks)
+            {
+                var figure = Math.Round(figures.Frameworks.First(f => f.Id == framework.Code).Readiness ?? 0, 6);
+                session.Db.ReadinessDays.Add(
+                    new()
+                    {
+                        FrameworkId = framework.Id,
+                        Day = day,
+                        Readiness = figure,
+                        Moved =
+                            before.TryGetValue(framework.Id, out var was) && was != figure
+                                ? TestRuns.Moved(book, framework, day.PlusDays(-7), day)
+                                : "",
+                    }
+                );
+                before[framework.Id] = figure;
+            }
+        }
+    }
+
+    private static async Task FormerGaugesAsync(WriteSession session, LocalDate today, Random random)
+    {
+        foreach (var gauge in await session.Db.Gauges.Include(g => g.Days).ToListAsync())
+        {
+            var now = gauge.Days.SingleOrDefault(d => d.Day == today);
+            if (now is null or { Of: 0 })
+            {
+                continue;
+            }
+
+            // The demo has no former facts of these: the trend leads from a lower share to today's.
+            for (var ago = 84; ago >= 7; ago -= 7)
+            {
+                var right = Math.Clamp(now.Right - (int)(now.Of * 0.002 * ago) - random.Next(2), 0, now.Of);
+                gauge.Days.Add(
+                    new()
+                    {
+                        Day = today.PlusDays(-ago),
+                        Right = right,
+                        Of = now.Of,
+                    }
+                );
+            }
+        }
+    }
+
+    private static async Task AuditAsync(DemoSeed.DemoClient ines, LocalDate today)
+    {
+        await ines.PostAsync<Done>(
+            "audits",
+            new AuditSettings(
+                "Safety records, yearly audit",
+                "safety-records-standard",
+                Auditor,
+                today.PlusDays(-365).ToDateOnly(),
+                today.ToDateOnly(),
+                today.PlusDays(35).ToDateOnly(),
+                today.PlusDays(49).ToDateOnly()
+            )
+        );
+        await ines.PostAsync<Done>(
+            "audits",
+            new AuditSettings(
+                "Access and logging, interim look",
+                "sp-800-53-slice",
+                Auditor,
+                today.PlusDays(-180).ToDateOnly(),
+                today.ToDateOnly(),
+                today.PlusDays(-5).ToDateOnly(),
+                today.PlusDays(9).ToDateOnly()
+            )
+        );
+        var audits = await ines.GetAsync<List<AuditView>>("audits");
+        var yearly = audits.First(a => a.Settings.Framework == "safety-records-standard");
+        foreach (var (what, requirement, owner, dueIn) in ReadinessStory.Requests)
+        {
+            await ines.PostAsync<Done>(
+                $"audits/{yearly.Id}/requests",
+                new NewRequest(what, requirement, Mail(owner), today.PlusDays(dueIn).ToDateOnly())
+            );
+        }
+
+        var interim = audits.First(a => a.Id != yearly.Id);
+        foreach (
+            var (what, requirement) in new[]
+            {
+                ("Which logs are collected", "au-2"),
+                ("How logs are protected", "au-9"),
+                ("How accounts are managed", "ac-2"),
+            }
+        )
+        {
+            await ines.PostAsync<Done>(
+                $"audits/{interim.Id}/requests",
+                new NewRequest(what, requirement, Mail("jonas.aske"), today.PlusDays(3).ToDateOnly())
+            );
+        }
+
+        await ines.PostAsync<Done>($"audits/{interim.Id}/requests/1/offer", new { });
+        await ines.PostAsync<Done>($"audits/{interim.Id}/requests/1/state", new RequestAnswer(RequestState.Ready));
+        await ines.PostAsync<Done>($"audits/{interim.Id}/requests/2/offer", new { });
+        await ines.PostAsync<Done>($"audits/{interim.Id}/requests/2/state", new RequestAnswer(RequestState.Ready));
+    }
+}

@@ -1,0 +1,337 @@
+using System.Security.Cryptography;
+using System.Text;
+using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.People;
+using WideKeel.Store;
+using WideKeel.Store.Readiness;
+
+namespace WideKeel.Server.Readiness;
+
+/// <param name="Text">What was done, and what shows it.</param>
+/// <param name="Due">The due day that it is for; null for the latest.</param>
+public sealed record RoutineProof(string Text, DateOnly? Due = null);
+
+/// <param name="Facts">What a test looked at, as it was.</param>
+public sealed record ProofDetail(ProofView Proof, string Control, string Title, IReadOnlyList<MeasuredSubject> Facts);
+
+/// <param name="EndsOn">The last day on which it counts.</param>
+/// <param name="SameAs">Titles of other evidence with the same file.</param>
+public sealed record EvidenceView(
+    long PartId,
+    string Control,
+    string Title,
+    PartKind Kind,
+    string Doer,
+    bool Counts,
+    LocalDate? EndsOn,
+    ProofView? Latest,
+    int Versions,
+    IReadOnlyList<string> SameAs
+);
+
+/// <summary>Runs of tests, routines that are done, and evidence that is given; each frozen with its hash.</summary>
+public static class ProofEndpoints
+{
+    private const long MostBytes = 200_000_000;
+
+    public static void MapProofs(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/evidence", List).Requires(Right.ReadReadiness);
+        api.MapPost("/control-parts/{id:long}/runs", Run).Requires(Right.ManageReadiness);
+        api.MapPost("/control-parts/{id:long}/done", DoneAsync).RequiresSignIn();
+        api.MapPost("/control-parts/{id:long}/evidence", Give).RequiresSignIn();
+        api.MapGet("/proofs/{id:long}", One).Requires(Right.ReadReadiness);
+        api.MapGet("/proofs/{id:long}/file", FileOf).Requires(Right.ReadReadiness);
+    }
+
+    private static async Task<Reply<IReadOnlyList<EvidenceView>>> List([AsParameters] ApiContext context)
+    {
+        var controls = await context
+            .Db.Controls.AsNoTracking()
+            .Include(c => c.Parts)
+                .ThenInclude(p => p.Proofs)
+            .AsSplitQuery()
+            .ToListAsync(context.Cancel);
+        var today = context.Calendar.Today;
+        var parts = controls
+            .SelectMany(c => c.Parts.Select(p => (Control: c, Part: p)))
+            .Where(p => p.Part.Kind != PartKind.Test)
+            .ToList();
+        var byHash = parts
+            .SelectMany(p => p.Part.Proofs.Where(x => x.FileName.Length > 0).Select(x => (x.Hash, p.Part)))
+            .ToLookup(x => x.Hash, x => x.Part);
+        return (Outcome<IReadOnlyList<EvidenceView>>)
+            parts
+                .Select(p =>
+                {
+                    var latest = p.Part.Proofs.MaxBy(x => x.Id);
+                    return new EvidenceView(
+                        p.Part.Id,
+                        p.Control.Code,
+                        p.Part.Title,
+                        p.Part.Kind,
+                        p.Part.Doer.Length > 0 ? p.Part.Doer : p.Control.Owner,
+                        ReadinessBook.PartOf(p.Part, today).CountsOn(today),
+                        ReadinessBook.EndsOn(p.Part, today),
+                        latest is null ? null : ControlEndpoints.View(latest),
+                        p.Part.Proofs.Count,
+                        latest is null || latest.FileName.Length == 0
+                            ? []
+                            : [.. byHash[latest.Hash].Where(o => o.Id != p.Part.Id).Select(o => o.Title).Distinct()]
+                    );
+                })
+                .OrderBy(e => e.Counts)
+                .ThenBy(e => e.EndsOn ?? LocalDate.MaxIsoValue)
+                .ToList();
+    }
+
+    /// <summary>Runs a test now.</summary>
+    private static async Task<Reply<Done>> Run(long id, MeasureBook measures, [AsParameters] ApiContext context) =>
+        await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            async session =>
+            {
+                if (
+                    await session.Db.ControlParts.SingleOrDefaultAsync(
+                        p => p.Id == id && p.Kind == PartKind.Test,
+                        context.Cancel
+                    )
+                    is not { } part
+                )
+                {
+                    return Problems.NotFound("test");
+                }
+
+                var runs = new TestRuns(session, measures, context.Calendar);
+                var proof = await runs.RunAsync(part, context.Caller.Name, context.Cancel);
+                await runs.NoteReadinessAsync(context.Cancel);
+                session.Record(
+                    proof.Passed ? "test-passed" : "test-failed",
+                    ControlEndpoints.Subject(part.ControlId),
+                    after: new JsonObject
+                    {
+                        ["test"] = part.Title,
+                        ["says"] = proof.Says,
+                        ["sha256"] = proof.Hash,
+                    }
+                );
+                return new Done();
+            },
+            context.Cancel
+        );
+
+    /// <summary>Who may bring a proof: who manages readiness, the doer, the deputy, the control's owner.</summary>
+    private static async Task<(ControlPartRow Part, ControlRow Control)?> MineAsync(
+        long id,
+        PartKind kind,
+        WideKeelDb db,
+        ApiContext context
+    )
+    {
+        var part = await db
+            .ControlParts.Include(p => p.Proofs)
+            .SingleOrDefaultAsync(p => p.Id == id && p.Kind == kind, context.Cancel);
+        if (part is null)
+        {
+            return null;
+        }
+
+        var control = await db.Controls.SingleAsync(c => c.Id == part.ControlId, context.Cancel);
+        var mail = context.Caller.Mail.ToLowerInvariant();
+        return
+            context.Caller.May(Right.ManageReadiness)
+            || new[] { part.Doer, part.Deputy, control.Owner.ToLowerInvariant() }.Contains(mail)
+            ? (part, control)
+            : null;
+    }
+
+    private static async Task<Reply<Done>> DoneAsync(
+        long id,
+        RoutineProof request,
+        [AsParameters] ApiContext context
+    ) =>
+        await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            async session =>
+            {
+                if (await MineAsync(id, PartKind.Routine, session.Db, context) is not var (part, control))
+                {
+                    return Problems.NotFound("routine of yours");
+                }
+
+                if (string.IsNullOrWhiteSpace(request.Text))
+                {
+                    return new Refusal("proof-missing", "text", "Say what was done and what shows it.");
+                }
+
+                var due = request.Due is { } asked
+                    ? LocalDate.FromDateOnly(asked)
+                    : Core.Time.Recurrence.Latest(part.First!.Value, part.Recurrence, context.Calendar.Today)
+                        ?? part.First.Value;
+                session.Db.PartProofs.Add(
+                    new()
+                    {
+                        PartId = part.Id,
+                        At = session.Now,
+                        Day = due,
+                        Passed = true,
+                        Says = request.Text.Trim(),
+                        By = context.Caller.Name,
+                        Hash = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(request.Text.Trim()))),
+                    }
+                );
+                session.Record(
+                    "routine-done",
+                    ControlEndpoints.Subject(control.Id),
+                    after: new JsonObject
+                    {
+                        ["routine"] = part.Title,
+                        ["due"] = NodaTime.Text.LocalDatePattern.Iso.Format(due),
+                    },
+                    reason: request.Text
+                );
+                return new Done();
+            },
+            context.Cancel
+        );
+
+    /// <summary>Takes a file as evidence: written aside, hashed while it comes, then moved to its place by its hash.</summary>
+    /// <param name="file">Its name.</param>
+    private static async Task<Reply<Done>> Give(
+        long id,
+        string file,
+        HttpRequest request,
+        WideKeelOptions options,
+        [AsParameters] ApiContext context
+    )
+    {
+        if (await MineAsync(id, PartKind.Evidence, context.Db, context) is not var (part, control))
+        {
+            return Problems.NotFound("evidence of yours");
+        }
+
+        if (string.IsNullOrWhiteSpace(file) || file.Length > 255)
+        {
+            return new Refusal("file-missing", "file", "Name the file, in at most 255 characters.");
+        }
+
+        Directory.CreateDirectory(options.EvidenceFolder);
+        var half = Path.Combine(options.EvidenceFolder, $"{Guid.NewGuid():N}.part");
+        try
+        {
+            var (hash, bytes) = await WriteAsync(request.Body, half, context.Cancel);
+            if (bytes == 0)
+            {
+                return new Refusal("file-empty", "file", $"{file} is empty: it shows nothing.");
+            }
+
+            if (bytes > MostBytes)
+            {
+                return new Refusal("file-too-large", "file", $"{file} has more than 200 MB.");
+            }
+
+            File.Move(half, Path.Combine(options.EvidenceFolder, hash), overwrite: true);
+            return await context.Writer.RunAsync<Done>(
+                context.Caller.Actor,
+                session =>
+                {
+                    session.Db.PartProofs.Add(
+                        new()
+                        {
+                            PartId = part.Id,
+                            At = session.Now,
+                            Day = context.Calendar.Today,
+                            Passed = true,
+                            Says = $"{file}, given by {context.Caller.Name}.",
+                            By = context.Caller.Name,
+                            Hash = hash,
+                            FileName = Path.GetFileName(file),
+                            Bytes = bytes,
+                        }
+                    );
+                    session.Record(
+                        "evidence-given",
+                        ControlEndpoints.Subject(control.Id),
+                        after: new JsonObject
+                        {
+                            ["evidence"] = part.Title,
+                            ["file"] = file,
+                            ["bytes"] = bytes,
+                            ["sha256"] = hash,
+                        }
+                    );
+                    return Task.FromResult<Outcome<Done>>(new Done());
+                },
+                context.Cancel
+            );
+        }
+        finally
+        {
+            File.Delete(half);
+        }
+    }
+
+    private static async Task<(string Hash, long Bytes)> WriteAsync(Stream from, string to, CancellationToken cancel)
+    {
+        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
+        await using var stream = File.Create(to);
+        var buffer = new byte[81_920];
+        long bytes = 0;
+        for (int read; (read = await from.ReadAsync(buffer, cancel)) > 0; )
+        {
+            bytes += read;
+            if (bytes > MostBytes)
+            {
+                break;
+            }
+
+            hash.AppendData(buffer, 0, read);
+            await stream.WriteAsync(buffer.AsMemory(0, read), cancel);
+        }
+
+        await stream.FlushAsync(cancel);
+        return (Convert.ToHexStringLower(hash.GetHashAndReset()), bytes);
+    }
+
+    private static async Task<Reply<ProofDetail>> One(long id, WideKeelDb db, CancellationToken cancel)
+    {
+        var found = await (
+            from proof in db.PartProofs
+            join part in db.ControlParts on proof.PartId equals part.Id
+            join control in db.Controls on part.ControlId equals control.Id
+            where proof.Id == id
+            select new
+            {
+                Proof = proof,
+                part.Title,
+                control.Code,
+            }
+        )
+            .AsNoTracking()
+            .SingleOrDefaultAsync(cancel);
+        return found is null
+            ? Problems.NotFound("proof")
+            : new ProofDetail(
+                ControlEndpoints.View(found.Proof),
+                found.Code,
+                found.Title,
+                found.Proof.Facts.Length == 0
+                    ? []
+                    : JsonSerializer.Deserialize<List<MeasuredSubject>>(found.Proof.Facts, Json.Options)!
+            );
+    }
+
+    private static async Task<IResult> FileOf(long id, WideKeelOptions options, [AsParameters] ApiContext context)
+    {
+        var proof = await context.Db.PartProofs.AsNoTracking().SingleOrDefaultAsync(p => p.Id == id, context.Cancel);
+        var path = proof is null ? "" : Path.Combine(options.EvidenceFolder, proof.Hash);
+        return proof is { FileName.Length: > 0 } && File.Exists(path)
+            ? Results.File(path, "application/octet-stream", proof.FileName)
+            : (Reply<Done>)Problems.NotFound("file");
+    }
+}

@@ -1,0 +1,139 @@
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core.People;
+using WideKeel.Core.Time;
+using WideKeel.Store.Readiness;
+
+namespace WideKeel.Server.Readiness;
+
+/// <summary>Routines due, evidence that ends, requests due or returned, tests that fail, gauges in alarm.</summary>
+internal sealed class ReadinessDuties : IDutySource
+{
+    private const int Soon = 30;
+
+    public async Task<IReadOnlyList<Duty>> OfAsync(DutyQuestion asked)
+    {
+        var mail = asked.Caller.Mail.ToLowerInvariant();
+        var manages = asked.Caller.May(Right.ManageReadiness);
+        var parts = await (
+            from part in asked.Db.ControlParts.Include(p => p.Proofs)
+            join control in asked.Db.Controls on part.ControlId equals control.Id
+            where manages || part.Doer == mail || control.Owner == mail
+            select new { Part = part, Control = control }
+        )
+            .AsNoTracking()
+            .ToListAsync(asked.Cancel);
+        List<Duty> duties = [];
+        foreach (var p in parts)
+        {
+            duties.AddRange(Of(p.Part, p.Control, asked.Today));
+        }
+
+        if (manages)
+        {
+            var failing = parts
+                .Where(p =>
+                    p.Part.Kind == PartKind.Test && p.Part.Proofs.Count > 0 && !p.Part.Proofs.MaxBy(x => x.Id)!.Passed
+                )
+                .ToList();
+            if (failing.Count > 0)
+            {
+                duties.Add(
+                    new(
+                        "test",
+                        "failing-tests",
+                        $"{Wording.Plural(failing.Count, "test")} fail",
+                        $"{string.Join(", ", failing.Take(3).Select(f => f.Part.Title))}{(failing.Count > 3 ? " …" : "")}.",
+                        null,
+                        "this week",
+                        "Look at the controls",
+                        "/readiness/controls?state=failing",
+                        false
+                    )
+                );
+            }
+        }
+
+        return [.. duties, .. await OfAuditsAsync(asked, mail, manages)];
+    }
+
+    private static IEnumerable<Duty> Of(ControlPartRow part, ControlRow control, LocalDate today)
+    {
+        var link = $"/readiness/controls?control={Wording.Id(control.Id)}";
+        if (part is { Kind: PartKind.Routine, First: { } first })
+        {
+            var due = Recurrence.Latest(first, part.Recurrence, today);
+            var done = part.Proofs.Count == 0 ? (LocalDate?)null : part.Proofs.Max(p => p.Day);
+            if (due is not null && !(done >= due))
+            {
+                yield return new(
+                    "routine",
+                    $"routine-{Wording.Id(part.Id)}",
+                    part.Title,
+                    $"A routine of {control.Code}, {control.Title}.",
+                    due,
+                    $"due {Wording.Day(due.Value)}",
+                    "Do it and say so",
+                    link,
+                    due < today.PlusDays(-7)
+                );
+            }
+        }
+        else if (part.Kind == PartKind.Evidence)
+        {
+            var ends = ReadinessBook.EndsOn(part, today);
+            var counts = ReadinessBook.PartOf(part, today).CountsOn(today);
+            if (!counts || ends < today.PlusDays(Soon))
+            {
+                yield return new(
+                    "evidence",
+                    $"evidence-{Wording.Id(part.Id)}",
+                    part.Title,
+                    $"Evidence of {control.Code}, {control.Title}: {(counts ? $"it counts until {Wording.Day(ends!.Value)}" : "there is none that counts")}.",
+                    ends,
+                    counts ? $"until {Wording.Day(ends!.Value)}" : "missing",
+                    "Bring it anew",
+                    link,
+                    !counts
+                );
+            }
+        }
+    }
+
+    private static async Task<IEnumerable<Duty>> OfAuditsAsync(DutyQuestion asked, string mail, bool manages)
+    {
+        var requests = await (
+            from request in asked.Db.AuditRequests
+            join audit in asked.Db.Audits on request.AuditId equals audit.Id
+            where
+                audit.ClosedAt == null
+                && (request.State == RequestState.Open || request.State == RequestState.Returned)
+                && (manages || request.Owner == mail)
+            select new
+            {
+                request.Id,
+                request.Number,
+                request.What,
+                request.Due,
+                request.State,
+                audit.Name,
+                AuditId = audit.Id,
+            }
+        )
+            .AsNoTracking()
+            .ToListAsync(asked.Cancel);
+        return requests
+            .Where(r => r.State == RequestState.Returned || r.Due <= asked.Today.PlusDays(Soon))
+            .Select(r => new Duty(
+                "audit",
+                $"request-{Wording.Id(r.Id)}",
+                r.State == RequestState.Returned ? $"Returned: {r.What}" : r.What,
+                $"Request {Wording.Number(r.Number)} of {r.Name}.",
+                r.Due,
+                $"due {Wording.Day(r.Due)}",
+                "Open the request",
+                $"/readiness/audits?audit={Wording.Id(r.AuditId)}",
+                r.State == RequestState.Returned || r.Due < asked.Today
+            ));
+    }
+}

@@ -1,0 +1,23 @@
+namespace WideKeel.Server.Readiness;
+
+/// <summary>Whether the organisation is ready for its audits, and where the evidence is.</summary>
+public sealed class ReadinessPart : IPart
+{
+    public string Name => "Readiness";
+
+    public int Order => 120;
+
+    public void AddServices(IServiceCollection services, WideKeelOptions options) =>
+        services.AddSingleton<MeasureBook>();
+
+    public void MapRoutes(IEndpointRouteBuilder api)
+    {
+        api.MapGauges();
+        api.MapFrameworks();
+        api.MapControls();
+        api.MapProofs();
+        api.MapRegisters();
+        api.MapAudits();
+        api.MapAssurance();
+    }
+}

@@ -1,0 +1,562 @@
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata.Builders;
+using NodaTime;
+
+namespace WideKeel.Store.Readiness;
+
+/// <summary>A measured share with its target.</summary>
+public sealed class GaugeRow
+{
+    public long Id { get; init; }
+
+    public required string Name { get; set; }
+
+    /// <summary>Name of the measure that it shows.</summary>
+    public required string Measure { get; init; }
+
+    /// <summary>Percent.</summary>
+    public double Target { get; set; }
+
+    /// <summary>Percent; below it, it needs a look.</summary>
+    public double Warning { get; set; }
+
+    /// <summary>Percent; below it, it needs an act.</summary>
+    public double Alarm { get; set; }
+
+    public List<GaugeExclusion> Exclusions { get; init; } = [];
+
+    public List<GaugeDay> Days { get; init; } = [];
+
+    public long Version { get; set; } = 1;
+}
+
+/// <summary>A subject that a gauge passes over, for a reason and a time.</summary>
+public sealed class GaugeExclusion
+{
+    public long Id { get; init; }
+
+    public long GaugeId { get; init; }
+
+    public required string Subject { get; init; }
+
+    public required string Reason { get; init; }
+
+    /// <summary>The last day; null where it has none.</summary>
+    public LocalDate? EndsOn { get; init; }
+
+    public required string By { get; init; }
+}
+
+/// <summary>What a gauge showed on a day.</summary>
+public sealed class GaugeDay
+{
+    public long Id { get; init; }
+
+    public long GaugeId { get; init; }
+
+    public LocalDate Day { get; init; }
+
+    public int Right { get; set; }
+
+    public int Of { get; set; }
+}
+
+/// <summary>Requirements that an organisation is held against.</summary>
+public sealed class FrameworkRow
+{
+    public long Id { get; init; }
+
+    /// <summary>Lower case with hyphens.</summary>
+    public required string Code { get; init; }
+
+    public required string Title { get; set; }
+
+    public string Version { get; set; } = "";
+
+    public string Source { get; set; } = "";
+
+    public Instant AdoptedAt { get; init; }
+
+    public List<RequirementRow> Requirements { get; init; } = [];
+}
+
+public sealed class RequirementRow
+{
+    public long Id { get; init; }
+
+    public long FrameworkId { get; init; }
+
+    /// <summary>As the framework names it.</summary>
+    public required string Code { get; init; }
+
+    public required string Title { get; init; }
+
+    /// <summary>The heading that it stands under.</summary>
+    public string Group { get; init; } = "";
+
+    public decimal Weight { get; init; } = 1;
+}
+
+/// <summary>What the organisation does to answer requirements.</summary>
+public sealed class ControlRow
+{
+    public long Id { get; init; }
+
+    public required string Code { get; init; }
+
+    public required string Title { get; set; }
+
+    public string Says { get; set; } = "";
+
+    public required string Area { get; set; }
+
+    /// <summary>Mail address.</summary>
+    public string Owner { get; set; } = "";
+
+    /// <summary>Ids of units with commas between; empty for everywhere.</summary>
+    public string Units { get; set; } = "";
+
+    public decimal Weight { get; set; } = 1;
+
+    /// <summary>Hours to mend it.</summary>
+    public decimal Effort { get; set; } = 4;
+
+    /// <summary>Why it is not applicable; empty where it is.</summary>
+    public string NotApplicable { get; set; } = "";
+
+    public long? AskedById { get; set; }
+
+    public string ApprovedBy { get; set; } = "";
+
+    public List<ControlMapping> Maps { get; init; } = [];
+
+    public List<ControlPartRow> Parts { get; init; } = [];
+
+    public long Version { get; set; } = 1;
+}
+
+public sealed class ControlMapping
+{
+    public long ControlId { get; init; }
+
+    public long RequirementId { get; init; }
+}
+
+/// <summary>What kind of part shows that a control works.</summary>
+public enum PartKind
+{
+    Test,
+    Routine,
+    Evidence,
+}
+
+/// <summary>A test, a routine or a piece of evidence of a control.</summary>
+public sealed class ControlPartRow
+{
+    public long Id { get; init; }
+
+    public long ControlId { get; init; }
+
+    public PartKind Kind { get; init; }
+
+    public required string Title { get; set; }
+
+    public decimal Weight { get; set; } = 1;
+
+    /// <summary>The measure that a test asks.</summary>
+    public string Measure { get; set; } = "";
+
+    /// <summary>Percent that must be right for a test to pass.</summary>
+    public double Expected { get; set; } = 100;
+
+    /// <summary>For how long a run, or a piece of evidence, speaks; ISO 8601.</summary>
+    public string Period { get; set; } = "P30D";
+
+    /// <summary>RFC 5545, for a routine.</summary>
+    public string Recurrence { get; set; } = "";
+
+    /// <summary>A routine's first due day.</summary>
+    public LocalDate? First { get; set; }
+
+    /// <summary>Who does a routine or brings evidence: a mail address.</summary>
+    public string Doer { get; set; } = "";
+
+    public string Deputy { get; set; } = "";
+
+    public List<PartProof> Proofs { get; init; } = [];
+}
+
+/// <summary>A run of a test, a routine that was done, or a piece of evidence that was taken.</summary>
+public sealed class PartProof
+{
+    public long Id { get; init; }
+
+    public long PartId { get; init; }
+
+    public Instant At { get; init; }
+
+    /// <summary>The day that it speaks for: of the run, the due day, the day on which evidence was taken.</summary>
+    public LocalDate Day { get; init; }
+
+    /// <summary>False for a test that failed.</summary>
+    public bool Passed { get; init; }
+
+    public required string Says { get; init; }
+
+    public required string By { get; init; }
+
+    /// <summary>What a test looked at, or what was collected, as JSON; empty for a file.</summary>
+    public string Facts { get; init; } = "";
+
+    /// <summary>SHA-256 of the facts or the file.</summary>
+    public string Hash { get; init; } = "";
+
+    public string FileName { get; init; } = "";
+
+    public long Bytes { get; init; }
+}
+
+/// <summary>How ready a framework was on a day.</summary>
+public sealed class ReadinessDay
+{
+    public long Id { get; init; }
+
+    public long FrameworkId { get; init; }
+
+    public LocalDate Day { get; init; }
+
+    public decimal Readiness { get; set; }
+
+    /// <summary>What moved it, as sentences with line breaks between.</summary>
+    public string Moved { get; set; } = "";
+}
+
+/// <summary>An entry of a register: a policy, risk, supplier, training, change or incident.</summary>
+public sealed class RegisterEntry
+{
+    public long Id { get; init; }
+
+    public required string Kind { get; init; }
+
+    public required string Title { get; set; }
+
+    public string Says { get; set; } = "";
+
+    public string Owner { get; set; } = "";
+
+    /// <summary>The day by which it is to be looked at, done or renewed.</summary>
+    public LocalDate? Due { get; set; }
+
+    public LocalDate? DoneOn { get; set; }
+
+    /// <summary>1 to 5, of a risk before treatment.</summary>
+    public int Likelihood { get; set; }
+
+    public int Impact { get; set; }
+
+    /// <summary>1 to 5, of a risk after treatment.</summary>
+    public int LikelihoodAfter { get; set; }
+
+    public int ImpactAfter { get; set; }
+
+    /// <summary>Tier of a supplier, version of a policy, state of the others.</summary>
+    public string Mark { get; set; } = "";
+
+    /// <summary>How many of how many: acknowledged, trained.</summary>
+    public int Done { get; set; }
+
+    public int Of { get; set; }
+
+    /// <summary>Codes of controls, with spaces between.</summary>
+    public string Controls { get; set; } = "";
+
+    public long Version { get; set; } = 1;
+}
+
+/// <summary>An audit, and the room that is shared with its auditor.</summary>
+public sealed class AuditRow
+{
+    public long Id { get; init; }
+
+    public required string Name { get; set; }
+
+    public long FrameworkId { get; init; }
+
+    /// <summary>Mail address of the auditor's account.</summary>
+    public string Auditor { get; set; } = "";
+
+    public LocalDate PeriodFrom { get; set; }
+
+    public LocalDate PeriodThrough { get; set; }
+
+    public LocalDate StartsOn { get; set; }
+
+    public LocalDate EndsOn { get; set; }
+
+    public Instant? ClosedAt { get; set; }
+
+    public List<AuditRequest> Requests { get; init; } = [];
+
+    public List<AuditSampleRow> Samples { get; init; } = [];
+
+    public List<AuditFinding> Findings { get; init; } = [];
+
+    public long Version { get; set; } = 1;
+}
+
+public enum RequestState
+{
+    Open,
+    Ready,
+    Accepted,
+    Returned,
+}
+
+/// <summary>Something that the auditor asked to see.</summary>
+public sealed class AuditRequest
+{
+    public long Id { get; init; }
+
+    public long AuditId { get; init; }
+
+    public int Number { get; init; }
+
+    public required string What { get; set; }
+
+    public long? RequirementId { get; init; }
+
+    public string Owner { get; set; } = "";
+
+    public LocalDate Due { get; set; }
+
+    public RequestState State { get; set; }
+
+    /// <summary>Ids of proofs that are offered, with spaces between.</summary>
+    public string Offered { get; set; } = "";
+
+    public List<AuditRemark> Remarks { get; init; } = [];
+}
+
+public sealed class AuditRemark
+{
+    public long Id { get; init; }
+
+    public long RequestId { get; init; }
+
+    public Instant At { get; init; }
+
+    public required string By { get; init; }
+
+    public required string Text { get; init; }
+}
+
+/// <summary>A sample that was drawn, with its frozen population.</summary>
+public sealed class AuditSampleRow
+{
+    public long Id { get; init; }
+
+    public long AuditId { get; init; }
+
+    public required string Title { get; init; }
+
+    /// <summary>JSON array of subjects, as they were.</summary>
+    public required string Population { get; init; }
+
+    /// <summary>SHA-256 of the population.</summary>
+    public required string Hash { get; init; }
+
+    public int Seed { get; init; }
+
+    public required string Method { get; init; }
+
+    public double Confidence { get; init; }
+
+    public double Tolerable { get; init; }
+
+    public double Expected { get; init; }
+
+    /// <summary>Places in the population, JSON array.</summary>
+    public required string Picks { get; init; }
+
+    /// <summary>Deviations found; null until the results are in.</summary>
+    public int? Found { get; set; }
+
+    public double? UpperLimit { get; set; }
+}
+
+public sealed class AuditFinding
+{
+    public long Id { get; init; }
+
+    public long AuditId { get; init; }
+
+    public required string Title { get; set; }
+
+    public required string Severity { get; set; }
+
+    public string Control { get; set; } = "";
+
+    public string Action { get; set; } = "";
+
+    public string Owner { get; set; } = "";
+
+    public LocalDate? Due { get; set; }
+
+    public LocalDate? DoneOn { get; set; }
+}
+
+/// <summary>What the public is shown; there is one.</summary>
+public sealed class AssuranceRow
+{
+    public long Id { get; init; }
+
+    public bool Published { get; set; }
+
+    public string Words { get; set; } = "";
+
+    /// <summary>Codes of frameworks that are shown, with spaces between.</summary>
+    public string Frameworks { get; set; } = "";
+
+    public bool ControlsShown { get; set; }
+
+    public bool PoliciesShown { get; set; }
+
+    public long Version { get; set; } = 1;
+}
+
+internal sealed class GaugeTable : IEntityTypeConfiguration<GaugeRow>
+{
+    public void Configure(EntityTypeBuilder<GaugeRow> table)
+    {
+        table.ToTable("gauge").HasIndex(g => g.Name).IsUnique();
+        table.Property(g => g.Version).IsConcurrencyToken();
+        table.HasMany(g => g.Exclusions).WithOne().HasForeignKey(e => e.GaugeId).OnDelete(DeleteBehavior.Cascade);
+        table.HasMany(g => g.Days).WithOne().HasForeignKey(d => d.GaugeId).OnDelete(DeleteBehavior.Cascade);
+    }
+}
+
+internal sealed class GaugeExclusionTable : IEntityTypeConfiguration<GaugeExclusion>
+{
+    public void Configure(EntityTypeBuilder<GaugeExclusion> table) => table.ToTable("gauge_exclusion");
+}
+
+internal sealed class GaugeDayTable : IEntityTypeConfiguration<GaugeDay>
+{
+    public void Configure(EntityTypeBuilder<GaugeDay> table) =>
+        table.ToTable("gauge_day").HasIndex(d => new { d.GaugeId, d.Day }).IsUnique();
+}
+
+internal sealed class FrameworkTable : IEntityTypeConfiguration<FrameworkRow>
+{
+    public void Configure(EntityTypeBuilder<FrameworkRow> table)
+    {
+        table.ToTable("framework").HasIndex(f => f.Code).IsUnique();
+        table.HasMany(f => f.Requirements).WithOne().HasForeignKey(r => r.FrameworkId).OnDelete(DeleteBehavior.Cascade);
+    }
+}
+
+internal sealed class RequirementTable : IEntityTypeConfiguration<RequirementRow>
+{
+    public void Configure(EntityTypeBuilder<RequirementRow> table) =>
+        table.ToTable("requirement").HasIndex(r => new { r.FrameworkId, r.Code }).IsUnique();
+}
+
+internal sealed class ControlTable : IEntityTypeConfiguration<ControlRow>
+{
+    public void Configure(EntityTypeBuilder<ControlRow> table)
+    {
+        table.ToTable("control").HasIndex(c => c.Code).IsUnique();
+        table.Property(c => c.Version).IsConcurrencyToken();
+        table.HasMany(c => c.Maps).WithOne().HasForeignKey(m => m.ControlId).OnDelete(DeleteBehavior.Cascade);
+        table.HasMany(c => c.Parts).WithOne().HasForeignKey(p => p.ControlId).OnDelete(DeleteBehavior.Cascade);
+    }
+}
+
+internal sealed class ControlMappingTable : IEntityTypeConfiguration<ControlMapping>
+{
+    public void Configure(EntityTypeBuilder<ControlMapping> table)
+    {
+        table.ToTable("control_mapping").HasKey(m => new { m.ControlId, m.RequirementId });
+        table.HasOne<RequirementRow>().WithMany().HasForeignKey(m => m.RequirementId);
+    }
+}
+
+internal sealed class ControlPartTable : IEntityTypeConfiguration<ControlPartRow>
+{
+    public void Configure(EntityTypeBuilder<ControlPartRow> table)
+    {
+        table.ToTable("control_part");
+        table.HasMany(p => p.Proofs).WithOne().HasForeignKey(x => x.PartId).OnDelete(DeleteBehavior.Cascade);
+    }
+}
+
+internal sealed class PartProofTable : IEntityTypeConfiguration<PartProof>
+{
+    public void Configure(EntityTypeBuilder<PartProof> table)
+    {
+        table.ToTable("part_proof").HasIndex(p => new { p.PartId, p.Day });
+        table.HasIndex(p => p.Hash);
+    }
+}
+
+internal sealed class ReadinessDayTable : IEntityTypeConfiguration<ReadinessDay>
+{
+    public void Configure(EntityTypeBuilder<ReadinessDay> table)
+    {
+        table.ToTable("readiness_day").HasIndex(d => new { d.FrameworkId, d.Day }).IsUnique();
+        table.HasOne<FrameworkRow>().WithMany().HasForeignKey(d => d.FrameworkId).OnDelete(DeleteBehavior.Cascade);
+    }
+}
+
+internal sealed class RegisterEntryTable : IEntityTypeConfiguration<RegisterEntry>
+{
+    public void Configure(EntityTypeBuilder<RegisterEntry> table)
+    {
+        table.ToTable("register_entry").HasIndex(e => e.Kind);
+        table.Property(e => e.Version).IsConcurrencyToken();
+    }
+}
+
+internal sealed class AuditTable : IEntityTypeConfiguration<AuditRow>
+{
+    public void Configure(EntityTypeBuilder<AuditRow> table)
+    {
+        table.ToTable("audit").Property(a => a.Version).IsConcurrencyToken();
+        table.HasOne<FrameworkRow>().WithMany().HasForeignKey(a => a.FrameworkId).OnDelete(DeleteBehavior.Restrict);
+        table.HasMany(a => a.Requests).WithOne().HasForeignKey(r => r.AuditId);
+        table.HasMany(a => a.Samples).WithOne().HasForeignKey(s => s.AuditId);
+        table.HasMany(a => a.Findings).WithOne().HasForeignKey(f => f.AuditId);
+    }
+}
+
+internal sealed class AuditRequestTable : IEntityTypeConfiguration<AuditRequest>
+{
+    public void Configure(EntityTypeBuilder<AuditRequest> table)
+    {
+        table.ToTable("audit_request").HasIndex(r => new { r.AuditId, r.Number }).IsUnique();
+        table.HasMany(r => r.Remarks).WithOne().HasForeignKey(m => m.RequestId);
+    }
+}
+
+internal sealed class AuditRemarkTable : IEntityTypeConfiguration<AuditRemark>
+{
+    public void Configure(EntityTypeBuilder<AuditRemark> table) => table.ToTable("audit_remark");
+}
+
+internal sealed class AuditSampleTable : IEntityTypeConfiguration<AuditSampleRow>
+{
+    public void Configure(EntityTypeBuilder<AuditSampleRow> table) => table.ToTable("audit_sample");
+}
+
+internal sealed class AuditFindingTable : IEntityTypeConfiguration<AuditFinding>
+{
+    public void Configure(EntityTypeBuilder<AuditFinding> table) => table.ToTable("audit_finding");
+}
+
+internal sealed class AssuranceTable : IEntityTypeConfiguration<AssuranceRow>
+{
+    public void Configure(EntityTypeBuilder<AssuranceRow> table)
+    {
+        table.ToTable("assurance").Property(a => a.Version).IsConcurrencyToken();
+    }
+}

@@ -1,0 +1,32 @@
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Store.Readiness;
+
+namespace WideKeel.Store;
+
+/// <content>The tables of gauges, controls, evidence and audits.</content>
+public sealed partial class WideKeelDb
+{
+    public DbSet<GaugeRow> Gauges => Set<GaugeRow>();
+
+    public DbSet<FrameworkRow> Frameworks => Set<FrameworkRow>();
+
+    public DbSet<RequirementRow> Requirements => Set<RequirementRow>();
+
+    public DbSet<ControlRow> Controls => Set<ControlRow>();
+
+    public DbSet<ControlMapping> ControlMappings => Set<ControlMapping>();
+
+    public DbSet<ControlPartRow> ControlParts => Set<ControlPartRow>();
+
+    public DbSet<PartProof> PartProofs => Set<PartProof>();
+
+    public DbSet<ReadinessDay> ReadinessDays => Set<ReadinessDay>();
+
+    public DbSet<RegisterEntry> RegisterEntries => Set<RegisterEntry>();
+
+    public DbSet<AuditRow> Audits => Set<AuditRow>();
+
+    public DbSet<AuditRequest> AuditRequests => Set<AuditRequest>();
+
+    public DbSet<AssuranceRow> Assurances => Set<AssuranceRow>();
+}

@@ -1,0 +1,381 @@
+using System.Net;
+using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+using WideKeel.Core.Access;
+using WideKeel.Server.People;
+using WideKeel.Sources;
+using WideKeel.Store;
+
+namespace WideKeel.Server.Tests.Access;
+
+/// <summary>Access over a small directory: asked, changed after its consequences, mended, reviewed.</summary>
+public sealed class AccessTests : IAsyncLifetime
+{
+    private readonly Product product = new();
+    private Api manager = null!;
+
+    private StandInDirectory Outside => product.Services.GetRequiredService<OrganisationDirectory>().Outside;
+
+    public async ValueTask InitializeAsync()
+    {
+        await product.InitializeAsync();
+        Outside.Write(
+            new(
+                [
+                    new("ann@tarn.example", "Ann", Unit: "Northern", Title: "Mate"),
+                    new("guest@yard.example", "Gus", "guest", Title: "Guest", Sponsor: "ann@tarn.example"),
+                    new("gone@tarn.example", "Gone", Unit: "Northern", Left: "2026-01-31"),
+                    new("ines@tarn.example", "Ines"),
+                ],
+                [
+                    new("Crew", "Crew", "ines@tarn.example", ["ann@tarn.example", "gone@tarn.example"]),
+                    new("Dock", "Dock", "ines@tarn.example", ["guest@yard.example", "ann@tarn.example"]),
+                ],
+                [
+                    new("lib", "Library", "library", null, true, "ines@tarn.example", false, false, null, []),
+                    new(
+                        "lib/plans",
+                        "Plans",
+                        "library",
+                        "lib",
+                        true,
+                        null,
+                        false,
+                        true,
+                        null,
+                        [new("anyone", "reader", "ann@tarn.example")]
+                    ),
+                ],
+                [new("Crew", "lib", "editor")],
+                [new("Notes", "Notes", "Papirus", [new("organisation", ["all-files.read"], "2026-06-10")])]
+            )
+        );
+        manager = await product.SignInAsync("mikkel");
+    }
+
+    public ValueTask DisposeAsync()
+    {
+        manager.Dispose();
+        return product.DisposeAsync();
+    }
+
+    private static readonly object AddGuest = new
+    {
+        verb = "addMember",
+        who = "guest@yard.example",
+        what = "Crew",
+        reason = "Helps out",
+    };
+
+    [Fact]
+    public async Task A_person_reaches_what_their_groups_give() =>
+        (await manager.GetOk("access/reach?person=ann@tarn.example"))
+            .GetProperty("reach")
+            .GetArrayLength()
+            .ShouldBe(2);
+
+    [Fact]
+    public async Task A_place_lists_anyone_where_a_link_is_open() =>
+        (await manager.GetOk("access/reach?resource=lib/plans"))
+            .GetProperty("reach")
+            .EnumerateArray()
+            .ShouldContain(r => r.GetProperty("person").GetString() == "anyone");
+
+    [Fact]
+    public async Task Before_a_guest_is_added_the_sensitive_places_are_counted() =>
+        (await manager.PostOk("access/consequences", AddGuest)).GetProperty("sensitive").GetInt32().ShouldBe(1);
+
+    [Fact]
+    public async Task Asking_for_consequences_changes_nothing()
+    {
+        await manager.PostOk("access/consequences", AddGuest);
+        Outside.Read().Groups[0].Members.ShouldNotContain("guest@yard.example");
+    }
+
+    [Fact]
+    public async Task A_change_is_seen_in_the_directory()
+    {
+        (await manager.PostOk("access/changes", AddGuest)).GetProperty("verified").GetBoolean().ShouldBeTrue();
+        Outside.Read().Groups[0].Members.ShouldContain("guest@yard.example");
+    }
+
+    [Fact]
+    public async Task A_change_is_an_entry_of_the_ledger()
+    {
+        await manager.PostOk("access/changes", AddGuest);
+        (await manager.GetOk("ledger?kind=account")).GetRawText().ShouldContain("Helps out");
+    }
+
+    [Fact]
+    public async Task A_directory_that_does_not_answer_refuses_the_change()
+    {
+        Outside.FailNext(1);
+        (await manager.Post("access/changes", AddGuest)).Problem.ShouldBe("directory-failed");
+    }
+
+    [Fact]
+    public async Task A_change_of_a_group_that_is_not_there_is_refused() =>
+        (
+            await manager.Post(
+                "access/consequences",
+                new
+                {
+                    verb = "addMember",
+                    who = "ann@tarn.example",
+                    what = "Nobody",
+                }
+            )
+        ).Problem.ShouldBe("target-unknown");
+
+    private async Task<int> LinesAsync(string list) =>
+        (await manager.GetOk($"access/lists/{list}")).GetProperty("lines").GetArrayLength();
+
+    [Theory]
+    [InlineData("open-to-anyone", 1)]
+    [InlineData("left", 1)]
+    [InlineData("consents", 1)]
+    [InlineData("outsiders", 0)]
+    public async Task A_list_to_mend_has_its_lines(string list, int lines) => (await LinesAsync(list)).ShouldBe(lines);
+
+    [Fact]
+    public async Task Mending_what_is_open_to_anyone_empties_the_list()
+    {
+        var fix = (await manager.GetOk("access/lists/open-to-anyone")).GetProperty("lines")[0].GetProperty("fix");
+        await manager.PostOk("access/changes", fix);
+        (await LinesAsync("open-to-anyone")).ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task A_toxic_pair_of_an_unknown_place_is_refused() =>
+        (
+            await manager.Put(
+                "access/toxic-pairs",
+                new[]
+                {
+                    new
+                    {
+                        name = "x",
+                        first = "nowhere",
+                        firstRole = "a",
+                        second = "lib",
+                        secondRole = "b",
+                    },
+                }
+            )
+        ).Problem.ShouldBe("pair-malformed");
+
+    private static object Review(string silence = "advice", bool applyItself = true, bool reasons = false) =>
+        new
+        {
+            name = "Guests in the dock",
+            groups = new[] { "Dock" },
+            resources = Array.Empty<string>(),
+            people = "guests",
+            inactiveDays = 30,
+            reviewer = "owner",
+            named = Array.Empty<string>(),
+            deputy = "",
+            days = 10,
+            start = "2026-06-15",
+            recurrence = "",
+            reasonsRequired = reasons,
+            silence,
+            applyItself,
+            words = "",
+        };
+
+    /// <summary>Starts a round and returns the review's number and the token of its one reviewer.</summary>
+    private async Task<(long Review, string Token)> StartAsync(object settings)
+    {
+        await manager.PostOk("reviews", settings);
+        var id = (await manager.GetOk("reviews"))[0].GetProperty("id").GetInt64();
+        await manager.PostOk($"reviews/{id}/rounds", new { });
+        await using var scope = product.Services.CreateAsyncScope();
+        var db = scope.ServiceProvider.GetRequiredService<WideKeelDb>();
+        return (id, (await db.ReviewerLinks.SingleAsync(TestContext.Current.CancellationToken)).Token);
+    }
+
+    private async Task<JsonElement> LineAsync(long review) =>
+        (await manager.GetOk($"reviews/{review}/rounds/1")).GetProperty("lines")[0];
+
+    private async Task DecideAsync(string token, string decision, string reason = "")
+    {
+        using var nobody = await Api.ConnectAsync(product.Address);
+        var line = (await nobody.GetOk($"review/{token}")).GetProperty("lines")[0].GetProperty("id").GetInt64();
+        await nobody.PostOk($"review/{token}/answers", new { lines = new[] { line }, decision, reason });
+    }
+
+    private bool IsInDock => Outside.Read().Groups[1].Members.Contains("guest@yard.example");
+
+    [Fact]
+    public async Task A_draft_says_whom_it_would_ask() =>
+        (await manager.PostOk("reviews/consequences", Review()))
+            .GetProperty("reviewers")[0]
+            .GetProperty("reviewer")
+            .GetString()
+            .ShouldBe("ines@tarn.example");
+
+    [Fact]
+    public async Task A_reviewer_answers_by_the_link_without_an_account()
+    {
+        var (review, token) = await StartAsync(Review());
+        await DecideAsync(token, "keep");
+        (await LineAsync(review)).GetProperty("decision").GetString().ShouldBe("keep");
+    }
+
+    [Fact]
+    public async Task A_guessed_link_shows_nothing()
+    {
+        using var nobody = await Api.ConnectAsync(product.Address);
+        (await nobody.Get($"review/{new string('a', 48)}")).Status.ShouldBe(HttpStatusCode.NotFound);
+    }
+
+    [Fact]
+    public async Task A_removal_is_carried_out_at_the_end()
+    {
+        var (review, token) = await StartAsync(Review());
+        await DecideAsync(token, "remove");
+        await manager.PostOk($"reviews/{review}/rounds/1/end", new { });
+        IsInDock.ShouldBeFalse();
+    }
+
+    [Fact]
+    public async Task Nothing_is_carried_out_before_the_end()
+    {
+        var (_, token) = await StartAsync(Review());
+        await DecideAsync(token, "remove");
+        IsInDock.ShouldBeTrue();
+    }
+
+    [Fact]
+    public async Task Silence_removes_where_the_review_says_so()
+    {
+        var (review, _) = await StartAsync(Review(silence: "remove"));
+        await manager.PostOk($"reviews/{review}/rounds/1/end", new { });
+        IsInDock.ShouldBeFalse();
+    }
+
+    [Fact]
+    public async Task Without_carrying_out_by_itself_the_end_changes_nothing()
+    {
+        var (review, _) = await StartAsync(Review(silence: "remove", applyItself: false));
+        await manager.PostOk($"reviews/{review}/rounds/1/end", new { });
+        IsInDock.ShouldBeTrue();
+    }
+
+    [Fact]
+    public async Task A_removal_that_failed_twice_is_carried_out_the_third_time()
+    {
+        var (review, _) = await StartAsync(Review(silence: "remove"));
+        Outside.FailNext(2);
+        await manager.PostOk($"reviews/{review}/rounds/1/end", new { });
+        await manager.PostOk($"reviews/{review}/rounds/1/carrying-out", new { });
+        IsInDock.ShouldBeTrue();
+        await manager.PostOk($"reviews/{review}/rounds/1/carrying-out", new { });
+        (await LineAsync(review)).GetProperty("applied").GetBoolean().ShouldBeTrue();
+    }
+
+    [Fact]
+    public async Task An_answer_after_the_end_is_refused()
+    {
+        var (review, token) = await StartAsync(Review());
+        await manager.PostOk($"reviews/{review}/rounds/1/end", new { });
+        using var nobody = await Api.ConnectAsync(product.Address);
+        var line = (await LineAsync(review)).GetProperty("id").GetInt64();
+        (
+            await nobody.Post($"review/{token}/answers", new { lines = new[] { line }, decision = "keep", reason = "" })
+        ).Problem.ShouldBe("round-ended");
+    }
+
+    [Fact]
+    public async Task A_review_that_asks_for_reasons_refuses_an_answer_without_one()
+    {
+        var (review, token) = await StartAsync(Review(reasons: true));
+        using var nobody = await Api.ConnectAsync(product.Address);
+        var line = (await LineAsync(review)).GetProperty("id").GetInt64();
+        (
+            await nobody.Post($"review/{token}/answers", new { lines = new[] { line }, decision = "keep", reason = "" })
+        ).Problem.ShouldBe("reason-missing");
+    }
+
+    [Fact]
+    public async Task A_line_whose_person_left_says_so()
+    {
+        var (review, _) = await StartAsync(Review());
+        var state = Outside.Read();
+        Outside.Write(
+            state with
+            {
+                People = [.. state.People.Select(p => p.Kind == "guest" ? p with { Left = "2026-06-14" } : p)],
+            }
+        );
+        (await LineAsync(review)).GetProperty("meanwhile").GetString().ShouldBe("This person has left.");
+    }
+
+    [Fact]
+    public async Task Open_lines_are_handed_over()
+    {
+        var (review, _) = await StartAsync(Review());
+        await manager.PostOk(
+            $"reviews/{review}/rounds/1/hand-over",
+            new { from = "ines@tarn.example", to = "vera@tarn.example" }
+        );
+        (await LineAsync(review)).GetProperty("reviewer").GetString().ShouldBe("vera@tarn.example");
+    }
+
+    [Fact]
+    public async Task The_round_ends_by_itself_after_its_last_day()
+    {
+        var (review, _) = await StartAsync(Review(silence: "remove"));
+        product.Clock.Advance(Duration.FromDays(11));
+        await product
+            .Services.GetServices<Microsoft.Extensions.Hosting.IHostedService>()
+            .OfType<WideKeel.Server.Jobs.DailyRun>()
+            .Single()
+            .RunIfDueAsync(TestContext.Current.CancellationToken);
+        (await LineAsync(review)).GetProperty("decision").GetString().ShouldBe("remove");
+    }
+
+    [Theory]
+    [InlineData("csv")]
+    [InlineData("json")]
+    [InlineData("pdf")]
+    public async Task The_report_of_an_ended_round_can_be_taken_along(string format)
+    {
+        var (review, _) = await StartAsync(Review());
+        await manager.PostOk($"reviews/{review}/rounds/1/end", new { });
+        var file = await manager.Http.GetAsync(
+            new Uri($"reviews/{review}/rounds/1/report.{format}", UriKind.Relative),
+            TestContext.Current.CancellationToken
+        );
+        file.StatusCode.ShouldBe(HttpStatusCode.OK);
+    }
+
+    [Fact]
+    public async Task A_rule_that_is_none_of_RFC_5545_is_refused() =>
+        (
+            await manager.Post(
+                "reviews",
+                new
+                {
+                    name = "x",
+                    groups = new[] { "Dock" },
+                    resources = Array.Empty<string>(),
+                    people = "everybody",
+                    inactiveDays = 30,
+                    reviewer = "owner",
+                    named = Array.Empty<string>(),
+                    deputy = "",
+                    days = 10,
+                    start = "2026-06-15",
+                    recurrence = "now and then",
+                    reasonsRequired = false,
+                    silence = nameof(SilenceRule.Keep).ToLowerInvariant(),
+                    applyItself = true,
+                    words = "",
+                }
+            )
+        ).Problem.ShouldBe("recurrence-malformed");
+}

@@ -1,0 +1,621 @@
+using System.Globalization;
+using System.Net;
+using System.Text;
+using System.Text.Json;
+using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+using WideKeel.Server.People;
+using WideKeel.Sources;
+
+namespace WideKeel.Server.Tests.Readiness;
+
+/// <summary>Frameworks, controls, proofs, gauges, audits and the assurance page through the API.</summary>
+public sealed class ReadinessTests : IAsyncLifetime
+{
+    private readonly Product product = new();
+    private readonly CancellationToken stop = TestContext.Current.CancellationToken;
+    private Api manager = null!;
+
+    public async ValueTask InitializeAsync()
+    {
+        await product.InitializeAsync();
+        Directory(secondFactors: 1);
+        manager = await product.SignInAsync("mikkel");
+        await manager.PostOk("frameworks", new { code = "nist-csf-2.0" });
+    }
+
+    public ValueTask DisposeAsync()
+    {
+        manager.Dispose();
+        return product.DisposeAsync();
+    }
+
+    /// <summary>Two people, so many of whom have a second factor.</summary>
+    private void Directory(int secondFactors) =>
+        product
+            .Services.GetRequiredService<OrganisationDirectory>()
+            .Outside.Write(
+                DirectoryState.Empty with
+                {
+                    People =
+                    [
+                        new("ann@tarn.example", "Ann", SecondFactor: secondFactors > 0),
+                        new("bo@tarn.example", "Bo", SecondFactor: secondFactors > 1),
+                    ],
+                }
+            );
+
+    private async Task<long> ControlAsync(string code = "ACC-01", string requirement = "nist-csf-2.0/PR.AA")
+    {
+        await manager.PostOk(
+            "controls",
+            new
+            {
+                code,
+                title = "Second factor",
+                says = "",
+                area = "access",
+                owner = "pia@tarn.example",
+                units = Array.Empty<long>(),
+                requirements = new[] { requirement },
+            }
+        );
+        return (await Control(code)).GetProperty("id").GetInt64();
+    }
+
+    private async Task<JsonElement> Control(string code = "ACC-01") =>
+        (await manager.GetOk("controls"))
+            .EnumerateArray()
+            .Single(c => c.GetProperty("settings").GetProperty("code").GetString() == code);
+
+    private async Task<long> PartAsync(long control, object part)
+    {
+        await manager.PostOk($"controls/{control}/parts", part);
+        return (await Control()).GetProperty("parts")[0].GetProperty("id").GetInt64();
+    }
+
+    private Task<long> TestPartAsync(long control, double expected = 100) =>
+        PartAsync(
+            control,
+            new
+            {
+                kind = "test",
+                title = "Second factor",
+                measure = "second-factor",
+                expected,
+                period = "P7D",
+            }
+        );
+
+    private static decimal Readiness(JsonElement of) => of.GetProperty("readiness").GetDecimal();
+
+    [Fact]
+    public async Task An_adopted_framework_without_controls_is_unanswered() =>
+        (await manager.GetOk("readiness"))
+            .GetProperty("frameworks")[0]
+            .GetProperty("unanswered")
+            .GetInt32()
+            .ShouldBe(22);
+
+    [Fact]
+    public async Task A_framework_is_adopted_once() =>
+        (await manager.Post("frameworks", new { code = "nist-csf-2.0" })).Problem.ShouldBe("framework-adopted");
+
+    [Fact]
+    public async Task A_test_that_passes_makes_its_control_ready()
+    {
+        Directory(secondFactors: 2);
+        var part = await TestPartAsync(await ControlAsync());
+        await manager.PostOk($"control-parts/{part}/runs", new { });
+        Readiness(await Control()).ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task A_test_fails_when_the_fact_is_false_in_the_product()
+    {
+        var part = await TestPartAsync(await ControlAsync());
+        await manager.PostOk($"control-parts/{part}/runs", new { });
+        Readiness(await Control()).ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task A_test_passes_at_the_percent_that_is_expected()
+    {
+        var part = await TestPartAsync(await ControlAsync(), expected: 50);
+        await manager.PostOk($"control-parts/{part}/runs", new { });
+        Readiness(await Control()).ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task A_run_keeps_what_it_looked_at()
+    {
+        var part = await TestPartAsync(await ControlAsync());
+        await manager.PostOk($"control-parts/{part}/runs", new { });
+        Directory(secondFactors: 2);
+        var proof = (await Control()).GetProperty("parts")[0].GetProperty("proofs")[0].GetProperty("id").GetInt64();
+        (await manager.GetOk($"proofs/{proof}"))
+            .GetProperty("facts")
+            .EnumerateArray()
+            .Count(f => !f.GetProperty("right").GetBoolean())
+            .ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task A_run_that_is_older_than_its_period_no_longer_counts()
+    {
+        Directory(secondFactors: 2);
+        var part = await TestPartAsync(await ControlAsync());
+        await manager.PostOk($"control-parts/{part}/runs", new { });
+        product.Clock.Advance(Duration.FromDays(8));
+        Readiness(await Control()).ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task The_framework_rises_by_the_share_of_its_requirement()
+    {
+        Directory(secondFactors: 2);
+        var part = await TestPartAsync(await ControlAsync());
+        await manager.PostOk($"control-parts/{part}/runs", new { });
+        Readiness((await manager.GetOk("readiness")).GetProperty("frameworks")[0]).ShouldBe(1m / 22, 1e-9m);
+    }
+
+    [Fact]
+    public async Task What_moved_the_readiness_is_named()
+    {
+        Directory(secondFactors: 2);
+        var part = await TestPartAsync(await ControlAsync());
+        await manager.PostOk($"control-parts/{part}/runs", new { });
+        product.Clock.Advance(Duration.FromDays(1));
+        Directory(secondFactors: 0);
+        await manager.PostOk($"control-parts/{part}/runs", new { });
+        (await manager.GetOk("readiness"))
+            .GetProperty("frameworks")[0]
+            .GetProperty("history")
+            .EnumerateArray()
+            .Last()
+            .GetRawText()
+            .ShouldContain("no longer counts");
+    }
+
+    [Fact]
+    public async Task The_next_best_fix_is_the_control_that_is_not_ready()
+    {
+        var part = await TestPartAsync(await ControlAsync());
+        await manager.PostOk($"control-parts/{part}/runs", new { });
+        (await manager.GetOk("readiness/fixes?hours=8"))[0].GetProperty("control").GetString().ShouldBe("ACC-01");
+    }
+
+    [Fact]
+    public async Task The_forecast_falls_when_a_run_grows_old()
+    {
+        Directory(secondFactors: 2);
+        var part = await TestPartAsync(await ControlAsync());
+        await manager.PostOk($"control-parts/{part}/runs", new { });
+        (await manager.GetOk("readiness/forecast?days=30"))
+            .EnumerateArray()
+            .Last()
+            .GetProperty("readiness")
+            .GetDecimal()
+            .ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task A_control_is_not_applicable_only_once_another_person_approves()
+    {
+        var id = await ControlAsync();
+        await manager.PostOk($"controls/{id}/not-applicable", new { reason = "We have none." });
+        (await Control()).GetProperty("state").GetString().ShouldBe("notSetUp");
+    }
+
+    [Fact]
+    public async Task Who_asked_may_not_approve()
+    {
+        var id = await ControlAsync();
+        await manager.PostOk($"controls/{id}/not-applicable", new { reason = "We have none." });
+        (await manager.Post($"controls/{id}/approval", new { })).Problem.ShouldBe("second-person");
+    }
+
+    [Fact]
+    public async Task A_requirement_that_is_not_there_is_refused_by_its_name() =>
+        (
+            await manager.Post(
+                "controls",
+                new
+                {
+                    code = "X",
+                    title = "x",
+                    says = "",
+                    area = "access",
+                    owner = "",
+                    units = Array.Empty<long>(),
+                    requirements = new[] { "nist-csf-2.0/ZZ.ZZ" },
+                }
+            )
+        ).Problem.ShouldBe("requirement-unknown");
+
+    private Task<long> EvidencePartAsync(long control) =>
+        PartAsync(
+            control,
+            new
+            {
+                kind = "evidence",
+                title = "Report",
+                period = "P90D",
+                doer = "pia@tarn.example",
+            }
+        );
+
+    private async Task<HttpResponseMessage> GiveAsync(Api who, long part, byte[] bytes) =>
+        await who.Http.PostAsync(
+            new Uri($"control-parts/{part}/evidence?file=report.txt", UriKind.Relative),
+            new ByteArrayContent(bytes),
+            stop
+        );
+
+    [Fact]
+    public async Task A_file_that_is_given_counts_for_its_freshness()
+    {
+        var part = await EvidencePartAsync(await ControlAsync());
+        (await GiveAsync(manager, part, "all well"u8.ToArray())).StatusCode.ShouldBe(HttpStatusCode.OK);
+        (await Control()).GetProperty("parts")[0].GetProperty("endsOn").GetString().ShouldBe("2026-09-13");
+    }
+
+    [Fact]
+    public async Task A_file_comes_back_as_it_was_given()
+    {
+        var part = await EvidencePartAsync(await ControlAsync());
+        await GiveAsync(manager, part, "all well"u8.ToArray());
+        var proof = (await Control()).GetProperty("parts")[0].GetProperty("proofs")[0].GetProperty("id").GetInt64();
+        (await manager.Http.GetStringAsync(new Uri($"proofs/{proof}/file", UriKind.Relative), stop)).ShouldBe("all well");
+    }
+
+    [Fact]
+    public async Task An_empty_file_is_refused()
+    {
+        var part = await EvidencePartAsync(await ControlAsync());
+        (await GiveAsync(manager, part, [])).StatusCode.ShouldBe(HttpStatusCode.BadRequest);
+    }
+
+    [Fact]
+    public async Task The_one_who_brings_evidence_may_give_it_without_any_other_right()
+    {
+        var part = await EvidencePartAsync(await ControlAsync());
+        using var pia = await product.SignInAsync("pia");
+        (await GiveAsync(pia, part, "mine"u8.ToArray())).StatusCode.ShouldBe(HttpStatusCode.OK);
+    }
+
+    [Fact]
+    public async Task Somebody_else_may_not_give_it()
+    {
+        var part = await EvidencePartAsync(await ControlAsync());
+        using var nils = await product.SignInAsync("nils");
+        (await GiveAsync(nils, part, "not mine"u8.ToArray())).StatusCode.ShouldBe(HttpStatusCode.NotFound);
+    }
+
+    [Fact]
+    public async Task A_routine_counts_until_its_next_due_day()
+    {
+        var part = await PartAsync(
+            await ControlAsync(),
+            new
+            {
+                kind = "routine",
+                title = "Look",
+                recurrence = "FREQ=MONTHLY",
+                first = "2026-06-01",
+            }
+        );
+        await manager.PostOk($"control-parts/{part}/done", new { text = "Looked." });
+        Readiness(await Control()).ShouldBe(1);
+        product.Clock.Advance(Duration.FromDays(16));
+        Readiness(await Control()).ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task An_OSCAL_catalog_is_adopted()
+    {
+        var answer = await manager.Http.PostAsync(
+            new Uri("frameworks/oscal", UriKind.Relative),
+            new StringContent(
+                """{"catalog":{"uuid":"u","metadata":{"title":"Our standard"},"groups":[{"title":"A","controls":[{"id":"a-1","title":"One"}]}]}}""",
+                Encoding.UTF8,
+                "application/json"
+            ),
+            stop
+        );
+        answer.StatusCode.ShouldBe(HttpStatusCode.OK);
+        (await manager.GetOk("frameworks/our-standard")).GetProperty("requirements").GetArrayLength().ShouldBe(1);
+    }
+
+    private async Task<long> GaugeAsync()
+    {
+        await manager.PostOk(
+            "gauges",
+            new
+            {
+                name = "Second factor",
+                measure = "second-factor",
+                target = 100,
+                warning = 90,
+                alarm = 60,
+            }
+        );
+        return (await manager.GetOk("gauges"))[0].GetProperty("id").GetInt64();
+    }
+
+    private async Task<double> PercentAsync() =>
+        (await manager.GetOk("gauges"))[0].GetProperty("percent").GetDouble();
+
+    [Fact]
+    public async Task A_gauge_shows_the_share_of_today()
+    {
+        await GaugeAsync();
+        (await PercentAsync()).ShouldBe(50);
+    }
+
+    [Fact]
+    public async Task A_gauge_rises_when_what_is_lacking_is_passed_over_with_a_reason()
+    {
+        var id = await GaugeAsync();
+        await manager.PostOk($"gauges/{id}/exclusions", new { subject = "bo@tarn.example", reason = "Emergency account" });
+        (await PercentAsync()).ShouldBe(100);
+    }
+
+    [Fact]
+    public async Task An_exclusion_without_a_reason_is_refused()
+    {
+        var id = await GaugeAsync();
+        (
+            await manager.Post($"gauges/{id}/exclusions", new { subject = "bo@tarn.example", reason = "" })
+        ).Problem.ShouldBe("reason-missing");
+    }
+
+    [Fact]
+    public async Task An_exclusion_ends_on_its_day()
+    {
+        var id = await GaugeAsync();
+        await manager.PostOk(
+            $"gauges/{id}/exclusions",
+            new
+            {
+                subject = "bo@tarn.example",
+                reason = "Emergency account",
+                endsOn = "2026-06-20",
+            }
+        );
+        product.Clock.Advance(Duration.FromDays(6));
+        (await PercentAsync()).ShouldBe(50);
+    }
+
+    [Fact]
+    public async Task A_gauge_opens_into_who_is_missing()
+    {
+        var id = await GaugeAsync();
+        (await manager.GetOk($"gauges/{id}")).GetProperty("subjects")[0].GetProperty("name").GetString().ShouldBe("Bo");
+    }
+
+    /// <summary>Every measure that ships can be asked on an empty product.</summary>
+    [Fact]
+    public async Task Every_measure_answers()
+    {
+        foreach (var measure in (await manager.GetOk("measures")).EnumerateArray())
+        {
+            await manager.PostOk(
+                "gauges",
+                new
+                {
+                    name = measure.GetProperty("name").GetString(),
+                    measure = measure.GetProperty("name").GetString(),
+                    target = 100,
+                    warning = 90,
+                    alarm = 60,
+                }
+            );
+        }
+
+        (await manager.GetOk("gauges")).GetArrayLength().ShouldBeGreaterThanOrEqualTo(25);
+    }
+
+    private async Task<(long Audit, Api Auditor)> AuditAsync(string starts = "2026-06-10", string ends = "2026-06-25")
+    {
+        using (var admin = await product.SignInAsync("jonas"))
+        {
+            await admin.PostOk(
+                "people",
+                new
+                {
+                    name = "aud",
+                    mail = "aud@tarn.example",
+                    password = "harbour-light-26",
+                    remits = new[] { new { role = "externalAuditor", unitId = product.Units["Tarn Lines"] } },
+                }
+            );
+        }
+
+        await manager.PostOk(
+            "audits",
+            new
+            {
+                name = "Yearly",
+                framework = "nist-csf-2.0",
+                auditor = "aud@tarn.example",
+                periodFrom = "2025-06-01",
+                periodThrough = "2026-05-31",
+                startsOn = starts,
+                endsOn = ends,
+            }
+        );
+        var id = (await manager.GetOk("audits"))[0].GetProperty("id").GetInt64();
+        await manager.PostOk(
+            $"audits/{id}/requests",
+            new
+            {
+                what = "Second factor",
+                requirement = "PR.AA",
+                owner = "",
+                due = "2026-06-20",
+            }
+        );
+        var auditor = await Api.ConnectAsync(product.Address);
+        await auditor.PostOk("session", new { mail = "aud@tarn.example", password = "harbour-light-26" });
+        await auditor.RenewTokenAsync();
+        return (id, auditor);
+    }
+
+    [Fact]
+    public async Task The_auditor_sees_the_audit_and_nothing_else()
+    {
+        var (id, auditor) = await AuditAsync();
+        using (auditor)
+        {
+            await auditor.GetOk($"audits/{id}");
+            (await auditor.Get("controls")).Status.ShouldBe(HttpStatusCode.Forbidden);
+        }
+    }
+
+    [Fact]
+    public async Task After_its_last_day_the_auditor_sees_nothing()
+    {
+        var (id, auditor) = await AuditAsync(ends: "2026-06-20");
+        using (auditor)
+        {
+            product.Clock.Advance(Duration.FromDays(6));
+            (await auditor.Get($"audits/{id}")).Status.ShouldBe(HttpStatusCode.NotFound);
+        }
+    }
+
+    [Fact]
+    public async Task Every_look_of_the_auditor_is_in_the_ledger()
+    {
+        var (id, auditor) = await AuditAsync();
+        using (auditor)
+        {
+            await auditor.GetOk($"audits/{id}");
+            (await manager.GetOk($"ledger?kind=audit&subject={id}")).GetRawText().ShouldContain("looked");
+        }
+    }
+
+    [Fact]
+    public async Task Evidence_of_the_mapped_controls_is_offered_by_one_press()
+    {
+        var part = await TestPartAsync(await ControlAsync());
+        await manager.PostOk($"control-parts/{part}/runs", new { });
+        var (id, auditor) = await AuditAsync();
+        auditor.Dispose();
+        await manager.PostOk($"audits/{id}/requests/1/offer", new { });
+        (await manager.GetOk($"audits/{id}"))
+            .GetProperty("requests")[0]
+            .GetProperty("offered")
+            .GetArrayLength()
+            .ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task Only_the_auditor_accepts()
+    {
+        var (id, auditor) = await AuditAsync();
+        auditor.Dispose();
+        (
+            await manager.Post($"audits/{id}/requests/1/state", new { state = "accepted", remark = "" })
+        ).Problem.ShouldBe("not-allowed");
+    }
+
+    [Fact]
+    public async Task A_proof_that_was_not_offered_is_not_shown_to_the_auditor()
+    {
+        var part = await TestPartAsync(await ControlAsync());
+        await manager.PostOk($"control-parts/{part}/runs", new { });
+        var proof = (await Control()).GetProperty("parts")[0].GetProperty("proofs")[0].GetProperty("id").GetInt64();
+        var (id, auditor) = await AuditAsync();
+        using (auditor)
+        {
+            (await auditor.Get($"audits/{id}/proofs/{proof}")).Status.ShouldBe(HttpStatusCode.NotFound);
+        }
+    }
+
+    [Fact]
+    public async Task A_framework_that_an_audit_uses_is_not_removed()
+    {
+        var (_, auditor) = await AuditAsync();
+        auditor.Dispose();
+        (await manager.Delete("frameworks/nist-csf-2.0")).Problem.ShouldBe("framework-in-use");
+    }
+
+    /// <summary>The familiar cell of attribute sampling: 95 %, tolerable 5 %, expected 0 → 59; from memory.</summary>
+    [Fact]
+    public async Task A_sample_has_the_size_of_the_familiar_table()
+    {
+        var (id, auditor) = await AuditAsync();
+        using (auditor)
+        {
+            await auditor.PostOk(
+                $"audits/{id}/samples",
+                new
+                {
+                    title = "Leavers",
+                    measure = (string?)null,
+                    population = Enumerable.Range(0, 500).Select(i => i.ToString(CultureInfo.InvariantCulture)),
+                    method = "random",
+                    seed = 7,
+                    confidence = 0.95,
+                    tolerable = 0.05,
+                    expected = 0,
+                    finite = false,
+                }
+            );
+            (await auditor.GetOk($"audits/{id}"))
+                .GetProperty("samples")[0]
+                .GetProperty("picked")
+                .GetArrayLength()
+                .ShouldBe(59);
+        }
+    }
+
+    [Fact]
+    public async Task Nothing_is_public_before_it_is_published()
+    {
+        using var nobody = await Api.ConnectAsync(product.Address);
+        (await nobody.Get("assurance")).Status.ShouldBe(HttpStatusCode.NotFound);
+    }
+
+    [Fact]
+    public async Task The_public_sees_no_figure_of_a_framework()
+    {
+        await manager.Put(
+            "assurance/settings",
+            new
+            {
+                published = true,
+                words = "Hello",
+                frameworks = new[] { "nist-csf-2.0" },
+                controlsShown = false,
+                policiesShown = false,
+            }
+        );
+        using var nobody = await Api.ConnectAsync(product.Address);
+        (await nobody.GetOk("assurance")).GetProperty("frameworks")[0].GetRawText().ShouldNotContain("readiness");
+    }
+
+    [Fact]
+    public async Task The_public_does_not_see_what_was_not_chosen()
+    {
+        await ControlAsync();
+        await manager.Put(
+            "assurance/settings",
+            new
+            {
+                published = true,
+                words = "Hello",
+                frameworks = Array.Empty<string>(),
+                controlsShown = false,
+                policiesShown = false,
+            }
+        );
+        using var nobody = await Api.ConnectAsync(product.Address);
+        (await nobody.GetOk("assurance")).GetProperty("areas").GetArrayLength().ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task A_risk_without_its_numbers_is_refused() =>
+        (await manager.Post("registers", new { kind = "risk", title = "Fire" })).Problem.ShouldBe("risk-malformed");
+}

@@ -1,0 +1,195 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { useAct } from '@/shared/act'
+import { api, take } from '@/shared/api/client'
+import { plural } from '@/shared/format'
+import { may } from '@/shared/session'
+import { useUrl } from '@/shared/url'
+import FrameworkPane from './FrameworkPane.vue'
+import HistoryLine from './HistoryLine.vue'
+import { percent } from './words'
+
+/** How ready the organisation is, by framework: the figure, what moved it, what comes, and what to mend first. */
+const { text } = useUrl()
+const open = text('framework')
+const { data, error } = useQuery({ queryKey: ['readiness'], queryFn: () => take(api.GET('/api/readiness')) })
+const forecast = useQuery({
+  queryKey: ['readiness', 'forecast'],
+  queryFn: () => take(api.GET('/api/readiness/forecast', { params: { query: { days: 120 } } })),
+})
+const adopting = ref(false)
+const library = useQuery({
+  queryKey: ['readiness', 'library'],
+  queryFn: () => take(api.GET('/api/frameworks/library')),
+  enabled: adopting,
+})
+const { act, busy, problem } = useAct(['readiness'])
+const adopt = (code: string) => act(() => take(api.POST('/api/frameworks', { body: { code } })))
+async function bring(event: Event) {
+  const file = (event.target as HTMLInputElement).files?.[0]
+  if (file)
+    await act(async () =>
+      take(
+        api.POST('/api/frameworks/oscal', {
+          body: file as never,
+          bodySerializer: (b: unknown) => b as Blob,
+          headers: { 'Content-Type': 'application/json' },
+        } as never),
+      ),
+    )
+}
+const hours = ref(40)
+const fixes = computed(() => data.value?.fixes.filter((_, i, all) => all.slice(0, i + 1).reduce((h, f) => h + Number(f.hours), 0) <= hours.value) ?? [])
+const drop = computed(() => {
+  const last = forecast.data.value?.at(-1)
+  return last && data.value?.mean ? Number(data.value.mean) - Number(last.readiness) : 0
+})
+const causes = computed(() => (forecast.data.value ?? []).flatMap((p) => p.moved).slice(0, 6))
+</script>
+
+<template>
+  <main class="page">
+    <header>
+      <h1>Readiness</h1>
+      <span class="quiet">the mean of all frameworks</span>
+      <strong class="figure">{{ percent(data?.mean) }}</strong>
+      <el-button v-if="may('manageReadiness')" class="right" @click="adopting = !adopting">Adopt a framework</el-button>
+    </header>
+    <p v-if="error ?? problem" class="problem" role="alert">{{ (error ?? problem)!.message }}</p>
+    <section v-if="adopting" class="panel block" aria-label="Frameworks that ship">
+      <h2>Adopt</h2>
+      <table class="sheet">
+        <tbody>
+          <tr v-for="c in library.data.value ?? []" :key="c.code">
+            <td><strong>{{ c.title }}</strong><div class="small quiet">{{ c.source }}</div></td>
+            <td class="num">{{ plural(c.requirements, 'requirement') }}</td>
+            <td class="do"><span v-if="c.adopted" class="quiet">adopted</span><el-button v-else size="small" :loading="busy" @click="adopt(c.code)">Adopt it</el-button></td>
+          </tr>
+        </tbody>
+      </table>
+      <p class="small">Or an OSCAL catalog (JSON): <input type="file" accept="application/json,.json" aria-label="OSCAL catalog" @change="bring" /></p>
+    </section>
+    <section v-if="data?.frameworks.length === 0" class="panel block">
+      <h2>No framework is adopted yet</h2>
+      <p>Adopt one, and you see at once which of its requirements your controls answer already.</p>
+    </section>
+    <div v-if="data?.frameworks.length" class="frameworks">
+      <section v-for="f in data.frameworks" :key="f.code" class="panel block" :aria-label="f.title">
+        <header>
+          <h2><button class="link title" @click="open = open === f.code ? '' : f.code">{{ f.title }}</button></h2>
+          <strong class="figure small-figure">{{ percent(f.readiness) }}</strong>
+        </header>
+        <p class="small">
+          {{ plural(f.requirements, 'requirement') }}<template v-if="f.unanswered">, <span class="lacking">{{ f.unanswered }} unanswered</span></template>;
+          in five weeks <strong :class="{ lacking: Number(f.forecast) < Number(f.readiness) }">{{ percent(f.forecast) }}</strong> if nobody does anything.
+        </p>
+        <HistoryLine :points="f.history" />
+        <p class="small units">
+          <span v-for="u in f.units.slice(0, 4)" :key="u.unit">{{ u.unit }} {{ percent(u.readiness) }}</span><template v-if="f.units.length > 4"> and {{ f.units.length - 4 }} more units</template>
+        </p>
+      </section>
+    </div>
+    <FrameworkPane v-if="open" :key="open" :code="open" @close="open = ''" />
+    <div v-if="data?.frameworks.length" class="two">
+      <section class="panel block" aria-label="Next best fix">
+        <h2>Next best fix</h2>
+        <p class="small">
+          Greedy by gain per hour, asked anew after each; within
+          <el-input-number v-model="hours" size="small" :min="1" :max="40" aria-label="Hours" /> hours.
+        </p>
+        <table class="sheet">
+          <thead><tr><th>Control</th><th class="num">Hours</th><th class="num">Gain</th><th class="num">Then</th></tr></thead>
+          <tbody>
+            <tr v-for="f in fixes" :key="f.control">
+              <td><RouterLink :to="`/readiness/controls?code=${f.control}`">{{ f.control }}</RouterLink> {{ f.title }}</td>
+              <td class="num">{{ f.hours }}</td>
+              <td class="num gain">+{{ percent(f.gain) }}</td>
+              <td class="num">{{ percent(f.after) }}</td>
+            </tr>
+          </tbody>
+        </table>
+        <p v-if="fixes.length === 0" class="quiet">Nothing that fits into these hours would raise it.</p>
+      </section>
+      <section class="panel block" aria-label="If nobody does anything">
+        <h2>If nobody does anything</h2>
+        <p class="small">In 120 days the mean falls by {{ percent(drop) }}.</p>
+        <HistoryLine :points="forecast.data.value ?? []" />
+        <ul class="small"><li v-for="c in causes" :key="c">{{ c }}</li></ul>
+      </section>
+      <section class="panel block" aria-label="Tests by area">
+        <h2>Tests by area</h2>
+        <table class="sheet">
+          <tbody>
+            <tr v-for="a in data.areas" :key="a.area">
+              <td><RouterLink :to="`/readiness/controls?area=${a.area}`">{{ a.area }}</RouterLink></td>
+              <td class="num">{{ a.passing }} passing</td>
+              <td class="num" :class="{ lacking: a.failing }">{{ a.failing }} failing</td>
+            </tr>
+          </tbody>
+        </table>
+      </section>
+    </div>
+  </main>
+</template>
+
+<style scoped>
+.page {
+  padding: 16px 20px 32px;
+  overflow: auto;
+  height: 100%;
+  display: grid;
+  gap: 14px;
+  align-content: start;
+}
+header {
+  display: flex;
+  gap: 12px;
+  align-items: baseline;
+}
+h1 {
+  font-size: 20px;
+}
+h2 {
+  font-size: 16px;
+}
+p,
+ul {
+  margin: 0;
+}
+ul {
+  padding-left: 18px;
+}
+.figure {
+  font: 600 26px/1 var(--serif);
+}
+.small-figure {
+  font-size: 22px;
+  margin-left: auto;
+}
+.right {
+  margin-left: auto;
+}
+.title {
+  font: inherit;
+  text-align: left;
+}
+.frameworks,
+.two {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(380px, 1fr));
+  gap: 14px;
+}
+.units {
+  display: flex;
+  gap: 12px;
+  flex-wrap: wrap;
+  color: var(--ink-2);
+}
+.gain {
+  color: var(--sea);
+}
+.do {
+  text-align: right;
+}
+</style>
