@@ -70,7 +70,8 @@ internal static class WatchWorlds
         var weeks = Worlds * Days / 2 / 7.0;
         var line = string.Create(
             CultureInfo.InvariantCulture,
-            $"{100.0 * all.Count(f => f is not null) / all.Count:F1} % | {100.0 * right / Math.Max(1, raised):F1} % | {(raised - right) / weeks:F2}"
+            $"{100.0 * all.Count(f => f is not null) / all.Count:F1} % | "
+                + $"{100.0 * right / Math.Max(1, raised):F1} % | {(raised - right) / weeks:F2}"
         );
         if (!perKind)
         {
@@ -86,7 +87,8 @@ internal static class WatchWorlds
             Console.WriteLine(
                 string.Create(
                     CultureInfo.InvariantCulture,
-                    $"| {kind} | {list.Count} | {100.0 * times.Count / list.Count:F0} % | {(times.Count > 0 ? times[times.Count / 2] : double.NaN):F1} |"
+                    $"| {kind} | {list.Count} | {100.0 * times.Count / list.Count:F0} % | "
+                        + $"{(times.Count > 0 ? times[times.Count / 2] : double.NaN):F1} |"
                 )
             );
         }

@@ -134,6 +134,7 @@ public sealed class AccessStory
         );
     }
 
+    // Long because each group of the story has its own words.
     private void AddGroups()
     {
         foreach (var unit in Units)
@@ -197,6 +198,7 @@ public sealed class AccessStory
         }
     }
 
+    // Long because each kind of place is made in its own way.
     private void AddResources()
     {
         foreach (var unit in Units)
@@ -410,6 +412,7 @@ public sealed class AccessStory
         Give("svc.timetable@tarnholm.example", "lib/crewing", "editor");
     }
 
+    // Long because each application of the story has its own words.
     private List<OutsideApplication> Applications()
     {
         var used = LocalDatePattern.Iso.Format(today.PlusDays(-3));

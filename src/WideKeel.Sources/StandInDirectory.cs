@@ -142,6 +142,7 @@ public sealed class StandInDirectory(string file)
     }
 
     /// <summary>Whether the directory shows what a change asked for.</summary>
+    // Long because each kind of change is one arm.
     public bool Shows(DirectoryChange change)
     {
         var state = Read();
@@ -174,6 +175,7 @@ public sealed class StandInDirectory(string file)
             state.Applications.Any(a => a.Id == change.What && a.Consents.Any(c => c.By == change.Who));
     }
 
+    // Long because each kind of change is one arm.
     private static DirectoryState Changed(DirectoryState state, DirectoryChange change)
     {
         return change.Verb switch

@@ -156,7 +156,8 @@ public static class Mending
         select new MendingLine(
             reach.Person,
             resource.Id,
-            $"{facts.People[reach.Person].Name} of {facts.People[reach.Person].Unit} reaches {resource.Name}, which is bound to the {resource.Region}.",
+            $"{facts.People[reach.Person].Name} of {facts.People[reach.Person].Unit} reaches {resource.Name}, "
+                + $"which is bound to the {resource.Region}.",
             FixOf(facts, reach)
         );
 
@@ -260,7 +261,8 @@ public static class Mending
         select new MendingLine(
             first.Person,
             second.Resource,
-            $"{facts.People[first.Person].Name} {pair.FirstRole} in {facts.Resources[pair.First].Name} and {pair.SecondRole} in {facts.Resources[pair.Second].Name}.",
+            $"{facts.People[first.Person].Name} {pair.FirstRole} in {facts.Resources[pair.First].Name} "
+                + $"and {pair.SecondRole} in {facts.Resources[pair.Second].Name}.",
             FixOf(facts, second with { Roles = [pair.SecondRole] })
         );
 

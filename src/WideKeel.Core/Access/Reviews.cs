@@ -233,6 +233,7 @@ public static class Reviews
         return null;
     }
 
+    // Long because each ground is asked in its own way.
     private static (bool Remove, IReadOnlyList<string> Grounds) Advice(
         ReviewFacts facts,
         EffectiveAccess access,

@@ -38,6 +38,7 @@ public static class FrameworkCatalog
     /// <summary>Reads a catalog; the first mistake is named with its place.</summary>
     public static Outcome<Catalog> ReadOscal(string json) => JsonPlace.Read(json, CatalogAt);
 
+    // Long because the ids that were seen belong to groups and controls alike.
     private static Catalog CatalogAt(JsonPlace root)
     {
         var catalog =
@@ -121,25 +122,26 @@ public static class FrameworkCatalog
                     ["version"] = catalog.Version,
                     ["oscal-version"] = "1.1.2",
                 },
-                ["groups"] = new JsonArray([
-                    .. catalog
-                        .Requirements.GroupBy(r => r.Group)
-                        .Select(g =>
-                            (JsonNode?)
-                                new JsonObject
-                                {
-                                    ["id"] = CodeOf(g.Key.Length > 0 ? g.Key : "all"),
-                                    ["title"] = g.Key.Length > 0 ? g.Key : "All",
-                                    ["controls"] = new JsonArray([
-                                        .. g.Select(r =>
-                                            (JsonNode?)new JsonObject { ["id"] = r.Code, ["title"] = r.Title }
-                                        ),
-                                    ]),
-                                }
-                        ),
-                ]),
+                ["groups"] = All(catalog.Requirements.GroupBy(r => r.Group).Select(GroupOf)),
             },
         };
+
+    private static JsonObject GroupOf(IGrouping<string, CatalogRequirement> group)
+    {
+        var title = group.Key.Length > 0 ? group.Key : "All";
+        return new()
+        {
+            ["id"] = CodeOf(title),
+            ["title"] = title,
+            ["controls"] = All(group.Select(r => new JsonObject { ["id"] = r.Code, ["title"] = r.Title })),
+        };
+    }
+
+    private static JsonArray All(IEnumerable<JsonObject> nodes)
+    {
+        JsonNode?[] all = [.. nodes];
+        return new JsonArray(all);
+    }
 
     /// <summary>A title as a code: lower case, with hyphens.</summary>
     public static string CodeOf(string title)

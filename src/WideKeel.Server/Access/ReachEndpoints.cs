@@ -62,7 +62,13 @@ public sealed record WayView(IReadOnlyList<string> Ids, IReadOnlyList<string> Na
 
 /// <summary>A change that is thought of or made.</summary>
 /// <param name="Role">Of a grant or link.</param>
-public sealed record ChangeRequest(DirectoryVerb Verb, string Who, string? What, string? Role, string Reason = "");
+public sealed record ChangeRequest(
+    DirectoryVerb Verb,
+    string Who,
+    string? What = null,
+    string? Role = null,
+    string Reason = ""
+);
 
 public sealed record DifferenceView(
     string Person,
@@ -204,6 +210,7 @@ public static class ReachEndpoints
         );
 
     /// <summary>What a person reaches, who reaches a place, or what membership of a group gives.</summary>
+    // Long because the three answers fill the same parts in three ways.
     private static async Task<Reply<ReachAnswer>> Reach(
         string? person,
         string? resource,

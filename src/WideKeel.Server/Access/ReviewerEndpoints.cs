@@ -96,6 +96,7 @@ public static class ReviewerEndpoints
         );
     }
 
+    // Long because each way in which an answer comes too late is refused in its own words.
     private static async Task<Reply<Done>> Answer(
         string token,
         LineAnswer request,

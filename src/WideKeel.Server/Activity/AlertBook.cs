@@ -252,6 +252,7 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
     }
 
     /// <summary>What is known of the event's circumstances when the alert is raised.</summary>
+    // Long because each circumstance is asked in its own way.
     private AlertFacts FactsOf(StoredEvent stored, WatchAlert alert)
     {
         var e = stored.Event;

@@ -43,7 +43,8 @@ internal sealed class AlertDuties(IClock clock) : IDutySource
                         AlertSeverity.Medium => $"{Wording.Plural(group.Count(), "alert")} of medium severity",
                         _ => $"{Wording.Plural(group.Count(), "alert")} of low severity",
                     },
-                    $"The oldest is of {Wording.Day(oldest.InUtc().Date)}; the highest risk is {Wording.Number(group.Max(a => a.Risk))} of 100.",
+                    $"The oldest is of {Wording.Day(oldest.InUtc().Date)}; "
+                        + $"the highest risk is {Wording.Number(group.Max(a => a.Risk))} of 100.",
                     null,
                     group.Key == AlertSeverity.High ? "today" : "this week",
                     "Look at the alerts",

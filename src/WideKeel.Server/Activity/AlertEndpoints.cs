@@ -209,6 +209,7 @@ public static class AlertEndpoints
         ];
     }
 
+    // Long because the answer has as many parts as the screen.
     private static async Task<Reply<AlertDetail>> One(
         long id,
         OrganisationDirectory directory,

@@ -377,6 +377,7 @@ public static class WatchEndpoints
             context.Cancel
         );
 
+    // Long because the answer has as many parts as the screen.
     private static async Task<Reply<BacktestView>> Backtest(
         BacktestRequest request,
         IClock clock,

@@ -302,18 +302,8 @@ internal sealed record Judged(
             _ => watch.Per,
         };
 
-    /// <summary>The events at hand that count for a watch.</summary>
-    /// <param name="keys">Only those of these keys.</param>
-    /// <param name="before">Only those before a moment.</param>
-    /// <param name="span">Only those of these rows.</param>
-    internal static List<StoredEvent> Read(
-        SqliteConnection connection,
-        Watch watch,
-        IReadOnlySet<string>? keys,
-        Instant? before,
-        (long After, long To)? span,
-        string rest = ""
-    )
+    /// <summary>Which events count for a watch, before a moment where one is given.</summary>
+    private static Condition.All ConditionOf(Watch watch, Instant? before)
     {
         List<Condition> conditions = [watch.Where ?? new Condition.Everything()];
         if (watch.Except is not null)
@@ -336,7 +326,23 @@ internal sealed record Judged(
             conditions.Add(new Condition.InstantIn(EventColumn.Time.Index, null, before));
         }
 
-        var sql = EventSql.Translate(connection, new Condition.All(conditions)).Value;
+        return new(conditions);
+    }
+
+    /// <summary>The events at hand that count for a watch.</summary>
+    /// <param name="keys">Only those of these keys.</param>
+    /// <param name="before">Only those before a moment.</param>
+    /// <param name="span">Only those of these rows.</param>
+    internal static List<StoredEvent> Read(
+        SqliteConnection connection,
+        Watch watch,
+        IReadOnlySet<string>? keys,
+        Instant? before,
+        (long After, long To)? span,
+        string rest = ""
+    )
+    {
+        var sql = EventSql.Translate(connection, ConditionOf(watch, before)).Value;
         var where = $"({sql.Where})";
         if (watch is Watch.Journey)
         {

@@ -34,13 +34,23 @@ internal static class DemoReadiness
         ("Training done", "training-done", 100, 90, 50),
     ];
 
-    public static async Task MakeAsync(Uri address, IServiceProvider services, long root, LocalDate today)
+    public static async Task MakeAsync(
+        Uri address,
+        IServiceProvider services,
+        Dictionary<string, long> units,
+        LocalDate today
+    )
     {
         using var jonas = await DemoSeed.DemoClient.ConnectAsync(address);
         await jonas.SignInAsync("jonas.aske@tarnholm.example");
         await jonas.PostAsync<People.PersonView>(
             "people",
-            new People.NewPerson("Halvor Tind", Auditor, Scenario.Password, [new(Role.ExternalAuditor, root)])
+            new People.NewPerson(
+                "Halvor Tind",
+                Auditor,
+                Scenario.Password,
+                [new(Role.ExternalAuditor, units[Scenario.Organisation])]
+            )
         );
         using var ines = await DemoSeed.DemoClient.ConnectAsync(address);
         await ines.SignInAsync("ines.calloway@tarnholm.example");
@@ -50,7 +60,7 @@ internal static class DemoReadiness
         }
 
         await ines.PostTextAsync("frameworks/oscal", ReadinessStory.Standard);
-        await ControlsAsync(ines, today);
+        await ControlsAsync(ines, units, today);
         foreach (var entry in ReadinessStory.Entries)
         {
             await ines.PostAsync<Done>("registers", Entry(entry, today));
@@ -68,7 +78,8 @@ internal static class DemoReadiness
             "assurance/settings",
             new AssuranceSettings(
                 true,
-                "We carry people and their cars between islands. What we keep, whom we let see it and how we end it is tested every day; this page shows where we stand.",
+                "We carry people and their cars between islands. What we keep, whom we let see it and how we end it "
+                    + "is tested every day; this page shows where we stand.",
                 ["safety-records-standard", "nist-csf-2.0"],
                 true,
                 true
@@ -77,13 +88,23 @@ internal static class DemoReadiness
         );
     }
 
-    private static async Task ControlsAsync(DemoSeed.DemoClient ines, LocalDate today)
+    private static async Task ControlsAsync(DemoSeed.DemoClient ines, Dictionary<string, long> units, LocalDate today)
     {
         foreach (var c in ReadinessStory.Controls)
         {
             await ines.PostAsync<Done>(
                 "controls",
-                new ControlSettings(c.Code, c.Title, "", c.Area, Mail(c.Owner), [], c.Answers, 1, c.Effort)
+                new ControlSettings(
+                    c.Code,
+                    c.Title,
+                    "",
+                    c.Area,
+                    Mail(c.Owner),
+                    c.AtSea ? [units["Northern Routes"], units["Island Routes"], units["Crewing"]] : [],
+                    c.Answers,
+                    1,
+                    c.Effort
+                )
             );
         }
 
@@ -94,7 +115,7 @@ internal static class DemoReadiness
             {
                 await ines.PostAsync<Done>(
                     $"controls/{made[c.Code]}/parts",
-                    new PartRequest(PartKind.Test, TitleOf(measure), 1, measure, expected, "P7D")
+                    new PartRequest(PartKind.Test, TitleOf(measure), 1, measure, expected, "P60D")
                 );
             }
 
@@ -123,8 +144,7 @@ internal static class DemoReadiness
         }
     }
 
-    private static string TitleOf(string measure) =>
-        char.ToUpperInvariant(measure[0]) + measure[1..].Replace('-', ' ');
+    private static string TitleOf(string measure) => char.ToUpperInvariant(measure[0]) + measure[1..].Replace('-', ' ');
 
     private static string Mail(string name) => $"{name}@tarnholm.example";
 
@@ -161,14 +181,21 @@ internal static class DemoReadiness
             {
                 var controls = await session.Db.Controls.Include(c => c.Parts).ToListAsync();
                 var random = new Random(7);
+                var runs = new TestRuns(session, measures, calendar);
                 foreach (var part in controls.SelectMany(c => c.Parts))
                 {
-                    var story = ReadinessStory.Controls.First(c => c.Code == controls.First(x => x.Id == part.ControlId).Code);
-                    session.Db.PartProofs.AddRange(Former(part, story, today, random));
+                    var passes =
+                        part.Kind != PartKind.Test
+                        || await runs.SubjectsAsync(part.Measure, CancellationToken.None) is { Count: > 0 } now
+                            && 100.0 * now.Count(s => s.Right) / now.Count >= part.Expected;
+                    var story = ReadinessStory.Controls.First(c =>
+                        c.Code == controls.First(x => x.Id == part.ControlId).Code
+                    );
+                    session.Db.PartProofs.AddRange(Former(part, story, today, passes, random));
                 }
 
                 await session.Db.SaveChangesAsync();
-                await new TestRuns(session, measures, calendar).MorningAsync(CancellationToken.None);
+                await runs.MorningAsync(CancellationToken.None);
                 await session.Db.SaveChangesAsync();
                 await FormerDaysAsync(session, calendar, today);
                 await FormerGaugesAsync(session, today, random);
@@ -180,22 +207,26 @@ internal static class DemoReadiness
         ControlPartRow part,
         ReadinessStory.StoryControl story,
         LocalDate today,
+        bool passes,
         Random random
     )
     {
         if (part.Kind == PartKind.Test)
         {
-            // Each test failed until some day in the last half-year, and passed from then on.
+            // Each test that passes today failed until some day of the last half-year.
             var turned = 30 + random.Next(150);
             for (var ago = 182; ago >= 7; ago -= 7)
             {
-                yield return Proof(part, today.PlusDays(-ago), ago < turned, ago < turned ? "As it should be." : "Not yet.");
+                var passed = passes && ago < turned;
+                yield return Proof(part, today.PlusDays(-ago), passed, passed ? "As it should be." : "Not yet.");
             }
         }
         else if (part.Kind == PartKind.Routine)
         {
             var days = Core.Time.Recurrence.Days(part.First!.Value, part.Recurrence, today).ToList();
-            foreach (var day in days.Where((_, i) => i > 1 && (i < days.Count - 1 || story.Code is "REC-05" or "RSK-01")))
+            foreach (
+                var day in days.Where((_, i) => i > 1 && (i < days.Count - 1 || story.Code is "REC-05" or "RSK-01"))
+            )
             {
                 yield return Proof(part, day, true, "Done, and written down in the book of the unit.");
             }

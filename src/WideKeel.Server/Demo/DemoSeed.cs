@@ -42,6 +42,7 @@ public static class DemoSeed
     /// Makes the demo unless it stands already with the same seed, scale and day. A folder that holds something else is
     /// left alone.
     /// </summary>
+    // Long because the story is told in one go.
     public static async Task EnsureAsync(WideKeelOptions options, int seed, int scale, bool fresh, Action<string> say)
     {
         var marker = Path.Combine(options.DataFolder, Marker);
@@ -120,7 +121,7 @@ public static class DemoSeed
                 today.PlusDays(-90).AtStartOfDayInZone(DateTimeZone.Utc).ToDateTimeOffset()
             );
             say("Setting up its controls, gauges and audits …");
-            await DemoReadiness.MakeAsync(address, app.Services, units[Scenario.Organisation], today);
+            await DemoReadiness.MakeAsync(address, app.Services, units, today);
             await app.StopAsync();
 
             // A day begins with its routine, and not some seconds later, when it might meet what is done on the day or

@@ -132,7 +132,8 @@ public static class AssuranceEndpoints
                 {
                     row.Words.Length > 0 ? "Your own words." : "",
                     row.Frameworks.Length > 0
-                        ? "The names of the chosen frameworks, and for each whether it is met, largely met, met in part or being built. No percentage."
+                        ? "The names of the chosen frameworks, and for each whether it is met, largely met, met in part "
+                            + "or being built. No percentage."
                         : "",
                     row.ControlsShown ? "By area, how many controls are ready of how many. No names of controls." : "",
                     row.PoliciesShown ? "The titles and versions of policies. No texts." : "",

@@ -214,26 +214,7 @@ public static class AuditEndpoints
             .Include(f => f.Requirements)
             .SingleAsync(f => f.Id == audit.FrameworkId, context.Cancel);
         var requirements = framework.Requirements.ToDictionary(r => r.Id, r => $"{r.Code} {r.Title}");
-        var ids = audit.Requests.SelectMany(OfferedIn).ToList();
-        var proofs = (
-            await (
-                from proof in context.Db.PartProofs
-                join part in context.Db.ControlParts on proof.PartId equals part.Id
-                join control in context.Db.Controls on part.ControlId equals control.Id
-                where ids.Contains(proof.Id)
-                select new
-                {
-                    Proof = proof,
-                    part.Title,
-                    control.Code,
-                }
-            )
-                .AsNoTracking()
-                .ToListAsync(context.Cancel)
-        ).ToDictionary(
-            p => p.Proof.Id,
-            p => new ProofDetailLine(p.Proof.Id, p.Code, p.Title, ControlEndpoints.View(p.Proof))
-        );
+        var proofs = await ProofsAsync(audit, context);
         return new(
             audit.Id,
             new(
@@ -279,6 +260,31 @@ public static class AuditEndpoints
                     )),
             ],
             audit.Version
+        );
+    }
+
+    /// <summary>The proofs that the requests of an audit are offered, by their ids.</summary>
+    private static async Task<Dictionary<long, ProofDetailLine>> ProofsAsync(AuditRow audit, ApiContext context)
+    {
+        var ids = audit.Requests.SelectMany(OfferedIn).ToList();
+        return (
+            await (
+                from proof in context.Db.PartProofs
+                join part in context.Db.ControlParts on proof.PartId equals part.Id
+                join control in context.Db.Controls on part.ControlId equals control.Id
+                where ids.Contains(proof.Id)
+                select new
+                {
+                    Proof = proof,
+                    part.Title,
+                    control.Code,
+                }
+            )
+                .AsNoTracking()
+                .ToListAsync(context.Cancel)
+        ).ToDictionary(
+            p => p.Proof.Id,
+            p => new ProofDetailLine(p.Proof.Id, p.Code, p.Title, ControlEndpoints.View(p.Proof))
         );
     }
 
@@ -615,6 +621,7 @@ public static class AuditEndpoints
             : (Reply<Done>)Problems.NotFound("file in this room");
 
     /// <summary>Freezes a population and draws from it.</summary>
+    // Long because what was drawn, and how, is written down whole.
     private static Task<Reply<Done>> Sample(
         long id,
         SampleRequest request,
@@ -627,47 +634,16 @@ public static class AuditEndpoints
             context,
             async (session, row) =>
             {
-                List<string> population;
-                if (request.Measure is { Length: > 0 } name)
+                var named = await PopulationAsync(request, measures, services, session, context);
+                if (named.Refusal is { } unknown)
                 {
-                    if (measures.Find(name) is not { } measure)
-                    {
-                        return new("measure-unknown", "measure", $"There is no measure “{name}”.");
-                    }
-
-                    population =
-                    [
-                        .. (await measure.Ask(new(session.Db, services, context.Calendar, context.Cancel))).Select(s =>
-                            $"{s.Name}"
-                        ),
-                    ];
-                }
-                else
-                {
-                    population = [.. (request.Population ?? []).Select(p => p.Trim()).Where(p => p.Length > 0)];
+                    return unknown;
                 }
 
-                if (population.Count == 0)
+                var population = named.Value;
+                if (Check(request, population) is { } refusal)
                 {
-                    return new(
-                        "population-empty",
-                        "population",
-                        "The population is empty; there is nothing to draw from."
-                    );
-                }
-
-                if (
-                    request.Confidence is <= 0 or >= 1
-                    || request.Tolerable is <= 0 or >= 1
-                    || request.Expected < 0
-                    || request.Expected >= request.Tolerable
-                )
-                {
-                    return new(
-                        "rate-malformed",
-                        "tolerable",
-                        "Confidence and the tolerable rate lie between 0 and 1; the expected rate lies below the tolerable one."
-                    );
+                    return refusal;
                 }
 
                 var plan = AttributeSample.Plan(
@@ -715,6 +691,54 @@ public static class AuditEndpoints
             },
             byAuditor: true
         );
+
+    /// <summary>The subjects of a measure, or the lines of a list.</summary>
+    private static async Task<Outcome<List<string>>> PopulationAsync(
+        SampleRequest request,
+        MeasureBook measures,
+        IServiceProvider services,
+        WriteSession session,
+        ApiContext context
+    )
+    {
+        if (request.Measure is not { Length: > 0 } name)
+        {
+            return (List<string>)[.. (request.Population ?? []).Select(p => p.Trim()).Where(p => p.Length > 0)];
+        }
+
+        return measures.Find(name) is { } measure
+            ? (List<string>)
+                [
+                    .. (await measure.Ask(new(session.Db, services, context.Calendar, context.Cancel))).Select(s =>
+                        s.Name
+                    ),
+                ]
+            : new Refusal("measure-unknown", "measure", $"There is no measure “{name}”.");
+    }
+
+    private static Refusal? Check(SampleRequest request, List<string> population)
+    {
+        if (population.Count == 0)
+        {
+            return new("population-empty", "population", "The population is empty; there is nothing to draw from.");
+        }
+
+        if (
+            request.Confidence is <= 0 or >= 1
+            || request.Tolerable is <= 0 or >= 1
+            || request.Expected < 0
+            || request.Expected >= request.Tolerable
+        )
+        {
+            return new(
+                "rate-malformed",
+                "tolerable",
+                "Confidence and the tolerable rate lie between 0 and 1; the expected rate lies below the tolerable one."
+            );
+        }
+
+        return null;
+    }
 
     private static Task<Reply<Done>> Result(
         long id,
@@ -836,7 +860,11 @@ public static class AuditEndpoints
         using (var zip = new ZipArchive(memory, ZipArchiveMode.Create, leaveOpen: true))
         {
             Write(zip, "room.json", JsonSerializer.Serialize(view, Json.Options));
-            Write(zip, "assessment-results.oscal.json", AssessmentResults.Of(view).ToJsonString());
+            Write(
+                zip,
+                "assessment-results.oscal.json",
+                AssessmentResults.Of(view, context.Calendar.Today).ToJsonString()
+            );
             foreach (var proof in proofs)
             {
                 var name = string.Create(CultureInfo.InvariantCulture, $"proofs/{proof.Id}");
@@ -925,81 +953,4 @@ public static class AuditEndpoints
         );
 
     private static LedgerSubject Subject(long id) => LedgerSubject.Of("audit", id);
-}
-
-/// <summary>
-/// OSCAL 1.1 assessment results of an audit (the structure is from memory of the published model): each request that has a
-/// requirement is an observation, each finding a finding.
-/// </summary>
-internal static class AssessmentResults
-{
-    public static JsonObject Of(AuditView audit) =>
-        new()
-        {
-            ["assessment-results"] = new JsonObject
-            {
-                ["uuid"] = Guid.NewGuid().ToString(),
-                ["metadata"] = new JsonObject
-                {
-                    ["title"] = audit.Settings.Name,
-                    ["last-modified"] = InstantPattern.General.Format(SystemClock.Instance.GetCurrentInstant()),
-                    ["version"] = "1",
-                    ["oscal-version"] = "1.1.2",
-                },
-                ["results"] = new JsonArray(
-                    new JsonObject
-                    {
-                        ["uuid"] = Guid.NewGuid().ToString(),
-                        ["title"] = audit.FrameworkTitle,
-                        ["start"] = $"{audit.Settings.PeriodFrom:yyyy-MM-dd}T00:00:00Z",
-                        ["end"] = $"{audit.Settings.PeriodThrough:yyyy-MM-dd}T23:59:59Z",
-                        ["observations"] = new JsonArray([
-                            .. audit.Requests.Select(r =>
-                                (JsonNode?)
-                                    new JsonObject
-                                    {
-                                        ["uuid"] = Guid.NewGuid().ToString(),
-                                        ["title"] = r.Requirement ?? r.What,
-                                        ["description"] = r.What,
-                                        ["methods"] = new JsonArray("EXAMINE"),
-                                        ["relevant-evidence"] = new JsonArray([
-                                            .. r.Offered.Select(o =>
-                                                (JsonNode?)
-                                                    new JsonObject
-                                                    {
-                                                        ["description"] = $"{o.Control} {o.Title}: {o.Proof.Says}",
-                                                        ["props"] = new JsonArray(
-                                                            new JsonObject
-                                                            {
-                                                                ["name"] = "sha256",
-                                                                ["value"] = o.Proof.Hash,
-                                                            }
-                                                        ),
-                                                    }
-                                            ),
-                                        ]),
-                                    }
-                            ),
-                        ]),
-                        ["findings"] = new JsonArray([
-                            .. audit.Findings.Select(f =>
-                                (JsonNode?)
-                                    new JsonObject
-                                    {
-                                        ["uuid"] = Guid.NewGuid().ToString(),
-                                        ["title"] = f.Title,
-                                        ["description"] = f.Action.Length > 0 ? f.Action : f.Title,
-                                        ["target"] = new JsonObject
-                                        {
-                                            ["type"] = "objective-id",
-                                            ["target-id"] = f.Control.Length > 0 ? f.Control : "organisation",
-                                            ["status"] = new JsonObject { ["state"] = "not-satisfied" },
-                                        },
-                                    }
-                            ),
-                        ]),
-                    }
-                ),
-            },
-        };
 }

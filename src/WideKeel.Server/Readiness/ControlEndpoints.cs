@@ -161,7 +161,8 @@ public static class ControlEndpoints
             figure.State,
             parts.Count == 0
                 ? "No test, routine or evidence is set up: 0."
-                : $"({string.Join(" + ", parts.Select(p => p.Counts ? $"{p.Weight:0.##}" : "0"))}) ÷ {parts.Sum(p => p.Weight):0.##} = {figure.Readiness:P0}",
+                : $"({string.Join(" + ", parts.Select(p => p.Counts ? $"{p.Weight:0.##}" : "0"))}) ÷ "
+                    + $"{parts.Sum(p => p.Weight):0.##} = {figure.Readiness:P0}",
             row.NotApplicable,
             row.NotApplicable.Length > 0 && row.ApprovedBy.Length == 0,
             row.AskedById != caller,
@@ -192,6 +193,7 @@ public static class ControlEndpoints
     internal static ProofView View(PartProof x) =>
         new(x.Id, x.At, x.Day, x.Passed, x.Says, x.By, x.FileName, x.Bytes, x.Hash);
 
+    // Long because each field is refused in its own words.
     private static async Task<Outcome<List<long>>> CheckAsync(
         ControlSettings request,
         long? id,

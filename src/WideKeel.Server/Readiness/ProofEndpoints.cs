@@ -202,6 +202,7 @@ public static class ProofEndpoints
 
     /// <summary>Takes a file as evidence: written aside, hashed while it comes, then moved to its place by its hash.</summary>
     /// <param name="file">Its name.</param>
+    // Long because a file that is refused must leave nothing behind.
     private static async Task<Reply<Done>> Give(
         long id,
         string file,

@@ -19,6 +19,7 @@ internal sealed record ReadinessBook(
     LocalDate Today
 )
 {
+    // Long because each of the tables becomes a part of the model.
     public static async Task<ReadinessBook> LoadAsync(
         WideKeelDb db,
         OrganisationCalendar calendar,
@@ -65,7 +66,11 @@ internal sealed record ReadinessBook(
                 [
                     .. frameworks.Select(f => new Framework(
                         f.Code,
-                        [.. f.Requirements.OrderBy(r => r.Id).Select(r => new Core.Readiness.Requirement(Wording.Id(r.Id), r.Weight))]
+                        [
+                            .. f
+                                .Requirements.OrderBy(r => r.Id)
+                                .Select(r => new Core.Readiness.Requirement(Wording.Id(r.Id), r.Weight)),
+                        ]
                     )),
                 ],
                 [.. controls.Select(c => ControlOf(c, today))]

@@ -11,6 +11,7 @@ internal sealed class ReadinessDuties : IDutySource
 {
     private const int Soon = 30;
 
+    // Long because it gathers what waits for the doer, and what waits for who answers for all.
     public async Task<IReadOnlyList<Duty>> OfAsync(DutyQuestion asked)
     {
         var mail = asked.Caller.Mail.ToLowerInvariant();
@@ -23,14 +24,30 @@ internal sealed class ReadinessDuties : IDutySource
         )
             .AsNoTracking()
             .ToListAsync(asked.Cancel);
-        List<Duty> duties = [];
-        foreach (var p in parts)
-        {
-            duties.AddRange(Of(p.Part, p.Control, asked.Today));
-        }
-
+        var own = parts
+            .Where(p => p.Part.Doer == mail || (p.Part.Doer.Length == 0 && p.Control.Owner == mail))
+            .ToList();
+        List<Duty> duties = [.. own.SelectMany(p => Of(p.Part, p.Control, asked.Today))];
         if (manages)
         {
+            var others = parts.Except(own).SelectMany(p => Of(p.Part, p.Control, asked.Today)).ToList();
+            if (others.Count > 0)
+            {
+                duties.Add(
+                    new(
+                        "evidence",
+                        "evidence-of-others",
+                        $"{Wording.Plural(others.Count, "routine or piece of evidence", "routines and pieces of evidence")} of others wait",
+                        $"The first: {others.MinBy(d => d.By ?? asked.Today)!.Title}.",
+                        null,
+                        "this week",
+                        "Look at the evidence",
+                        "/readiness/evidence",
+                        false
+                    )
+                );
+            }
+
             var failing = parts
                 .Where(p =>
                     p.Part.Kind == PartKind.Test && p.Part.Proofs.Count > 0 && !p.Part.Proofs.MaxBy(x => x.Id)!.Passed
@@ -89,7 +106,8 @@ internal sealed class ReadinessDuties : IDutySource
                     "evidence",
                     $"evidence-{Wording.Id(part.Id)}",
                     part.Title,
-                    $"Evidence of {control.Code}, {control.Title}: {(counts ? $"it counts until {Wording.Day(ends!.Value)}" : "there is none that counts")}.",
+                    $"Evidence of {control.Code}, {control.Title}: "
+                        + (counts ? $"it counts until {Wording.Day(ends!.Value)}." : "there is none that counts."),
                     ends,
                     counts ? $"until {Wording.Day(ends!.Value)}" : "missing",
                     "Bring it anew",

@@ -17,16 +17,16 @@ public sealed class AccessChangeTests
             new("gone", AccountKind.Person, new(2026, 1, 1)),
         ],
         [new("crew", ["ann", "gone"]), new("fleet", ["crew"]), new("board", [])],
-        [
-            new("lib", null, true, []),
-            new("lib/plans", "lib", true, []),
-            new("lib/restricted", "lib", false, []),
-        ],
+        [new("lib", null, true, []), new("lib/plans", "lib", true, []), new("lib/restricted", "lib", false, [])],
         [new("fleet", "lib", "reader"), new("board", "lib/restricted", "owner"), new("ann", "lib/plans", "editor")]
     );
 
-    private static IReadOnlyList<AccessDifference> Of(DirectoryVerb verb, string who, string what, string? role = null) =>
-        AccessChange.Differences(Model, new(verb, who, what, role), Today);
+    private static IReadOnlyList<AccessDifference> Of(
+        DirectoryVerb verb,
+        string who,
+        string what,
+        string? role = null
+    ) => AccessChange.Differences(Model, new(verb, who, what, role), Today);
 
     [Fact]
     public void Adding_to_a_group_gives_what_the_groups_above_it_give() =>
@@ -38,9 +38,7 @@ public sealed class AccessChangeTests
 
     [Fact]
     public void Removing_keeps_what_another_way_gives() =>
-        Of(DirectoryVerb.RemoveMember, "ann", "crew")
-            .Single(d => d.Resource == "lib/plans")
-            .Lost.ShouldBe(["reader"]);
+        Of(DirectoryVerb.RemoveMember, "ann", "crew").Single(d => d.Resource == "lib/plans").Lost.ShouldBe(["reader"]);
 
     [Fact]
     public void Removing_a_group_touches_everybody_within_it() =>
@@ -104,12 +102,7 @@ public sealed class AccessChangeTests
                     random.Next(5) == 0 ? Today.PlusDays(-1) : null
                 )),
             ],
-            [
-                .. groups.Select(g => new DirectoryGroup(
-                    g,
-                    [.. people.Concat(groups).Where(_ => random.Next(4) == 0)]
-                )),
-            ],
+            [.. groups.Select(g => new DirectoryGroup(g, [.. people.Concat(groups).Where(_ => random.Next(4) == 0)]))],
             [
                 .. resources.Select(
                     (r, i) =>

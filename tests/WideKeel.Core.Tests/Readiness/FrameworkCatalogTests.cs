@@ -6,7 +6,7 @@ namespace WideKeel.Core.Tests.Readiness;
 public sealed class FrameworkCatalogTests
 {
     private static string Catalog(string groups) =>
-        $$"""{"catalog":{"uuid":"u","metadata":{"title":"Our standard","version":"2"},"groups":{{groups}}}}""";
+        $$$"""{"catalog":{"uuid":"u","metadata":{"title":"Our standard","version":"2"},"groups":{{{groups}}}}}""";
 
     [Fact]
     public void Two_frameworks_ship() => FrameworkCatalog.Shipped.Count.ShouldBe(2);
@@ -18,14 +18,19 @@ public sealed class FrameworkCatalogTests
 
     [Fact]
     public void No_requirement_of_a_shipped_framework_stands_twice() =>
-        FrameworkCatalog.Shipped.ShouldAllBe(c => c.Requirements.DistinctBy(r => r.Code).Count() == c.Requirements.Count);
+        FrameworkCatalog.Shipped.ShouldAllBe(c =>
+            c.Requirements.DistinctBy(r => r.Code).Count() == c.Requirements.Count
+        );
 
     [Fact]
     public void Controls_are_read_from_groups_within_groups() =>
         FrameworkCatalog
             .ReadOscal(
                 Catalog(
-                    """[{"title":"A","groups":[{"title":"B","controls":[{"id":"a-1","title":"One","controls":[{"id":"a-1.1","title":"Enhanced"}]}]}]}]"""
+                    """
+                    [{"title":"A","groups":[{"title":"B","controls":[
+                    {"id":"a-1","title":"One","controls":[{"id":"a-1.1","title":"Enhanced"}]}]}]}]
+                    """
                 )
             )
             .Value.Requirements.Select(r => $"{r.Group}/{r.Code}")

@@ -71,10 +71,7 @@ public sealed class AccessTests : IAsyncLifetime
 
     [Fact]
     public async Task A_person_reaches_what_their_groups_give() =>
-        (await manager.GetOk("access/reach?person=ann@tarn.example"))
-            .GetProperty("reach")
-            .GetArrayLength()
-            .ShouldBe(2);
+        (await manager.GetOk("access/reach?person=ann@tarn.example")).GetProperty("reach").GetArrayLength().ShouldBe(2);
 
     [Fact]
     public async Task A_place_lists_anyone_where_a_link_is_open() =>
@@ -204,7 +201,15 @@ public sealed class AccessTests : IAsyncLifetime
     {
         using var nobody = await Api.ConnectAsync(product.Address);
         var line = (await nobody.GetOk($"review/{token}")).GetProperty("lines")[0].GetProperty("id").GetInt64();
-        await nobody.PostOk($"review/{token}/answers", new { lines = new[] { line }, decision, reason });
+        await nobody.PostOk(
+            $"review/{token}/answers",
+            new
+            {
+                lines = new[] { line },
+                decision,
+                reason,
+            }
+        );
     }
 
     private bool IsInDock => Outside.Read().Groups[1].Members.Contains("guest@yard.example");
@@ -285,7 +290,15 @@ public sealed class AccessTests : IAsyncLifetime
         using var nobody = await Api.ConnectAsync(product.Address);
         var line = (await LineAsync(review)).GetProperty("id").GetInt64();
         (
-            await nobody.Post($"review/{token}/answers", new { lines = new[] { line }, decision = "keep", reason = "" })
+            await nobody.Post(
+                $"review/{token}/answers",
+                new
+                {
+                    lines = new[] { line },
+                    decision = "keep",
+                    reason = "",
+                }
+            )
         ).Problem.ShouldBe("round-ended");
     }
 
@@ -296,7 +309,15 @@ public sealed class AccessTests : IAsyncLifetime
         using var nobody = await Api.ConnectAsync(product.Address);
         var line = (await LineAsync(review)).GetProperty("id").GetInt64();
         (
-            await nobody.Post($"review/{token}/answers", new { lines = new[] { line }, decision = "keep", reason = "" })
+            await nobody.Post(
+                $"review/{token}/answers",
+                new
+                {
+                    lines = new[] { line },
+                    decision = "keep",
+                    reason = "",
+                }
+            )
         ).Problem.ShouldBe("reason-missing");
     }
 

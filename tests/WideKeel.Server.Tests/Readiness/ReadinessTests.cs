@@ -266,7 +266,9 @@ public sealed class ReadinessTests : IAsyncLifetime
         var part = await EvidencePartAsync(await ControlAsync());
         await GiveAsync(manager, part, "all well"u8.ToArray());
         var proof = (await Control()).GetProperty("parts")[0].GetProperty("proofs")[0].GetProperty("id").GetInt64();
-        (await manager.Http.GetStringAsync(new Uri($"proofs/{proof}/file", UriKind.Relative), stop)).ShouldBe("all well");
+        (await manager.Http.GetStringAsync(new Uri($"proofs/{proof}/file", UriKind.Relative), stop)).ShouldBe(
+            "all well"
+        );
     }
 
     [Fact]
@@ -317,7 +319,10 @@ public sealed class ReadinessTests : IAsyncLifetime
         var answer = await manager.Http.PostAsync(
             new Uri("frameworks/oscal", UriKind.Relative),
             new StringContent(
-                """{"catalog":{"uuid":"u","metadata":{"title":"Our standard"},"groups":[{"title":"A","controls":[{"id":"a-1","title":"One"}]}]}}""",
+                """
+                {"catalog":{"uuid":"u","metadata":{"title":"Our standard"},
+                "groups":[{"title":"A","controls":[{"id":"a-1","title":"One"}]}]}}
+                """,
                 Encoding.UTF8,
                 "application/json"
             ),
@@ -343,8 +348,7 @@ public sealed class ReadinessTests : IAsyncLifetime
         return (await manager.GetOk("gauges"))[0].GetProperty("id").GetInt64();
     }
 
-    private async Task<double> PercentAsync() =>
-        (await manager.GetOk("gauges"))[0].GetProperty("percent").GetDouble();
+    private async Task<double> PercentAsync() => (await manager.GetOk("gauges"))[0].GetProperty("percent").GetDouble();
 
     [Fact]
     public async Task A_gauge_shows_the_share_of_today()
@@ -357,7 +361,10 @@ public sealed class ReadinessTests : IAsyncLifetime
     public async Task A_gauge_rises_when_what_is_lacking_is_passed_over_with_a_reason()
     {
         var id = await GaugeAsync();
-        await manager.PostOk($"gauges/{id}/exclusions", new { subject = "bo@tarn.example", reason = "Emergency account" });
+        await manager.PostOk(
+            $"gauges/{id}/exclusions",
+            new { subject = "bo@tarn.example", reason = "Emergency account" }
+        );
         (await PercentAsync()).ShouldBe(100);
     }
 
@@ -515,9 +522,9 @@ public sealed class ReadinessTests : IAsyncLifetime
     {
         var (id, auditor) = await AuditAsync();
         auditor.Dispose();
-        (
-            await manager.Post($"audits/{id}/requests/1/state", new { state = "accepted", remark = "" })
-        ).Problem.ShouldBe("not-allowed");
+        (await manager.Post($"audits/{id}/requests/1/state", new { state = "accepted", remark = "" })).Problem.ShouldBe(
+            "not-allowed"
+        );
     }
 
     [Fact]

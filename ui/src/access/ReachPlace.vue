@@ -7,6 +7,7 @@ import { count, day, plural } from '@/shared/format'
 import { may } from '@/shared/session'
 import { useUrl } from '@/shared/url'
 import ChangePanel from './ChangePanel.vue'
+import ReachTable from './ReachTable.vue'
 import WaysDrawing from './WaysDrawing.vue'
 import { askFor, kindWords } from './words'
 
@@ -49,16 +50,6 @@ function choose(found: Record<string, unknown>) {
   void router.push(askFor(found.entry as Schemas['DirectoryEntry']))
 }
 const people = computed(() => (entries.data.value ?? []).filter((e) => ['person', 'guest', 'service'].includes(e.kind)))
-const filter = ref('')
-const sensitiveOnly = ref(false)
-const rows = computed(() =>
-  (data.value?.reach ?? []).filter(
-    (r) =>
-      (!sensitiveOnly.value || r.sensitive) &&
-      `${r.personName} ${r.resourceName} ${r.roles.join(' ')}`.toLowerCase().includes(filter.value.toLowerCase()),
-  ),
-)
-const shown = ref(60)
 /** The pair whose ways are drawn. */
 const pair = computed(() => (text('way').value ? text('way').value.split('|') : null))
 const isPerson = computed(() => !!data.value && ['person', 'guest', 'service'].includes(data.value.about.kind))
@@ -181,52 +172,7 @@ const says = computed(() => {
         </span>
       </div>
       <WaysDrawing v-if="pair" :key="pair.join()" :person="pair[0]!" :resource="pair[1]!" @close="put({ way: null })" />
-      <div class="tools">
-        <el-input v-model="filter" size="small" placeholder="Filter" aria-label="Filter the rows" clearable />
-        <el-checkbox v-model="sensitiveOnly" size="small">sensitive only</el-checkbox>
-        <span class="small quiet">{{ plural(rows.length, 'row') }}</span>
-      </div>
-      <table class="sheet">
-        <thead>
-          <tr>
-            <th v-if="!isPerson && data.about.kind !== 'group'">Who</th>
-            <th v-else>Place</th>
-            <th>Role</th>
-            <th>Shortest way</th>
-            <th v-if="data.about.kind !== 'group'">Last used</th>
-            <th v-if="data.about.kind !== 'group'"><span class="sr">Ways</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="r in rows.slice(0, shown)" :key="r.person + r.resource">
-            <td v-if="!isPerson && data.about.kind !== 'group'">
-              <RouterLink v-if="r.person !== 'anyone'" :to="{ path: '/access', query: { person: r.person } }">{{
-                r.personName
-              }}</RouterLink><strong v-else class="lacking">▲ Anyone with the link</strong>
-            </td>
-            <td v-else>
-              <RouterLink :to="{ path: '/access', query: { resource: r.resource } }">{{ r.resourceName }}</RouterLink>
-              {{ ' ' }}<span v-if="r.sensitive" class="mark">◆ sensitive</span>{{ ' ' }}
-              <span class="small quiet">{{ kindWords[r.kind] }}</span>
-            </td>
-            <td>{{ r.roles.join(', ') }}</td>
-            <td class="small way">{{ r.path.slice(data.about.kind === 'group' ? 0 : 1).join(' → ') }}</td>
-            <td v-if="data.about.kind !== 'group'">{{ r.lastUsed ? day(r.lastUsed) : '–' }}</td>
-            <td v-if="data.about.kind !== 'group'">
-              <button
-                v-if="r.person !== 'anyone'"
-                class="link small"
-                @click="put({ way: `${r.person}|${r.resource}` })"
-              >
-                all ways
-              </button>
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <p v-if="rows.length > shown">
-        <el-button size="small" @click="shown += 200">Show more of {{ count(rows.length) }}</el-button>
-      </p>
+      <ReachTable :answer="data" @way="(way) => put({ way })" />
     </template>
   </main>
 </template>
@@ -241,7 +187,6 @@ const says = computed(() => {
   align-content: start;
 }
 header,
-.tools,
 .compare {
   display: flex;
   gap: 14px;
@@ -269,18 +214,8 @@ p {
   gap: 14px;
   flex-wrap: wrap;
 }
-.mark {
-  color: var(--copper);
-  font-size: 12px;
-}
 .guest {
   font-style: italic;
-}
-.way {
-  color: var(--ink-2);
-}
-.tools .el-input {
-  width: 220px;
 }
 .compare .el-select {
   width: 240px;

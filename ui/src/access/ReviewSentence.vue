@@ -1,4 +1,5 @@
 <script setup lang="ts">
+// Long because a review is one sentence, each part with its editor.
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'

@@ -43,6 +43,6 @@ export default {
   ],
   stale: {
     directory: [['reach'], ['ways'], ['entries'], ['mend'], ['gauges']],
-    reviews: [['reviews'], ['round'], ['review-consequences'], ['duties'], ['today']],
+    reviews: [['reviews'], ['round'], ['review-consequences']],
   },
 } satisfies Part

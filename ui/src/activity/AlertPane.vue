@@ -5,10 +5,11 @@ import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { moment, plural } from '@/shared/format'
 import { may } from '@/shared/session'
+import AlertRisk from './AlertRisk.vue'
 import BaselineChart from './BaselineChart.vue'
 import { searchFor, term } from './span'
 import { actionWords } from './words'
-import { ruleSentence, severityMarks, severityWords, stateWords } from './watchWords'
+import { ruleSentence, stateWords } from './watchWords'
 
 /** One alert: why, how risky and why so, the events, what can be done, and what was. */
 const { id } = defineProps<{ id: number }>()
@@ -35,8 +36,6 @@ const learn = (useful: boolean) => act(() => take(api.POST('/api/alerts/{id}/fee
 const carry = (what: string) => act(() => take(api.POST('/api/alerts/{id}/acts', { ...path, body: { act: what } })))
 const undo = (done: number) =>
   act(() => take(api.POST('/api/alerts/{id}/acts/{act}/undo', { params: { path: { id, act: done } } })))
-const part = (f: Schemas['RiskFactor']) => f.value * f.weight
-const heaviest = computed(() => Math.max(0.1, ...(data.value?.factors ?? []).map((f) => Math.abs(part(f)))))
 const related = computed(() => {
   const a = alert.value
   if (!a) return []
@@ -97,36 +96,7 @@ const related = computed(() => {
       <el-button type="primary" :loading="busy" @click="answer('confirmed')">It is confirmed</el-button>
       <el-button v-if="alert.state === 'new'" :loading="busy" @click="takeOver">I look at it</el-button>
     </section>
-    <section aria-label="Risk">
-      <h2>
-        Risk
-        <span :class="alert.severity"
-          >{{ alert.risk }} of 100 · {{ severityMarks[alert.severity] }}
-          {{ severityWords[alert.severity] }} severity</span
-        >
-      </h2>
-      <table class="factors">
-        <tbody>
-          <tr v-for="f in data.factors" :key="f.name">
-            <th scope="row">{{ f.words }}</th>
-            <td class="bar" aria-hidden="true">
-              <span :class="{ less: part(f) < 0 }" :style="{ width: `${(Math.abs(part(f)) / heaviest) * 100}%` }" />
-            </td>
-            <td class="num" :title="`${f.value.toFixed(2)} × ${f.weight.toFixed(2)}`">
-              {{ part(f) < 0 ? '−' : '+' }}{{ Math.abs(part(f)).toFixed(2) }}
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <p v-if="data.factors.length === 0" class="quiet">No circumstance adds to it.</p>
-      <p v-if="may('manageWatches')" class="small feedback">
-        <template v-if="alert.useful === null || alert.useful === undefined"
-          >Was this alert worth your time? <button class="chip" :disabled="busy" @click="learn(true)">useful</button>
-          <button class="chip" :disabled="busy" @click="learn(false)">noise</button></template
-        >
-        <template v-else>Found {{ alert.useful ? 'useful' : 'noise' }}: the weights of these factors moved.</template>
-      </p>
-    </section>
+    <AlertRisk :alert="alert" :factors="data.factors" :busy="busy" @learn="learn" />
     <BaselineChart v-if="data.baseline" :baseline="data.baseline" />
     <section v-if="data.case.length" aria-label="Case">
       <h2>Its case: {{ plural(data.case.length, 'more alert') }}</h2>
@@ -214,36 +184,8 @@ ul {
 .el-button {
   margin: 0;
 }
-.high {
-  color: var(--copper);
-}
 .settled {
   color: var(--sea);
-}
-.factors {
-  width: 100%;
-  border-collapse: collapse;
-  font-size: 13px;
-}
-.factors th {
-  font-weight: 400;
-  text-align: left;
-  width: 56%;
-  padding: 2px 8px 2px 0;
-}
-.factors span {
-  display: block;
-  height: 9px;
-  background: var(--copper);
-}
-.factors .less {
-  background: var(--sea);
-}
-.factors .num {
-  width: 60px;
-}
-.feedback {
-  margin-top: 6px;
 }
 .when {
   white-space: nowrap;

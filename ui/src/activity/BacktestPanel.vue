@@ -57,6 +57,10 @@ const at = computed(() => {
   })
   return best
 })
+/** The curve in words, from its first point to its last. */
+const says = computed(() =>
+  [curve.value[0], curve.value.at(-1)].map((p) => `${p?.perWeek} a week at ${p?.threshold}`).join(' to '),
+)
 const movable = computed(() => rule.kind === 'count' || rule.kind === 'journey')
 </script>
 
@@ -85,11 +89,7 @@ const movable = computed(() => rule.kind === 'count' || rule.kind === 'journey')
       </p>
       <figure v-if="curve.length > 1">
         <figcaption class="label">Alerts a week at other thresholds</figcaption>
-        <svg
-          :viewBox="`-6 -4 ${w + 12} ${h + 10}`"
-          role="img"
-          :aria-label="`From ${curve[0]!.perWeek} a week at ${curve[0]!.threshold} to ${curve.at(-1)!.perWeek} at ${curve.at(-1)!.threshold}`"
-        >
+        <svg :viewBox="`-6 -4 ${w + 12} ${h + 10}`" role="img" :aria-label="says">
           <polyline :points="curve.map((p, i) => `${x(i)},${y(p.perWeek)}`).join(' ')" class="curve" />
           <line :x1="x(at)" :x2="x(at)" y1="0" :y2="h" class="mark" />
           <circle :cx="x(at)" :cy="y(curve[at]!.perWeek)" r="4" class="dot" />

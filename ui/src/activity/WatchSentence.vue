@@ -1,4 +1,5 @@
 <script setup lang="ts">
+// Long because the seven kinds of watch are one sentence, each part with its editor.
 import { computed, ref } from 'vue'
 import SentencePart from '@/shared/SentencePart.vue'
 import LengthEditor from './LengthEditor.vue'

@@ -89,7 +89,7 @@ export default {
   stale: {
     activity: [['events'], ['event'], ['boards'], ['sign-ins'], ['channels']],
     channels: [['channels'], ['rejected'], ['events'], ['boards']],
-    watches: [['watches'], ['alerts'], ['alert'], ['alert-weights'], ['action-severities'], ['duties'], ['today']],
+    watches: [['watches'], ['alerts'], ['alert'], ['alert-weights'], ['action-severities']],
     statements: [['statements']],
     investigations: [['investigations']],
   },

@@ -95,6 +95,14 @@ export const ofKind = (rule: Rule, kind: string): Rule => ({
   ...beginnings[kind],
 })
 
+const article = (word?: string | null) => (/^[aeiou]/.test(word ?? '') ? 'An' : 'A')
+
+const scopeWords: Record<string, string> = {
+  actor: 'the person',
+  peers: 'their peers',
+  organisation: 'the organisation',
+}
+
 /** The rule as one sentence, for lists. */
 export function ruleSentence(rule: Rule): string {
   const where = rule.where ? ` where ${rule.where}` : ''
@@ -106,7 +114,10 @@ export function ruleSentence(rule: Rule): string {
     case 'count':
       return `${rule.threshold} or more ${measureWords(rule.of)} within ${lengthWords(rule.within)} by ${per}${where}${except}`
     case 'first':
-      return `${/^[aeiou]/.test(rule.dimension ?? '') ? 'An' : 'A'} ${rule.dimension} never seen before for ${rule.scope === 'actor' ? 'the person' : rule.scope === 'peers' ? 'their peers' : 'the organisation'}${where}${except}`
+      return (
+        `${article(rule.dimension)} ${rule.dimension} never seen before for ` +
+        `${scopeWords[rule.scope ?? 'organisation']}${where}${except}`
+      )
     case 'unusual':
       return `Far more ${measureWords(rule.of)} in an hour than is usual for ${per}${where}${except}`
     case 'journey':

@@ -29,7 +29,22 @@ const rows = computed(() =>
 )
 const { act, busy, problem } = useAct(['readiness'])
 const editing = ref<number | 'new' | null>(null)
-const blank = (): Entry => ({ kind: kind.value, title: '', says: '', owner: '', due: null, doneOn: null, likelihood: 3, impact: 3, likelihoodAfter: 2, impactAfter: 2, mark: '', done: 0, of: 0, controls: [] })
+const blank = (): Entry => ({
+  kind: kind.value,
+  title: '',
+  says: '',
+  owner: '',
+  due: null,
+  doneOn: null,
+  likelihood: 3,
+  impact: 3,
+  likelihoodAfter: 2,
+  impactAfter: 2,
+  mark: '',
+  done: 0,
+  of: 0,
+  controls: [],
+})
 const form = reactive<Entry>(blank())
 function edit(e?: Schemas['RegisterView']) {
   Object.assign(form, e ? { ...e.settings } : blank())
@@ -46,7 +61,14 @@ async function save() {
   if (done) editing.value = null
 }
 const remove = (id: number) => act(() => take(api.DELETE('/api/registers/{id}', { params: { path: { id } } })))
-const marks: Record<string, string> = { risk: 'Treatment', policy: 'Version', supplier: 'Tier', training: 'Course', change: 'State', incident: 'State' }
+const marks: Record<string, string> = {
+  risk: 'Treatment',
+  policy: 'Version',
+  supplier: 'Tier',
+  training: 'Course',
+  change: 'State',
+  incident: 'State',
+}
 const counted = computed(() => kind.value === 'policy' || kind.value === 'training')
 </script>
 
@@ -54,25 +76,63 @@ const counted = computed(() => kind.value === 'policy' || kind.value === 'traini
   <main class="page">
     <header>
       <h1>Areas</h1>
-      <el-radio-group :model-value="kind" size="small" aria-label="Register" @change="(k: unknown) => ((chosen = k as string), (cell = null), (editing = null))"><el-radio-button v-for="(w, k) in registerWords" :key="k" :value="k">{{ w }}</el-radio-button></el-radio-group>
+      <el-radio-group
+        :model-value="kind"
+        size="small"
+        aria-label="Register"
+        @change="(k: unknown) => ((chosen = k as string), (cell = null), (editing = null))"
+        ><el-radio-button v-for="(w, k) in registerWords" :key="k" :value="k">{{ w }}</el-radio-button></el-radio-group
+      >
       <RouterLink class="small" to="/access/people">People</RouterLink>
       <RouterLink class="small" to="/access/mend">Access</RouterLink>
-      <el-button v-if="may('manageReadiness')" type="primary" size="small" class="right" @click="edit()">Add an entry</el-button>
+      <el-button v-if="may('manageReadiness')" type="primary" size="small" class="right" @click="edit()"
+        >Add an entry</el-button
+      >
     </header>
     <p v-if="error ?? problem" class="problem" role="alert">{{ (error ?? problem)!.message }}</p>
     <form v-if="editing" class="panel block grid" @submit.prevent="save">
       <label class="label" for="e-title">Title</label><el-input id="e-title" v-model="form.title" size="small" />
-      <label class="label" for="e-says">What it is</label><el-input id="e-says" v-model="form.says" type="textarea" :rows="2" />
-      <label class="label" for="e-owner">Owner</label><el-input id="e-owner" v-model="form.owner" size="small" placeholder="mail address" />
-      <label class="label" for="e-mark">{{ marks[kind] }}</label><el-input id="e-mark" v-model="form.mark" size="small" />
-      <label class="label" for="e-due">Next due</label><span><input id="e-due" v-model="form.due" type="date" /> <label class="small">done on <input v-model="form.doneOn" type="date" /></label></span>
+      <label class="label" for="e-says">What it is</label
+      ><el-input id="e-says" v-model="form.says" type="textarea" :rows="2" />
+      <label class="label" for="e-owner">Owner</label
+      ><el-input id="e-owner" v-model="form.owner" size="small" placeholder="mail address" />
+      <label class="label" for="e-mark">{{ marks[kind] }}</label><el-input
+        id="e-mark"
+        v-model="form.mark"
+        size="small"
+      />
+      <label class="label" for="e-due">Next due</label
+      ><span
+        ><input id="e-due" v-model="form.due" type="date" />
+        <label class="small">done on <input v-model="form.doneOn" type="date" /></label
+      ></span>
       <template v-if="kind === 'risk'">
         <span class="label">Likelihood × impact, 1 to 5</span>
-        <span class="row"><el-input-number v-model="form.likelihood" size="small" :min="1" :max="5" aria-label="Likelihood before" /> × <el-input-number v-model="form.impact" size="small" :min="1" :max="5" aria-label="Impact before" /> before,
-          <el-input-number v-model="form.likelihoodAfter" size="small" :min="1" :max="5" aria-label="Likelihood after" /> × <el-input-number v-model="form.impactAfter" size="small" :min="1" :max="5" aria-label="Impact after" /> after</span>
+        <span class="row"
+          ><el-input-number v-model="form.likelihood" size="small" :min="1" :max="5" aria-label="Likelihood before" /> ×
+          <el-input-number v-model="form.impact" size="small" :min="1" :max="5" aria-label="Impact before" /> before,
+          <el-input-number
+            v-model="form.likelihoodAfter"
+            size="small"
+            :min="1"
+            :max="5"
+            aria-label="Likelihood after"
+          />
+          ×
+          <el-input-number v-model="form.impactAfter" size="small" :min="1" :max="5" aria-label="Impact after" />
+          after</span
+        >
       </template>
-      <template v-if="counted"><span class="label">{{ kind === 'policy' ? 'Acknowledged' : 'Done' }}</span><span class="row"><el-input-number v-model="form.done" size="small" :min="0" aria-label="Done" /> of <el-input-number v-model="form.of" size="small" :min="0" aria-label="Of" /></span></template>
-      <span /><span><el-button type="primary" size="small" native-type="submit" :loading="busy">Keep it</el-button> <button type="button" class="link" @click="editing = null">Leave it</button></span>
+      <template v-if="counted"
+        ><span class="label">{{ kind === 'policy' ? 'Acknowledged' : 'Done' }}</span
+        ><span class="row"
+          ><el-input-number v-model="form.done" size="small" :min="0" aria-label="Done" /> of
+          <el-input-number v-model="form.of" size="small" :min="0" aria-label="Of" /></span
+      ></template>
+      <span /><span
+        ><el-button type="primary" size="small" native-type="submit" :loading="busy">Keep it</el-button>
+        <button type="button" class="link" @click="editing = null">Leave it</button></span
+      >
     </form>
     <HeatMap v-if="kind === 'risk' && data?.length" :risks="data" :cell="cell" @pick="(c) => (cell = c)" />
     <p v-if="data?.length === 0" class="quiet">Nothing stands in this register yet.</p>
@@ -92,15 +152,34 @@ const counted = computed(() => kind.value === 'policy' || kind.value === 'traini
       </thead>
       <tbody>
         <tr v-for="e in rows" :key="e.id">
-          <td><strong>{{ e.settings.title }}</strong><div class="small quiet">{{ e.settings.says }}</div></td>
+          <td>
+            <strong>{{ e.settings.title }}</strong>
+            <div class="small quiet">{{ e.settings.says }}</div>
+          </td>
           <td v-if="kind === 'risk'" class="num">{{ (e.settings.likelihood ?? 0) * (e.settings.impact ?? 0) }}</td>
-          <td v-if="kind === 'risk'" class="num">{{ (e.settings.likelihoodAfter ?? 0) * (e.settings.impactAfter ?? 0) }}</td>
+          <td v-if="kind === 'risk'" class="num">
+            {{ (e.settings.likelihoodAfter ?? 0) * (e.settings.impactAfter ?? 0) }}
+          </td>
           <td>{{ e.settings.mark || '–' }}</td>
-          <td v-if="counted" class="num" :class="{ lacking: (e.settings.done ?? 0) < (e.settings.of ?? 0) }">{{ e.settings.done }} of {{ e.settings.of }}</td>
-          <td :class="{ lacking: e.overdue }">{{ e.overdue ? '▲ ' : '' }}{{ e.settings.due ? day(e.settings.due) : '–' }}</td>
+          <td v-if="counted" class="num" :class="{ lacking: (e.settings.done ?? 0) < (e.settings.of ?? 0) }">
+            {{ e.settings.done }} of {{ e.settings.of }}
+          </td>
+          <td :class="{ lacking: e.overdue }">
+            {{ e.overdue ? '▲ ' : '' }}{{ e.settings.due ? day(e.settings.due) : '–' }}
+          </td>
           <td class="small">{{ e.settings.owner || '–' }}</td>
-          <td class="small"><span v-for="c in e.settings.controls ?? []" :key="c"><RouterLink :to="`/readiness/controls?code=${c}`">{{ c }}</RouterLink> </span></td>
-          <td class="small do"><template v-if="may('manageReadiness')"><button class="link" @click="edit(e)">Change</button> <button class="link" :disabled="busy" @click="remove(e.id)">Remove</button></template></td>
+          <td class="small">
+            <span v-for="c in e.settings.controls ?? []" :key="c"
+              ><RouterLink :to="`/readiness/controls?code=${c}`">{{ c }}</RouterLink
+              >{{ ' ' }}
+            </span>
+          </td>
+          <td class="small do">
+            <template v-if="may('manageReadiness')"
+              ><button class="link" @click="edit(e)">Change</button>{{ ' ' }}
+              <button class="link" :disabled="busy" @click="remove(e.id)">Remove</button></template
+            >
+          </td>
         </tr>
       </tbody>
     </table>

@@ -4,7 +4,11 @@ import { api, take } from '@/shared/api/client'
 import AssuranceSheet from './AssuranceSheet.vue'
 
 /** Open to everybody, where the organisation published it. */
-const { data, error } = useQuery({ queryKey: ['assurance', 'public'], queryFn: () => take(api.GET('/api/assurance')), retry: false })
+const { data, error } = useQuery({
+  queryKey: ['assurance', 'public'],
+  queryFn: () => take(api.GET('/api/assurance')),
+  retry: false,
+})
 </script>
 
 <template>

@@ -13,15 +13,35 @@ const { page } = defineProps<{ page: Schemas['AssurancePage'] }>()
     <p v-if="page.words" class="words">{{ page.words }}</p>
     <template v-if="page.frameworks.length">
       <h2>Frameworks</h2>
-      <table class="sheet"><tbody><tr v-for="f in page.frameworks" :key="f.title"><td>{{ f.title }} <span class="small quiet">{{ f.version }}</span></td><td>{{ f.state }}</td></tr></tbody></table>
+      <table class="sheet">
+        <tbody>
+          <tr v-for="f in page.frameworks" :key="f.title">
+            <td>
+              {{ f.title }} <span class="small quiet">{{ f.version }}</span>
+            </td>
+            <td>{{ f.state }}</td>
+          </tr>
+        </tbody>
+      </table>
     </template>
     <template v-if="page.areas.length">
       <h2>Controls</h2>
-      <table class="sheet"><tbody><tr v-for="a in page.areas" :key="a.area"><td>{{ a.area }}</td><td>{{ a.passing }} of {{ a.of }} ready</td></tr></tbody></table>
+      <table class="sheet">
+        <tbody>
+          <tr v-for="a in page.areas" :key="a.area">
+            <td>{{ a.area }}</td>
+            <td>{{ a.passing }} of {{ a.of }} ready</td>
+          </tr>
+        </tbody>
+      </table>
     </template>
     <template v-if="page.policies.length">
       <h2>Policies</h2>
-      <ul><li v-for="p in page.policies" :key="p.title">{{ p.title }} <span class="small quiet">{{ p.version }}</span></li></ul>
+      <ul>
+        <li v-for="p in page.policies" :key="p.title">
+          {{ p.title }} <span class="small quiet">{{ p.version }}</span>
+        </li>
+      </ul>
     </template>
   </div>
 </template>

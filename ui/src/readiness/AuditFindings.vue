@@ -10,14 +10,29 @@ const { audit, mayFind } = defineProps<{ audit: Schemas['AuditView']; mayFind: b
 const { act, busy, problem } = useAct(['readiness'])
 const form = reactive({ title: '', severity: 'minor', control: '', action: '', owner: '', due: today.value })
 async function find() {
-  if (await act(() => take(api.POST('/api/audits/{id}/findings', { params: { path: { id: audit.id } }, body: { ...form, done: false } })))) form.title = ''
+  if (
+    await act(() =>
+      take(
+        api.POST('/api/audits/{id}/findings', { params: { path: { id: audit.id } }, body: { ...form, done: false } }),
+      ),
+    )
+  )
+    form.title = ''
 }
 const done = (f: Schemas['FindingView']) =>
   act(() =>
     take(
       api.PUT('/api/audits/{id}/findings/{finding}', {
         params: { path: { id: audit.id, finding: f.id } },
-        body: { title: f.title, severity: f.severity, control: f.control, action: f.action, owner: f.owner, due: f.due ?? null, done: !f.doneOn },
+        body: {
+          title: f.title,
+          severity: f.severity,
+          control: f.control,
+          action: f.action,
+          owner: f.owner,
+          due: f.due ?? null,
+          done: !f.doneOn,
+        },
       }),
     ),
   )
@@ -25,14 +40,36 @@ const done = (f: Schemas['FindingView']) =>
 
 <template>
   <table v-if="audit.findings.length" class="sheet">
-    <thead><tr><th>Finding</th><th>Severity</th><th>Action</th><th>Due</th><th><span class="sr">Act</span></th></tr></thead>
+    <thead>
+      <tr>
+        <th>Finding</th>
+        <th>Severity</th>
+        <th>Action</th>
+        <th>Due</th>
+        <th><span class="sr">Act</span></th>
+      </tr>
+    </thead>
     <tbody>
       <tr v-for="f in audit.findings" :key="f.id">
-        <td><strong>{{ f.title }}</strong> <RouterLink v-if="f.control && may('readReadiness')" class="small" :to="`/readiness/controls?code=${f.control}`">{{ f.control }}</RouterLink></td>
+        <td>
+          <strong>{{ f.title }}</strong>
+          <RouterLink
+            v-if="f.control && may('readReadiness')"
+            class="small"
+            :to="`/readiness/controls?code=${f.control}`"
+            >{{ f.control }}</RouterLink
+          >
+        </td>
         <td>{{ f.severity }}</td>
-        <td class="small">{{ f.action }} <span class="quiet">{{ f.owner }}</span></td>
+        <td class="small">
+          {{ f.action }} <span class="quiet">{{ f.owner }}</span>
+        </td>
         <td>{{ f.doneOn ? `✓ ${day(f.doneOn)}` : f.due ? day(f.due) : '–' }}</td>
-        <td class="small"><button v-if="may('manageReadiness')" class="link" :disabled="busy" @click="done(f)">{{ f.doneOn ? 'Open again' : 'Done' }}</button></td>
+        <td class="small">
+          <button v-if="may('manageReadiness')" class="link" :disabled="busy" @click="done(f)">
+            {{ f.doneOn ? 'Open again' : 'Done' }}
+          </button>
+        </td>
       </tr>
     </tbody>
   </table>
@@ -40,7 +77,9 @@ const done = (f: Schemas['FindingView']) =>
   <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
   <form v-if="mayFind" class="panel block grid" @submit.prevent="find">
     <el-input v-model="form.title" size="small" placeholder="What was found" aria-label="What was found" />
-    <el-select v-model="form.severity" size="small" aria-label="Severity"><el-option v-for="s in ['observation', 'minor', 'major']" :key="s" :value="s" :label="s" /></el-select>
+    <el-select v-model="form.severity" size="small" aria-label="Severity"
+      ><el-option v-for="s in ['observation', 'minor', 'major']" :key="s" :value="s" :label="s"
+    /></el-select>
     <el-input v-model="form.control" size="small" placeholder="control" aria-label="Control" />
     <el-input v-model="form.action" size="small" placeholder="action" aria-label="Action" />
     <el-input v-model="form.owner" size="small" placeholder="who does it" aria-label="Who does it" />

@@ -14,15 +14,28 @@ const path = computed(() => ({ params: { path: { id: audit.id, number: request.n
 const words = ref('')
 const offer = () => act(() => take(api.POST('/api/audits/{id}/requests/{number}/offer', path.value)))
 const answer = async (state: Schemas['RequestState']) => {
-  if (await act(() => take(api.POST('/api/audits/{id}/requests/{number}/state', { ...path.value, body: { state, remark: words.value } })))) words.value = ''
+  if (
+    await act(() =>
+      take(
+        api.POST('/api/audits/{id}/requests/{number}/state', { ...path.value, body: { state, remark: words.value } }),
+      ),
+    )
+  )
+    words.value = ''
 }
 const remark = async () => {
-  if (await act(() => take(api.POST('/api/audits/{id}/requests/{number}/remarks', { ...path.value, body: { text: words.value } })))) words.value = ''
+  if (
+    await act(() =>
+      take(api.POST('/api/audits/{id}/requests/{number}/remarks', { ...path.value, body: { text: words.value } })),
+    )
+  )
+    words.value = ''
 }
 const opened = ref<number | null>(null)
 const proof = useQuery({
   queryKey: computed(() => ['audits', 'proof', audit.id, opened.value]),
-  queryFn: () => take(api.GET('/api/audits/{id}/proofs/{proof}', { params: { path: { id: audit.id, proof: opened.value! } } })),
+  queryFn: () =>
+    take(api.GET('/api/audits/{id}/proofs/{proof}', { params: { path: { id: audit.id, proof: opened.value! } } })),
   enabled: computed(() => opened.value !== null),
 })
 const open = computed(() => !audit.closedAt)
@@ -33,33 +46,64 @@ const late = computed(() => request.due < today.value && request.state !== 'acce
   <section class="panel block" :aria-label="`Request ${request.number}`">
     <p>
       <strong>{{ request.number }}. {{ request.what }}</strong>
-      <span class="state" :class="{ lacking: request.state === 'returned', settled: request.state === 'accepted' }">{{ requestWords[request.state] }}</span>
+      <span class="state" :class="{ lacking: request.state === 'returned', settled: request.state === 'accepted' }">{{
+        requestWords[request.state]
+      }}</span>
     </p>
-    <p class="small quiet">{{ request.requirement }}<template v-if="request.owner"> · {{ request.owner }}</template> · <span :class="{ lacking: late }">due {{ day(request.due) }}</span></p>
+    <p class="small quiet">
+      {{ request.requirement }}<template v-if="request.owner"> · {{ request.owner }}</template> ·
+      <span :class="{ lacking: late }">due {{ day(request.due) }}</span>
+    </p>
     <table v-if="request.offered.length" class="sheet">
       <tbody>
         <tr v-for="o in request.offered" :key="o.id">
-          <td><strong>{{ o.control }}</strong> {{ o.title }}</td>
-          <td class="small">{{ o.proof.says }} <span class="quiet">{{ day(o.proof.day) }}</span></td>
+          <td>
+            <strong>{{ o.control }}</strong> {{ o.title }}
+          </td>
+          <td class="small">
+            {{ o.proof.says }} <span class="quiet">{{ day(o.proof.day) }}</span>
+          </td>
           <td class="small do">
-            <a v-if="o.proof.fileName" :href="`/api/audits/${audit.id}/proofs/${o.id}/file`" download>{{ o.proof.fileName }}</a>
-            <button v-else class="link" @click="opened = opened === o.id ? null : o.id">{{ opened === o.id ? 'Fold' : 'Look' }}</button>
+            <a v-if="o.proof.fileName" :href="`/api/audits/${audit.id}/proofs/${o.id}/file`" download>{{
+              o.proof.fileName
+            }}</a>
+            <button v-else class="link" @click="opened = opened === o.id ? null : o.id">
+              {{ opened === o.id ? 'Fold' : 'Look' }}
+            </button>
           </td>
         </tr>
       </tbody>
     </table>
     <ul v-if="opened && proof.data.value" class="small">
-      <li v-for="f in proof.data.value.facts.slice(0, 30)" :key="f.id">{{ f.right ? '✓' : '▲' }} {{ f.name }}: {{ f.why }}</li>
+      <li v-for="f in proof.data.value.facts.slice(0, 30)" :key="f.id">
+        {{ f.right ? '✓' : '▲' }} {{ f.name }}: {{ f.why }}
+      </li>
       <li v-if="proof.data.value.facts.length === 0">{{ proof.data.value.proof.says }}</li>
     </ul>
-    <p v-for="(m, i) in request.remarks" :key="i" class="small remark"><strong>{{ m.by }}</strong>, {{ moment(m.at) }}: {{ m.text }}</p>
+    <p v-for="(m, i) in request.remarks" :key="i" class="small remark">
+      <strong>{{ m.by }}</strong>, {{ moment(m.at) }}: {{ m.text }}
+    </p>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <div v-if="open" class="acts">
-      <el-input v-model="words" size="small" placeholder="A question, an answer, what is missing" :aria-label="`Remark on request ${request.number}`" />
+      <el-input
+        v-model="words"
+        size="small"
+        placeholder="A question, an answer, what is missing"
+        :aria-label="`Remark on request ${request.number}`"
+      />
       <el-button size="small" :disabled="!words.trim()" :loading="busy" @click="remark">Say it</el-button>
       <template v-if="may('manageReadiness')">
-        <el-button v-if="request.requirement" size="small" :loading="busy" @click="offer">Offer what the controls have</el-button>
-        <el-button v-if="request.state !== 'ready' && request.offered.length" size="small" type="primary" :loading="busy" @click="answer('ready')">Ready for review</el-button>
+        <el-button v-if="request.requirement" size="small" :loading="busy" @click="offer"
+          >Offer what the controls have</el-button
+        >
+        <el-button
+          v-if="request.state !== 'ready' && request.offered.length"
+          size="small"
+          type="primary"
+          :loading="busy"
+          @click="answer('ready')"
+          >Ready for review</el-button
+        >
       </template>
       <template v-if="audit.mine && request.state === 'ready'">
         <el-button size="small" type="primary" :loading="busy" @click="answer('accepted')">Accept</el-button>

@@ -12,7 +12,11 @@ import AuditSamples from './AuditSamples.vue'
 /** The room of one audit: what was asked for, what is offered, samples, findings; the same for both sides. */
 const { audit } = defineProps<{ audit: Schemas['AuditView'] }>()
 // To open the room is a look that the ledger notes for the auditor.
-useQuery({ queryKey: ['audits', 'room', audit.id], queryFn: () => take(api.GET('/api/audits/{id}', { params: { path: { id: audit.id } } })), staleTime: Infinity })
+useQuery({
+  queryKey: ['audits', 'room', audit.id],
+  queryFn: () => take(api.GET('/api/audits/{id}', { params: { path: { id: audit.id } } })),
+  staleTime: Infinity,
+})
 const { act, busy, problem } = useAct(['readiness'])
 const path = computed(() => ({ params: { path: { id: audit.id } } }))
 const tab = ref('requests')
@@ -21,7 +25,17 @@ const requirement = ref('')
 const owner = ref('')
 const due = ref(audit.settings.startsOn)
 async function ask() {
-  if (await act(() => take(api.POST('/api/audits/{id}/requests', { ...path.value, body: { what: what.value, requirement: requirement.value.trim(), owner: owner.value, due: due.value } })))) what.value = ''
+  if (
+    await act(() =>
+      take(
+        api.POST('/api/audits/{id}/requests', {
+          ...path.value,
+          body: { what: what.value, requirement: requirement.value.trim(), owner: owner.value, due: due.value },
+        }),
+      ),
+    )
+  )
+    what.value = ''
 }
 const close = () => act(() => take(api.POST('/api/audits/{id}/closing', path.value)))
 const mayAsk = computed(() => !audit.closedAt && (audit.mine || may('manageReadiness')))
@@ -31,12 +45,21 @@ const mayAsk = computed(() => !audit.closedAt && (audit.mine || may('manageReadi
   <article class="room">
     <h1>{{ audit.settings.name }}</h1>
     <p class="small quiet">
-      {{ audit.frameworkTitle }} · period {{ day(audit.settings.periodFrom) }} to {{ day(audit.settings.periodThrough) }} · room open {{ day(audit.settings.startsOn) }} to {{ day(audit.settings.endsOn) }} · auditor {{ audit.settings.auditor || 'not invited yet' }}{{ audit.closedAt ? ' · closed' : '' }}
+      {{ audit.frameworkTitle }} · period {{ day(audit.settings.periodFrom) }} to
+      {{ day(audit.settings.periodThrough) }} · room open {{ day(audit.settings.startsOn) }} to
+      {{ day(audit.settings.endsOn) }} · auditor {{ audit.settings.auditor || 'not invited yet'
+      }}{{ audit.closedAt ? ' · closed' : '' }}
     </p>
     <p class="acts-row">
-      <el-radio-group v-model="tab" size="small" aria-label="What to show"><el-radio-button value="requests">Requests ({{ audit.requests.length }})</el-radio-button><el-radio-button value="samples">Samples ({{ audit.samples.length }})</el-radio-button><el-radio-button value="findings">Findings ({{ audit.findings.length }})</el-radio-button></el-radio-group>
+      <el-radio-group v-model="tab" size="small" aria-label="What to show"
+        ><el-radio-button value="requests">Requests ({{ audit.requests.length }})</el-radio-button
+        ><el-radio-button value="samples">Samples ({{ audit.samples.length }})</el-radio-button
+        ><el-radio-button value="findings">Findings ({{ audit.findings.length }})</el-radio-button></el-radio-group
+      >
       <a :href="`/api/audits/${audit.id}/room.zip`" download>The whole room (ZIP, with OSCAL)</a>
-      <button v-if="may('manageReadiness') && !audit.closedAt" class="link right" :disabled="busy" @click="close">Close the audit</button>
+      <button v-if="may('manageReadiness') && !audit.closedAt" class="link right" :disabled="busy" @click="close">
+        Close the audit
+      </button>
     </p>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <template v-if="tab === 'requests'">

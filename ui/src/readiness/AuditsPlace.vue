@@ -41,25 +41,56 @@ const left = (iso: string) => Math.round((Date.parse(iso) - Date.parse(today.val
       <div class="page">
         <header>
           <h1>Audits</h1>
-          <el-button v-if="may('manageReadiness')" size="small" type="primary" class="right" @click="making = !making">Plan an audit</el-button>
+          <el-button v-if="may('manageReadiness')" size="small" type="primary" class="right" @click="making = !making"
+            >Plan an audit</el-button
+          >
         </header>
         <p v-if="error ?? problem" class="problem" role="alert">{{ (error ?? problem)!.message }}</p>
         <form v-if="making" class="panel block grid" @submit.prevent="make">
           <label class="label" for="a-name">Name</label><el-input id="a-name" v-model="form.name" size="small" />
-          <span class="label">Framework</span><el-select v-model="form.framework" size="small" aria-label="Framework"><el-option v-for="f in overview.data.value?.frameworks ?? []" :key="f.code" :value="f.code" :label="f.title" /></el-select>
-          <label class="label" for="a-auditor">Auditor’s account</label><el-input id="a-auditor" v-model="form.auditor" size="small" placeholder="mail address" />
-          <span class="label">Period</span><span><input v-model="form.periodFrom" type="date" aria-label="Period from" /> <input v-model="form.periodThrough" type="date" aria-label="Period through" /></span>
-          <span class="label">Room open</span><span><input v-model="form.startsOn" type="date" aria-label="Open from" /> <input v-model="form.endsOn" type="date" aria-label="Open until" /></span>
+          <span class="label">Framework</span
+          ><el-select v-model="form.framework" size="small" aria-label="Framework"
+            ><el-option
+              v-for="f in overview.data.value?.frameworks ?? []"
+              :key="f.code"
+              :value="f.code"
+              :label="f.title"
+          /></el-select>
+          <label class="label" for="a-auditor">Auditor’s account</label
+          ><el-input id="a-auditor" v-model="form.auditor" size="small" placeholder="mail address" />
+          <span class="label">Period</span
+          ><span
+            ><input v-model="form.periodFrom" type="date" aria-label="Period from" />
+            <input v-model="form.periodThrough" type="date" aria-label="Period through"
+          /></span>
+          <span class="label">Room open</span
+          ><span
+            ><input v-model="form.startsOn" type="date" aria-label="Open from" />
+            <input v-model="form.endsOn" type="date" aria-label="Open until"
+          /></span>
           <span /><el-button type="primary" size="small" native-type="submit" :loading="busy">Plan it</el-button>
         </form>
         <p v-if="data?.length === 0 && !making" class="quiet">No audit is planned.</p>
-        <button v-for="a in data ?? []" :key="a.id" class="panel entry" :aria-current="a.id === open" @click="open = a.id">
+        <button
+          v-for="a in data ?? []"
+          :key="a.id"
+          class="panel entry"
+          :aria-current="a.id === open"
+          @click="open = a.id"
+        >
           <strong>{{ a.settings.name }}</strong>
           <span class="small quiet">{{ a.frameworkTitle }}</span>
-          <span class="small">{{ day(a.settings.startsOn) }} to {{ day(a.settings.endsOn) }}
-            <template v-if="a.closedAt">· closed</template><template v-else-if="left(a.settings.startsOn) > 0">· <span class="lacking">in {{ left(a.settings.startsOn) }} days</span></template><template v-else>· running</template>
+          <span class="small"
+            >{{ day(a.settings.startsOn) }} to {{ day(a.settings.endsOn) }}
+            <template v-if="a.closedAt">· closed</template
+            ><template v-else-if="left(a.settings.startsOn) > 0"
+              >· <span class="lacking">in {{ left(a.settings.startsOn) }} days</span></template
+            ><template v-else>· running</template>
           </span>
-          <span class="small">{{ a.requests.filter((r) => r.state === 'accepted').length }} of {{ a.requests.length }} requests accepted<template v-if="a.findings.length">, {{ a.findings.length }} findings</template></span>
+          <span class="small"
+            >{{ a.requests.filter((r) => r.state === 'accepted').length }} of {{ a.requests.length }} requests
+            accepted<template v-if="a.findings.length">, {{ a.findings.length }} findings</template></span
+          >
         </button>
       </div>
     </template>

@@ -18,10 +18,15 @@ const adding = ref(false)
 const declaring = ref(false)
 const reason = ref('')
 const declare = async () => {
-  if (await act(() => take(api.POST('/api/controls/{id}/not-applicable', { ...path.value, body: { reason: reason.value } }))))
+  if (
+    await act(() =>
+      take(api.POST('/api/controls/{id}/not-applicable', { ...path.value, body: { reason: reason.value } })),
+    )
+  )
     declaring.value = false
 }
-const again = () => act(() => take(api.POST('/api/controls/{id}/not-applicable', { ...path.value, body: { reason: '' } })))
+const again = () =>
+  act(() => take(api.POST('/api/controls/{id}/not-applicable', { ...path.value, body: { reason: '' } })))
 const approve = () => act(() => take(api.POST('/api/controls/{id}/approval', path.value)))
 const remove = async () => {
   if (await act(() => take(api.DELETE('/api/controls/{id}', path.value)))) emit('close')
@@ -71,7 +76,9 @@ const frameworks = computed(() => {
 
 <template>
   <article class="control">
-    <p class="small quiet">{{ control.settings.code }} · {{ control.settings.area }} · {{ control.settings.owner || 'no owner' }}</p>
+    <p class="small quiet">
+      {{ control.settings.code }} · {{ control.settings.area }} · {{ control.settings.owner || 'no owner' }}
+    </p>
     <h1>{{ control.settings.title }}</h1>
     <p v-if="control.settings.says">{{ control.settings.says }}</p>
     <p class="figure">
@@ -79,20 +86,33 @@ const frameworks = computed(() => {
       <span class="small quiet">{{ control.formula }}</span>
     </p>
     <p v-if="control.awaitsApproval" class="wait">
-      Somebody asked for it to be not applicable: “{{ control.notApplicable }}”. Until another person approves, it counts.
-      <el-button v-if="control.mayApprove && may('manageReadiness')" size="small" :loading="busy" @click="approve">Approve</el-button>
+      Somebody asked for it to be not applicable: “{{ control.notApplicable }}”. Until another person approves, it
+      counts.
+      <el-button v-if="control.mayApprove && may('manageReadiness')" size="small" :loading="busy" @click="approve"
+        >Approve</el-button
+      >
     </p>
-    <p v-else-if="control.state === 'notApplicable'" class="small">Not applicable: “{{ control.notApplicable }}”, approved by {{ control.approvedBy }}.</p>
+    <p v-else-if="control.state === 'notApplicable'" class="small">
+      Not applicable: “{{ control.notApplicable }}”, approved by {{ control.approvedBy }}.
+    </p>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <section aria-label="Parts">
       <PartLine v-for="p in control.parts" :key="p.id" :part="p" :control="control.id" />
-      <p v-if="control.parts.length === 0" class="lacking">○ Nothing shows yet that it works: add a test, a routine or evidence.</p>
+      <p v-if="control.parts.length === 0" class="lacking">
+        ○ Nothing shows yet that it works: add a test, a routine or evidence.
+      </p>
       <PartForm v-if="adding" :control="control.id" @close="adding = false" />
     </section>
     <p v-if="may('manageReadiness')" class="acts-row">
       <el-button v-if="!adding" size="small" @click="adding = true">Add a test, routine or evidence</el-button>
       <el-button size="small" @click="mapping = !mapping">Map to requirements</el-button>
-      <el-button v-if="control.state === 'notApplicable' || control.awaitsApproval" size="small" :loading="busy" @click="again">It is applicable</el-button>
+      <el-button
+        v-if="control.state === 'notApplicable' || control.awaitsApproval"
+        size="small"
+        :loading="busy"
+        @click="again"
+        >It is applicable</el-button
+      >
       <el-button v-else size="small" @click="declaring = !declaring">Not applicable</el-button>
       <button class="link" :disabled="busy" @click="remove">Remove the control</button>
     </p>
@@ -101,14 +121,37 @@ const frameworks = computed(() => {
       <el-button size="small" type="primary" :loading="busy" @click="declare">Ask for approval</el-button>
     </p>
     <div v-if="mapping" class="acts-row">
-      <el-select v-model="framework" size="small" placeholder="framework" aria-label="Framework"><el-option v-for="f in overview.data.value?.frameworks ?? []" :key="f.code" :value="f.code" :label="f.title" /></el-select>
-      <el-select v-if="framework" :model-value="mapped" multiple filterable size="small" aria-label="Requirements" class="wide" @change="map"><el-option v-for="r in requirements.data.value?.requirements ?? []" :key="r.code" :value="r.code" :label="`${r.code} ${r.title}`" /></el-select>
+      <el-select v-model="framework" size="small" placeholder="framework" aria-label="Framework"
+        ><el-option v-for="f in overview.data.value?.frameworks ?? []" :key="f.code" :value="f.code" :label="f.title"
+      /></el-select>
+      <el-select
+        v-if="framework"
+        :model-value="mapped"
+        multiple
+        filterable
+        size="small"
+        aria-label="Requirements"
+        class="wide"
+        @change="map"
+        ><el-option
+          v-for="r in requirements.data.value?.requirements ?? []"
+          :key="r.code"
+          :value="r.code"
+          :label="`${r.code} ${r.title}`"
+      /></el-select>
     </div>
     <section aria-label="What it answers">
       <h2>Answers {{ plural(control.settings.requirements.length, 'requirement') }}</h2>
-      <p v-for="[f, codes] in frameworks" :key="f" class="small"><RouterLink :to="`/readiness?framework=${f}`">{{ f }}</RouterLink>: {{ codes.join(', ') }}</p>
+      <p v-for="[f, codes] in frameworks" :key="f" class="small">
+        <RouterLink :to="`/readiness?framework=${f}`">{{ f }}</RouterLink>: {{ codes.join(', ') }}
+      </p>
     </section>
-    <p class="small quiet">Effort to mend: {{ control.settings.effort }} hours; weight {{ control.settings.weight }}<template v-if="control.parts.some((p) => p.endsOn)">; the first part ends on {{ day(control.parts.map((p) => p.endsOn ?? '9999').sort()[0]) }}</template>.</p>
+    <p class="small quiet">
+      Effort to mend: {{ control.settings.effort }} hours; weight {{ control.settings.weight
+      }}<template v-if="control.parts.some((p) => p.endsOn)"
+        >; the first part ends on {{ day(control.parts.map((p) => p.endsOn ?? '9999').sort()[0]) }}</template
+      >.
+    </p>
   </article>
 </template>
 

@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, watch } from 'vue'
 import { useAct } from '@/shared/act'
-import { api, take } from '@/shared/api/client'
+import { api, take, type Schemas } from '@/shared/api/client'
 import DataTable, { type Column } from '@/shared/DataTable.vue'
 import { may } from '@/shared/session'
 import { useUrl } from '@/shared/url'
@@ -61,6 +61,8 @@ async function make() {
   }
 }
 const shown = computed(() => data.value?.find((c) => c.id === open.value))
+const stateOf = (c: Schemas['ControlView']) =>
+  c.state === 'partly' && !Number(c.readiness) ? '▲ not met' : stateWords[c.state]
 </script>
 
 <template>
@@ -68,16 +70,53 @@ const shown = computed(() => data.value?.find((c) => c.id === open.value))
     <template #list>
       <header class="head">
         <h1>Controls</h1>
-        <el-input v-model="words" size="small" placeholder="Filter" aria-label="Filter the controls" clearable class="filter" />
-        <el-select :model-value="area" size="small" clearable placeholder="every area" aria-label="Area" class="area" @change="(a?: string) => put({ area: a || null })"><el-option v-for="a in areas" :key="a" :value="a" :label="a" /></el-select>
-        <el-select :model-value="state" size="small" clearable placeholder="every state" aria-label="State" class="area" @change="(s?: string) => put({ state: s || null })"><el-option value="failing" label="with a failing test" /><el-option v-for="s in ['ready', 'partly', 'notSetUp', 'notApplicable']" :key="s" :value="s" :label="stateWords[s]" /></el-select>
-        <el-button v-if="may('manageReadiness')" size="small" type="primary" class="right" @click="making = !making">Make a control</el-button>
+        <el-input
+          v-model="words"
+          size="small"
+          placeholder="Filter"
+          aria-label="Filter the controls"
+          clearable
+          class="filter"
+        />
+        <el-select
+          :model-value="area"
+          size="small"
+          clearable
+          placeholder="every area"
+          aria-label="Area"
+          class="area"
+          @change="(a?: string) => put({ area: a || null })"
+          ><el-option v-for="a in areas" :key="a" :value="a" :label="a"
+        /></el-select>
+        <el-select
+          :model-value="state"
+          size="small"
+          clearable
+          placeholder="every state"
+          aria-label="State"
+          class="area"
+          @change="(s?: string) => put({ state: s || null })"
+          ><el-option value="failing" label="with a failing test" /><el-option
+            v-for="s in ['ready', 'partly', 'notSetUp', 'notApplicable']"
+            :key="s"
+            :value="s"
+            :label="stateWords[s]"
+        /></el-select>
+        <el-button v-if="may('manageReadiness')" size="small" type="primary" class="right" @click="making = !making"
+          >Make a control</el-button
+        >
       </header>
       <p v-if="error ?? problem" class="problem pad" role="alert">{{ (error ?? problem)!.message }}</p>
       <form v-if="making" class="panel block make" @submit.prevent="make">
         <el-input v-model="form.code" placeholder="Code, such as REC-07" aria-label="Code" />
         <el-input v-model="form.title" placeholder="What is done" aria-label="Title" />
-        <el-select v-model="form.area" aria-label="Area"><el-option v-for="a in ['access', 'people', 'content', 'operations', 'suppliers', 'change', 'training', 'risk']" :key="a" :value="a" :label="a" /></el-select>
+        <el-select v-model="form.area" aria-label="Area"
+          ><el-option
+            v-for="a in ['access', 'people', 'content', 'operations', 'suppliers', 'change', 'training', 'risk']"
+            :key="a"
+            :value="a"
+            :label="a"
+        /></el-select>
         <el-input v-model="form.owner" placeholder="Owner’s mail address" aria-label="Owner" />
         <el-button type="primary" native-type="submit" :loading="busy">Make it</el-button>
       </form>
@@ -92,13 +131,22 @@ const shown = computed(() => data.value?.find((c) => c.id === open.value))
         :open="open"
         @open="open = $event.id"
       >
-        <template #code="{ row }"><strong>{{ row.settings.code }}</strong></template>
+        <template #code="{ row }"
+          ><strong>{{ row.settings.code }}</strong></template
+        >
         <template #title="{ row }">{{ row.settings.title }}</template>
-        <template #readiness="{ row }"><span :class="{ lacking: Number(row.readiness ?? 1) < 0.5 }">{{ percent(row.readiness) }}</span></template>
-        <template #state="{ row }">{{ stateWords[row.state] }}{{ row.awaitsApproval ? ' · asked' : '' }}</template>
+        <template #readiness="{ row }"
+          ><span :class="{ lacking: Number(row.readiness ?? 1) < 0.5 }">{{ percent(row.readiness) }}</span></template
+        >
+        <template #state="{ row }">{{ stateOf(row) }}{{ row.awaitsApproval ? ' · asked' : '' }}</template>
         <template #area="{ row }">{{ row.settings.area }}</template>
         <template #owner="{ row }">{{ row.settings.owner || '–' }}</template>
-        <template #empty><h2>No control fits</h2><p>A control says what the organisation does; its tests, routines and evidence show that it is done.</p></template>
+        <template #empty
+          ><h2>No control fits</h2>
+          <p>
+            A control says what the organisation does; its tests, routines and evidence show that it is done.
+          </p></template
+        >
       </DataTable>
     </template>
     <template #subject><ControlPane v-if="shown" :key="shown.id" :control="shown" @close="open = null" /></template>

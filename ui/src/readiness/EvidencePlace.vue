@@ -13,7 +13,11 @@ const words = ref('')
 const lacking = ref(false)
 const rows = computed(() =>
   (data.value ?? [])
-    .filter((e) => (!lacking.value || !e.counts) && `${e.control} ${e.title} ${e.doer}`.toLowerCase().includes(words.value.toLowerCase()))
+    .filter(
+      (e) =>
+        (!lacking.value || !e.counts) &&
+        `${e.control} ${e.title} ${e.doer}`.toLowerCase().includes(words.value.toLowerCase()),
+    )
     .map((e) => ({ ...e, id: e.partId })),
 )
 const columns: Column[] = [
@@ -34,14 +38,42 @@ const columns: Column[] = [
       <el-checkbox v-model="lacking">only what does not count</el-checkbox>
     </header>
     <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
-    <DataTable name="evidence" label="Evidence" :rows="rows" :columns="columns" :total="rows.length" word="piece" :loading="isLoading" @open="(row) => router.push(`/readiness/controls?code=${row.control}`)">
-      <template #counts="{ row }"><span :class="row.counts ? 'settled' : 'lacking'">{{ row.counts ? (row.endsOn ? `✓ until ${day(row.endsOn)}` : '✓') : '▲ missing' }}</span></template>
-      <template #title="{ row }">{{ row.title }} <span class="small quiet">{{ row.kind === 'routine' ? 'routine' : '' }}</span><span v-if="row.sameAs.length" class="small quiet"> · the same file as {{ row.sameAs.join(', ') }}</span></template>
+    <DataTable
+      name="evidence"
+      label="Evidence"
+      :rows="rows"
+      :columns="columns"
+      :total="rows.length"
+      word="piece"
+      :loading="isLoading"
+      @open="(row) => router.push(`/readiness/controls?code=${row.control}`)"
+    >
+      <template #counts="{ row }"
+        ><span :class="row.counts ? 'settled' : 'lacking'">{{
+          row.counts ? (row.endsOn ? `✓ until ${day(row.endsOn)}` : '✓') : '▲ missing'
+        }}</span></template
+      >
+      <template #title="{ row }"
+        >{{ row.title }} <span class="small quiet">{{ row.kind === 'routine' ? 'routine' : '' }}</span><span
+          v-if="row.sameAs.length"
+          class="small quiet"
+        >
+          · the same file as {{ row.sameAs.join(', ') }}</span
+        ></template
+      >
       <template #control="{ row }">{{ row.control }}</template>
-      <template #latest="{ row }"><template v-if="row.latest">{{ day(row.latest.day) }} <span class="small quiet">{{ row.latest.fileName || row.latest.says }}</span></template><template v-else>–</template></template>
+      <template #latest="{ row }"
+        ><template v-if="row.latest"
+          >{{ day(row.latest.day) }}
+          <span class="small quiet">{{ row.latest.fileName || row.latest.says }}</span></template
+        ><template v-else>–</template></template
+      >
       <template #doer="{ row }">{{ row.doer || '–' }}</template>
       <template #versions="{ row }">{{ row.versions }}</template>
-      <template #empty><h2>No evidence is asked for</h2><p>Add evidence or a routine to a control; it stands here with the day on which it ends.</p></template>
+      <template #empty
+        ><h2>No evidence is asked for</h2>
+        <p>Add evidence or a routine to a control; it stands here with the day on which it ends.</p></template
+      >
     </DataTable>
   </section>
 </template>

@@ -41,16 +41,32 @@ const rows = computed(() =>
         controls that serve it; with none it is 0. The framework in a unit = weighted mean of its requirements over the
         controls that apply there. The framework = mean of its units, weighted by people:
       </p>
-      <ul class="small"><li v-for="f in data.formula" :key="f">{{ f }}</li></ul>
+      <ul class="small">
+        <li v-for="f in data.formula" :key="f">{{ f }}</li>
+      </ul>
     </details>
     <table class="sheet">
-      <thead><tr><th>Requirement</th><th class="num">Readiness</th><th>Controls</th></tr></thead>
+      <thead>
+        <tr>
+          <th>Requirement</th>
+          <th class="num">Readiness</th>
+          <th>Controls</th>
+        </tr>
+      </thead>
       <tbody>
         <tr v-for="r in rows" :key="r.code">
-          <td><strong>{{ r.code }}</strong> {{ r.title }} <span class="small quiet">{{ r.group }}</span></td>
-          <td class="num" :class="{ lacking: Number(r.readiness ?? 1) < 0.5 }">{{ r.state === 'answered' ? percent(r.readiness) : stateWords[r.state] }}</td>
+          <td>
+            <strong>{{ r.code }}</strong> {{ r.title }} <span class="small quiet">{{ r.group }}</span>
+          </td>
+          <td class="num" :class="{ lacking: Number(r.readiness ?? 1) < 0.5 }">
+            {{ r.state === 'answered' ? percent(r.readiness) : stateWords[r.state] }}
+          </td>
           <td class="small">
-            <span v-for="(c, i) in r.controls" :key="c.code">{{ i ? ', ' : '' }}<RouterLink :to="`/readiness/controls?code=${c.code}`" :title="c.title">{{ c.code }}</RouterLink> {{ c.state === 'notApplicable' ? 'n/a' : percent(c.readiness) }}</span>
+            <span v-for="(c, i) in r.controls" :key="c.code"
+              >{{ i ? ', ' : ''
+              }}<RouterLink :to="`/readiness/controls?code=${c.code}`" :title="c.title">{{ c.code }}</RouterLink>
+              {{ c.state === 'notApplicable' ? 'n/a' : percent(c.readiness) }}</span
+            >
           </td>
         </tr>
       </tbody>

@@ -40,7 +40,12 @@ async function bring(event: Event) {
     )
 }
 const hours = ref(40)
-const fixes = computed(() => data.value?.fixes.filter((_, i, all) => all.slice(0, i + 1).reduce((h, f) => h + Number(f.hours), 0) <= hours.value) ?? [])
+const fixes = computed(
+  () =>
+    data.value?.fixes.filter(
+      (_, i, all) => all.slice(0, i + 1).reduce((h, f) => h + Number(f.hours), 0) <= hours.value,
+    ) ?? [],
+)
 const drop = computed(() => {
   const last = forecast.data.value?.at(-1)
   return last && data.value?.mean ? Number(data.value.mean) - Number(last.readiness) : 0
@@ -62,13 +67,22 @@ const causes = computed(() => (forecast.data.value ?? []).flatMap((p) => p.moved
       <table class="sheet">
         <tbody>
           <tr v-for="c in library.data.value ?? []" :key="c.code">
-            <td><strong>{{ c.title }}</strong><div class="small quiet">{{ c.source }}</div></td>
+            <td>
+              <strong>{{ c.title }}</strong>
+              <div class="small quiet">{{ c.source }}</div>
+            </td>
             <td class="num">{{ plural(c.requirements, 'requirement') }}</td>
-            <td class="do"><span v-if="c.adopted" class="quiet">adopted</span><el-button v-else size="small" :loading="busy" @click="adopt(c.code)">Adopt it</el-button></td>
+            <td class="do">
+              <span v-if="c.adopted" class="quiet">adopted</span
+              ><el-button v-else size="small" :loading="busy" @click="adopt(c.code)">Adopt it</el-button>
+            </td>
           </tr>
         </tbody>
       </table>
-      <p class="small">Or an OSCAL catalog (JSON): <input type="file" accept="application/json,.json" aria-label="OSCAL catalog" @change="bring" /></p>
+      <p class="small">
+        Or an OSCAL catalog (JSON):
+        <input type="file" accept="application/json,.json" aria-label="OSCAL catalog" @change="bring" />
+      </p>
     </section>
     <section v-if="data?.frameworks.length === 0" class="panel block">
       <h2>No framework is adopted yet</h2>
@@ -77,16 +91,23 @@ const causes = computed(() => (forecast.data.value ?? []).flatMap((p) => p.moved
     <div v-if="data?.frameworks.length" class="frameworks">
       <section v-for="f in data.frameworks" :key="f.code" class="panel block" :aria-label="f.title">
         <header>
-          <h2><button class="link title" @click="open = open === f.code ? '' : f.code">{{ f.title }}</button></h2>
+          <h2>
+            <button class="link title" @click="open = open === f.code ? '' : f.code">{{ f.title }}</button>
+          </h2>
           <strong class="figure small-figure">{{ percent(f.readiness) }}</strong>
         </header>
         <p class="small">
-          {{ plural(f.requirements, 'requirement') }}<template v-if="f.unanswered">, <span class="lacking">{{ f.unanswered }} unanswered</span></template>;
-          in five weeks <strong :class="{ lacking: Number(f.forecast) < Number(f.readiness) }">{{ percent(f.forecast) }}</strong> if nobody does anything.
+          {{ plural(f.requirements, 'requirement')
+          }}<template v-if="f.unanswered"
+            >, <span class="lacking">{{ f.unanswered }} unanswered</span></template
+          >; in five weeks
+          <strong :class="{ lacking: Number(f.forecast) < Number(f.readiness) }">{{ percent(f.forecast) }}</strong> if
+          nobody does anything.
         </p>
         <HistoryLine :points="f.history" />
         <p class="small units">
-          <span v-for="u in f.units.slice(0, 4)" :key="u.unit">{{ u.unit }} {{ percent(u.readiness) }}</span><template v-if="f.units.length > 4"> and {{ f.units.length - 4 }} more units</template>
+          <span v-for="u in f.units.slice(0, 4)" :key="u.unit">{{ u.unit }} {{ percent(u.readiness) }}</span
+          ><template v-if="f.units.length > 4"> and {{ f.units.length - 4 }} more units</template>
         </p>
       </section>
     </div>
@@ -99,10 +120,19 @@ const causes = computed(() => (forecast.data.value ?? []).flatMap((p) => p.moved
           <el-input-number v-model="hours" size="small" :min="1" :max="40" aria-label="Hours" /> hours.
         </p>
         <table class="sheet">
-          <thead><tr><th>Control</th><th class="num">Hours</th><th class="num">Gain</th><th class="num">Then</th></tr></thead>
+          <thead>
+            <tr>
+              <th>Control</th>
+              <th class="num">Hours</th>
+              <th class="num">Gain</th>
+              <th class="num">Then</th>
+            </tr>
+          </thead>
           <tbody>
             <tr v-for="f in fixes" :key="f.control">
-              <td><RouterLink :to="`/readiness/controls?code=${f.control}`">{{ f.control }}</RouterLink> {{ f.title }}</td>
+              <td>
+                <RouterLink :to="`/readiness/controls?code=${f.control}`">{{ f.control }}</RouterLink> {{ f.title }}
+              </td>
               <td class="num">{{ f.hours }}</td>
               <td class="num gain">+{{ percent(f.gain) }}</td>
               <td class="num">{{ percent(f.after) }}</td>
@@ -115,14 +145,18 @@ const causes = computed(() => (forecast.data.value ?? []).flatMap((p) => p.moved
         <h2>If nobody does anything</h2>
         <p class="small">In 120 days the mean falls by {{ percent(drop) }}.</p>
         <HistoryLine :points="forecast.data.value ?? []" />
-        <ul class="small"><li v-for="c in causes" :key="c">{{ c }}</li></ul>
+        <ul class="small">
+          <li v-for="c in causes" :key="c">{{ c }}</li>
+        </ul>
       </section>
       <section class="panel block" aria-label="Tests by area">
         <h2>Tests by area</h2>
         <table class="sheet">
           <tbody>
             <tr v-for="a in data.areas" :key="a.area">
-              <td><RouterLink :to="`/readiness/controls?area=${a.area}`">{{ a.area }}</RouterLink></td>
+              <td>
+                <RouterLink :to="`/readiness/controls?area=${a.area}`">{{ a.area }}</RouterLink>
+              </td>
               <td class="num">{{ a.passing }} passing</td>
               <td class="num" :class="{ lacking: a.failing }">{{ a.failing }} failing</td>
             </tr>
@@ -162,6 +196,14 @@ ul {
 }
 .figure {
   font: 600 26px/1 var(--serif);
+}
+.frameworks section,
+.two section {
+  align-content: start;
+}
+.num,
+.figure {
+  white-space: nowrap;
 }
 .small-figure {
   font-size: 22px;

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take } from '@/shared/api/client'
-import { day, plural } from '@/shared/format'
+import { day } from '@/shared/format'
 import { may } from '@/shared/session'
 
 /** A gauge opened: who or what is missing, by unit, and what is passed over and why. */
@@ -46,25 +46,53 @@ const all = ref(false)
     <header>
       <h2>{{ data.gauge.settings.name }}</h2>
       <span class="quiet small">{{ data.gauge.says }}</span>
-      <span class="right"><button v-if="may('manageReadiness')" class="link" :disabled="busy" @click="remove">Remove the gauge</button> <button class="link" @click="emit('close')">Fold</button></span>
+      <span class="right"
+        ><button v-if="may('manageReadiness')" class="link" :disabled="busy" @click="remove">Remove the gauge</button>
+        <button class="link" @click="emit('close')">Fold</button></span
+      >
     </header>
     <p v-if="problem ?? error" class="problem" role="alert">{{ (problem ?? error)!.message }}</p>
     <p>
-      {{ data.gauge.right }} ÷ {{ data.gauge.of }} = <strong>{{ data.gauge.percent ?? '–' }} %</strong>; the target is {{ data.gauge.settings.target }} %.
-      <span v-for="u in data.units" :key="u.unit" class="small quiet unit">{{ u.unit }} {{ Math.round((u.right / u.of) * 100) }} %</span>
+      {{ data.gauge.right }} ÷ {{ data.gauge.of }} = <strong>{{ data.gauge.percent ?? '–' }} %</strong>; the target is
+      {{ data.gauge.settings.target }} %.
+      <span v-for="u in data.units" :key="u.unit" class="small quiet unit"
+        >{{ u.unit }} {{ Math.round((u.right / u.of) * 100) }} %</span
+      >
     </p>
     <table v-if="lacking.length" class="sheet">
-      <thead><tr><th>Missing: {{ lacking.length }}</th><th>Why</th><th><span class="sr">Act</span></th></tr></thead>
+      <thead>
+        <tr>
+          <th>Missing: {{ lacking.length }}</th>
+          <th>Why</th>
+          <th><span class="sr">Act</span></th>
+        </tr>
+      </thead>
       <tbody>
         <template v-for="s in lacking.slice(0, 60)" :key="s.id">
           <tr>
-            <td><RouterLink v-if="s.link" :to="s.link">{{ s.name }}</RouterLink><template v-else>{{ s.name }}</template> <span class="small quiet">{{ s.unit }}</span></td>
+            <td>
+              <RouterLink v-if="s.link" :to="s.link">{{ s.name }}</RouterLink><template v-else>{{ s.name }}</template>
+              <span class="small quiet">{{ s.unit }}</span>
+            </td>
             <td class="small">{{ s.why }}</td>
-            <td class="do"><button v-if="may('manageReadiness')" class="link small" @click="((excluding = s.id), (reason = ''), (ends = ''))">Pass over</button></td>
+            <td class="do">
+              <button
+                v-if="may('manageReadiness')"
+                class="link small"
+                @click="((excluding = s.id), (reason = ''), (ends = ''))"
+              >
+                Pass over
+              </button>
+            </td>
           </tr>
           <tr v-if="excluding === s.id">
             <td colspan="3" class="exclude">
-              <el-input v-model="reason" size="small" placeholder="Why, such as: an emergency account, sealed in the safe" aria-label="Reason" />
+              <el-input
+                v-model="reason"
+                size="small"
+                placeholder="Why, such as: an emergency account, sealed in the safe"
+                aria-label="Reason"
+              />
               <label class="small">until <input v-model="ends" type="date" aria-label="Last day" /></label>
               <el-button size="small" type="primary" :loading="busy" @click="exclude">Pass over {{ s.name }}</el-button>
               <button class="link" @click="excluding = null">Leave it</button>
@@ -80,16 +108,27 @@ const all = ref(false)
         <tbody>
           <tr v-for="e in data.exclusions" :key="e.id" :class="{ quiet: e.over }">
             <td>{{ e.name }}</td>
-            <td class="small">“{{ e.reason }}” {{ e.by }}<template v-if="e.endsOn">, until {{ day(e.endsOn) }}</template>{{ e.over ? ' (over)' : '' }}</td>
-            <td class="do"><button v-if="may('manageReadiness')" class="link small" :disabled="busy" @click="include(e.id)">Count it again</button></td>
+            <td class="small">
+              “{{ e.reason }}” {{ e.by }}<template v-if="e.endsOn">, until {{ day(e.endsOn) }}</template
+              >{{ e.over ? ' (over)' : '' }}
+            </td>
+            <td class="do">
+              <button v-if="may('manageReadiness')" class="link small" :disabled="busy" @click="include(e.id)">
+                Count it again
+              </button>
+            </td>
           </tr>
         </tbody>
       </table>
     </template>
     <p v-if="right.length" class="small">
-      <button class="link" @click="all = !all">{{ all ? 'Fold' : 'Show' }} {{ right.length }} that are as they should be</button>
+      <button class="link" @click="all = !all">
+        {{ all ? 'Fold' : 'Show' }} {{ right.length }} that are as they should be
+      </button>
     </p>
-    <ul v-if="all" class="small"><li v-for="s in right.slice(0, 200)" :key="s.id">{{ s.name }}: {{ s.why }}</li></ul>
+    <ul v-if="all" class="small">
+      <li v-for="s in right.slice(0, 200)" :key="s.id">{{ s.name }}: {{ s.why }}</li>
+    </ul>
   </section>
 </template>
 

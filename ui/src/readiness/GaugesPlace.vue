@@ -54,16 +54,32 @@ const sorted = computed(() => {
     <header>
       <h1>Gauges</h1>
       <span class="quiet">shares that the product measures from its own facts</span>
-      <el-button v-if="may('manageReadiness')" type="primary" class="right" @click="making = !making">Make a gauge</el-button>
+      <el-button v-if="may('manageReadiness')" type="primary" class="right" @click="making = !making"
+        >Make a gauge</el-button
+      >
     </header>
     <p v-if="error ?? problem" class="problem" role="alert">{{ (error ?? problem)!.message }}</p>
     <form v-if="making" class="panel block make" @submit.prevent="make">
       <label class="label" for="g-measure">What it measures</label>
-      <el-select id="g-measure" v-model="form.measure" filterable aria-label="What it measures" @change="pick"><el-option v-for="m in measures.data.value ?? []" :key="m.name" :value="m.name" :label="m.title" :title="m.says" /></el-select>
+      <el-select id="g-measure" v-model="form.measure" filterable aria-label="What it measures" @change="pick"
+        ><el-option
+          v-for="m in measures.data.value ?? []"
+          :key="m.name"
+          :value="m.name"
+          :label="m.title"
+          :title="m.says"
+      /></el-select>
       <label class="label" for="g-name">Name</label><el-input id="g-name" v-model="form.name" />
       <span class="label">Percent: target, a look below, an act below</span>
-      <span class="row"><el-input-number v-model="form.target" :min="0" :max="100" aria-label="Target" /> <el-input-number v-model="form.warning" :min="0" :max="100" aria-label="A look below" /> <el-input-number v-model="form.alarm" :min="0" :max="100" aria-label="An act below" /></span>
-      <span /><span><el-button type="primary" native-type="submit" :loading="busy">Make the gauge</el-button> <button type="button" class="link" @click="making = false">Leave it</button></span>
+      <span class="row"
+        ><el-input-number v-model="form.target" :min="0" :max="100" aria-label="Target" />
+        <el-input-number v-model="form.warning" :min="0" :max="100" aria-label="A look below" />
+        <el-input-number v-model="form.alarm" :min="0" :max="100" aria-label="An act below"
+      /></span>
+      <span /><span
+        ><el-button type="primary" native-type="submit" :loading="busy">Make the gauge</el-button>
+        <button type="button" class="link" @click="making = false">Leave it</button></span
+      >
     </form>
     <section v-if="data?.length === 0 && !making" class="panel block">
       <h2>Nothing is measured yet</h2>
@@ -71,11 +87,25 @@ const sorted = computed(() => {
     </section>
     <GaugePane v-if="open" :id="open" :key="open" @close="open = null" />
     <div class="tiles">
-      <button v-for="g in sorted" :key="g.id" class="panel tile" :aria-expanded="open === g.id" @click="open = open === g.id ? null : g.id">
+      <button
+        v-for="g in sorted"
+        :key="g.id"
+        class="panel tile"
+        :aria-expanded="open === g.id"
+        @click="open = open === g.id ? null : g.id"
+      >
         <span class="name">{{ g.settings.name }}</span>
-        <span class="value" :class="g.state">{{ g.percent === null || g.percent === undefined ? '–' : `${g.percent} %` }}</span>
-        <svg v-if="line(g)" viewBox="0 0 100 26" preserveAspectRatio="none" aria-hidden="true"><polyline :points="line(g)" /></svg>
-        <span class="small quiet">{{ marks[g.state] }} {{ words[g.state] }}; {{ g.right }} of {{ g.of }}<template v-if="g.excluded">, {{ plural(g.excluded, 'exclusion') }}</template>; target {{ g.settings.target }} %</span>
+        <span class="value" :class="g.state">{{
+          g.percent === null || g.percent === undefined ? '–' : `${g.percent} %`
+        }}</span>
+        <svg v-if="line(g)" viewBox="0 0 100 26" preserveAspectRatio="none" aria-hidden="true">
+          <polyline :points="line(g)" />
+        </svg>
+        <span class="small quiet"
+          >{{ marks[g.state] }} {{ words[g.state] }}; {{ g.right }} of {{ g.of
+          }}<template v-if="g.excluded">, {{ plural(g.excluded, 'exclusion') }}</template
+          >; target {{ g.settings.target }} %</span
+        >
       </button>
     </div>
   </main>

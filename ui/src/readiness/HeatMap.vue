@@ -17,16 +17,27 @@ const grave = (l: number, i: number) => Math.min(4, Math.floor((l * i - 1) / 5))
       <tr v-for="l in [5, 4, 3, 2, 1]" :key="l">
         <th scope="row">{{ l === 5 ? 'likely 5' : l === 1 ? 'rare 1' : l }}</th>
         <td v-for="i in [1, 2, 3, 4, 5]" :key="i" :class="`grave-${grave(l, i)}`">
-          <button :disabled="!inCell(l, i)" :aria-pressed="is(l, i)" :aria-label="`Likelihood ${l}, impact ${i}: ${inCell(l, i)} risks`" @click="emit('pick', is(l, i) ? null : [l, i])">{{ inCell(l, i) || '' }}</button>
+          <button
+            :disabled="!inCell(l, i)"
+            :aria-pressed="is(l, i)"
+            :aria-label="`Likelihood ${l}, impact ${i}: ${inCell(l, i)} risks`"
+            @click="emit('pick', is(l, i) ? null : [l, i])"
+          >
+            {{ inCell(l, i) || '' }}
+          </button>
         </td>
       </tr>
-      <tr><th /><th v-for="i in [1, 2, 3, 4, 5]" :key="i" scope="col">{{ i === 1 ? 'light 1' : i === 5 ? 'grave 5' : i }}</th></tr>
+      <tr>
+        <th />
+        <th v-for="i in [1, 2, 3, 4, 5]" :key="i" scope="col">{{ i === 1 ? 'light 1' : i === 5 ? 'grave 5' : i }}</th>
+      </tr>
     </tbody>
   </table>
 </template>
 
 <style scoped>
 .map {
+  justify-self: start;
   border-spacing: 3px;
   border-collapse: separate;
 }
@@ -45,7 +56,7 @@ td {
   border: 1px solid var(--line);
 }
 button {
-  width: 74px;
+  width: 84px;
   height: 34px;
   border: 0;
   background: none;

@@ -15,6 +15,9 @@ const span = computed(() => {
   const first = Date.parse(all.value[0]?.day ?? '2000-01-01')
   return { first, length: Math.max(1, Date.parse(all.value.at(-1)?.day ?? '2000-01-02') - first) }
 })
+const says = computed(() =>
+  [points[0], points.at(-1)].map((p) => `${percent(p?.readiness)} on ${day(p?.day)}`).join(' to '),
+)
 const x = (d: string) => ((Date.parse(d) - span.value.first) / span.value.length) * w
 const y = (n: number | string) => h - Number(n) * h
 /** Readiness stays as it is until the day on which it changes. */
@@ -27,16 +30,35 @@ const shown = computed(() => moved.value.find((p) => p.day === open.value))
 
 <template>
   <figure v-if="all.length > 1">
-    <svg :viewBox="`-4 -6 ${w + 8} ${h + 12}`" role="img" :aria-label="`From ${percent(points[0]?.readiness)} on ${day(points[0]?.day)} to ${percent(points.at(-1)?.readiness)} on ${day(points.at(-1)?.day)}`">
+    <svg :viewBox="`-4 -6 ${w + 8} ${h + 12}`" role="img" :aria-label="says">
       <line v-for="g in [0, 0.5, 1]" :key="g" x1="0" :x2="w" :y1="y(g)" :y2="y(g)" class="grid" />
       <path :d="steps(points)" class="line" />
       <path v-if="forecast.length" :d="steps(forecast)" class="line later" />
-      <circle v-for="p in moved" :key="p.day" :cx="x(p.day)" :cy="y(p.readiness)" r="4" class="dot" :class="{ at: open === p.day }" @click="open = open === p.day ? null : p.day"><title>{{ day(p.day) }}: {{ percent(p.readiness) }}</title></circle>
+      <circle
+        v-for="p in moved"
+        :key="p.day"
+        :cx="x(p.day)"
+        :cy="y(p.readiness)"
+        r="4"
+        class="dot"
+        :class="{ at: open === p.day }"
+        @click="open = open === p.day ? null : p.day"
+      >
+        <title>{{ day(p.day) }}: {{ percent(p.readiness) }}</title>
+      </circle>
     </svg>
-    <figcaption class="ends small quiet"><span>{{ day(points[0]?.day) }}</span><span>0, 50 and 100 %; a dot is a day on which something moved it{{ forecast.length ? '; dashed is the forecast if nobody does anything' : '' }}</span><span>{{ day(all.at(-1)?.day) }}</span></figcaption>
+    <figcaption class="ends small quiet">
+      <span>{{ day(points[0]?.day) }}</span><span
+        >0, 50 and 100 %; a dot is a day on which something moved it{{
+          forecast.length ? '; dashed is the forecast if nobody does anything' : ''
+        }}</span
+      ><span>{{ day(all.at(-1)?.day) }}</span>
+    </figcaption>
     <div v-if="shown" class="why">
       <strong>{{ day(shown.day) }}: {{ percent(shown.readiness) }}</strong>
-      <ul><li v-for="m in shown.moved.slice(0, 12)" :key="m">{{ m }}</li></ul>
+      <ul>
+        <li v-for="m in shown.moved.slice(0, 12)" :key="m">{{ m }}</li>
+      </ul>
     </div>
   </figure>
 </template>

@@ -39,25 +39,42 @@ async function add() {
 <template>
   <form class="panel block grid" @submit.prevent="add">
     <span class="label">Kind</span>
-    <el-radio-group v-model="form.kind" size="small" aria-label="Kind"><el-radio-button value="test">Test</el-radio-button><el-radio-button value="routine">Routine</el-radio-button><el-radio-button value="evidence">Evidence</el-radio-button></el-radio-group>
+    <el-radio-group v-model="form.kind" size="small" aria-label="Kind"
+      ><el-radio-button value="test">Test</el-radio-button><el-radio-button value="routine">Routine</el-radio-button
+      ><el-radio-button value="evidence">Evidence</el-radio-button></el-radio-group
+    >
     <template v-if="form.kind === 'test'">
       <span class="label">What it looks at</span>
-      <el-select v-model="form.measure" filterable size="small" aria-label="What it looks at" @change="pick"><el-option v-for="m in measures.data.value ?? []" :key="m.name" :value="m.name" :label="m.title" :title="m.says" /></el-select>
-      <span class="label">Percent that must be right</span><el-input-number v-model="form.expected" size="small" :min="0" :max="100" aria-label="Percent" />
+      <el-select v-model="form.measure" filterable size="small" aria-label="What it looks at" @change="pick"
+        ><el-option
+          v-for="m in measures.data.value ?? []"
+          :key="m.name"
+          :value="m.name"
+          :label="m.title"
+          :title="m.says"
+      /></el-select>
+      <span class="label">Percent that must be right</span
+      ><el-input-number v-model="form.expected" size="small" :min="0" :max="100" aria-label="Percent" />
     </template>
     <label class="label" for="p-title">Title</label><el-input id="p-title" v-model="form.title" size="small" />
     <template v-if="form.kind === 'routine'">
-      <label class="label" for="p-rule">Rule (RFC 5545)</label><el-input id="p-rule" v-model="form.recurrence" size="small" />
+      <label class="label" for="p-rule">Rule (RFC 5545)</label
+      ><el-input id="p-rule" v-model="form.recurrence" size="small" />
       <label class="label" for="p-first">First due day</label><input id="p-first" v-model="form.first" type="date" />
     </template>
     <template v-if="form.kind !== 'routine'">
-      <label class="label" for="p-period">It speaks for</label><el-input id="p-period" v-model="form.period" size="small" placeholder="P90D" />
+      <label class="label" for="p-period">It speaks for</label
+      ><el-input id="p-period" v-model="form.period" size="small" placeholder="P90D" />
     </template>
     <template v-if="form.kind !== 'test'">
-      <label class="label" for="p-doer">Who brings it</label><el-input id="p-doer" v-model="form.doer" size="small" placeholder="mail address" />
+      <label class="label" for="p-doer">Who brings it</label
+      ><el-input id="p-doer" v-model="form.doer" size="small" placeholder="mail address" />
     </template>
     <span class="label">Weight</span><el-input-number v-model="form.weight" size="small" :min="0" aria-label="Weight" />
-    <span /><span><el-button type="primary" size="small" native-type="submit" :loading="busy">Add it</el-button> <button type="button" class="link" @click="emit('close')">Leave it</button></span>
+    <span /><span
+      ><el-button type="primary" size="small" native-type="submit" :loading="busy">Add it</el-button>
+      <button type="button" class="link" @click="emit('close')">Leave it</button></span
+    >
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
   </form>
 </template>

@@ -52,20 +52,34 @@ const lacking = computed(() => (proof.data.value?.facts ?? []).filter((f) => !f.
   <section class="part" :class="{ counts: part.counts }" :aria-label="part.title">
     <p>
       <span :class="part.counts ? 'settled' : 'lacking'">{{ part.counts ? '✓' : '▲' }}</span>
-      <strong> {{ part.title }}</strong> <span class="small quiet">{{ partWords[part.kind] }}, weight {{ part.weight }}</span>
+      <strong> {{ part.title }}</strong>
+      <span class="small quiet">{{ partWords[part.kind] }}, weight {{ part.weight }}</span>
     </p>
     <p class="small">
-      <template v-if="latest">{{ latest.says }} <span class="quiet">{{ moment(latest.at) }}, {{ latest.by }}.</span></template>
+      <template v-if="latest"
+        >{{ latest.says }} <span class="quiet">{{ moment(latest.at) }}, {{ latest.by }}.</span></template
+      >
       <template v-else>No {{ part.kind === 'test' ? 'run' : 'proof' }} yet.</template>
-      <template v-if="part.kind === 'routine' && part.due"> Due {{ day(part.due) }}<template v-if="part.doer">, by {{ part.doer }}</template>.</template>
+      <template v-if="part.kind === 'routine' && part.due">
+        Due {{ day(part.due) }}<template v-if="part.doer">, by {{ part.doer }}</template
+        >.</template
+      >
       <template v-if="part.counts && part.endsOn"> It counts until {{ day(part.endsOn) }}.</template>
     </p>
     <p class="small acts">
-      <button v-if="part.kind === 'test' && may('manageReadiness')" class="link" :disabled="busy" @click="run">Run it now</button>
+      <button v-if="part.kind === 'test' && may('manageReadiness')" class="link" :disabled="busy" @click="run">
+        Run it now
+      </button>
       <button v-if="part.kind === 'routine'" class="link" @click="doing = !doing">It is done</button>
-      <label v-if="part.kind === 'evidence'" class="link file">Give a file<input type="file" class="sr" @change="give" /></label>
-      <a v-if="latest?.fileName" :href="`/api/proofs/${latest.id}/file`" download>{{ latest.fileName }} ({{ bytes(latest.bytes) }})</a>
-      <button v-if="latest && part.kind === 'test'" class="link" @click="opened = opened ? null : latest.id">{{ opened ? 'Fold the facts' : 'What it looked at' }}</button>
+      <label v-if="part.kind === 'evidence'" class="link file"
+        >Give a file<input type="file" class="sr" @change="give"
+      /></label>
+      <a v-if="latest?.fileName" :href="`/api/proofs/${latest.id}/file`" download
+        >{{ latest.fileName }} ({{ bytes(latest.bytes) }})</a
+      >
+      <button v-if="latest && part.kind === 'test'" class="link" @click="opened = opened ? null : latest.id">
+        {{ opened ? 'Fold the facts' : 'What it looked at' }}
+      </button>
       <span v-if="latest?.hash" class="quiet hash">SHA-256 {{ latest.hash.slice(0, 12) }}…</span>
       <button v-if="may('manageReadiness')" class="link away" :disabled="busy" @click="remove">Remove</button>
     </p>
@@ -75,13 +89,25 @@ const lacking = computed(() => (proof.data.value?.facts ?? []).filter((f) => !f.
     </p>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <div v-if="opened && proof.data.value" class="facts">
-      <p class="small">{{ lacking.length }} of {{ proof.data.value.facts.length }} are not as they should be, as it was on {{ moment(proof.data.value.proof.at) }}:</p>
+      <p class="small">
+        {{ lacking.length }} of {{ proof.data.value.facts.length }} are not as they should be, as it was on
+        {{ moment(proof.data.value.proof.at) }}:
+      </p>
       <ul class="small">
-        <li v-for="f in lacking.slice(0, 40)" :key="f.id"><RouterLink v-if="f.link" :to="f.link">{{ f.name }}</RouterLink><template v-else>{{ f.name }}</template>: {{ f.why }}</li>
+        <li v-for="f in lacking.slice(0, 40)" :key="f.id">
+          <RouterLink v-if="f.link" :to="f.link">{{ f.name }}</RouterLink><template v-else>{{ f.name }}</template
+          >: {{ f.why }}
+        </li>
       </ul>
     </div>
     <p v-if="part.proofs.length > 1" class="small quiet strip" :aria-label="`${part.proofs.length} former proofs`">
-      <span v-for="p in [...part.proofs].reverse()" :key="p.id" :title="`${day(p.day)}: ${p.says}`" :class="p.passed ? 'settled' : 'lacking'">{{ p.passed ? '●' : '▲' }}</span>
+      <span
+        v-for="p in [...part.proofs].reverse()"
+        :key="p.id"
+        :title="`${day(p.day)}: ${p.says}`"
+        :class="p.passed ? 'settled' : 'lacking'"
+        >{{ p.passed ? '●' : '▲' }}</span
+      >
     </p>
   </section>
 </template>

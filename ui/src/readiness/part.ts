@@ -80,16 +80,6 @@ export default {
     { title: 'Go to Audits', note: 'Readiness', to: '/readiness/audits', show: reads },
   ],
   stale: {
-    readiness: [
-      ['readiness'],
-      ['controls'],
-      ['evidence'],
-      ['registers'],
-      ['audits'],
-      ['assurance'],
-      ['gauges'],
-      ['duties'],
-      ['today'],
-    ],
+    readiness: [['readiness'], ['controls'], ['evidence'], ['registers'], ['audits'], ['assurance'], ['gauges']],
   },
 } satisfies Part
