@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, take, type Schemas } from '@/shared/api/client'
+import { api, take } from '@/shared/api/client'
 import { count, day, plural } from '@/shared/format'
 import { may } from '@/shared/session'
 import { useUrl } from '@/shared/url'
@@ -37,17 +37,10 @@ const compared = useQuery({
     take(api.GET('/api/access/comparison', { params: { query: { first: person.value, second: second.value } } })),
   enabled: computed(() => !!person.value && !!second.value),
 })
-const typed = ref('')
-const suggest = (words: string, put: (found: { value: string; entry: Schemas['DirectoryEntry'] }[]) => void) =>
-  put(
-    (entries.data.value ?? [])
-      .filter((e) => e.kind !== 'consent' && `${e.name} ${e.id}`.toLowerCase().includes(words.toLowerCase()))
-      .slice(0, 40)
-      .map((entry) => ({ value: entry.name, entry })),
-  )
-function choose(found: Record<string, unknown>) {
-  typed.value = ''
-  void router.push(askFor(found.entry as Schemas['DirectoryEntry']))
+const choices = computed(() => (entries.data.value ?? []).filter((e) => e.kind !== 'consent'))
+function choose(id: string) {
+  const found = choices.value.find((e) => e.id === id)
+  if (found) void router.push(askFor(found))
 }
 const people = computed(() => (entries.data.value ?? []).filter((e) => ['person', 'guest', 'service'].includes(e.kind)))
 /** The pair whose ways are drawn. */
@@ -70,16 +63,16 @@ const says = computed(() => {
   <main class="page">
     <header>
       <h1>Reach</h1>
-      <el-autocomplete
-        v-model="typed"
-        :fetch-suggestions="suggest"
+      <el-select
+        :model-value="''"
+        filterable
         placeholder="A person, a group or a place"
         aria-label="Ask about a person, a group or a place"
-        @select="choose"
-        ><template #default="{ item }"
-          >{{ item.entry.name }}
-          <span class="quiet small">{{ kindWords[item.entry.kind] }} {{ item.entry.detail }}</span></template
-        ></el-autocomplete
+        class="ask"
+        @change="choose"
+        ><el-option v-for="e in choices" :key="e.id" :value="e.id" :label="e.name"
+          >{{ e.name }} <span class="quiet small">{{ kindWords[e.kind] }} {{ e.detail }}</span></el-option
+        ></el-select
       >
     </header>
     <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
@@ -196,7 +189,7 @@ header,
 h1 {
   font-size: 20px;
 }
-header :deep(.el-autocomplete) {
+header .ask {
   width: 420px;
 }
 .says {

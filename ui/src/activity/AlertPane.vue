@@ -165,6 +165,9 @@ ul {
 ul {
   padding-left: 18px;
 }
+li {
+  min-height: 26px;
+}
 .why {
   font: 400 17px/1.5 var(--serif);
 }

@@ -33,7 +33,7 @@ onMounted(async () => {
 <template>
   <p v-if="problem" class="wait" role="alert">{{ problem }}</p>
   <p v-else-if="!session" class="wait quiet" role="status">Opening …</p>
-  <div v-else-if="route.meta.open && route.params.token" class="alone"><RouterView /></div>
+  <div v-else-if="route.meta.public || (route.meta.open && route.params.token)" class="alone"><RouterView /></div>
   <SetUp v-else-if="session.needsSetUp" />
   <SignIn v-else-if="!person" />
   <div v-else class="app">

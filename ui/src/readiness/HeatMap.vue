@@ -44,7 +44,7 @@ const grave = (l: number, i: number) => Math.min(4, Math.floor((l * i - 1) / 5))
 th {
   font-weight: 400;
   font-size: 12px;
-  color: var(--ink-3);
+  color: var(--ink-2);
   padding: 0 6px;
   text-align: right;
 }

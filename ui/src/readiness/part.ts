@@ -45,7 +45,7 @@ export default {
     {
       path: '/assurance',
       component: () => import('./AssurancePage.vue'),
-      meta: { title: 'Assurance', open: true },
+      meta: { title: 'Assurance', open: true, public: true },
     },
   ],
   places: [
