@@ -105,7 +105,7 @@ const related = computed(() => {
           <RouterLink :to="{ query: { ...$route.query, alert: String(c.id) } }"
             >{{ moment(c.at) }} · {{ c.watch }} · {{ c.who }}</RouterLink
           >
-          <span class="quiet">risk {{ c.risk }}, {{ stateWords[c.state] }}</span>
+          {{ ' ' }}<span class="quiet">risk {{ c.risk }}, {{ stateWords[c.state] }}</span>
         </li>
       </ul>
     </section>

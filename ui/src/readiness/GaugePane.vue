@@ -72,7 +72,7 @@ const all = ref(false)
           <tr>
             <td>
               <RouterLink v-if="s.link" :to="s.link">{{ s.name }}</RouterLink><template v-else>{{ s.name }}</template>
-              <span class="small quiet">{{ s.unit }}</span>
+              {{ ' ' }}<span class="small quiet">{{ s.unit }}</span>
             </td>
             <td class="small">{{ s.why }}</td>
             <td class="do">
@@ -153,6 +153,7 @@ h3 {
 }
 .unit {
   margin-left: 10px;
+  white-space: nowrap;
 }
 .exclude {
   display: flex;
