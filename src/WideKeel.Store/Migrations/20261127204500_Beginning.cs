@@ -1,4 +1,4 @@
-﻿using System;
+using System;
 using Microsoft.EntityFrameworkCore.Migrations;
 
 #nullable disable
@@ -1962,11 +1962,1348 @@ namespace WideKeel.Store.Migrations
             // INSERT OR REPLACE would remove a row without the delete trigger; entries come in order or not at all.
             migrationBuilder.Sql("CREATE TRIGGER ledger_in_order BEFORE INSERT ON ledger WHEN NEW.Sequence <> (SELECT COALESCE(MAX(Sequence), 0) + 1 FROM ledger) BEGIN SELECT RAISE(ABORT, 'the ledger is append-only'); END;");
             migrationBuilder.Sql(WideKeel.Store.Content.FullText.Create);
+
+            migrationBuilder.CreateTable(
+                name: "activity_value",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Column = table.Column<string>(type: "TEXT", nullable: false),
+                    Value = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_activity_value", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "channel",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Feed = table.Column<string>(type: "TEXT", nullable: false),
+                    Format = table.Column<string>(type: "TEXT", nullable: false),
+                    Mapping = table.Column<string>(type: "TEXT", nullable: false),
+                    Admits = table.Column<string>(type: "TEXT", nullable: false),
+                    Retention = table.Column<string>(type: "TEXT", nullable: false),
+                    DaysAtHand = table.Column<int>(type: "INTEGER", nullable: false),
+                    LatenessHours = table.Column<int>(type: "INTEGER", nullable: false),
+                    OpenToAnalysts = table.Column<bool>(type: "INTEGER", nullable: false),
+                    KeyHash = table.Column<string>(type: "TEXT", nullable: true),
+                    KeyPrefix = table.Column<string>(type: "TEXT", nullable: false),
+                    Folder = table.Column<string>(type: "TEXT", nullable: false),
+                    Port = table.Column<int>(type: "INTEGER", nullable: false),
+                    CertificateFile = table.Column<string>(type: "TEXT", nullable: false),
+                    Connected = table.Column<bool>(type: "INTEGER", nullable: false),
+                    LastEventAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    LastReceivedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    SkewMilliseconds = table.Column<long>(type: "INTEGER", nullable: false),
+                    Taken = table.Column<long>(type: "INTEGER", nullable: false),
+                    Duplicates = table.Column<long>(type: "INTEGER", nullable: false),
+                    NotAdmitted = table.Column<long>(type: "INTEGER", nullable: false),
+                    TooOld = table.Column<long>(type: "INTEGER", nullable: false),
+                    Rejected = table.Column<long>(type: "INTEGER", nullable: false),
+                    LedgerRead = table.Column<long>(type: "INTEGER", nullable: false),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_channel", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "investigation",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Summary = table.Column<string>(type: "TEXT", nullable: false),
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: false),
+                    OpenedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    FrozenAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    MatterId = table.Column<long>(type: "INTEGER", nullable: true),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_investigation", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_investigation_person_PersonId",
+                        column: x => x.PersonId,
+                        principalTable: "person",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "network",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Ranges = table.Column<string>(type: "TEXT", nullable: false),
+                    Egress = table.Column<bool>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_network", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "place",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Range = table.Column<string>(type: "TEXT", nullable: false),
+                    Country = table.Column<string>(type: "TEXT", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Latitude = table.Column<double>(type: "REAL", nullable: true),
+                    Longitude = table.Column<double>(type: "REAL", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_place", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "statement",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Sql = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_statement", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_statement_person_PersonId",
+                        column: x => x.PersonId,
+                        principalTable: "person",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "activity_event",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    ChannelId = table.Column<long>(type: "INTEGER", nullable: false),
+                    ChannelName = table.Column<long>(type: "INTEGER", nullable: true),
+                    SourceId = table.Column<string>(type: "TEXT", nullable: false),
+                    Time = table.Column<long>(type: "INTEGER", nullable: false),
+                    Received = table.Column<long>(type: "INTEGER", nullable: false),
+                    UnitId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Actor = table.Column<long>(type: "INTEGER", nullable: true),
+                    ActorKind = table.Column<long>(type: "INTEGER", nullable: true),
+                    Category = table.Column<long>(type: "INTEGER", nullable: true),
+                    Action = table.Column<long>(type: "INTEGER", nullable: true),
+                    Object = table.Column<long>(type: "INTEGER", nullable: true),
+                    Container = table.Column<long>(type: "INTEGER", nullable: true),
+                    Target = table.Column<long>(type: "INTEGER", nullable: true),
+                    Address = table.Column<long>(type: "INTEGER", nullable: true),
+                    Network = table.Column<long>(type: "INTEGER", nullable: true),
+                    Country = table.Column<long>(type: "INTEGER", nullable: true),
+                    Place = table.Column<long>(type: "INTEGER", nullable: true),
+                    Latitude = table.Column<double>(type: "REAL", nullable: true),
+                    Longitude = table.Column<double>(type: "REAL", nullable: true),
+                    Device = table.Column<long>(type: "INTEGER", nullable: true),
+                    Application = table.Column<long>(type: "INTEGER", nullable: true),
+                    Outcome = table.Column<long>(type: "INTEGER", nullable: true),
+                    Code = table.Column<long>(type: "INTEGER", nullable: true),
+                    Amount = table.Column<double>(type: "REAL", nullable: true),
+                    Unit = table.Column<long>(type: "INTEGER", nullable: true),
+                    Title = table.Column<long>(type: "INTEGER", nullable: true),
+                    Details = table.Column<string>(type: "TEXT", nullable: true),
+                    Original = table.Column<string>(type: "TEXT", nullable: true),
+                    SegmentId = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_activity_event", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_activity_event_channel_ChannelId",
+                        column: x => x.ChannelId,
+                        principalTable: "channel",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "activity_file",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    ChannelId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Path = table.Column<string>(type: "TEXT", nullable: false),
+                    Read = table.Column<long>(type: "INTEGER", nullable: false),
+                    Lines = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_activity_file", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_activity_file_channel_ChannelId",
+                        column: x => x.ChannelId,
+                        principalTable: "channel",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "activity_rejected",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    ChannelId = table.Column<long>(type: "INTEGER", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    Line = table.Column<long>(type: "INTEGER", nullable: false),
+                    From = table.Column<string>(type: "TEXT", nullable: false),
+                    Reason = table.Column<string>(type: "TEXT", nullable: false),
+                    Beginning = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_activity_rejected", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_activity_rejected_channel_ChannelId",
+                        column: x => x.ChannelId,
+                        principalTable: "channel",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "channel_reader",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    ChannelId = table.Column<long>(type: "INTEGER", nullable: false),
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_channel_reader", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_channel_reader_channel_ChannelId",
+                        column: x => x.ChannelId,
+                        principalTable: "channel",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_channel_reader_person_PersonId",
+                        column: x => x.PersonId,
+                        principalTable: "person",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "segment",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    ChannelId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Day = table.Column<int>(type: "INTEGER", nullable: false),
+                    Number = table.Column<int>(type: "INTEGER", nullable: false),
+                    Events = table.Column<long>(type: "INTEGER", nullable: false),
+                    First = table.Column<long>(type: "INTEGER", nullable: false),
+                    Last = table.Column<long>(type: "INTEGER", nullable: false),
+                    Root = table.Column<byte[]>(type: "BLOB", nullable: false),
+                    FileHash = table.Column<string>(type: "TEXT", nullable: false),
+                    Bytes = table.Column<long>(type: "INTEGER", nullable: false),
+                    RemovedAt = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_segment", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_segment_channel_ChannelId",
+                        column: x => x.ChannelId,
+                        principalTable: "channel",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "investigation_event",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    InvestigationId = table.Column<long>(type: "INTEGER", nullable: false),
+                    EventId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Time = table.Column<long>(type: "INTEGER", nullable: false),
+                    Body = table.Column<string>(type: "TEXT", nullable: false),
+                    Note = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_investigation_event", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_investigation_event_investigation_InvestigationId",
+                        column: x => x.InvestigationId,
+                        principalTable: "investigation",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_activity_event_Actor_Time",
+                table: "activity_event",
+                columns: new[] { "Actor", "Time" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_activity_event_Address_Time",
+                table: "activity_event",
+                columns: new[] { "Address", "Time" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_activity_event_ChannelId_SourceId",
+                table: "activity_event",
+                columns: new[] { "ChannelId", "SourceId" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_activity_event_Object_Time",
+                table: "activity_event",
+                columns: new[] { "Object", "Time" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_activity_event_SegmentId",
+                table: "activity_event",
+                column: "SegmentId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_activity_event_Time",
+                table: "activity_event",
+                column: "Time");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_activity_event_unsealed",
+                table: "activity_event",
+                columns: new[] { "ChannelId", "Time" },
+                filter: "\"SegmentId\" IS NULL");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_activity_file_ChannelId_Path",
+                table: "activity_file",
+                columns: new[] { "ChannelId", "Path" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_activity_rejected_ChannelId",
+                table: "activity_rejected",
+                column: "ChannelId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_activity_value_Column_Value",
+                table: "activity_value",
+                columns: new[] { "Column", "Value" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_channel_KeyHash",
+                table: "channel",
+                column: "KeyHash",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_channel_Name",
+                table: "channel",
+                column: "Name",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_channel_reader_ChannelId_PersonId",
+                table: "channel_reader",
+                columns: new[] { "ChannelId", "PersonId" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_channel_reader_PersonId",
+                table: "channel_reader",
+                column: "PersonId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_investigation_PersonId",
+                table: "investigation",
+                column: "PersonId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_investigation_event_InvestigationId_EventId",
+                table: "investigation_event",
+                columns: new[] { "InvestigationId", "EventId" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_network_Name",
+                table: "network",
+                column: "Name",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_place_Range",
+                table: "place",
+                column: "Range",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_segment_ChannelId_Day_Number",
+                table: "segment",
+                columns: new[] { "ChannelId", "Day", "Number" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_statement_PersonId_Name",
+                table: "statement",
+                columns: new[] { "PersonId", "Name" },
+                unique: true);
+
+            migrationBuilder.CreateTable(
+                name: "action_severity",
+                columns: table => new
+                {
+                    Action = table.Column<string>(type: "TEXT", nullable: false),
+                    Severity = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_action_severity", x => x.Action);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "risk_weight",
+                columns: table => new
+                {
+                    Factor = table.Column<string>(type: "TEXT", nullable: false),
+                    Weight = table.Column<double>(type: "REAL", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_risk_weight", x => x.Factor);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "watch",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Definition = table.Column<string>(type: "TEXT", nullable: false),
+                    Severity = table.Column<string>(type: "TEXT", nullable: false),
+                    On = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Since = table.Column<long>(type: "INTEGER", nullable: false),
+                    Recipients = table.Column<string>(type: "TEXT", nullable: false),
+                    Words = table.Column<string>(type: "TEXT", nullable: false),
+                    DailyCap = table.Column<int>(type: "INTEGER", nullable: false),
+                    Act = table.Column<string>(type: "TEXT", nullable: true),
+                    JudgedTo = table.Column<long>(type: "INTEGER", nullable: false),
+                    JudgeWhole = table.Column<bool>(type: "INTEGER", nullable: false),
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: false),
+                    ChangedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_watch", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "alert",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    WatchId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Key = table.Column<string>(type: "TEXT", nullable: true),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    EventId = table.Column<string>(type: "TEXT", nullable: true),
+                    EventRow = table.Column<long>(type: "INTEGER", nullable: true),
+                    First = table.Column<string>(type: "TEXT", nullable: true),
+                    Measure = table.Column<double>(type: "REAL", nullable: true),
+                    Why = table.Column<string>(type: "TEXT", nullable: false),
+                    Actor = table.Column<string>(type: "TEXT", nullable: true),
+                    Address = table.Column<string>(type: "TEXT", nullable: true),
+                    Object = table.Column<string>(type: "TEXT", nullable: true),
+                    Severity = table.Column<string>(type: "TEXT", nullable: false),
+                    Risk = table.Column<int>(type: "INTEGER", nullable: false),
+                    Factors = table.Column<string>(type: "TEXT", nullable: false),
+                    State = table.Column<string>(type: "TEXT", nullable: false),
+                    Reason = table.Column<string>(type: "TEXT", nullable: false),
+                    Useful = table.Column<bool>(type: "INTEGER", nullable: true),
+                    OwnerId = table.Column<long>(type: "INTEGER", nullable: true),
+                    RaisedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    AnsweredAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    CaseId = table.Column<long>(type: "INTEGER", nullable: false),
+                    FoldedInto = table.Column<long>(type: "INTEGER", nullable: true),
+                    Informed = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Capped = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Withdrawn = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_alert", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_alert_watch_WatchId",
+                        column: x => x.WatchId,
+                        principalTable: "watch",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "alert_act",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    AlertId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Change = table.Column<string>(type: "TEXT", nullable: false),
+                    Words = table.Column<string>(type: "TEXT", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    By = table.Column<string>(type: "TEXT", nullable: false),
+                    Verified = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Failure = table.Column<string>(type: "TEXT", nullable: true),
+                    UndoneAt = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_alert_act", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_alert_act_alert_AlertId",
+                        column: x => x.AlertId,
+                        principalTable: "alert",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_alert_At",
+                table: "alert",
+                column: "At");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_alert_CaseId",
+                table: "alert",
+                column: "CaseId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_alert_FoldedInto",
+                table: "alert",
+                column: "FoldedInto");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_alert_WatchId_Key_At",
+                table: "alert",
+                columns: new[] { "WatchId", "Key", "At" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_alert_act_AlertId",
+                table: "alert_act",
+                column: "AlertId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_watch_Name",
+                table: "watch",
+                column: "Name",
+                unique: true);
+
+            migrationBuilder.CreateTable(
+                name: "review",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Definition = table.Column<string>(type: "TEXT", nullable: false),
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: false),
+                    MadeAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    NextOn = table.Column<int>(type: "INTEGER", nullable: true),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_review", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_review_person_PersonId",
+                        column: x => x.PersonId,
+                        principalTable: "person",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "toxic_pair",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    First = table.Column<string>(type: "TEXT", nullable: false),
+                    FirstRole = table.Column<string>(type: "TEXT", nullable: false),
+                    Second = table.Column<string>(type: "TEXT", nullable: false),
+                    SecondRole = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_toxic_pair", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "review_round",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    ReviewId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Number = table.Column<int>(type: "INTEGER", nullable: false),
+                    StartedOn = table.Column<int>(type: "INTEGER", nullable: false),
+                    EndsOn = table.Column<int>(type: "INTEGER", nullable: false),
+                    EndedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Report = table.Column<string>(type: "TEXT", nullable: false),
+                    ReportHash = table.Column<string>(type: "TEXT", nullable: false),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_review_round", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_review_round_review_ReviewId",
+                        column: x => x.ReviewId,
+                        principalTable: "review",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "review_line",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    RoundId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Person = table.Column<string>(type: "TEXT", nullable: false),
+                    What = table.Column<string>(type: "TEXT", nullable: false),
+                    Roles = table.Column<string>(type: "TEXT", nullable: false),
+                    Path = table.Column<string>(type: "TEXT", nullable: false),
+                    Reviewer = table.Column<string>(type: "TEXT", nullable: false),
+                    AdviseRemoval = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Grounds = table.Column<string>(type: "TEXT", nullable: false),
+                    Fix = table.Column<string>(type: "TEXT", nullable: true),
+                    Decision = table.Column<string>(type: "TEXT", nullable: false),
+                    Reason = table.Column<string>(type: "TEXT", nullable: false),
+                    DecidedBy = table.Column<string>(type: "TEXT", nullable: false),
+                    DecidedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Opened = table.Column<bool>(type: "INTEGER", nullable: false),
+                    BySilence = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Applied = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Attempts = table.Column<int>(type: "INTEGER", nullable: false),
+                    Failure = table.Column<string>(type: "TEXT", nullable: true),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_review_line", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_review_line_review_round_RoundId",
+                        column: x => x.RoundId,
+                        principalTable: "review_round",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "reviewer_link",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    RoundId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Mail = table.Column<string>(type: "TEXT", nullable: false),
+                    Token = table.Column<string>(type: "TEXT", nullable: false),
+                    SentAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    RemindedAt = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_reviewer_link", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_reviewer_link_review_round_RoundId",
+                        column: x => x.RoundId,
+                        principalTable: "review_round",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_review_PersonId",
+                table: "review",
+                column: "PersonId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_review_line_Person",
+                table: "review_line",
+                column: "Person");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_review_line_RoundId_Reviewer",
+                table: "review_line",
+                columns: new[] { "RoundId", "Reviewer" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_review_round_ReviewId_Number",
+                table: "review_round",
+                columns: new[] { "ReviewId", "Number" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_reviewer_link_RoundId_Mail",
+                table: "reviewer_link",
+                columns: new[] { "RoundId", "Mail" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_reviewer_link_Token",
+                table: "reviewer_link",
+                column: "Token",
+                unique: true);
+
+            migrationBuilder.CreateTable(
+                name: "assurance",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Published = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Words = table.Column<string>(type: "TEXT", nullable: false),
+                    Frameworks = table.Column<string>(type: "TEXT", nullable: false),
+                    ControlsShown = table.Column<bool>(type: "INTEGER", nullable: false),
+                    PoliciesShown = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_assurance", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "control",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Code = table.Column<string>(type: "TEXT", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Says = table.Column<string>(type: "TEXT", nullable: false),
+                    Area = table.Column<string>(type: "TEXT", nullable: false),
+                    Owner = table.Column<string>(type: "TEXT", nullable: false),
+                    Units = table.Column<string>(type: "TEXT", nullable: false),
+                    Weight = table.Column<decimal>(type: "TEXT", nullable: false),
+                    Effort = table.Column<decimal>(type: "TEXT", nullable: false),
+                    NotApplicable = table.Column<string>(type: "TEXT", nullable: false),
+                    AskedById = table.Column<long>(type: "INTEGER", nullable: true),
+                    ApprovedBy = table.Column<string>(type: "TEXT", nullable: false),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_control", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "framework",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Code = table.Column<string>(type: "TEXT", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Version = table.Column<string>(type: "TEXT", nullable: false),
+                    Source = table.Column<string>(type: "TEXT", nullable: false),
+                    AdoptedAt = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_framework", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "gauge",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Measure = table.Column<string>(type: "TEXT", nullable: false),
+                    Target = table.Column<double>(type: "REAL", nullable: false),
+                    Warning = table.Column<double>(type: "REAL", nullable: false),
+                    Alarm = table.Column<double>(type: "REAL", nullable: false),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_gauge", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "register_entry",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Kind = table.Column<string>(type: "TEXT", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Says = table.Column<string>(type: "TEXT", nullable: false),
+                    Owner = table.Column<string>(type: "TEXT", nullable: false),
+                    Due = table.Column<int>(type: "INTEGER", nullable: true),
+                    DoneOn = table.Column<int>(type: "INTEGER", nullable: true),
+                    Likelihood = table.Column<int>(type: "INTEGER", nullable: false),
+                    Impact = table.Column<int>(type: "INTEGER", nullable: false),
+                    LikelihoodAfter = table.Column<int>(type: "INTEGER", nullable: false),
+                    ImpactAfter = table.Column<int>(type: "INTEGER", nullable: false),
+                    Mark = table.Column<string>(type: "TEXT", nullable: false),
+                    Done = table.Column<int>(type: "INTEGER", nullable: false),
+                    Of = table.Column<int>(type: "INTEGER", nullable: false),
+                    Controls = table.Column<string>(type: "TEXT", nullable: false),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_register_entry", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "control_part",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    ControlId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Kind = table.Column<string>(type: "TEXT", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Weight = table.Column<decimal>(type: "TEXT", nullable: false),
+                    Measure = table.Column<string>(type: "TEXT", nullable: false),
+                    Expected = table.Column<double>(type: "REAL", nullable: false),
+                    Period = table.Column<string>(type: "TEXT", nullable: false),
+                    Recurrence = table.Column<string>(type: "TEXT", nullable: false),
+                    First = table.Column<int>(type: "INTEGER", nullable: true),
+                    Doer = table.Column<string>(type: "TEXT", nullable: false),
+                    Deputy = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_control_part", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_control_part_control_ControlId",
+                        column: x => x.ControlId,
+                        principalTable: "control",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "audit",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    FrameworkId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Auditor = table.Column<string>(type: "TEXT", nullable: false),
+                    PeriodFrom = table.Column<int>(type: "INTEGER", nullable: false),
+                    PeriodThrough = table.Column<int>(type: "INTEGER", nullable: false),
+                    StartsOn = table.Column<int>(type: "INTEGER", nullable: false),
+                    EndsOn = table.Column<int>(type: "INTEGER", nullable: false),
+                    ClosedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_audit", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_audit_framework_FrameworkId",
+                        column: x => x.FrameworkId,
+                        principalTable: "framework",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Restrict);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "readiness_day",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    FrameworkId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Day = table.Column<int>(type: "INTEGER", nullable: false),
+                    Readiness = table.Column<decimal>(type: "TEXT", nullable: false),
+                    Moved = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_readiness_day", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_readiness_day_framework_FrameworkId",
+                        column: x => x.FrameworkId,
+                        principalTable: "framework",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "requirement",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    FrameworkId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Code = table.Column<string>(type: "TEXT", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Group = table.Column<string>(type: "TEXT", nullable: false),
+                    Weight = table.Column<decimal>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_requirement", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_requirement_framework_FrameworkId",
+                        column: x => x.FrameworkId,
+                        principalTable: "framework",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "gauge_day",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    GaugeId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Day = table.Column<int>(type: "INTEGER", nullable: false),
+                    Right = table.Column<int>(type: "INTEGER", nullable: false),
+                    Of = table.Column<int>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_gauge_day", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_gauge_day_gauge_GaugeId",
+                        column: x => x.GaugeId,
+                        principalTable: "gauge",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "gauge_exclusion",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    GaugeId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Subject = table.Column<string>(type: "TEXT", nullable: false),
+                    Reason = table.Column<string>(type: "TEXT", nullable: false),
+                    EndsOn = table.Column<int>(type: "INTEGER", nullable: true),
+                    By = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_gauge_exclusion", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_gauge_exclusion_gauge_GaugeId",
+                        column: x => x.GaugeId,
+                        principalTable: "gauge",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "part_proof",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    PartId = table.Column<long>(type: "INTEGER", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    Day = table.Column<int>(type: "INTEGER", nullable: false),
+                    Passed = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Says = table.Column<string>(type: "TEXT", nullable: false),
+                    By = table.Column<string>(type: "TEXT", nullable: false),
+                    Facts = table.Column<string>(type: "TEXT", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    FileName = table.Column<string>(type: "TEXT", nullable: false),
+                    Bytes = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_part_proof", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_part_proof_control_part_PartId",
+                        column: x => x.PartId,
+                        principalTable: "control_part",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "audit_finding",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    AuditId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Severity = table.Column<string>(type: "TEXT", nullable: false),
+                    Control = table.Column<string>(type: "TEXT", nullable: false),
+                    Action = table.Column<string>(type: "TEXT", nullable: false),
+                    Owner = table.Column<string>(type: "TEXT", nullable: false),
+                    Due = table.Column<int>(type: "INTEGER", nullable: true),
+                    DoneOn = table.Column<int>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_audit_finding", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_audit_finding_audit_AuditId",
+                        column: x => x.AuditId,
+                        principalTable: "audit",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "audit_request",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    AuditId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Number = table.Column<int>(type: "INTEGER", nullable: false),
+                    What = table.Column<string>(type: "TEXT", nullable: false),
+                    RequirementId = table.Column<long>(type: "INTEGER", nullable: true),
+                    Owner = table.Column<string>(type: "TEXT", nullable: false),
+                    Due = table.Column<int>(type: "INTEGER", nullable: false),
+                    State = table.Column<string>(type: "TEXT", nullable: false),
+                    Offered = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_audit_request", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_audit_request_audit_AuditId",
+                        column: x => x.AuditId,
+                        principalTable: "audit",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "audit_sample",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    AuditId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Population = table.Column<string>(type: "TEXT", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    Seed = table.Column<int>(type: "INTEGER", nullable: false),
+                    Method = table.Column<string>(type: "TEXT", nullable: false),
+                    Confidence = table.Column<double>(type: "REAL", nullable: false),
+                    Tolerable = table.Column<double>(type: "REAL", nullable: false),
+                    Expected = table.Column<double>(type: "REAL", nullable: false),
+                    Picks = table.Column<string>(type: "TEXT", nullable: false),
+                    Found = table.Column<int>(type: "INTEGER", nullable: true),
+                    UpperLimit = table.Column<double>(type: "REAL", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_audit_sample", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_audit_sample_audit_AuditId",
+                        column: x => x.AuditId,
+                        principalTable: "audit",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "control_mapping",
+                columns: table => new
+                {
+                    ControlId = table.Column<long>(type: "INTEGER", nullable: false),
+                    RequirementId = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_control_mapping", x => new { x.ControlId, x.RequirementId });
+                    table.ForeignKey(
+                        name: "FK_control_mapping_control_ControlId",
+                        column: x => x.ControlId,
+                        principalTable: "control",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_control_mapping_requirement_RequirementId",
+                        column: x => x.RequirementId,
+                        principalTable: "requirement",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "audit_remark",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    RequestId = table.Column<long>(type: "INTEGER", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false),
+                    By = table.Column<string>(type: "TEXT", nullable: false),
+                    Text = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_audit_remark", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_audit_remark_audit_request_RequestId",
+                        column: x => x.RequestId,
+                        principalTable: "audit_request",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_audit_FrameworkId",
+                table: "audit",
+                column: "FrameworkId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_audit_finding_AuditId",
+                table: "audit_finding",
+                column: "AuditId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_audit_remark_RequestId",
+                table: "audit_remark",
+                column: "RequestId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_audit_request_AuditId_Number",
+                table: "audit_request",
+                columns: new[] { "AuditId", "Number" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_audit_sample_AuditId",
+                table: "audit_sample",
+                column: "AuditId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_control_Code",
+                table: "control",
+                column: "Code",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_control_mapping_RequirementId",
+                table: "control_mapping",
+                column: "RequirementId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_control_part_ControlId",
+                table: "control_part",
+                column: "ControlId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_framework_Code",
+                table: "framework",
+                column: "Code",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_gauge_Name",
+                table: "gauge",
+                column: "Name",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_gauge_day_GaugeId_Day",
+                table: "gauge_day",
+                columns: new[] { "GaugeId", "Day" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_gauge_exclusion_GaugeId",
+                table: "gauge_exclusion",
+                column: "GaugeId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_part_proof_Hash",
+                table: "part_proof",
+                column: "Hash");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_part_proof_PartId_Day",
+                table: "part_proof",
+                columns: new[] { "PartId", "Day" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_readiness_day_FrameworkId_Day",
+                table: "readiness_day",
+                columns: new[] { "FrameworkId", "Day" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_register_entry_Kind",
+                table: "register_entry",
+                column: "Kind");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_requirement_FrameworkId_Code",
+                table: "requirement",
+                columns: new[] { "FrameworkId", "Code" },
+                unique: true);
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
+            migrationBuilder.DropTable(
+                name: "assurance");
+
+            migrationBuilder.DropTable(
+                name: "audit_finding");
+
+            migrationBuilder.DropTable(
+                name: "audit_remark");
+
+            migrationBuilder.DropTable(
+                name: "audit_sample");
+
+            migrationBuilder.DropTable(
+                name: "control_mapping");
+
+            migrationBuilder.DropTable(
+                name: "gauge_day");
+
+            migrationBuilder.DropTable(
+                name: "gauge_exclusion");
+
+            migrationBuilder.DropTable(
+                name: "part_proof");
+
+            migrationBuilder.DropTable(
+                name: "readiness_day");
+
+            migrationBuilder.DropTable(
+                name: "register_entry");
+
+            migrationBuilder.DropTable(
+                name: "audit_request");
+
+            migrationBuilder.DropTable(
+                name: "requirement");
+
+            migrationBuilder.DropTable(
+                name: "gauge");
+
+            migrationBuilder.DropTable(
+                name: "control_part");
+
+            migrationBuilder.DropTable(
+                name: "audit");
+
+            migrationBuilder.DropTable(
+                name: "control");
+
+            migrationBuilder.DropTable(
+                name: "framework");
+
+            migrationBuilder.DropTable(
+                name: "review_line");
+
+            migrationBuilder.DropTable(
+                name: "reviewer_link");
+
+            migrationBuilder.DropTable(
+                name: "toxic_pair");
+
+            migrationBuilder.DropTable(
+                name: "review_round");
+
+            migrationBuilder.DropTable(
+                name: "review");
+
+            migrationBuilder.DropTable(
+                name: "action_severity");
+
+            migrationBuilder.DropTable(
+                name: "alert_act");
+
+            migrationBuilder.DropTable(
+                name: "risk_weight");
+
+            migrationBuilder.DropTable(
+                name: "alert");
+
+            migrationBuilder.DropTable(
+                name: "watch");
+
+            migrationBuilder.DropTable(
+                name: "activity_event");
+
+            migrationBuilder.DropTable(
+                name: "activity_file");
+
+            migrationBuilder.DropTable(
+                name: "activity_rejected");
+
+            migrationBuilder.DropTable(
+                name: "activity_value");
+
+            migrationBuilder.DropTable(
+                name: "channel_reader");
+
+            migrationBuilder.DropTable(
+                name: "investigation_event");
+
+            migrationBuilder.DropTable(
+                name: "network");
+
+            migrationBuilder.DropTable(
+                name: "place");
+
+            migrationBuilder.DropTable(
+                name: "segment");
+
+            migrationBuilder.DropTable(
+                name: "statement");
+
+            migrationBuilder.DropTable(
+                name: "investigation");
+
+            migrationBuilder.DropTable(
+                name: "channel");
+
             migrationBuilder.DropTable(
                 name: "AspNetUserClaims");
 
