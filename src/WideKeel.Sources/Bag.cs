@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
+using WideKeel.Core.Ledger;
 
 namespace WideKeel.Sources;
 
@@ -110,12 +111,10 @@ public sealed class Bag(string folder)
         var manifest = string.Concat(
             files
                 .OrderBy(f => f.Key, StringComparer.Ordinal)
-                .Select(f =>
-                    $"{Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(f.Value)))}  {Escape(f.Key)}\n"
-                )
+                .Select(f => $"{ContentHash.Of(f.Value)}  {Escape(f.Key)}\n")
         );
         File.WriteAllText(Path.Combine(folder, TagManifest), manifest, new UTF8Encoding(false));
-        return Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(manifest)));
+        return ContentHash.Of(manifest);
     }
 
     /// <summary>

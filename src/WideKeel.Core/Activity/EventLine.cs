@@ -1,6 +1,4 @@
 using System.Globalization;
-using System.Security.Cryptography;
-using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using NodaTime;
@@ -52,7 +50,7 @@ public static class EventLine
     public static string Text(Instant moment) => Milliseconds.Format(moment);
 
     /// <summary>The id of a line that brings none of its own.</summary>
-    public static string IdOf(string line) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(line)));
+    public static string IdOf(string line) => ContentHash.Of(line);
 
     /// <summary>The event as an object; what is unknown is left out. Without <c>received</c>, which is not sealed.</summary>
     public static JsonObject Write(ActivityEvent e)

@@ -1,11 +1,11 @@
 using System.Security.Claims;
 using System.Security.Cryptography;
-using System.Text;
 using System.Text.Encodings.Web;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Options;
 using NodaTime;
+using WideKeel.Core.Ledger;
 using WideKeel.Store;
 
 namespace WideKeel.Server.Kernel;
@@ -47,7 +47,7 @@ public sealed class ApiKeyAuthentication(
     /// <summary>A new key: 256 random bits.</summary>
     public static string NewKey() => $"wk_{Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32))}";
 
-    public static string HashOf(string key) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(key)));
+    public static string HashOf(string key) => ContentHash.Of(key);
 
     protected override async Task<AuthenticateResult> HandleAuthenticateAsync()
     {
