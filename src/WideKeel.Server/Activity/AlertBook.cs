@@ -34,17 +34,19 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
     public async Task ReconcileAsync(Judged judged, CancellationToken cancel)
     {
         var computed = judged.Alerts.Where(a => a.At >= watch.Since).ToList();
-        var stored = await session.Db.Alerts.Where(a => a.WatchId == watch.Id).ToListAsync(cancel);
-        var fresh = computed.Where(a => !stored.Any(s => WatchEvaluator.Same(s, a))).ToList();
+        var stored = await StoredAsync(judged, cancel);
+        var known = stored.Select(s => (s.Key, s.At, s.EventId)).ToHashSet();
+        var raised = computed.Select(a => (a.Key, a.At, a.Event)).ToHashSet();
+        var fresh = computed.Where(a => !known.Contains((a.Key, a.At, a.Event))).ToList();
         var groundless = stored
             .Where(s =>
                 !s.Withdrawn
                 && s.At >= judged.From
                 && (judged.Keys is null || (s.Key is not null && judged.Keys.Contains(s.Key)))
-                && !computed.Any(a => WatchEvaluator.Same(s, a))
+                && !raised.Contains((s.Key, s.At, s.EventId))
             )
             .ToList();
-        foreach (var back in stored.Where(s => s.Withdrawn && computed.Any(a => WatchEvaluator.Same(s, a))))
+        foreach (var back in stored.Where(s => s.Withdrawn && raised.Contains((s.Key, s.At, s.EventId))))
         {
             back.Withdrawn = false;
         }
@@ -78,6 +80,24 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
             gone.Withdrawn = true;
             gone.Version++;
         }
+    }
+
+    /// <summary>The watch's alerts that the judged events can change.</summary>
+    private Task<List<AlertRow>> StoredAsync(Judged judged, CancellationToken cancel)
+    {
+        var ofWatch = session.Db.Alerts.Where(a => a.WatchId == watch.Id);
+        if (judged.Keys is { Count: > 0 })
+        {
+            var keys = judged.Keys.ToList();
+            ofWatch = ofWatch.Where(a => a.Key == null || keys.Contains(a.Key));
+        }
+        else if (judged.Keys is not null)
+        {
+            // Each event is an alert of its own: those before the new ones are no concern.
+            ofWatch = ofWatch.Where(a => a.At >= judged.From);
+        }
+
+        return ofWatch.ToListAsync(cancel);
     }
 
     private static void Put(AlertRow row, WatchAlert alert, Judged judged)

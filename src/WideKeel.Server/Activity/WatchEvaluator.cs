@@ -56,17 +56,22 @@ public sealed class WatchEvaluator(
                 return;
             }
 
+            var last = await db.Events.MaxAsync(e => (long?)e.Id, cancel) ?? 0;
+            var read = watches.Select(w => (Row: w, Watch: WatchFile.ReadOne(w.Definition, calendar.Today))).ToList();
+            read.RemoveAll(w =>
+                w.Watch.Refused || (!w.Row.JudgeWhole && w.Row.JudgedTo == last && w.Watch.Value is not Watch.Silence)
+            );
+            if (read.Count == 0)
+            {
+                return;
+            }
+
             await db.Database.OpenConnectionAsync(cancel);
             var connection = (SqliteConnection)db.Database.GetDbConnection();
-            var last = await db.Events.MaxAsync(e => (long?)e.Id, cancel) ?? 0;
             var ground = await WatchGround.LoadAsync(db, calendar, cancel);
-            foreach (var row in watches)
+            foreach (var (row, watch) in read)
             {
-                var definition = WatchFile.ReadOne(row.Definition, calendar.Today);
-                if (!definition.Refused)
-                {
-                    await JudgeOneAsync(connection, ground, row, definition.Value, last, cancel);
-                }
+                await JudgeOneAsync(connection, ground, row, watch.Value, last, cancel);
             }
         }
         finally

@@ -9,7 +9,7 @@ namespace WideKeel.Server.Demo;
 /// answered as an analyst would.</summary>
 internal static class DemoWatches
 {
-    private static readonly string[] Off = ["Country new to the organisation", "Nothing arrives", "Many downloads"];
+    private static readonly string[] Off = ["Application new to the peers", "Nothing arrives", "Many downloads"];
 
     private static readonly Dictionary<string, (AlertState State, string Reason, bool Useful)> Answers = new()
     {
