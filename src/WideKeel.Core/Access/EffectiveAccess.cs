@@ -178,6 +178,10 @@ public sealed class EffectiveAccess
         }
     }
 
+    /// <summary>A shortest way from a person, or a group, up to a group that contains it; null where none does.</summary>
+    public IReadOnlyList<string>? WayTo(string member, string group) =>
+        WaysFrom(member).Where(w => w.Principal == group).Select(w => w.Way).FirstOrDefault();
+
     /// <summary>A person alone, or all whom a group contains through any chain of groups.</summary>
     public IReadOnlyCollection<string> PeopleIn(string principal) => [.. Beneath(principal).Where(people.ContainsKey)];
 

@@ -73,55 +73,57 @@ public static class Mending
     /// <summary>A grant that nobody used for so long is called unused.</summary>
     public const int UnusedDays = 90;
 
+    /// <summary>The name of the list of toxic pairs.</summary>
+    public const string Toxic = "toxic";
+
     private static readonly string[] WideScopes = ["all-files", "all-mail", "directory.write"];
 
-    public static IReadOnlyList<MendingList> Lists(MendingFacts facts)
-    {
-        var access = new EffectiveAccess(facts.Model, facts.Today);
-        return
-        [
-            new("open-to-anyone", "Open to anyone", "Links that open without a sign-in.", [.. OpenToAnyone(facts)]),
-            new(
-                "outsiders",
-                "Outsiders in sensitive places",
-                "Guests who reach what holds sensitive material.",
-                [.. Outsiders(facts, access)]
-            ),
-            new(
-                "regions",
-                "Outside the region",
-                "People of other regions who reach material that is bound to one.",
-                [.. Regions(facts, access)]
-            ),
-            new(
-                "unused",
-                "Unused",
-                $"Grants to a person that were not used for {UnusedDays} days.",
-                [.. Unused(facts)]
-            ),
-            new(
-                "direct",
-                "Given past the groups",
-                "Grants to a person where a group of theirs gives the same role already.",
-                [.. Direct(facts, access)]
-            ),
-            new("left", "Left and still granted", "People who have left, in groups or with grants.", [.. Left(facts)]),
-            new(
-                "services",
-                "Services with people’s rights",
-                "Service accounts that own a place or are in groups of people.",
-                [.. Services(facts)]
-            ),
-            new(
-                "toxic",
-                "Toxic pairs",
-                "People with two roles that nobody should have together.",
-                [.. Toxic(facts, access)]
-            ),
-            new("consents", "Consents", "Applications that reach too much, or that nobody uses.", [.. Consents(facts)]),
-            new("ownerless", "Without an owner", "Places and groups that nobody answers for.", [.. Ownerless(facts)]),
-        ];
-    }
+    private sealed record Definition(
+        string Name,
+        string Title,
+        string Says,
+        Func<MendingFacts, EffectiveAccess, IEnumerable<MendingLine>> Lines
+    );
+
+    private static readonly Definition[] Definitions =
+    [
+        new("open-to-anyone", "Open to anyone", "Links that open without a sign-in.", (f, _) => OpenToAnyone(f)),
+        new("outsiders", "Outsiders in sensitive places", "Guests who reach what holds sensitive material.", Outsiders),
+        new(
+            "regions",
+            "Outside the region",
+            "People of other regions who reach material that is bound to one.",
+            Regions
+        ),
+        new("unused", "Unused", $"Grants to a person that were not used for {UnusedDays} days.", (f, _) => Unused(f)),
+        new(
+            "direct",
+            "Given past the groups",
+            "Grants to a person where a group of theirs gives the same role already.",
+            Direct
+        ),
+        new("left", "Left and still granted", "People who have left, in groups or with grants.", (f, _) => Left(f)),
+        new(
+            "services",
+            "Services with people’s rights",
+            "Service accounts that own a place or are in groups of people.",
+            (f, _) => Services(f)
+        ),
+        new(Toxic, "Toxic pairs", "People with two roles that nobody should have together.", ToxicPairs),
+        new("consents", "Consents", "Applications that reach too much, or that nobody uses.", (f, _) => Consents(f)),
+        new("ownerless", "Without an owner", "Places and groups that nobody answers for.", (f, _) => Ownerless(f)),
+    ];
+
+    /// <summary>All lists.</summary>
+    /// <param name="access">Of the facts' model on their day.</param>
+    public static IReadOnlyList<MendingList> Lists(MendingFacts facts, EffectiveAccess access) =>
+        [.. Definitions.Select(d => new MendingList(d.Name, d.Title, d.Says, [.. d.Lines(facts, access)]))];
+
+    /// <summary>One list; null where there is none of the name.</summary>
+    public static MendingList? List(string name, MendingFacts facts, EffectiveAccess access) =>
+        Array.Find(Definitions, d => d.Name == name) is { } d
+            ? new(d.Name, d.Title, d.Says, [.. d.Lines(facts, access)])
+            : null;
 
     private static IEnumerable<MendingLine> OpenToAnyone(MendingFacts facts) =>
         from resource in facts.Model.Resources
@@ -251,7 +253,7 @@ public static class Mending
         }
     }
 
-    private static IEnumerable<MendingLine> Toxic(MendingFacts facts, EffectiveAccess access) =>
+    private static IEnumerable<MendingLine> ToxicPairs(MendingFacts facts, EffectiveAccess access) =>
         from pair in facts.Toxic
         where facts.Resources.ContainsKey(pair.First) && facts.Resources.ContainsKey(pair.Second)
         from first in access.OfResource(pair.First)

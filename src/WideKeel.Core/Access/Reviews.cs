@@ -110,24 +110,56 @@ public static class Reviews
     {
         var directory = facts.Directory;
         var access = new EffectiveAccess(directory.Model, directory.Today);
-        var toxic = Mending
-            .Lists(directory)
-            .Single(l => l.Name == "toxic")
-            .Lines.Select(l => (l.Who, l.What))
-            .ToHashSet();
-        List<ReviewQuestion> questions = [];
-        var dealt = 0;
+        var toxic = Mending.List(Mending.Toxic, directory, access)!.Lines.Select(l => (l.Who, l.What)).ToHashSet();
+        Dictionary<string, IReadOnlySet<string>> audiences = new(StringComparer.Ordinal);
+        return
+        [
+            .. Held(review, directory, access)
+                .Where(h => directory.People.ContainsKey(h.Person))
+                .Select(h => (Held: h, Person: directory.People[h.Person]))
+                .Where(l => Asked(review, facts, l.Person))
+                .Select(
+                    (line, turn) =>
+                    {
+                        var (held, person) = line;
+                        var (remove, grounds) = Advice(facts, toxic, person, held.What, AudienceOf(held.What));
+                        var reviewer = ReviewerOf(review, facts, person, held.What, owner, turn);
+                        return new ReviewQuestion(
+                            person.Id,
+                            held.What,
+                            held.Roles,
+                            held.Path,
+                            reviewer,
+                            remove,
+                            grounds,
+                            held.Fix
+                        );
+                    }
+                ),
+        ];
+
+        IReadOnlySet<string> AudienceOf(string what)
+        {
+            if (!audiences.TryGetValue(what, out var audience))
+            {
+                audiences[what] = audience = directory.GroupOwners.ContainsKey(what)
+                    ? access.PeopleIn(what).ToHashSet(StringComparer.Ordinal)
+                    : access.Audience(what);
+            }
+
+            return audience;
+        }
+    }
+
+    /// <summary>What the review's groups and places give to whom, and the change that would end it.</summary>
+    private static IEnumerable<HeldAccess> Held(ReviewDefinition review, MendingFacts directory, EffectiveAccess access)
+    {
         foreach (var group in review.Groups.Distinct())
         {
             foreach (var person in access.PeopleIn(group).Order(StringComparer.Ordinal))
             {
-                if (directory.People.TryGetValue(person, out var known) && Asked(review, facts, known))
-                {
-                    var path = PathTo(directory.Model, person, group);
-                    questions.Add(
-                        Question(known, group, ["member"], path, new(DirectoryVerb.RemoveMember, person, path[1]))
-                    );
-                }
+                var path = access.WayTo(person, group)!;
+                yield return new(person, group, ["member"], path, new(DirectoryVerb.RemoveMember, person, path[1]));
             }
         }
 
@@ -135,36 +167,18 @@ public static class Reviews
         {
             foreach (var reach in access.OfResource(resource))
             {
-                if (directory.People.TryGetValue(reach.Person, out var known) && Asked(review, facts, known))
-                {
-                    questions.Add(Question(known, resource, reach.Roles, reach.Path, Mending.FixOf(directory, reach)));
-                }
+                yield return new(reach.Person, resource, reach.Roles, reach.Path, Mending.FixOf(directory, reach));
             }
         }
-
-        return questions;
-
-        ReviewQuestion Question(
-            PersonFacts person,
-            string what,
-            IReadOnlyList<string> roles,
-            IReadOnlyList<string> path,
-            DirectoryChange? fix
-        )
-        {
-            var (remove, grounds) = Advice(facts, access, toxic, person, what);
-            return new(
-                person.Id,
-                what,
-                roles,
-                path,
-                ReviewerOf(review, facts, person, what, owner, dealt++),
-                remove,
-                grounds,
-                fix
-            );
-        }
     }
+
+    private sealed record HeldAccess(
+        string Person,
+        string What,
+        IReadOnlyList<string> Roles,
+        IReadOnlyList<string> Path,
+        DirectoryChange? Fix
+    );
 
     private static bool Asked(ReviewDefinition review, ReviewFacts facts, PersonFacts person) =>
         review.People switch
@@ -236,10 +250,10 @@ public static class Reviews
     // Long because each ground is asked in its own way.
     private static (bool Remove, IReadOnlyList<string> Grounds) Advice(
         ReviewFacts facts,
-        EffectiveAccess access,
         HashSet<(string, string?)> toxic,
         PersonFacts person,
-        string what
+        string what,
+        IReadOnlySet<string> audience
     )
     {
         var directory = facts.Directory;
@@ -276,7 +290,7 @@ public static class Reviews
             against.Add($"{place.Name} was not used for {Mending.UnusedDays} days.");
         }
 
-        if (Peers(directory, access, person, what) is { Of: >= 4 } peers && peers.Upper < FewPeers)
+        if (Peers(directory, person, audience) is { Of: >= 4 } peers && peers.Upper < FewPeers)
         {
             against.Add(
                 string.Create(
@@ -313,9 +327,8 @@ public static class Reviews
     /// <summary>How many people of the same unit and title have it, and the upper end of the Wilson interval.</summary>
     private static (int With, int Of, double Upper) Peers(
         MendingFacts facts,
-        EffectiveAccess access,
         PersonFacts person,
-        string what
+        IReadOnlySet<string> audience
     )
     {
         var peers = facts
@@ -327,10 +340,7 @@ public static class Reviews
                 && (p.Left is null || p.Left > facts.Today)
             )
             .ToList();
-        IReadOnlySet<string> members = facts.GroupOwners.ContainsKey(what)
-            ? access.PeopleIn(what).ToHashSet(StringComparer.Ordinal)
-            : access.Audience(what);
-        var with = peers.Count(p => members.Contains(p.Id));
+        var with = peers.Count(p => audience.Contains(p.Id));
         return (with, peers.Count, Wilson(with, peers.Count).Upper);
     }
 
@@ -384,32 +394,6 @@ public static class Reviews
             .Order()
             .ToList();
         return gaps[gaps.Count / 2] < 2;
-    }
-
-    private static List<string> PathTo(AccessModel model, string person, string group)
-    {
-        Dictionary<string, string> from = new(StringComparer.Ordinal) { [person] = "" };
-        Queue<string> next = new([person]);
-        while (next.TryDequeue(out var at) && at != group)
-        {
-            foreach (
-                var above in model.Groups.Where(g => g.Members.Contains(at)).OrderBy(g => g.Id, StringComparer.Ordinal)
-            )
-            {
-                if (from.TryAdd(above.Id, at))
-                {
-                    next.Enqueue(above.Id);
-                }
-            }
-        }
-
-        List<string> path = [];
-        for (var at = group; at.Length > 0; at = from[at])
-        {
-            path.Insert(0, at);
-        }
-
-        return path;
     }
 
     private static string Day(LocalDate day) => day.ToString("d MMM uuuu", CultureInfo.InvariantCulture);

@@ -255,7 +255,7 @@ internal sealed class AccessMeasures(AccessGround ground) : IMeasureSource
     }
 
     private async Task<IReadOnlyList<MendingLine>> LinesOfAsync(string list, MeasureQuestion asked) =>
-        Mending.Lists(await ground.FactsAsync(asked.Db, asked.Cancel)).Single(l => l.Name == list).Lines;
+        Mending.List(list, await ground.FactsAsync(asked.Db, asked.Cancel), ground.Access)!.Lines;
 
     private static Task<IReadOnlyList<MeasuredSubject>> Answer(IEnumerable<MeasuredSubject> subjects) =>
         Task.FromResult<IReadOnlyList<MeasuredSubject>>([.. subjects]);

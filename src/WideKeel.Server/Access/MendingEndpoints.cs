@@ -37,7 +37,7 @@ public static class MendingEndpoints
     ) =>
         (Outcome<IReadOnlyList<MendingSummary>>)
             Mending
-                .Lists(await ground.FactsAsync(db, cancel))
+                .Lists(await ground.FactsAsync(db, cancel), ground.Access)
                 .Select(l => new MendingSummary(
                     l.Name,
                     l.Title,
@@ -53,7 +53,7 @@ public static class MendingEndpoints
         WideKeelDb db,
         CancellationToken cancel
     ) =>
-        Mending.Lists(await ground.FactsAsync(db, cancel)).FirstOrDefault(l => l.Name == name) is not { } list
+        Mending.List(name, await ground.FactsAsync(db, cancel), ground.Access) is not { } list
             ? Problems.NotFound("list")
             : new MendingView(
                 list.Name,

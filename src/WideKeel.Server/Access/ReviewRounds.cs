@@ -1,5 +1,4 @@
 using System.Security.Cryptography;
-using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
@@ -184,7 +183,7 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
     public void Freeze(AccessReview review, ReviewRound round)
     {
         round.Report = CanonicalJson.Text(Report(review, round));
-        round.ReportHash = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(round.Report)));
+        round.ReportHash = ContentHash.Of(round.Report);
         session.Record(
             "round-ended",
             LedgerSubject.Of("review", review.Id),

@@ -222,7 +222,7 @@ internal sealed class ReviewDuties : IDutySource
                     ReviewRounds.DefinitionOf(w.Review).Name,
                     $"{Wording.Plural(w.Open, "line")} of access wait for your decision.",
                     w.EndsOn,
-                    $"by {Wording.Day(w.EndsOn)}",
+                    Wording.Left(asked.Today, w.EndsOn),
                     "Decide",
                     $"/review/{w.Token}",
                     w.EndsOn <= asked.Today.PlusDays(3)

@@ -9,6 +9,15 @@ internal static class Wording
 {
     private static readonly LocalDatePattern DayPattern = LocalDatePattern.CreateWithInvariantCulture("d MMM uuuu");
 
+    /// <summary>How far away a day is: "12 days left", "today", "3 days late".</summary>
+    public static string Left(LocalDate today, LocalDate by) =>
+        NodaTime.Period.DaysBetween(today, by) switch
+        {
+            0 => "today",
+            var days and > 0 => $"{Plural(days, "day")} left",
+            var days => $"{Plural(-days, "day")} late",
+        };
+
     /// <summary>With thousands separators: <c>1,234</c>.</summary>
     public static string Number(long number) => number.ToString("N0", CultureInfo.InvariantCulture);
 
