@@ -21,7 +21,10 @@ internal sealed class AccessMeasures(AccessGround ground) : IMeasureSource
                 "People who have left and are in no group and hold no grant.",
                 "people",
                 LeaversAsync
-            ),
+            )
+            {
+                NothingIsRight = true,
+            },
             new(
                 "not-open-to-anyone",
                 "Places that are not open to anyone",
@@ -35,7 +38,10 @@ internal sealed class AccessMeasures(AccessGround ground) : IMeasureSource
                 "Links to anyone that have a last day.",
                 "access",
                 LinksAsync
-            ),
+            )
+            {
+                NothingIsRight = true,
+            },
             new(
                 "owners-named",
                 "Places and groups with an owner",
@@ -56,14 +62,20 @@ internal sealed class AccessMeasures(AccessGround ground) : IMeasureSource
                 "Consents of applications that reach no more than they need and were used lately.",
                 "suppliers",
                 ConsentsAsync
-            ),
+            )
+            {
+                NothingIsRight = true,
+            },
             new(
                 "guests-with-sponsor",
                 "Guests whose sponsor is there",
                 "Guests for whom somebody answers who has not left.",
                 "people",
                 GuestsAsync
-            ),
+            )
+            {
+                NothingIsRight = true,
+            },
             new(
                 "reviews-in-time",
                 "Review lines decided by somebody",
@@ -82,7 +94,10 @@ internal sealed class AccessMeasures(AccessGround ground) : IMeasureSource
                         l => l.Decision != LineDecision.Remove || l.Applied,
                         l => l.Failure ?? (l.Applied ? "The directory shows it." : "Kept.")
                     )
-            ),
+            )
+            {
+                NothingIsRight = true,
+            },
         ];
 
     private Task<IReadOnlyList<MeasuredSubject>> SecondFactorAsync(MeasureQuestion asked) =>

@@ -29,14 +29,20 @@ internal sealed class ActivityMeasures(IClock clock, WideKeelOptions options) : 
                 "Alerts of high severity of the last 30 days that were answered within two days.",
                 "operations",
                 AlertsAsync
-            ),
+            )
+            {
+                NothingIsRight = true,
+            },
             new(
                 "segments-verified",
                 "Sealed days are whole",
                 "Sealed files whose SHA-256 is the one in the ledger.",
                 "operations",
                 SegmentsAsync
-            ),
+            )
+            {
+                IsCostly = true,
+            },
         ];
 
     private async Task<IReadOnlyList<MeasuredSubject>> ChannelsAsync(MeasureQuestion asked)

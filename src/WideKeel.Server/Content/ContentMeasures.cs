@@ -23,7 +23,10 @@ internal sealed class ContentMeasures(IClock clock) : IMeasureSource
                 "Copies whose hash was right when they were verified last.",
                 "operations",
                 CopiesAsync
-            ),
+            )
+            {
+                NothingIsRight = true,
+            },
         ];
 
     private async Task<IReadOnlyList<MeasuredSubject>> SourcesAsync(MeasureQuestion asked)

@@ -17,7 +17,10 @@ internal sealed class DispositionMeasures(IClock clock) : IMeasureSource
                 "Open batches of the docket whose stage has waited for less than 30 days.",
                 "content",
                 BatchesAsync
-            ),
+            )
+            {
+                NothingIsRight = true,
+            },
         ];
 
     private async Task<IReadOnlyList<MeasuredSubject>> BatchesAsync(MeasureQuestion asked)

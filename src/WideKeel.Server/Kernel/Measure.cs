@@ -31,7 +31,14 @@ public sealed record Measure(
     string Says,
     string Area,
     Func<MeasureQuestion, Task<IReadOnlyList<MeasuredSubject>>> Ask
-);
+)
+{
+    /// <summary>Where there is nothing to look at, nothing is wrong; else a test of it fails, because a fact is missing.</summary>
+    public bool NothingIsRight { get; init; }
+
+    /// <summary>It reads so much that its answer is shown for an hour; a test asks anew.</summary>
+    public bool IsCostly { get; init; }
+}
 
 /// <summary>What a part can measure of itself.</summary>
 public interface IMeasureSource : IContribution

@@ -13,7 +13,10 @@ internal sealed class LedgerMeasures(WideKeelOptions options) : IMeasureSource
                 "The ledger, read from its first entry and held against its signed heads.",
                 "operations",
                 VerifyAsync
-            ),
+            )
+            {
+                IsCostly = true,
+            },
         ];
 
     private async Task<IReadOnlyList<MeasuredSubject>> VerifyAsync(MeasureQuestion asked)

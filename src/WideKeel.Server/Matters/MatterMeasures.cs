@@ -17,7 +17,10 @@ internal sealed class MatterMeasures(IClock clock) : IMeasureSource
                 "Hold notices that were acknowledged, or were sent less than two weeks ago.",
                 "content",
                 NoticesAsync
-            ),
+            )
+            {
+                NothingIsRight = true,
+            },
         ];
 
     private async Task<IReadOnlyList<MeasuredSubject>> NoticesAsync(MeasureQuestion asked)

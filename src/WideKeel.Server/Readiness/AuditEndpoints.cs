@@ -1,7 +1,5 @@
 using System.Globalization;
 using System.IO.Compression;
-using System.Security.Cryptography;
-using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
@@ -163,6 +161,10 @@ public static class AuditEndpoints
     /// <summary>Whether the caller may see an audit: as one of its organisation, or as its auditor while it lasts.</summary>
     private static bool MaySee(AuditRow audit, ApiContext context) =>
         context.Caller.May(Right.ReadReadiness) || IsAuditor(audit, context.Caller, context.Calendar.Today);
+
+    /// <summary>Whether the caller may ask, sample and find in an audit: who runs it, and its auditor while it lasts.</summary>
+    private static bool MayWork(AuditRow audit, ApiContext context) =>
+        context.Caller.May(Right.ManageReadiness) || IsAuditor(audit, context.Caller, context.Calendar.Today);
 
     private static async Task<Reply<IReadOnlyList<AuditView>>> List([AsParameters] ApiContext context)
     {
@@ -621,73 +623,84 @@ public static class AuditEndpoints
             : (Reply<Done>)Problems.NotFound("file in this room");
 
     /// <summary>Freezes a population and draws from it.</summary>
-    // Long because what was drawn, and how, is written down whole.
-    private static Task<Reply<Done>> Sample(
+    private static async Task<Reply<Done>> Sample(
         long id,
         SampleRequest request,
         MeasureBook measures,
         IServiceProvider services,
         [AsParameters] ApiContext context
+    )
+    {
+        var audit = await context.Db.Audits.AsNoTracking().SingleOrDefaultAsync(a => a.Id == id, context.Cancel);
+        if (audit is null || !MayWork(audit, context))
+        {
+            return Problems.NotFound("audit");
+        }
+
+        var population = await PopulationAsync(request, measures, services, context);
+        if (population.Refusal is { } unknown)
+        {
+            return unknown;
+        }
+
+        if (Check(request, population.Value) is { } refusal)
+        {
+            return refusal;
+        }
+
+        var plan = AttributeSample.Plan(
+            population.Value.Count,
+            request.Confidence,
+            request.Tolerable,
+            request.Expected,
+            request.Finite
+        );
+        return plan.Refusal is { } unreachable
+            ? unreachable
+            : await DrawAsync(id, request, population.Value, plan.Value, context);
+    }
+
+    private static Task<Reply<Done>> DrawAsync(
+        long id,
+        SampleRequest request,
+        List<string> population,
+        SampleSize plan,
+        ApiContext context
     ) =>
         WorkAsync(
             id,
             context,
-            async (session, row) =>
+            (session, row) =>
             {
-                var named = await PopulationAsync(request, measures, services, session, context);
-                if (named.Refusal is { } unknown)
-                {
-                    return unknown;
-                }
-
-                var population = named.Value;
-                if (Check(request, population) is { } refusal)
-                {
-                    return refusal;
-                }
-
-                var plan = AttributeSample.Plan(
-                    population.Count,
-                    request.Confidence,
-                    request.Tolerable,
-                    request.Expected,
-                    request.Finite
-                );
-                if (plan.Refusal is { } unreachable)
-                {
-                    return unreachable;
-                }
-
-                var size = (int)Math.Min(plan.Value.Size, population.Count);
+                var size = (int)Math.Min(plan.Size, population.Count);
                 var text = CanonicalJson.Text(new JsonArray([.. population.Select(p => (JsonNode?)p)]));
-                row.Samples.Add(
-                    new()
-                    {
-                        Title = request.Title.Trim(),
-                        Population = text,
-                        Hash = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text))),
-                        Seed = request.Seed,
-                        Method = request.Method == "systematic" ? "systematic" : "random",
-                        Confidence = (double)request.Confidence,
-                        Tolerable = (double)request.Tolerable,
-                        Expected = (double)request.Expected,
-                        Picks = JsonSerializer.Serialize(
-                            AttributeSample.Draw(population.Count, size, request.Method == "systematic", request.Seed)
-                        ),
-                    }
-                );
+                var sample = new AuditSampleRow
+                {
+                    Title = request.Title.Trim(),
+                    Population = text,
+                    Hash = ContentHash.Of(text),
+                    Seed = request.Seed,
+                    Method = request.Method,
+                    Confidence = (double)request.Confidence,
+                    Tolerable = (double)request.Tolerable,
+                    Expected = (double)request.Expected,
+                    Picks = JsonSerializer.Serialize(
+                        AttributeSample.Draw(population.Count, size, request.Method == "systematic", request.Seed)
+                    ),
+                };
+                row.Samples.Add(sample);
                 session.Record(
                     "sampled",
                     Subject(id),
                     after: new JsonObject
                     {
                         ["population"] = population.Count,
-                        ["sha256"] = row.Samples[^1].Hash,
+                        ["sha256"] = sample.Hash,
                         ["size"] = size,
                         ["seed"] = request.Seed,
                     }
                 );
-                return null;
+                return Task.FromResult<Refusal?>(null);
             },
             byAuditor: true
         );
@@ -697,7 +710,6 @@ public static class AuditEndpoints
         SampleRequest request,
         MeasureBook measures,
         IServiceProvider services,
-        WriteSession session,
         ApiContext context
     )
     {
@@ -709,15 +721,28 @@ public static class AuditEndpoints
         return measures.Find(name) is { } measure
             ? (List<string>)
                 [
-                    .. (await measure.Ask(new(session.Db, services, context.Calendar, context.Cancel))).Select(s =>
-                        s.Name
-                    ),
+                    .. (
+                        await measures.AskAsync(
+                            measure.Name,
+                            new(context.Db, services, context.Calendar, context.Cancel)
+                        )
+                    ).Select(s => s.Name),
                 ]
             : new Refusal("measure-unknown", "measure", $"There is no measure “{name}”.");
     }
 
     private static Refusal? Check(SampleRequest request, List<string> population)
     {
+        if (string.IsNullOrWhiteSpace(request.Title))
+        {
+            return new("title-missing", "title", "Say what is sampled.");
+        }
+
+        if (request.Method is not ("random" or "systematic"))
+        {
+            return new("method-unknown", "method", $"“{request.Method}” is none of random, systematic.");
+        }
+
         if (population.Count == 0)
         {
             return new("population-empty", "population", "The population is empty; there is nothing to draw from.");
@@ -908,13 +933,7 @@ public static class AuditEndpoints
             async session =>
             {
                 var row = await Whole(session.Db).SingleOrDefaultAsync(a => a.Id == id, context.Cancel);
-                if (
-                    row is null
-                    || !(
-                        context.Caller.May(Right.ManageReadiness)
-                        || (byAuditor && IsAuditor(row, context.Caller, context.Calendar.Today))
-                    )
-                )
+                if (row is null || !(byAuditor ? MayWork(row, context) : context.Caller.May(Right.ManageReadiness)))
                 {
                     return Problems.NotFound("audit");
                 }

@@ -69,7 +69,7 @@ public sealed record ReadinessOverview(
     IReadOnlyList<TestTally> Areas
 );
 
-/// <param name="Answered">Requirements that mapped controls answer already.</param>
+/// <summary>A framework that ships.</summary>
 public sealed record CatalogView(
     string Code,
     string Title,

@@ -164,7 +164,10 @@ public static class GaugeEndpoints
         var measure = measures.Find(gauge.Measure);
         return measure is null
             ? (null, [])
-            : (measure, await measure.Ask(new(context.Db, services, context.Calendar, context.Cancel)));
+            : (
+                measure,
+                await measures.ShowAsync(measure.Name, new(context.Db, services, context.Calendar, context.Cancel))
+            );
     }
 
     private static async Task<Reply<GaugeDetail>> One(

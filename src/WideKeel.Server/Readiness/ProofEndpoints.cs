@@ -1,5 +1,4 @@
 using System.Security.Cryptography;
-using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
@@ -91,24 +90,31 @@ public static class ProofEndpoints
     }
 
     /// <summary>Runs a test now.</summary>
-    private static async Task<Reply<Done>> Run(long id, MeasureBook measures, [AsParameters] ApiContext context) =>
-        await context.Writer.RunAsync<Done>(
+    private static async Task<Reply<Done>> Run(
+        long id,
+        MeasureBook measures,
+        IServiceProvider services,
+        [AsParameters] ApiContext context
+    )
+    {
+        var part = await context
+            .Db.ControlParts.AsNoTracking()
+            .SingleOrDefaultAsync(p => p.Id == id && p.Kind == PartKind.Test, context.Cancel);
+        if (part is null)
+        {
+            return Problems.NotFound("test");
+        }
+
+        var answers = await measures.AskAllAsync(
+            [part.Measure],
+            new(context.Db, services, context.Calendar, context.Cancel)
+        );
+        return await context.Writer.RunAsync<Done>(
             context.Caller.Actor,
             async session =>
             {
-                if (
-                    await session.Db.ControlParts.SingleOrDefaultAsync(
-                        p => p.Id == id && p.Kind == PartKind.Test,
-                        context.Cancel
-                    )
-                    is not { } part
-                )
-                {
-                    return Problems.NotFound("test");
-                }
-
-                var runs = new TestRuns(session, measures, context.Calendar);
-                var proof = await runs.RunAsync(part, context.Caller.Name, context.Cancel);
+                var runs = new TestRuns(session, measures, answers, context.Calendar);
+                var proof = runs.Run(part, context.Caller.Name);
                 await runs.NoteReadinessAsync(context.Cancel);
                 session.Record(
                     proof.Passed ? "test-passed" : "test-failed",
@@ -124,6 +130,7 @@ public static class ProofEndpoints
             },
             context.Cancel
         );
+    }
 
     /// <summary>Who may bring a proof: who manages readiness, the doer, the deputy, the control's owner.</summary>
     private static async Task<(ControlPartRow Part, ControlRow Control)?> MineAsync(
@@ -182,7 +189,7 @@ public static class ProofEndpoints
                         Passed = true,
                         Says = request.Text.Trim(),
                         By = context.Caller.Name,
-                        Hash = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(request.Text.Trim()))),
+                        Hash = ContentHash.Of(request.Text.Trim()),
                     }
                 );
                 session.Record(

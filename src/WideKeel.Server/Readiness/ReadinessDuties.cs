@@ -89,7 +89,7 @@ internal sealed class ReadinessDuties : IDutySource
                     part.Title,
                     $"A routine of {control.Code}, {control.Title}.",
                     due,
-                    $"due {Wording.Day(due.Value)}",
+                    Wording.Left(today, due.Value),
                     "Do it and say so",
                     link,
                     due < today.PlusDays(-7)
@@ -109,7 +109,7 @@ internal sealed class ReadinessDuties : IDutySource
                     $"Evidence of {control.Code}, {control.Title}: "
                         + (counts ? $"it counts until {Wording.Day(ends!.Value)}." : "there is none that counts."),
                     ends,
-                    counts ? $"until {Wording.Day(ends!.Value)}" : "missing",
+                    counts ? Wording.Left(today, ends!.Value) : "missing",
                     "Bring it anew",
                     link,
                     !counts
@@ -148,7 +148,7 @@ internal sealed class ReadinessDuties : IDutySource
                 r.State == RequestState.Returned ? $"Returned: {r.What}" : r.What,
                 $"Request {Wording.Number(r.Number)} of {r.Name}.",
                 r.Due,
-                $"due {Wording.Day(r.Due)}",
+                Wording.Left(asked.Today, r.Due),
                 "Open the request",
                 $"/readiness/audits?audit={Wording.Id(r.AuditId)}",
                 r.State == RequestState.Returned || r.Due < asked.Today

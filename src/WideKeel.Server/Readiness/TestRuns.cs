@@ -1,102 +1,131 @@
+using System.Collections.Concurrent;
 using System.Globalization;
-using System.Security.Cryptography;
-using System.Text;
+using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.Readiness;
+using WideKeel.Server.Jobs;
 using WideKeel.Store;
 using WideKeel.Store.Readiness;
 
 namespace WideKeel.Server.Readiness;
 
 /// <summary>All measures of all parts, and what they say now.</summary>
-public sealed class MeasureBook(IEnumerable<IMeasureSource> sources)
+public sealed class MeasureBook(IEnumerable<IMeasureSource> sources, IClock clock)
 {
+    private static readonly Duration CostlyStays = Duration.FromHours(1);
+
     private readonly Dictionary<string, Measure> all = sources
         .SelectMany(s => s.Measures)
         .ToDictionary(m => m.Name, StringComparer.Ordinal);
 
+    private readonly ConcurrentDictionary<string, (Instant At, IReadOnlyList<MeasuredSubject> Subjects)> costly = [];
+
     public IReadOnlyCollection<Measure> All => all.Values;
 
     public Measure? Find(string name) => all.GetValueOrDefault(name);
-}
 
-/// <summary>Runs tests of controls and writes what each looked at.</summary>
-internal sealed class TestRuns(WriteSession session, MeasureBook measures, OrganisationCalendar calendar)
-{
-    private readonly Dictionary<string, IReadOnlyList<MeasuredSubject>> asked = [];
-
-    /// <summary>Asks the measure of one test, and stores the run with what it looked at.</summary>
-    /// <param name="by">Who or what asked.</param>
-    public async Task<PartProof> RunAsync(ControlPartRow part, string by, CancellationToken cancel)
+    /// <summary>What a measure says; nothing where there is none of the name.</summary>
+    public async Task<IReadOnlyList<MeasuredSubject>> AskAsync(string name, MeasureQuestion question)
     {
-        var (right, of, says, facts) = await AskAsync(part.Measure, cancel);
-        var passed = of > 0 && 100.0 * right / of >= part.Expected - 1e-9;
-        var proof = new PartProof
+        if (Find(name) is not { } measure)
         {
-            PartId = part.Id,
-            At = session.Now,
-            Day = calendar.Today,
-            Passed = passed,
-            Says = says,
-            By = by,
-            Facts = facts,
-            Hash = Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(facts))),
-        };
-        session.Db.PartProofs.Add(proof);
-        return proof;
-    }
+            return [];
+        }
 
-    /// <summary>What a measure says now, once for a whole run.</summary>
-    public async Task<IReadOnlyList<MeasuredSubject>> SubjectsAsync(string measure, CancellationToken cancel)
-    {
-        if (!asked.TryGetValue(measure, out var subjects))
+        var subjects = await measure.Ask(question);
+        if (measure.IsCostly)
         {
-            asked[measure] = subjects = measures.Find(measure) is { } known
-                ? await known.Ask(new(session.Db, session.Services, calendar, cancel))
-                : [];
+            costly[name] = (clock.GetCurrentInstant(), subjects);
         }
 
         return subjects;
     }
 
-    private async Task<(int Right, int Of, string Says, string Facts)> AskAsync(
-        string measure,
-        CancellationToken cancel
+    /// <summary>The same for a screen: what is costly was asked within the hour.</summary>
+    public async Task<IReadOnlyList<MeasuredSubject>> ShowAsync(string name, MeasureQuestion question) =>
+        costly.TryGetValue(name, out var known) && clock.GetCurrentInstant() - known.At < CostlyStays
+            ? known.Subjects
+            : await AskAsync(name, question);
+
+    /// <summary>
+    /// Several measures, each asked once. They read, and may read for long: ask before a change begins, so that nobody
+    /// waits for the change meanwhile.
+    /// </summary>
+    public async Task<IReadOnlyDictionary<string, IReadOnlyList<MeasuredSubject>>> AskAllAsync(
+        IEnumerable<string> names,
+        MeasureQuestion question
     )
     {
-        var subjects = await SubjectsAsync(measure, cancel);
+        Dictionary<string, IReadOnlyList<MeasuredSubject>> answers = [];
+        foreach (var name in names.Distinct())
+        {
+            answers[name] = await AskAsync(name, question);
+        }
+
+        return answers;
+    }
+}
+
+/// <summary>Writes runs of tests with what each looked at, and the figures of a day.</summary>
+/// <param name="answers">Of the measures, asked before the change began.</param>
+internal sealed class TestRuns(
+    WriteSession session,
+    MeasureBook measures,
+    IReadOnlyDictionary<string, IReadOnlyList<MeasuredSubject>> answers,
+    OrganisationCalendar calendar
+)
+{
+    /// <summary>Stores one run of a test with what it looked at.</summary>
+    /// <param name="by">Who or what asked.</param>
+    public PartProof Run(ControlPartRow part, string by)
+    {
+        var subjects = answers.GetValueOrDefault(part.Measure) ?? [];
+        var facts = FactsOf(subjects);
+        var proof = new PartProof
+        {
+            PartId = part.Id,
+            At = session.Now,
+            Day = calendar.Today,
+            Passed = Passes(part, measures.Find(part.Measure), subjects),
+            Says = Says(subjects),
+            By = by,
+            Facts = facts,
+            Hash = ContentHash.Of(facts),
+        };
+        session.Db.PartProofs.Add(proof);
+        return proof;
+    }
+
+    /// <summary>Whether a test passes, given what its measure says.</summary>
+    public static bool Passes(ControlPartRow part, Measure? measure, IReadOnlyList<MeasuredSubject> subjects) =>
+        subjects.Count == 0
+            ? measure is { NothingIsRight: true }
+            : 100.0 * subjects.Count(s => s.Right) / subjects.Count >= part.Expected - 1e-9;
+
+    private static string Says(IReadOnlyList<MeasuredSubject> subjects)
+    {
         var right = subjects.Count(s => s.Right);
-        var facts = new JsonArray([
-            .. subjects
-                .OrderBy(s => s.Right)
-                .ThenBy(s => s.Id, StringComparer.Ordinal)
-                .Select(s =>
-                    (JsonNode?)
-                        new JsonObject
-                        {
-                            ["id"] = s.Id,
-                            ["name"] = s.Name,
-                            ["unit"] = s.Unit,
-                            ["right"] = s.Right,
-                            ["why"] = s.Why,
-                            ["link"] = s.Link,
-                        }
-                ),
-        ]);
-        return (
-            right,
-            subjects.Count,
-            subjects.Count == 0
-                ? "There was nothing to look at."
-                : string.Create(
-                    CultureInfo.InvariantCulture,
-                    $"{right} of {subjects.Count} are as they should be ({100.0 * right / subjects.Count:0.#} %)."
-                ),
-            CanonicalJson.Text(facts)
-        );
+        return subjects.Count == 0
+            ? "There was nothing to look at."
+            : string.Create(
+                CultureInfo.InvariantCulture,
+                $"{right} of {subjects.Count} are as they should be ({100.0 * right / subjects.Count:0.#} %)."
+            );
+    }
+
+    /// <summary>What a test looked at, what is wrong first, as it is hashed.</summary>
+    private static string FactsOf(IReadOnlyList<MeasuredSubject> subjects)
+    {
+        var facts = new JsonArray();
+        foreach (var s in subjects.OrderBy(s => s.Right).ThenBy(s => s.Id, StringComparer.Ordinal))
+        {
+            facts.Add(JsonSerializer.SerializeToNode(s, Json.Options));
+        }
+
+        return CanonicalJson.Text(facts);
     }
 
     /// <summary>Runs every test, notes what every gauge shows, and how ready each framework is and why it moved.</summary>
@@ -104,7 +133,7 @@ internal sealed class TestRuns(WriteSession session, MeasureBook measures, Organ
     {
         foreach (var part in await session.Db.ControlParts.Where(p => p.Kind == PartKind.Test).ToListAsync(cancel))
         {
-            await RunAsync(part, "the daily run", cancel);
+            Run(part, "the daily run");
         }
 
         await session.Db.SaveChangesAsync(cancel);
@@ -112,7 +141,7 @@ internal sealed class TestRuns(WriteSession session, MeasureBook measures, Organ
         await NoteReadinessAsync(cancel);
     }
 
-    public async Task NoteGaugesAsync(CancellationToken cancel)
+    private async Task NoteGaugesAsync(CancellationToken cancel)
     {
         foreach (
             var gauge in await session
@@ -122,7 +151,7 @@ internal sealed class TestRuns(WriteSession session, MeasureBook measures, Organ
                 .ToListAsync(cancel)
         )
         {
-            var counted = GaugeEndpoints.Counted(gauge, await SubjectsAsync(gauge.Measure, cancel), calendar.Today);
+            var counted = GaugeEndpoints.Counted(gauge, answers.GetValueOrDefault(gauge.Measure) ?? [], calendar.Today);
             var day = gauge.Days.Find(d => d.Day == calendar.Today);
             if (day is null)
             {
@@ -184,11 +213,63 @@ internal sealed class TestRuns(WriteSession session, MeasureBook measures, Organ
     }
 }
 
-/// <summary>The morning of readiness: tests run, gauges and figures are noted.</summary>
-internal sealed class ReadinessMorning(MeasureBook measures) : IDailyTask
+/// <summary>Runs the tests of all controls, and notes what gauges and frameworks show.</summary>
+internal sealed class ControlTestsJob(
+    IDbContextFactory<WideKeelDb> databases,
+    Writer writer,
+    MeasureBook measures,
+    OrganisationCalendar calendar,
+    IServiceProvider services
+) : IJob
+{
+    /// <summary>A lane of its own: a scan of a million files does not keep the tests waiting.</summary>
+    public static readonly JobKind JobKind = new("control-tests", "readiness", Changes: "readiness");
+
+    public JobKind Kind => JobKind;
+
+    public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
+    {
+        var answers = await AnswersAsync(databases, measures, calendar, services, cancel);
+        run.StopIfAsked();
+        await writer.RunAsync(
+            run.Actor,
+            session => new TestRuns(session, measures, answers, calendar).MorningAsync(cancel),
+            cancel
+        );
+        return $"{Wording.Plural(answers.Count, "measure")} asked; tests, gauges and frameworks have the figures of today.";
+    }
+
+    /// <summary>What all measures say that tests and gauges ask.</summary>
+    public static async Task<IReadOnlyDictionary<string, IReadOnlyList<MeasuredSubject>>> AnswersAsync(
+        IDbContextFactory<WideKeelDb> databases,
+        MeasureBook measures,
+        OrganisationCalendar calendar,
+        IServiceProvider services,
+        CancellationToken cancel
+    )
+    {
+        await using var db = await databases.CreateDbContextAsync(cancel);
+        var names = await db
+            .ControlParts.Where(p => p.Kind == PartKind.Test)
+            .Select(p => p.Measure)
+            .Union(db.Gauges.Select(g => g.Measure))
+            .ToListAsync(cancel);
+        return await measures.AskAllAsync(names, new(db, services, calendar, cancel));
+    }
+}
+
+/// <summary>The morning of readiness.</summary>
+internal sealed class ReadinessMorning : IDailyTask
 {
     public bool IsLast => true;
 
     public Task RunAsync(DailyQuestion asked) =>
-        new TestRuns(asked.Session, measures, asked.Calendar).MorningAsync(asked.Cancel);
+        JobBoard.AddAsync(
+            asked.Session,
+            ControlTestsJob.JobKind,
+            0,
+            "Running the tests of controls",
+            null,
+            DailyRun.Asker
+        );
 }
