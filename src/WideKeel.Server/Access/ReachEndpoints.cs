@@ -4,6 +4,7 @@ using WideKeel.Core;
 using WideKeel.Core.Access;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
+using WideKeel.Server.Activity;
 using WideKeel.Server.People;
 using WideKeel.Sources;
 using WideKeel.Store.Activity;
@@ -224,16 +225,17 @@ public static class ReachEndpoints
         if (person is not null && state.People.FirstOrDefault(p => Same(p.Id, person)) is { } found)
         {
             var account = ground.Model.People.First(p => p.Id == found.Id);
-            var alerts = context.Caller.May(Right.ReadActivity)
-                ? await context.Db.Alerts.CountAsync(
+            var activity = await ChannelAccess.OfAsync(context.Caller, context.Db, context.Cancel);
+            var alerts = await activity
+                .Of(context.Db.Alerts)
+                .CountAsync(
                     a =>
                         a.Actor == found.Id
                         && a.FoldedInto == null
                         && !a.Withdrawn
                         && (a.State == AlertState.New || a.State == AlertState.LookedAt),
                     context.Cancel
-                )
-                : 0;
+                );
             return new ReachAnswer(
                 Entry(found, ground, today),
                 [.. ground.Access.OfPerson(account).Select(r => View(r, facts.Directory))],

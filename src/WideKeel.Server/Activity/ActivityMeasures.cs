@@ -97,7 +97,7 @@ internal sealed class ActivityMeasures(IClock clock, WideKeelOptions options) : 
         [
             .. alerts.Select(a => new MeasuredSubject(
                 Wording.Id(a.Id),
-                $"{a.Actor ?? a.Key ?? "The organisation"}, {Wording.Day(a.At.InUtc().Date)}",
+                $"Alert {Wording.Id(a.Id)} of {Wording.Day(a.At.InUtc().Date)}",
                 "",
                 (a.AnsweredAt ?? now) - a.RaisedAt <= Answer,
                 a.AnsweredAt is { } at

@@ -110,8 +110,9 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
             (double?)alert.Measure,
             alert.Why
         );
-        (row.EventRow, row.Actor, row.Address, row.Object) = (
-            alert.Event is null ? null : e?.Id,
+        (row.ChannelId, row.UnitId, row.Actor, row.Address, row.Object) = (
+            e?.ChannelId,
+            e?.UnitId,
             judged.Watch.Per == EventColumn.Address ? null : e?.Event.Actor,
             judged.Watch.Per == EventColumn.Address ? alert.Key : e?.Event.Address,
             e?.Event.Object

@@ -21,8 +21,9 @@ internal sealed class AlertDuties(IClock clock) : IDutySource
         }
 
         var now = clock.GetCurrentInstant();
-        var open = await asked
-            .Db.Alerts.AsNoTracking()
+        var access = await ChannelAccess.OfAsync(asked.Caller, asked.Db, asked.Cancel);
+        var visible = access.Of(asked.Db.Alerts.AsNoTracking());
+        var open = await visible
             .Where(a =>
                 a.FoldedInto == null
                 && !a.Withdrawn
@@ -54,10 +55,14 @@ internal sealed class AlertDuties(IClock clock) : IDutySource
             );
         }
 
-        return [.. duties, .. await OfWatchesAsync(asked, now)];
+        return [.. duties, .. await OfWatchesAsync(asked, visible, now)];
     }
 
-    private static async Task<IEnumerable<Duty>> OfWatchesAsync(DutyQuestion asked, Instant now)
+    private static async Task<IEnumerable<Duty>> OfWatchesAsync(
+        DutyQuestion asked,
+        IQueryable<AlertRow> alerts,
+        Instant now
+    )
     {
         var (week, since) = (now - Duration.FromDays(7), now - Never);
         var watches = await asked
@@ -68,8 +73,8 @@ internal sealed class AlertDuties(IClock clock) : IDutySource
                 w.Id,
                 w.Name,
                 w.Since,
-                Week = asked.Db.Alerts.Count(a => a.WatchId == w.Id && !a.Withdrawn && a.At >= week),
-                Ever = asked.Db.Alerts.Any(a => a.WatchId == w.Id && a.At >= since),
+                Week = alerts.Count(a => a.WatchId == w.Id && !a.Withdrawn && a.At >= week),
+                Ever = alerts.Any(a => a.WatchId == w.Id && a.At >= since),
             })
             .ToListAsync(asked.Cancel);
         return watches

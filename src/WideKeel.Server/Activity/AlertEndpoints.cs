@@ -125,7 +125,8 @@ public static class AlertEndpoints
         [AsParameters] ApiContext context
     )
     {
-        var alerts = context.Db.Alerts.AsNoTracking();
+        var access = await ChannelAccess.OfAsync(context.Caller, context.Db, context.Cancel);
+        var alerts = access.Of(context.Db.Alerts.AsNoTracking());
         if (all != true)
         {
             alerts = alerts.Where(a => a.FoldedInto == null && !a.Withdrawn);
@@ -161,20 +162,22 @@ public static class AlertEndpoints
                     .ThenByDescending(a => a.Id)
                     .Take(Most)
                     .ToListAsync(context.Cancel),
+                access,
                 context
             );
     }
 
-    private static async Task<List<AlertView>> ViewsAsync(List<AlertRow> rows, ApiContext context)
+    private static async Task<List<AlertView>> ViewsAsync(List<AlertRow> rows, ChannelAccess access, ApiContext context)
     {
         var ids = rows.Select(a => a.Id).ToList();
         var cases = rows.Select(a => a.CaseId).ToList();
-        var repeats = await context
-            .Db.Alerts.Where(a => a.FoldedInto != null && ids.Contains(a.FoldedInto.Value) && !a.Withdrawn)
+        var visible = access.Of(context.Db.Alerts);
+        var repeats = await visible
+            .Where(a => a.FoldedInto != null && ids.Contains(a.FoldedInto.Value) && !a.Withdrawn)
             .GroupBy(a => a.FoldedInto!.Value)
             .ToDictionaryAsync(g => g.Key, g => g.Count(), context.Cancel);
-        var inCase = await context
-            .Db.Alerts.Where(a => cases.Contains(a.CaseId) && a.FoldedInto == null && !a.Withdrawn)
+        var inCase = await visible
+            .Where(a => cases.Contains(a.CaseId) && a.FoldedInto == null && !a.Withdrawn)
             .GroupBy(a => a.CaseId)
             .ToDictionaryAsync(g => g.Key, g => g.Count(), context.Cancel);
         var watches = await context.Db.Watches.AsNoTracking().ToDictionaryAsync(w => w.Id, w => w.Name, context.Cancel);
@@ -217,16 +220,19 @@ public static class AlertEndpoints
     )
     {
         var db = context.Db;
-        if (await db.Alerts.AsNoTracking().SingleOrDefaultAsync(a => a.Id == id, context.Cancel) is not { } row)
+        var access = await ChannelAccess.OfAsync(context.Caller, db, context.Cancel);
+        var visible = access.Of(db.Alerts.AsNoTracking());
+        if (await visible.SingleOrDefaultAsync(a => a.Id == id, context.Cancel) is not { } row)
         {
             return Problems.NotFound("alert");
         }
 
         var watchRow = await db.Watches.AsNoTracking().SingleAsync(w => w.Id == row.WatchId, context.Cancel);
         var watch = WatchFile.ReadOne(watchRow.Definition, context.Calendar.Today).Value;
-        var access = await ChannelAccess.OfAsync(context.Caller, db, context.Cancel);
         await db.Database.OpenConnectionAsync(context.Cancel);
-        var history = HistoryOf((SqliteConnection)db.Database.GetDbConnection(), watch, row);
+        var history = HistoryOf((SqliteConnection)db.Database.GetDbConnection(), watch, row)
+            .Where(access.Covers)
+            .ToList();
         var ground = await WatchGround.LoadAsync(db, context.Calendar, context.Cancel);
         var acts = await db
             .AlertActs.AsNoTracking()
@@ -234,7 +240,7 @@ public static class AlertEndpoints
             .OrderBy(a => a.Id)
             .ToListAsync(context.Cancel);
         return new AlertDetail(
-            (await ViewsAsync([row], context))[0],
+            (await ViewsAsync([row], access, context))[0],
             new(
                 watchRow.Id,
                 WatchEndpoints.SettingsOf(watchRow),
@@ -248,18 +254,18 @@ public static class AlertEndpoints
             JsonSerializer.Deserialize<List<RiskFactor>>(row.Factors, Json.Options)!,
             [
                 .. history
-                    .Where(e => IsGround(watch, row, e.Event) && access.Covers(e))
+                    .Where(e => IsGround(watch, row, e.Event))
                     .OrderByDescending(e => e.Event.Time)
                     .Take(MostEvents)
                     .Select(EventEndpoints.View),
             ],
             BaselineOf(ground, watch, row, history),
             await ViewsAsync(
-                await db
-                    .Alerts.AsNoTracking()
+                await visible
                     .Where(a => a.CaseId == row.CaseId && a.FoldedInto == null && !a.Withdrawn && a.Id != id)
                     .OrderBy(a => a.At)
                     .ToListAsync(context.Cancel),
+                access,
                 context
             ),
             [
@@ -497,7 +503,9 @@ public static class AlertEndpoints
             context.Caller.Actor,
             async session =>
             {
-                if (await session.Db.Alerts.SingleOrDefaultAsync(a => a.Id == id, context.Cancel) is not { } row)
+                var access = await ChannelAccess.OfAsync(context.Caller, session.Db, context.Cancel);
+                var visible = access.Of(session.Db.Alerts);
+                if (await visible.SingleOrDefaultAsync(a => a.Id == id, context.Cancel) is not { } row)
                 {
                     return Problems.NotFound("alert");
                 }

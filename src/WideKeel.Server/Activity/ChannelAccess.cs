@@ -50,6 +50,22 @@ public sealed record ChannelAccess(IReadOnlyList<Channel> Channels, IReadOnlyCol
         }
     }
 
+    /// <summary>
+    /// The alerts that rest on what the caller may read. What no event stands behind, such as a channel that never spoke,
+    /// is for readers of the whole organisation.
+    /// </summary>
+    public IQueryable<AlertRow> Of(IQueryable<AlertRow> alerts)
+    {
+        var channels = Channels.Select(c => (long?)c.Id).ToList();
+        if (Units is null)
+        {
+            return alerts.Where(a => a.ChannelId == null || channels.Contains(a.ChannelId));
+        }
+
+        var units = Units.Select(u => (long?)u).ToList();
+        return alerts.Where(a => channels.Contains(a.ChannelId) && units.Contains(a.UnitId));
+    }
+
     /// <summary>Whether the caller may read one event.</summary>
     public bool Covers(StoredEvent e) =>
         Channels.Any(c => c.Id == e.ChannelId) && (Units is null || Units.Contains(e.UnitId));

@@ -125,17 +125,15 @@ public static class WatchEndpoints
             row.Act
         );
 
-    private static async Task<Reply<IReadOnlyList<WatchView>>> List(
-        IClock clock,
-        WideKeelDb db,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<IReadOnlyList<WatchView>>> List(IClock clock, [AsParameters] ApiContext context)
     {
+        var (db, cancel) = (context.Db, context.Cancel);
+        var access = await ChannelAccess.OfAsync(context.Caller, db, cancel);
         var now = clock.GetCurrentInstant();
         var (week, quarter) = (now - Duration.FromDays(7), now - Duration.FromDays(90));
         var alerts = (
-            await db
-                .Alerts.AsNoTracking()
+            await access
+                .Of(db.Alerts.AsNoTracking())
                 .Where(a => !a.Withdrawn)
                 .GroupBy(a => a.WatchId)
                 .Select(g => new

@@ -71,8 +71,14 @@ public sealed class AlertRow
     /// <summary>Id in its source of the event at which it was raised; null for silence.</summary>
     public string? EventId { get; set; }
 
-    /// <summary>The row of that event; null for silence.</summary>
-    public long? EventRow { get; set; }
+    /// <summary>
+    /// The channel of the event that it rests on, the last one before a silence; null where there never was one. Who may
+    /// not read the channel does not see the alert.
+    /// </summary>
+    public long? ChannelId { get; set; }
+
+    /// <summary>The unit of the same event.</summary>
+    public long? UnitId { get; set; }
 
     public string? First { get; set; }
 

@@ -378,11 +378,11 @@ namespace WideKeel.Store.Migrations
                     b.Property<long>("CaseId")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("ChannelId")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("EventId")
                         .HasColumnType("TEXT");
-
-                    b.Property<long?>("EventRow")
-                        .HasColumnType("INTEGER");
 
                     b.Property<string>("Factors")
                         .IsRequired()
@@ -426,6 +426,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("State")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<long?>("UnitId")
+                        .HasColumnType("INTEGER");
 
                     b.Property<bool?>("Useful")
                         .HasColumnType("INTEGER");

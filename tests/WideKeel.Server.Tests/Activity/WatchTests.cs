@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Net;
 using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using WideKeel.Server.Activity;
@@ -436,6 +437,61 @@ public sealed class WatchTests : IAsyncLifetime
             )
         ).GetProperty("curve").EnumerateArray().Select(p => p.GetProperty("perWeek").GetDouble()).ToList();
         curve.ShouldBe(curve.OrderDescending());
+    }
+
+    /// <summary>An alert of a channel that was closed to whoever is no reader of it.</summary>
+    private async Task<long> ClosedAsync()
+    {
+        await WatchAsync(Deletions());
+        await SendAsync(Three);
+        var alert = await AlertAsync();
+        await using var db = product.Database();
+        await db.Channels.ExecuteUpdateAsync(
+            set => set.SetProperty(c => c.OpenToAnalysts, false),
+            TestContext.Current.CancellationToken
+        );
+        return alert;
+    }
+
+    [Fact]
+    public async Task An_alert_of_a_channel_that_one_may_not_read_is_in_no_list()
+    {
+        await ClosedAsync();
+        (await AlertsAsync("?all=true")).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task An_alert_of_a_channel_that_one_may_not_read_has_no_page()
+    {
+        var alert = await ClosedAsync();
+        (await analyst.Get($"alerts/{alert}")).Status.ShouldBe(HttpStatusCode.NotFound);
+    }
+
+    [Theory]
+    [InlineData("owner", "{}")]
+    [InlineData("feedback", """{"useful":true}""")]
+    [InlineData("acts", """{"act":"suspend"}""")]
+    [InlineData("state", """{"state":"lookedAt","reason":""}""")]
+    public async Task An_alert_of_a_channel_that_one_may_not_read_takes_no_act(string act, string body)
+    {
+        var alert = await ClosedAsync();
+        (await analyst.Post($"alerts/{alert}/{act}", JsonDocument.Parse(body).RootElement, 1)).Status.ShouldBe(
+            HttpStatusCode.NotFound
+        );
+    }
+
+    [Fact]
+    public async Task A_watchs_count_leaves_out_the_alerts_of_a_channel_that_one_may_not_read()
+    {
+        await ClosedAsync();
+        (await analyst.GetOk("watches"))[0].GetProperty("quarter").GetInt32().ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task The_work_list_leaves_out_the_alerts_of_a_channel_that_one_may_not_read()
+    {
+        await ClosedAsync();
+        (await analyst.GetOk("today")).GetRawText().ShouldNotContain("of high severity");
     }
 
     [Fact]

@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref } from 'vue'
+import { ElMessage } from 'element-plus'
+import { computed, ref } from 'vue'
 import { may } from '@/shared/session'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { bytes, count, moment, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
+import ConnectSource from './ConnectSource.vue'
 import SafekeepingPanel from './SafekeepingPanel.vue'
-import { keepTyped } from '@/shared/typed'
+import { kinds } from './source-kinds'
 
 const { number } = useUrl()
 const exceptionsOf = number('exceptions')
@@ -18,36 +20,13 @@ const exceptions = useQuery({
   queryFn: () => take(api.GET('/api/sources/{id}/exceptions', { params: { path: { id: exceptionsOf.value! } } })),
   enabled: computed(() => !!exceptionsOf.value),
 })
-const form = reactive({ name: '', root: '', kind: 'share' as Schemas['SourceKind'] })
-const saved = keepTyped('source.new', form)
-const kinds: Record<Schemas['SourceKind'], { name: string; hint: string; can: string }> = {
-  share: {
-    name: 'File share',
-    hint: 'Each file in it is an item. Links are never followed.',
-    can: 'be observed; it does not ask before a file changes. What a rule keeps is copied into safekeeping.',
-  },
-  mail: {
-    name: 'Mail store',
-    hint: 'Mailboxes (.mbox) and single messages (.eml); each message is an item, with its attachments.',
-    can:
-      'be observed; it does not ask before a message is deleted. What a rule keeps is copied into safekeeping. ' +
-      'To destroy a message, its mailbox is written anew without it.',
-  },
-  workspace: {
-    name: 'Workspace',
-    hint:
-      'Libraries of files in which people work under My files. A folder of the first level is a library; ' +
-      'one that begins with # is a channel.',
-    can:
-      'block a change as it happens: every edit, move and delete is asked for first, ' +
-      'and allowed, kept or refused by the item’s grade.',
-  },
-}
 const adding = ref(false)
-const { act, busy, problem } = useAct(['sources'])
+const { act, problem } = useAct(['sources'])
 
-const scan = (s: Schemas['SourceView']) =>
-  act(() => take(api.POST('/api/sources/{id}/scans', { params: { path: { id: s.id } } })))
+async function scan(s: Schemas['SourceView']) {
+  if (await act(() => take(api.POST('/api/sources/{id}/scans', { params: { path: { id: s.id } } }))))
+    ElMessage({ message: `${s.name} is being scanned.`, type: 'success' })
+}
 const tested = ref<{ id: number; result: Schemas['SourceTest'] } | null>(null)
 const test = (s: Schemas['SourceView']) =>
   act(
@@ -71,12 +50,6 @@ const assign = (c: Schemas['ContainerView'], unitId: number) =>
   act(() =>
     take(api.PUT('/api/containers/{id}', { params: { path: { id: c.id } }, ...ifMatch(c.revision), body: { unitId } })),
   )
-async function add() {
-  if (await act(() => take(api.POST('/api/sources', { body: { ...form } })))) {
-    adding.value = false
-    saved()
-  }
-}
 </script>
 
 <template>
@@ -84,12 +57,12 @@ async function add() {
     <header>
       <h1>Sources</h1>
       <span class="quiet">connected systems that hold content</span
-      ><el-button v-if="may('manageSources')" class="right" type="primary" @click="((adding = true), (problem = null))"
+      ><el-button v-if="may('manageSources')" class="right" type="primary" @click="adding = true"
         >Connect a source</el-button
       >
     </header>
     <p v-if="error" class="problem">{{ error.message }}</p>
-    <p v-if="problem && !adding" class="problem" role="alert">{{ problem.message }}</p>
+    <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <section v-if="data?.length === 0" class="panel empty">
       <h2>No source yet</h2>
       <p class="quiet">
@@ -195,24 +168,7 @@ async function add() {
       </table>
     </section>
     <SafekeepingPanel />
-    <el-dialog v-model="adding" title="Connect a source" width="460" append-to-body>
-      <form class="form" @submit.prevent="add">
-        <label class="label" for="kind">Kind</label
-        ><select id="kind" v-model="form.kind" class="box">
-          <option v-for="(k, key) in kinds" :key="key" :value="key">{{ k.name }}</option>
-        </select>
-        <label class="label" for="name">Name</label
-        ><el-input id="name" v-model="form.name" placeholder="Office share" />
-        <label class="label" for="root">Directory on this server</label
-        ><el-input id="root" v-model="form.root" placeholder="/srv/share" />
-        <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-        <p class="small quiet">{{ kinds[form.kind].hint }} It is scanned at once.</p>
-      </form>
-      <template #footer
-        ><el-button @click="adding = false">Leave it</el-button
-        ><el-button type="primary" :loading="busy" @click="add">Connect and scan</el-button></template
-      >
-    </el-dialog>
+    <ConnectSource v-if="adding" @close="adding = false" />
   </main>
 </template>
 
@@ -276,9 +232,5 @@ th {
   border-radius: var(--radius);
   height: 28px;
   padding: 0 6px;
-}
-.form {
-  display: grid;
-  gap: 6px;
 }
 </style>

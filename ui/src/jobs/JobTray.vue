@@ -11,7 +11,7 @@ type Job = Schemas['JobView']
 const client = useQueryClient()
 const open = useFold(useTemplateRef<HTMLElement>('root'))
 const live = ref(new Map<number, Job>())
-const { data } = useQuery({ queryKey: ['jobs'], queryFn: () => take(api.GET('/api/jobs')) })
+const { data, refetch, suspense } = useQuery({ queryKey: ['jobs'], queryFn: () => take(api.GET('/api/jobs')) })
 const jobs = computed(() => {
   const all = new Map((data.value ?? []).map((j) => [j.id, j]))
   for (const [id, job] of live.value) all.set(id, job)
@@ -34,20 +34,26 @@ function pace(job: Job) {
 function show(job: Job) {
   if (!firstSeen.has(job.id)) firstSeen.set(job.id, { at: Date.now(), done: job.done })
   live.value = new Map(live.value).set(job.id, job)
-  if (job.state === 'done' || job.state === 'failed' || job.state === 'cancelled') void refresh(client, job.changes)
+  if (ended(job)) void refresh(client, job.changes)
 }
+const ended = (job?: Job) => job?.state === 'done' || job?.state === 'failed' || job?.state === 'cancelled'
 let hub: HubConnection | undefined
-const listen = () => hub?.stream<Job>('Jobs').subscribe({ next: show, error: () => {}, complete: () => {} })
+
+/** Listens, and asks for what ended while nobody listened: between the first reading and now, or while cut off. */
+async function listen() {
+  hub?.stream<Job>('Jobs').subscribe({ next: show, error: () => {}, complete: () => {} })
+  await suspense()
+  const before = new Map(jobs.value.map((j) => [j.id, j]))
+  const { data: now } = await refetch()
+  for (const job of now ?? []) if (ended(job) && !ended(before.get(job.id))) show(job)
+}
 onMounted(async () => {
   hub = new HubConnectionBuilder()
     .withUrl('/api/jobs/stream', { skipNegotiation: true, transport: HttpTransportType.WebSockets })
     .withAutomaticReconnect()
     .configureLogging(LogLevel.None)
     .build()
-  hub.onreconnected(() => {
-    listen()
-    void client.invalidateQueries({ queryKey: ['jobs'] })
-  })
+  hub.onreconnected(() => void listen())
   // Without the push the tray still shows what it read; nothing else hangs on it.
   await hub
     .start()
