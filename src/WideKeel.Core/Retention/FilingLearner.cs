@@ -173,6 +173,8 @@ public sealed class FilingLearner : IDisposable
                 )
             )
             .Append(ml.Transforms.NormalizeLpNorm("Features", "Counts"))
+            // The trainer goes over the examples forty times; they need not be weighted anew each time.
+            .AppendCacheCheckpoint(ml)
             .Append(
                 ml.MulticlassClassification.Trainers.SdcaMaximumEntropy(
                     new SdcaMaximumEntropyMulticlassTrainer.Options
