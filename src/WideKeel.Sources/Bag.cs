@@ -12,7 +12,6 @@ namespace WideKeel.Sources;
 public sealed class Bag(string folder)
 {
     private const string Manifest = "manifest-sha256.txt";
-    private const string Partial = ".partial";
     private const string TagManifest = "tagmanifest-sha256.txt";
 
     public string Folder => folder;
@@ -26,7 +25,7 @@ public sealed class Bag(string folder)
     {
         var place = PlaceOf(name);
         Directory.CreateDirectory(Path.GetDirectoryName(place)!);
-        var partial = place + Partial;
+        var partial = Partial.Of(place);
         try
         {
             using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
@@ -71,7 +70,7 @@ public sealed class Bag(string folder)
         if (Directory.Exists(Path.GetDirectoryName(place)))
         {
             File.Delete(place);
-            File.Delete(place + Partial);
+            File.Delete(Partial.Of(place));
         }
     }
 
@@ -132,9 +131,8 @@ public sealed class Bag(string folder)
             }
 
             HashSet<string> listed = [];
-            foreach (var line in await File.ReadAllLinesAsync(file, cancel))
+            foreach (var (name, hash) in await ListedAsync(manifest, cancel))
             {
-                var name = Unescape(line[66..]);
                 listed.Add(name);
                 var place = Path.Combine(folder, name);
                 if (!File.Exists(place))
@@ -143,7 +141,7 @@ public sealed class Bag(string folder)
                 }
 
                 await using var stream = File.OpenRead(place);
-                if (Convert.ToHexStringLower(await SHA256.HashDataAsync(stream, cancel)) != line[..64])
+                if (Convert.ToHexStringLower(await SHA256.HashDataAsync(stream, cancel)) != hash)
                 {
                     return $"{name} is not what the manifest says.";
                 }
@@ -165,6 +163,22 @@ public sealed class Bag(string folder)
 
         return null;
     }
+
+    /// <summary>
+    /// What the bag was closed over: names beneath <c>data/</c> with their hashes; nothing where it never was.
+    /// </summary>
+    public async Task<IReadOnlyDictionary<string, string>> PayloadAsync(CancellationToken cancel) =>
+        File.Exists(Path.Combine(folder, Manifest))
+            ? (await ListedAsync(Manifest, cancel)).ToDictionary(l => l.Name["data/".Length..], l => l.Hash)
+            : new Dictionary<string, string>();
+
+    private async Task<IEnumerable<(string Name, string Hash)>> ListedAsync(
+        string manifest,
+        CancellationToken cancel
+    ) =>
+        (await File.ReadAllLinesAsync(Path.Combine(folder, manifest), cancel)).Select(l =>
+            (Unescape(l[66..]), l[..64])
+        );
 
     public void Delete()
     {

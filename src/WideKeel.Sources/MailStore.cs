@@ -376,7 +376,7 @@ public sealed class MailStore(string root) : IContentSource
 
         // The customary lock beside the mailbox keeps mail programs from adding to it meanwhile.
         var lockFile = file + ".lock";
-        var partial = file + ".partial";
+        var partial = Partial.Of(file);
         try
         {
             using (new FileStream(lockFile, FileMode.CreateNew)) { }

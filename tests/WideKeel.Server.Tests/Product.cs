@@ -350,8 +350,28 @@ public sealed class Product : IAsyncLifetime
             made.GetProperty("revision").GetInt64()
         );
         answer.Status.ShouldBe(HttpStatusCode.OK, answer.Body.ToString());
+        await AgreeAsync();
         await who.WaitForJobsAsync();
         return id;
+    }
+
+    /// <summary>The second records manager agrees to what waits for somebody to agree.</summary>
+    public async Task AgreeAsync()
+    {
+        using var tobias = await SignInAsync("tobias");
+        foreach (
+            var waiting in (await tobias.GetOk("proposals"))
+                .EnumerateArray()
+                .Where(p => p.GetProperty("mayNotDecide").ValueKind == JsonValueKind.Null)
+        )
+        {
+            var answer = await tobias.Post(
+                $"proposals/{waiting.GetProperty("id").GetInt64()}/decision",
+                new { agree = true, why = "test" },
+                waiting.GetProperty("revision").GetInt64()
+            );
+            answer.Status.ShouldBe(HttpStatusCode.OK, answer.Body.ToString());
+        }
     }
 
     public static async Task ActivateAsync(Api who, long series, object definition)

@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Text.Json.Serialization;
 using NodaTime;
 using WideKeel.Core.CommandLine;
 using WideKeel.Core.Query;
@@ -80,6 +81,10 @@ public sealed record BlanketDefinition(
 )
 {
     public const int MaxName = 100;
+
+    /// <summary>What it makes due is destroyed, and nobody signs for it.</summary>
+    [JsonIgnore]
+    public bool DestroysUnsigned => Destroys || Keep is null;
 
     /// <summary>The rule, or the first thing that is wrong with it.</summary>
     public Outcome<BlanketRule> Check(string name)

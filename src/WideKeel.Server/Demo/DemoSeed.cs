@@ -467,6 +467,15 @@ public static class DemoSeed
                     new Activation(consequences.Consequences.Fingerprint, "First schedule of Tarnholm Ferries."),
                     blanket.Revision
                 );
+                if (consequences.SecondPerson is not null)
+                {
+                    var proposal = (await tobias.GetAsync<List<ProposalView>>("proposals"))[0];
+                    await tobias.PostAsync<ProposalView>(
+                        $"proposals/{proposal.Id}/decision",
+                        new Decision(true, "As discussed in the records meeting."),
+                        proposal.Revision
+                    );
+                }
             }
         }
 

@@ -20,6 +20,7 @@ using WideKeel.Server.Retention;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Disposition;
+using WideKeel.Store.Jobs;
 using WideKeel.Store.Matters;
 using WideKeel.Store.Retention;
 
@@ -30,6 +31,8 @@ namespace WideKeel.Server.Disposition;
 /// <param name="GraceEnds">The day by which the oldest should have been disposed of.</param>
 /// <param name="Stages">Empty where it is destroyed without sign-off.</param>
 /// <param name="Months">The same by the month in which it fell due, oldest first; empty for a blanket.</param>
+/// <param name="MayNotClear">Why the caller may not destroy it without sign-off; null where they may, and where it is
+/// signed for.</param>
 public sealed record DueGroup(
     SeriesRef Series,
     long? BlanketId,
@@ -39,7 +42,8 @@ public sealed record DueGroup(
     LocalDate Oldest,
     LocalDate GraceEnds,
     IReadOnlyList<Stage> Stages,
-    IReadOnlyList<DueMonth> Months
+    IReadOnlyList<DueMonth> Months,
+    string? MayNotClear
 );
 
 /// <param name="Month">Its first day.</param>
@@ -85,9 +89,13 @@ public sealed record BatchView(
     string? MayNotSign,
     long? CertificateId,
     string? CertificateNumber,
+    IReadOnlyList<CertificateRef> Supplements,
+    bool Stuck,
     BundleView? Bundle,
     long Revision
 ) : IRevised;
+
+public sealed record CertificateRef(long Id, string Number);
 
 public sealed record Docket(IReadOnlyList<DueGroup> Due, IReadOnlyList<BatchView> Batches);
 
@@ -193,6 +201,19 @@ public static class BatchEndpoints
             .Where(s => s.InForce != null)
             .ToDictionaryAsync(s => s.Id, cancel);
         var months = await MonthsAsync(db, today, cancel);
+        var unsigned = series.Values.Where(s => s.InForce!.AtEnd == EndAction.Destroy).Select(s => s.Id).ToList();
+        var mine = await db
+            .Items.Where(i =>
+                i.SeriesId != null
+                && unsigned.Contains(i.SeriesId.Value)
+                && i.DisposableFrom <= today
+                && i.BatchId == null
+                && i.DestroyedAt == null
+                && i.FiledHow == FiledHow.Hand
+                && i.FiledBy == caller.Name
+            )
+            .GroupBy(i => i.SeriesId!.Value)
+            .ToDictionaryAsync(g => g.Key, g => g.Count(), cancel);
         List<DueGroup> due =
         [
             .. groups
@@ -219,7 +240,10 @@ public static class BatchEndpoints
                                     m.Bytes,
                                     m.Oldest.PlusDays(grace)
                                 )),
-                        ]
+                        ],
+                        own.InForce.AtEnd == EndAction.Destroy
+                            ? MayNotClear(own.EffectById, mine.GetValueOrDefault(own.Id), caller)
+                            : null
                     );
                 }),
         ];
@@ -238,7 +262,8 @@ public static class BatchEndpoints
                         oldest,
                         oldest,
                         [],
-                        []
+                        [],
+                        MayNotClear(blanket.EffectById, 0, caller)
                     )
                 );
             }
@@ -288,14 +313,14 @@ public static class BatchEndpoints
             .OrderBy(b => b.Name)
             .ToListAsync(cancel);
         List<(Blanket, List<(long, long, LocalDate)>)> found = [];
-        if (!blankets.Any(b => Destroys(b.InForce!)))
+        if (!blankets.Any(b => b.InForce!.DestroysUnsigned))
         {
             return found;
         }
 
         var containers = await Ruling.ContainersAsync(db);
         HashSet<long> taken = [];
-        foreach (var blanket in blankets.Where(b => Destroys(b.InForce!)))
+        foreach (var blanket in blankets.Where(b => b.InForce!.DestroysUnsigned))
         {
             var covered = Ruling.Reached(blanket.InForce!.Reach, blanket.Unit!.Path, containers, today);
             var items = (
@@ -325,9 +350,26 @@ public static class BatchEndpoints
         }
 
         return found;
-
-        static bool Destroys(BlanketDefinition definition) => definition.Destroys || definition.Keep is null;
     }
+
+    /// <summary>How many of the items the caller filed by hand.</summary>
+    private static Task<int> FiledByAsync(
+        WideKeelDb db,
+        IReadOnlyCollection<long> ids,
+        Caller caller,
+        CancellationToken cancel
+    ) =>
+        db.Items.CountAsync(i => i.FiledHow == FiledHow.Hand && i.FiledBy == caller.Name && ids.Contains(i.Id), cancel);
+
+    /// <summary>
+    /// Why the caller may not clear what is destroyed without sign-off, or null: it takes two persons.
+    /// </summary>
+    /// <param name="effect">Who put the rule into effect.</param>
+    /// <param name="filed">How many of the items the caller put under it.</param>
+    private static string? MayNotClear(long? effect, int filed, Caller caller) =>
+        effect == caller.PersonId ? "You put the rule into effect; somebody else clears what it makes due."
+        : filed > 0 ? $"You filed {Wording.Number(filed)} of these items by hand; somebody else clears them."
+        : null;
 
     /// <summary>
     /// Destroys what is due without sign-off: the same re-check, stubs and certificate as after signatures.
@@ -405,6 +447,13 @@ public static class BatchEndpoints
                         null,
                         "Nothing is due under it that does not lie in a batch already."
                     );
+                }
+
+                var effect = series?.EffectById ?? blanket?.EffectById;
+                var filed = await FiledByAsync(session.Db, ids, context.Caller, context.Cancel);
+                if (MayNotClear(effect, filed, context.Caller) is { } not)
+                {
+                    return Refusal.Forbidden("second-person-needed", null, not);
                 }
 
                 if (ids.Count != request.Items)
@@ -944,7 +993,21 @@ public static class BatchEndpoints
             cancel
         );
 
-    /// <summary>Tries again what the source could not delete. The signatures stand; every item is re-checked.</summary>
+    /// <summary>Whether a batch is to be carried out and no job is there that would: its job failed.</summary>
+    private static async Task<bool> IsStuckAsync(WideKeelDb db, Batch batch, CancellationToken cancel) =>
+        batch.State == BatchState.Executing
+        && !await db.Jobs.AnyAsync(
+            j =>
+                j.Kind == ExecuteJob.JobKind.Name
+                && j.SubjectId == batch.Id
+                && (j.State == JobState.Queued || j.State == JobState.Running),
+            cancel
+        );
+
+    /// <summary>
+    /// Tries again what the source could not delete, or a batch whose job failed. The signatures stand; every item is
+    /// re-checked.
+    /// </summary>
     private static async Task<Reply<Done>> Retry(
         long id,
         Caller caller,
@@ -964,7 +1027,10 @@ public static class BatchEndpoints
                     .Db.BatchLines.Include(l => l.Item)
                     .Where(l => l.BatchId == id && l.State == LineState.Failed)
                     .ToListAsync(cancel);
-                if (batch.State != BatchState.Done || failed.Count == 0)
+                if (
+                    !await IsStuckAsync(session.Db, batch, cancel)
+                    && (batch.State != BatchState.Done || failed.Count == 0)
+                )
                 {
                     return Refusal.Conflict("nothing-due", null, "Nothing in this batch failed.");
                 }
@@ -1080,7 +1146,15 @@ public static class BatchEndpoints
         var number = batch.CertificateId is { } certificate
             ? await db.Certificates.Where(c => c.Id == certificate).Select(c => c.Number).SingleAsync(cancel)
             : null;
-        var bundle = await db.Bundles.AsNoTracking().SingleOrDefaultAsync(b => b.BatchId == id, cancel);
+        var supplements = await db
+            .Certificates.Where(c => c.BatchId == id && c.Id != batch.CertificateId)
+            .OrderBy(c => c.Id)
+            .Select(c => new CertificateRef(c.Id, c.Number))
+            .ToListAsync(cancel);
+        var bundle = await db
+            .Bundles.AsNoTracking()
+            .OrderByDescending(b => b.Id)
+            .FirstOrDefaultAsync(b => b.BatchId == id, cancel);
         int Count(Func<LineState, Mark, bool, bool> which) =>
             counts.Where(c => which(c.Key.State, c.Key.Mark, c.Key.Opened)).Sum(c => c.Count);
         var asked = Count((_, mark, _) => mark == Mark.Ask);
@@ -1126,6 +1200,8 @@ public static class BatchEndpoints
             refusal?.Sentence,
             batch.CertificateId,
             number,
+            supplements,
+            await IsStuckAsync(db, batch, cancel),
             bundle is null ? null : BundleEndpoints.View(bundle),
             batch.Revision
         );

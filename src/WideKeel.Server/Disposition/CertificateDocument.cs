@@ -4,6 +4,7 @@ using NodaTime;
 using NodaTime.Text;
 using WideKeel.Core.Content;
 using WideKeel.Core.Ledger;
+using WideKeel.Store;
 using WideKeel.Store.Disposition;
 
 namespace WideKeel.Server.Disposition;
@@ -19,13 +20,15 @@ internal sealed record CertifiedLine(
     long Bytes,
     LocalDate Created,
     int? KeepUntil,
-    Instant? DestroyedAt
+    Instant? DestroyedAt,
+    string Source,
+    long? CertificateId
 )
 {
     /// <summary>Its file is gone: destroyed, or handed over.</summary>
     public bool IsGone => State is LineState.Destroyed or LineState.Transferred;
 
-    public static IQueryable<CertifiedLine> Of(IQueryable<BatchLine> lines) =>
+    public static IQueryable<CertifiedLine> Of(WideKeelDb db, IQueryable<BatchLine> lines) =>
         lines
             .OrderBy(l => l.ItemId)
             .Select(l => new CertifiedLine(
@@ -38,13 +41,18 @@ internal sealed record CertifiedLine(
                 l.Item.Bytes,
                 l.Item.Created,
                 l.Item.KeepUntil,
-                l.Item.DestroyedAt
+                l.Item.DestroyedAt,
+                db.Containers.Where(c => c.Id == l.Item.ContainerId)
+                    .Join(db.Sources, c => c.SourceId, s => s.Id, (_, s) => s.Name)
+                    .Single(),
+                l.Item.CertificateId
             ));
 }
 
 /// <summary>The certificate of destruction as JSON; format in docs/formats.md.</summary>
 internal sealed record CertificateDocument(
     string Number,
+    string? SupplementTo,
     string Organisation,
     Batch Batch,
     IReadOnlyList<CertifiedLine> Lines,
@@ -62,6 +70,7 @@ internal sealed record CertificateDocument(
             json.WriteStartObject();
             json.WriteString("format", "widekeel-certificate-of-destruction/1");
             json.WriteString("number", Number);
+            json.WriteString("supplementTo", SupplementTo);
             json.WriteString("organisation", Organisation);
             json.WriteString("issued", InstantPattern.ExtendedIso.Format(Issued));
             json.WriteString(
@@ -140,6 +149,7 @@ internal sealed record CertificateDocument(
     {
         json.WriteStartObject();
         json.WriteNumber("id", line.ItemId);
+        json.WriteString("source", line.Source);
         json.WriteString("path", line.Path);
         json.WriteString("title", line.Title);
         json.WriteString("sha256", line.Hash);
@@ -173,6 +183,7 @@ internal sealed record CertificateDocument(
         {
             json.WriteStartObject();
             json.WriteNumber("id", line.ItemId);
+            json.WriteString("source", line.Source);
             json.WriteString("path", line.Path);
             json.WriteString("outcome", line.State.ToString());
             json.WriteString("why", line.Outcome);

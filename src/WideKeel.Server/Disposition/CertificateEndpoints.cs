@@ -35,6 +35,7 @@ public static class CertificateEndpoints
         api.MapGet("/certificates/{id:long}", Show).Requires(Right.ReadDocket);
         api.MapGet("/certificates/{id:long}/document.json", Document).Requires(Right.ReadDocket);
         api.MapGet("/certificates/{id:long}/document.pdf", Pdf).Requires(Right.ReadDocket);
+        api.MapGet("/certificates/{id:long}/document.csv", Csv).Requires(Right.ReadDocket);
     }
 
     private static Refusal LetGo { get; } =
@@ -86,7 +87,7 @@ public static class CertificateEndpoints
                 : Results.File(
                     Encoding.UTF8.GetBytes(certificate.Document),
                     "application/json",
-                    $"certificate-{certificate.Number}.json"
+                    FileName(certificate, "json")
                 )
             : (Reply<Done>)Problems.NotFound("certificate");
 
@@ -97,9 +98,82 @@ public static class CertificateEndpoints
                 : Results.File(
                     CertificatePdf.Draw(JsonNode.Parse(certificate.Document)!.AsObject()),
                     "application/pdf",
-                    $"certificate-{certificate.Number}.pdf"
+                    FileName(certificate, "pdf")
                 )
             : (Reply<Done>)Problems.NotFound("certificate");
+
+    private static readonly string[] Columns =
+    [
+        "certificate",
+        "outcome",
+        "id",
+        "source",
+        "path",
+        "title",
+        "sha256",
+        "bytes",
+        "created",
+        "kept-through",
+        "destroyed",
+        "why",
+        "entry",
+    ];
+
+    /// <summary>What is gone, and what was not destroyed, one item a line.</summary>
+    private static async Task<IResult> Csv(
+        long id,
+        Caller caller,
+        WideKeelDb db,
+        HttpContext http,
+        CancellationToken cancel
+    )
+    {
+        if (await VisibleAsync(id, caller, db, cancel) is not { } certificate)
+        {
+            return (Reply<Done>)Problems.NotFound("certificate");
+        }
+
+        if (certificate.Document.Length == 0)
+        {
+            return (Reply<Done>)LetGo;
+        }
+
+        var document = JsonNode.Parse(certificate.Document)!;
+        var gone = document["items"]!
+            .AsArray()
+            .Select(i =>
+                Row(
+                    i!,
+                    (bool)i!["handedOver"]! ? "handed over" : "destroyed",
+                    ["title", "sha256", "bytes", "created", "keptThrough", "destroyed", "", "entry"]
+                )
+            );
+        var stayed = document["notDestroyed"]!
+            .AsArray()
+            .Select(i =>
+                Row(i!, DispositionTexts.OutcomeOf((string)i!["outcome"]!), ["", "", "", "", "", "", "why", ""])
+            );
+        return await CsvAnswer.WriteAsync(
+            http,
+            FileName(certificate, "csv"),
+            Columns,
+            gone.Concat(stayed).ToAsyncEnumerable(),
+            cancel
+        );
+
+        object?[] Row(JsonNode item, string outcome, string[] rest) =>
+            [
+                certificate.Number,
+                outcome,
+                item["id"]!.ToString(),
+                item["source"]!.ToString(),
+                item["path"]!.ToString(),
+                .. rest.Select(name => name.Length == 0 ? null : item[name]?.ToString()),
+            ];
+    }
+
+    private static string FileName(Certificate certificate, string extension) =>
+        $"certificate-{certificate.Number.Replace('/', '-')}.{extension}";
 
     /// <summary>
     /// Certificates that are older than they are kept lose their list; number and counts remain. The stubs of their

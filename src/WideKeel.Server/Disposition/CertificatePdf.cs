@@ -24,6 +24,11 @@ public static class CertificatePdf
         sheet.Gap(6);
         sheet.Line($"Certificate of destruction {certificate["number"]}", 20, bold: true);
         sheet.Gap(10);
+        if ((string?)certificate["supplementTo"] is { } first)
+        {
+            sheet.Pair("Supplement", $"to {first}: what could not be destroyed then");
+        }
+
         sheet.Pair("Issued", (string)certificate["issued"]!);
         sheet.Pair("Series", $"{series["code"]}, {series["title"]}, version {series["version"]}");
         sheet.Pair("Authority", (string)series["authority"]! is { Length: > 0 } authority ? authority : "none given");
@@ -72,7 +77,7 @@ public static class CertificatePdf
             sheet.Keep(36);
             sheet.Line((string)item!["path"]!, 9, bold: true);
             sheet.Line(
-                $"created {item["created"]}, kept through {item["keptThrough"]}, "
+                $"{item["source"]}, created {item["created"]}, kept through {item["keptThrough"]}, "
                     + $"{((bool?)item["handedOver"] == true ? "handed over" : "destroyed")} {item["destroyed"]}, "
                     + $"ledger entry {item["entry"]}",
                 8,

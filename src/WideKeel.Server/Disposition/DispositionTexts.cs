@@ -1,5 +1,6 @@
 using NodaTime;
 using WideKeel.Server.Notifications;
+using WideKeel.Store.Disposition;
 
 namespace WideKeel.Server.Disposition;
 
@@ -72,6 +73,16 @@ internal static class DispositionTexts
 
     public static MessageText Answered(string by, string title, string answer) =>
         new("answered", $"{by} answered about {title}", $"{by} answered about “{title}”: {answer}", "you asked");
+
+    /// <summary>What came of a line whose file was not destroyed, in words.</summary>
+    public static string OutcomeOf(string state) =>
+        state switch
+        {
+            nameof(LineState.Refiled) => "re-filed",
+            nameof(LineState.Extended) => "extended",
+            nameof(LineState.DroppedOut) => "dropped out",
+            _ => "failed",
+        };
 
     private static (string Series, string Title, int Stage, int Stages, LocalDate By) Parts(SigningDuty duty) =>
         (duty.Batch.Ruler.Code, duty.Batch.Ruler.Title, duty.Number + 1, duty.Stages, duty.By);

@@ -429,26 +429,30 @@ public sealed class ExecuteJob(
     /// </summary>
     private async Task CloseBundleAsync(JobRun run, long batchId, CancellationToken cancel)
     {
+        // A further try adds to the bag that is still here; what an archive has taken already is closed for good.
+        var bag = BundleEndpoints.BagOf(options, batchId);
+        var payload = new Dictionary<string, string>(await bag.PayloadAsync(cancel));
         List<Work> works;
         Batch batch;
         string organisation;
         await using (var db = await databases.CreateDbContextAsync(cancel))
         {
-            if (await db.Bundles.AnyAsync(b => b.BatchId == batchId, cancel))
+            var all = await WorkOf(db, db.BatchLines.Where(l => l.BatchId == batchId)).ToListAsync(cancel);
+            var added = all.Where(w => w.Line.State == LineState.Bundled)
+                .Count(w => payload.TryAdd(NameInBag(w), w.Line.Hash));
+            if (added == 0 && await db.Bundles.AnyAsync(b => b.BatchId == batchId && b.ReceivedAt == null, cancel))
             {
                 return;
             }
 
-            works = await WorkOf(db, db.BatchLines.Where(l => l.BatchId == batchId && l.State == LineState.Bundled))
-                .ToListAsync(cancel);
+            works = all.FindAll(w => payload.GetValueOrDefault(NameInBag(w)) == w.Line.Hash);
             batch = await db.Batches.AsNoTracking().WithRuler().SingleAsync(b => b.Id == batchId, cancel);
             organisation = await db.Organisations.Select(o => o.Name).SingleAsync(cancel);
         }
 
         await run.ReportAsync(0, 0, "Closing and verifying the bundle", cancel);
-        var bag = BundleEndpoints.BagOf(options, batchId);
         var hash = bag.Close(
-            [.. works.Select(w => (NameInBag(w), w.Line.Hash))],
+            [.. payload.Select(p => (p.Key, p.Value))],
             [
                 ("Source-Organization", organisation),
                 ("External-Identifier", $"widekeel-batch-{Text(batchId)}"),
@@ -470,22 +474,30 @@ public sealed class ExecuteJob(
             run.Actor,
             async session =>
             {
-                session.Db.Bundles.Add(
-                    new()
-                    {
-                        BatchId = batchId,
-                        Items = works.Count,
-                        Bytes = works.Sum(w => w.Item.Bytes),
-                        Hash = hash,
-                        MadeAt = session.Now,
-                    }
+                var bundle = await session.Db.Bundles.SingleOrDefaultAsync(
+                    b => b.BatchId == batchId && b.ReceivedAt == null,
+                    cancel
+                );
+                if (bundle is null)
+                {
+                    session.Db.Bundles.Add(bundle = new() { BatchId = batchId, Hash = hash });
+                }
+                else
+                {
+                    bundle.Revision++;
+                }
+
+                (bundle.Items, bundle.Bytes, bundle.Hash, bundle.MadeAt) = (
+                    works.Count,
+                    works.Sum(w => w.Item.Bytes),
+                    hash,
+                    session.Now
                 );
                 session.Record(
                     "bundle-made",
                     new("batch", Text(batchId), works[0].Unit),
                     after: new JsonObject { ["items"] = works.Count, ["sha256"] = hash }
                 );
-                await Task.CompletedTask;
             },
             cancel
         );
@@ -715,7 +727,7 @@ public sealed class ExecuteJob(
                     .Include(b => b.SignOffs)
                     .SingleAsync(b => b.Id == batchId, cancel);
                 var lines = await CertifiedLine
-                    .Of(session.Db.BatchLines.Where(l => l.BatchId == batchId))
+                    .Of(session.Db, session.Db.BatchLines.Where(l => l.BatchId == batchId))
                     .ToListAsync(cancel);
                 var gone = lines.Count(l => l.IsGone);
                 var handedOver = lines.Count(l => l.State == LineState.Transferred);
@@ -724,15 +736,18 @@ public sealed class ExecuteJob(
                 {
                     (batch.State, batch.DoneAt) = (BatchState.Done, session.Now);
                     batch.Revision++;
-                    if (gone > 0)
+                    // What an earlier try destroyed stands in its certificate already.
+                    var uncertified = lines.FindAll(l => l.CertificateId is null);
+                    if (uncertified.Exists(l => l.IsGone))
                     {
-                        var (certificate, document) = await CertificateAsync(session, batch, lines, cancel);
+                        var (certificate, document) = await CertificateAsync(session, batch, uncertified, cancel);
                         session.Db.Certificates.Add(certificate);
                         await session.Db.SaveChangesAsync(cancel);
-                        batch.CertificateId = certificate.Id;
+                        batch.CertificateId ??= certificate.Id;
                         await session
                             .Db.Items.Where(i =>
-                                session.Db.BatchLines.Any(l =>
+                                i.CertificateId == null
+                                && session.Db.BatchLines.Any(l =>
                                     l.BatchId == batchId
                                     && l.ItemId == i.Id
                                     && (l.State == LineState.Destroyed || l.State == LineState.Transferred)
@@ -793,19 +808,30 @@ public sealed class ExecuteJob(
         CancellationToken cancel
     )
     {
-        var year = calendar.Today.Year;
+        var earlier = await session
+            .Db.Certificates.Where(c => c.BatchId == batch.Id)
+            .OrderBy(c => c.Id)
+            .Select(c => c.Number)
+            .ToListAsync(cancel);
         var number =
-            $"{year}-{await session.Db.Certificates.CountAsync(c => c.Number.StartsWith($"{year}-"), cancel) + 1:0000}";
+            earlier.Count == 0
+                ? await NextNumberAsync(session, cancel)
+                : string.Create(CultureInfo.InvariantCulture, $"{earlier[0]}/{earlier.Count + 1}");
         var organisation = await session.Db.Organisations.SingleAsync(cancel);
-        var bundle = await session.Db.Bundles.SingleOrDefaultAsync(b => b.BatchId == batch.Id, cancel);
+        var bundle = await session
+            .Db.Bundles.OrderByDescending(b => b.Id)
+            .FirstOrDefaultAsync(b => b.BatchId == batch.Id, cancel);
         var prover = new MerkleProver(LedgerReader.LeafHashes(session.Connection));
         var head = heads.Sign(prover.Size, prover.Root(), session.Now);
-        var document = new CertificateDocument(number, organisation.Name, batch, lines, bundle, session.Now).Write(
-            DestroyedEntries(session, batch.Id),
-            prover,
-            head,
-            heads.PublicKeyPem
-        );
+        var document = new CertificateDocument(
+            number,
+            earlier.FirstOrDefault(),
+            organisation.Name,
+            batch,
+            lines,
+            bundle,
+            session.Now
+        ).Write(DestroyedEntries(session, batch.Id), prover, head, heads.PublicKeyPem);
         var gone = lines.Where(l => l.IsGone).ToList();
         return (
             new()
@@ -822,6 +848,17 @@ public sealed class ExecuteJob(
             },
             document
         );
+    }
+
+    /// <summary>The next number of the year; supplements bear the number of what they add to.</summary>
+    private async Task<string> NextNumberAsync(WriteSession session, CancellationToken cancel)
+    {
+        var year = string.Create(CultureInfo.InvariantCulture, $"{calendar.Today.Year}-");
+        var issued = await session.Db.Certificates.CountAsync(
+            c => c.Number.StartsWith(year) && !c.Number.Contains('/'),
+            cancel
+        );
+        return string.Create(CultureInfo.InvariantCulture, $"{year}{issued + 1:0000}");
     }
 
     /// <summary>The ledger's entries "destroyed" of a batch: item id → sequence.</summary>

@@ -47,7 +47,12 @@ public sealed record BlanketView(
 public sealed record NewBlanket(string Name, long UnitId, BlanketDefinition Draft);
 
 /// <summary>The consequences of a blanket's draft, with the containers that it would cover.</summary>
-public sealed record BlanketConsequences(ConsequencesView Consequences, IReadOnlyList<ContainerName> Covered);
+/// <param name="SecondPerson">Why another person must agree, or null.</param>
+public sealed record BlanketConsequences(
+    ConsequencesView Consequences,
+    IReadOnlyList<ContainerName> Covered,
+    string? SecondPerson
+);
 
 public static class BlanketEndpoints
 {
@@ -337,7 +342,8 @@ public static class BlanketEndpoints
             ? refusal
             : new BlanketConsequences(
                 await planned.Value.Change.FiguresAsync(context.Db, context.Caller),
-                planned.Value.Covered
+                planned.Value.Covered,
+                SeriesGuard.SecondPerson(planned.Value.Blanket, draft)
             );
     }
 
@@ -388,7 +394,21 @@ public static class BlanketEndpoints
                     return changed;
                 }
 
-                Adopt(session, blanket, context.Caller, request.Why.Trim());
+                if (SeriesGuard.SecondPerson(blanket, draft) is { } condition)
+                {
+                    Proposals.Ask(
+                        session,
+                        context.Caller,
+                        Proposals.BlanketActivation,
+                        $"Put the draft of the blanket “{blanket.Name}” into effect: {condition}",
+                        new ProposedBlanket(id, draft),
+                        context.Caller.PathOf(blanket.UnitId).Value,
+                        request.Why
+                    );
+                    return null;
+                }
+
+                Adopt(session, blanket, draft, context.Caller, context.Caller.PersonId, request.Why.Trim());
                 await PutIntoEffectAsync(session, blanket, change.Change, context.Caller);
                 return null;
             },
@@ -398,17 +418,51 @@ public static class BlanketEndpoints
         return result;
     }
 
-    /// <summary>Makes the draft what is in force; the standings are written by whoever calls.</summary>
-    internal static void Adopt(WriteSession session, Blanket blanket, Caller caller, string why)
+    /// <summary>Puts into effect what one person asked for and the caller agreed to.</summary>
+    internal static async Task<Refusal?> AdoptAgreedAsync(
+        WriteSession session,
+        ProposedBlanket proposed,
+        Proposal proposal,
+        Caller caller,
+        OrganisationCalendar calendar,
+        CancellationToken cancel
+    )
     {
-        session.Record(
-            "put-into-effect",
-            Subject(blanket, caller),
-            AsJson(blanket.InForce),
-            AsJson(blanket.Draft),
-            why
+        var blanket = await session
+            .Db.Blankets.Include(b => b.Unit)
+            .SingleOrDefaultAsync(b => b.Id == proposed.BlanketId, cancel);
+        if (blanket is null || blanket.State == BlanketState.Retired)
+        {
+            return Refusal.Conflict("blanket-gone", null, "The blanket is retired or was dropped; nothing was done.");
+        }
+
+        var change = await OfAsync(blanket, proposed.Draft, session.Db, calendar);
+        Adopt(
+            session,
+            blanket,
+            proposed.Draft,
+            caller,
+            proposal.AskedById,
+            $"{proposal.Why} (asked by {proposal.AskedBy})"
         );
-        (blanket.InForce, blanket.Draft, blanket.DraftBy, blanket.DraftAt) = (blanket.Draft, null, null, null);
+        await PutIntoEffectAsync(session, blanket, change.Change, caller);
+        return null;
+    }
+
+    /// <summary>Makes a draft what is in force; the standings are written by whoever calls.</summary>
+    /// <param name="askedById">Who wants it: the caller, or whoever asked the caller to agree.</param>
+    internal static void Adopt(
+        WriteSession session,
+        Blanket blanket,
+        BlanketDefinition draft,
+        Caller caller,
+        long askedById,
+        string why
+    )
+    {
+        session.Record("put-into-effect", Subject(blanket, caller), AsJson(blanket.InForce), AsJson(draft), why);
+        (blanket.InForce, blanket.Draft, blanket.DraftBy, blanket.DraftAt) = (draft, null, null, null);
+        blanket.EffectById = askedById;
         (blanket.State, blanket.VersionInForce, blanket.Revision) = (
             BlanketState.Active,
             blanket.VersionInForce + 1,
@@ -534,6 +588,7 @@ public static class BlanketEndpoints
                 : [];
         var reach = JsonSerializer.Serialize(was.Union(after));
         return new(
+            blanket,
             new(
                 before,
                 before.WithBlanket(blanket.Name, draft?.Check(blanket.Name).Value, after),
@@ -606,5 +661,5 @@ public static class BlanketEndpoints
     private static JsonNode? AsJson(BlanketDefinition? definition) =>
         JsonSerializer.SerializeToNode(definition, Json.Options);
 
-    private sealed record Plan(RuleChange Change, IReadOnlyList<ContainerName> Covered);
+    private sealed record Plan(Blanket Blanket, RuleChange Change, IReadOnlyList<ContainerName> Covered);
 }

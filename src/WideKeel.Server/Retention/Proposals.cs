@@ -35,6 +35,8 @@ public sealed record Decision(bool Agree, string Why);
 
 internal sealed record ProposedActivation(long SeriesId, SeriesDefinition Draft);
 
+internal sealed record ProposedBlanket(long BlanketId, BlanketDefinition Draft);
+
 internal sealed record ProposedFiling(long[] Items, long? SeriesId);
 
 /// <summary>
@@ -44,6 +46,7 @@ internal sealed record ProposedFiling(long[] Items, long? SeriesId);
 internal static class Proposals
 {
     public const string Activation = "activation";
+    public const string BlanketActivation = "blanket-activation";
     public const string TakeOff = "take-off";
     public const string EnableWorm = "enable-worm";
 
@@ -264,11 +267,15 @@ internal static class Proposals
                     activation.Draft,
                     preview.After,
                     caller,
+                    proposal.AskedById,
                     $"{proposal.Why} (asked by {proposal.AskedBy})",
                     figures.Figures.BecomeDue.Items,
                     cancel
                 );
                 return null;
+            case BlanketActivation:
+                var blanket = Read<ProposedBlanket>(proposal);
+                return await BlanketEndpoints.AdoptAgreedAsync(session, blanket, proposal, caller, calendar, cancel);
             case TakeOff:
                 var filing = Read<ProposedFiling>(proposal);
                 return await FilingEndpoints.FileAgreedAsync(session, filing, proposal, caller, calendar, cancel);

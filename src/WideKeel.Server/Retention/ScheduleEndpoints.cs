@@ -514,11 +514,15 @@ public static class ScheduleEndpoints
 
                     if (SeriesGuard.SecondPerson(one, one.Draft!) is { } condition)
                     {
-                        return Refusal.Forbidden(
-                            "second-person-needed",
-                            null,
-                            $"{one.Code} needs a second person: {condition}. Put it into effect by itself first. Nothing was done."
-                        );
+                        return ByItself(one.Code, condition);
+                    }
+                }
+
+                foreach (var one in blankets)
+                {
+                    if (SeriesGuard.SecondPerson(one, one.Draft!) is { } condition)
+                    {
+                        return ByItself($"“{one.Name}”", condition);
                     }
                 }
 
@@ -535,7 +539,14 @@ public static class ScheduleEndpoints
                         .ToListAsync(context.Cancel)
                 )
                 {
-                    SeriesEndpoints.Adopt(session, one, one.Draft!, context.Caller, request.Why.Trim());
+                    SeriesEndpoints.Adopt(
+                        session,
+                        one,
+                        one.Draft!,
+                        context.Caller,
+                        context.Caller.PersonId,
+                        request.Why.Trim()
+                    );
                 }
 
                 foreach (
@@ -544,7 +555,14 @@ public static class ScheduleEndpoints
                         .ToListAsync(context.Cancel)
                 )
                 {
-                    BlanketEndpoints.Adopt(session, one, context.Caller, request.Why.Trim());
+                    BlanketEndpoints.Adopt(
+                        session,
+                        one,
+                        one.Draft!,
+                        context.Caller,
+                        context.Caller.PersonId,
+                        request.Why.Trim()
+                    );
                 }
 
                 await session.Db.SaveChangesAsync(context.Cancel);
@@ -564,6 +582,13 @@ public static class ScheduleEndpoints
         queue.Wake();
         return outcome;
     }
+
+    private static Refusal ByItself(string rule, string condition) =>
+        Refusal.Forbidden(
+            "second-person-needed",
+            null,
+            $"{rule} needs a second person: {condition}. Put it into effect by itself first. Nothing was done."
+        );
 
     private static async Task<(List<Series> Series, List<Blanket> Blankets)> WaitingAsync(
         Caller caller,

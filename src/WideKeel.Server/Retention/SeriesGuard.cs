@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core;
 using WideKeel.Core.Content;
@@ -133,11 +134,28 @@ internal static class SeriesGuard
     }
 
     /// <summary>Why a second person must agree to this draft, or null.</summary>
-    public static string? SecondPerson(Series series, SeriesDefinition draft) =>
-        series.InForce is { Grade: Grade.Declared } inForce
-        && Ratchet.Loosens(inForce.Check(series.Code).Value, draft.Check(series.Code).Value) is { } loosens
-            ? $"its items are declared records, and {loosens}"
+    public static string? SecondPerson(Series series, SeriesDefinition draft)
+    {
+        var loosens = series.InForce is { } inForce
+            ? Ratchet.Loosens(inForce.Check(series.Code).Value, draft.Check(series.Code).Value)
             : null;
+        return series.InForce?.Grade == Grade.Declared && loosens is not null
+                ? $"its items are declared records, and {loosens}"
+            : draft.AtEnd != EndAction.Destroy ? null
+            : series.InForce?.AtEnd != EndAction.Destroy ? "it destroys without sign-off"
+            : loosens is not null ? $"it destroys without sign-off, and {loosens}"
+            : null;
+    }
+
+    /// <summary>
+    /// Why a second person must agree to this draft, or null: a blanket that destroys without sign-off is put into
+    /// effect, widened or shortened by two.
+    /// </summary>
+    public static string? SecondPerson(Blanket blanket, BlanketDefinition draft) =>
+        draft.DestroysUnsigned && Rule(blanket.InForce) != Rule(draft) ? "it destroys without sign-off" : null;
+
+    private static string Rule(BlanketDefinition? definition) =>
+        definition is null ? "" : JsonSerializer.Serialize(definition with { Description = "" }, Json.Options);
 
     private static string? Guard(SeriesDefinition inForce) =>
         inForce.Grade == Grade.Worm ? "is WORM"

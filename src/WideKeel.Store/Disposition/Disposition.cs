@@ -208,16 +208,16 @@ public sealed class Bundle
 
     public long BatchId { get; init; }
 
-    public int Items { get; init; }
+    public int Items { get; set; }
 
-    public long Bytes { get; init; }
+    public long Bytes { get; set; }
 
     /// <summary>
     /// SHA-256 of <c>tagmanifest-sha256.txt</c>, which in turn vouches for everything in the bag; lower-case hex.
     /// </summary>
-    public required string Hash { get; init; }
+    public required string Hash { get; set; }
 
-    public Instant MadeAt { get; init; }
+    public Instant MadeAt { get; set; }
 
     /// <summary>When somebody noted that the archive has it; the copy here is gone since.</summary>
     public Instant? ReceivedAt { get; set; }
@@ -235,7 +235,9 @@ public sealed class Certificate
 {
     public long Id { get; init; }
 
-    /// <summary><c>2026-0007</c>.</summary>
+    /// <summary>
+    /// <c>2026-0007</c>; <c>2026-0007/2</c> for the first supplement, over what a further try destroyed.
+    /// </summary>
     public required string Number { get; init; }
 
     public long BatchId { get; init; }
@@ -299,7 +301,7 @@ internal sealed class BundleTable : IEntityTypeConfiguration<Bundle>
     public void Configure(EntityTypeBuilder<Bundle> table)
     {
         table.ToTable("bundle").HasOne<Batch>().WithMany().HasForeignKey(b => b.BatchId);
-        table.HasIndex(b => b.BatchId).IsUnique();
+        table.HasIndex(b => b.BatchId);
         table.Property(b => b.Revision).IsConcurrencyToken();
     }
 }
@@ -319,6 +321,6 @@ internal sealed class CertificateTable : IEntityTypeConfiguration<Certificate>
     public void Configure(EntityTypeBuilder<Certificate> table)
     {
         table.ToTable("certificate").HasIndex(c => c.Number).IsUnique();
-        table.HasIndex(c => c.BatchId).IsUnique();
+        table.HasIndex(c => c.BatchId);
     }
 }

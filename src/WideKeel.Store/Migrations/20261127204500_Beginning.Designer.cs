@@ -1627,8 +1627,7 @@ namespace WideKeel.Store.Migrations
 
                     b.HasKey("Id");
 
-                    b.HasIndex("BatchId")
-                        .IsUnique();
+                    b.HasIndex("BatchId");
 
                     b.ToTable("bundle", (string)null);
                 });
@@ -1672,8 +1671,7 @@ namespace WideKeel.Store.Migrations
 
                     b.HasKey("Id");
 
-                    b.HasIndex("BatchId")
-                        .IsUnique();
+                    b.HasIndex("BatchId");
 
                     b.HasIndex("Number")
                         .IsUnique();
@@ -3611,6 +3609,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("DraftBy")
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("EffectById")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("InForce")
                         .HasColumnType("TEXT");
 
@@ -3863,6 +3864,9 @@ namespace WideKeel.Store.Migrations
 
                     b.Property<string>("DraftBy")
                         .HasColumnType("TEXT");
+
+                    b.Property<long?>("EffectById")
+                        .HasColumnType("INTEGER");
 
                     b.Property<string>("InForce")
                         .HasColumnType("TEXT");

@@ -673,6 +673,7 @@ namespace WideKeel.Store.Migrations
                     Draft = table.Column<string>(type: "TEXT", nullable: true),
                     DraftBy = table.Column<string>(type: "TEXT", nullable: true),
                     DraftAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    EffectById = table.Column<long>(type: "INTEGER", nullable: true),
                     Revision = table.Column<long>(type: "INTEGER", nullable: false)
                 },
                 constraints: table =>
@@ -791,6 +792,7 @@ namespace WideKeel.Store.Migrations
                     Draft = table.Column<string>(type: "TEXT", nullable: true),
                     DraftBy = table.Column<string>(type: "TEXT", nullable: true),
                     DraftAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    EffectById = table.Column<long>(type: "INTEGER", nullable: true),
                     Revision = table.Column<long>(type: "INTEGER", nullable: false)
                 },
                 constraints: table =>
@@ -1531,14 +1533,12 @@ namespace WideKeel.Store.Migrations
             migrationBuilder.CreateIndex(
                 name: "IX_bundle_BatchId",
                 table: "bundle",
-                column: "BatchId",
-                unique: true);
+                column: "BatchId");
 
             migrationBuilder.CreateIndex(
                 name: "IX_certificate_BatchId",
                 table: "certificate",
-                column: "BatchId",
-                unique: true);
+                column: "BatchId");
 
             migrationBuilder.CreateIndex(
                 name: "IX_certificate_Number",

@@ -1624,8 +1624,7 @@ namespace WideKeel.Store.Migrations
 
                     b.HasKey("Id");
 
-                    b.HasIndex("BatchId")
-                        .IsUnique();
+                    b.HasIndex("BatchId");
 
                     b.ToTable("bundle", (string)null);
                 });
@@ -1669,8 +1668,7 @@ namespace WideKeel.Store.Migrations
 
                     b.HasKey("Id");
 
-                    b.HasIndex("BatchId")
-                        .IsUnique();
+                    b.HasIndex("BatchId");
 
                     b.HasIndex("Number")
                         .IsUnique();
@@ -3608,6 +3606,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("DraftBy")
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("EffectById")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("InForce")
                         .HasColumnType("TEXT");
 
@@ -3860,6 +3861,9 @@ namespace WideKeel.Store.Migrations
 
                     b.Property<string>("DraftBy")
                         .HasColumnType("TEXT");
+
+                    b.Property<long?>("EffectById")
+                        .HasColumnType("INTEGER");
 
                     b.Property<string>("InForce")
                         .HasColumnType("TEXT");

@@ -45,6 +45,12 @@ public sealed class Series
 
     public Instant? DraftAt { get; set; }
 
+    /// <summary>
+    /// The person's id who put the version in force into effect, or asked a second person to. What it destroys without
+    /// sign-off is cleared by somebody else.
+    /// </summary>
+    public long? EffectById { get; set; }
+
     /// <summary>Rises with every write; the ETag.</summary>
     public long Revision { get; set; } = 1;
 }
@@ -99,6 +105,12 @@ public sealed class Blanket
     public string? DraftBy { get; set; }
 
     public Instant? DraftAt { get; set; }
+
+    /// <summary>
+    /// The person's id who put the version in force into effect, or asked a second person to. What it destroys without
+    /// sign-off is cleared by somebody else.
+    /// </summary>
+    public long? EffectById { get; set; }
 
     public long Revision { get; set; } = 1;
 }

@@ -3,7 +3,9 @@ using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 using Shouldly;
+using WideKeel.Core.Disposition;
 using WideKeel.Sources;
 
 namespace WideKeel.Server.Tests.Content;
@@ -332,6 +334,115 @@ public sealed class MailStoreTests : IAsyncLifetime
             $"From x@y Mon Jun  1 10:00:00 2026\n{keep}\n\n"
         );
         Directory.GetFiles(mail).Select(Path.GetFileName).ShouldBe(["inbox.mbox"]);
+    }
+
+    /// <summary>A batch of two mailboxes, one of which was locked at first; carried out, and tried again.</summary>
+    private async Task<(Api Ines, long Batch)> TriedTwiceAsync(string atEnd = "signOff")
+    {
+        Mailbox("inbox.mbox", Letter("a@x", "Pier", null, "first"));
+        var mail = Mailbox("sent.mbox", Letter("b@x", "Timber", null, "second"));
+        var locked = Path.Combine(mail, "sent.mbox.lock");
+        var ines = await ConnectAsync(mail);
+        using var tobias = await product.SignInAsync("tobias");
+        long[] containers =
+        [
+            .. (await ines.GetOk("containers")).EnumerateArray().Select(c => c.GetProperty("id").GetInt64()),
+        ];
+        var series = await product.SeriesInForceAsync(
+            ines,
+            "GEN-010",
+            "Tarn Lines",
+            containers,
+            Product.Definition(period: "P1Y", atEnd: atEnd)
+        );
+        var batch = (await ines.PostOk("batches", new { seriesId = series })).GetProperty("id").GetInt64();
+        await Product.SignAsync(ines, batch);
+        await File.WriteAllTextAsync(locked, "", TestContext.Current.CancellationToken);
+        await Product.SignAsync(tobias, batch);
+        await ines.WaitForJobsAsync();
+        File.Delete(locked);
+        (await ines.Post($"batches/{batch}/retry", new { })).Status.ShouldBe(HttpStatusCode.OK);
+        await ines.WaitForJobsAsync();
+        return (ines, batch);
+    }
+
+    [Fact]
+    public async Task A_retry_ends_in_a_supplement_to_the_certificate()
+    {
+        var (ines, _) = await TriedTwiceAsync();
+        using (ines)
+        {
+            (await ines.GetOk("certificates"))
+                .EnumerateArray()
+                .Select(c => (c.GetProperty("number").GetString(), c.GetProperty("items").GetInt32()))
+                .ShouldBe([("2026-0001/2", 1), ("2026-0001", 1)]);
+        }
+    }
+
+    [Fact]
+    public async Task A_retry_brings_the_batch_to_its_end()
+    {
+        var (ines, batch) = await TriedTwiceAsync();
+        using (ines)
+        {
+            var view = await ines.GetOk($"batches/{batch}");
+            (
+                view.GetProperty("state").GetString(),
+                view.GetProperty("destroyed").GetInt32(),
+                view.GetProperty("failed").GetInt32()
+            ).ShouldBe(("done", 2, 0));
+        }
+    }
+
+    [Fact]
+    public async Task A_certificate_as_CSV_names_the_source_of_each_item()
+    {
+        var (ines, _) = await TriedTwiceAsync();
+        using (ines)
+        {
+            var supplement = (await ines.GetOk("certificates"))[0].GetProperty("id").GetInt64();
+            var lines = (await ines.Http.GetStringAsync($"certificates/{supplement}/document.csv")).Split("\r\n");
+            lines[1].ShouldStartWith("2026-0001/2,destroyed,2,Mail,sent.mbox");
+        }
+    }
+
+    [Fact]
+    public async Task What_a_retry_hands_over_lies_in_the_same_bundle()
+    {
+        var (ines, batch) = await TriedTwiceAsync(atEnd: "transfer");
+        using (ines)
+        {
+            (await ines.GetOk($"batches/{batch}")).GetProperty("bundle").GetProperty("items").GetInt32().ShouldBe(2);
+            var bag = new Bag(
+                Path.Combine(
+                    product.Services.GetRequiredService<WideKeelOptions>().DataFolder,
+                    "bundles",
+                    $"batch-{batch}"
+                )
+            );
+            (await bag.VerifyAsync(TestContext.Current.CancellationToken)).ShouldBeNull();
+        }
+    }
+
+    [Fact]
+    public async Task A_batch_whose_job_failed_is_gone_on_with()
+    {
+        var (ines, batch) = await TriedTwiceAsync();
+        using (ines)
+        {
+            await using (var db = product.Database())
+            {
+                await db.Batches.ExecuteUpdateAsync(
+                    set => set.SetProperty(b => b.State, BatchState.Executing),
+                    TestContext.Current.CancellationToken
+                );
+            }
+
+            (await ines.GetOk($"batches/{batch}")).GetProperty("stuck").GetBoolean().ShouldBeTrue();
+            (await ines.Post($"batches/{batch}/retry", new { })).Status.ShouldBe(HttpStatusCode.OK);
+            await ines.WaitForJobsAsync();
+            (await ines.GetOk($"batches/{batch}")).GetProperty("state").GetString().ShouldBe("done");
+        }
     }
 
     [Fact]

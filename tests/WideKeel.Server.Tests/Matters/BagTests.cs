@@ -33,6 +33,19 @@ public sealed class BagTests : IDisposable
     }
 
     [Fact]
+    public async Task A_name_of_255_bytes_goes_into_the_bag()
+    {
+        var name = $"originals/{new string('n', 255)}";
+        var bag = new Bag(folder);
+        bag.Close(
+            [(name, await bag.PutAsync(name, new MemoryStream("x"u8.ToArray()), Stop))],
+            [],
+            new Dictionary<string, string>()
+        );
+        (await bag.VerifyAsync(Stop)).ShouldBeNull();
+    }
+
+    [Fact]
     public async Task What_a_cut_off_run_had_begun_goes_with_what_is_taken_out()
     {
         var bag = new Bag(folder);
@@ -40,7 +53,7 @@ public sealed class BagTests : IDisposable
         bag.Remove("originals/1.txt");
         await bag.PutAsync("originals/1.txt", new MemoryStream("whole"u8.ToArray()), Stop);
         await File.WriteAllTextAsync(
-            Path.Combine(folder, "data", "originals", "1.txt.partial"),
+            Partial.Of(Path.Combine(folder, "data", "originals", "1.txt")),
             "who",
             Encoding.UTF8,
             Stop

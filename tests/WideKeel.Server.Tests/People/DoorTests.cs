@@ -164,6 +164,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/batches/{id:long}/retry RS
         GET /api/certificates RS
         GET /api/certificates/{id:long} RS
+        GET /api/certificates/{id:long}/document.csv RS
         GET /api/certificates/{id:long}/document.json RS
         GET /api/certificates/{id:long}/document.pdf RS
         GET /api/ledger RSAYM

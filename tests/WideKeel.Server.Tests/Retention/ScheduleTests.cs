@@ -335,8 +335,23 @@ public sealed class ScheduleTests : IAsyncLifetime
             .EnumerateArray()
             .Single(g => g.GetProperty("blanketId").ValueKind == JsonValueKind.Number);
         due.GetProperty("items").GetInt64().ShouldBe(1);
+        due.GetProperty("mayNotClear")
+            .GetString()
+            .ShouldBe("You put the rule into effect; somebody else clears what it makes due.");
         (
             await ines.Post(
+                "clearings",
+                new
+                {
+                    blanketId = id,
+                    items = 1,
+                    why = "scratch",
+                }
+            )
+        ).Problem.ShouldBe("second-person-needed");
+        using var tobias = await product.SignInAsync("tobias");
+        (
+            await tobias.Post(
                 "clearings",
                 new
                 {
@@ -370,7 +385,7 @@ public sealed class ScheduleTests : IAsyncLifetime
             )
         ).Status.ShouldBe(HttpStatusCode.NotFound);
 
-        await ines.PostOk(
+        await tobias.PostOk(
             "clearings",
             new
             {

@@ -276,6 +276,9 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
       {{ result }}
       <RouterLink v-if="batch.certificateId" :to="`/schedule/certificates?certificate=${batch.certificateId}`"
         >Certificate {{ batch.certificateNumber }}</RouterLink
+      ><template v-for="s in batch.supplements" :key="s.id"
+        >,
+        <RouterLink :to="`/schedule/certificates?certificate=${s.id}`">supplement {{ s.number }}</RouterLink></template
       >
       <el-button v-if="batch.failed && may('signDisposition')" size="small" :loading="busy" @click="retry"
         >Try the failed again</el-button
@@ -297,7 +300,11 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         ></template
       >
     </p>
-    <p v-if="batch.state === 'executing'" class="result" role="status">
+    <p v-if="batch.stuck" class="result copper">
+      The job that carried it out failed; what is left waits.
+      <el-button v-if="may('signDisposition')" size="small" :loading="busy" @click="retry">Go on with it</el-button>
+    </p>
+    <p v-else-if="batch.state === 'executing'" class="result" role="status">
       Being carried out; the tray at the top shows how far it is.
     </p>
     <p v-if="problem && !signing && !marking && !receiving" class="problem" role="alert">{{ problem.message }}</p>

@@ -13,6 +13,7 @@ interface Document {
   approvals: { stage: number; by: string; at: string; comment: string; opened: number; of: number }[]
   items: {
     id: number
+    source: string
     path: string
     title: string
     sha256: string
@@ -92,6 +93,7 @@ const columns: Column[] = [
         </p>
         <p v-else class="acts">
           <a :href="`/api/certificates/${certificate.id}/document.pdf`" download>PDF</a
+          ><a :href="`/api/certificates/${certificate.id}/document.csv`" download>CSV</a
           ><a :href="`/api/certificates/${certificate.id}/document.json`" download>JSON with proofs</a>
         </p>
         <template v-if="certificate.hasList && document.data.value">
@@ -125,6 +127,7 @@ const columns: Column[] = [
               <thead>
                 <tr>
                   <th>Path</th>
+                  <th>Source</th>
                   <th>Created</th>
                   <th>Kept through</th>
                   <th class="num">Entry</th>
@@ -135,6 +138,7 @@ const columns: Column[] = [
                   <td :title="i.sha256">
                     <RouterLink :to="`/content?item=${i.id}`">{{ i.path }}</RouterLink>
                   </td>
+                  <td>{{ i.source }}</td>
                   <td>{{ i.created }}</td>
                   <td>{{ i.keptThrough }}</td>
                   <td class="num">{{ count(i.entry) }}</td>

@@ -299,7 +299,11 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
           <template v-if="may('signDisposition')"
             ><el-button v-if="group.stages.length" type="primary" :loading="busy" @click="open(group.series.id)"
               >Open a batch of {{ count(group.items) }}</el-button
-            ><el-button v-else type="danger" @click="((problem = null), (clearing = true))"
+            ><el-button
+              v-else
+              type="danger"
+              :disabled="!!group.mayNotClear"
+              @click="((problem = null), (clearing = true))"
               >Destroy {{ plural(group.items, 'item') }} …</el-button
             ></template
           ><RouterLink
@@ -307,6 +311,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
             >See them in Content</RouterLink
           >
         </p>
+        <p v-if="group.mayNotClear" class="small quiet">{{ group.mayNotClear }}</p>
         <WhyDialog
           v-if="clearing"
           :title="`Destroy what is due under ${group.series.title}`"

@@ -25,7 +25,7 @@ const changed = computed(
   () => !!written.value && JSON.stringify(written.value) !== JSON.stringify(blanket.draft ?? blanket.inForce),
 )
 const isDraft = computed(() => changed.value || !!blanket.draft)
-const { act, busy, problem } = useAct(['schedule'], { refused: () => consequences.refetch() })
+const { act, busy, problem } = useAct(['schedule', 'proposals'], { refused: () => consequences.refetch() })
 const dialog = ref<'activate' | 'retire' | null>(null)
 const asked = refDebounced(
   computed(() => JSON.stringify(current.value)),
@@ -47,9 +47,10 @@ const retirement = useQuery({
 })
 const figures = computed(() => consequences.data.value?.consequences.figures)
 const due = computed(() => figures.value?.becomeDue.items ?? 0)
+const secondPerson = computed(() => (isDraft.value ? consequences.data.value?.secondPerson : null) ?? null)
 const says = computed(
   () =>
-    'Put into effect — ' +
+    (secondPerson.value ? 'Ask a second person — ' : 'Put into effect — ') +
     (due.value ? becomeDue(due.value) : `${plural(figures.value?.inReach.items ?? 0, 'item')} covered, none due today`),
 )
 const losing = computed(() => retirement.data.value?.figures.loseProtection.items ?? 0)
@@ -87,7 +88,12 @@ async function activate(why: string) {
     await take(
       api.POST('/api/blankets/{id}/activation', { ...path, ...ifMatch(revision.value), body: { fingerprint, why } }),
     )
-    ElMessage({ message: 'The blanket is in force.', type: 'success' })
+    ElMessage({
+      message: secondPerson.value
+        ? 'Asked for. It takes effect once another person agrees.'
+        : 'The blanket is in force.',
+      type: 'success',
+    })
   })
   if (done) dialog.value = null
 }
@@ -150,6 +156,7 @@ async function retire(why: string) {
             )
         "
       />
+      <p v-if="secondPerson" class="small quiet">A second person must agree: {{ secondPerson }}.</p>
       <p v-if="problem && !dialog" class="problem" role="alert">{{ problem.message }}</p>
       <p class="acts-row">
         <el-button
@@ -185,6 +192,7 @@ async function retire(why: string) {
       @go="activate"
       @close="dialog = null"
     >
+      <p v-if="secondPerson">Another person must agree before anything changes: {{ secondPerson }}.</p>
       <p>
         {{ plural(figures?.inReach.items ?? 0, 'item') }} in
         {{ plural(consequences.data.value?.covered.length ?? 0, 'container') }}; {{ becomeDue(due)
