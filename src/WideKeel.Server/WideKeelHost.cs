@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Threading.RateLimiting;
 using Microsoft.AspNetCore.Antiforgery;
 using Microsoft.AspNetCore.Authentication;
@@ -57,6 +58,15 @@ public static class WideKeelHost
         return app;
     }
 
+    /// <summary>The name of the moment in the cookie at which its session began.</summary>
+    private const string Begun = "begun";
+
+    /// <summary>A session in which nobody asks for anything is over after this time.</summary>
+    private static readonly TimeSpan Idle = TimeSpan.FromMinutes(60);
+
+    /// <summary>No session is longer; the wall clock counts, as it does for the browser that keeps the cookie.</summary>
+    private static readonly TimeSpan Longest = TimeSpan.FromHours(12);
+
     /// <summary>The services alone, for commands that work without the web.</summary>
     public static IServiceCollection AddServices(IServiceCollection services, WideKeelOptions options)
     {
@@ -69,6 +79,7 @@ public static class WideKeelHost
         );
         services.AddDbContextFactory<WideKeelDb>(db => db.UseWideKeel(options.DatabaseFile));
         services.AddSingleton(_ => Heads.Open(options.DataFolder));
+        services.AddSingleton<FolderLock>();
         services.AddSingleton<Writer>();
         services.AddSingleton<OrganisationCalendar>();
         services.AddScoped<Caller>();
@@ -96,18 +107,7 @@ public static class WideKeelHost
             .AddDefaultTokenProviders();
         services
             .AddAuthentication(IdentityConstants.ApplicationScheme)
-            .AddCookie(
-                IdentityConstants.ApplicationScheme,
-                cookie =>
-                {
-                    cookie.Cookie.Name = "widekeel";
-                    cookie.Cookie.HttpOnly = true;
-                    cookie.Cookie.SameSite = SameSiteMode.Strict;
-                    cookie.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
-                    cookie.ExpireTimeSpan = TimeSpan.FromHours(10);
-                    cookie.SlidingExpiration = true;
-                }
-            )
+            .AddCookie(IdentityConstants.ApplicationScheme, SessionCookie)
             .AddScheme<AuthenticationSchemeOptions, ApiKeyAuthentication>(ApiKeyAuthentication.SchemeName, null);
         services.AddAntiforgery(antiforgery =>
         {
@@ -148,11 +148,39 @@ public static class WideKeelHost
         return services;
     }
 
+    private static void SessionCookie(CookieAuthenticationOptions cookie)
+    {
+        cookie.Cookie.Name = "widekeel";
+        cookie.Cookie.HttpOnly = true;
+        cookie.Cookie.SameSite = SameSiteMode.Strict;
+        cookie.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
+        cookie.ExpireTimeSpan = Idle;
+        cookie.SlidingExpiration = true;
+        cookie.Events.OnSigningIn = signing =>
+        {
+            signing.Properties.Items.TryAdd(Begun, TimeProvider.System.GetUtcNow().ToString("O"));
+            return Task.CompletedTask;
+        };
+        cookie.Events.OnValidatePrincipal = seen =>
+        {
+            if (
+                !DateTimeOffset.TryParse(seen.Properties.GetString(Begun), CultureInfo.InvariantCulture, out var begun)
+                || begun + Longest < TimeProvider.System.GetUtcNow()
+            )
+            {
+                seen.RejectPrincipal();
+            }
+
+            return Task.CompletedTask;
+        };
+    }
+
     /// <summary>Brings the database up to date and makes sure that it is the one whose heads lie beside it.</summary>
     public static void Prepare(IServiceProvider services)
     {
         var options = services.GetRequiredService<WideKeelOptions>();
         Directory.CreateDirectory(options.DataFolder);
+        services.GetRequiredService<FolderLock>().Take(options.DataFolder);
         using var db = services.GetRequiredService<IDbContextFactory<WideKeelDb>>().CreateDbContext();
         if (db.Database.GetAppliedMigrations().Except(db.Database.GetMigrations()).LastOrDefault() is { } foreign)
         {

@@ -418,17 +418,19 @@ public sealed class Api : IDisposable
 {
     private readonly HttpClient http;
 
-    private Api(HttpClient http) => this.http = http;
+    private Api(HttpClient http, CookieContainer cookies) => (this.http, Cookies) = (http, cookies);
+
+    public CookieContainer Cookies { get; }
 
     public static async Task<Api> ConnectAsync(Uri address)
     {
+        var cookies = new CookieContainer();
         var api = new Api(
-            new HttpClient(
-                new SocketsHttpHandler { CookieContainer = new CookieContainer(), AllowAutoRedirect = false }
-            )
+            new HttpClient(new SocketsHttpHandler { CookieContainer = cookies, AllowAutoRedirect = false })
             {
                 BaseAddress = new Uri(address, "/api/"),
-            }
+            },
+            cookies
         );
         await api.RenewTokenAsync();
         return api;

@@ -79,6 +79,11 @@ public static class QueryEndpoints
 
     private static Reply<QueryReading> Write(QueryWriting request, OrganisationCalendar calendar)
     {
+        if (HasGap(request.Form))
+        {
+            return new Refusal("form-malformed", "form", "A row of the query is empty.");
+        }
+
         if (Depth(request.Form) > CqlLimits.Nesting)
         {
             return new Refusal("query-too-deep", "form", "The groups of this query lie too deep within one another.");
@@ -90,6 +95,10 @@ public static class QueryEndpoints
             calendar
         );
     }
+
+    /// <summary>Whether JSON's null stands where a group or a row must.</summary>
+    private static bool HasGap(QueryForm? form) =>
+        form?.Rows is null || form.Rows.Any(r => r is null || (r.Group is not null && HasGap(r.Group)));
 
     private static int Depth(QueryForm form) =>
         1 + form.Rows.Max(r => r.Group is null ? 0 : (int?)Depth(r.Group)).GetValueOrDefault();

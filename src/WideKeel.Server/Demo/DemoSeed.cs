@@ -193,6 +193,35 @@ public static class DemoSeed
             $"{Path.GetFileName(Path.TrimEndingDirectorySeparator(options.DataFolder))}-{what}"
         );
 
+    private static async Task PutIntoEffectAsync(DemoClient ines, DemoClient tobias, BlanketView blanket)
+    {
+        var consequences = await ines.PostAsync<BlanketConsequences>(
+            $"blankets/{blanket.Id}/consequences",
+            blanket.Draft!
+        );
+        await ines.PostAsync<BlanketView>(
+            $"blankets/{blanket.Id}/activation",
+            new Activation(consequences.Consequences.Fingerprint, "First schedule of Tarnholm Ferries."),
+            blanket.Revision
+        );
+        await AgreeAsync(tobias);
+    }
+
+    /// <summary>The second records manager agrees to what the first one asks for.</summary>
+    private static async Task AgreeAsync(DemoClient tobias)
+    {
+        foreach (
+            var proposal in (await tobias.GetAsync<List<ProposalView>>("proposals")).Where(p => p.MayNotDecide is null)
+        )
+        {
+            await tobias.PostAsync<ProposalView>(
+                $"proposals/{proposal.Id}/decision",
+                new Decision(true, "As discussed in the records meeting."),
+                proposal.Revision
+            );
+        }
+    }
+
     /// <summary>The organisation, its units and its people. Returns the units by name.</summary>
     private static async Task<Dictionary<string, long>> SetUpAsync(Uri address)
     {
@@ -458,24 +487,7 @@ public static class DemoSeed
             );
             if (planned.InForce)
             {
-                var consequences = await ines.PostAsync<BlanketConsequences>(
-                    $"blankets/{blanket.Id}/consequences",
-                    blanket.Draft!
-                );
-                await ines.PostAsync<BlanketView>(
-                    $"blankets/{blanket.Id}/activation",
-                    new Activation(consequences.Consequences.Fingerprint, "First schedule of Tarnholm Ferries."),
-                    blanket.Revision
-                );
-                if (consequences.SecondPerson is not null)
-                {
-                    var proposal = (await tobias.GetAsync<List<ProposalView>>("proposals"))[0];
-                    await tobias.PostAsync<ProposalView>(
-                        $"proposals/{proposal.Id}/decision",
-                        new Decision(true, "As discussed in the records meeting."),
-                        proposal.Revision
-                    );
-                }
+                await PutIntoEffectAsync(ines, tobias, blanket);
             }
         }
 

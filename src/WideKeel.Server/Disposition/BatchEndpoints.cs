@@ -201,19 +201,7 @@ public static class BatchEndpoints
             .Where(s => s.InForce != null)
             .ToDictionaryAsync(s => s.Id, cancel);
         var months = await MonthsAsync(db, today, cancel);
-        var unsigned = series.Values.Where(s => s.InForce!.AtEnd == EndAction.Destroy).Select(s => s.Id).ToList();
-        var mine = await db
-            .Items.Where(i =>
-                i.SeriesId != null
-                && unsigned.Contains(i.SeriesId.Value)
-                && i.DisposableFrom <= today
-                && i.BatchId == null
-                && i.DestroyedAt == null
-                && i.FiledHow == FiledHow.Hand
-                && i.FiledBy == caller.Name
-            )
-            .GroupBy(i => i.SeriesId!.Value)
-            .ToDictionaryAsync(g => g.Key, g => g.Count(), cancel);
+        var mine = await MineAsync(db, series.Values, caller, today, cancel);
         List<DueGroup> due =
         [
             .. groups
@@ -247,6 +235,18 @@ public static class BatchEndpoints
                     );
                 }),
         ];
+        due.AddRange(await OfBlanketsAsync(db, caller, today, cancel));
+        return [.. due.OrderBy(g => g.GraceEnds).ThenBy(g => g.Series.Code)];
+    }
+
+    private static async Task<List<DueGroup>> OfBlanketsAsync(
+        WideKeelDb db,
+        Caller caller,
+        LocalDate today,
+        CancellationToken cancel
+    )
+    {
+        List<DueGroup> due = [];
         foreach (var (blanket, items) in await UnderBlanketsAsync(db, today, cancel))
         {
             if (caller.May(Right.ReadDocket, blanket.UnitId))
@@ -269,7 +269,31 @@ public static class BatchEndpoints
             }
         }
 
-        return [.. due.OrderBy(g => g.GraceEnds).ThenBy(g => g.Series.Code)];
+        return due;
+    }
+
+    /// <summary>Of what is due under series that destroy without sign-off: how much the caller filed by hand.</summary>
+    private static Task<Dictionary<long, int>> MineAsync(
+        WideKeelDb db,
+        IEnumerable<Series> series,
+        Caller caller,
+        LocalDate today,
+        CancellationToken cancel
+    )
+    {
+        var unsigned = series.Where(s => s.InForce!.AtEnd == EndAction.Destroy).Select(s => s.Id).ToList();
+        return db
+            .Items.Where(i =>
+                i.SeriesId != null
+                && unsigned.Contains(i.SeriesId.Value)
+                && i.DisposableFrom <= today
+                && i.BatchId == null
+                && i.DestroyedAt == null
+                && i.FiledHow == FiledHow.Hand
+                && i.FiledBy == caller.Name
+            )
+            .GroupBy(i => i.SeriesId!.Value)
+            .ToDictionaryAsync(g => g.Key, g => g.Count(), cancel);
     }
 
     private static async Task<ILookup<long, (long Items, long Bytes, LocalDate Oldest)>> MonthsAsync(
@@ -352,14 +376,41 @@ public static class BatchEndpoints
         return found;
     }
 
-    /// <summary>How many of the items the caller filed by hand.</summary>
-    private static Task<int> FiledByAsync(
+    /// <summary>Why these items are not cleared by the caller, or null.</summary>
+    private static async Task<Refusal?> CheckAsync(
+        Clearing request,
+        Series? series,
+        Blanket? blanket,
+        List<long> ids,
         WideKeelDb db,
-        IReadOnlyCollection<long> ids,
-        Caller caller,
-        CancellationToken cancel
-    ) =>
-        db.Items.CountAsync(i => i.FiledHow == FiledHow.Hand && i.FiledBy == caller.Name && ids.Contains(i.Id), cancel);
+        ApiContext context
+    )
+    {
+        if (ids.Count == 0)
+        {
+            return Refusal.Conflict(
+                "nothing-due",
+                null,
+                "Nothing is due under it that does not lie in a batch already."
+            );
+        }
+
+        var filed = await db.Items.CountAsync(
+            i => i.FiledHow == FiledHow.Hand && i.FiledBy == context.Caller.Name && ids.Contains(i.Id),
+            context.Cancel
+        );
+        return MayNotClear(series?.EffectById ?? blanket?.EffectById, filed, context.Caller) is { } not
+                ? Refusal.Forbidden("second-person-needed", null, not)
+            : ids.Count == request.Items ? null
+            : Refusal.Conflict(
+                "consequences-changed",
+                "items",
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{ids.Count:N0} items are due now, not {request.Items:N0}. Nothing was done; look again."
+                )
+            );
+    }
 
     /// <summary>
     /// Why the caller may not clear what is destroyed without sign-off, or null: it takes two persons.
@@ -440,32 +491,9 @@ public static class BatchEndpoints
                             .SelectMany(b => b.Items)
                             .Select(i => i.Id),
                     ];
-                if (ids.Count == 0)
+                if (await CheckAsync(request, series, blanket, ids, session.Db, context) is { } refusal)
                 {
-                    return Refusal.Conflict(
-                        "nothing-due",
-                        null,
-                        "Nothing is due under it that does not lie in a batch already."
-                    );
-                }
-
-                var effect = series?.EffectById ?? blanket?.EffectById;
-                var filed = await FiledByAsync(session.Db, ids, context.Caller, context.Cancel);
-                if (MayNotClear(effect, filed, context.Caller) is { } not)
-                {
-                    return Refusal.Forbidden("second-person-needed", null, not);
-                }
-
-                if (ids.Count != request.Items)
-                {
-                    return Refusal.Conflict(
-                        "consequences-changed",
-                        "items",
-                        string.Create(
-                            CultureInfo.InvariantCulture,
-                            $"{ids.Count:N0} items are due now, not {request.Items:N0}. Nothing was done; look again."
-                        )
-                    );
+                    return refusal;
                 }
 
                 var batch = new Batch
@@ -1143,18 +1171,8 @@ public static class BatchEndpoints
         var oldest = counts.Count == 0 ? calendar.DateOf(batch.OpenedAt) : counts.Min(c => c.Oldest) ?? default;
         var stages = ruler.Stages;
         var duty = SigningDuty.Of(batch, calendar);
-        var number = batch.CertificateId is { } certificate
-            ? await db.Certificates.Where(c => c.Id == certificate).Select(c => c.Number).SingleAsync(cancel)
-            : null;
-        var supplements = await db
-            .Certificates.Where(c => c.BatchId == id && c.Id != batch.CertificateId)
-            .OrderBy(c => c.Id)
-            .Select(c => new CertificateRef(c.Id, c.Number))
-            .ToListAsync(cancel);
-        var bundle = await db
-            .Bundles.AsNoTracking()
-            .OrderByDescending(b => b.Id)
-            .FirstOrDefaultAsync(b => b.BatchId == id, cancel);
+        var number = await NumberAsync(db, batch, cancel);
+        var bundle = await BundleEndpoints.LatestAsync(db, id, cancel);
         int Count(Func<LineState, Mark, bool, bool> which) =>
             counts.Where(c => which(c.Key.State, c.Key.Mark, c.Key.Opened)).Sum(c => c.Count);
         var asked = Count((_, mark, _) => mark == Mark.Ask);
@@ -1200,12 +1218,22 @@ public static class BatchEndpoints
             refusal?.Sentence,
             batch.CertificateId,
             number,
-            supplements,
+            await SupplementsAsync(db, batch, cancel),
             await IsStuckAsync(db, batch, cancel),
             bundle is null ? null : BundleEndpoints.View(bundle),
             batch.Revision
         );
     }
+
+    private static Task<string?> NumberAsync(WideKeelDb db, Batch batch, CancellationToken cancel) =>
+        db.Certificates.Where(c => c.Id == batch.CertificateId).Select(c => c.Number).SingleOrDefaultAsync(cancel);
+
+    private static Task<List<CertificateRef>> SupplementsAsync(WideKeelDb db, Batch batch, CancellationToken cancel) =>
+        db
+            .Certificates.Where(c => c.BatchId == batch.Id && c.Id != batch.CertificateId)
+            .OrderBy(c => c.Id)
+            .Select(c => new CertificateRef(c.Id, c.Number))
+            .ToListAsync(cancel);
 
     private static LedgerSubject Subject(Batch batch, Caller caller) => Subject(batch.Id, batch.Ruler.UnitId, caller);
 

@@ -54,6 +54,10 @@ public static class BundleEndpoints
             bundle.Revision
         );
 
+    /// <summary>The bundle that a batch filled last: the one that is here, or that an archive took last.</summary>
+    internal static Task<Bundle?> LatestAsync(WideKeelDb db, long batch, CancellationToken cancel) =>
+        db.Bundles.AsNoTracking().OrderByDescending(b => b.Id).FirstOrDefaultAsync(b => b.BatchId == batch, cancel);
+
     /// <summary>Where the bag of a batch lies.</summary>
     internal static Bag BagOf(WideKeelOptions options, long batch) =>
         new(Path.Combine(options.DataFolder, "bundles", $"batch-{batch.ToString(CultureInfo.InvariantCulture)}"));

@@ -18,28 +18,12 @@ public static class CertificatePdf
             },
         };
         var sheet = new PdfSheet(builder, $"Certificate of destruction {certificate["number"]}");
-        var series = certificate["series"]!;
         var items = certificate["items"]!.AsArray();
         sheet.Line((string)certificate["organisation"]!, 11, bold: false);
         sheet.Gap(6);
         sheet.Line($"Certificate of destruction {certificate["number"]}", 20, bold: true);
         sheet.Gap(10);
-        if ((string?)certificate["supplementTo"] is { } first)
-        {
-            sheet.Pair("Supplement", $"to {first}: what could not be destroyed then");
-        }
-
-        sheet.Pair("Issued", (string)certificate["issued"]!);
-        sheet.Pair("Series", $"{series["code"]}, {series["title"]}, version {series["version"]}");
-        sheet.Pair("Authority", (string)series["authority"]! is { Length: > 0 } authority ? authority : "none given");
-        sheet.Pair(
-            "Items",
-            string.Create(
-                CultureInfo.InvariantCulture,
-                $"{items.Count:N0}, {items.Sum(i => (long)i!["bytes"]!):N0} bytes"
-            )
-        );
-        sheet.Pair("Method", (string)certificate["method"]!);
+        WriteHead(sheet, certificate);
         sheet.Heading("Approvals");
         if (certificate["approvals"]!.AsArray().Count == 0)
         {
@@ -101,5 +85,27 @@ public static class CertificatePdf
 
         sheet.NumberPages();
         return builder.Build();
+    }
+
+    private static void WriteHead(PdfSheet sheet, JsonObject certificate)
+    {
+        var series = certificate["series"]!;
+        var items = certificate["items"]!.AsArray();
+        if ((string?)certificate["supplementTo"] is { } first)
+        {
+            sheet.Pair("Supplement", $"to {first}: what could not be destroyed then");
+        }
+
+        sheet.Pair("Issued", (string)certificate["issued"]!);
+        sheet.Pair("Series", $"{series["code"]}, {series["title"]}, version {series["version"]}");
+        sheet.Pair("Authority", (string)series["authority"]! is { Length: > 0 } authority ? authority : "none given");
+        sheet.Pair(
+            "Items",
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"{items.Count:N0}, {items.Sum(i => (long)i!["bytes"]!):N0} bytes"
+            )
+        );
+        sheet.Pair("Method", (string)certificate["method"]!);
     }
 }

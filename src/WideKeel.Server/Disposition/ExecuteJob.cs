@@ -470,7 +470,11 @@ public sealed class ExecuteJob(
             throw new IOException($"The bundle is not whole: {wrong} Nothing of it was removed from its source.");
         }
 
-        await writer.RunAsync(
+        await NoteBundleAsync(run, batchId, works, hash, cancel);
+    }
+
+    private Task NoteBundleAsync(JobRun run, long batchId, List<Work> works, string hash, CancellationToken cancel) =>
+        writer.RunAsync(
             run.Actor,
             async session =>
             {
@@ -501,7 +505,6 @@ public sealed class ExecuteJob(
             },
             cancel
         );
-    }
 
     /// <summary>
     /// One portion of what lies in the closed bag is removed from its source; false when none is left. What changed
@@ -736,36 +739,7 @@ public sealed class ExecuteJob(
                 {
                     (batch.State, batch.DoneAt) = (BatchState.Done, session.Now);
                     batch.Revision++;
-                    // What an earlier try destroyed stands in its certificate already.
-                    var uncertified = lines.FindAll(l => l.CertificateId is null);
-                    if (uncertified.Exists(l => l.IsGone))
-                    {
-                        var (certificate, document) = await CertificateAsync(session, batch, uncertified, cancel);
-                        session.Db.Certificates.Add(certificate);
-                        await session.Db.SaveChangesAsync(cancel);
-                        batch.CertificateId ??= certificate.Id;
-                        await session
-                            .Db.Items.Where(i =>
-                                i.CertificateId == null
-                                && session.Db.BatchLines.Any(l =>
-                                    l.BatchId == batchId
-                                    && l.ItemId == i.Id
-                                    && (l.State == LineState.Destroyed || l.State == LineState.Transferred)
-                                )
-                            )
-                            .ExecuteUpdateAsync(set => set.SetProperty(i => i.CertificateId, certificate.Id), cancel);
-                        session.Record(
-                            "certificate-issued",
-                            new("certificate", Text(certificate.Id), unit),
-                            after: new JsonObject
-                            {
-                                ["number"] = certificate.Number,
-                                ["items"] = certificate.Items,
-                                ["sha256"] = Convert.ToHexStringLower(SHA256.HashData(document)),
-                            }
-                        );
-                    }
-
+                    await CertifyAsync(session, batch, lines, unit, cancel);
                     session.Record(
                         "batch-done",
                         new("batch", Text(batchId), unit),
@@ -801,6 +775,45 @@ public sealed class ExecuteJob(
         return sentence;
     }
 
+    private async Task CertifyAsync(
+        WriteSession session,
+        Batch batch,
+        List<CertifiedLine> lines,
+        string unit,
+        CancellationToken cancel
+    )
+    {
+        // What an earlier try destroyed stands in its certificate already.
+        var uncertified = lines.FindAll(l => l.CertificateId is null);
+        if (uncertified.Exists(l => l.IsGone))
+        {
+            var (certificate, document) = await CertificateAsync(session, batch, uncertified, cancel);
+            session.Db.Certificates.Add(certificate);
+            await session.Db.SaveChangesAsync(cancel);
+            batch.CertificateId ??= certificate.Id;
+            await session
+                .Db.Items.Where(i =>
+                    i.CertificateId == null
+                    && session.Db.BatchLines.Any(l =>
+                        l.BatchId == batch.Id
+                        && l.ItemId == i.Id
+                        && (l.State == LineState.Destroyed || l.State == LineState.Transferred)
+                    )
+                )
+                .ExecuteUpdateAsync(set => set.SetProperty(i => i.CertificateId, certificate.Id), cancel);
+            session.Record(
+                "certificate-issued",
+                new("certificate", Text(certificate.Id), unit),
+                after: new JsonObject
+                {
+                    ["number"] = certificate.Number,
+                    ["items"] = certificate.Items,
+                    ["sha256"] = Convert.ToHexStringLower(SHA256.HashData(document)),
+                }
+            );
+        }
+    }
+
     private async Task<(Certificate Certificate, byte[] Document)> CertificateAsync(
         WriteSession session,
         Batch batch,
@@ -818,9 +831,7 @@ public sealed class ExecuteJob(
                 ? await NextNumberAsync(session, cancel)
                 : string.Create(CultureInfo.InvariantCulture, $"{earlier[0]}/{earlier.Count + 1}");
         var organisation = await session.Db.Organisations.SingleAsync(cancel);
-        var bundle = await session
-            .Db.Bundles.OrderByDescending(b => b.Id)
-            .FirstOrDefaultAsync(b => b.BatchId == batch.Id, cancel);
+        var bundle = await BundleEndpoints.LatestAsync(session.Db, batch.Id, cancel);
         var prover = new MerkleProver(LedgerReader.LeafHashes(session.Connection));
         var head = heads.Sign(prover.Size, prover.Root(), session.Now);
         var document = new CertificateDocument(

@@ -87,18 +87,27 @@ public static class JobEndpoints
 /// Pushes what changes in jobs to a page, over one WebSocket; server-sent events would hold one of the six connections
 /// that a browser gives a host.
 /// </summary>
-public sealed class JobHub(JobFeed feed) : Hub
+public sealed class JobHub(JobFeed feed, IServiceScopeFactory scopes) : Hub
 {
     /// <summary>The jobs that the person of this connection may see, as they change.</summary>
     public async IAsyncEnumerable<JobView> Jobs([EnumeratorCancellation] CancellationToken cancel)
     {
-        var caller = Context.GetHttpContext()!.RequestServices.GetRequiredService<Caller>();
+        var http = Context.GetHttpContext()!;
         await foreach (var job in feed.Listen(cancel))
         {
-            if (JobEndpoints.MaySee(caller, job))
+            if (await MaySeeAsync(http, job))
             {
                 yield return job;
             }
         }
+    }
+
+    /// <summary>Asked for each: whoever lost a right, left a matter or signed out hears no more.</summary>
+    private async Task<bool> MaySeeAsync(HttpContext http, JobView job)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        var caller = new Caller();
+        await caller.LoadAsync(http, scope.ServiceProvider.GetRequiredService<WideKeelDb>());
+        return JobEndpoints.MaySee(caller, job);
     }
 }

@@ -22,6 +22,8 @@ public sealed class JobRunner(
 {
     private readonly Dictionary<string, IJob> byKind = jobs.ToDictionary(j => j.Kind.Name);
 
+    private static readonly TimeSpan Soon = TimeSpan.FromSeconds(1);
+
     protected override Task ExecuteAsync(CancellationToken stoppingToken) =>
         Task.WhenAll(
             byKind
@@ -31,6 +33,7 @@ public sealed class JobRunner(
 
     private async Task RunLaneAsync(string lane, List<string> own, CancellationToken stoppingToken)
     {
+        var pause = Soon;
         while (!stoppingToken.IsCancellationRequested)
         {
             try
@@ -59,6 +62,21 @@ public sealed class JobRunner(
             {
                 return;
             }
+            catch (Exception e)
+            {
+                // The database is locked, or the disk full: the lane waits and goes on, and its job with it.
+                log.LogError(
+                    e,
+                    "The lane {Lane} cannot read or write its jobs; it tries again in {Pause}",
+                    lane,
+                    pause
+                );
+                await Task.Delay(pause, stoppingToken).ContinueWith(_ => { }, TaskScheduler.Default);
+                pause = TimeSpan.FromSeconds(Math.Min(2 * pause.TotalSeconds, 60));
+                continue;
+            }
+
+            pause = Soon;
         }
     }
 

@@ -39,6 +39,12 @@ public sealed class Caller
 
     public bool SignedIn => PersonId != 0;
 
+    /// <summary>The row of the browser's session; null where a key asks.</summary>
+    public long? SessionId { get; private set; }
+
+    /// <summary>A program asks with a key: it can do what its scopes say, and nothing about keys.</summary>
+    public bool ByKey => scopes is not null;
+
     public LedgerActor Actor => new(SignedIn ? Name : "nobody", null, Address);
 
     /// <summary>Fills the caller for this request. A person who is switched off is nobody.</summary>
@@ -51,7 +57,22 @@ public sealed class Caller
         }
 
         scopes = http.User.FindFirstValue("scopes") is { } words ? RightsPolicy.Read(words) : null;
-        await LoadAsync(id, db, http.User.FindFirstValue("stamp"));
+        if (ByKey)
+        {
+            await LoadAsync(id, db);
+            return;
+        }
+
+        // A cookie stands for a session that is still open, and for the password of that time.
+        var hash = ContentHash.Of(http.User.FindFirstValue("session") ?? "");
+        var session = await db
+            .SignInSessions.AsNoTracking()
+            .SingleOrDefaultAsync(s => s.Hash == hash && s.PersonId == id && s.EndedAt == null);
+        if (session is not null)
+        {
+            SessionId = session.Id;
+            await LoadAsync(id, db, http.User.FindFirstValue("stamp") ?? "");
+        }
     }
 
     /// <summary>Fills the caller with one person.</summary>

@@ -22,10 +22,12 @@ public static class Cursor
                 Convert.FromBase64String(base64.PadRight((base64.Length + 3) / 4 * 4, '='))
             );
             var value = parsed.RootElement[0];
-            return (
-                value.ValueKind == JsonValueKind.Number ? value.GetInt64() : value.GetString()!,
-                parsed.RootElement[1].GetInt64()
-            );
+            return value.ValueKind switch
+            {
+                JsonValueKind.Number => (value.GetInt64(), parsed.RootElement[1].GetInt64()),
+                JsonValueKind.String => (value.GetString()!, parsed.RootElement[1].GetInt64()),
+                _ => null,
+            };
         }
         catch (Exception e)
             when (e is FormatException or JsonException or InvalidOperationException or IndexOutOfRangeException)

@@ -9,7 +9,8 @@ namespace WideKeel.Server.Kernel;
 /// </summary>
 /// <param name="Right">Null: no right is needed.</param>
 /// <param name="Anonymous">True: not even a sign-in.</param>
-public sealed record Requirement(Right? Right, bool Anonymous);
+/// <param name="NoKeys">True: a key is not enough; its person signs in.</param>
+public sealed record Requirement(Right? Right, bool Anonymous, bool NoKeys = false);
 
 public static class Requirements
 {
@@ -18,6 +19,13 @@ public static class Requirements
 
     public static TBuilder RequiresSignIn<TBuilder>(this TBuilder endpoint)
         where TBuilder : IEndpointConventionBuilder => endpoint.WithMetadata(new Requirement(null, false));
+
+    /// <summary>
+    /// For what works without signing in: a key that made another would outlive its own revocation.
+    /// </summary>
+    public static TBuilder RequiresSession<TBuilder>(this TBuilder endpoint)
+        where TBuilder : IEndpointConventionBuilder =>
+        endpoint.WithMetadata(new Requirement(null, false, NoKeys: true));
 
     public static TBuilder OpenToAll<TBuilder>(this TBuilder endpoint)
         where TBuilder : IEndpointConventionBuilder => endpoint.WithMetadata(new Requirement(null, true));
@@ -29,6 +37,11 @@ public static class Requirements
             null => Refusal.Forbidden("not-allowed", null, "This address has not been given to anyone."),
             { Anonymous: true } => null,
             _ when !caller.SignedIn => Refusal.NotSignedIn("not-signed-in", null, "Sign in first."),
+            { NoKeys: true } when caller.ByKey => Refusal.Forbidden(
+                "key-by-key",
+                null,
+                "A key cannot make keys or addresses that work without signing in. Its person signs in for it."
+            ),
             { Right: { } right } when !caller.May(right) => Refusal.Forbidden(
                 "not-allowed",
                 null,

@@ -11,6 +11,7 @@ using WideKeel.Server.People;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Notifications;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Notifications;
 
@@ -91,7 +92,7 @@ public static class NotificationEndpoints
         api.MapPut("/webhooks/{id:long}", ChangeHook).Requires(Right.ManageSettings);
         api.MapDelete("/webhooks/{id:long}", RemoveHook).Requires(Right.ManageSettings);
         api.MapGet("/calendar-feed", Feed).RequiresSignIn();
-        api.MapPost("/calendar-feed", NewFeed).RequiresSignIn();
+        api.MapPost("/calendar-feed", NewFeed).RequiresSession();
         // Calendars cannot sign in; the key in the address is the person's own, and can be given anew.
         api.MapGet("/calendar/{key}.ics", Calendar).OpenToAll();
     }
@@ -179,33 +180,22 @@ public static class NotificationEndpoints
         [AsParameters] ApiContext context
     )
     {
-        var wrong =
-            request.Host is null || request.Host.Length > 253 || request.Host.Any(char.IsWhiteSpace)
-                ? new Refusal(
-                    "host-malformed",
-                    "host",
-                    "A mail server is named by its host name or address; leave it empty while there is none."
-                )
-            : request.Port is < 1 or > 65_535 ? new Refusal("port-out-of-range", "port", "A port is 1 to 65,535.")
-            : request.From is null || (request.From.Length > 0 && !Core.People.MailAddress.IsOne(request.From))
-                ? new Refusal("from-malformed", "from", "Messages come from a mail address.")
-            : request.Host.Length > 0 && request.From.Length == 0
-                ? new Refusal("from-malformed", "from", "Say which address messages come from.")
-            : request.Address is null || (request.Address.Length > 0 && !IsWeb(request.Address))
-                ? new Refusal("address-malformed", "address", "The address begins with http:// or https://.")
-            : request.CertificateYears is < 1 or > 100
-                ? new Refusal("years-out-of-range", "certificateYears", "Certificates stay for 1 to 100 years.")
-            : null;
+        var wrong = Check(request);
         if (wrong is not null)
         {
             return wrong;
         }
 
-        await context.Writer.RunAsync(
+        var saved = await context.Writer.RunAsync<Done>(
             context.Caller.Actor,
             async session =>
             {
                 var o = await session.Db.Organisations.SingleAsync(context.Cancel);
+                if (AsksForPassword(o, request) is { } asks)
+                {
+                    return asks;
+                }
+
                 session.Record(
                     "changed",
                     new("organisation", "1"),
@@ -234,11 +224,47 @@ public static class NotificationEndpoints
                     request.CertificateYears
                 );
                 o.SmtpPassword = request.Password is null ? o.SmtpPassword : room.Protect(request.Password);
+                return new Done();
             },
             context.Cancel
         );
-        return await Settings(context.Db, room, context.Cancel);
+        return saved.Refusal is { } refused ? refused : await Settings(context.Db, room, context.Cancel);
     }
+
+    private static Refusal? Check(MailSettingsChange request) =>
+        request.Host is null || request.Host.Length > 253 || request.Host.Any(char.IsWhiteSpace)
+            ? new Refusal(
+                "host-malformed",
+                "host",
+                "A mail server is named by its host name or address; leave it empty while there is none."
+            )
+        : request.Port is < 1 or > 65_535 ? new Refusal("port-out-of-range", "port", "A port is 1 to 65,535.")
+        : request.From is null || (request.From.Length > 0 && !Core.People.MailAddress.IsOne(request.From))
+            ? new Refusal("from-malformed", "from", "Messages come from a mail address.")
+        : request.Host.Length > 0 && request.From.Length == 0
+            ? new Refusal("from-malformed", "from", "Say which address messages come from.")
+        : request.Address is null || (request.Address.Length > 0 && !IsWeb(request.Address))
+            ? new Refusal("address-malformed", "address", "The address begins with http:// or https://.")
+        : request.CertificateYears is < 1 or > 100
+            ? new Refusal("years-out-of-range", "certificateYears", "Certificates stay for 1 to 100 years.")
+        : null;
+
+    /// <summary>A password goes to the server that it was typed for, as safely as then, and to no other.</summary>
+    private static Refusal? AsksForPassword(Organisation o, MailSettingsChange request) =>
+        o.SmtpPassword.Length > 0
+        && request.Password is null
+        && (
+            request.Host != o.SmtpHost
+            || request.Port != o.SmtpPort
+            || (request.User ?? "") != o.SmtpUser
+            || (o.SmtpTls && !request.Tls)
+        )
+            ? new(
+                "password-needed",
+                "password",
+                "The server, its port, its user or its encryption changed: type the password again."
+            )
+            : null;
 
     /// <summary>A message to oneself, at once, with what the server said.</summary>
     private static async Task<Reply<Done>> Test(

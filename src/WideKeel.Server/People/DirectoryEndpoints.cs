@@ -291,6 +291,12 @@ public static class DirectoryEndpoints
             return rows;
         }
 
+        wrong = CsvQuoting.Check(text, "csv");
+        if (wrong is not null)
+        {
+            return rows;
+        }
+
         using var csv = new CsvReader(
             new StringReader(text),
             new CsvConfiguration(CultureInfo.InvariantCulture)

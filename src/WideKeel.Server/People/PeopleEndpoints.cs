@@ -48,6 +48,12 @@ public sealed record NewApiKey(string Name, Right[] Scopes, int Days);
 /// <param name="Key">Shown this once; only its hash is kept.</param>
 public sealed record IssuedApiKey(string Key, ApiKeyView View);
 
+/// <summary>Told when somebody else set a person's password, within the change.</summary>
+public interface IPasswordResetNews : IContribution
+{
+    void Tell(WriteSession session, Person person);
+}
+
 public static class PeopleEndpoints
 {
     public static void MapPeople(this IEndpointRouteBuilder api)
@@ -58,7 +64,7 @@ public static class PeopleEndpoints
         api.MapPost("/people", Add).Requires(Right.ManagePeople);
         api.MapPut("/people/{id:long}", Change).Requires(Right.ManagePeople);
         api.MapGet("/api-keys", Keys).RequiresSignIn();
-        api.MapPost("/api-keys", AddKey).RequiresSignIn();
+        api.MapPost("/api-keys", AddKey).RequiresSession();
         api.MapDelete("/api-keys/{id:long}", RevokeKey).RequiresSignIn();
     }
 
@@ -275,21 +281,12 @@ public static class PeopleEndpoints
                 );
                 person.Version++;
                 var people = session.Services.GetRequiredService<UserManager<Person>>();
-                if (!string.IsNullOrEmpty(request.NewPassword))
+                if (
+                    !string.IsNullOrEmpty(request.NewPassword)
+                    && await ResetAsync(session, people, person, request.NewPassword, context.Cancel) is { } weak
+                )
                 {
-                    var reset = await people.ResetPasswordAsync(
-                        person,
-                        await people.GeneratePasswordResetTokenAsync(person),
-                        request.NewPassword
-                    );
-                    if (!reset.Succeeded)
-                    {
-                        return new Refusal(
-                            "password-weak",
-                            "newPassword",
-                            string.Join(" ", reset.Errors.Select(e => e.Description))
-                        );
-                    }
+                    return weak;
                 }
 
                 if (!request.Active)
@@ -302,6 +299,48 @@ public static class PeopleEndpoints
             },
             context.Cancel
         );
+
+    /// <summary>
+    /// A password that somebody else set ends what was begun with the former one: sessions, keys and the calendar's
+    /// address. Its person learns of it, and it stands in the ledger.
+    /// </summary>
+    private static async Task<Refusal?> ResetAsync(
+        WriteSession session,
+        UserManager<Person> people,
+        Person person,
+        string password,
+        CancellationToken cancel
+    )
+    {
+        var reset = await people.ResetPasswordAsync(
+            person,
+            await people.GeneratePasswordResetTokenAsync(person),
+            password
+        );
+        if (!reset.Succeeded)
+        {
+            return new("password-weak", "newPassword", string.Join(" ", reset.Errors.Select(e => e.Description)));
+        }
+
+        await session
+            .Db.SignInSessions.Where(s => s.PersonId == person.Id && s.EndedAt == null)
+            .ExecuteUpdateAsync(set => set.SetProperty(s => s.EndedAt, session.Now), cancel);
+        var keys = await session
+            .Db.ApiKeys.Where(k => k.PersonId == person.Id && k.RevokedAt == null)
+            .ExecuteUpdateAsync(set => set.SetProperty(k => k.RevokedAt, session.Now), cancel);
+        person.CalendarKey = null;
+        session.Record(
+            "password-reset",
+            new("person", Text(person.Id)),
+            after: new JsonObject { ["name"] = person.DisplayName, ["keysRevoked"] = keys }
+        );
+        foreach (var news in session.Services.GetServices<IPasswordResetNews>())
+        {
+            news.Tell(session, person);
+        }
+
+        return null;
+    }
 
     /// <summary>One's own keys; those who manage people see everybody's.</summary>
     private static async Task<Reply<IReadOnlyList<ApiKeyView>>> Keys(Caller caller, WideKeelDb db)

@@ -1,5 +1,8 @@
 using System.Globalization;
+using System.Linq.Expressions;
 using System.Security.Claims;
+using System.Security.Cryptography;
+using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Antiforgery;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Identity;
@@ -48,13 +51,22 @@ public sealed record SetUpRequest(
     string Password
 );
 
+/// <summary>A browser in which a person is signed in.</summary>
+/// <param name="Here">The one that asks.</param>
+public sealed record SignInSessionView(long Id, Instant BegunAt, string? Address, string Browser, bool Here);
+
 public static class SessionEndpoints
 {
+    private const int MostSessions = 100;
+
     public static void MapSession(this IEndpointRouteBuilder api)
     {
         api.MapGet("/session", Show).OpenToAll();
         api.MapPost("/session", SignIn).OpenToAll().RequireRateLimiting("sign-in");
         api.MapDelete("/session", SignOut).OpenToAll();
+        api.MapGet("/sessions", Sessions).RequiresSignIn();
+        api.MapDelete("/sessions", EndOthers).RequiresSignIn();
+        api.MapDelete("/sessions/{id:long}", End).RequiresSignIn();
         api.MapPost("/set-up", SetUp).OpenToAll().RequireRateLimiting("sign-in");
     }
 
@@ -73,6 +85,7 @@ public static class SessionEndpoints
     {
         var address = context.Http.Connection.RemoteIpAddress?.MapToIPv4().ToString();
         var mail = (request.Mail ?? "").Trim();
+        var word = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24));
         var outcome = await context.Writer.RunAsync<Person>(
             new LedgerActor(Clip(mail), null, address),
             async session =>
@@ -97,6 +110,16 @@ public static class SessionEndpoints
                     await people.ResetAccessFailedCountAsync(person);
                     session.Actor = new LedgerActor(person.DisplayName, null, address);
                     session.Record("signed-in", Subject(person.Id));
+                    session.Db.SignInSessions.Add(
+                        new()
+                        {
+                            PersonId = person.Id,
+                            Hash = ContentHash.Of(word),
+                            Address = address,
+                            Browser = Clip(context.Http.Request.Headers.UserAgent.ToString()),
+                            BegunAt = session.Now,
+                        }
+                    );
                     return person;
                 }
 
@@ -115,27 +138,24 @@ public static class SessionEndpoints
         }
 
         var person = outcome.Value;
-        await context.Http.SignInAsync(
-            IdentityConstants.ApplicationScheme,
-            new ClaimsPrincipal(
-                new ClaimsIdentity(
-                    [
-                        new(ClaimTypes.NameIdentifier, person.Id.ToString(CultureInfo.InvariantCulture)),
-                        new("stamp", person.SecurityStamp ?? ""),
-                    ],
-                    IdentityConstants.ApplicationScheme
-                )
-            )
-        );
-        context.Http.User = new ClaimsPrincipal(
-            new ClaimsIdentity(
-                [new(ClaimTypes.NameIdentifier, person.Id.ToString(CultureInfo.InvariantCulture))],
-                IdentityConstants.ApplicationScheme
-            )
-        );
+        context.Http.User = CookieOf(person, word);
+        await context.Http.SignInAsync(IdentityConstants.ApplicationScheme, context.Http.User);
         await context.Caller.LoadAsync(context.Http, context.Db);
         return await ViewAsync(context.Http, context.Caller, context.Db, context.Calendar, antiforgery, options);
     }
+
+    /// <summary>What the cookie says: whose it is, of which password and which session.</summary>
+    private static ClaimsPrincipal CookieOf(Person person, string word) =>
+        new(
+            new ClaimsIdentity(
+                [
+                    new(ClaimTypes.NameIdentifier, person.Id.ToString(CultureInfo.InvariantCulture)),
+                    new("stamp", person.SecurityStamp ?? ""),
+                    new("session", word),
+                ],
+                IdentityConstants.ApplicationScheme
+            )
+        );
 
     private static async Task<Reply<Done>> SignOut(
         HttpContext http,
@@ -148,10 +168,10 @@ public static class SessionEndpoints
         {
             await writer.RunAsync(
                 caller.Actor,
-                session =>
+                async session =>
                 {
                     session.Record("signed-out", Subject(caller.PersonId));
-                    return Task.CompletedTask;
+                    await EndAsync(session, s => s.Id == caller.SessionId, cancel);
                 },
                 cancel
             );
@@ -160,6 +180,79 @@ public static class SessionEndpoints
         await http.SignOutAsync(IdentityConstants.ApplicationScheme);
         return new Done();
     }
+
+    /// <summary>The browsers in which the caller is signed in, the latest first.</summary>
+    private static async Task<Reply<IReadOnlyList<SignInSessionView>>> Sessions([AsParameters] ApiContext context) =>
+        (Outcome<IReadOnlyList<SignInSessionView>>)
+            await context
+                .Db.SignInSessions.AsNoTracking()
+                .Where(s => s.PersonId == context.Caller.PersonId && s.EndedAt == null)
+                .OrderByDescending(s => s.Id)
+                .Take(MostSessions)
+                .Select(s => new SignInSessionView(
+                    s.Id,
+                    s.BegunAt,
+                    s.Address,
+                    s.Browser,
+                    s.Id == context.Caller.SessionId
+                ))
+                .ToListAsync(context.Cancel);
+
+    /// <summary>Signs the caller out everywhere but here.</summary>
+    private static async Task<Reply<Done>> EndOthers([AsParameters] ApiContext context) =>
+        await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            async session =>
+            {
+                var ended = await EndAsync(
+                    session,
+                    s => s.PersonId == context.Caller.PersonId && s.Id != context.Caller.SessionId,
+                    context.Cancel
+                );
+                session.Record(
+                    "sessions-ended",
+                    Subject(context.Caller.PersonId),
+                    after: new JsonObject { ["sessions"] = ended }
+                );
+                return new Done();
+            },
+            context.Cancel
+        );
+
+    private static async Task<Reply<Done>> End(long id, [AsParameters] ApiContext context) =>
+        await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            async session =>
+            {
+                var ended = await EndAsync(
+                    session,
+                    s => s.Id == id && s.PersonId == context.Caller.PersonId,
+                    context.Cancel
+                );
+                if (ended == 0)
+                {
+                    return Problems.NotFound("session");
+                }
+
+                session.Record(
+                    "sessions-ended",
+                    Subject(context.Caller.PersonId),
+                    after: new JsonObject { ["sessions"] = 1 }
+                );
+                return new Done();
+            },
+            context.Cancel
+        );
+
+    private static Task<int> EndAsync(
+        WriteSession session,
+        Expression<Func<SignInSession, bool>> which,
+        CancellationToken cancel
+    ) =>
+        session
+            .Db.SignInSessions.Where(which)
+            .Where(s => s.EndedAt == null)
+            .ExecuteUpdateAsync(set => set.SetProperty(s => s.EndedAt, session.Now), cancel);
 
     private static async Task<Reply<Done>> SetUp(
         SetUpRequest request,

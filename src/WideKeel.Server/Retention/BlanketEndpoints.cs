@@ -408,7 +408,7 @@ public static class BlanketEndpoints
                     return null;
                 }
 
-                Adopt(session, blanket, draft, context.Caller, context.Caller.PersonId, request.Why.Trim());
+                Adopt(session, blanket, draft, context.Caller, request.Why.Trim());
                 await PutIntoEffectAsync(session, blanket, change.Change, context.Caller);
                 return null;
             },
@@ -442,27 +442,27 @@ public static class BlanketEndpoints
             blanket,
             proposed.Draft,
             caller,
-            proposal.AskedById,
-            $"{proposal.Why} (asked by {proposal.AskedBy})"
+            $"{proposal.Why} (asked by {proposal.AskedBy})",
+            proposal.AskedById
         );
         await PutIntoEffectAsync(session, blanket, change.Change, caller);
         return null;
     }
 
     /// <summary>Makes a draft what is in force; the standings are written by whoever calls.</summary>
-    /// <param name="askedById">Who wants it: the caller, or whoever asked the caller to agree.</param>
+    /// <param name="askedById">Who asked the caller to agree; null where the caller wants it.</param>
     internal static void Adopt(
         WriteSession session,
         Blanket blanket,
         BlanketDefinition draft,
         Caller caller,
-        long askedById,
-        string why
+        string why,
+        long? askedById = null
     )
     {
         session.Record("put-into-effect", Subject(blanket, caller), AsJson(blanket.InForce), AsJson(draft), why);
         (blanket.InForce, blanket.Draft, blanket.DraftBy, blanket.DraftAt) = (draft, null, null, null);
-        blanket.EffectById = askedById;
+        blanket.EffectById = askedById ?? caller.PersonId;
         (blanket.State, blanket.VersionInForce, blanket.Revision) = (
             BlanketState.Active,
             blanket.VersionInForce + 1,

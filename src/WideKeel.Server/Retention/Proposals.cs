@@ -267,10 +267,10 @@ internal static class Proposals
                     activation.Draft,
                     preview.After,
                     caller,
-                    proposal.AskedById,
                     $"{proposal.Why} (asked by {proposal.AskedBy})",
                     figures.Figures.BecomeDue.Items,
-                    cancel
+                    cancel,
+                    proposal.AskedById
                 );
                 return null;
             case BlanketActivation:

@@ -319,31 +319,13 @@ public static class ScheduleEndpoints
         ReturnedSchedule request
     )
     {
-        List<string[]> rows;
-        try
+        var table = RowsOf(request);
+        if (table.Refusal is { } unreadable)
         {
-            rows =
-                request.Csv is { } csv ? ReadCsv(csv)
-                : request.Xlsx is { } xlsx ? ReadXlsx(Convert.FromBase64String(xlsx))
-                : [];
-        }
-        catch (Exception e)
-            when (e
-                    is FormatException
-                        or InvalidDataException
-                        or CsvHelperException
-                        or System.Xml.XmlException
-                        or InvalidOperationException
-                        or NullReferenceException
-            )
-        {
-            return new Refusal(
-                "sheet-unreadable",
-                request.Csv is null ? "xlsx" : "csv",
-                "This is no spreadsheet that can be read. Send the CSV or XLSX that the schedule was exported to."
-            );
+            return unreadable;
         }
 
+        var rows = table.Value;
         if (rows.Count == 0)
         {
             return new Refusal("sheet-empty", "csv", "The sheet is empty. Its first line names the columns.");
@@ -389,19 +371,48 @@ public static class ScheduleEndpoints
             .ToList();
     }
 
+    private static Outcome<List<string[]>> RowsOf(ReturnedSchedule request)
+    {
+        if (request.Csv is { } table && CsvQuoting.Check(table, "csv", DelimiterOf(table)) is { } astray)
+        {
+            return astray;
+        }
+
+        try
+        {
+            return request.Csv is { } csv ? ReadCsv(csv)
+                : request.Xlsx is { } xlsx ? ReadXlsx(Convert.FromBase64String(xlsx))
+                : [];
+        }
+        catch (Exception e)
+            when (e
+                    is FormatException
+                        or InvalidDataException
+                        or CsvHelperException
+                        or System.Xml.XmlException
+                        or InvalidOperationException
+                        or NullReferenceException
+            )
+        {
+            return new Refusal(
+                "sheet-unreadable",
+                request.Csv is null ? "xlsx" : "csv",
+                "This is no spreadsheet that can be read. Send the CSV or XLSX that the schedule was exported to."
+            );
+        }
+    }
+
     /// <summary>Takes off the mark with which what a spreadsheet would read as a formula went out.</summary>
     private static string Plain(string cell) =>
         cell is ['\'', '=' or '+' or '-' or '@' or '\t' or '\r', ..] ? cell[1..] : cell;
 
     private static List<string[]> ReadCsv(string text)
     {
-        var first = text.AsSpan(0, Math.Max(text.IndexOf('\n', StringComparison.Ordinal), 0));
         using var reader = new CsvParser(
             new StringReader(text.TrimStart('\uFEFF')),
             new CsvConfiguration(CultureInfo.InvariantCulture)
             {
-                // Spreadsheets of some countries write semicolons; cells that hold them are quoted then.
-                Delimiter = first.Count(';') > first.Count(',') ? ";" : ",",
+                Delimiter = $"{DelimiterOf(text)}",
                 HasHeaderRecord = false,
             }
         );
@@ -412,6 +423,13 @@ public static class ScheduleEndpoints
         }
 
         return rows;
+    }
+
+    /// <summary>Spreadsheets of some countries write semicolons; cells that hold them are quoted then.</summary>
+    private static char DelimiterOf(string text)
+    {
+        var first = text.AsSpan(0, Math.Max(text.IndexOf('\n', StringComparison.Ordinal), 0));
+        return first.Count(';') > first.Count(',') ? ';' : ',';
     }
 
     private static List<string[]> ReadXlsx(byte[] workbook)
@@ -495,35 +513,9 @@ public static class ScheduleEndpoints
                     return Refusal.Conflict("no-draft", null, "There is no draft to put into effect.");
                 }
 
-                foreach (var one in series)
+                if (await GuardAsync(session, series, blankets, context.Caller) is { } guarded)
                 {
-                    if (await SeriesGuard.CheckAsync(session, one, one.Draft!, context.Caller) is { } guarded)
-                    {
-                        return guarded;
-                    }
-
-                    if (SeriesGuard.BecomesWorm(one, one.Draft!))
-                    {
-                        return new Refusal(
-                            "confirmation-needed",
-                            null,
-                            $"{one.Code} comes under WORM, which is confirmed by itself. Put it into effect on "
-                                + $"its own page first. Nothing was done."
-                        );
-                    }
-
-                    if (SeriesGuard.SecondPerson(one, one.Draft!) is { } condition)
-                    {
-                        return ByItself(one.Code, condition);
-                    }
-                }
-
-                foreach (var one in blankets)
-                {
-                    if (SeriesGuard.SecondPerson(one, one.Draft!) is { } condition)
-                    {
-                        return ByItself($"“{one.Name}”", condition);
-                    }
+                    return guarded;
                 }
 
                 var change = await OfDraftsAsync(series, blankets, session.Db, context.Calendar);
@@ -539,14 +531,7 @@ public static class ScheduleEndpoints
                         .ToListAsync(context.Cancel)
                 )
                 {
-                    SeriesEndpoints.Adopt(
-                        session,
-                        one,
-                        one.Draft!,
-                        context.Caller,
-                        context.Caller.PersonId,
-                        request.Why.Trim()
-                    );
+                    SeriesEndpoints.Adopt(session, one, one.Draft!, context.Caller, request.Why.Trim());
                 }
 
                 foreach (
@@ -555,14 +540,7 @@ public static class ScheduleEndpoints
                         .ToListAsync(context.Cancel)
                 )
                 {
-                    BlanketEndpoints.Adopt(
-                        session,
-                        one,
-                        one.Draft!,
-                        context.Caller,
-                        context.Caller.PersonId,
-                        request.Why.Trim()
-                    );
+                    BlanketEndpoints.Adopt(session, one, one.Draft!, context.Caller, request.Why.Trim());
                 }
 
                 await session.Db.SaveChangesAsync(context.Cancel);
@@ -581,6 +559,39 @@ public static class ScheduleEndpoints
         );
         queue.Wake();
         return outcome;
+    }
+
+    /// <summary>Why these drafts cannot take effect together, or null.</summary>
+    private static async Task<Refusal?> GuardAsync(
+        WriteSession session,
+        List<Series> series,
+        List<Blanket> blankets,
+        Caller caller
+    )
+    {
+        foreach (var one in series)
+        {
+            if (await SeriesGuard.CheckAsync(session, one, one.Draft!, caller) is { } guarded)
+            {
+                return guarded;
+            }
+
+            if (SeriesGuard.BecomesWorm(one, one.Draft!))
+            {
+                return new(
+                    "confirmation-needed",
+                    null,
+                    $"{one.Code} comes under WORM, which is confirmed by itself. Put it into effect on "
+                        + $"its own page first. Nothing was done."
+                );
+            }
+        }
+
+        var needing = series
+            .Select(s => (Rule: s.Code, Condition: SeriesGuard.SecondPerson(s, s.Draft!)))
+            .Concat(blankets.Select(b => (Rule: $"“{b.Name}”", Condition: SeriesGuard.SecondPerson(b, b.Draft!))))
+            .FirstOrDefault(n => n.Condition is not null);
+        return needing.Condition is { } condition ? ByItself(needing.Rule, condition) : null;
     }
 
     private static Refusal ByItself(string rule, string condition) =>

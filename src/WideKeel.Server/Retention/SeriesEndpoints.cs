@@ -424,7 +424,6 @@ public static class SeriesEndpoints
                     draft,
                     preview.After,
                     context.Caller,
-                    context.Caller.PersonId,
                     request.Why.Trim(),
                     now.Figures.BecomeDue.Items,
                     context.Cancel
@@ -444,13 +443,13 @@ public static class SeriesEndpoints
         SeriesDefinition draft,
         Ruling after,
         Caller caller,
-        long askedById,
         string why,
         long becameDue,
-        CancellationToken cancel
+        CancellationToken cancel,
+        long? askedById = null
     )
     {
-        Adopt(session, series, draft, caller, askedById, why, becameDue);
+        Adopt(session, series, draft, caller, why, becameDue, askedById);
         await session.Db.SaveChangesAsync(cancel);
         ItemScan.WriteStandings(
             session,
@@ -469,20 +468,20 @@ public static class SeriesEndpoints
     }
 
     /// <summary>Makes a draft the version in force; the standings are written by whoever calls.</summary>
-    /// <param name="askedById">Who wants it: the caller, or whoever asked the caller to agree.</param>
     /// <param name="becameDue">Where it was counted for this series alone.</param>
+    /// <param name="askedById">Who asked the caller to agree; null where the caller wants it.</param>
     internal static void Adopt(
         WriteSession session,
         Series series,
         SeriesDefinition draft,
         Caller caller,
-        long askedById,
         string why,
-        long? becameDue = null
+        long? becameDue = null,
+        long? askedById = null
     )
     {
         var was = series.InForce;
-        series.EffectById = askedById;
+        series.EffectById = askedById ?? caller.PersonId;
         (series.InForce, series.Draft, series.DraftBy, series.DraftAt) = (draft, null, null, null);
         (series.Title, series.State, series.VersionInForce) = (
             draft.Title,

@@ -817,10 +817,13 @@ public static class TriggerEventEndpoints
 
     private static Outcome<List<(int Number, CsvEvent Line)>> ReadCsv(string? text)
     {
-        using var reader = new CsvReader(
-            new StringReader((text ?? "").TrimStart('\uFEFF')),
-            CultureInfo.InvariantCulture
-        );
+        var table = (text ?? "").TrimStart('\uFEFF');
+        return CsvQuoting.Check(table, "csv") is { } astray ? astray : ReadTable(table);
+    }
+
+    private static Outcome<List<(int Number, CsvEvent Line)>> ReadTable(string table)
+    {
+        using var reader = new CsvReader(new StringReader(table), CultureInfo.InvariantCulture);
         if (!reader.Read() || !reader.ReadHeader())
         {
             return new Refusal(

@@ -2875,6 +2875,42 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("remit", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.People.SignInSession", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Address")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("BegunAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Browser")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("EndedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("PersonId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Hash")
+                        .IsUnique();
+
+                    b.HasIndex("PersonId");
+
+                    b.ToTable("sign_in_session", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.People.Unit", b =>
                 {
                     b.Property<long>("Id")
@@ -4516,6 +4552,15 @@ namespace WideKeel.Store.Migrations
                         .IsRequired();
 
                     b.Navigation("Unit");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.SignInSession", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.Person", null)
+                        .WithMany()
+                        .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
                 });
 
             modelBuilder.Entity("WideKeel.Store.People.Unit", b =>

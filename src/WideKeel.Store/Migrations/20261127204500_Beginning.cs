@@ -577,6 +577,30 @@ namespace WideKeel.Store.Migrations
                 });
 
             migrationBuilder.CreateTable(
+                name: "sign_in_session",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    Address = table.Column<string>(type: "TEXT", nullable: true),
+                    Browser = table.Column<string>(type: "TEXT", nullable: false),
+                    BegunAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    EndedAt = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_sign_in_session", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_sign_in_session_person_PersonId",
+                        column: x => x.PersonId,
+                        principalTable: "person",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "message",
                 columns: table => new
                 {
@@ -1481,6 +1505,17 @@ namespace WideKeel.Store.Migrations
                 name: "IX_AspNetUserLogins_UserId",
                 table: "AspNetUserLogins",
                 column: "UserId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_sign_in_session_Hash",
+                table: "sign_in_session",
+                column: "Hash",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_sign_in_session_PersonId",
+                table: "sign_in_session",
+                column: "PersonId");
 
             migrationBuilder.CreateIndex(
                 name: "IX_api_key_Hash",
@@ -3316,6 +3351,9 @@ namespace WideKeel.Store.Migrations
 
             migrationBuilder.DropTable(
                 name: "api_key");
+
+            migrationBuilder.DropTable(
+                name: "sign_in_session");
 
             migrationBuilder.DropTable(
                 name: "authority");

@@ -122,6 +122,26 @@ public sealed class ApiKey
     public Instant? RevokedAt { get; set; }
 }
 
+/// <summary>A browser in which a person is signed in. Its cookie is worth nothing once this is ended.</summary>
+public sealed class SignInSession
+{
+    public long Id { get; init; }
+
+    public long PersonId { get; init; }
+
+    /// <summary>SHA-256 of the word in the cookie, lower-case hex.</summary>
+    public required string Hash { get; init; }
+
+    public string? Address { get; init; }
+
+    /// <summary>What the browser calls itself, as it said.</summary>
+    public required string Browser { get; init; }
+
+    public Instant BegunAt { get; init; }
+
+    public Instant? EndedAt { get; set; }
+}
+
 internal sealed class OrganisationTable : IEntityTypeConfiguration<Organisation>
 {
     public void Configure(EntityTypeBuilder<Organisation> table) =>
@@ -172,5 +192,14 @@ internal sealed class ApiKeyTable : IEntityTypeConfiguration<ApiKey>
     {
         table.ToTable("api_key").HasIndex(k => k.Hash).IsUnique();
         table.HasOne<Person>().WithMany().HasForeignKey(k => k.PersonId);
+    }
+}
+
+internal sealed class SignInSessionTable : IEntityTypeConfiguration<SignInSession>
+{
+    public void Configure(EntityTypeBuilder<SignInSession> table)
+    {
+        table.ToTable("sign_in_session").HasIndex(s => s.Hash).IsUnique();
+        table.HasOne<Person>().WithMany().HasForeignKey(s => s.PersonId);
     }
 }

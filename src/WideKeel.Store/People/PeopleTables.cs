@@ -14,6 +14,8 @@ public sealed partial class WideKeelDb
 
     public DbSet<ApiKey> ApiKeys => Set<ApiKey>();
 
+    public DbSet<SignInSession> SignInSessions => Set<SignInSession>();
+
     public DbSet<DirectoryPerson> DirectoryPeople => Set<DirectoryPerson>();
 
     public DbSet<DirectoryGroup> DirectoryGroups => Set<DirectoryGroup>();

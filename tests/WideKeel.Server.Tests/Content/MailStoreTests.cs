@@ -401,7 +401,12 @@ public sealed class MailStoreTests : IAsyncLifetime
         using (ines)
         {
             var supplement = (await ines.GetOk("certificates"))[0].GetProperty("id").GetInt64();
-            var lines = (await ines.Http.GetStringAsync($"certificates/{supplement}/document.csv")).Split("\r\n");
+            var lines = (
+                await ines.Http.GetStringAsync(
+                    $"certificates/{supplement}/document.csv",
+                    TestContext.Current.CancellationToken
+                )
+            ).Split("\r\n");
             lines[1].ShouldStartWith("2026-0001/2,destroyed,2,Mail,sent.mbox");
         }
     }

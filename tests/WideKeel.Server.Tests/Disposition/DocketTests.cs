@@ -259,6 +259,7 @@ public sealed class DocketTests : IAsyncLifetime
         bool Among(string word) =>
             Directory
                 .EnumerateFiles(product.Data, "*", SearchOption.AllDirectories)
+                .Where(file => Path.GetFileName(file) != FolderLock.Name)
                 .Any(file =>
                 {
                     using var stream = new FileStream(

@@ -175,6 +175,9 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/people A
         POST /api/people A
         PUT /api/people/{id:long} A
+        GET /api/sessions *
+        DELETE /api/sessions *
+        DELETE /api/sessions/{id:long} *
         GET /api/api-keys *
         POST /api/api-keys *
         DELETE /api/api-keys/{id:long} *

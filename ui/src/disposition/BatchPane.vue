@@ -6,6 +6,7 @@ import 'element-plus/es/components/message/style/css'
 import { computed, ref, watch } from 'vue'
 import { may } from '@/shared/session'
 import { useAct } from '@/shared/act'
+import BatchResult from './BatchResult.vue'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import DataTable, { type Column } from '@/shared/DataTable.vue'
 import { bytes, count, day, moment, monthWords, plural } from '@/shared/format'
@@ -54,21 +55,6 @@ const { act, busy, problem } = useAct(['batches'], {
 })
 
 /** What became of it; what nothing became of is left out, but for what everybody asks. */
-const result = computed(() => {
-  const b = batch.value!
-  const parts: [number, string, boolean][] = [
-    [b.destroyed, 'destroyed', true],
-    [b.transferred, 'handed over', false],
-    [b.refiled, 're-filed', false],
-    [b.extended, 'extended', true],
-    [b.droppedOut, 'dropped out', true],
-    [b.failed, 'failed', true],
-  ]
-  return `${parts
-    .filter(([n, , always]) => n || always)
-    .map(([n, w]) => `${count(n)} ${w}`)
-    .join(', ')}.`
-})
 /** Typed before what cannot be undone. */
 const word = computed(() => (batch.value?.toDestroy ? 'destroy' : batch.value?.toTransfer ? 'hand over' : 'carry out'))
 const toBeGone = computed(() => (batch.value?.toDestroy ?? 0) + (batch.value?.toTransfer ?? 0))
@@ -272,18 +258,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         >
       </li>
     </ol>
-    <p v-if="batch.state === 'done'" class="result">
-      {{ result }}
-      <RouterLink v-if="batch.certificateId" :to="`/schedule/certificates?certificate=${batch.certificateId}`"
-        >Certificate {{ batch.certificateNumber }}</RouterLink
-      ><template v-for="s in batch.supplements" :key="s.id"
-        >,
-        <RouterLink :to="`/schedule/certificates?certificate=${s.id}`">supplement {{ s.number }}</RouterLink></template
-      >
-      <el-button v-if="batch.failed && may('signDisposition')" size="small" :loading="busy" @click="retry"
-        >Try the failed again</el-button
-      >
-    </p>
+    <BatchResult :batch="batch" :busy="busy" @retry="retry" />
     <p v-if="batch.bundle" class="result">
       Bundle for the archive: {{ plural(batch.bundle.items, 'item') }}, {{ bytes(batch.bundle.bytes) }}.
       <template v-if="batch.bundle.receivedAt"
@@ -299,13 +274,6 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
           >The archive has it …</el-button
         ></template
       >
-    </p>
-    <p v-if="batch.stuck" class="result copper">
-      The job that carried it out failed; what is left waits.
-      <el-button v-if="may('signDisposition')" size="small" :loading="busy" @click="retry">Go on with it</el-button>
-    </p>
-    <p v-else-if="batch.state === 'executing'" class="result" role="status">
-      Being carried out; the tray at the top shows how far it is.
     </p>
     <p v-if="problem && !signing && !marking && !receiving" class="problem" role="alert">{{ problem.message }}</p>
     <div v-if="maySign || markable" class="acts">

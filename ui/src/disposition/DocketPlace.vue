@@ -5,10 +5,10 @@ import { computed, ref } from 'vue'
 import { may, today } from '@/shared/session'
 import ItemSide from '@/content/ItemSide.vue'
 import { useAct } from '@/shared/act'
+import ClearDue from './ClearDue.vue'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { bytes, count, day, moment, monthWords, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
-import WhyDialog from '@/shared/WhyDialog.vue'
 import Workbench from '@/shared/Workbench.vue'
 import { signers } from '@/shared/words'
 import BatchPane from './BatchPane.vue'
@@ -96,19 +96,6 @@ function under(list: Entry[], key: (e: Entry) => string): [string, Entry[]][] {
   const found: Record<string, Entry[]> = {}
   for (const e of list) (found[key(e)] ??= []).push(e)
   return Object.entries(found).sort(([a], [b]) => (a < b ? -1 : 1))
-}
-const clearing = ref(false)
-async function clear(why: string) {
-  const g = group.value!
-  const done = await act(async () => {
-    const made = await take(
-      api.POST('/api/clearings', {
-        body: { seriesId: g.blanketId ? null : g.series.id, blanketId: g.blanketId, items: g.items, why },
-      }),
-    )
-    await put({ batch: String(made.id), due: null, blanket: null, line: null }, true)
-  })
-  if (done) clearing.value = false
 }
 const where = (b: Batch) =>
   ({
@@ -294,39 +281,20 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
               : 'Each item is looked at again before it is destroyed; what changed meanwhile stays. A certificate remains.'
           }}
         </p>
-        <p v-if="problem && !clearing" class="problem" role="alert">{{ problem.message }}</p>
+        <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
         <p class="acts">
           <template v-if="may('signDisposition')"
             ><el-button v-if="group.stages.length" type="primary" :loading="busy" @click="open(group.series.id)"
               >Open a batch of {{ count(group.items) }}</el-button
-            ><el-button
+            ><ClearDue
               v-else
-              type="danger"
-              :disabled="!!group.mayNotClear"
-              @click="((problem = null), (clearing = true))"
-              >Destroy {{ plural(group.items, 'item') }} …</el-button
-            ></template
+              :group="group"
+              @made="(id) => put({ batch: String(id), due: null, blanket: null, line: null }, true)" /></template
           ><RouterLink
             :to="group.blanketId ? '/content?state=due&unfiled=true' : `/content?series=${group.series.id}&state=due`"
             >See them in Content</RouterLink
           >
         </p>
-        <p v-if="group.mayNotClear" class="small quiet">{{ group.mayNotClear }}</p>
-        <WhyDialog
-          v-if="clearing"
-          :title="`Destroy what is due under ${group.series.title}`"
-          :says="`Destroy ${plural(group.items, 'item')} now`"
-          danger
-          word="destroy"
-          :busy="busy"
-          :problem="problem"
-          @go="clear"
-          @close="clearing = false"
-          ><p>
-            {{ plural(group.items, 'item') }}, {{ bytes(group.bytes) }}, and their copies in safekeeping. This cannot be
-            undone.
-          </p></WhyDialog
-        >
       </article>
       <p v-else class="quiet">Nothing is due there any more. Last look: {{ moment(new Date().toISOString()) }}.</p>
     </template>

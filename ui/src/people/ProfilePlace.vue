@@ -3,6 +3,7 @@ import { gathered } from '@/shared/parts'
 import { density, look } from '@/shared/look'
 import { person } from '@/shared/session'
 import { roleWords } from '@/shared/words'
+import SessionsSection from './SessionsSection.vue'
 
 /** One's own page: who one is here, how it looks, and what the parts add. */
 const sections = gathered((p) => p.profile)
@@ -43,6 +44,7 @@ const densities = { roomy: 'Roomy', dense: 'Dense' } as const
       </dl>
       <p class="small quiet">Both are kept in this browser.</p>
     </section>
+    <SessionsSection />
     <component :is="s.component" v-for="(s, i) in sections" :key="i" />
   </main>
 </template>

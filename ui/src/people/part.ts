@@ -41,6 +41,7 @@ export default {
   ],
   stale: {
     people: [['people'], ['units'], ['api-keys'], ['colleagues']],
+    sessions: [['sessions']],
     directory: [['directory'], ['directory-groups']],
     settings: [['settings'], ['settings-consequences']],
   },
