@@ -1,4 +1,5 @@
 using System.Security.Cryptography;
+using Microsoft.Win32.SafeHandles;
 using NodaTime;
 using WideKeel.Core;
 
@@ -152,20 +153,19 @@ public sealed class DirectoryShare(string root) : IContentSource
         return full;
     }
 
-    public Stream? Open(string relative)
+    public Stream? Open(string relative) =>
+        Handle(relative) is { } handle ? new FileStream(handle, FileAccess.Read, 1 << 17) : null;
+
+    /// <summary>Null when it is not there, or is a pipe or a device.</summary>
+    private SafeFileHandle? Handle(string relative)
     {
-        var full = Resolve(relative);
-        return full.Refused || !File.Exists(full.Value) ? null
-            // An empty file needs no opening; nor does a pipe or a device, which would block and also has length 0.
-            : new FileInfo(full.Value).Length == 0 ? Stream.Null
-            : new FileStream(
-                full.Value,
-                FileMode.Open,
-                FileAccess.Read,
-                FileShare.ReadWrite | FileShare.Delete,
-                1 << 17,
-                FileOptions.SequentialScan
-            );
+        if (Resolve(relative).Refused)
+        {
+            return null;
+        }
+
+        using var place = Beneath.Find(Root, relative);
+        return place?.Open();
     }
 
     public async Task<Extracted> ExtractAsync(string relative, string type, CancellationToken cancel) =>
@@ -173,14 +173,14 @@ public sealed class DirectoryShare(string root) : IContentSource
             ? await TextExtraction.ExtractAsync(full, type, cancel)
             : Extracted.Nothing("Its path does not stay beneath the share's root.");
 
-    public IReadOnlyDictionary<string, string> Delete(IReadOnlyCollection<string> relatives)
+    public IReadOnlyDictionary<string, string> Delete(IReadOnlyCollection<Removal> removals)
     {
         Dictionary<string, string> failures = [];
-        foreach (var relative in relatives)
+        foreach (var removal in removals)
         {
-            if (Delete(relative) is { } failure)
+            if (Delete(removal) is { } failure)
             {
-                failures[relative] = failure;
+                failures[removal.Path] = failure;
             }
         }
 
@@ -193,27 +193,17 @@ public sealed class DirectoryShare(string root) : IContentSource
     /// </summary>
     public async Task<string?> HashAsync(string relative, CancellationToken cancel)
     {
-        var full = Resolve(relative);
-        if (full.Refused || !File.Exists(full.Value))
+        if (Handle(relative) is not { } handle)
         {
             return null;
         }
 
-        var file = full.Value;
-        // An empty file needs no opening; nor does a pipe or a device, which would block and also has length 0.
-        if (new FileInfo(file).Length == 0)
-        {
-            return Convert.ToHexStringLower(SHA256.HashData([]));
-        }
+        await using var stream = new FileStream(handle, FileAccess.Read, 0);
+        return await HashAsync(stream, cancel);
+    }
 
-        await using var stream = new FileStream(
-            file,
-            FileMode.Open,
-            FileAccess.Read,
-            FileShare.ReadWrite | FileShare.Delete,
-            0,
-            FileOptions.SequentialScan
-        );
+    private static async Task<string> HashAsync(FileStream stream, CancellationToken cancel)
+    {
         var buffer = System.Buffers.ArrayPool<byte>.Shared.Rent((int)Math.Min(BufferSize, stream.Length + 1));
         try
         {
@@ -251,7 +241,7 @@ public sealed class DirectoryShare(string root) : IContentSource
         }
 
         Directory.CreateDirectory(Path.GetDirectoryName(full.Value)!);
-        var partial = full.Value + $".{Guid.NewGuid():N}.partial";
+        var partial = Path.Combine(Path.GetDirectoryName(full.Value)!, $".{Guid.NewGuid():N}.partial");
         try
         {
             await using (var target = new FileStream(partial, FileMode.CreateNew, FileAccess.Write))
@@ -282,12 +272,12 @@ public sealed class DirectoryShare(string root) : IContentSource
     }
 
     /// <summary>
-    /// Deletes a file and makes sure that it is gone. Null when it is; otherwise why not. A file that was gone already
-    /// is gone.
+    /// Deletes a file. Null when it is gone; otherwise why not. A file that was gone already is gone. It gets a name of
+    /// its own first, and what bears that name is looked at and removed: nothing can be put in its place meanwhile.
     /// </summary>
-    public string? Delete(string relative)
+    private string? Delete(Removal removal)
     {
-        var full = Resolve(relative);
+        var full = Resolve(removal.Path);
         if (full.Refused)
         {
             return full.Refusal!.Sentence;
@@ -295,18 +285,88 @@ public sealed class DirectoryShare(string root) : IContentSource
 
         try
         {
-            File.Delete(full.Value);
-            return File.Exists(full.Value) ? "The file system reported success, yet the file is still there." : null;
-        }
-        catch (DirectoryNotFoundException)
-        {
-            return null;
+            using var place = Beneath.Find(Root, removal.Path);
+            var going = Partial.Going(Path.GetFileName(removal.Path));
+            if (place is null || !place.SetAside(going))
+            {
+                return null;
+            }
+
+            try
+            {
+                if (removal.Hash is not null && HashAside(place, going) != removal.Hash)
+                {
+                    place.PutBack(going);
+                    return "It changed after it was last looked at, so it stays.";
+                }
+
+                place.Remove(going);
+                return null;
+            }
+            catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+            {
+                place.PutBack(going);
+                return Words(e);
+            }
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
             return Words(e);
         }
     }
+
+    private static string? HashAside(Beneath place, string going)
+    {
+        if (place.OpenAside(going) is not { } handle)
+        {
+            return null;
+        }
+
+        using var stream = new FileStream(handle, FileAccess.Read, 1 << 17);
+        return Convert.ToHexStringLower(SHA256.HashData(stream));
+    }
+
+    /// <summary>Why a folder cannot be the root of a source beside the product's data and other roots, or null.</summary>
+    /// <param name="data">The product's data folder.</param>
+    /// <param name="others">Roots of the other sources.</param>
+    public static Refusal? CheckApart(string root, string data, IEnumerable<string> others)
+    {
+        // By what they are to the file system: another path, or a mount, can lead to the same folder.
+        var own = Beneath.Identities(root);
+        if (Overlap(own, Beneath.Identities(data)))
+        {
+            return new(
+                "root-is-our-own",
+                "root",
+                "This directory holds, or lies in, the product's own data; it cannot be a share."
+            );
+        }
+
+        if (Systems.FirstOrDefault(s => Beneath.Identities(s) is [var top, ..] && own.Contains(top)) is { } system)
+        {
+            return new(
+                "root-is-the-systems",
+                "root",
+                $"What lies in {system} is the system's own; it cannot be a share."
+            );
+        }
+
+        return others.FirstOrDefault(other => Overlap(own, Beneath.Identities(other))) is { } taken
+            ? Refusal.Conflict(
+                "share-taken",
+                "root",
+                $"This directory overlaps with the share {taken}; a file belongs to one source."
+            )
+            : null;
+    }
+
+    private static readonly string[] Systems = ["/proc", "/sys", "/dev"];
+
+    /// <summary>Whether one lies in the other, or they are the same.</summary>
+    private static bool Overlap(
+        IReadOnlyList<(uint Major, uint Minor, ulong Inode)> one,
+        IReadOnlyList<(uint Major, uint Minor, ulong Inode)> other
+    ) => (one is [var first, ..] && other.Contains(first)) || (other is [var second, ..] && one.Contains(second));
 
     /// <summary>An error of the file system in a sentence for the list of exceptions.</summary>
     public static string Words(Exception e) =>

@@ -29,7 +29,7 @@ public interface IContentSource
     /// Deletes, and makes sure that each is gone. What could not be deleted, with the reason; what was gone already is
     /// gone.
     /// </summary>
-    IReadOnlyDictionary<string, string> Delete(IReadOnlyCollection<string> relatives);
+    IReadOnlyDictionary<string, string> Delete(IReadOnlyCollection<Removal> removals);
 
     /// <summary>
     /// Puts content at its place, or beside it where something else lies there: nothing is overwritten. Returns the
@@ -37,6 +37,11 @@ public interface IContentSource
     /// </summary>
     Task<string> PlaceAsync(string relative, Func<Stream> content, CancellationToken cancel);
 }
+
+/// <param name="Path">Beneath the root.</param>
+/// <param name="Hash">SHA-256 in lower-case hex of what is meant: anything else that lies there stays. Null: whatever
+/// lies there.</param>
+public sealed record Removal(string Path, string? Hash = null);
 
 public static class ContentSources
 {

@@ -128,10 +128,11 @@ public sealed class MailStore(string root) : IContentSource
             : await TextExtraction.ExtractMailAsync(stream, cancel);
     }
 
-    public IReadOnlyDictionary<string, string> Delete(IReadOnlyCollection<string> relatives)
+    public IReadOnlyDictionary<string, string> Delete(IReadOnlyCollection<Removal> removals)
     {
-        var failures = new Dictionary<string, string>(share.Delete([.. relatives.Where(r => BoxOf(r) is null)]));
-        foreach (var box in relatives.Where(r => BoxOf(r) is not null).GroupBy(r => BoxOf(r)!))
+        var failures = new Dictionary<string, string>(share.Delete([.. removals.Where(r => BoxOf(r.Path) is null)]));
+        var boxes = removals.Select(r => r.Path).Where(r => BoxOf(r) is not null).GroupBy(r => BoxOf(r)!);
+        foreach (var box in boxes)
         {
             string? failure;
             try

@@ -21,7 +21,7 @@ public sealed class WorkspaceFolder(string root) : IContentSource
     public Task<Extracted> ExtractAsync(string relative, string type, CancellationToken cancel) =>
         tree.ExtractAsync(relative, type, cancel);
 
-    public IReadOnlyDictionary<string, string> Delete(IReadOnlyCollection<string> relatives) => tree.Delete(relatives);
+    public IReadOnlyDictionary<string, string> Delete(IReadOnlyCollection<Removal> removals) => tree.Delete(removals);
 
     public Task<string> PlaceAsync(string relative, Func<Stream> content, CancellationToken cancel) =>
         tree.PlaceAsync(relative, content, cancel);

@@ -6,7 +6,7 @@ using WideKeel.Store.Activity;
 
 namespace WideKeel.Server.Activity;
 
-/// <summary>Finds events by their ids, boards, ready statements and channels.</summary>
+/// <summary>Finds events by their ids, boards, ready statements, channels and watches.</summary>
 internal sealed class ActivityFindSource : IFindSource
 {
     private const int MostStatements = 4;
@@ -44,6 +44,27 @@ internal sealed class ActivityFindSource : IFindSource
                     c.Title,
                     "Channel of activity",
                     $"/activity/search?cql={Uri.EscapeDataString($"channel == {c.Name}")}"
+                ))
+        );
+        var watches = await asked
+            .Db.Watches.AsNoTracking()
+            .OrderBy(w => w.Name)
+            .Select(w => new
+            {
+                w.Id,
+                w.Name,
+                w.On,
+            })
+            .ToListAsync(asked.Cancel);
+        hits.AddRange(
+            watches
+                .Where(w => asked.Fits(w.Name))
+                .Take(MostStatements)
+                .Select(w => new FindHit(
+                    "watch",
+                    w.Name,
+                    w.On ? "Watch, on" : "Watch, off",
+                    $"/activity/watches?watch={Wording.Id(w.Id)}"
                 ))
         );
         return hits;

@@ -23,7 +23,8 @@ public sealed class ScanJob(
     IDbContextFactory<WideKeelDb> databases,
     Writer writer,
     JobBoard queue,
-    OrganisationCalendar calendar
+    OrganisationCalendar calendar,
+    WideKeelOptions options
 ) : IJob
 {
     public static readonly JobKind JobKind = new("scan", Changes: "items sources copies");
@@ -43,6 +44,12 @@ public sealed class ScanJob(
         {
             // A share that is not mounted must not look like a share that was emptied.
             throw new IOException(unusable.Sentence);
+        }
+
+        if (DirectoryShare.CheckApart(state.Source.Root, options.DataFolder, state.OtherRoots) is { } misplaced)
+        {
+            // Something was mounted, or moved, since it was connected.
+            throw new IOException(misplaced.Sentence);
         }
 
         await ListAsync(run, state, cancel);
@@ -81,7 +88,11 @@ public sealed class ScanJob(
             .Where(i => i.Container!.SourceId == source.Id && i.DestroyedAt == null)
             .Select(i => new Known(i.Id, i.Path, i.Bytes, i.ModifiedTicks, i.Hash, i.MissingSince != null))
             .ToDictionaryAsync(i => i.Path, cancel);
-        return new(source, ContentSources.Of(source.Kind, source.Root), scan, containers, known);
+        var others = await db.Sources.Where(s => s.Id != source.Id).Select(s => s.Root).ToListAsync(cancel);
+        return new(source, ContentSources.Of(source.Kind, source.Root), scan, containers, known)
+        {
+            OtherRoots = others,
+        };
     }
 
     /// <summary>Lists what is there, without reading it.</summary>
@@ -428,6 +439,9 @@ public sealed class ScanJob(
     )
     {
         public Source Source { get; } = source;
+
+        /// <summary>Roots of the other sources.</summary>
+        public required IReadOnlyList<string> OtherRoots { get; init; }
 
         public IContentSource Share { get; } = share;
 

@@ -143,28 +143,14 @@ public static class SourceEndpoints
         }
 
         var root = new DirectoryShare(request.Root).Root;
-        var data = Path.GetFullPath(options.DataFolder);
-        if (Within(root, data) || Within(data, root))
-        {
-            return new Refusal(
-                "root-is-our-own",
-                "root",
-                "This directory holds, or lies in, the product's own data; it cannot be a share."
-            );
-        }
-
         var outcome = await context.Writer.RunAsync<Done>(
             context.Caller.Actor,
             async session =>
             {
                 var roots = await session.Db.Sources.Select(s => s.Root).ToListAsync(context.Cancel);
-                if (roots.FirstOrDefault(r => Within(r, root) || Within(root, r)) is { } taken)
+                if (DirectoryShare.CheckApart(root, options.DataFolder, roots) is { } overlaps)
                 {
-                    return Refusal.Conflict(
-                        "share-taken",
-                        "root",
-                        $"This directory overlaps with the share {taken}; a file belongs to one source."
-                    );
+                    return overlaps;
                 }
 
                 var source = new Source
@@ -422,7 +408,4 @@ public static class SourceEndpoints
             },
             context.Cancel
         );
-
-    private static bool Within(string path, string folder) =>
-        path == folder || path.StartsWith(folder + "/", StringComparison.Ordinal);
 }

@@ -337,7 +337,11 @@ public sealed class ExecuteJob(
         Dictionary<(string Root, string Path), string> failures = [];
         foreach (var source in works.GroupBy(w => (w.Kind, w.Root)))
         {
-            foreach (var (path, failure) in source.First().Connection.Delete([.. source.Select(w => w.Item.Path)]))
+            foreach (
+                var (path, failure) in source
+                    .First()
+                    .Connection.Delete([.. source.Select(w => new Removal(w.Item.Path, w.Line.Hash))])
+            )
             {
                 failures[(source.Key.Root, path)] = failure;
             }

@@ -1217,7 +1217,7 @@ public static class WorkspaceEndpoints
                 await workspace.WriteAsync(path, content, cancel);
             }
 
-            place.Workspace.Delete([from]);
+            place.Workspace.Delete([new(from)]);
         }
 
         var sameTitle = item.Title == Path.GetFileName(from);
@@ -1296,7 +1296,7 @@ public static class WorkspaceEndpoints
                             await KeepAsync(session, place, safekeeping, context.Cancel);
                         }
 
-                        if (place.Workspace.Delete([place.Item.Path]).Values.FirstOrDefault() is { } failure)
+                        if (place.Workspace.Delete([new(place.Item.Path)]).Values.FirstOrDefault() is { } failure)
                         {
                             return new Refusal("source-refused", null, failure);
                         }

@@ -73,6 +73,23 @@ public sealed class AccessTests : IAsyncLifetime
     public async Task A_person_reaches_what_their_groups_give() =>
         (await manager.GetOk("access/reach?person=ann@tarn.example")).GetProperty("reach").GetArrayLength().ShouldBe(2);
 
+    private async Task<IEnumerable<string?>> FoundAsync(Api who, string words) =>
+        (await who.GetOk($"find?q={words}")).EnumerateArray().Select(h => h.GetProperty("link").GetString());
+
+    [Theory]
+    [InlineData("Ann", "/access?person=ann%40tarn.example")]
+    [InlineData("Crew", "/access?group=Crew")]
+    [InlineData("Plans", "/access?resource=lib%2Fplans")]
+    public async Task What_stands_in_the_directory_is_found(string words, string link) =>
+        (await FoundAsync(manager, words)).ShouldContain(link);
+
+    [Fact]
+    public async Task Who_may_not_read_access_finds_nobody_of_the_directory()
+    {
+        using var pia = await product.SignInAsync("pia");
+        (await FoundAsync(pia, "Crew")).ShouldBeEmpty();
+    }
+
     [Fact]
     public async Task A_place_lists_anyone_where_a_link_is_open() =>
         (await manager.GetOk("access/reach?resource=lib/plans"))

@@ -116,6 +116,13 @@ public sealed class WatchTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_watch_is_found_by_its_name()
+    {
+        await WatchAsync(Deletions());
+        (await analyst.GetOk("find?q=Deletions")).GetRawText().ShouldContain("Watch, on");
+    }
+
+    [Fact]
     public async Task A_watch_that_is_off_raises_nothing()
     {
         var id = await WatchAsync(Deletions());

@@ -40,7 +40,7 @@ public sealed class SourceTests : IDisposable
         var share = new DirectoryShare(folder);
         share.Resolve("way-out/precious.txt").Refusal.ShouldNotBeNull().Code.ShouldBe("path-through-link");
         (await share.HashAsync("way-out/precious.txt", Stop)).ShouldBeNull();
-        share.Delete("way-out/precious.txt").ShouldNotBeNull();
+        share.Delete([new("way-out/precious.txt")]).Count.ShouldBe(1);
         File.Exists(target).ShouldBeTrue();
         Directory.Delete(outside, recursive: true);
     }
@@ -61,7 +61,112 @@ public sealed class SourceTests : IDisposable
 
     [Fact]
     public void Deleting_what_is_gone_already_is_no_failure() =>
-        new DirectoryShare(folder).Delete("never/was.txt").ShouldBeNull();
+        new DirectoryShare(folder).Delete([new("never/was.txt")]).ShouldBeEmpty();
+
+    [Fact]
+    public async Task What_was_written_since_it_was_looked_at_is_not_deleted()
+    {
+        var file = Path.Combine(folder, "memo.txt");
+        await File.WriteAllTextAsync(file, "the first words", Stop);
+        var share = new DirectoryShare(folder);
+        var signed = await share.HashAsync("memo.txt", Stop);
+        await File.WriteAllTextAsync(file, "other words", Stop);
+        share.Delete([new("memo.txt", signed)]).Count.ShouldBe(1);
+        (await File.ReadAllTextAsync(file, Stop)).ShouldBe("other words");
+    }
+
+    [Fact]
+    public async Task What_is_as_it_was_looked_at_is_deleted_and_leaves_nothing_beside_it()
+    {
+        await File.WriteAllTextAsync(Path.Combine(folder, "memo.txt"), "the first words", Stop);
+        var share = new DirectoryShare(folder);
+        share.Delete([new("memo.txt", await share.HashAsync("memo.txt", Stop))]).ShouldBeEmpty();
+        Directory.GetFileSystemEntries(folder).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task What_a_deletion_that_was_cut_off_had_set_aside_goes_with_the_next_try()
+    {
+        await File.WriteAllTextAsync(Path.Combine(folder, Partial.Going("memo.txt")), "the first words", Stop);
+        new DirectoryShare(folder).Delete([new("memo.txt")]).ShouldBeEmpty();
+        Directory.GetFileSystemEntries(folder).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void A_folder_is_not_deleted_in_the_place_of_a_file()
+    {
+        Directory.CreateDirectory(Path.Combine(folder, "memo.txt"));
+        new DirectoryShare(folder).Delete([new("memo.txt")]).Count.ShouldBe(1);
+        Directory.GetFileSystemEntries(folder).ShouldBe([Path.Combine(folder, "memo.txt")]);
+    }
+
+    [Fact]
+    public async Task Nothing_outside_is_deleted_while_a_folder_is_swapped_for_a_link()
+    {
+        var outside = Directory.CreateTempSubdirectory("widekeel-outside-").FullName;
+        var (inner, away) = (Path.Combine(folder, "inner"), Path.Combine(folder, "away"));
+        Directory.CreateDirectory(inner);
+        List<string> names = [.. Enumerable.Range(0, 2_000).Select(i => $"{i}.txt")];
+        foreach (var name in names)
+        {
+            await File.WriteAllTextAsync(Path.Combine(outside, name), "precious", Stop);
+            await File.WriteAllTextAsync(Path.Combine(inner, name), "due", Stop);
+        }
+
+        using var over = new CancellationTokenSource();
+        var swapping = Task.Run(
+            () =>
+            {
+                while (!over.IsCancellationRequested)
+                {
+                    Directory.Move(inner, away);
+                    Directory.CreateSymbolicLink(inner, outside);
+                    File.Delete(inner);
+                    Directory.Move(away, inner);
+                }
+            },
+            Stop
+        );
+        new DirectoryShare(folder).Delete([.. names.Select(n => new Removal($"inner/{n}"))]);
+        await over.CancelAsync();
+        await swapping;
+        Directory.GetFiles(outside).Length.ShouldBe(names.Count);
+        Directory.Delete(outside, recursive: true);
+    }
+
+    [Fact]
+    public void The_data_folder_is_known_by_whatever_path_leads_to_it() =>
+        DirectoryShare
+            .CheckApart($"/proc/self/root{folder}", folder, [])
+            .ShouldNotBeNull()
+            .Code.ShouldBe("root-is-our-own");
+
+    [Fact]
+    public void A_folder_within_another_root_is_known_behind_a_link()
+    {
+        var inner = Directory.CreateDirectory(Path.Combine(folder, "share", "inner")).FullName;
+        var link = Path.Combine(folder, "link");
+        Directory.CreateSymbolicLink(link, inner);
+        DirectoryShare
+            .CheckApart(link, "/nowhere/at/all", [Path.Combine(folder, "share")])
+            .ShouldNotBeNull()
+            .Code.ShouldBe("share-taken");
+    }
+
+    [Theory]
+    [InlineData("/proc/self")]
+    [InlineData("/sys")]
+    [InlineData("/dev")]
+    public void What_is_the_systems_is_no_share(string root) =>
+        DirectoryShare.CheckApart(root, folder, []).ShouldNotBeNull().Code.ShouldBe("root-is-the-systems");
+
+    [Fact]
+    public void Two_folders_side_by_side_are_apart()
+    {
+        var one = Directory.CreateDirectory(Path.Combine(folder, "one")).FullName;
+        var two = Directory.CreateDirectory(Path.Combine(folder, "two")).FullName;
+        DirectoryShare.CheckApart(one, two, []).ShouldBeNull();
+    }
 
     [Theory]
     [InlineData("")]

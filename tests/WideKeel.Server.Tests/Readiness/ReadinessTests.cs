@@ -97,6 +97,25 @@ public sealed class ReadinessTests : IAsyncLifetime
             .GetInt32()
             .ShouldBe(22);
 
+    [Theory]
+    [InlineData("PR.AA", "/readiness?framework=nist-csf-2.0")]
+    [InlineData("Cybersecurity", "/readiness?framework=nist-csf-2.0")]
+    public async Task A_requirement_or_framework_is_found(string words, string link) =>
+        (await manager.GetOk($"find?q={words}"))
+            .EnumerateArray()
+            .Select(h => h.GetProperty("link").GetString())
+            .ShouldContain(link);
+
+    [Fact]
+    public async Task A_control_is_found_by_its_code()
+    {
+        var control = await ControlAsync();
+        (await manager.GetOk("find?q=ACC-01"))[0]
+            .GetProperty("link")
+            .GetString()
+            .ShouldBe($"/readiness/controls?control={control}");
+    }
+
     [Fact]
     public async Task A_framework_is_adopted_once() =>
         (await manager.Post("frameworks", new { code = "nist-csf-2.0" })).Problem.ShouldBe("framework-adopted");

@@ -32,6 +32,20 @@ describe('An entry of the ledger', () => {
   it('leads to what it is about', () => expect(linkOf(entry({}))).toBe('/content?item=7'))
   it('about something without a page leads nowhere', () =>
     expect(linkOf(entry({ subjectKind: 'networks' }))).toBeNull())
+  it('of an answered alert says how', () =>
+    expect(sentence(entry({ verb: 'answered', subjectKind: 'alert', after: { state: 'Expected' } }))).toBe(
+      'answered alert 7: expected',
+    ))
+  it('of a raised alert names its watch', () =>
+    expect(sentence(entry({ verb: 'raised', subjectKind: 'alert', after: { watch: 'Deletions' } }))).toBe(
+      'raised alert 7 of the watch “Deletions”',
+    ))
+  it('of a watch leads to it', () => expect(linkOf(entry({ subjectKind: 'watch' }))).toBe('/activity/watches?watch=7'))
+  it('of a reset password is weighty', () => expect(severityOf('password-reset').word).toBe('weighty'))
+  it('of a subject passed over says which and where', () =>
+    expect(sentence(entry({ verb: 'excluded', subjectKind: 'gauge', after: { subject: 'Emergency account' } }))).toBe(
+      'passed Emergency account over in gauge 7',
+    ))
   it('of a destruction is weighty', () => expect(severityOf('destroyed').word).toBe('weighty'))
 })
 

@@ -19,6 +19,16 @@ const kinds: Record<string, [one: string, many: string]> = {
   'trigger-event': ['trigger event', 'trigger events'],
   'trigger-event-type': ['kind of trigger event', 'kinds of trigger events'],
   'sensitive-kind': ['sensitive kind', 'sensitive kinds'],
+  watch: ['watch', 'watches'],
+  alert: ['alert', 'alerts'],
+  review: ['access review', 'access reviews'],
+  framework: ['framework', 'frameworks'],
+  control: ['control', 'controls'],
+  gauge: ['gauge', 'gauges'],
+  audit: ['audit', 'audits'],
+  proposal: ['proposal', 'proposals'],
+  certificate: ['certificate', 'certificates'],
+  'api-key': ['key', 'keys'],
 }
 const kindOf = (kind: string, many = false) => kinds[kind]?.[many ? 1 : 0] ?? verbWords(kind)
 
@@ -37,6 +47,13 @@ export function linkOf(e: Pick<Entry, 'subjectKind' | 'subjectId'>): string | nu
     person: '/set-up/people',
     organisation: '/set-up/organisation',
     unit: '/set-up/people',
+    watch: `/activity/watches?watch=${id}`,
+    alert: `/activity/alerts?alert=${id}`,
+    review: `/access/reviews?review=${id}`,
+    framework: '/readiness',
+    control: `/readiness/controls?control=${id}`,
+    gauge: `/readiness/gauges?gauge=${id}`,
+    audit: `/readiness/audits?audit=${id}`,
   }
   return pages[e.subjectKind] ?? null
 }
@@ -92,6 +109,35 @@ const phrases: Record<string, (e: Entry, times: number) => string> = {
   'places-loaded': () => 'loaded the table of places',
   'back-filled': (e) => `handed “${field(e.after, 'file')}” over to ${subjectOf(e)}`,
   'key-made': (e) => `made a key for ${subjectOf(e)}`,
+  raised: (e, n) =>
+    n > 1 ? `raised ${count(n)} alerts` : `raised ${subjectOf(e)} of the watch “${field(e.after, 'watch')}”`,
+  answered: (e, n) =>
+    n > 1
+      ? `answered ${count(n)} ${kindOf(e.subjectKind, true)}`
+      : `answered ${subjectOf(e)}: ${states[field(e.after, 'state')] ?? field(e.after, 'state')}`,
+  'taken-over': (e, n) => (n > 1 ? `took ${count(n)} alerts over` : `took ${subjectOf(e)} over`),
+  'found-useful': (e) => `found ${subjectOf(e)} useful`,
+  'found-noise': (e) => `found ${subjectOf(e)} to be noise`,
+  'weights-reset': () => 'reset the weights of the risk factors',
+  'severity-set': (e) => `set the severity of ${e.subjectId} to ${field(e.after, 'severity').toLowerCase()}`,
+  'switched-on': (e) => `switched ${subjectOf(e)} on`,
+  'switched-off': (e) => `switched ${subjectOf(e)} off`,
+  'toxic-pairs-set': () => 'set the toxic pairs',
+  'not-applicable-asked': (e) => `asked that ${subjectOf(e)} does not apply`,
+  'not-applicable-approved': (e) => `agreed that ${subjectOf(e)} does not apply`,
+  'applicable-again': (e) => `made ${subjectOf(e)} apply again`,
+  excluded: (e) => `passed ${field(e.after, 'subject')} over in ${subjectOf(e)}`,
+  included: (e) => `counted ${field(e.before, 'subject')} again in ${subjectOf(e)}`,
+  looked: (e, n) =>
+    n > 1 ? `looked ${count(n)} times into audits` : `looked at ${field(e.after, 'at')} in ${subjectOf(e)}`,
+  'password-reset': (e) => `reset the password of ${subjectOf(e)}`,
+  'sessions-ended': (e) => `signed ${subjectOf(e)} out of ${count(Number(field(e.after, 'sessions')))} browsers`,
+}
+const states: Record<string, string> = {
+  New: 'new again',
+  LookedAt: 'being looked at',
+  Expected: 'expected',
+  Confirmed: 'confirmed',
 }
 const field = (value: unknown, name: string) => String(((value ?? {}) as Record<string, unknown>)[name] ?? '')
 
@@ -115,6 +161,9 @@ const weighty = new Set([
   'unmasked',
   'series-dropped',
   'deletion-asked',
+  'password-reset',
+  'switched-off',
+  'not-applicable-approved',
 ])
 const notable = new Set([
   'put-into-effect',
@@ -128,6 +177,13 @@ const notable = new Set([
   'connected',
   'networks-named',
   'batch-withdrawn',
+  'raised',
+  'answered',
+  'switched-on',
+  'excluded',
+  'weights-reset',
+  'severity-set',
+  'toxic-pairs-set',
 ])
 /** How much an entry weighs: a shape and a word, never colour alone. */
 export const severityOf = (verb: string): { mark: string; word: string } =>

@@ -13,6 +13,8 @@ const words = ref('')
 const file = ref<{ csv: string | null; xlsx: string | null } | null>(null)
 const view = ref<Schemas['ScheduleReturn'] | null>(null)
 const { act, busy, problem } = useAct(['schedule'], { refused: async () => view.value && file.value && ask() })
+// Reading changes nothing; a file that is chosen while another is read waits its turn.
+const reading = useAct([], { inTurn: true })
 const due = computed(() => view.value?.consequences?.figures.becomeDue.items ?? 0)
 const drafts = computed(() => (view.value ? view.value.added.length + view.value.changed.length : 0))
 const address = (kind: string) =>
@@ -29,7 +31,8 @@ async function choose(event: Event) {
   file.value = isWorkbook ? { csv: null, xlsx: btoa(binary) } : { csv: await chosen.text(), xlsx: null }
   view.value = null
   input.value = ''
-  await act(ask)
+  problem.value = null
+  await reading.act(ask)
 }
 async function ask() {
   view.value = await take(api.POST('/api/schedule/return', { body: { ...file.value!, fingerprint: null } }))
@@ -73,8 +76,15 @@ async function apply() {
     <section v-if="may('writeSchedule')" class="panel block" aria-label="Back">
       <h2>Back</h2>
       <input type="file" accept=".csv,.xlsx" aria-label="Spreadsheet" @change="choose" />
-      <p v-if="busy" class="quiet">Reading …</p>
-      <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
+      <p v-if="busy || reading.busy.value" class="quiet">Reading …</p>
+      <p
+        v-for="p in [problem, reading.problem.value].filter((x) => x !== null)"
+        :key="p.message"
+        class="problem"
+        role="alert"
+      >
+        {{ p.message }}
+      </p>
       <template v-if="view">
         <p class="sum">
           <strong>{{ count(view.changed.length) }}</strong> changed ·
