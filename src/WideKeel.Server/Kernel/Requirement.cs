@@ -21,7 +21,7 @@ public static class Requirements
         where TBuilder : IEndpointConventionBuilder => endpoint.WithMetadata(new Requirement(null, false));
 
     /// <summary>
-    /// For what works without signing in: a key that made another would outlive its own revocation.
+    /// For sessions, and for what works without one: a key that made another would outlive its own revocation.
     /// </summary>
     public static TBuilder RequiresSession<TBuilder>(this TBuilder endpoint)
         where TBuilder : IEndpointConventionBuilder =>
@@ -40,7 +40,7 @@ public static class Requirements
             { NoKeys: true } when caller.ByKey => Refusal.Forbidden(
                 "key-by-key",
                 null,
-                "A key cannot make keys or addresses that work without signing in. Its person signs in for it."
+                "A key is not enough for this; its person signs in."
             ),
             { Right: { } right } when !caller.May(right) => Refusal.Forbidden(
                 "not-allowed",

@@ -65,8 +65,8 @@ public static class SessionEndpoints
         api.MapPost("/session", SignIn).OpenToAll().RequireRateLimiting("sign-in");
         api.MapDelete("/session", SignOut).OpenToAll();
         api.MapGet("/sessions", Sessions).RequiresSignIn();
-        api.MapDelete("/sessions", EndOthers).RequiresSignIn();
-        api.MapDelete("/sessions/{id:long}", End).RequiresSignIn();
+        api.MapDelete("/sessions", EndOthers).RequiresSession();
+        api.MapDelete("/sessions/{id:long}", End).RequiresSession();
         api.MapPost("/set-up", SetUp).OpenToAll().RequireRateLimiting("sign-in");
     }
 
