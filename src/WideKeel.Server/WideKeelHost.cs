@@ -64,8 +64,8 @@ public static class WideKeelHost
     /// <summary>A session in which nobody asks for anything is over after this time.</summary>
     private static readonly TimeSpan Idle = TimeSpan.FromMinutes(60);
 
-    /// <summary>No session is longer; the wall clock counts, as it does for the browser that keeps the cookie.</summary>
-    private static readonly TimeSpan Longest = TimeSpan.FromHours(12);
+    /// <summary>The wall clock counts here, as it does for the browser that keeps the cookie.</summary>
+    private static readonly TimeSpan Longest = SessionEndpoints.Longest.ToTimeSpan();
 
     /// <summary>The services alone, for commands that work without the web.</summary>
     public static IServiceCollection AddServices(IServiceCollection services, WideKeelOptions options)

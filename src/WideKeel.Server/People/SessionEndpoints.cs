@@ -59,6 +59,9 @@ public static class SessionEndpoints
 {
     private const int MostSessions = 100;
 
+    /// <summary>No session is longer.</summary>
+    internal static readonly Duration Longest = Duration.FromHours(12);
+
     public static void MapSession(this IEndpointRouteBuilder api)
     {
         api.MapGet("/session", Show).OpenToAll();
@@ -116,7 +119,7 @@ public static class SessionEndpoints
                             PersonId = person.Id,
                             Hash = ContentHash.Of(word),
                             Address = address,
-                            Browser = Clip(context.Http.Request.Headers.UserAgent.ToString()),
+                            Browser = Begin(context.Http.Request.Headers.UserAgent.ToString(), 200),
                             BegunAt = session.Now,
                         }
                     );
@@ -182,11 +185,17 @@ public static class SessionEndpoints
     }
 
     /// <summary>The browsers in which the caller is signed in, the latest first.</summary>
-    private static async Task<Reply<IReadOnlyList<SignInSessionView>>> Sessions([AsParameters] ApiContext context) =>
-        (Outcome<IReadOnlyList<SignInSessionView>>)
+    private static async Task<Reply<IReadOnlyList<SignInSessionView>>> Sessions(
+        IClock clock,
+        [AsParameters] ApiContext context
+    )
+    {
+        // Those before are over, whether or not somebody signed out.
+        var since = clock.GetCurrentInstant() - Longest;
+        return (Outcome<IReadOnlyList<SignInSessionView>>)
             await context
                 .Db.SignInSessions.AsNoTracking()
-                .Where(s => s.PersonId == context.Caller.PersonId && s.EndedAt == null)
+                .Where(s => s.PersonId == context.Caller.PersonId && s.EndedAt == null && s.BegunAt > since)
                 .OrderByDescending(s => s.Id)
                 .Take(MostSessions)
                 .Select(s => new SignInSessionView(
@@ -197,6 +206,9 @@ public static class SessionEndpoints
                     s.Id == context.Caller.SessionId
                 ))
                 .ToListAsync(context.Cancel);
+    }
+
+    private static string Begin(string text, int most) => text[..Math.Min(text.Length, most)];
 
     /// <summary>Signs the caller out everywhere but here.</summary>
     private static async Task<Reply<Done>> EndOthers([AsParameters] ApiContext context) =>

@@ -40,6 +40,14 @@ describe('An entry of the ledger', () => {
     expect(sentence(entry({ verb: 'raised', subjectKind: 'alert', after: { watch: 'Deletions' } }))).toBe(
       'raised alert 7 of the watch “Deletions”',
     ))
+  it('of an audit names the request', () =>
+    expect(sentence(entry({ verb: 'offered', subjectKind: 'audit', after: { request: 2, proofs: 5 } }))).toBe(
+      'offered proofs for request 2 of audit 7',
+    ))
+  it('of several requests says how many', () =>
+    expect(sentence(entry({ verb: 'asked', subjectKind: 'audit', after: { request: 2 } }), 13)).toBe(
+      'asked for 13 requests of audits',
+    ))
   it('of a watch leads to it', () => expect(linkOf(entry({ subjectKind: 'watch' }))).toBe('/activity/watches?watch=7'))
   it('of a reset password is weighty', () => expect(severityOf('password-reset').word).toBe('weighty'))
   it('of a subject passed over says which and where', () =>

@@ -26,6 +26,13 @@ const kinds: Record<string, [one: string, many: string]> = {
   control: ['control', 'controls'],
   gauge: ['gauge', 'gauges'],
   audit: ['audit', 'audits'],
+  policy: ['policy', 'policies'],
+  risk: ['risk', 'risks'],
+  supplier: ['supplier', 'suppliers'],
+  training: ['training', 'trainings'],
+  change: ['change', 'changes'],
+  incident: ['incident', 'incidents'],
+  assurance: ['assurance page', 'assurance pages'],
   proposal: ['proposal', 'proposals'],
   certificate: ['certificate', 'certificates'],
   'api-key': ['key', 'keys'],
@@ -130,9 +137,17 @@ const phrases: Record<string, (e: Entry, times: number) => string> = {
   included: (e) => `counted ${field(e.before, 'subject')} again in ${subjectOf(e)}`,
   looked: (e, n) =>
     n > 1 ? `looked ${count(n)} times into audits` : `looked at ${field(e.after, 'at')} in ${subjectOf(e)}`,
+  offered: (e, n) => `offered proofs for ${inAudit(e, n)}`,
+  ready: (e, n) => `called ${inAudit(e, n)} ready for review`,
+  accepted: (e, n) => `accepted ${inAudit(e, n)}`,
+  returned: (e, n) => `returned ${inAudit(e, n)}`,
+  remarked: (e, n) => `remarked on ${inAudit(e, n)}`,
+  published: (e) => (e.subjectKind === 'assurance' ? 'published the assurance page' : `published ${subjectOf(e)}`),
   'password-reset': (e) => `reset the password of ${subjectOf(e)}`,
   'sessions-ended': (e) => `signed ${subjectOf(e)} out of ${count(Number(field(e.after, 'sessions')))} browsers`,
 }
+const inAudit = (e: Entry, times: number) =>
+  times > 1 ? `${count(times)} requests of audits` : `request ${field(e.after, 'request')} of ${subjectOf(e)}`
 const states: Record<string, string> = {
   New: 'new again',
   LookedAt: 'being looked at',
@@ -143,6 +158,7 @@ const field = (value: unknown, name: string) => String(((value ?? {}) as Record<
 
 /** One sentence: what was done to what, and of which kind of many where several are taken together. */
 export const sentence = (e: Entry, times = 1) =>
+  (e.verb === 'asked' && e.subjectKind === 'audit' ? `asked for ${inAudit(e, times)}` : undefined) ??
   phrases[e.verb]?.(e, times) ??
   (times > 1
     ? `${verbWords(e.verb)} ${count(times)} ${kindOf(e.subjectKind, true)}`
