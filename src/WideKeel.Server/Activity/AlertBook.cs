@@ -13,6 +13,7 @@ using WideKeel.Server.People;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Activity;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Activity;
 
@@ -224,6 +225,12 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
             return;
         }
 
+        var readers = await ReadersAsync(row, mails, cancel);
+        if (readers.Count == 0)
+        {
+            return;
+        }
+
         var day = session.Now - Duration.FromDays(1);
         var sent = await session.Db.Alerts.CountAsync(
             a => a.WatchId == watch.Id && a.Informed && a.RaisedAt > day,
@@ -236,10 +243,7 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
         }
 
         row.Informed = true;
-        var upper = mails.Select(m => m.ToUpperInvariant()).ToList();
-        foreach (
-            var person in await session.Db.Users.Where(u => upper.Contains(u.NormalizedEmail!)).ToListAsync(cancel)
-        )
+        foreach (var person in readers)
         {
             Outbox.Add(
                 session,
@@ -256,6 +260,35 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
                 string.Create(CultureInfo.InvariantCulture, $"/activity/alerts?alert={row.Id}")
             );
         }
+    }
+
+    /// <summary>
+    /// The recipients who may read the event that an alert rests on: a message says who did what, and goes to nobody
+    /// else.
+    /// </summary>
+    private async Task<List<Person>> ReadersAsync(AlertRow row, string[] mails, CancellationToken cancel)
+    {
+        var upper = mails.Select(m => m.ToUpperInvariant()).ToList();
+        List<Person> readers = [];
+        foreach (
+            var person in await session.Db.Users.Where(u => upper.Contains(u.NormalizedEmail!)).ToListAsync(cancel)
+        )
+        {
+            if (await MayReadAsync(row, person.Id, cancel))
+            {
+                readers.Add(person);
+            }
+        }
+
+        return readers;
+    }
+
+    private async Task<bool> MayReadAsync(AlertRow row, long person, CancellationToken cancel)
+    {
+        var caller = new Caller();
+        await caller.LoadAsync(person, session.Db);
+        var access = await ChannelAccess.OfAsync(caller, session.Db, cancel);
+        return await access.Of(session.Db.Alerts).AnyAsync(a => a.Id == row.Id, cancel);
     }
 
     /// <summary>Does in the directory what the watch was told to do by itself.</summary>

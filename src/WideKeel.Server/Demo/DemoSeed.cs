@@ -162,6 +162,12 @@ public static class DemoSeed
                 );
             }
 
+            using (var alone = new FolderLock())
+            {
+                // Nothing is taken from under a demo that runs.
+                alone.Take(options.DataFolder);
+            }
+
             foreach (var folder in contents.Append(options.DataFolder).Where(Directory.Exists))
             {
                 Directory.Delete(folder, recursive: true);

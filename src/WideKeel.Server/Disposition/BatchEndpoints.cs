@@ -272,7 +272,7 @@ public static class BatchEndpoints
         return due;
     }
 
-    /// <summary>Of what is due under series that destroy without sign-off: how much the caller filed by hand.</summary>
+    /// <summary>Of what is due under series that destroy without sign-off: how much the caller put there.</summary>
     private static Task<Dictionary<long, int>> MineAsync(
         WideKeelDb db,
         IEnumerable<Series> series,
@@ -289,8 +289,7 @@ public static class BatchEndpoints
                 && i.DisposableFrom <= today
                 && i.BatchId == null
                 && i.DestroyedAt == null
-                && i.FiledHow == FiledHow.Hand
-                && i.FiledBy == caller.Name
+                && i.FiledById == caller.PersonId
             )
             .GroupBy(i => i.SeriesId!.Value)
             .ToDictionaryAsync(g => g.Key, g => g.Count(), cancel);
@@ -396,7 +395,7 @@ public static class BatchEndpoints
         }
 
         var filed = await db.Items.CountAsync(
-            i => i.FiledHow == FiledHow.Hand && i.FiledBy == context.Caller.Name && ids.Contains(i.Id),
+            i => i.FiledById == context.Caller.PersonId && ids.Contains(i.Id),
             context.Cancel
         );
         return MayNotClear(series?.EffectById ?? blanket?.EffectById, filed, context.Caller) is { } not
@@ -419,7 +418,8 @@ public static class BatchEndpoints
     /// <param name="filed">How many of the items the caller put under it.</param>
     private static string? MayNotClear(long? effect, int filed, Caller caller) =>
         effect == caller.PersonId ? "You put the rule into effect; somebody else clears what it makes due."
-        : filed > 0 ? $"You filed {Wording.Number(filed)} of these items by hand; somebody else clears them."
+        : filed > 0
+            ? $"You put {Wording.Number(filed)} of these items under it, by hand, by a default or by a rule; somebody else clears them."
         : null;
 
     /// <summary>
@@ -1200,11 +1200,9 @@ public static class BatchEndpoints
             Count((_, mark, _) => mark == Mark.Refile),
             Count((_, mark, _) => mark == Mark.Transfer),
             asked,
-            // Once the certificate's list is gone, its number remains.
-            counts.Count == 0
-            && batch.CertificateId is { } gone
-                ? await db.Certificates.Where(c => c.Id == gone).Select(c => c.Items).SingleAsync(cancel)
-                : Count((state, _, _) => state == LineState.Destroyed),
+            // Once a certificate's list is gone, its number remains.
+            Count((state, _, _) => state == LineState.Destroyed)
+                + await db.Certificates.Where(c => c.BatchId == id && c.Document == "").SumAsync(c => c.Items, cancel),
             Count((state, _, _) => state == LineState.Extended),
             Count((state, _, _) => state == LineState.Refiled),
             Count((state, _, _) => state == LineState.Transferred),

@@ -293,9 +293,14 @@ public sealed class ExecuteJob(
             return;
         }
 
-        var by = string.Join(
-            " and ",
-            session.Db.SignOffs.Where(s => s.BatchId == batchId).OrderBy(s => s.Stage).Select(s => s.PersonName)
+        var signed = await session
+            .Db.SignOffs.Where(s => s.BatchId == batchId)
+            .OrderBy(s => s.Stage)
+            .ToListAsync(cancel);
+        var by = new FilingEndpoints.Filer(
+            string.Join(" and ", signed.Select(s => s.PersonName)),
+            FiledHow.Hand,
+            signed is [var alone] ? alone.PersonId : null
         );
         foreach (var group in refile.GroupBy(r => r.Series))
         {
@@ -312,8 +317,6 @@ public sealed class ExecuteJob(
                 ],
                 target,
                 by,
-                FiledHow.Hand,
-                null,
                 await Ruling.LoadAsync(session.Db, calendar.Evaluator),
                 cancel
             );

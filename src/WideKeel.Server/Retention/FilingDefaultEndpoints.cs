@@ -167,20 +167,14 @@ public static class FilingDefaultEndpoints
                         session.Db.FilingDefaults.Remove(known);
                     }
                 }
-                else if (known is null)
-                {
-                    session.Db.FilingDefaults.Add(
-                        new()
-                        {
-                            ContainerId = container.Id,
-                            Folder = folder,
-                            SeriesId = series.Id,
-                        }
-                    );
-                }
                 else
                 {
-                    known.SeriesId = series.Id;
+                    if (known is null)
+                    {
+                        session.Db.FilingDefaults.Add(known = new() { ContainerId = container.Id, Folder = folder });
+                    }
+
+                    (known.SeriesId, known.SetById) = (series.Id, caller.PersonId);
                 }
 
                 return new Done();

@@ -98,7 +98,7 @@ public static class FilingEndpoints
 
                 if (figures.SecondPerson is not { } condition)
                 {
-                    await plan.FileAsync(session, context.Caller.Name, context.Cancel);
+                    await plan.FileAsync(session, context.Caller, context.Cancel);
                     return figures;
                 }
 
@@ -170,9 +170,7 @@ public static class FilingEndpoints
             session,
             [.. plan.ItemsOf(session).Where(i => i.Grade != Grade.Worm)],
             target,
-            $"{proposal.AskedBy} and {caller.Name}",
-            FiledHow.Hand,
-            null,
+            new($"{proposal.AskedBy} and {caller.Name}", FiledHow.Hand, null),
             ruling,
             cancel
         );
@@ -345,8 +343,8 @@ public static class FilingEndpoints
                         ),
             };
 
-        public async Task FileAsync(WriteSession session, string by, CancellationToken cancel) =>
-            await ApplyAsync(session, ItemsOf(session), Target, by, FiledHow.Hand, null, Change.Before, cancel);
+        public Task FileAsync(WriteSession session, Caller caller, CancellationToken cancel) =>
+            ApplyAsync(session, ItemsOf(session), Target, Filer.Of(caller), Change.Before, cancel);
 
         public (long Declared, long Worm) Guarded(SqliteConnection connection)
         {
@@ -402,6 +400,14 @@ public static class FilingEndpoints
     /// <param name="Unit">Path of its unit.</param>
     internal sealed record FiledItem(long Id, long? Series, string Unit, Grade Grade);
 
+    /// <summary>Who or what files.</summary>
+    /// <param name="Name">As the item's page names it.</param>
+    /// <param name="PersonId">Whose decision alone it was; null where two people agreed.</param>
+    internal sealed record Filer(string Name, FiledHow How, long? PersonId, long? RuleId = null)
+    {
+        public static Filer Of(Caller caller) => new(caller.Name, FiledHow.Hand, caller.PersonId);
+    }
+
     /// <summary>
     /// Files items, whatever way they were found: notes each in the ledger, writes their standings, asks for copies.
     /// </summary>
@@ -409,9 +415,7 @@ public static class FilingEndpoints
         WriteSession session,
         IReadOnlyList<FiledItem> items,
         Series? series,
-        string by,
-        FiledHow how,
-        long? rule,
+        Filer by,
         Ruling ruling,
         CancellationToken cancel
     )
@@ -419,13 +423,17 @@ public static class FilingEndpoints
         var today = ruling.Evaluator.Today;
         var codes = await session.Db.Series.AsNoTracking().ToDictionaryAsync(s => s.Id, s => s.Code, cancel);
         using var update = session.Command(
-            "UPDATE item SET SeriesId = $series, FiledOn = $on, FiledBy = $by, FiledHow = $how, FilingRuleId = $rule WHERE Id = $id"
+            "UPDATE item SET SeriesId = $series, FiledOn = $on, FiledBy = $by, FiledById = $person, "
+                + "FiledHow = $how, FilingRuleId = $rule WHERE Id = $id"
         );
+        // What is taken off is filed by nobody.
+        var filer = series is null ? null : by;
         update.Parameters.AddWithValue("$series", (object?)series?.Id ?? DBNull.Value);
-        update.Parameters.AddWithValue("$on", series is null ? DBNull.Value : today.ToDayNumber());
-        update.Parameters.AddWithValue("$by", series is null ? DBNull.Value : by);
-        update.Parameters.AddWithValue("$how", series is null ? DBNull.Value : how.ToString());
-        update.Parameters.AddWithValue("$rule", (object?)rule ?? DBNull.Value);
+        update.Parameters.AddWithValue("$on", filer is null ? DBNull.Value : today.ToDayNumber());
+        update.Parameters.AddWithValue("$by", (object?)filer?.Name ?? DBNull.Value);
+        update.Parameters.AddWithValue("$person", (object?)filer?.PersonId ?? DBNull.Value);
+        update.Parameters.AddWithValue("$how", (object?)filer?.How.ToString() ?? DBNull.Value);
+        update.Parameters.AddWithValue("$rule", (object?)filer?.RuleId ?? DBNull.Value);
         var id = update.Parameters.Add("$id", SqliteType.Integer);
         foreach (var item in items)
         {
@@ -435,14 +443,7 @@ public static class FilingEndpoints
                 series is null ? "taken-off-series" : "filed",
                 new("item", item.Id.ToString(CultureInfo.InvariantCulture), item.Unit),
                 item.Series is { } former ? new JsonObject { ["series"] = codes[former] } : null,
-                series is null ? null
-                    : how == FiledHow.Hand ? new JsonObject { ["series"] = series.Code }
-                    : new JsonObject
-                    {
-                        ["series"] = series.Code,
-                        ["how"] = how.ToString().ToLowerInvariant(),
-                        ["by"] = by,
-                    }
+                series is null ? null : Entry(series, by)
             );
         }
 
@@ -460,9 +461,20 @@ public static class FilingEndpoints
         if (series?.InForce is not null && items.Count > 0)
         {
             var unit = await session.Db.Units.Where(u => u.Id == series.UnitId).Select(u => u.Path).SingleAsync(cancel);
-            await JobBoard.AddAsync(session, CaptureJob.JobKind, series.Id, $"Copies for {series.Code}", unit, by);
+            await JobBoard.AddAsync(session, CaptureJob.JobKind, series.Id, $"Copies for {series.Code}", unit, by.Name);
         }
     }
+
+    /// <summary>Filing by hand has its person in the entry already.</summary>
+    private static JsonObject Entry(Series series, Filer by) =>
+        by.How == FiledHow.Hand
+            ? new() { ["series"] = series.Code }
+            : new()
+            {
+                ["series"] = series.Code,
+                ["how"] = by.How.ToString().ToLowerInvariant(),
+                ["by"] = by.Name,
+            };
 
     private static Refusal Retired(Series series) =>
         Refusal.Conflict("series-retired", "seriesId", $"{series.Code} is retired; nothing new is filed under it.");

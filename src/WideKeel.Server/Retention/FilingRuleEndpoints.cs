@@ -428,7 +428,7 @@ public static class FilingRuleEndpoints
                     return changed;
                 }
 
-                rule.State = FilingRuleState.Active;
+                (rule.State, rule.EffectById) = (FilingRuleState.Active, context.Caller.PersonId);
                 session.Record(
                     "put-into-effect",
                     await SubjectAsync(rule, session.Db, context.Caller, context.Cancel),
@@ -913,9 +913,7 @@ public sealed class FilingRuleJob(IDbContextFactory<WideKeelDb> databases, Write
                     session,
                     items,
                     rule.Series!,
-                    $"rule “{rule.Name}”",
-                    FiledHow.Rule,
-                    rule.Id,
+                    new($"rule “{rule.Name}”", FiledHow.Rule, rule.EffectById, rule.Id),
                     ruling,
                     cancel
                 );

@@ -67,7 +67,7 @@ internal sealed class RulesOnArrival : IItemArrival
                 .Select(i => (Item: i, Default: FilingDefaultEndpoints.Of(defaults, i)))
                 .Where(i => i.Default is not null)
                 .ToList();
-            foreach (var group in placed.GroupBy(i => i.Default!.Series!))
+            foreach (var group in placed.GroupBy(i => i.Default!))
             {
                 await FilingEndpoints.ApplyAsync(
                     session,
@@ -79,10 +79,8 @@ internal sealed class RulesOnArrival : IItemArrival
                             Grade.None
                         )),
                     ],
-                    group.Key,
-                    "default of its place",
-                    FiledHow.Default,
-                    null,
+                    group.Key.Series!,
+                    new("default of its place", FiledHow.Default, group.Key.SetById),
                     ruling,
                     cancel
                 );

@@ -622,9 +622,7 @@ public static class SeriesEndpoints
                 session,
                 [.. filed.Select(i => new FilingEndpoints.FiledItem(i.Id, series, i.Path, Grade.None))],
                 null,
-                "",
-                FiledHow.Hand,
-                null,
+                new("", FiledHow.Hand, null),
                 await Ruling.LoadAsync(session.Db, calendar.Evaluator),
                 cancel
             );
@@ -873,7 +871,7 @@ public static class SeriesEndpoints
 
                 if (request.SuccessorId is not null)
                 {
-                    await planned.Value.FileAsync(session, context.Caller.Name, context.Cancel);
+                    await planned.Value.FileAsync(session, context.Caller, context.Cancel);
                 }
 
                 (series.State, series.Draft, series.DraftBy, series.DraftAt) = (SeriesState.Retired, null, null, null);

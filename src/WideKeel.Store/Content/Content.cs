@@ -93,6 +93,12 @@ public sealed class Item
 
     public string? FiledBy { get; set; }
 
+    /// <summary>
+    /// The person's id whose decision alone filed it: by hand, by a default that they set or by a rule that they put into
+    /// effect. Null where two people agreed.
+    /// </summary>
+    public long? FiledById { get; set; }
+
     public Core.Content.FiledHow? FiledHow { get; set; }
 
     /// <summary>The filing rule that filed it.</summary>

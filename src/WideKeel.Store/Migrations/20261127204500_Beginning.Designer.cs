@@ -1179,6 +1179,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("FiledBy")
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("FiledById")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("FiledHow")
                         .HasColumnType("TEXT");
 
@@ -3699,6 +3702,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<long>("SeriesId")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("SetById")
+                        .HasColumnType("INTEGER");
+
                     b.HasKey("Id");
 
                     b.HasIndex("SeriesId");
@@ -3771,6 +3777,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("Definition")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<long?>("EffectById")
+                        .HasColumnType("INTEGER");
 
                     b.Property<string>("Name")
                         .IsRequired()

@@ -1077,6 +1077,7 @@ namespace WideKeel.Store.Migrations
                     ContainerId = table.Column<long>(type: "INTEGER", nullable: false),
                     Folder = table.Column<string>(type: "TEXT", nullable: false),
                     SeriesId = table.Column<long>(type: "INTEGER", nullable: false),
+                    SetById = table.Column<long>(type: "INTEGER", nullable: true),
                     Revision = table.Column<long>(type: "INTEGER", nullable: false)
                 },
                 constraints: table =>
@@ -1107,6 +1108,7 @@ namespace WideKeel.Store.Migrations
                     Definition = table.Column<string>(type: "TEXT", nullable: false),
                     Priority = table.Column<int>(type: "INTEGER", nullable: false),
                     State = table.Column<string>(type: "TEXT", nullable: false),
+                    EffectById = table.Column<long>(type: "INTEGER", nullable: true),
                     By = table.Column<string>(type: "TEXT", nullable: false),
                     At = table.Column<long>(type: "INTEGER", nullable: false),
                     Revision = table.Column<long>(type: "INTEGER", nullable: false)
@@ -1145,6 +1147,7 @@ namespace WideKeel.Store.Migrations
                     SeriesId = table.Column<long>(type: "INTEGER", nullable: true),
                     FiledOn = table.Column<int>(type: "INTEGER", nullable: true),
                     FiledBy = table.Column<string>(type: "TEXT", nullable: true),
+                    FiledById = table.Column<long>(type: "INTEGER", nullable: true),
                     FiledHow = table.Column<string>(type: "TEXT", nullable: true),
                     FilingRuleId = table.Column<long>(type: "INTEGER", nullable: true),
                     ExtendedUntil = table.Column<int>(type: "INTEGER", nullable: true),

@@ -1176,6 +1176,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("FiledBy")
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("FiledById")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("FiledHow")
                         .HasColumnType("TEXT");
 
@@ -3696,6 +3699,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<long>("SeriesId")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("SetById")
+                        .HasColumnType("INTEGER");
+
                     b.HasKey("Id");
 
                     b.HasIndex("SeriesId");
@@ -3768,6 +3774,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("Definition")
                         .IsRequired()
                         .HasColumnType("TEXT");
+
+                    b.Property<long?>("EffectById")
+                        .HasColumnType("INTEGER");
 
                     b.Property<string>("Name")
                         .IsRequired()

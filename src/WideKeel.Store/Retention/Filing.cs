@@ -21,6 +21,9 @@ public sealed class FilingDefault
 
     public Series? Series { get; init; }
 
+    /// <summary>The person's id who set it.</summary>
+    public long? SetById { get; set; }
+
     public long Revision { get; set; } = 1;
 }
 
@@ -53,6 +56,9 @@ public sealed class FilingRule
     public int Priority { get; set; }
 
     public FilingRuleState State { get; set; }
+
+    /// <summary>The person's id who put it into effect; null while it is on trial.</summary>
+    public long? EffectById { get; set; }
 
     public required string By { get; set; }
 

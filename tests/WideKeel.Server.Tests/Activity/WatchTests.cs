@@ -452,12 +452,17 @@ public sealed class WatchTests : IAsyncLifetime
         await WatchAsync(Deletions());
         await SendAsync(Three);
         var alert = await AlertAsync();
+        await CloseAsync();
+        return alert;
+    }
+
+    private async Task CloseAsync()
+    {
         await using var db = product.Database();
         await db.Channels.ExecuteUpdateAsync(
             set => set.SetProperty(c => c.OpenToAnalysts, false),
             TestContext.Current.CancellationToken
         );
-        return alert;
     }
 
     [Fact]
@@ -492,6 +497,16 @@ public sealed class WatchTests : IAsyncLifetime
     {
         await ClosedAsync();
         (await analyst.GetOk("watches"))[0].GetProperty("quarter").GetInt32().ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task No_message_goes_to_a_recipient_who_may_not_read_the_channel()
+    {
+        await WatchAsync(Deletions(recipients: ["sunniva@tarn.example"]));
+        await CloseAsync();
+        await SendAsync(Three);
+        await using var db = product.Database();
+        db.Messages.Select(m => m.Kind).ShouldNotContain("alert");
     }
 
     [Fact]
