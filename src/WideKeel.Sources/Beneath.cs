@@ -9,7 +9,7 @@ namespace WideKeel.Sources;
 /// paths only, and a path is followed anew by each call; hence the system's own functions (openat, renameat2, unlinkat,
 /// statx; POSIX.1-2017 and Linux).
 /// </summary>
-internal sealed partial class Beneath : IDisposable
+public sealed partial class Beneath : IDisposable
 {
     private readonly SafeFileHandle folder;
     private readonly string name;
