@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { plural } from '@/shared/format'
 import { may } from '@/shared/session'
+import ShowMore from '@/shared/ShowMore.vue'
 
 /** What a change would give and take, counted before it is made; its button says the size of it. */
 const { change, busy = false } = defineProps<{ change: Schemas['ChangeRequest']; busy?: boolean }>()
@@ -48,9 +49,7 @@ const label = computed(() => {
           </tr>
         </tbody>
       </table>
-      <button v-if="data.differences.length > shown" class="link small" @click="shown += 100">
-        Show more of {{ data.differences.length }}
-      </button>
+      <ShowMore v-model="shown" :of="data.differences.length" />
       <p v-if="may('manageAccess')" class="row">
         <el-input v-model="reason" size="small" placeholder="Why" aria-label="Reason" />
         <el-button type="primary" size="small" :loading="busy" @click="emit('carry', reason)">{{ label }}</el-button>

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { may } from '@/shared/session'
+import ShowMore from '@/shared/ShowMore.vue'
 import ChangeConsequences from './ChangeConsequences.vue'
 
 /** A change of the directory, thought of here and made only after its consequences were seen. */
@@ -17,6 +18,7 @@ const isPerson = computed(() => ['person', 'guest', 'service'].includes(about.va
 const verb = ref<'' | 'add' | 'remove' | 'owner' | 'least'>('')
 const other = ref('')
 const role = ref('reader')
+const shown = ref(8)
 watch(about, () => ((verb.value = ''), (other.value = '')))
 const people = computed(() => entries.filter((e) => ['person', 'guest', 'service'].includes(e.kind)))
 const groups = computed(() => entries.filter((e) => e.kind === 'group'))
@@ -116,7 +118,7 @@ const verbs = computed(() =>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="g in least.data.value.slice(0, 8)" :key="g.group">
+        <tr v-for="g in least.data.value.slice(0, shown)" :key="g.group">
           <td>
             <RouterLink :to="{ path: '/access', query: { group: g.group } }">{{ g.name }}</RouterLink>
           </td>
@@ -128,6 +130,7 @@ const verbs = computed(() =>
         </tr>
       </tbody>
     </table>
+    <ShowMore v-if="verb === 'least'" v-model="shown" :of="least.data.value?.length ?? 0" />
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <ChangeConsequences v-if="change" :change="change" :busy="busy" @carry="carry" />
   </section>

@@ -6,6 +6,7 @@ import { api, take, type Schemas } from '@/shared/api/client'
 import { count, plural } from '@/shared/format'
 import { may } from '@/shared/session'
 import { useUrl } from '@/shared/url'
+import ShowMore from '@/shared/ShowMore.vue'
 import ChangeConsequences from './ChangeConsequences.vue'
 
 /** What should not be as it is, in lists; each line with what mends it. */
@@ -95,9 +96,7 @@ async function mend(line: Schemas['MendingLineView'], reason: string) {
             </template>
           </tbody>
         </table>
-        <p v-if="rows.length > shown">
-          <el-button size="small" @click="shown += 200">Show more of {{ count(rows.length) }}</el-button>
-        </p>
+        <ShowMore v-model="shown" :of="rows.length" />
       </template>
     </section>
   </main>

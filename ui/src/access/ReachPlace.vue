@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, take } from '@/shared/api/client'
 import { count, day, plural } from '@/shared/format'
 import { may } from '@/shared/session'
 import { useUrl } from '@/shared/url'
+import ShowMore from '@/shared/ShowMore.vue'
 import ChangePanel from './ChangePanel.vue'
 import ReachTable from './ReachTable.vue'
 import WaysDrawing from './WaysDrawing.vue'
@@ -57,6 +58,7 @@ const says = computed(() => {
   if (a.kind === 'group') return `gives ${plural(n, 'place')}${besides}.`
   return `is reached by ${plural(n, 'person', 'people')}.`
 })
+const shown = ref(30)
 </script>
 
 <template>
@@ -130,11 +132,12 @@ const says = computed(() => {
         </p>
         <p v-if="data.members.length" class="small">
           Holds:
-          <template v-for="(m, i) in data.members.slice(0, 30)" :key="m.id"
+          <template v-for="(m, i) in data.members.slice(0, shown)" :key="m.id"
             >{{ i ? ', ' : ''
             }}<RouterLink :to="askFor(m)" :class="{ guest: m.kind === 'guest' }">{{ m.name }}</RouterLink></template
-          ><template v-if="data.members.length > 30"> and {{ data.members.length - 30 }} more</template>
+          >
         </p>
+        <ShowMore v-model="shown" :of="data.members.length" />
         <p v-if="data.consents.length" class="small">
           Consents: <span v-for="c in data.consents" :key="c.by">{{ c.by }} ({{ c.scopes.join(', ') }}) </span>
         </p>

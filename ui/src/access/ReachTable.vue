@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/shared/api/client'
-import { count, day, plural } from '@/shared/format'
+import { day, plural } from '@/shared/format'
+import ShowMore from '@/shared/ShowMore.vue'
 import { kindWords } from './words'
 
 /** Who reaches what, with the shortest way of each. */
@@ -60,9 +61,7 @@ const shown = ref(60)
       </tr>
     </tbody>
   </table>
-  <p v-if="rows.length > shown">
-    <el-button size="small" @click="shown += 200">Show more of {{ count(rows.length) }}</el-button>
-  </p>
+  <ShowMore v-model="shown" :of="rows.length" />
 </template>
 
 <style scoped>

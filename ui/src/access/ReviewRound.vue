@@ -5,6 +5,7 @@ import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { count, day, moment, plural } from '@/shared/format'
 import { may } from '@/shared/session'
+import ShowMore from '@/shared/ShowMore.vue'
 import { decisionWords } from './words'
 
 /** One round: who has answered, each line with its decision, and what was carried out. */
@@ -177,9 +178,7 @@ const done = computed(() => (round.value ? round.value.lines - round.value.open 
         </tr>
       </tbody>
     </table>
-    <p v-if="lines.length > shown">
-      <el-button size="small" @click="shown += 200">Show more of {{ count(lines.length) }}</el-button>
-    </p>
+    <ShowMore v-model="shown" :of="lines.length" />
   </section>
 </template>
 

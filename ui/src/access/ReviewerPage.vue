@@ -30,6 +30,11 @@ watch(data, (page) => {
   at.value = first < 0 ? 0 : first
 })
 const line = computed(() => lines.value[at.value])
+// A reason belongs to its line: the next begins with what was said there, most often nothing.
+watch(
+  () => line.value?.id,
+  () => (reason.value = line.value?.reason ?? ''),
+)
 const left = computed(() => lines.value.filter((l) => l.decision === 'open').length)
 const last = ref<number[]>([])
 async function answer(ids: number[], decision: Schemas['LineDecision']) {

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { api, take } from '@/shared/api/client'
 import { plural } from '@/shared/format'
+import ShowMore from '@/shared/ShowMore.vue'
 
 /**
  * Every way from a person to a place, drawn in layers: the person at the left, the groups in between by their distance
@@ -51,6 +52,7 @@ const drawing = computed(() => {
   }
 })
 const short = (name: string) => (name.length > 26 ? `${name.slice(0, 25)}…` : name)
+const shown = ref(20)
 </script>
 
 <template>
@@ -85,12 +87,13 @@ const short = (name: string) => (name.length > 26 ? `${name.slice(0, 25)}…` : 
         </tr>
       </thead>
       <tbody>
-        <tr v-for="(w, i) in data.slice(0, 20)" :key="i">
+        <tr v-for="(w, i) in data.slice(0, shown)" :key="i">
           <td class="small">{{ w.names.join(' → ') }}</td>
           <td>{{ w.role }}</td>
         </tr>
       </tbody>
     </table>
+    <ShowMore v-model="shown" :of="data?.length ?? 0" />
   </section>
 </template>
 

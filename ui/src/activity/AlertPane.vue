@@ -5,6 +5,7 @@ import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { moment, plural } from '@/shared/format'
 import { may } from '@/shared/session'
+import ShowMore from '@/shared/ShowMore.vue'
 import AlertRisk from './AlertRisk.vue'
 import BaselineChart from './BaselineChart.vue'
 import { searchFor, term } from './span'
@@ -21,6 +22,7 @@ const alert = computed(() => data.value?.alert)
 const { act, busy, problem } = useAct(['watches', 'directory'])
 const path = { params: { path: { id } } }
 const reason = ref('')
+const shown = ref(30)
 const answer = (state: Schemas['AlertState']) =>
   act(() =>
     take(
@@ -113,7 +115,7 @@ const related = computed(() => {
       <h2>{{ plural(data.events.length, 'event') }} behind it</h2>
       <table class="sheet">
         <tbody>
-          <tr v-for="e in data.events.slice(0, 30)" :key="e.id">
+          <tr v-for="e in data.events.slice(0, shown)" :key="e.id">
             <td class="when">
               <RouterLink :to="`/activity/search?days=all&event=${e.id}`">{{ moment(e.time) }}</RouterLink>
             </td>
@@ -125,6 +127,7 @@ const related = computed(() => {
           </tr>
         </tbody>
       </table>
+      <ShowMore v-model="shown" :of="data.events.length" />
     </section>
     <section aria-label="Everything related">
       <h2>Everything related</h2>

@@ -54,7 +54,6 @@ const { act, busy, problem } = useAct(['batches'], {
   refused: async (p) => p.code === 'stale' && client.invalidateQueries({ queryKey: ['batch', id] }),
 })
 
-/** What became of it; what nothing became of is left out, but for what everybody asks. */
 /** Typed before what cannot be undone. */
 const word = computed(() => (batch.value?.toDestroy ? 'destroy' : batch.value?.toTransfer ? 'hand over' : 'carry out'))
 const toBeGone = computed(() => (batch.value?.toDestroy ?? 0) + (batch.value?.toTransfer ?? 0))

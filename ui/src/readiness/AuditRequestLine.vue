@@ -5,6 +5,7 @@ import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { day, moment } from '@/shared/format'
 import { may, today } from '@/shared/session'
+import ShowMore from '@/shared/ShowMore.vue'
 import { requestWords } from './words'
 
 /** One request: what is offered for it, what was said, and what each side may do next. */
@@ -32,6 +33,7 @@ const remark = async () => {
     words.value = ''
 }
 const opened = ref<number | null>(null)
+const shown = ref(30)
 const proof = useQuery({
   queryKey: computed(() => ['audits', 'proof', audit.id, opened.value]),
   queryFn: () =>
@@ -75,11 +77,12 @@ const late = computed(() => request.due < today.value && request.state !== 'acce
       </tbody>
     </table>
     <ul v-if="opened && proof.data.value" class="small">
-      <li v-for="f in proof.data.value.facts.slice(0, 30)" :key="f.id">
+      <li v-for="f in proof.data.value.facts.slice(0, shown)" :key="f.id">
         {{ f.right ? '✓' : '▲' }} {{ f.name }}: {{ f.why }}
       </li>
       <li v-if="proof.data.value.facts.length === 0">{{ proof.data.value.proof.says }}</li>
     </ul>
+    <ShowMore v-if="opened" v-model="shown" :of="proof.data.value?.facts.length ?? 0" />
     <p v-for="(m, i) in request.remarks" :key="i" class="small remark">
       <strong>{{ m.by }}</strong>, {{ moment(m.at) }}: {{ m.text }}
     </p>

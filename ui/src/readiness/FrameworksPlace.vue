@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take } from '@/shared/api/client'
 import { plural } from '@/shared/format'
@@ -50,6 +50,8 @@ const drop = computed(() => {
   const last = forecast.data.value?.at(-1)
   return last && data.value?.mean ? Number(data.value.mean) - Number(last.readiness) : 0
 })
+/** Codes of the frameworks whose units are all shown. */
+const unfolded = reactive(new Set<string>())
 const causes = computed(() => (forecast.data.value ?? []).flatMap((p) => p.moved).slice(0, 6))
 </script>
 
@@ -106,8 +108,11 @@ const causes = computed(() => (forecast.data.value ?? []).flatMap((p) => p.moved
         </p>
         <HistoryLine :points="f.history" />
         <p class="small units">
-          <span v-for="u in f.units.slice(0, 4)" :key="u.unit">{{ u.unit }} {{ percent(u.readiness) }}</span
-          ><template v-if="f.units.length > 4"> and {{ f.units.length - 4 }} more units</template>
+          <span v-for="u in unfolded.has(f.code) ? f.units : f.units.slice(0, 4)" :key="u.unit"
+            >{{ u.unit }} {{ percent(u.readiness) }}</span
+          ><button v-if="f.units.length > 4 && !unfolded.has(f.code)" class="link" @click="unfolded.add(f.code)">
+            and {{ f.units.length - 4 }} more units
+          </button>
         </p>
       </section>
     </div>

@@ -5,6 +5,7 @@ import { useAct } from '@/shared/act'
 import { api, take } from '@/shared/api/client'
 import { day } from '@/shared/format'
 import { may } from '@/shared/session'
+import ShowMore from '@/shared/ShowMore.vue'
 
 /** A gauge opened: who or what is missing, by unit, and what is passed over and why. */
 const { id } = defineProps<{ id: number }>()
@@ -39,6 +40,8 @@ const remove = async () => {
 const lacking = computed(() => (data.value?.subjects ?? []).filter((s) => !s.right))
 const right = computed(() => (data.value?.subjects ?? []).filter((s) => s.right))
 const all = ref(false)
+const shown = ref(60)
+const shownRight = ref(200)
 </script>
 
 <template>
@@ -68,7 +71,7 @@ const all = ref(false)
         </tr>
       </thead>
       <tbody>
-        <template v-for="s in lacking.slice(0, 60)" :key="s.id">
+        <template v-for="s in lacking.slice(0, shown)" :key="s.id">
           <tr>
             <td>
               <RouterLink v-if="s.link" :to="s.link">{{ s.name }}</RouterLink><template v-else>{{ s.name }}</template>
@@ -102,6 +105,7 @@ const all = ref(false)
       </tbody>
     </table>
     <p v-else class="settled">✓ Nothing is missing.</p>
+    <ShowMore v-model="shown" :of="lacking.length" />
     <template v-if="data.exclusions.length">
       <h3>Passed over</h3>
       <table class="sheet">
@@ -127,8 +131,9 @@ const all = ref(false)
       </button>
     </p>
     <ul v-if="all" class="small">
-      <li v-for="s in right.slice(0, 200)" :key="s.id">{{ s.name }}: {{ s.why }}</li>
+      <li v-for="s in right.slice(0, shownRight)" :key="s.id">{{ s.name }}: {{ s.why }}</li>
     </ul>
+    <ShowMore v-if="all" v-model="shownRight" :of="right.length" />
   </section>
 </template>
 

@@ -5,6 +5,7 @@ import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { bytes, day, moment } from '@/shared/format'
 import { may } from '@/shared/session'
+import ShowMore from '@/shared/ShowMore.vue'
 import { partWords } from './words'
 
 /** One part of a control: whether it counts, until when, its latest proof, and the act that brings a new one. */
@@ -45,6 +46,7 @@ async function give(event: Event) {
 }
 const remove = () =>
   act(() => take(api.DELETE('/api/controls/{id}/parts/{part}', { params: { path: { id: control, part: part.id } } })))
+const shown = ref(40)
 const lacking = computed(() => (proof.data.value?.facts ?? []).filter((f) => !f.right))
 </script>
 
@@ -94,11 +96,12 @@ const lacking = computed(() => (proof.data.value?.facts ?? []).filter((f) => !f.
         {{ moment(proof.data.value.proof.at) }}:
       </p>
       <ul class="small">
-        <li v-for="f in lacking.slice(0, 40)" :key="f.id">
+        <li v-for="f in lacking.slice(0, shown)" :key="f.id">
           <RouterLink v-if="f.link" :to="f.link">{{ f.name }}</RouterLink><template v-else>{{ f.name }}</template
           >: {{ f.why }}
         </li>
       </ul>
+      <ShowMore v-model="shown" :of="lacking.length" />
     </div>
     <p v-if="part.proofs.length > 1" class="small quiet strip" :aria-label="`${part.proofs.length} former proofs`">
       <span
