@@ -17,7 +17,7 @@ const label = (name: string, value: string) =>
 </script>
 
 <template>
-  <div class="facets" aria-label="Narrow by">
+  <div class="facets" role="group" aria-label="Narrow by">
     <el-dropdown
       v-for="f in (facets.data.value ?? []).filter((x) => x.values.length)"
       :key="f.name"

@@ -169,9 +169,10 @@ const retry = () => act(() => take(api.POST('/api/batches/{id}/retry', path)))
 
 /** What was really looked at is counted: opening a line tells the server so. */
 watch(
-  line,
-  async (item) => {
-    if (!item || !may('signDisposition') || !(batch.value?.state === 'open' || batch.value?.state === 'signing')) return
+  // Also where the batch comes after the line: the address named both.
+  [line, () => batch.value?.state],
+  async ([item, state]) => {
+    if (!item || !may('signDisposition') || !(state === 'open' || state === 'signing')) return
     await take(api.POST('/api/batches/{id}/lines/{item}/opened', { params: { path: { id, item } } })).catch(() => {})
     await client.invalidateQueries({ queryKey: ['batch', id] })
   },
