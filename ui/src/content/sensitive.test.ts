@@ -1,19 +1,17 @@
 import { flushPromises } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Schemas } from '@/shared/api/client'
-import { answers, button, calls, place, standIn, tidyUp } from '@/shared/testing'
+import { answers, button, calls, place, signedIn, standIn, tidyUp } from '@/shared/testing'
 import PreviewPane from '@/shared/PreviewPane.vue'
 import KindDialog from './KindDialog.vue'
 import SavedViews from './SavedViews.vue'
 import SensitivePlace from './SensitivePlace.vue'
 
-const rights = vi.hoisted(() => ({ held: new Set<string>() }))
-vi.mock('@/shared/session', () => ({ may: (right: string) => rights.held.has(right), person: { value: { id: 1 } } }))
 tidyUp()
 
 standIn()
 beforeEach(() => {
-  rights.held = new Set(['readSensitive', 'unmaskSensitive', 'writeKinds'])
+  signedIn('readSensitive', 'unmaskSensitive', 'writeKinds')
 })
 
 describe('where sensitive data lies', () => {
@@ -74,7 +72,7 @@ describe('where sensitive data lies', () => {
     expect(calls('DELETE /api/sensitive/kinds/{id}')[0]!.headers).toEqual({ 'If-Match': '"2"' })
   })
   it('offers nothing to those who may only look', async () => {
-    rights.held = new Set(['readSensitive'])
+    signedIn('readSensitive')
     answers['GET /api/sensitive'] = view
     const wrapper = await place(SensitivePlace)
     expect(wrapper.findAll('button').map((b) => b.text())).toEqual([])
@@ -140,9 +138,9 @@ describe('a preview', () => {
   })
   it('offers no unmasking to those who may not, and none where nothing is masked', async () => {
     answers['GET /api/items/{id}/preview'] = preview
-    rights.held = new Set(['readSensitive'])
+    signedIn('readSensitive')
     expect((await place(PreviewPane, { item: 3 })).find('.finds button').exists()).toBe(false)
-    rights.held = new Set(['unmaskSensitive'])
+    signedIn('unmaskSensitive')
     answers['GET /api/items/{id}/preview'] = {
       ...preview,
       content: 'mail a@b.example',

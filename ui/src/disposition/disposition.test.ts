@@ -1,7 +1,7 @@
 import { flushPromises } from '@vue/test-utils'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Schemas } from '@/shared/api/client'
-import { answers, button, calls, place, press, standIn, tidyUp, type } from '@/shared/testing'
+import { answers, button, calls, place, press, signedIn, standIn, tidyUp, type } from '@/shared/testing'
 import BatchPane from './BatchPane.vue'
 import BatchResult from './BatchResult.vue'
 import CertificatesPlace from './CertificatesPlace.vue'
@@ -9,15 +9,10 @@ import ClearDue from './ClearDue.vue'
 import DocketPlace from './DocketPlace.vue'
 import MarkDialog from './MarkDialog.vue'
 
-const rights = vi.hoisted(() => ({ held: new Set<string>() }))
-vi.mock('@/shared/session', async () => {
-  const { ref } = await import('vue')
-  return { may: (right: string) => rights.held.has(right), today: ref('2026-06-15'), person: ref({ id: 1 }) }
-})
 tidyUp()
 standIn()
 beforeEach(() => {
-  rights.held = new Set(['signDisposition', 'readDocket'])
+  signedIn('signDisposition', 'readDocket')
   sessionStorage.clear()
 })
 
@@ -109,7 +104,7 @@ describe('what a batch came to', () => {
     expect(button('Try the failed again')).toBeUndefined()
   })
   it('offers no further try to somebody who may not sign', async () => {
-    rights.held = new Set(['readDocket'])
+    signedIn('readDocket')
     await result({ state: 'done', failed: 1 })
     expect(button('Try the failed again')).toBeUndefined()
   })

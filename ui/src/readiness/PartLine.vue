@@ -103,7 +103,12 @@ const lacking = computed(() => (proof.data.value?.facts ?? []).filter((f) => !f.
       </ul>
       <ShowMore v-model="shown" :of="lacking.length" />
     </div>
-    <p v-if="part.proofs.length > 1" class="small quiet strip" :aria-label="`${part.proofs.length} former proofs`">
+    <p
+      v-if="part.proofs.length > 1"
+      class="small quiet strip"
+      role="img"
+      :aria-label="`${part.proofs.length} former proofs`"
+    >
       <span
         v-for="p in [...part.proofs].reverse()"
         :key="p.id"

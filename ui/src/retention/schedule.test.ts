@@ -1,7 +1,7 @@
 import { flushPromises } from '@vue/test-utils'
-import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { beforeEach, describe, expect, it } from 'vitest'
 import type { Schemas } from '@/shared/api/client'
-import { answers, button, calls, place, press, standIn, tidyUp, type, typedAt } from '@/shared/testing'
+import { answers, button, calls, place, press, signedIn, standIn, tidyUp, type, typedAt } from '@/shared/testing'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import ProposalLine from './ProposalLine.vue'
 import AuthoritiesPlace from './AuthoritiesPlace.vue'
@@ -14,15 +14,10 @@ import HealthPlace from './HealthPlace.vue'
 import RetireSeries from './RetireSeries.vue'
 import SpreadsheetPlace from './SpreadsheetPlace.vue'
 
-const rights = vi.hoisted(() => ({ held: new Set<string>() }))
-vi.mock('@/shared/session', async () => {
-  const { ref } = await import('vue')
-  return { may: (right: string) => rights.held.has(right), today: ref('2026-06-15'), person: ref({ id: 1 }) }
-})
 tidyUp()
 standIn()
 beforeEach(() => {
-  rights.held = new Set(['readSchedule', 'writeSchedule', 'writeTriggerEvents', 'readContent'])
+  signedIn('readSchedule', 'writeSchedule', 'writeTriggerEvents', 'readContent')
   sessionStorage.clear()
 })
 
@@ -310,7 +305,7 @@ describe('events', () => {
     })
   })
   it('offers nothing to press to those who may not tell events', async () => {
-    rights.held.delete('writeTriggerEvents')
+    signedIn('readSchedule', 'writeSchedule', 'readContent')
     const wrapper = await place(EventsPlace, {}, '/schedule/events')
     expect([button('Tell an event'), wrapper.find('[aria-label^=Revoke]').exists()]).toEqual([undefined, false])
   })

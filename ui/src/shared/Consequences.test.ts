@@ -1,17 +1,9 @@
 import { RouterLinkStub, flushPromises, mount } from '@vue/test-utils'
 import { describe, expect, it, vi } from 'vitest'
-import { h } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
 import Consequences from './Consequences.vue'
 import Histogram from './Histogram.vue'
 import { answers, calls, place, standIn, tidyUp } from './testing'
-
-/** What is drawn is the library's business; what it is told to draw is ours. */
-vi.mock('./Histogram.vue', () => ({
-  __esModule: true,
-  __isTeleport: false,
-  default: { props: ['labels', 'before', 'after', 'names'], render: () => h('div', { class: 'histogram' }) },
-}))
 
 type Figures = Schemas['ConsequenceFigures']
 const tally = (items = 0) => ({ items, bytes: items * 1024 })

@@ -3,7 +3,8 @@ import { disableAutoUnmount, enableAutoUnmount, flushPromises, mount } from '@vu
 import { afterAll, afterEach, beforeEach, vi } from 'vitest'
 import type { Component } from 'vue'
 import { createMemoryHistory, createRouter } from 'vue-router'
-import { api } from '@/shared/api/client'
+import { api, type Schemas } from '@/shared/api/client'
+import { session } from './session'
 
 /** For tests: places with a server that answers what the test says, and remembers what it was asked. */
 export interface Call {
@@ -24,6 +25,18 @@ const answer = (method: string) => (path: string, init?: { body?: unknown; heade
       : { data, response: new Response() },
   )
 }
+
+/** Person 1 is signed in with these rights, on 15 June 2026. Test files share their modules, so none mocks the session. */
+export const signedIn = (...rights: Schemas['Right'][]) =>
+  (session.value = {
+    organisation: 'Tarnholm Ferries',
+    today: '2026-06-15',
+    fiscalYearEnd: '12-31',
+    person: { id: 1, name: 'Ines Calloway', rights } as Partial<Schemas['SessionPerson']> as Schemas['SessionPerson'],
+    token: 'a token',
+    accounts: [],
+    needsSetUp: false,
+  })
 
 /** To be called once in a test file: every test begins with a server that knows nothing. */
 export function standIn() {

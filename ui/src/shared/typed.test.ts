@@ -1,12 +1,9 @@
 import { flushPromises } from '@vue/test-utils'
-import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { beforeEach, describe, expect, it } from 'vitest'
 import { effectScope, reactive } from 'vue'
-
-// Loaded anew: other files bind it to a session of their own.
-vi.resetModules()
-const { session } = await import('./session')
-const { forgetTyped } = await import('./forget')
-const { keepTyped, useTyped } = await import('./typed')
+import { forgetTyped } from './forget'
+import { session } from './session'
+import { keepTyped, useTyped } from './typed'
 
 const as = (id: number) => (session.value = { person: { id } } as typeof session.value)
 
