@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Net;
 using NodaTime;
 using NodaTime.Text;
@@ -6,6 +7,7 @@ using WideKeel.Demo;
 using WideKeel.Server;
 using WideKeel.Server.CommandLine;
 using WideKeel.Server.Demo;
+using WideKeel.Sources;
 using WideKeel.Store.Activity;
 using WideKeel.Store.Ledger;
 
@@ -16,6 +18,16 @@ const string usage = $"""
     widekeel openapi FILE
     {PipelineVerbs.Usage}
     """;
+
+if (args is [DocumentReaders.Verb, var seconds])
+{
+    await DocumentReaders.ServeAsync(
+        Console.OpenStandardInput(),
+        Console.OpenStandardOutput(),
+        TimeSpan.FromSeconds(double.Parse(seconds, CultureInfo.InvariantCulture))
+    );
+    return 0;
+}
 
 if (args is [var verb, ..] && PipelineVerbs.Knows(verb))
 {

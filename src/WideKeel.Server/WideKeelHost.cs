@@ -79,7 +79,7 @@ public static class WideKeelHost
         );
         services.AddDbContextFactory<WideKeelDb>(db => db.UseWideKeel(options.DatabaseFile));
         services.AddSingleton(_ => Heads.Open(options.DataFolder));
-        services.AddSingleton<FolderLock>();
+        services.AddSingleton<FolderLock>().AddSingleton<QueryNames>();
         services.AddSingleton<Writer>();
         services.AddSingleton<OrganisationCalendar>();
         services.AddScoped<Caller>();
@@ -322,6 +322,12 @@ public static class WideKeelHost
                     "This change did not come from a page of the product. Reload and try again."
                 )
             );
+            return;
+        }
+
+        if (http.RequestServices.GetRequiredService<QueryNames>().Check(http) is { } unknown)
+        {
+            await Problems.WriteAsync(http, unknown);
             return;
         }
 

@@ -168,10 +168,18 @@ public sealed class DirectoryShare(string root) : IContentSource
         return place?.Open();
     }
 
-    public async Task<Extracted> ExtractAsync(string relative, string type, CancellationToken cancel) =>
-        Resolve(relative) is { Refused: false, Value: var full }
-            ? await TextExtraction.ExtractAsync(full, type, cancel)
-            : Extracted.Nothing("Its path does not stay beneath the share's root.");
+    public async Task<Extracted> ExtractAsync(string relative, string type, CancellationToken cancel)
+    {
+        if (!TextExtraction.Reads(type))
+        {
+            return Extracted.Nothing(null);
+        }
+
+        await using var content = Open(relative);
+        return content is null
+            ? Extracted.Nothing("It was gone before it could be read, or its path does not stay beneath the root.")
+            : await TextExtraction.ExtractAsync(content, type, cancel);
+    }
 
     public IReadOnlyDictionary<string, string> Delete(IReadOnlyCollection<Removal> removals)
     {

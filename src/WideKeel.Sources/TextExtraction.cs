@@ -78,14 +78,16 @@ public static class TextExtraction
     private const int MaxFieldName = 40;
     private const int MaxFields = 50;
     private const int ShortMailBytes = 128 << 10;
-    private static readonly TimeSpan MaxTime = TimeSpan.FromSeconds(30);
+
+    /// <summary>What stands in a mailbox, which has no name with a type.</summary>
+    private const string Message = "message";
     private static readonly HashSet<string> PlainTypes = ["txt", "md", "csv", "log", "json", "xml"];
     private static readonly HashSet<string> UsualCharsets = new(StringComparer.OrdinalIgnoreCase)
     {
         "utf-8",
         "us-ascii",
     };
-    private static readonly Dictionary<string, Func<string, Extracted>> Documents = new()
+    private static readonly Dictionary<string, Func<Stream, Extracted>> Documents = new()
     {
         ["html"] = Html,
         ["htm"] = Html,
@@ -93,7 +95,8 @@ public static class TextExtraction
         ["xlsx"] = Xlsx,
         ["pptx"] = Pptx,
         ["pdf"] = Pdf,
-        ["eml"] = MailFile,
+        ["eml"] = Mail,
+        [Message] = Mail,
     };
 
     [ThreadStatic]
@@ -102,44 +105,44 @@ public static class TextExtraction
     /// <summary>Whether text can be drawn from this type.</summary>
     public static bool Reads(string type) => PlainTypes.Contains(type) || Documents.ContainsKey(type);
 
+    /// <summary>
+    /// Text and fields of a file. A plain text is read here; a document, whose parser may never come back, by a process
+    /// of its own (see <see cref="DocumentReaders"/>).
+    /// </summary>
+    /// <param name="content">Can be read from its beginning, and knows its length.</param>
     /// <param name="type">Lower-case extension without the dot.</param>
-    public static async Task<Extracted> ExtractAsync(string file, string type, CancellationToken cancel)
+    public static async Task<Extracted> ExtractAsync(Stream content, string type, CancellationToken cancel)
     {
-        var bytes = new FileInfo(file).Length;
-        if (bytes == 0)
+        if (content.Length == 0 || !Reads(type))
         {
             return Extracted.Nothing(null);
         }
 
-        var plain = PlainTypes.Contains(type);
-        if (!plain && bytes > MaxDocumentBytes)
+        if (!PlainTypes.Contains(type))
         {
-            return Extracted.Nothing($"No text was read: the file has more than {MaxDocumentBytes / 1_000_000} MB.");
+            return content.Length > MaxDocumentBytes
+                ? Extracted.Nothing($"No text was read: the file has more than {MaxDocumentBytes / 1_000_000} MB.")
+                : await DocumentReaders.Shared.ExtractAsync(content, type, cancel);
         }
 
-        if (!Reads(type))
-        {
-            return Extracted.Nothing(null);
-        }
+        // The stream of a share blocks; nobody waits for a thread of requests.
+        return await Task.Run(() => Plain(content, fields: type is "md" or "txt"), cancel);
+    }
 
+    /// <summary>
+    /// Text and fields of a document, read in this process: for the process that reads documents. May take without end.
+    /// </summary>
+    internal static Extracted ReadDocument(Stream content, string type)
+    {
         try
         {
-            // A parser that never comes back must not stop the scan; it is left behind and its file listed.
-            return await Task.Run(
-                    () => plain ? Plain(file, fields: type is "md" or "txt") : Documents[type](file),
-                    cancel
-                )
-                .WaitAsync(MaxTime, cancel);
-        }
-        catch (TimeoutException)
-        {
-            return Extracted.Nothing($"No text was read: the file took longer than {MaxTime.TotalSeconds:0} seconds.");
+            return Documents[type](content);
         }
         catch (TooMuchException e)
         {
             return Extracted.Nothing(e.Message);
         }
-        catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
+        catch (Exception e) when (e is not OutOfMemoryException)
         {
             return Extracted.Nothing(
                 $"No text was read: the file is not the {type} that its name says, or it is damaged."
@@ -150,36 +153,30 @@ public static class TextExtraction
     /// <summary>Text and fields of a message as it stands in a mailbox.</summary>
     public static async Task<Extracted> ExtractMailAsync(Stream message, CancellationToken cancel)
     {
+        if (message.Length > ShortMailBytes)
+        {
+            return message.Length > MaxDocumentBytes
+                ? Extracted.Nothing($"No text was read: the message has more than {MaxDocumentBytes / 1_000_000} MB.")
+                : await DocumentReaders.Shared.ExtractAsync(message, Message, cancel);
+        }
+
         try
         {
-            if (message.Length > ShortMailBytes)
+            // A short message of plain text is read sooner than a process is asked for it; what others carry may take
+            // its time.
+            using var parsed = Parse(message);
+            if (parsed.Body is TextPart { IsPlain: true, IsAttachment: false })
             {
-                return await Task.Run(() => Mail(message), cancel).WaitAsync(MaxTime, cancel);
+                return Mail(parsed);
             }
-
-            // A short message of plain text is read sooner than another thread is found for it; what others carry may
-            // take its time.
-            var parsed = Parse(message);
-            return parsed.Body is TextPart { IsPlain: true, IsAttachment: false }
-                ? Mail(parsed)
-                : await Task.Run(() => Mail(parsed), cancel).WaitAsync(MaxTime, cancel);
-        }
-        catch (TimeoutException)
-        {
-            return Extracted.Nothing(
-                $"No text was read: the message took longer than {MaxTime.TotalSeconds:0} seconds."
-            );
         }
         catch (Exception e) when (e is not OperationCanceledException and not OutOfMemoryException)
         {
             return Extracted.Nothing("No text was read: the message is damaged.");
         }
-    }
 
-    private static Extracted Plain(string file, bool fields)
-    {
-        using var stream = File.OpenRead(file);
-        return Plain(stream, fields);
+        message.Position = 0;
+        return await DocumentReaders.Shared.ExtractAsync(message, Message, cancel);
     }
 
     private static Extracted Plain(Stream stream, bool fields)
@@ -223,10 +220,9 @@ public static class TextExtraction
         return (fields, text[(end + 5)..]);
     }
 
-    private static Extracted Html(string file)
+    private static Extracted Html(Stream file)
     {
-        using var stream = File.OpenRead(file);
-        using var document = new HtmlParser().ParseDocument(stream);
+        using var document = new HtmlParser().ParseDocument(file);
         foreach (var hidden in document.QuerySelectorAll("script,style,noscript,template"))
         {
             hidden.Remove();
@@ -246,7 +242,7 @@ public static class TextExtraction
         return Build(Clip(document.Body?.TextContent ?? "", out var cut), cut, fields);
     }
 
-    private static Extracted Docx(string file)
+    private static Extracted Docx(Stream file)
     {
         RefuseBomb(file);
         using var document = WordprocessingDocument.Open(
@@ -272,7 +268,7 @@ public static class TextExtraction
         );
     }
 
-    private static Extracted Xlsx(string file)
+    private static Extracted Xlsx(Stream file)
     {
         RefuseBomb(file);
         using var document = SpreadsheetDocument.Open(
@@ -320,7 +316,7 @@ public static class TextExtraction
     }
 
     /// <summary>Slide by slide in the order in which they are shown, each with its notes.</summary>
-    private static Extracted Pptx(string file)
+    private static Extracted Pptx(Stream file)
     {
         RefuseBomb(file);
         using var document = PresentationDocument.Open(
@@ -381,7 +377,7 @@ public static class TextExtraction
         }
     }
 
-    private static Extracted Pdf(string file)
+    private static Extracted Pdf(Stream file)
     {
         using var document = PdfDocument.Open(file);
         var text = new StringBuilder();
@@ -416,12 +412,6 @@ public static class TextExtraction
         value is { Length: >= 10 } && value.StartsWith("D:", StringComparison.Ordinal)
             ? $"{value[2..6]}-{value[6..8]}-{value[8..10]}"
             : null;
-
-    private static Extracted MailFile(string file)
-    {
-        using var stream = File.OpenRead(file);
-        return Mail(stream);
-    }
 
     private static Extracted Mail(Stream stream) => Mail(Parse(stream));
 
@@ -557,7 +547,12 @@ public static class TextExtraction
 
         try
         {
-            return PlainTypes.Contains(type) ? PlainIn(content) : DocumentIn(content, type);
+            using var decoded = new MemoryStream();
+            content.DecodeTo(decoded);
+            decoded.Position = 0;
+            return decoded.Length > MaxAttachmentBytes ? ""
+                : PlainTypes.Contains(type) ? Plain(decoded, fields: false).Text
+                : Documents[type](decoded).Text;
         }
         catch (Exception e) when (e is not OutOfMemoryException)
         {
@@ -565,38 +560,12 @@ public static class TextExtraction
         }
     }
 
-    private static string PlainIn(IMimeContent content)
-    {
-        using var decoded = new MemoryStream();
-        content.DecodeTo(decoded);
-        decoded.Position = 0;
-        return decoded.Length > MaxAttachmentBytes ? "" : Plain(decoded, fields: false).Text;
-    }
-
-    private static string DocumentIn(IMimeContent content, string type)
-    {
-        var file = Path.Combine(Path.GetTempPath(), $"widekeel-{Guid.NewGuid():N}.{type}");
-        try
-        {
-            using (var target = File.Create(file))
-            {
-                content.DecodeTo(target);
-            }
-
-            return new FileInfo(file).Length > MaxAttachmentBytes ? "" : Documents[type](file).Text;
-        }
-        finally
-        {
-            File.Delete(file);
-        }
-    }
-
     /// <summary>
     /// Counts what a zipped document really unpacks to, before a parser sees it; the sizes that it declares may lie.
     /// </summary>
-    private static void RefuseBomb(string file)
+    private static void RefuseBomb(Stream file)
     {
-        using var zip = ZipFile.OpenRead(file);
+        using var zip = new ZipArchive(file, ZipArchiveMode.Read, leaveOpen: true);
         long unpacked = 0;
         var buffer = new byte[81_920];
         foreach (var entry in zip.Entries)
@@ -614,6 +583,8 @@ public static class TextExtraction
                 }
             }
         }
+
+        file.Position = 0;
     }
 
     private static Extracted Build(string text, string? limit, List<(string Name, string Value)> fields)

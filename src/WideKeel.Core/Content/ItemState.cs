@@ -51,13 +51,17 @@ public enum Grade
 
 public static class PlausibleDate
 {
-    private static readonly LocalDate Earliest = new(1900, 1, 1);
+    /// <summary>The first day that a clock can start from.</summary>
+    public static LocalDate Earliest { get; } = new(1900, 1, 1);
+
+    /// <summary>The last.</summary>
+    public static LocalDate Latest(LocalDate today) => today.PlusYears(50);
 
     /// <summary>
     /// A date before 1900 or more than 50 years ahead is not a date to count from: it is listed to be mended, never
     /// guessed.
     /// </summary>
-    public static bool Holds(LocalDate date, LocalDate today) => date >= Earliest && date <= today.PlusYears(50);
+    public static bool Holds(LocalDate date, LocalDate today) => date >= Earliest && date <= Latest(today);
 }
 
 /// <summary>

@@ -42,7 +42,11 @@ public enum Mark
 
 /// <summary>Who would sign.</summary>
 /// <param name="Mail">As stages name people.</param>
-public sealed record Signer(long PersonId, string Mail, IReadOnlyCollection<Remit> Remits);
+public sealed record Signer(long PersonId, string Mail, IReadOnlyCollection<Remit> Remits)
+{
+    /// <summary>Ids of all who count as this one person: one of them may have acted with another's password.</summary>
+    public IReadOnlyCollection<long> Selves { get; init; } = [PersonId];
+}
 
 /// <summary>One signature: who, when they stand in the order.</summary>
 public readonly record struct Signature(int Stage, long PersonId);
@@ -52,6 +56,21 @@ public readonly record struct Signature(int Stage, long PersonId);
 /// </summary>
 public static class SignOffRules
 {
+    private static Refusal? HasSigned(IReadOnlyList<Signature> signatures, Signer signer) =>
+        signatures.Any(s => s.PersonId == signer.PersonId)
+            ? Refusal.Forbidden(
+                "second-person-needed",
+                null,
+                "You have signed this batch already; the next stage needs another person."
+            )
+        : signatures.Any(s => signer.Selves.Contains(s.PersonId))
+            ? Refusal.Forbidden(
+                "second-person-needed",
+                null,
+                "One of you set the other's password within 30 days; the next stage needs somebody else."
+            )
+        : null;
+
     /// <summary>Null when the person may sign the next stage.</summary>
     /// <param name="unit">The unit of the batch's series.</param>
     /// <param name="overdue">Whether the next stage has waited longer than its days, so that a deputy may sign.</param>
@@ -71,13 +90,9 @@ public static class SignOffRules
             return Refusal.Conflict("batch-closed", null, "This batch takes no more signatures.");
         }
 
-        if (signatures.Any(s => s.PersonId == signer.PersonId))
+        if (HasSigned(signatures, signer) is { } twice)
         {
-            return Refusal.Forbidden(
-                "second-person-needed",
-                null,
-                "You have signed this batch already; the next stage needs another person."
-            );
+            return twice;
         }
 
         var next = signatures.Count;

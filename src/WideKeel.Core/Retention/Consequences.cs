@@ -30,6 +30,15 @@ public enum Effects
 
     /// <summary>It would become due, were it not for a hold.</summary>
     HeldBack = 64,
+
+    /// <summary>Kept as long as before, and disposable earlier, or at all.</summary>
+    DisposableSooner = 128,
+
+    /// <summary>Kept as long as before, and disposable later, or no longer.</summary>
+    DisposableLater = 256,
+
+    /// <summary>Something else happens at the end; not said where a first rule brings an end with it.</summary>
+    EndsOtherwise = 512,
 }
 
 /// <summary>Number of items and their bytes.</summary>
@@ -41,7 +50,8 @@ public readonly record struct Tally(long Items, long Bytes)
 }
 
 /// <summary>Items that fall due in one month, before and after.</summary>
-/// <param name="Month">First day of the month; items already due are counted in the month of "today".</param>
+/// <param name="Month">First day of the month; items already due are counted in the month of "today". Held items are
+/// left out.</param>
 public readonly record struct MonthOfDue(LocalDate Month, long Before, long After);
 
 /// <summary>Items of one container that the change touches at all, and how many of them become due.</summary>
@@ -61,7 +71,10 @@ public sealed record ConsequenceFigures(
     Tally Unchanged,
     IReadOnlyList<MonthOfDue> ByMonth,
     IReadOnlyList<ContainerEffect> ByContainer,
-    Tally HeldBack
+    Tally HeldBack,
+    Tally DisposableSooner,
+    Tally DisposableLater,
+    Tally EndsOtherwise
 );
 
 /// <summary>Adds up a change item by item; one pass, constant memory but for months and containers.</summary>
@@ -79,7 +92,10 @@ public sealed class Consequences(LocalDate today)
         newly,
         losing,
         unchanged,
-        heldBack;
+        heldBack,
+        disposableSooner,
+        disposableLater,
+        endsOtherwise;
 
     /// <summary>
     /// What one item's change amounts to. Pure: the same function picks the rows that a figure opens into.
@@ -116,6 +132,7 @@ public sealed class Consequences(LocalDate today)
             effects |= Effects.NewlyUnderRule;
         }
 
+        effects |= EndOf(before, after, newly: effects.HasFlag(Effects.NewlyUnderRule));
         if (!held && (before.Keeps(today) || wasDue) && !after.Keeps(today) && !isDue)
         {
             effects |= Effects.LosesProtection;
@@ -123,6 +140,31 @@ public sealed class Consequences(LocalDate today)
 
         return effects;
     }
+
+    /// <summary>Changes of the first day of disposal and of what happens then, where keep-until says nothing of them.</summary>
+    private static Effects EndOf(in Standing before, in Standing after, bool newly)
+    {
+        var effects = before.AtEnd == after.AtEnd || newly ? Effects.None : Effects.EndsOtherwise;
+        return before.KeepUntil != after.KeepUntil
+            ? effects
+            : effects
+                | Compare(before.DisposableFrom, after.DisposableFrom) switch
+                {
+                    < 0 => Effects.DisposableSooner,
+                    > 0 => Effects.DisposableLater,
+                    _ => Effects.None,
+                };
+    }
+
+    /// <summary>Negative where the first day comes earlier; no day at all is later than any.</summary>
+    private static int Compare(LocalDate? before, LocalDate? after) =>
+        (before, after) switch
+        {
+            ({ } was, { } becomes) => becomes.CompareTo(was),
+            (null, not null) => -1,
+            (not null, null) => 1,
+            _ => 0,
+        };
 
     /// <summary>Counts one item, and says what its change amounts to.</summary>
     public Effects Add(long containerId, long bytes, in Standing before, in Standing after, bool held = false)
@@ -138,14 +180,18 @@ public sealed class Consequences(LocalDate today)
         Count(ref later, effects.HasFlag(Effects.Later), bytes);
         Count(ref newly, effects.HasFlag(Effects.NewlyUnderRule), bytes);
         Count(ref losing, effects.HasFlag(Effects.LosesProtection), bytes);
+        Count(ref disposableSooner, effects.HasFlag(Effects.DisposableSooner), bytes);
+        Count(ref disposableLater, effects.HasFlag(Effects.DisposableLater), bytes);
+        Count(ref endsOtherwise, effects.HasFlag(Effects.EndsOtherwise), bytes);
         Count(ref unchanged, effects == Effects.None, bytes);
 
-        if (before.DisposableFrom is { } was)
+        // What a hold forbids falls due in no month, here as in the figures.
+        if (!held && before.DisposableFrom is { } was)
         {
             CollectionsMarshal.GetValueRefOrAddDefault(months, MonthNumber(was), out _).Before++;
         }
 
-        if (after.DisposableFrom is { } becomes)
+        if (!held && after.DisposableFrom is { } becomes)
         {
             CollectionsMarshal.GetValueRefOrAddDefault(months, MonthNumber(becomes), out _).After++;
         }
@@ -171,6 +217,9 @@ public sealed class Consequences(LocalDate today)
         losing += other.losing;
         unchanged += other.unchanged;
         heldBack += other.heldBack;
+        disposableSooner += other.disposableSooner;
+        disposableLater += other.disposableLater;
+        endsOtherwise += other.endsOtherwise;
         foreach (var (number, (before, after)) in other.months)
         {
             ref var month = ref CollectionsMarshal.GetValueRefOrAddDefault(months, number, out _);
@@ -211,7 +260,10 @@ public sealed class Consequences(LocalDate today)
                     .ThenBy(c => c.Key)
                     .Select(c => new ContainerEffect(c.Key, c.Value.Items, c.Value.Changed, c.Value.BecomeDue)),
             ],
-            heldBack
+            heldBack,
+            disposableSooner,
+            disposableLater,
+            endsOtherwise
         );
 
     private static void Count(ref Tally tally, bool counts, long bytes)

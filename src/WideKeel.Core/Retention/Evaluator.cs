@@ -21,13 +21,14 @@ public sealed class Evaluator(LocalDate today, FiscalYearEnd fiscalYearEnd)
     /// <param name="blankets">Those that cover the item's container.</param>
     public Standing Evaluate(SeriesRule? series, ReadOnlySpan<BlanketRule> blankets, in ItemFacts item)
     {
-        var own = series is null ? KeepUntil.Nothing : Until(series, item);
+        var seen = item.Under(series);
+        var own = KeepUntil.Latest(item.Floor, series is null ? KeepUntil.Nothing : Until(series, seen));
         var keep = own;
         LocalDate? destroys = null;
         var anyDestroys = false;
         foreach (var blanket in blankets)
         {
-            var (until, firstDay) = TermOf(blanket, item);
+            var (until, firstDay) = TermOf(blanket, seen);
             keep = KeepUntil.Latest(keep, until);
             anyDestroys |= blanket.Destroys;
             destroys =
@@ -69,6 +70,15 @@ public sealed class Evaluator(LocalDate today, FiscalYearEnd fiscalYearEnd)
     public ClauseDates Dates(BlanketRule blanket, in ItemFacts item) =>
         Dates(new Clause(new(blanket.From), Cutoff.None, blanket.Keep ?? blanket.DestroyAfter!.Value), item);
 
+    /// <summary>
+    /// The floor of an item from now on: what it has been kept until so far, and what a rule that only grows keeps it
+    /// until today. Waiting for an event is no date and makes no floor.
+    /// </summary>
+    public KeepUntil FloorOf(SeriesRule? series, in ItemFacts item) =>
+        series is { OnlyGrows: true } && Until(series, item.Under(series)) is { IsAwaiting: false } until
+            ? KeepUntil.Latest(item.Floor, until)
+            : item.Floor;
+
     /// <summary>K of a series' rule: permanent, waiting, or the date that its join picks.</summary>
     public KeepUntil Until(SeriesRule rule, in ItemFacts item)
     {
@@ -102,11 +112,8 @@ public sealed class Evaluator(LocalDate today, FiscalYearEnd fiscalYearEnd)
         return (KeepUntil.Nothing, start is { } begun ? rule.DestroyAfter!.Value.AddTo(begun).PlusDays(1) : null);
     }
 
-    private LocalDate? BaseOf(Trigger trigger, in ItemFacts item)
-    {
-        var date = trigger.Kind.DateOf(item, trigger.Name);
-        return date is { } found && PlausibleDate.Holds(found, Today) ? found : null;
-    }
+    private LocalDate? BaseOf(Trigger trigger, in ItemFacts item) =>
+        item.DateOf(trigger) is { } found && PlausibleDate.Holds(found, Today) ? found : null;
 
     private static LocalDate? FirstDay(EndAction atEnd, LocalDate? first, KeepUntil keep)
     {

@@ -28,6 +28,11 @@ public static class Ratchet
             return null;
         }
 
+        if (before.AtEnd != EndAction.Nothing && after.AtEnd == EndAction.Nothing)
+        {
+            return "its grade would end with its term, and anybody could delete what is signed for today";
+        }
+
         if (before.Permanent)
         {
             return "what is kept permanently would be kept for a time";

@@ -14,7 +14,7 @@ public sealed record RuleInForce(string Code, string Title, SeriesRule? Rule);
 public sealed record Extension(LocalDate Until, string By, string Why);
 
 /// <summary>One rule that was looked at: won or lost, with its dates and one sentence.</summary>
-/// <param name="Kind"><c>series</c>, <c>blanket</c>, <c>extension</c> or <c>none</c>.</param>
+/// <param name="Kind"><c>series</c>, <c>blanket</c>, <c>extension</c>, <c>floor</c> or <c>none</c>.</param>
 /// <param name="Won">It decides until when the item is kept.</param>
 public sealed record Reason(
     string Rule,
@@ -26,7 +26,7 @@ public sealed record Reason(
 );
 
 /// <summary>
-/// Explains a standing rule by rule, in the order in which they are looked at: the series, the blankets, the extension.
+/// Explains a standing rule by rule, in the order in which they are looked at: the series, the blankets, the extension, the floor.
 /// </summary>
 public static class Reasons
 {
@@ -36,23 +36,15 @@ public static class Reasons
         Evaluator evaluator,
         RuleInForce? series,
         ReadOnlySpan<BlanketRule> blankets,
-        in ItemFacts item,
+        in ItemFacts facts,
         Extension? extension
     )
     {
+        var item = facts.Under(series?.Rule);
         List<Reason> looked = [];
         if (series is { Rule: null })
         {
-            looked.Add(
-                new(
-                    series.Code,
-                    "series",
-                    false,
-                    KeepUntil.Nothing,
-                    [],
-                    $"Filed under {series.Code}, {series.Title}, whose rule is not in force yet: it is filed, not yet kept."
-                )
-            );
+            looked.Add(Undecided(series));
         }
 
         if (series is { Rule: { } rule })
@@ -79,6 +71,11 @@ public static class Reasons
             );
         }
 
+        if (FloorOf(item, looked) is { } floor)
+        {
+            looked.Add(floor);
+        }
+
         if (looked.Count == 0)
         {
             return
@@ -101,6 +98,34 @@ public static class Reasons
                 ReferenceEquals(l, winner) ? l with { Won = true } : l with { Why = l.Why + Rank(l, winner) }
             ),
         ];
+    }
+
+    private static Reason Undecided(RuleInForce series) =>
+        new(
+            series.Code,
+            "series",
+            false,
+            KeepUntil.Nothing,
+            [],
+            $"Filed under {series.Code}, {series.Title}, whose rule is not in force yet: it is filed, not yet kept."
+        );
+
+    /// <summary>Said only where it decides: else the rules say as much, or more.</summary>
+    private static Reason? FloorOf(in ItemFacts item, List<Reason> looked)
+    {
+        var floor = item.Floor;
+        return floor.IsNothing || looked.Any(l => l.KeepUntil >= floor)
+            ? null
+            : new(
+                "Floor",
+                "floor",
+                false,
+                floor,
+                [],
+                $"It has been kept {(floor.Date is { } date ? $"through {Day.Format(date)}" : "permanently")} "
+                    + "by a rule that can only be tightened, or at a place that it was moved from. "
+                    + "Nothing brings that forward before its disposal."
+            );
     }
 
     /// <summary>Winner first, as a person reads them.</summary>

@@ -45,7 +45,17 @@ public sealed record SeriesRule(
     bool Permanent,
     ClauseJoin Join,
     IReadOnlyList<Clause> Clauses
-);
+)
+{
+    /// <summary>It can be tightened, never loosened.</summary>
+    public bool Ratchet { get; init; }
+
+    /// <summary>What it keeps an item until never moves earlier again.</summary>
+    public bool OnlyGrows => Ratchet || Grade == Grade.Worm;
+
+    /// <summary>The dates that start its clocks are those that an item had when it came under it.</summary>
+    public bool FixesDates => Grade >= Grade.Declared;
+}
 
 /// <summary>
 /// The rule of a blanket. It keeps for a period, and perhaps destroys then; or it keeps nothing and destroys after a
@@ -75,13 +85,26 @@ public interface IClockDates
 /// </summary>
 /// <param name="ExtendedUntil">A reviewer's extension: the item is kept at least through this day.</param>
 /// <param name="Clocks">Null where the item has neither fields nor events.</param>
+/// <param name="Floor">Until when it has been kept by a rule that only grows, or by a place that it was moved from:
+/// nothing brings that forward before its disposal.</param>
+/// <param name="Declared">Null unless it came under a rule that fixes dates.</param>
 public readonly record struct ItemFacts(
     LocalDate? Created,
     LocalDate? Modified,
     LocalDate? Filed,
     LocalDate? ExtendedUntil,
-    IClockDates? Clocks
-);
+    IClockDates? Clocks,
+    KeepUntil Floor = default,
+    DeclaredDates? Declared = null
+)
+{
+    /// <summary>The item as a rule sees it: with its declared dates only where the rule fixes dates.</summary>
+    public ItemFacts Under(SeriesRule? rule) =>
+        Declared is null || rule is { FixesDates: true } ? this : this with { Declared = null };
+
+    /// <summary>The date of a trigger: the declared one before the item's own.</summary>
+    public LocalDate? DateOf(Trigger trigger) => Declared?.Of(trigger) ?? trigger.Kind.DateOf(this, trigger.Name);
+}
 
 /// <summary>What the rules say of one item.</summary>
 /// <param name="State">On the day of asking, holds aside.</param>

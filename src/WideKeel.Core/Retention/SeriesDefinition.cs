@@ -177,7 +177,7 @@ public sealed record SeriesDefinition(
 
         if (Permanent)
         {
-            return new SeriesRule(code, Grade, AtEnd, true, Join, []);
+            return new SeriesRule(code, Grade, AtEnd, true, Join, []) { Ratchet = Ratchet };
         }
 
         if (AtEnd is EndAction.SignOff or EndAction.Transfer && Stages is not { Count: >= 2 and <= 6 })
@@ -284,7 +284,7 @@ public sealed record SeriesDefinition(
             clauses.Add(new(trigger.Value, Clauses[i].Cutoff, period.Value));
         }
 
-        return new SeriesRule(code, Grade, AtEnd, false, Join, clauses);
+        return new SeriesRule(code, Grade, AtEnd, false, Join, clauses) { Ratchet = Ratchet };
     }
 
     private Refusal? CheckTexts()

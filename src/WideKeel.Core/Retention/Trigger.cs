@@ -36,6 +36,7 @@ public sealed class TriggerKind
         new("event", (in ItemFacts item, string? name) => item.Clocks?.Event(name!), argument: "TYPE")
         {
             Missing = "no such event of its subject yet",
+            OfItem = false,
         };
 
     public static IReadOnlyList<TriggerKind> All { get; } = [Created, Modified, Filed, Field, Event];
@@ -51,6 +52,9 @@ public sealed class TriggerKind
 
     /// <summary>A blanket may count from it.</summary>
     public bool ForBlankets { get; private init; }
+
+    /// <summary>Its date is the item's own, and is fixed when the item is declared.</summary>
+    public bool OfItem { get; private init; } = true;
 
     /// <summary>Names of it are the same in whatever case.</summary>
     public bool IgnoresCase { get; private init; }

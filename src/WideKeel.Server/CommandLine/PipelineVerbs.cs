@@ -199,8 +199,9 @@ internal sealed partial class PipelineVerbs(TextReader input, TextWriter output,
             try
             {
                 var type = Path.GetExtension(file).TrimStart('.').ToLowerInvariant();
+                await using var content = File.OpenRead(file);
                 extracted = await TextExtraction.ExtractAsync(
-                    file,
+                    content,
                     TextExtraction.Reads(type) ? type : "log",
                     CancellationToken.None
                 );

@@ -113,7 +113,21 @@ public sealed record ItemDetail(
     long InThread,
     IReadOnlyList<HoldRef> Holds,
     IReadOnlyList<TextField> Fields
-);
+)
+{
+    /// <summary>
+    /// The dates that were fixed when it came under its rule, where the file says others now; by the code of their
+    /// trigger.
+    /// </summary>
+    public IReadOnlyList<DeclaredDate> Declared { get; init; } = [];
+
+    /// <summary>What was done on its source to a declared record; null when nothing was, or it is settled.</summary>
+    public string? Altered { get; init; }
+}
+
+/// <param name="Title">What a clause counts from: Created, Last modified, or a field.</param>
+/// <param name="Date">The declared one, from which its rule counts.</param>
+public sealed record DeclaredDate(string Title, LocalDate Date);
 
 /// <param name="Kind"><c>text</c>, <c>html</c>, <c>image</c> or <c>none</c>.</param>
 /// <param name="Marks">Words of the query within a text.</param>
@@ -446,7 +460,15 @@ public static class ItemEndpoints
     }
 
     internal static ItemFacts FactsOf(Item item, Ruling ruling, IEnumerable<ItemDate> dates) =>
-        new(item.Created, item.Modified, item.FiledOn, item.ExtendedUntil, ruling.Clocks.Of(item.Subject, dates));
+        new(
+            item.Created,
+            item.Modified,
+            item.FiledOn,
+            item.ExtendedUntil,
+            ruling.Clocks.Of(item.Subject, dates),
+            KeepUntil.FromCode(item.Floor),
+            DeclaredDates.Read(item.DeclaredDates)
+        );
 
     /// <summary>
     /// The dates of the clause that decides until when the series keeps the item, or of the blanket that does where no
@@ -454,7 +476,7 @@ public static class ItemEndpoints
     /// </summary>
     private static ClauseDates Deciding(Ruling ruling, Item item, IEnumerable<ItemDate> dates)
     {
-        var facts = FactsOf(item, ruling, dates);
+        var facts = FactsOf(item, ruling, dates).Under(ruling.RuleOf(item.SeriesId));
         List<ClauseDates> all = [];
         foreach (var clause in ruling.RuleOf(item.SeriesId)?.Clauses ?? [])
         {
@@ -594,14 +616,29 @@ public static class ItemEndpoints
             item.Attachments?.Split('\n') ?? [],
             item.Thread is { } thread ? await InThreadAsync(thread, caller, db) - 1 : 0,
             holds,
-            await db
-                .ItemFields.AsNoTracking()
-                .Where(f => f.ItemId == id)
-                .OrderBy(f => f.Name)
-                .Select(f => new TextField(f.Name, f.Value))
-                .ToListAsync()
-        );
+            await FieldsOfAsync(id, db)
+        )
+        {
+            Declared = DeclaredBeside(facts),
+            Altered = item.AlteredHow,
+        };
     }
+
+    private static Task<List<TextField>> FieldsOfAsync(long id, WideKeelDb db) =>
+        db
+            .ItemFields.AsNoTracking()
+            .Where(f => f.ItemId == id)
+            .OrderBy(f => f.Name)
+            .Select(f => new TextField(f.Name, f.Value))
+            .ToListAsync();
+
+    private static List<DeclaredDate> DeclaredBeside(ItemFacts facts) =>
+        [
+            .. from d in facts.Declared?.All ?? []
+            let trigger = Trigger.Read(d.Code)!.Value
+            where trigger.Kind.DateOf(facts, trigger.Name) != d.Date
+            select new DeclaredDate(trigger.Title, d.Date),
+        ];
 
     /// <summary>The holds that the caller may know of: those of their own matters.</summary>
     internal static async Task<List<HoldRef>> HoldsOfAsync(long id, Caller caller, WideKeelDb db, LocalDate today)
@@ -755,19 +792,14 @@ public static class ItemEndpoints
             }
 
             // What must be masked or marked is so in the text; a page as it looks cannot be.
-            if (
-                content is not null
-                && item.Type is "html" or "htm"
-                && item.Bytes <= TextExtraction.MaxCharacters
-                && marks.Count == 0
-                && !finds.Any(f => f.IsHidden)
-            )
+            if (content is not null && IsPage(item) && marks.Count == 0 && !finds.Any(f => f.IsHidden))
             {
-                return new Preview(
-                    "html",
-                    SafeHtml.Sanitize(await new StreamReader(content).ReadToEndAsync(context.Cancel)),
-                    null
-                );
+                if (await DocumentReaders.Shared.SanitizeAsync(content, context.Cancel) is { } page)
+                {
+                    return new Preview("html", page, null);
+                }
+
+                note = "The page could not be made safe in time; this is its text.";
             }
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
@@ -788,6 +820,8 @@ public static class ItemEndpoints
                 : [],
         };
     }
+
+    private static bool IsPage(Item item) => item.Type is "html" or "htm" && item.Bytes <= TextExtraction.MaxCharacters;
 
     private static async Task<byte[]> BytesOfAsync(Stream content, CancellationToken cancel)
     {

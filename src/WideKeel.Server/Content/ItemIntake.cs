@@ -94,6 +94,38 @@ internal static class ItemIntake
         FullText.Put(session, items.Select(i => (i.Item, i.Read.Folded)), areNew);
     }
 
+    /// <summary>
+    /// Puts an item at another path. In another container the rules of the new place apply from now on; until when the
+    /// former place kept the item stays as its floor.
+    /// </summary>
+    public static async Task<Item> MoveAsync(
+        WriteSession session,
+        long id,
+        string path,
+        long container,
+        LocalDate today,
+        CancellationToken cancel
+    )
+    {
+        var former = await session.Db.Items.AsNoTracking().SingleAsync(i => i.Id == id, cancel);
+        // The path is set by a statement: nothing else may change it.
+        await session
+            .Db.Items.Where(i => i.Id == id)
+            .ExecuteUpdateAsync(
+                set => set.SetProperty(i => i.Path, path).SetProperty(i => i.ContainerId, container),
+                cancel
+            );
+        var item = await session.Db.Items.SingleAsync(i => i.Id == id, cancel);
+        await session.Db.Entry(item).ReloadAsync(cancel);
+        var kept = KeepUntil.FromCode(former.KeepUntil);
+        if (former.ContainerId != container && !kept.IsAwaiting && kept >= KeepUntil.On(today))
+        {
+            item.Floor = KeepUntil.Latest(kept, KeepUntil.FromCode(former.Floor)).Code;
+        }
+
+        return item;
+    }
+
     /// <summary>What the parts do with items that arrived or changed; their rows and texts are written.</summary>
     public static async Task SettleAsync(
         WriteSession session,

@@ -294,6 +294,7 @@ public sealed class ScanJob(
                         new JsonObject { ["hash"] = hash, ["bytes"] = file.Bytes }
                     );
                     counts.Changed++;
+                    Alter(item, Grade.Declared, "Its content was changed on the source.");
                 }
 
                 ItemIntake.Fill(item, file, hash, read.Text, calendar);
@@ -306,25 +307,7 @@ public sealed class ScanJob(
             if (match is not null)
             {
                 moved.Add(match.Id);
-                await session
-                    .Db.Items.Where(i => i.Id == match.Id)
-                    .ExecuteUpdateAsync(
-                        set =>
-                            set.SetProperty(i => i.Path, file.Path)
-                                .SetProperty(i => i.ContainerId, container)
-                                .SetProperty(i => i.MissingSince, (Instant?)null)
-                                .SetProperty(i => i.ModifiedTicks, file.Modified.ToUnixTimeTicks()),
-                        cancel
-                    );
-                var movedItem = await session.Db.Items.SingleAsync(i => i.Id == match.Id, cancel);
-                FullText.Put(session, [(movedItem, read.Folded)]);
-                relocated.Add(movedItem);
-                session.Record(
-                    "moved",
-                    new("item", Text(match.Id), unit),
-                    new JsonObject { ["path"] = match.Path },
-                    new JsonObject { ["path"] = file.Path }
-                );
+                relocated.Add(await RelocateAsync(session, match, (file, read), (container, unit), cancel));
                 counts.Moved++;
                 continue;
             }
@@ -365,6 +348,67 @@ public sealed class ScanJob(
         );
     }
 
+    /// <summary>
+    /// Notes for the list of what was altered what nobody may do to an item of this grade, and a source that only
+    /// observes cannot forbid.
+    /// </summary>
+    private void Alter(Item item, Grade from, string how)
+    {
+        if (item.OwnGrade >= from && KeepUntil.FromCode(item.OwnGradeUntil) >= KeepUntil.On(calendar.Today))
+        {
+            (item.AlteredOn, item.AlteredHow) = (calendar.Today, how);
+        }
+    }
+
+    private async Task<Item> RelocateAsync(
+        WriteSession session,
+        Known match,
+        (Found.File File, Reading Read) found,
+        (long Container, string Unit) to,
+        CancellationToken cancel
+    )
+    {
+        var (file, read) = found;
+        var item = await ItemIntake.MoveAsync(session, match.Id, file.Path, to.Container, calendar.Today, cancel);
+        item.MissingSince = null;
+        item.ModifiedTicks = file.Modified.ToUnixTimeTicks();
+        Alter(item, Grade.Worm, $"It was moved on the source, from {match.Path}.");
+        FullText.Put(session, [(item, read.Folded)]);
+        session.Record(
+            "moved",
+            new("item", Text(match.Id), to.Unit),
+            new JsonObject { ["path"] = match.Path },
+            new JsonObject { ["path"] = file.Path }
+        );
+        return item;
+    }
+
+    private async Task MarkGoneAsync(
+        WriteSession session,
+        Source source,
+        List<Known> gone,
+        Counts counts,
+        CancellationToken cancel
+    )
+    {
+        foreach (var item in gone.Where(g => !g.Missing))
+        {
+            var row = await session.Db.Items.Include(i => i.Container).SingleAsync(i => i.Id == item.Id, cancel);
+            if (row.DestroyedAt is null && !File.Exists(Path.Combine(source.Root, row.Path)))
+            {
+                row.MissingSince = session.Now;
+                Alter(row, Grade.Declared, "It is gone from the source.");
+                var unit = await session.Db.Units.SingleAsync(u => u.Id == row.Container!.UnitId, cancel);
+                session.Record(
+                    "gone-from-source",
+                    new("item", Text(item.Id), unit.Path),
+                    before: new JsonObject { ["path"] = item.Path }
+                );
+                counts.Gone++;
+            }
+        }
+    }
+
     private async Task FinishAsync(
         JobRun run,
         Source source,
@@ -378,24 +422,7 @@ public sealed class ScanJob(
             run.Actor,
             async session =>
             {
-                foreach (var item in gone.Where(g => !g.Missing))
-                {
-                    var row = await session
-                        .Db.Items.Include(i => i.Container)
-                        .SingleAsync(i => i.Id == item.Id, cancel);
-                    if (row.DestroyedAt is null && !File.Exists(Path.Combine(source.Root, row.Path)))
-                    {
-                        row.MissingSince = session.Now;
-                        var unit = await session.Db.Units.SingleAsync(u => u.Id == row.Container!.UnitId, cancel);
-                        session.Record(
-                            "gone-from-source",
-                            new("item", Text(item.Id), unit.Path),
-                            before: new JsonObject { ["path"] = item.Path }
-                        );
-                        counts.Gone++;
-                    }
-                }
-
+                await MarkGoneAsync(session, source, gone, counts, cancel);
                 await session.Db.Unreadables.Where(u => u.SourceId == source.Id).ExecuteDeleteAsync(cancel);
                 session.Db.Unreadables.AddRange(
                     unreadable

@@ -289,7 +289,8 @@ public static class BatchEndpoints
                 && i.DisposableFrom <= today
                 && i.BatchId == null
                 && i.DestroyedAt == null
-                && i.FiledById == caller.PersonId
+                && i.FiledById != null
+                && caller.Selves.Contains(i.FiledById.Value)
             )
             .GroupBy(i => i.SeriesId!.Value)
             .ToDictionaryAsync(g => g.Key, g => g.Count(), cancel);
@@ -395,7 +396,7 @@ public static class BatchEndpoints
         }
 
         var filed = await db.Items.CountAsync(
-            i => i.FiledById == context.Caller.PersonId && ids.Contains(i.Id),
+            i => i.FiledById != null && context.Caller.Selves.Contains(i.FiledById.Value) && ids.Contains(i.Id),
             context.Cancel
         );
         return MayNotClear(series?.EffectById ?? blanket?.EffectById, filed, context.Caller) is { } not
@@ -417,7 +418,7 @@ public static class BatchEndpoints
     /// <param name="effect">Who put the rule into effect.</param>
     /// <param name="filed">How many of the items the caller put under it.</param>
     private static string? MayNotClear(long? effect, int filed, Caller caller) =>
-        effect == caller.PersonId ? "You put the rule into effect; somebody else clears what it makes due."
+        caller.IsSelf(effect) ? "You put the rule into effect; somebody else clears what it makes due."
         : filed > 0
             ? $"You put {Wording.Number(filed)} of these items under it, by hand, by a default or by a rule; somebody else clears them."
         : null;

@@ -1,5 +1,6 @@
 using System.Security.Claims;
 using Microsoft.EntityFrameworkCore;
+using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.CommandLine;
 using WideKeel.Core.Ledger;
@@ -45,6 +46,15 @@ public sealed class Caller
     /// <summary>A program asks with a key: it can do what its scopes say, and nothing about keys.</summary>
     public bool ByKey => scopes is not null;
 
+    /// <summary>Somebody else set the password; the caller chooses another before anything else.</summary>
+    public bool PasswordIsTemporary { get; private set; }
+
+    /// <summary>
+    /// The caller, and everybody whose password the caller set within 30 days, or who set the caller's: none of them is a
+    /// second person beside another.
+    /// </summary>
+    public IReadOnlyCollection<long> Selves { get; private set; } = [];
+
     public LedgerActor Actor => new(SignedIn ? Name : "nobody", null, Address);
 
     /// <summary>Fills the caller for this request. A person who is switched off is nobody.</summary>
@@ -60,6 +70,7 @@ public sealed class Caller
         if (ByKey)
         {
             await LoadAsync(id, db);
+            await LoadSelvesAsync(http, db);
             return;
         }
 
@@ -72,7 +83,22 @@ public sealed class Caller
         {
             SessionId = session.Id;
             await LoadAsync(id, db, http.User.FindFirstValue("stamp") ?? "");
+            await LoadSelvesAsync(http, db);
         }
+    }
+
+    private async Task LoadSelvesAsync(HttpContext http, WideKeelDb db)
+    {
+        var since = http.RequestServices.GetRequiredService<IClock>().GetCurrentInstant() - Duration.FromDays(30);
+        var (me, pairs) = (
+            PersonId,
+            await db
+                .Users.AsNoTracking()
+                .Where(p => p.PasswordSetAt > since && (p.Id == PersonId || p.PasswordSetById == PersonId))
+                .Select(p => new { p.Id, p.PasswordSetById })
+                .ToListAsync()
+        );
+        Selves = [.. pairs.Select(p => p.Id).Concat(pairs.Select(p => p.PasswordSetById!.Value)).Append(me).Distinct()];
     }
 
     /// <summary>Fills the caller with one person.</summary>
@@ -95,6 +121,7 @@ public sealed class Caller
         Root = units.Values.OrderBy(u => u.Value.Length).FirstOrDefault(new UnitPath("/"));
         Remits = [.. person.Remits.Select(r => new Remit(r.Role, new UnitPath(r.Unit!.Path)))];
         (PersonId, Name, Mail) = (person.Id, person.DisplayName, person.Email ?? "");
+        (Selves, PasswordIsTemporary) = ([person.Id], person.PasswordIsTemporary);
         await RenewMattersAsync(db);
     }
 
@@ -103,6 +130,9 @@ public sealed class Caller
         Matters = InScope(Right.OpenMatters)
             ? await MembershipOf.MattersAsync(db, PersonId, Mail)
             : new Dictionary<long, MemberPart>();
+
+    /// <summary>Whether somebody counts as the caller where two persons are needed.</summary>
+    public bool IsSelf(long? person) => person is { } id && Selves.Contains(id);
 
     /// <summary>May the caller use the right at all?</summary>
     public bool May(Right right) => InScope(right) && RightsPolicy.Allows(Remits, right, Root);
@@ -155,7 +185,7 @@ public sealed class Caller
     }
 
     /// <summary>The caller as one who would sign.</summary>
-    public Core.Disposition.Signer Signer => new(PersonId, Mail, [.. Remits]);
+    public Core.Disposition.Signer Signer => new(PersonId, Mail, [.. Remits]) { Selves = Selves };
 
     /// <summary>
     /// Null when the right covers the unit; otherwise the refusal, the same as for something that does not exist.

@@ -10,7 +10,8 @@ namespace WideKeel.Server.Kernel;
 /// <param name="Right">Null: no right is needed.</param>
 /// <param name="Anonymous">True: not even a sign-in.</param>
 /// <param name="NoKeys">True: a key is not enough; its person signs in.</param>
-public sealed record Requirement(Right? Right, bool Anonymous, bool NoKeys = false);
+/// <param name="ForNewPassword">True: open to those whose password somebody else set, who choose another here.</param>
+public sealed record Requirement(Right? Right, bool Anonymous, bool NoKeys = false, bool ForNewPassword = false);
 
 public static class Requirements
 {
@@ -27,6 +28,11 @@ public static class Requirements
         where TBuilder : IEndpointConventionBuilder =>
         endpoint.WithMetadata(new Requirement(null, false, NoKeys: true));
 
+    /// <summary>For choosing a new password, which comes before everything else where somebody else set it.</summary>
+    public static TBuilder RequiresSessionForNewPassword<TBuilder>(this TBuilder endpoint)
+        where TBuilder : IEndpointConventionBuilder =>
+        endpoint.WithMetadata(new Requirement(null, false, NoKeys: true, ForNewPassword: true));
+
     public static TBuilder OpenToAll<TBuilder>(this TBuilder endpoint)
         where TBuilder : IEndpointConventionBuilder => endpoint.WithMetadata(new Requirement(null, true));
 
@@ -41,6 +47,11 @@ public static class Requirements
                 "key-by-key",
                 null,
                 "A key is not enough for this; its person signs in."
+            ),
+            { ForNewPassword: false } when caller.PasswordIsTemporary => Refusal.Forbidden(
+                "password-to-choose",
+                null,
+                "Somebody else set your password. Choose another one first."
             ),
             { Right: { } right } when !caller.May(right) => Refusal.Forbidden(
                 "not-allowed",

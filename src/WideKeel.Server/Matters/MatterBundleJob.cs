@@ -309,24 +309,7 @@ public sealed class MatterBundleJob(
         payload.Add(
             (LoadFile, await bag.PutAsync(LoadFile, Utf8(await LoadAsync(db, bundle, rows, all, cancel)), cancel))
         );
-        payload.Add(
-            (
-                "duplicates.csv",
-                await bag.PutAsync(
-                    "duplicates.csv",
-                    Utf8(
-                        Table(
-                            ["id", "duplicate_of", "sha256", "message_id", "left_out"],
-                            all.Where(d => d.DuplicateOf is not null)
-                                .Select(d =>
-                                    (string?[])[d.Id, d.DuplicateOf, d.Hash, d.MessageId, d.File is null ? "yes" : "no"]
-                                )
-                        )
-                    ),
-                    cancel
-                )
-            )
-        );
+        payload.Add(("duplicates.csv", await bag.PutAsync("duplicates.csv", Utf8(Duplicates(all)), cancel)));
         var left = rows.Where(r => r.Left is not null).ToList();
         payload.Add(
             (
@@ -413,8 +396,19 @@ public sealed class MatterBundleJob(
         );
     }
 
+    private static string Duplicates(List<BundleDocument> documents) =>
+        Table(
+            ["id", "duplicate_of", "sha256", "message_id", "left_out", "differs_from"],
+            documents
+                .Where(d => d.DuplicateOf is not null || d.DiffersFrom is not null)
+                .Select(d =>
+                    (string?[])[d.Id, d.DuplicateOf, d.Hash, d.MessageId, d.File is null ? "yes" : "no", d.DiffersFrom]
+                )
+        );
+
     /// <summary>
-    /// The first document with a content, or with a message id, is the one; what comes after is a duplicate of it.
+    /// The first document with a content is the one; what has the same content after it is a duplicate. Another content
+    /// under the same message id is no duplicate: it differs, and is told of.
     /// </summary>
     private static List<BundleDocument> MarkDuplicates(List<BundleDocument> documents)
     {
@@ -424,10 +418,8 @@ public sealed class MatterBundleJob(
         [
             .. documents.Select(d =>
             {
-                var same =
-                    d.MessageId is { } id && byMessage.TryGetValue(id, out var message)
-                        ? message
-                        : byHash.GetValueOrDefault(d.Hash);
+                var same = byHash.GetValueOrDefault(d.Hash);
+                var alike = d.MessageId is { } id ? byMessage.GetValueOrDefault(id) : null;
                 byHash.TryAdd(d.Hash, d.Id);
                 if (d.MessageId is not null)
                 {
@@ -437,6 +429,7 @@ public sealed class MatterBundleJob(
                 return d with
                 {
                     DuplicateOf = same,
+                    DiffersFrom = same is null ? alike : null,
                 };
             }),
         ];

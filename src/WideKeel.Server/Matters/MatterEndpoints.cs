@@ -389,7 +389,7 @@ public static class MatterEndpoints
                 ? new(
                     asker,
                     matter.DeletionWhy ?? "",
-                    part == MemberPart.Lead && matter.DeletionAskedById != caller.PersonId
+                    part == MemberPart.Lead && !caller.IsSelf(matter.DeletionAskedById)
                 )
                 : null,
             held.Items,
@@ -865,7 +865,7 @@ public static class MatterEndpoints
                     );
                 }
 
-                if (matter.DeletionAskedById == context.Caller.PersonId)
+                if (context.Caller.IsSelf(matter.DeletionAskedById))
                 {
                     return Refusal.Forbidden(
                         "second-person-needed",

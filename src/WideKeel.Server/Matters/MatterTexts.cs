@@ -32,6 +32,15 @@ internal static class MatterTexts
             "you are their manager"
         );
 
+    public static MessageText Entrance(string matter, string member, string what, string by) =>
+        new(
+            "matter-entrance",
+            $"{member} {what}: {matter}",
+            $"{member} {what}, by a change that {by} made to people, groups or roles. "
+                + "If that is not meant, change the members of the matter.",
+            "you lead the matter"
+        );
+
     public static MessageText CustodianLeaves(string matter, string custodian, LocalDate on) =>
         new(
             "custodian-leaves",

@@ -109,7 +109,7 @@ public static class ReleaseEndpoints
                 r.DecidedWhy,
                 r.Through,
                 r.Items,
-                r.State == ReleaseState.Waiting && part >= MemberPart.Reviewer && r.AskedById != caller.PersonId,
+                r.State == ReleaseState.Waiting && part >= MemberPart.Reviewer && !caller.IsSelf(r.AskedById),
                 r.State == ReleaseState.Agreed && r.Through >= today && part == MemberPart.Lead
             )),
         ];
@@ -562,7 +562,7 @@ public static class ReleaseEndpoints
                     return Refusal.Conflict("proposal-decided", null, "This release has been decided already.");
                 }
 
-                if (request.Agree && known.AskedById == context.Caller.PersonId)
+                if (request.Agree && context.Caller.IsSelf(known.AskedById))
                 {
                     session.RecordAttempt(
                         "refused-release",

@@ -566,6 +566,13 @@ public static class SweepEndpoints
         }
     }
 
+    /// <summary>A custodian of another matter is as unknown here as one that does not exist.</summary>
+    private static async Task<Refusal?> CheckCustodianAsync(long id, HitChoice choice, ApiContext context) =>
+        choice.Custodian is { } custodian
+        && !await context.Db.Custodians.AnyAsync(c => c.Id == custodian && c.MatterId == id, context.Cancel)
+            ? Problems.NotFound("custodian")
+            : null;
+
     private static async Task<
         Outcome<(string Where, Action<SqliteCommand> Bind, Store.Content.QuerySql? Query)>
     > ChoiceAsync(long id, long run, HitChoice choice, ApiContext context)
@@ -576,7 +583,7 @@ public static class SweepEndpoints
         }
 
         var terms = QueryTerms.Of(known.Definition.Query);
-        if (choice.Check(terms.Count) is { } wrong)
+        if ((choice.Check(terms.Count) ?? await CheckCustodianAsync(id, choice, context)) is { } wrong)
         {
             return wrong;
         }

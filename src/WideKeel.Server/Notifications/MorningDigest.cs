@@ -2,7 +2,10 @@ using Microsoft.EntityFrameworkCore;
 
 namespace WideKeel.Server.Notifications;
 
-/// <summary>Sends each person one mail for all messages that could wait until the morning.</summary>
+/// <summary>
+/// Sends each person one mail for all messages that could wait until the morning. Messages of a matter go in one of its
+/// own: who looks after the mail without being a member does not read them.
+/// </summary>
 internal sealed class MorningDigest(MailRoom room) : IDailyTask
 {
     public bool IsLast => true;
@@ -17,14 +20,15 @@ internal sealed class MorningDigest(MailRoom room) : IDailyTask
                     .Db.Messages.Where(m => m.Digest && m.SentAt == null && m.PersonId != null)
                     .OrderBy(m => m.Id)
                     .ToListAsync(cancel)
-            ).GroupBy(m => m.PersonId)
+            ).GroupBy(m => (m.PersonId, m.MatterId))
         )
         {
             var text = DigestText.Of([.. own.Select(m => (m.Subject, m.Body, address + m.Link))]);
             session.Db.Messages.Add(
                 new()
                 {
-                    PersonId = own.Key,
+                    PersonId = own.Key.PersonId,
+                    MatterId = own.Key.MatterId,
                     Kind = text.Kind,
                     Subject = text.Subject,
                     Body = text.Body,

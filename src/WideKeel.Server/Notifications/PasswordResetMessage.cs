@@ -7,7 +7,8 @@ namespace WideKeel.Server.Notifications;
 /// <summary>Tells a person by mail that somebody else set their password.</summary>
 internal sealed class PasswordResetMessage : IPasswordResetNews
 {
-    public void Tell(WriteSession session, Person person) =>
+    public Task TellAsync(WriteSession session, Person person, CancellationToken cancel)
+    {
         Outbox.Add(
             session,
             person,
@@ -21,4 +22,6 @@ internal sealed class PasswordResetMessage : IPasswordResetNews
             ),
             "/"
         );
+        return Task.CompletedTask;
+    }
 }

@@ -159,125 +159,142 @@ public static class DirectoryEndpoints
     ) =>
         await writer.RunAsync<DirectoryImported>(
             caller.Actor,
-            async session =>
-            {
-                var (added, changed) = (0, 0);
-                var known = await session.Db.DirectoryPeople.ToDictionaryAsync(p => p.Mail.ToUpperInvariant(), cancel);
-                var people = Rows(request.People, ["name", "mail"], out var lacking);
-                if (lacking is not null)
-                {
-                    return lacking;
-                }
-
-                foreach (var (line, row) in people)
-                {
-                    var (name, mail, leaves) = (row("name"), row("mail"), row("leaves"));
-                    var leavesOn =
-                        leaves.Length == 0 ? null
-                        : LocalDatePattern.Iso.Parse(leaves) is { Success: true, Value: var day } ? day
-                        : (LocalDate?)LocalDate.MaxIsoValue;
-                    if (
-                        name.Length is 0 or > 200
-                        || !Core.People.MailAddress.IsOne(mail)
-                        || leavesOn == LocalDate.MaxIsoValue
-                    )
-                    {
-                        return new Refusal(
-                            "line-malformed",
-                            "people",
-                            $"Line {line}: a person needs a name and a mail address; leaves is empty or a date "
-                                + $"such as 2026-09-30. Nothing was taken in."
-                        );
-                    }
-
-                    if (!known.TryGetValue(mail.ToUpperInvariant(), out var person))
-                    {
-                        known[mail.ToUpperInvariant()] = person = new() { Name = name, Mail = mail };
-                        session.Db.DirectoryPeople.Add(person);
-                        added++;
-                    }
-
-                    (person.Name, person.Unit, person.Title, person.Manager, person.LeavesOn) = (
-                        name,
-                        row("unit"),
-                        row("title"),
-                        row("manager"),
-                        leavesOn
-                    );
-                    changed += session.Db.Entry(person).State == EntityState.Modified ? 1 : 0;
-                }
-
-                await session.Db.SaveChangesAsync(cancel);
-                var groups = 0;
-                if (request.Groups is not null)
-                {
-                    var memberships = Rows(request.Groups, ["group", "member"], out var missing)
-                        .Select(r => (r.Line, Group: r.Row("group"), Member: r.Row("member")))
-                        .ToList();
-                    if (missing is not null)
-                    {
-                        return missing;
-                    }
-
-                    var byName = await session
-                        .Db.DirectoryGroups.Include(g => g.Members)
-                        .ToDictionaryAsync(g => g.Name, cancel);
-                    foreach (var name in memberships.Select(m => m.Group).Where(n => n.Length > 0).Distinct())
-                    {
-                        if (!byName.TryGetValue(name, out var group))
-                        {
-                            byName[name] = group = new() { Name = name };
-                            session.Db.DirectoryGroups.Add(group);
-                        }
-
-                        group.Members.Clear();
-                        groups++;
-                    }
-
-                    await session.Db.SaveChangesAsync(cancel);
-                    foreach (var (line, group, member) in memberships)
-                    {
-                        var person = known.GetValueOrDefault(member.ToUpperInvariant());
-                        var subgroup = byName.GetValueOrDefault(member);
-                        if (group.Length == 0 || (person is null && subgroup is null))
-                        {
-                            return new Refusal(
-                                "line-malformed",
-                                "groups",
-                                $"Line {line}: “{member}” is neither the mail address of a person nor a group "
-                                    + $"of this file. Nothing was taken in."
-                            );
-                        }
-
-                        if (
-                            byName[group]
-                                .Members.All(m =>
-                                    m.PersonId != person?.Id || m.SubgroupId != (person is null ? subgroup!.Id : null)
-                                )
-                        )
-                        {
-                            byName[group]
-                                .Members.Add(
-                                    new() { PersonId = person?.Id, SubgroupId = person is null ? subgroup!.Id : null }
-                                );
-                        }
-                    }
-                }
-
-                session.Record(
-                    "directory-imported",
-                    new("directory", "1"),
-                    after: new JsonObject
-                    {
-                        ["added"] = added,
-                        ["changed"] = changed,
-                        ["groups"] = groups,
-                    }
-                );
-                return new DirectoryImported(added, changed, groups);
-            },
+            session => Entrances.WatchedAsync(session, cancel, () => ImportAsync(session, request, cancel)),
             cancel
         );
+
+    private static async Task<Outcome<DirectoryImported>> ImportAsync(
+        WriteSession session,
+        DirectoryImport request,
+        CancellationToken cancel
+    )
+    {
+        var (added, changed) = (0, 0);
+        var known = await session.Db.DirectoryPeople.ToDictionaryAsync(p => p.Mail.ToUpperInvariant(), cancel);
+        var people = Rows(request.People, ["name", "mail"], out var lacking);
+        if (lacking is not null)
+        {
+            return lacking;
+        }
+
+        foreach (var (line, row) in people)
+        {
+            if (CheckPerson(line, row) is { } malformed)
+            {
+                return malformed;
+            }
+
+            var mail = row("mail");
+            if (!known.TryGetValue(mail.ToUpperInvariant(), out var person))
+            {
+                known[mail.ToUpperInvariant()] = person = new() { Name = row("name"), Mail = mail };
+                session.Db.DirectoryPeople.Add(person);
+                added++;
+            }
+
+            (person.Name, person.Unit, person.Title, person.Manager, person.LeavesOn) = (
+                row("name"),
+                row("unit"),
+                row("title"),
+                row("manager"),
+                row("leaves").Length == 0 ? null : LocalDatePattern.Iso.Parse(row("leaves")).Value
+            );
+            changed += session.Db.Entry(person).State == EntityState.Modified ? 1 : 0;
+        }
+
+        await session.Db.SaveChangesAsync(cancel);
+        Outcome<int> groups = request.Groups is null
+            ? 0
+            : await ImportGroupsAsync(session, request.Groups, known, cancel);
+        if (groups.Refused)
+        {
+            return groups.Refusal!;
+        }
+
+        session.Record(
+            "directory-imported",
+            new("directory", "1"),
+            after: new JsonObject
+            {
+                ["added"] = added,
+                ["changed"] = changed,
+                ["groups"] = groups.Value,
+            }
+        );
+        return new DirectoryImported(added, changed, groups.Value);
+    }
+
+    private static Refusal? CheckPerson(int line, Func<string, string> row) =>
+        row("name").Length is 0 or > 200
+        || !Core.People.MailAddress.IsOne(row("mail"))
+        || (row("leaves").Length > 0 && !LocalDatePattern.Iso.Parse(row("leaves")).Success)
+            ? new Refusal(
+                "line-malformed",
+                "people",
+                $"Line {line}: a person needs a name and a mail address; leaves is empty or a date "
+                    + $"such as 2026-09-30. Nothing was taken in."
+            )
+            : null;
+
+    /// <summary>Groups take the members of the file in place of those that they had. Returns how many groups.</summary>
+    private static async Task<Outcome<int>> ImportGroupsAsync(
+        WriteSession session,
+        string text,
+        Dictionary<string, DirectoryPerson> known,
+        CancellationToken cancel
+    )
+    {
+        var groups = 0;
+        var memberships = Rows(text, ["group", "member"], out var missing)
+            .Select(r => (r.Line, Group: r.Row("group"), Member: r.Row("member")))
+            .ToList();
+        if (missing is not null)
+        {
+            return missing;
+        }
+
+        var byName = await session.Db.DirectoryGroups.Include(g => g.Members).ToDictionaryAsync(g => g.Name, cancel);
+        foreach (var name in memberships.Select(m => m.Group).Where(n => n.Length > 0).Distinct())
+        {
+            if (!byName.TryGetValue(name, out var group))
+            {
+                byName[name] = group = new() { Name = name };
+                session.Db.DirectoryGroups.Add(group);
+            }
+
+            group.Members.Clear();
+            groups++;
+        }
+
+        await session.Db.SaveChangesAsync(cancel);
+        foreach (var (line, group, member) in memberships)
+        {
+            var person = known.GetValueOrDefault(member.ToUpperInvariant());
+            var subgroup = byName.GetValueOrDefault(member);
+            if (group.Length == 0 || (person is null && subgroup is null))
+            {
+                return new Refusal(
+                    "line-malformed",
+                    "groups",
+                    $"Line {line}: “{member}” is neither the mail address of a person nor a group "
+                        + $"of this file. Nothing was taken in."
+                );
+            }
+
+            if (
+                byName[group]
+                    .Members.All(m =>
+                        m.PersonId != person?.Id || m.SubgroupId != (person is null ? subgroup!.Id : null)
+                    )
+            )
+            {
+                byName[group]
+                    .Members.Add(new() { PersonId = person?.Id, SubgroupId = person is null ? subgroup!.Id : null });
+            }
+        }
+
+        return groups;
+    }
 
     /// <summary>
     /// Lines with their number and a way to read a cell by its column; a column that is missing reads as empty.

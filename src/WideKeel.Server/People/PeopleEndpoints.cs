@@ -51,7 +51,7 @@ public sealed record IssuedApiKey(string Key, ApiKeyView View);
 /// <summary>Told when somebody else set a person's password, within the change.</summary>
 public interface IPasswordResetNews : IContribution
 {
-    void Tell(WriteSession session, Person person);
+    Task TellAsync(WriteSession session, Person person, CancellationToken cancel);
 }
 
 public static class PeopleEndpoints
@@ -147,17 +147,22 @@ public static class PeopleEndpoints
     ) =>
         await writer.RunAsync<PersonView>(
             caller.Actor,
-            async session =>
-            {
-                var remits = await RemitsAsync(session, request.Remits, cancel);
-                if (remits.Refused)
-                {
-                    return remits.Refusal!;
-                }
+            session =>
+                Entrances.WatchedAsync<PersonView>(
+                    session,
+                    cancel,
+                    async () =>
+                    {
+                        var remits = await RemitsAsync(session, request.Remits, cancel);
+                        if (remits.Refused)
+                        {
+                            return remits.Refusal!;
+                        }
 
-                var added = await AddAsync(session, request.Name, request.Mail, request.Password, remits.Value);
-                return added.Refused ? added.Refusal! : View(added.Value, clock);
-            },
+                        var added = await AddAsync(session, request.Name, request.Mail, request.Password, remits.Value);
+                        return added.Refused ? added.Refusal! : View(added.Value, clock);
+                    }
+                ),
             cancel
         );
 
@@ -223,82 +228,107 @@ public static class PeopleEndpoints
     ) =>
         await context.Writer.RunAsync<PersonView>(
             context.Caller.Actor,
-            async session =>
-            {
-                var person = await session
-                    .Db.Users.Include(p => p.Remits)
-                        .ThenInclude(r => r.Unit)
-                    .SingleOrDefaultAsync(p => p.Id == id, context.Cancel);
-                if (person is null)
-                {
-                    return Problems.NotFound("person");
-                }
-
-                if (Problems.CheckMatch(context.Http, person.Version) is { } stale)
-                {
-                    return stale;
-                }
-
-                var remits = await RemitsAsync(session, request.Remits, context.Cancel);
-                if (remits.Refused)
-                {
-                    return remits.Refusal!;
-                }
-
-                if (
-                    id == context.Caller.PersonId
-                    && (
-                        !request.Active
-                        || !remits.Value.Any(r => r.Role == Role.Administrator && r.Unit.ParentId is null)
-                    )
-                )
-                {
-                    return new Refusal(
-                        "locks-oneself-out",
-                        "active",
-                        "You cannot take away your own administration; another administrator can."
-                    );
-                }
-
-                if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200)
-                {
-                    return new Refusal("name-missing", "name", "A person needs a name of at most 200 characters.");
-                }
-
-                var before = Describe(person);
-                (person.DisplayName, person.Active) = (request.Name.Trim(), request.Active);
-                session.Db.Remits.RemoveRange(person.Remits);
-                await session.Db.SaveChangesAsync(context.Cancel);
-                person.Remits.Clear();
-                person.Remits.AddRange(
-                    remits.Value.Select(r => new PersonRemit
-                    {
-                        PersonId = id,
-                        Role = r.Role,
-                        UnitId = r.Unit.Id,
-                        Unit = r.Unit,
-                    })
-                );
-                person.Version++;
-                var people = session.Services.GetRequiredService<UserManager<Person>>();
-                if (
-                    !string.IsNullOrEmpty(request.NewPassword)
-                    && await ResetAsync(session, people, person, request.NewPassword, context.Cancel) is { } weak
-                )
-                {
-                    return weak;
-                }
-
-                if (!request.Active)
-                {
-                    await people.UpdateSecurityStampAsync(person);
-                }
-
-                session.Record("person-changed", new("person", Text(id)), before, Describe(person));
-                return View(person, clock);
-            },
+            session =>
+                Entrances.WatchedAsync<PersonView>(
+                    session,
+                    context.Cancel,
+                    () => ChangeAsync(session, id, request, clock, context)
+                ),
             context.Cancel
         );
+
+    private static Refusal? CheckChange(
+        long id,
+        PersonChange request,
+        IReadOnlyList<(Role Role, Unit Unit)> remits,
+        Caller caller
+    ) =>
+        id == caller.PersonId
+        && (!request.Active || !remits.Any(r => r.Role == Role.Administrator && r.Unit.ParentId is null))
+            ? new Refusal(
+                "locks-oneself-out",
+                "active",
+                "You cannot take away your own administration; another administrator can."
+            )
+        : string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200
+            ? new Refusal("name-missing", "name", "A person needs a name of at most 200 characters.")
+        : null;
+
+    private static async Task GiveRemitsAsync(
+        WriteSession session,
+        Person person,
+        IReadOnlyList<(Role Role, Unit Unit)> remits,
+        CancellationToken cancel
+    )
+    {
+        session.Db.Remits.RemoveRange(person.Remits);
+        await session.Db.SaveChangesAsync(cancel);
+        person.Remits.Clear();
+        person.Remits.AddRange(
+            remits.Select(r => new PersonRemit
+            {
+                PersonId = person.Id,
+                Role = r.Role,
+                UnitId = r.Unit.Id,
+                Unit = r.Unit,
+            })
+        );
+    }
+
+    private static async Task<Outcome<PersonView>> ChangeAsync(
+        WriteSession session,
+        long id,
+        PersonChange request,
+        IClock clock,
+        ApiContext context
+    )
+    {
+        var person = await session
+            .Db.Users.Include(p => p.Remits)
+                .ThenInclude(r => r.Unit)
+            .SingleOrDefaultAsync(p => p.Id == id, context.Cancel);
+        if (person is null)
+        {
+            return Problems.NotFound("person");
+        }
+
+        if (Problems.CheckMatch(context.Http, person.Version) is { } stale)
+        {
+            return stale;
+        }
+
+        var remits = await RemitsAsync(session, request.Remits, context.Cancel);
+        if (remits.Refused)
+        {
+            return remits.Refusal!;
+        }
+
+        if (CheckChange(id, request, remits.Value, context.Caller) is { } wrong)
+        {
+            return wrong;
+        }
+
+        var before = Describe(person);
+        (person.DisplayName, person.Active) = (request.Name.Trim(), request.Active);
+        await GiveRemitsAsync(session, person, remits.Value, context.Cancel);
+        person.Version++;
+        var people = session.Services.GetRequiredService<UserManager<Person>>();
+        if (
+            !string.IsNullOrEmpty(request.NewPassword)
+            && await ResetAsync(session, people, person, request.NewPassword, context) is { } weak
+        )
+        {
+            return weak;
+        }
+
+        if (!request.Active)
+        {
+            await people.UpdateSecurityStampAsync(person);
+        }
+
+        session.Record("person-changed", new("person", Text(id)), before, Describe(person));
+        return View(person, clock);
+    }
 
     /// <summary>
     /// A password that somebody else set ends what was begun with the former one: sessions, keys and the calendar's
@@ -309,9 +339,10 @@ public static class PeopleEndpoints
         UserManager<Person> people,
         Person person,
         string password,
-        CancellationToken cancel
+        ApiContext context
     )
     {
+        var cancel = context.Cancel;
         var reset = await people.ResetPasswordAsync(
             person,
             await people.GeneratePasswordResetTokenAsync(person),
@@ -329,6 +360,11 @@ public static class PeopleEndpoints
             .Db.ApiKeys.Where(k => k.PersonId == person.Id && k.RevokedAt == null)
             .ExecuteUpdateAsync(set => set.SetProperty(k => k.RevokedAt, session.Now), cancel);
         person.CalendarKey = null;
+        (person.PasswordSetById, person.PasswordSetAt, person.PasswordIsTemporary) = (
+            context.Caller.PersonId,
+            session.Now,
+            person.Id != context.Caller.PersonId
+        );
         session.Record(
             "password-reset",
             new("person", Text(person.Id)),
@@ -336,7 +372,7 @@ public static class PeopleEndpoints
         );
         foreach (var news in session.Services.GetServices<IPasswordResetNews>())
         {
-            news.Tell(session, person);
+            await news.TellAsync(session, person, cancel);
         }
 
         return null;

@@ -33,12 +33,15 @@ public sealed record SessionPerson(
     string Name,
     string Mail,
     IReadOnlyList<RemitView> Remits,
-    IReadOnlyList<Right> Rights
+    IReadOnlyList<Right> Rights,
+    bool PasswordIsTemporary
 );
 
 public sealed record RemitView(Role Role, long UnitId, string Unit);
 
 public sealed record SignInRequest(string Mail, string Password);
+
+public sealed record NewPassword(string Current, string Password);
 
 /// <summary>The first start without the demo: what the organisation is and who begins.</summary>
 /// <param name="Zone">IANA time zone.</param>
@@ -67,6 +70,7 @@ public static class SessionEndpoints
         api.MapGet("/session", Show).OpenToAll();
         api.MapPost("/session", SignIn).OpenToAll().RequireRateLimiting("sign-in");
         api.MapDelete("/session", SignOut).OpenToAll();
+        api.MapPost("/session/password", ChoosePassword).RequiresSessionForNewPassword().RequireRateLimiting("sign-in");
         api.MapGet("/sessions", Sessions).RequiresSignIn();
         api.MapDelete("/sessions", EndOthers).RequiresSession();
         api.MapDelete("/sessions/{id:long}", End).RequiresSession();
@@ -206,6 +210,70 @@ public static class SessionEndpoints
                     s.Id == context.Caller.SessionId
                 ))
                 .ToListAsync(context.Cancel);
+    }
+
+    /// <summary>
+    /// Another password of one's own. It ends the other sessions, and this one goes on with a cookie of its own.
+    /// </summary>
+    private static async Task<Reply<SessionView>> ChoosePassword(
+        NewPassword request,
+        IAntiforgery antiforgery,
+        WideKeelOptions options,
+        [AsParameters] ApiContext context
+    )
+    {
+        var word = context.Http.User.FindFirstValue("session") ?? "";
+        var chosen = await context.Writer.RunAsync<Person>(
+            context.Caller.Actor,
+            async session =>
+            {
+                var people = session.Services.GetRequiredService<UserManager<Person>>();
+                var person = await session.Db.Users.SingleAsync(p => p.Id == context.Caller.PersonId, context.Cancel);
+                if (!await people.CheckPasswordAsync(person, request.Current ?? ""))
+                {
+                    session.RecordAttempt("password-refused", Subject(person.Id), "the current password was wrong");
+                    return new Refusal("password-wrong", "current", "This is not your current password.");
+                }
+
+                if (request.Current == request.Password)
+                {
+                    return new Refusal("password-same", "password", "Choose a password that is not the current one.");
+                }
+
+                var changed = await people.ChangePasswordAsync(person, request.Current!, request.Password ?? "");
+                if (!changed.Succeeded)
+                {
+                    return new Refusal(
+                        "password-weak",
+                        "password",
+                        string.Join(" ", changed.Errors.Select(e => e.Description))
+                    );
+                }
+
+                person.PasswordIsTemporary = false;
+                var ended = await EndAsync(
+                    session,
+                    s => s.PersonId == person.Id && s.Id != context.Caller.SessionId,
+                    context.Cancel
+                );
+                session.Record(
+                    "password-chosen",
+                    Subject(person.Id),
+                    after: new JsonObject { ["sessionsEnded"] = ended }
+                );
+                return person;
+            },
+            context.Cancel
+        );
+        if (chosen.Refused)
+        {
+            return chosen.Refusal!;
+        }
+
+        context.Http.User = CookieOf(chosen.Value, word);
+        await context.Http.SignInAsync(IdentityConstants.ApplicationScheme, context.Http.User);
+        await context.Caller.LoadAsync(context.Http, context.Db);
+        return await ViewAsync(context.Http, context.Caller, context.Db, context.Calendar, antiforgery, options);
     }
 
     private static string Begin(string text, int most) => text[..Math.Min(text.Length, most)];
@@ -368,7 +436,8 @@ public static class SessionEndpoints
                 person.DisplayName,
                 person.Email!,
                 [.. person.Remits.Select(r => new RemitView(r.Role, r.UnitId, r.Unit!.Name))],
-                [.. Enum.GetValues<Right>().Where(r => caller.May(r))]
+                [.. Enum.GetValues<Right>().Where(r => caller.May(r))],
+                person.PasswordIsTemporary
             );
         }
 

@@ -374,7 +374,7 @@ public static class ControlEndpoints
                     );
                 }
 
-                if (row.AskedById == context.Caller.PersonId)
+                if (context.Caller.IsSelf(row.AskedById))
                 {
                     return Task.FromResult<Refusal?>(
                         Refusal.Conflict("second-person", null, "You asked for it; another person must approve.")

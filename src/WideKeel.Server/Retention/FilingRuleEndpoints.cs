@@ -501,7 +501,8 @@ public static class FilingRuleEndpoints
         var found = new List<(FilingRule Rule, HashSet<long> Items)>();
         foreach (var rule in rules)
         {
-            var matching = await FilingRuleSql.OfAsync(db, rule, calendar, caller);
+            // Of two active rules the winner has filed what the other finds too.
+            var matching = await FilingRuleSql.OfAsync(db, rule, calendar, caller, whoeverFiled: true);
             found.Add((rule, matching.Refused ? [] : [.. matching.Value.Ids(db)]));
         }
 
@@ -676,12 +677,31 @@ public static class FilingRuleEndpoints
 /// <param name="Query">For the words that are marked; null where it asks for kinds only.</param>
 internal sealed record FilingRuleSql(QuerySql? Query, string Where, Action<SqliteCommand> Bind)
 {
+    /// <summary>
+    /// Filing by hand and by a place's default stands; of two rules the higher priority files, of equals the older.
+    /// </summary>
+    private static string Free(bool whoeverFiled)
+    {
+        var others = whoeverFiled
+            ? ""
+            : """
+                AND i.FilingRuleId IN (SELECT r.Id FROM filing_rule r
+                    WHERE r.Priority < $priority OR (r.Priority = $priority AND r.Id > $rule))
+                """;
+        return $"""
+            i.DestroyedAt IS NULL AND i.BatchId IS NULL AND (i.SeriesId IS NULL OR i.FilingRuleId = $rule
+                OR (i.FiledHow = 'Rule' {others}))
+            """;
+    }
+
     /// <param name="caller">Only what this person may see; null for all that there is.</param>
+    /// <param name="whoeverFiled">What it speaks of, also where another rule has filed it already.</param>
     public static async Task<Outcome<FilingRuleSql>> OfAsync(
         WideKeelDb db,
         FilingRule rule,
         OrganisationCalendar calendar,
-        Caller? caller = null
+        Caller? caller = null,
+        bool whoeverFiled = false
     )
     {
         var compiled = rule.Definition.Check(calendar.Today);
@@ -720,16 +740,10 @@ internal sealed record FilingRuleSql(QuerySql? Query, string Where, Action<Sqlit
                         + $"AND {FindsOf(kind.Least)} >= $count{n})"
                 )
         );
-        // Filing by hand and by a place's default stands; of two rules the higher priority files, of equals the older.
-        const string free = """
-            i.DestroyedAt IS NULL AND i.BatchId IS NULL AND (i.SeriesId IS NULL OR i.FilingRuleId = $rule
-                OR (i.FiledHow = 'Rule' AND i.FilingRuleId IN (SELECT r.Id FROM filing_rule r
-                    WHERE r.Priority < $priority OR (r.Priority = $priority AND r.Id > $rule))))
-            """;
         var today = Core.Time.DayNumber.ToDayNumber(calendar.Today);
         return new FilingRuleSql(
             query,
-            string.Join(" AND ", kinds.Prepend($"({free})").Prepend(filter.Where())),
+            string.Join(" AND ", kinds.Prepend($"({Free(whoeverFiled)})").Prepend(filter.Where())),
             command =>
             {
                 filter.Bind(command, today);

@@ -170,7 +170,7 @@ public static class HealthEndpoints
                 null
             )
         );
-        lines.AddRange(await OfItemsAsync(caller, db, calendar));
+        lines.AddRange([.. await ToMendAsync(caller, db, calendar), .. await OfItemsAsync(caller, db, calendar)]);
         foreach (var other in others)
         {
             lines.AddRange(await other.OfAsync(new(caller, db, calendar, cancel)));
@@ -178,6 +178,26 @@ public static class HealthEndpoints
 
         return (Outcome<IReadOnlyList<HealthLine>>)lines;
     }
+
+    private static async Task<IEnumerable<HealthLine>> ToMendAsync(
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    ) =>
+        from found in await ToMendEndpoints.CountAsync(caller, db, calendar)
+        let words = ToMendEndpoints.WordsOf(found.Key)
+        let word = found.Key.ToString().ToLowerInvariant()
+        let link = $"/schedule/to-mend?kind={word}"
+        select new HealthLine(
+            $"to-mend-{word}",
+            words.Title,
+            found.Value,
+            Items(found.Value),
+            words.Meaning,
+            words.Fix,
+            [],
+            link
+        );
 
     private static async Task<List<HealthLine>> OfItemsAsync(
         Caller caller,

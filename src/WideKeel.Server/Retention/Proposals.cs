@@ -308,6 +308,8 @@ internal static class Proposals
     private static string? MayNotDecide(Caller caller, Proposal proposal) =>
         proposal.State != ProposalState.Waiting ? "It is decided."
         : proposal.AskedById == caller.PersonId ? "You asked for this; another person must agree."
+        : caller.IsSelf(proposal.AskedById)
+            ? "One of you set the other's password within 30 days; somebody else must agree."
         : Covers(caller, proposal) ? null
         : "Your role does not include this.";
 

@@ -13,6 +13,7 @@ public sealed class RetentionPart : IPart
         api.MapSeries();
         api.MapSchedule();
         api.MapHealth();
+        api.MapToMend();
         api.MapAuthorities();
         api.MapBlankets();
         api.MapTriggerEvents();

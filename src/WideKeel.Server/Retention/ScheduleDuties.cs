@@ -10,7 +10,31 @@ namespace WideKeel.Server.Retention;
 internal sealed class ScheduleDuties : IDutySource
 {
     public async Task<IReadOnlyList<Duty>> OfAsync(DutyQuestion asked) =>
-        [.. await DraftsAsync(asked), .. await UnfiledAsync(asked)];
+        [.. await ToMendAsync(asked), .. await DraftsAsync(asked), .. await UnfiledAsync(asked)];
+
+    private static async Task<IEnumerable<Duty>> ToMendAsync(DutyQuestion asked)
+    {
+        if (!asked.Caller.May(Right.WriteSchedule) || !asked.Caller.May(Right.ReadContent))
+        {
+            return [];
+        }
+
+        return from found in await ToMendEndpoints.CountAsync(asked.Caller, asked.Db, asked.Calendar)
+            where found.Value > 0
+            let words = ToMendEndpoints.WordsOf(found.Key)
+            let word = found.Key.ToString().ToLowerInvariant()
+            select new Duty(
+                "to-mend",
+                $"to-mend-{word}",
+                $"{words.Title}: {Wording.Plural(found.Value, "item")}",
+                words.Meaning,
+                null,
+                "no date",
+                found.Key == ToMend.Field ? "Mend the dates" : "Settle them",
+                $"/schedule/to-mend?kind={word}",
+                found.Key == ToMend.Altered
+            );
+    }
 
     private static async Task<IEnumerable<Duty>> DraftsAsync(DutyQuestion asked)
     {

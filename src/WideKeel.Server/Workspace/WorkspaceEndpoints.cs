@@ -470,73 +470,59 @@ public static class WorkspaceEndpoints
             cancel
         );
 
-    private static async Task<Reply<WorkspaceFileView>> Add(
-        long id,
-        NewFile request,
-        [AsParameters] ApiContext context
-    ) =>
-        await MadeAsync(
+    private static async Task<Reply<WorkspaceFileView>> Add(long id, NewFile request, [AsParameters] ApiContext context)
+    {
+        if (request.Text is null == request.Content is null)
+        {
+            return new Refusal("content-missing", "text", "A file has a text, or a content in base64; one of the two.");
+        }
+
+        byte[] bytes;
+        try
+        {
+            bytes = request.Text is { } text
+                ? Encoding.UTF8.GetBytes(text)
+                : Convert.FromBase64String(request.Content!);
+        }
+        catch (FormatException)
+        {
+            return new Refusal("content-malformed", "content", "The content is not base64.");
+        }
+
+        var content = await NewContent.OfAsync(bytes, request.Name, context.Cancel);
+        return await MadeAsync(
             await context.Writer.RunAsync<long>(
                 context.Caller.Actor,
-                async session =>
-                {
-                    if (request.Text is null == request.Content is null)
-                    {
-                        return new Refusal(
-                            "content-missing",
-                            "text",
-                            "A file has a text, or a content in base64; one of the two."
-                        );
-                    }
-
-                    byte[] bytes;
-                    try
-                    {
-                        bytes = request.Text is { } text
-                            ? Encoding.UTF8.GetBytes(text)
-                            : Convert.FromBase64String(request.Content!);
-                    }
-                    catch (FormatException)
-                    {
-                        return new Refusal("content-malformed", "content", "The content is not base64.");
-                    }
-
-                    return await AddAsync(
-                        session,
-                        id,
-                        request.Folder,
-                        request.Name,
-                        bytes,
-                        null,
-                        context.Caller,
-                        context.Calendar,
-                        context.Cancel
-                    );
-                },
+                session => AddAsync(session, id, request.Folder, request.Name, content, null, context),
                 context.Cancel
             ),
-            context.Caller,
-            context.Db,
-            context.Calendar,
-            context.Cancel
+            context
         );
+    }
 
     private static async Task<Reply<WorkspaceFileView>> Post(
         long id,
         NewPost request,
         IClock clock,
         [AsParameters] ApiContext context
-    ) =>
-        await MadeAsync(
+    )
+    {
+        if (string.IsNullOrWhiteSpace(request.Text) || request.Text.Length > 20_000)
+        {
+            return new Refusal("text-missing", "text", "A post has 1 to 20,000 characters.");
+        }
+
+        var content = await NewContent.OfAsync(
+            Encoding.UTF8.GetBytes($"---\nauthor: {context.Caller.Name}\n---\n{request.Text.Trim()}\n"),
+            "post.md",
+            context.Cancel
+        );
+        var moment = clock.GetCurrentInstant().ToString("uuuu-MM-dd HHmmss", CultureInfo.InvariantCulture);
+        return await MadeAsync(
             await context.Writer.RunAsync<long>(
                 context.Caller.Actor,
                 async session =>
                 {
-                    if (string.IsNullOrWhiteSpace(request.Text) || request.Text.Length > 20_000)
-                    {
-                        return new Refusal("text-missing", "text", "A post has 1 to 20,000 characters.");
-                    }
-
                     if (
                         await LibraryAsync(id, context.Caller, session.Db, context.Cancel) is not { } library
                         || !IsChannel(library.Container.Name)
@@ -545,42 +531,34 @@ public static class WorkspaceEndpoints
                         return Problems.NotFound("channel");
                     }
 
-                    var name =
-                        $"{clock.GetCurrentInstant().ToString("uuuu-MM-dd HHmmss", CultureInfo.InvariantCulture)} {context.Caller.Name}.md";
+                    var name = $"{moment} {context.Caller.Name}.md";
                     for (var i = 2; library.Workspace.Has(PathOf(library.Container.Name, "", name)); i++)
                     {
-                        name =
-                            $"{clock.GetCurrentInstant().ToString("uuuu-MM-dd HHmmss", CultureInfo.InvariantCulture)} "
-                            + $"{context.Caller.Name} {i}.md";
+                        name = $"{moment} {context.Caller.Name} {i.ToString(CultureInfo.InvariantCulture)}.md";
                     }
 
-                    return await AddAsync(
-                        session,
-                        id,
-                        "",
-                        name,
-                        Encoding.UTF8.GetBytes($"---\nauthor: {context.Caller.Name}\n---\n{request.Text.Trim()}\n"),
-                        null,
-                        context.Caller,
-                        context.Calendar,
-                        context.Cancel
-                    );
+                    return await AddAsync(session, id, "", name, content, null, context);
                 },
                 context.Cancel
             ),
-            context.Caller,
-            context.Db,
-            context.Calendar,
-            context.Cancel
+            context
         );
+    }
 
     /// <summary>A new version of a file whose own content may not change: a file beside it, linked to it.</summary>
     private static async Task<Reply<WorkspaceFileView>> Succeed(
         long id,
         FileText request,
         [AsParameters] ApiContext context
-    ) =>
-        await MadeAsync(
+    )
+    {
+        if (await FindAsync(id, context.Caller, context.Db, Right.WorkContent, context.Cancel) is not { } seen)
+        {
+            return Problems.NotFound("file");
+        }
+
+        var content = await NewContent.OfAsync(Encoding.UTF8.GetBytes(request.Text), seen.Item.Path, context.Cancel);
+        return await MadeAsync(
             await context.Writer.RunAsync<long>(
                 context.Caller.Actor,
                 async session =>
@@ -613,46 +591,30 @@ public static class WorkspaceEndpoints
                         .Range(2, 1_000)
                         .Select(n => string.Create(CultureInfo.InvariantCulture, $"{name} v{n}{type}"))
                         .First(n => !place.Workspace.Has(PathOf(place.Container.Name, folder, n)));
-                    return await AddAsync(
-                        session,
-                        place.Container.Id,
-                        folder,
-                        next,
-                        Encoding.UTF8.GetBytes(request.Text),
-                        id,
-                        context.Caller,
-                        context.Calendar,
-                        context.Cancel
-                    );
+                    return await AddAsync(session, place.Container.Id, folder, next, content, id, context);
                 },
                 context.Cancel
             ),
-            context.Caller,
-            context.Db,
-            context.Calendar,
-            context.Cancel
+            context
         );
+    }
 
-    private static async Task<Reply<WorkspaceFileView>> MadeAsync(
-        Outcome<long> made,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
-    ) => made.Refused ? made.Refusal! : await Show(made.Value, caller, db, calendar, cancel);
+    private static async Task<Reply<WorkspaceFileView>> MadeAsync(Outcome<long> made, ApiContext context) =>
+        made.Refused
+            ? made.Refusal!
+            : await Show(made.Value, context.Caller, context.Db, context.Calendar, context.Cancel);
 
     private static async Task<Outcome<long>> AddAsync(
         WriteSession session,
         long libraryId,
         string? folder,
         string? name,
-        byte[] content,
+        NewContent content,
         long? follows,
-        Caller caller,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        ApiContext context
     )
     {
+        var (caller, cancel) = (context.Caller, context.Cancel);
         if (await LibraryAsync(libraryId, caller, session.Db, cancel) is not { } library)
         {
             return Problems.NotFound("library");
@@ -670,7 +632,7 @@ public static class WorkspaceEndpoints
             return Refusal.Conflict("name-taken", "name", $"There is a “{name}” here already.");
         }
 
-        await library.Workspace.WriteAsync(path, new MemoryStream(content), cancel);
+        await library.Workspace.WriteAsync(path, new MemoryStream(content.Bytes), cancel);
         var item = new Item
         {
             ContainerId = library.Container.Id,
@@ -679,7 +641,7 @@ public static class WorkspaceEndpoints
             Type = "",
             Hash = "",
         };
-        await ReadAsync(session, item, library.Workspace, calendar, isNew: true, null, cancel);
+        await FillAsync(session, item, library.Workspace, content.Text, context.Calendar, null, cancel);
         session.Db.WorkspaceFiles.Add(
             new()
             {
@@ -701,7 +663,7 @@ public static class WorkspaceEndpoints
                 ["follows"] = follows,
             }
         );
-        await ItemIntake.SettleAsync(session, [item], calendar, cancel);
+        await ItemIntake.SettleAsync(session, [item], context.Calendar, cancel);
         return item.Id;
     }
 
@@ -716,19 +678,33 @@ public static class WorkspaceEndpoints
             At = at,
         };
 
-    /// <summary>Reads a file that was just written, as a scan would, and writes what it holds into the item.</summary>
-    /// <param name="fields">That the item had: they stay, but for those that the document itself speaks of.</param>
-    private static async Task ReadAsync(
+    /// <summary>
+    /// A content with what was drawn from it. It is drawn before the writer is taken: a document may need its time, and
+    /// everybody's changes would wait for it.
+    /// </summary>
+    private sealed record NewContent(byte[] Bytes, Extracted Text)
+    {
+        public static async Task<NewContent> OfAsync(byte[] bytes, string? name, CancellationToken cancel) =>
+            new(
+                bytes,
+                await TextExtraction.ExtractAsync(new MemoryStream(bytes), ItemIntake.TypeOf(name ?? ""), cancel)
+            );
+    }
+
+    /// <summary>Writes into an item what its file, just written, holds: as a scan would.</summary>
+    /// <param name="fields">That the item had: they stay, but for those that the document itself speaks of; null for a new
+    /// item.</param>
+    private static async Task FillAsync(
         WriteSession session,
         Item item,
         WorkspaceFolder workspace,
+        Extracted text,
         OrganisationCalendar calendar,
-        bool isNew,
         Dictionary<string, string>? fields,
         CancellationToken cancel
     )
     {
-        var text = await workspace.ExtractAsync(item.Path, ItemIntake.TypeOf(item.Path), cancel);
+        var isNew = fields is null;
         var (created, subject) = (item.Created, item.Subject);
         ItemIntake.Fill(
             item,
@@ -778,14 +754,21 @@ public static class WorkspaceEndpoints
     private static IEnumerable<KeyValuePair<string, string>> TextsOf(Dictionary<string, string> fields) =>
         fields.Where(f => f.Value.Length != 10 || QueryValues.Date(f.Value) is null);
 
-    private static Task<Reply<WorkspaceFileView>> Edit(
+    private static async Task<Reply<WorkspaceFileView>> Edit(
         long id,
         FileText request,
         Safekeeping safekeeping,
         SafekeepingGate gate,
         [AsParameters] ApiContext context
-    ) =>
-        ChangeAsync(
+    )
+    {
+        if (await FindAsync(id, context.Caller, context.Db, Right.WorkContent, context.Cancel) is not { } seen)
+        {
+            return Problems.NotFound("file");
+        }
+
+        var content = await NewContent.OfAsync(Encoding.UTF8.GetBytes(request.Text), seen.Item.Path, context.Cancel);
+        return await ChangeAsync(
             id,
             Operation.EditContent,
             context.Http,
@@ -806,7 +789,7 @@ public static class WorkspaceEndpoints
                 : await ReplaceAsync(
                     session,
                     place,
-                    new MemoryStream(Encoding.UTF8.GetBytes(request.Text)),
+                    content,
                     "edited",
                     context.Caller,
                     context.Calendar,
@@ -815,15 +798,33 @@ public static class WorkspaceEndpoints
                 ),
             context.Cancel
         );
+    }
 
-    private static Task<Reply<WorkspaceFileView>> Restore(
+    private static async Task<Reply<WorkspaceFileView>> Restore(
         long id,
         int number,
         Safekeeping safekeeping,
         SafekeepingGate gate,
         [AsParameters] ApiContext context
-    ) =>
-        ChangeAsync(
+    )
+    {
+        var seen = await FindAsync(id, context.Caller, context.Db, Right.WorkContent, context.Cancel);
+        var version = await context
+            .Db.WorkspaceVersions.AsNoTracking()
+            .SingleOrDefaultAsync(v => v.ItemId == id && v.Number == number, context.Cancel);
+        if (seen is null || version is null || safekeeping.Open(version.Hash) is not { } kept)
+        {
+            return Problems.NotFound("version");
+        }
+
+        using var bytes = new MemoryStream();
+        await using (kept)
+        {
+            await kept.CopyToAsync(bytes, context.Cancel);
+        }
+
+        var content = await NewContent.OfAsync(bytes.ToArray(), seen.Item.Path, context.Cancel);
+        return await ChangeAsync(
             id,
             Operation.EditContent,
             context.Http,
@@ -833,33 +834,20 @@ public static class WorkspaceEndpoints
             context.Calendar,
             safekeeping,
             gate,
-            async (session, place) =>
-            {
-                var version = await session.Db.WorkspaceVersions.SingleOrDefaultAsync(
-                    v => v.ItemId == id && v.Number == number,
+            (session, place) =>
+                ReplaceAsync(
+                    session,
+                    place,
+                    content,
+                    "version-restored",
+                    context.Caller,
+                    context.Calendar,
+                    safekeeping,
                     context.Cancel
-                );
-                if (version is null || safekeeping.Open(version.Hash) is not { } content)
-                {
-                    return Problems.NotFound("version");
-                }
-
-                await using (content)
-                {
-                    return await ReplaceAsync(
-                        session,
-                        place,
-                        content,
-                        "version-restored",
-                        context.Caller,
-                        context.Calendar,
-                        safekeeping,
-                        context.Cancel
-                    );
-                }
-            },
+                ),
             context.Cancel
         );
+    }
 
     /// <summary>
     /// Another content: the former one goes to safekeeping first, so that a stop anywhere loses neither.
@@ -867,7 +855,7 @@ public static class WorkspaceEndpoints
     private static async Task<Refusal?> ReplaceAsync(
         WriteSession session,
         Place place,
-        Stream content,
+        NewContent content,
         string verb,
         Caller caller,
         OrganisationCalendar calendar,
@@ -888,13 +876,13 @@ public static class WorkspaceEndpoints
         }
 
         var before = new JsonObject { ["hash"] = item.Hash, ["bytes"] = item.Bytes };
-        await place.Workspace.WriteAsync(item.Path, content, cancel);
-        await ReadAsync(
+        await place.Workspace.WriteAsync(item.Path, new MemoryStream(content.Bytes), cancel);
+        await FillAsync(
             session,
             item,
             place.Workspace,
+            content.Text,
             calendar,
-            isNew: false,
             await FieldsOfAsync(session.Db, item.Id, cancel),
             cancel
         );
@@ -1203,7 +1191,7 @@ public static class WorkspaceEndpoints
             );
         }
 
-        var (from, kept) = (item.Path, KeepUntil.FromCode(item.KeepUntil));
+        var from = item.Path;
         if (target.SourceId == place.Container.SourceId)
         {
             workspace.Move(from, path);
@@ -1221,13 +1209,7 @@ public static class WorkspaceEndpoints
         }
 
         var sameTitle = item.Title == Path.GetFileName(from);
-        await session
-            .Db.Items.Where(i => i.Id == item.Id)
-            .ExecuteUpdateAsync(
-                set => set.SetProperty(i => i.Path, path).SetProperty(i => i.ContainerId, target.Id),
-                cancel
-            );
-        await session.Db.Entry(item).ReloadAsync(cancel);
+        item = await ItemIntake.MoveAsync(session, item.Id, path, target.Id, calendar.Today, cancel);
         item.ModifiedTicks = workspace.Describe(path).Modified.ToUnixTimeTicks();
         item.Title = sameTitle ? Path.GetFileName(path) : item.Title;
         await session.Db.SaveChangesAsync(cancel);
@@ -1245,22 +1227,6 @@ public static class WorkspaceEndpoints
         );
         await ItemIntake.SettleAsync(session, [item], calendar, cancel);
         await session.Db.Entry(item).ReloadAsync(cancel);
-        if (KeepUntil.FromCode(item.KeepUntil) < kept && kept.Date is { } through)
-        {
-            (item.ExtendedUntil, item.ExtendedBy, item.ExtendedWhy) = (
-                through,
-                caller.Name,
-                "Its former place kept it until then; a move shortens nothing."
-            );
-            session.Record(
-                "extended",
-                Subject(item, target, caller),
-                after: new JsonObject { ["extendedUntil"] = LocalDatePattern.Iso.Format(through) },
-                reason: item.ExtendedWhy
-            );
-            await ItemIntake.SettleAsync(session, [item], calendar, cancel);
-        }
-
         return null;
     }
 

@@ -124,6 +124,30 @@ public sealed class Item
     /// <summary>Until when, as a code of <see cref="Core.Content.KeepUntil"/>.</summary>
     public int? OwnGradeUntil { get; set; }
 
+    /// <summary>
+    /// Until when a rule that only grows has kept it, or a place that it was moved from, as a code of <see
+    /// cref="Core.Content.KeepUntil"/>: nothing brings its keep-until before that.
+    /// </summary>
+    public int? Floor { get; set; }
+
+    /// <summary>Since when the floor keeps it longer than its rules would; null while they keep it as long.</summary>
+    public LocalDate? FlooredOn { get; set; }
+
+    /// <summary>When somebody settled that its rules would keep it for a shorter time; null while nobody did.</summary>
+    public LocalDate? FloorSettledOn { get; set; }
+
+    /// <summary>
+    /// When a scan saw that a declared record was changed, moved or deleted on its source; null when nobody did, or
+    /// somebody settled it.
+    /// </summary>
+    public LocalDate? AlteredOn { get; set; }
+
+    /// <summary>What was done to it then, as a sentence.</summary>
+    public string? AlteredHow { get; set; }
+
+    /// <summary>As <see cref="Core.Retention.DeclaredDates"/> writes them; null where its rule fixes no dates.</summary>
+    public string? DeclaredDates { get; set; }
+
     /// <summary>The open batch the item lies in.</summary>
     public long? BatchId { get; set; }
 

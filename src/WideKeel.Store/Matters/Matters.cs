@@ -396,7 +396,7 @@ public sealed class BundleItem
 /// <param name="Id">Its control number, or the item's id where documents are not numbered.</param>
 /// <param name="Family">That of the message it belongs to; its own where it belongs to none.</param>
 /// <param name="File">Path within the bag's data; null where the same content is there already.</param>
-/// <param name="DuplicateOf">The document with the same content, or the same message id.</param>
+/// <param name="DuplicateOf">The document with the same content.</param>
 public sealed record BundleDocument(
     string Id,
     string Family,
@@ -410,7 +410,11 @@ public sealed record BundleDocument(
     string? To,
     string? MessageId,
     string? DuplicateOf
-);
+)
+{
+    /// <summary>The document with the same message id and another content. It is never left out for that.</summary>
+    public string? DiffersFrom { get; init; }
+}
 
 internal sealed class BundleItemTable : IEntityTypeConfiguration<BundleItem>
 {

@@ -1137,6 +1137,12 @@ namespace WideKeel.Store.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("AlteredHow")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("AlteredOn")
+                        .HasColumnType("INTEGER");
+
                     b.Property<int>("AtEnd")
                         .HasColumnType("INTEGER");
 
@@ -1160,6 +1166,9 @@ namespace WideKeel.Store.Migrations
 
                     b.Property<int>("Created")
                         .HasColumnType("INTEGER");
+
+                    b.Property<string>("DeclaredDates")
+                        .HasColumnType("TEXT");
 
                     b.Property<long?>("DestroyedAt")
                         .HasColumnType("INTEGER");
@@ -1189,6 +1198,15 @@ namespace WideKeel.Store.Migrations
                         .HasColumnType("INTEGER");
 
                     b.Property<long?>("FilingRuleId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("Floor")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("FloorSettledOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("FlooredOn")
                         .HasColumnType("INTEGER");
 
                     b.Property<bool>("HandedOver")
@@ -2819,6 +2837,15 @@ namespace WideKeel.Store.Migrations
 
                     b.Property<string>("PasswordHash")
                         .HasColumnType("TEXT");
+
+                    b.Property<bool>("PasswordIsTemporary")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("PasswordSetAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("PasswordSetById")
+                        .HasColumnType("INTEGER");
 
                     b.Property<string>("PhoneNumber")
                         .HasColumnType("TEXT");

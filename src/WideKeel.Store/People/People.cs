@@ -80,6 +80,17 @@ public sealed class Person : IdentityUser<long>
     /// <summary>Key of the person's calendar feed; null until they ask for one.</summary>
     public string? CalendarKey { get; set; }
 
+    /// <summary>
+    /// The id of whoever set the password for the person; whoever did may have acted as the person since. It stays when
+    /// the person chooses another one.
+    /// </summary>
+    public long? PasswordSetById { get; set; }
+
+    public Instant? PasswordSetAt { get; set; }
+
+    /// <summary>Somebody else set it in place of a forgotten one: the person chooses another at the next sign-in.</summary>
+    public bool PasswordIsTemporary { get; set; }
+
     public long Version { get; set; } = 1;
 
     public List<PersonRemit> Remits { get; init; } = [];

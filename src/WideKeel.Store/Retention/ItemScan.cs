@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Text.Json.Nodes;
 using Microsoft.Data.Sqlite;
 using NodaTime;
 using WideKeel.Core.Content;
@@ -60,7 +61,7 @@ public static class ItemScan
 
         command.CommandText = $"""
             SELECT i.Id, i.ContainerId, i.SeriesId, i.Created, i.Modified, i.FiledOn, i.ExtendedUntil, i.Bytes,
-                {subject}{dates}
+                {subject}, i.Floor, i.DeclaredDates{dates}
             FROM item i {join}
             WHERE i.DestroyedAt IS NULL AND ({where})
             """;
@@ -73,21 +74,15 @@ public static class ItemScan
         {
             var id = reader.GetInt64(0);
             var (container, series) = (reader.GetInt64(1), reader.IsDBNull(2) ? (long?)null : reader.GetInt64(2));
-            var facts = new ItemFacts(
-                DayNumber.ToDate(reader.GetInt32(3)),
-                DayNumber.ToDate(reader.GetInt32(4)),
-                DateAt(reader, 5),
-                DateAt(reader, 6),
-                clocks
-            );
+            var facts = FactsAt(reader, clocks);
             var bytes = reader.GetInt64(7);
             clocks.Begin(reader.IsDBNull(8) ? null : reader.GetString(8));
             // An item with several of the fields is as many rows, one after the other: the join goes item by item.
             do
             {
-                if (fields.Count > 0 && !reader.IsDBNull(9))
+                if (fields.Count > 0 && !reader.IsDBNull(11))
                 {
-                    clocks.Set(reader.GetInt32(9), DayNumber.ToDate(reader.GetInt32(10)));
+                    clocks.Set(reader.GetInt32(11), DayNumber.ToDate(reader.GetInt32(12)));
                 }
 
                 more = reader.Read();
@@ -97,44 +92,96 @@ public static class ItemScan
     }
 
     /// <summary>
-    /// Evaluates the items that match and writes the standings that differ. Returns how many were written.
+    /// Evaluates the items that match and writes the standings that differ, with the floors and the declared dates that
+    /// go with them. Where a floor begins to keep an item longer than its rules would, the ledger has an entry with both
+    /// dates. Returns how many were written.
     /// </summary>
     public static int WriteStandings(WriteSession session, Ruling ruling, string where, Action<SqliteCommand>? bind)
     {
         // Read whole before writing: SQLite leaves it open what a query sees of rows that change under it.
-        List<(long Id, Standing Standing)> standings = [];
+        List<(long Id, Grown Grown)> all = [];
         foreach (var row in Facts(session.Connection, ruling.Clocks, where, bind))
         {
-            standings.Add((row.Id, ruling.Of(row)));
+            all.Add((row.Id, ruling.Grow(row)));
         }
 
         using var update = session.Command(
             """
             UPDATE item SET KeepUntil = $keep, DisposableFrom = $from, AtEnd = $end, OwnGrade = $grade,
-                OwnGradeUntil = $until
+                OwnGradeUntil = $until, Floor = $floor, DeclaredDates = $declared,
+                FlooredOn = CASE WHEN $floored THEN coalesce(FlooredOn, $today) END,
+                FloorSettledOn = CASE WHEN $floored THEN FloorSettledOn END
             WHERE Id = $id AND (KeepUntil IS NOT $keep OR DisposableFrom IS NOT $from OR AtEnd <> $end
-                OR OwnGrade <> $grade OR OwnGradeUntil IS NOT $until)
+                OR OwnGrade <> $grade OR OwnGradeUntil IS NOT $until OR Floor IS NOT $floor
+                OR DeclaredDates IS NOT $declared OR (FlooredOn IS NOT NULL) <> $floored)
             """
         );
+        update.Parameters.AddWithValue("$today", ruling.Evaluator.Today.ToDayNumber());
         var id = update.Parameters.Add("$id", SqliteType.Integer);
         var keep = update.Parameters.Add("$keep", SqliteType.Integer);
         var from = update.Parameters.Add("$from", SqliteType.Integer);
         var end = update.Parameters.Add("$end", SqliteType.Integer);
         var grade = update.Parameters.Add("$grade", SqliteType.Integer);
         var gradeUntil = update.Parameters.Add("$until", SqliteType.Integer);
+        var floor = update.Parameters.Add("$floor", SqliteType.Integer);
+        var declared = update.Parameters.Add("$declared", SqliteType.Text);
+        var floored = update.Parameters.Add("$floored", SqliteType.Integer);
+        NoteFloors(session, all);
         var written = 0;
-        foreach (var (itemId, standing) in standings)
+        foreach (var (itemId, grown) in all)
         {
+            var standing = grown.Standing;
             id.Value = itemId;
             keep.Value = (object?)standing.KeepUntil.Code ?? DBNull.Value;
             from.Value = (object?)standing.DisposableFrom?.ToDayNumber() ?? DBNull.Value;
             (end.Value, grade.Value) = ((int)standing.AtEnd, (int)standing.OwnGrade);
             gradeUntil.Value = (object?)standing.OwnGradeUntil.Code ?? DBNull.Value;
+            floor.Value = (object?)grown.Floor.Code ?? DBNull.Value;
+            declared.Value = (object?)grown.Declared?.ToString() ?? DBNull.Value;
+            floored.Value = grown.Floored ? 1 : 0;
             written += update.ExecuteNonQuery();
         }
 
         return written;
     }
+
+    /// <summary>The entries for those items whose rules would keep them for a shorter time from now on.</summary>
+    private static void NoteFloors(WriteSession session, List<(long Id, Grown Grown)> all)
+    {
+        using var before = session.Command(
+            """
+            SELECT u.Path, i.FlooredOn
+            FROM item i JOIN container k ON k.Id = i.ContainerId JOIN unit u ON u.Id = k.UnitId WHERE i.Id = $id
+            """
+        );
+        var id = before.Parameters.Add("$id", SqliteType.Integer);
+        foreach (var (itemId, grown) in all.Where(a => a.Grown.Floored))
+        {
+            id.Value = itemId;
+            using var reader = before.ExecuteReader();
+            reader.Read();
+            if (reader.IsDBNull(1))
+            {
+                session.Record(
+                    "kept-by-its-floor",
+                    new("item", itemId.ToString(CultureInfo.InvariantCulture), reader.GetString(0)),
+                    new JsonObject { ["rulesSay"] = grown.RulesSay.Text },
+                    new JsonObject { ["keptUntil"] = grown.Standing.KeepUntil.Text }
+                );
+            }
+        }
+    }
+
+    private static ItemFacts FactsAt(SqliteDataReader reader, IClockDates clocks) =>
+        new(
+            DayNumber.ToDate(reader.GetInt32(3)),
+            DayNumber.ToDate(reader.GetInt32(4)),
+            DateAt(reader, 5),
+            DateAt(reader, 6),
+            clocks,
+            KeepUntil.FromCode(reader.IsDBNull(9) ? null : reader.GetInt32(9)),
+            reader.IsDBNull(10) ? null : DeclaredDates.Read(reader.GetString(10))
+        );
 
     private static LocalDate? DateAt(SqliteDataReader reader, int column) =>
         reader.IsDBNull(column) ? null : DayNumber.ToDate(reader.GetInt32(column));

@@ -2,6 +2,7 @@ using System.Runtime.InteropServices;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core.CommandLine;
+using WideKeel.Core.Content;
 using WideKeel.Core.Query;
 using WideKeel.Core.Retention;
 using WideKeel.Core.Time;
@@ -205,12 +206,44 @@ public sealed record Ruling(
     /// <summary>What is said of a row, by the series that it is filed under.</summary>
     public Standing Of(in FactsRow row) => Of(row, row.SeriesId);
 
-    /// <summary>What would be said of a row under another series, or none.</summary>
+    /// <summary>
+    /// What would be said of a row under another series, or none: filed there today, where it is not filed so already.
+    /// </summary>
     public Standing Of(in FactsRow row, long? seriesId)
     {
-        ((Clocks.RowClocks)row.Facts.Clocks!).Events = Clocks.Events;
-        return Evaluator.Evaluate(RuleOf(seriesId), BlanketsOf(row.ContainerId), row.Facts);
+        var filed =
+            seriesId == row.SeriesId ? row.Facts.Filed
+            : seriesId is null ? null
+            : Evaluator.Today;
+        return Evaluate(row, seriesId, row.Facts with { Filed = filed });
     }
+
+    /// <summary>What a row comes to today: its standing, and what only grows from it.</summary>
+    public Grown Grow(in FactsRow row)
+    {
+        var rule = RuleOf(row.SeriesId);
+        var facts = row.Facts;
+        Bring(row);
+        var declared = rule is { FixesDates: true }
+            ? (facts.Declared ?? DeclaredDates.None).With(rule, facts, Evaluator.Today)
+            : null;
+        facts = facts with { Declared = declared };
+        facts = facts with { Floor = Evaluator.FloorOf(rule, facts) };
+        var standing = Evaluate(row, row.SeriesId, facts);
+        var rulesSay = facts.Floor.IsNothing
+            ? standing.KeepUntil
+            : Evaluate(row, row.SeriesId, facts with { Floor = default }).KeepUntil;
+        return new(standing, facts.Floor, declared, rulesSay);
+    }
+
+    private Standing Evaluate(in FactsRow row, long? seriesId, in ItemFacts facts)
+    {
+        Bring(row);
+        return Evaluator.Evaluate(RuleOf(seriesId), BlanketsOf(row.ContainerId), facts);
+    }
+
+    /// <summary>The row's clocks go by the events of this ruling.</summary>
+    private void Bring(in FactsRow row) => ((Clocks.RowClocks)row.Facts.Clocks!).Events = Clocks.Events;
 
     public SeriesRule? RuleOf(long? seriesId) => seriesId is { } id ? Series.GetValueOrDefault(id) : null;
 
@@ -345,4 +378,13 @@ public sealed record Ruling(
             Clocks = new([.. triggers.Where(t => t.Kind == TriggerKind.Field).Select(t => t.Name!).Distinct()], events),
         };
     }
+}
+
+/// <summary>A standing with what only grows.</summary>
+/// <param name="Declared">Null where its rule fixes no dates.</param>
+/// <param name="RulesSay">What keeps it but for the floor.</param>
+public readonly record struct Grown(Standing Standing, KeepUntil Floor, DeclaredDates? Declared, KeepUntil RulesSay)
+{
+    /// <summary>The floor keeps it longer than its rules would.</summary>
+    public bool Floored => RulesSay < Standing.KeepUntil;
 }

@@ -25,6 +25,18 @@ public class SignOffTests
     }
 
     [Fact]
+    public void Two_of_whom_one_set_the_others_password_are_not_two() =>
+        SignOffRules
+            .MaySign(
+                BatchState.Signing,
+                TwoManagers,
+                [new(0, 7)],
+                new(8, "c@b.example", Manager) { Selves = [8, 7] },
+                Island
+            )!
+            .Code.ShouldBe("second-person-needed");
+
+    [Fact]
     public void A_stage_is_signed_by_its_role_within_the_remit_only()
     {
         Stage[] stages = [new(Role.Steward), new(Role.RecordsManager)];

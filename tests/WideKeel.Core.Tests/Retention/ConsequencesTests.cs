@@ -154,4 +154,75 @@ public class ConsequencesTests
         consequences.Add(1, 5, Engine.Evaluate(null, [], default), due);
         consequences.Figures().ByMonth.ShouldHaveSingleItem().ShouldBe(new MonthOfDue(new LocalDate(2026, 6, 1), 0, 1));
     }
+
+    private static SeriesRule Years(int years, EndAction atEnd = EndAction.SignOff) =>
+        new(
+            "S",
+            Grade.Kept,
+            atEnd,
+            false,
+            ClauseJoin.Later,
+            [new(Trigger.Created, Cutoff.None, Period.OfYears(years))]
+        );
+
+    private static BlanketRule DestroyAfter(int years) =>
+        new("B", TriggerKind.Created, null, true, Period.OfYears(years));
+
+    [Fact]
+    public void A_blanket_that_only_destroys_changes_the_first_day_of_disposal()
+    {
+        var before = Engine.Evaluate(null, [], Any.On(new(2025, 1, 1)));
+        var after = Engine.Evaluate(null, [DestroyAfter(3)], Any.On(new(2025, 1, 1)));
+        Consequences.EffectsOf(before, after, Today).ShouldBe(Effects.DisposableSooner | Effects.EndsOtherwise);
+    }
+
+    [Fact]
+    public void Its_shorter_period_brings_disposal_forward()
+    {
+        var before = Engine.Evaluate(null, [DestroyAfter(30)], Any.On(new(2025, 1, 1)));
+        var after = Engine.Evaluate(null, [DestroyAfter(20)], Any.On(new(2025, 1, 1)));
+        Consequences.EffectsOf(before, after, Today).ShouldBe(Effects.DisposableSooner);
+    }
+
+    [Fact]
+    public void Another_end_is_a_change_although_everything_is_kept_as_long()
+    {
+        var before = Engine.Evaluate(Years(9), [], Any.On(new(2025, 1, 1)));
+        var after = Engine.Evaluate(Years(9, EndAction.Transfer), [], Any.On(new(2025, 1, 1)));
+        Consequences.EffectsOf(before, after, Today).ShouldBe(Effects.EndsOtherwise);
+    }
+
+    [Fact]
+    public void A_longer_term_is_not_said_twice()
+    {
+        var before = Engine.Evaluate(Years(9), [], Any.On(new(2025, 1, 1)));
+        var after = Engine.Evaluate(Years(10), [], Any.On(new(2025, 1, 1)));
+        Consequences.EffectsOf(before, after, Today).ShouldBe(Effects.Later);
+    }
+
+    [Fact]
+    public void What_is_unchanged_has_the_same_day_and_the_same_end() =>
+        Gen.Select(Any.Rule, Any.Rule, Any.Item)
+            .Sample(
+                (one, other, item) =>
+                {
+                    var (before, after) = (Engine.Evaluate(one, [], item), Engine.Evaluate(other, [], item));
+                    if (Consequences.EffectsOf(before, after, Today) == Effects.None)
+                    {
+                        (after.KeepUntil, after.DisposableFrom, after.AtEnd).ShouldBe(
+                            (before.KeepUntil, before.DisposableFrom, before.AtEnd)
+                        );
+                    }
+                },
+                iter: 3_000
+            );
+
+    [Fact]
+    public void Held_items_fall_due_in_no_month_as_they_are_due_in_no_figure()
+    {
+        var consequences = new Consequences(Today);
+        var due = Engine.Evaluate(Years(1), [], Any.On(new(2001, 1, 1)));
+        consequences.Add(1, 5, due, due, held: true);
+        consequences.Figures().ByMonth.ShouldBeEmpty();
+    }
 }

@@ -112,4 +112,14 @@ public class RatchetTests
             .ShouldBe("items would be destroyed without sign-off");
         Ratchet.Loosens(Rule("created none P1Y"), Rule("created none P1Y", grade: Grade.Worm)).ShouldBeNull();
     }
+
+    [Fact]
+    public void An_end_without_sign_off_or_transfer_lets_the_grade_end_with_the_term() =>
+        Ratchet
+            .Loosens(Rule("created none P5Y"), Rule("created none P5Y", atEnd: EndAction.Nothing))
+            .ShouldBe("its grade would end with its term, and anybody could delete what is signed for today");
+
+    [Fact]
+    public void What_is_kept_permanently_may_lose_its_end() =>
+        Ratchet.Loosens(Rule("created none P5Y"), Rule("", atEnd: EndAction.Nothing)).ShouldBeNull();
 }

@@ -1002,6 +1002,75 @@ public sealed class MatterTests : IAsyncLifetime
         );
     }
 
+    private static string Letter(string id, string body) =>
+        $"From anna@tarn.example Wed Mar  4 09:30:00 2020\nFrom: Anna Brand <anna@tarn.example>\n"
+        + $"To: bo@tarn.example\nCc: cy@tarn.example\nSubject: Pier {id}\n"
+        + $"Date: Wed, 04 Mar 2020 09:30:00 +0000\nMessage-ID: <{id}@tarn.example>\nMIME-Version: 1.0\n"
+        + $"Content-Type: multipart/mixed; boundary=\"b\"\n\n--b\nContent-Type: text/plain\n\n{body}\n"
+        + $"From here on\n--b\nContent-Type: text/plain; name=\"sheet.csv\"\n"
+        + $"Content-Disposition: attachment; filename=\"sheet.csv\"\n\na,b\n--b--\n\n";
+
+    private async Task ConnectMailAsync(string mail)
+    {
+        using var jonas = await product.SignInAsync("jonas");
+        await jonas.PostOk(
+            "sources",
+            new
+            {
+                name = "Mail",
+                root = mail,
+                kind = "mail",
+            }
+        );
+        await jonas.WaitForJobsAsync();
+    }
+
+    private async Task<string> UnpackAsync(Api who, long matter, long bundle)
+    {
+        var zip = await who.Http.GetByteArrayAsync(
+            new Uri($"matters/{matter}/bundles/{bundle}.zip", UriKind.Relative),
+            Stop
+        );
+        var folder = Directory.CreateDirectory(Path.Combine(product.Folder, "out")).FullName;
+        System.IO.Compression.ZipFile.ExtractToDirectory(new MemoryStream(zip), folder);
+        return Directory.GetDirectories(folder).Single();
+    }
+
+    [Fact]
+    public async Task Another_content_under_the_same_message_id_differs_and_is_never_left_out()
+    {
+        var mail = Directory.CreateDirectory(Path.Combine(product.Folder, "mail")).FullName;
+        await File.WriteAllTextAsync(Path.Combine(mail, "anna.mbox"), Letter("one", "pier 4, as sent"), Stop);
+        await File.WriteAllTextAsync(Path.Combine(mail, "copy.mbox"), Letter("one", "pier 4, forged"), Stop);
+        await ConnectMailAsync(mail);
+        using var vera = await product.SignInAsync("vera");
+        var matter = await OpenAsync(vera);
+        var order = await InForceAsync(vera, matter, "All", Everything("\"pier 4\" and type = eml"));
+        await vera.PostOk(
+            $"matters/{matter}/bundles",
+            new
+            {
+                name = "First",
+                options = new
+                {
+                    runId = (long?)null,
+                    orderId = order,
+                    mbox = false,
+                    onePerContent = true,
+                    attachments = false,
+                },
+            }
+        );
+        await vera.WaitForJobsAsync();
+        var bundle = (await vera.GetOk($"matters/{matter}")).GetProperty("bundles")[0].GetProperty("id").GetInt64();
+        var folder = await UnpackAsync(vera, matter, bundle);
+        (await File.ReadAllLinesAsync(Path.Combine(folder, "data/duplicates.csv"), Stop))
+            .Skip(1)
+            .Select(l => l.Split(','))
+            .Select(l => (l[1], l[4], l[5].Length > 0))
+            .ShouldBe([("", "no", true)]);
+    }
+
     /// <summary>
     /// Manifests by sha256sum, mailbox by Python's mailbox module, custody by the export's own check: tools outside the
     /// product's reading.
@@ -1010,33 +1079,13 @@ public sealed class MatterTests : IAsyncLifetime
     public async Task A_bundle_is_accepted_by_outside_tools_and_numbers_whole_families()
     {
         var mail = Directory.CreateDirectory(Path.Combine(product.Folder, "mail")).FullName;
-        string Letter(string id, string body) =>
-            $"From anna@tarn.example Wed Mar  4 09:30:00 2020\nFrom: Anna Brand <anna@tarn.example>\n"
-            + $"To: bo@tarn.example\nCc: cy@tarn.example\nSubject: Pier {id}\n"
-            + $"Date: Wed, 04 Mar 2020 09:30:00 +0000\nMessage-ID: <{id}@tarn.example>\nMIME-Version: 1.0\n"
-            + $"Content-Type: multipart/mixed; boundary=\"b\"\n\n--b\nContent-Type: text/plain\n\n{body}\n"
-            + $"From here on\n--b\nContent-Type: text/plain; name=\"sheet.csv\"\n"
-            + $"Content-Disposition: attachment; filename=\"sheet.csv\"\n\na,b\n--b--\n\n";
         await File.WriteAllTextAsync(
             Path.Combine(mail, "anna.mbox"),
             Letter("one", "pier 4") + Letter("two", "pier 4"),
             Stop
         );
         await File.WriteAllTextAsync(Path.Combine(mail, "copy.mbox"), Letter("one", "pier 4"), Stop);
-        using (var jonas = await product.SignInAsync("jonas"))
-        {
-            await jonas.PostOk(
-                "sources",
-                new
-                {
-                    name = "Mail",
-                    root = mail,
-                    kind = "mail",
-                }
-            );
-            await jonas.WaitForJobsAsync();
-        }
-
+        await ConnectMailAsync(mail);
         using var vera = await product.SignInAsync("vera");
         var matter = await OpenAsync(vera);
         var view = await vera.GetOk($"matters/{matter}");
@@ -1079,13 +1128,7 @@ public sealed class MatterTests : IAsyncLifetime
             bundle.GetProperty("documents").GetInt64(),
             bundle.GetProperty("left").GetInt64()
         ).ShouldBe((5, 6, 0), bundle.ToString());
-        var zip = await vera.Http.GetByteArrayAsync(
-            new Uri($"matters/{matter}/bundles/{bundle.GetProperty("id").GetInt64()}.zip", UriKind.Relative),
-            Stop
-        );
-        var folder = Directory.CreateDirectory(Path.Combine(product.Folder, "out")).FullName;
-        System.IO.Compression.ZipFile.ExtractToDirectory(new MemoryStream(zip), folder);
-        folder = Directory.GetDirectories(folder).Single();
+        var folder = await UnpackAsync(vera, matter, bundle.GetProperty("id").GetInt64());
         Outside("sha256sum", ["-c", "--quiet", "manifest-sha256.txt"], folder).ShouldBe((0, ""));
         Outside("sha256sum", ["-c", "--quiet", "tagmanifest-sha256.txt"], folder).ShouldBe((0, ""));
         (await File.ReadAllTextAsync(Path.Combine(folder, "bagit.txt"), Stop)).ShouldBe(

@@ -20,6 +20,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/session -
         POST /api/session -
         DELETE /api/session -
+        POST /api/session/password *
         POST /api/set-up -
         GET /api/today *
         GET /api/duties/count *
@@ -55,10 +56,12 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/schedule.xlsx RSFLGM
         POST /api/schedule/return RS
         POST /api/schedule/return/{group} RS
+        POST /api/schedule/to-mend/settlements RS
         GET /api/schedule/drafts RS
         GET /api/schedule/drafts/{group} RS
         POST /api/schedule/adoption RS
         GET /api/schedule/health RS
+        GET /api/schedule/to-mend RS
         GET /api/authorities RSFLGM
         POST /api/authorities RS
         PUT /api/authorities/{id:long} RS

@@ -1047,6 +1047,11 @@ public sealed class ScheduleTests : IAsyncLifetime
         );
         await ines.WaitForJobsAsync();
         (await SeriesOfAsync())["Fleet/ramp.md"].ShouldBe("VES-020");
+        // Both are active now and the winner has filed it: the clash is no less one.
+        (await ines.GetOk("filing-rules/clashes"))[0]
+            .GetProperty("items")
+            .GetInt64()
+            .ShouldBe(1);
     }
 
     [Fact]

@@ -2,6 +2,7 @@
 import { computed, onMounted, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import SetUp from '@/people/SetUp.vue'
+import ChoosePassword from '@/people/ChoosePassword.vue'
 import SignIn from '@/people/SignIn.vue'
 import Masthead from './Masthead.vue'
 import PlaceTabs from './PlaceTabs.vue'
@@ -36,6 +37,9 @@ onMounted(async () => {
   <div v-else-if="route.meta.public || (route.meta.open && route.params.token)" class="alone"><RouterView /></div>
   <SetUp v-else-if="session.needsSetUp" />
   <SignIn v-else-if="!person" />
+  <main v-else-if="person.passwordIsTemporary" class="first">
+    <div class="panel"><ChoosePassword first /></div>
+  </main>
   <div v-else class="app">
     <a class="skip" href="#place">Skip to the place</a>
     <Masthead :at="place" />
@@ -53,6 +57,15 @@ onMounted(async () => {
   display: grid;
   grid-template-rows: 52px auto minmax(0, 1fr);
   height: 100%;
+}
+.first {
+  min-height: 100%;
+  display: grid;
+  place-items: center;
+}
+.first .panel {
+  padding: 28px;
+  box-shadow: var(--shadow);
 }
 .alone {
   height: 100%;

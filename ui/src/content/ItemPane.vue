@@ -131,6 +131,19 @@ const copiesKept = (copies: number) =>
           {{ day(d.date) }}<span v-if="!d.canBeCounted" class="problem"> cannot be counted from; mend it</span>
         </dd></template
       >
+      <template v-for="d in data.declared ?? []" :key="`declared-${d.title}`"
+        ><dt>{{ d.title }}, declared</dt>
+        <dd :title="d.date">{{ day(d.date) }} <span class="quiet">is what its rule counts from</span></dd></template
+      >
+      <template v-if="data.altered"
+        ><dt>At the source</dt>
+        <dd class="problem">
+          {{ data.altered }}
+          <RouterLink v-if="may('writeSchedule')" :to="{ path: '/schedule/to-mend', query: { kind: 'altered' } }"
+            >Settle it</RouterLink
+          >
+        </dd></template
+      >
       <template v-for="f in data.fields" :key="f.name"
         ><dt>{{ f.name.replaceAll('-', ' ') }}</dt>
         <dd>{{ f.value }}</dd></template

@@ -144,6 +144,12 @@ const phrases: Record<string, (e: Entry, times: number) => string> = {
   remarked: (e, n) => `remarked on ${inAudit(e, n)}`,
   published: (e) => (e.subjectKind === 'assurance' ? 'published the assurance page' : `published ${subjectOf(e)}`),
   'password-reset': (e) => `reset the password of ${subjectOf(e)}`,
+  'kept-by-its-floor': (e, n) =>
+    n > 1
+      ? `kept ${count(n)} items for longer than their rules say`
+      : `kept ${subjectOf(e)} until ${field(e.after, 'keptUntil')}, where its rules say ${field(e.before, 'rulesSay') || 'nothing'}`,
+  settled: (e, n) =>
+    `settled ${n > 1 ? `${count(n)} items that were to be mended` : `what was to be mended of ${subjectOf(e)}`}`,
   'sessions-ended': (e) => `signed ${subjectOf(e)} out of ${count(Number(field(e.after, 'sessions')))} browsers`,
 }
 const inAudit = (e: Entry, times: number) =>

@@ -3,6 +3,7 @@ import { gathered } from '@/shared/parts'
 import { density, look } from '@/shared/look'
 import { person } from '@/shared/session'
 import { roleWords } from '@/shared/words'
+import ChoosePassword from './ChoosePassword.vue'
 import SessionsSection from './SessionsSection.vue'
 
 /** One's own page: who one is here, how it looks, and what the parts add. */
@@ -24,8 +25,9 @@ const densities = { roomy: 'Roomy', dense: 'Dense' } as const
           <dd>{{ r.unit }} and everything beneath it</dd>
         </template>
       </dl>
-      <p class="small quiet">An administrator changes roles and passwords.</p>
+      <p class="small quiet">An administrator changes roles.</p>
     </section>
+    <section class="panel block" aria-label="Password"><ChoosePassword /></section>
     <section class="panel block" aria-label="Look">
       <h2>Look</h2>
       <dl class="kv">

@@ -1,7 +1,20 @@
 import { flushPromises } from '@vue/test-utils'
 import { beforeEach, describe, expect, it } from 'vitest'
 import type { Schemas } from '@/shared/api/client'
-import { answers, button, calls, place, press, signedIn, standIn, tidyUp, type, typedAt } from '@/shared/testing'
+import {
+  answers,
+  consequences,
+  tally,
+  button,
+  calls,
+  place,
+  press,
+  signedIn,
+  standIn,
+  tidyUp,
+  type,
+  typedAt,
+} from '@/shared/testing'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import ProposalLine from './ProposalLine.vue'
 import AuthoritiesPlace from './AuthoritiesPlace.vue'
@@ -21,35 +34,6 @@ beforeEach(() => {
   sessionStorage.clear()
 })
 
-const tally = (items: number) => ({ items, bytes: items * 1024 })
-const consequences = (
-  part: Partial<Schemas['ConsequenceFigures']> = {},
-  more: Partial<Schemas['ConsequencesView']> = {},
-): Schemas['ConsequencesView'] => ({
-  figures: {
-    inReach: tally(40),
-    dueBefore: tally(0),
-    dueAfter: tally(0),
-    becomeDue: tally(0),
-    noLongerDue: tally(0),
-    sooner: tally(0),
-    later: tally(0),
-    newlyUnderRule: tally(0),
-    loseProtection: tally(0),
-    unchanged: tally(0),
-    heldBack: tally(0),
-    byMonth: [],
-    byContainer: [],
-    ...part,
-  },
-  containers: [],
-  fingerprint: 'seen',
-  untouchable: 0,
-  authorities: [],
-  secondPerson: null,
-  proposalId: null,
-  ...more,
-})
 const item = (id: number, title: string): Schemas['ItemRow'] => ({
   id,
   title,

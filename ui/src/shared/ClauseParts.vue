@@ -68,6 +68,7 @@ function setField() {
       <PeriodEditor
         :model-value="clause.period"
         :name="`period${suffix}`"
+        :least="0"
         @update:model-value="emit('change', { period: $event })"
       />
       <label v-if="single" class="check"><input type="checkbox" @change="emit('permanent')" /> permanently</label>

@@ -3,35 +3,10 @@ import { describe, expect, it, vi } from 'vitest'
 import { api, take, type Schemas } from '@/shared/api/client'
 import Consequences from './Consequences.vue'
 import Histogram from './Histogram.vue'
-import { answers, calls, place, standIn, tidyUp } from './testing'
+import { answers, consequences, tally, calls, place, standIn, tidyUp } from './testing'
 
-type Figures = Schemas['ConsequenceFigures']
-const tally = (items = 0) => ({ items, bytes: items * 1024 })
-const view = (
-  figures: Partial<Figures> = {},
-  more: Partial<Schemas['ConsequencesView']> = {},
-): Schemas['ConsequencesView'] => ({
-  figures: {
-    inReach: tally(10),
-    dueBefore: tally(),
-    dueAfter: tally(),
-    becomeDue: tally(),
-    noLongerDue: tally(),
-    sooner: tally(),
-    later: tally(),
-    newlyUnderRule: tally(),
-    loseProtection: tally(),
-    unchanged: tally(10),
-    heldBack: tally(),
-    byMonth: [],
-    byContainer: [],
-    ...figures,
-  },
-  containers: [],
-  fingerprint: 'f',
-  untouchable: 0,
-  ...more,
-})
+const view = (figures: Partial<Schemas['ConsequenceFigures']> = {}, more: Partial<Schemas['ConsequencesView']> = {}) =>
+  consequences({ inReach: tally(10), unchanged: tally(10), ...figures }, more)
 const shown = (v: Schemas['ConsequencesView'] | undefined, more = {}) =>
   mount(Consequences, { props: { view: v, of: 'draft', ...more }, global: { stubs: { RouterLink: RouterLinkStub } } })
 tidyUp()

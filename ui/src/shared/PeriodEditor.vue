@@ -3,7 +3,16 @@ import { computed, ref, watch } from 'vue'
 import { simplePeriod, type SimplePeriod } from './words'
 
 /** A length of time: a number and a unit, or any ISO 8601 period as it is. */
-const { disabled = false, name = 'period' } = defineProps<{ disabled?: boolean; name?: string }>()
+const {
+  disabled = false,
+  name = 'period',
+  least = 1,
+} = defineProps<{
+  disabled?: boolean
+  name?: string
+  /** 0 where a period of zero has a meaning: until the event, until the end of the year. */
+  least?: 0 | 1
+}>()
 const period = defineModel<string>({ required: true })
 const units = [
   { value: 'Y', label: 'years' },
@@ -29,11 +38,11 @@ function use() {
       :id="`${name}-count`"
       class="box"
       type="number"
-      min="1"
+      :min="least"
       max="999"
       :disabled="disabled"
       :value="simple?.count ?? 1"
-      @change="set({ count: Math.max(1, +($event.target as HTMLInputElement).value), unit: simple?.unit ?? 'Y' })"
+      @change="set({ count: Math.max(least, +($event.target as HTMLInputElement).value), unit: simple?.unit ?? 'Y' })"
     />
     <select
       class="box"

@@ -124,13 +124,13 @@ describe('the sentence of a rule', () => {
     expect(changes(wrapper)).toEqual([{ clauses: [clause({ period: 'P24M' })] }])
   })
 
-  it('keeps a number below one at one', async () => {
+  it('takes a number below none for none: until the event, until the end of the year', async () => {
     const wrapper = sentence()
     await openPart(wrapper, 'term')
     const input = inPage<HTMLInputElement>('#period-count')
     input.value = '-3'
     input.dispatchEvent(new Event('change'))
-    expect(changes(wrapper)).toEqual([{ clauses: [clause({ period: 'P1Y' })] }])
+    expect(changes(wrapper)).toEqual([{ clauses: [clause({ period: 'P0Y' })] }])
   })
 
   it('offers the date fields that items have and the events that are known, and closes when one is taken', async () => {

@@ -10,6 +10,27 @@ export function figuresOf(f: Figures) {
     { group: 'sooner', tally: f.sooner, one: 'is kept shorter', many: 'are kept shorter', tone: 'ink' },
     { group: 'later', tally: f.later, one: 'is kept longer', many: 'are kept longer', tone: 'ink' },
     {
+      group: 'disposableSooner',
+      tally: f.disposableSooner,
+      one: 'may be disposed of earlier, kept as long',
+      many: 'may be disposed of earlier, kept as long',
+      tone: 'copper',
+    },
+    {
+      group: 'disposableLater',
+      tally: f.disposableLater,
+      one: 'may be disposed of later, kept as long',
+      many: 'may be disposed of later, kept as long',
+      tone: 'ink',
+    },
+    {
+      group: 'endsOtherwise',
+      tally: f.endsOtherwise,
+      one: 'ends otherwise than before',
+      many: 'end otherwise than before',
+      tone: 'ink',
+    },
+    {
       group: 'newlyUnderRule',
       tally: f.newlyUnderRule,
       one: 'comes under a rule',
@@ -34,7 +55,7 @@ export function figuresOf(f: Figures) {
     { group: 'none', tally: f.unchanged, one: 'stays as it is', many: 'stay as they are', tone: 'ink' },
   ]
     .map((x) => ({ ...x, label: x.tally.items === 1 ? x.one : x.many }))
-    .filter((x, i) => i < 1 || x.tally.items > 0 || (i < 4 && x.group !== 'later'))
+    .filter((x, i) => i < 1 || x.tally.items > 0 || x.group === 'sooner' || x.group === 'newlyUnderRule')
 }
 
 /** How many items an act makes due at once, as a button or a sentence says it. */

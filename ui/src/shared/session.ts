@@ -20,6 +20,11 @@ export async function signIn(mail: string, password: string) {
   begin(await take(api.POST('/api/session', { body: { mail, password } })))
 }
 
+/** Ends the sessions elsewhere; this one goes on. */
+export async function choosePassword(current: string, password: string) {
+  begin(await take(api.POST('/api/session/password', { body: { current, password } })))
+}
+
 export async function signOut() {
   const left = person.value?.id
   await take(api.DELETE('/api/session'))

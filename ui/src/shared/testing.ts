@@ -38,6 +38,41 @@ export const signedIn = (...rights: Schemas['Right'][]) =>
     needsSetUp: false,
   })
 
+export const tally = (items = 0): Schemas['Tally'] => ({ items, bytes: items * 1024 })
+
+/** Consequences for forty items, all of which stay as they are but for what a test says. */
+export const consequences = (
+  figures: Partial<Schemas['ConsequenceFigures']> = {},
+  more: Partial<Schemas['ConsequencesView']> = {},
+): Schemas['ConsequencesView'] => ({
+  figures: {
+    inReach: tally(40),
+    dueBefore: tally(),
+    dueAfter: tally(),
+    becomeDue: tally(),
+    noLongerDue: tally(),
+    sooner: tally(),
+    later: tally(),
+    newlyUnderRule: tally(),
+    loseProtection: tally(),
+    unchanged: tally(),
+    heldBack: tally(),
+    disposableSooner: tally(),
+    disposableLater: tally(),
+    endsOtherwise: tally(),
+    byMonth: [],
+    byContainer: [],
+    ...figures,
+  },
+  containers: [],
+  fingerprint: 'seen',
+  untouchable: 0,
+  authorities: [],
+  secondPerson: null,
+  proposalId: null,
+  ...more,
+})
+
 /** To be called once in a test file: every test begins with a server that knows nothing. */
 export function standIn() {
   beforeEach(() => {

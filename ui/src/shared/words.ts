@@ -76,6 +76,7 @@ export function periodWords(iso: string | null): string {
   const parts = [...(iso ?? '').matchAll(/(\d+)([YMWD])/g)].map(
     ([, n, u]) => `${n} ${unitWords[u as SimplePeriod['unit']]}${n === '1' ? '' : 's'}`,
   )
+  if (parts.length && !/[1-9]/.test(iso!)) return 'no time'
   if (parts.length === 0) return 'some time'
   return parts.length === 1 ? parts[0]! : `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}`
 }
