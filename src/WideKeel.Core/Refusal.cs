@@ -39,6 +39,10 @@ public sealed record Refusal(string Code, string? Field, string Sentence)
     /// <summary>It was tried too often.</summary>
     public static Refusal TooMany(string code, string? field, string sentence) =>
         new(code, field, sentence) { Kind = RefusalKind.TooMany };
+
+    /// <summary>It cannot be done now, whoever asks.</summary>
+    public static Refusal OutOfService(string code, string? field, string sentence) =>
+        new(code, field, sentence) { Kind = RefusalKind.OutOfService };
 }
 
 /// <summary>Kinds of refusals, as a caller must tell them apart to know what to do next.</summary>
@@ -53,6 +57,9 @@ public enum RefusalKind
     Stale,
     Precondition,
     TooMany,
+
+    /// <summary>The product cannot do it now, whoever asks.</summary>
+    OutOfService,
 }
 
 /// <summary>

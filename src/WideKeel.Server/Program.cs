@@ -7,14 +7,15 @@ using WideKeel.Demo;
 using WideKeel.Server;
 using WideKeel.Server.CommandLine;
 using WideKeel.Server.Demo;
+using WideKeel.Server.Ledger;
 using WideKeel.Sources;
 using WideKeel.Store.Activity;
 using WideKeel.Store.Ledger;
 
 const string usage = $"""
-    widekeel serve  [--data FOLDER] [--urls URLS] [--syslog ADDRESS] [--as-of DATE]
+    widekeel serve  [--data FOLDER] [--urls URLS] [--syslog ADDRESS] [--heads-to PLACE] [--as-of DATE]
     widekeel demo   [--data FOLDER] [--urls URLS] [--as-of DATE] [--seed N] [--scale N] [--fresh]
-    widekeel verify [--data FOLDER] | [--segments FOLDER] --ledger EXPORT.json
+    widekeel verify [--data FOLDER] [--against COPY] | [--segments FOLDER] --ledger EXPORT.json
     widekeel openapi FILE
     {PipelineVerbs.Usage}
     """;
@@ -78,6 +79,7 @@ WideKeelOptions Options(IReadOnlyList<DemoAccount> accounts) =>
         DemoAccounts = accounts,
         SyslogAddress = arguments.Syslog ?? IPAddress.Loopback,
         MailSink = accounts.Count > 0,
+        HeadsTo = arguments.HeadsTo,
     };
 
 async Task<int> ServeAsync(WideKeelOptions options)
@@ -142,7 +144,13 @@ int Verify()
         return 2;
     }
 
-    var report = LedgerReader.Verify(file);
+    if (arguments.Against is { } missing && !File.Exists(missing))
+    {
+        Console.Error.WriteLine($"There is no file {missing}.");
+        return 2;
+    }
+
+    var report = LedgerReader.Verify(file, arguments.Against is { } copy ? File.ReadAllLines(copy) : null);
     Console.WriteLine(
         report.Sound
             ? $"All is well: {report.Entries} entries match {report.Heads} signed heads. Root {Convert.ToHexStringLower(report.Root)}"
@@ -204,7 +212,9 @@ internal sealed record Arguments(
     bool Fresh,
     string? Ledger = null,
     string? Segments = null,
-    IPAddress? Syslog = null
+    IPAddress? Syslog = null,
+    string? HeadsTo = null,
+    string? Against = null
 )
 {
     /// <summary>Null when something is unknown or lacks its value.</summary>
@@ -236,6 +246,12 @@ internal sealed record Arguments(
                     break;
                 case "--syslog" when IPAddress.TryParse(value, out var syslog):
                     parsed = parsed with { Syslog = syslog };
+                    break;
+                case "--heads-to" when value is not null && SecondPlace.Check(value) is null:
+                    parsed = parsed with { HeadsTo = value };
+                    break;
+                case "--against" when value is not null:
+                    parsed = parsed with { Against = value };
                     break;
                 case "--segments" when value is not null:
                     parsed = parsed with { Segments = value };

@@ -78,7 +78,7 @@ public static class WideKeelHost
             ServiceLifetime.Singleton
         );
         services.AddDbContextFactory<WideKeelDb>(db => db.UseWideKeel(options.DatabaseFile));
-        services.AddSingleton(_ => Heads.Open(options.DataFolder));
+        services.AddSingleton(_ => Heads.Open(options.DataFolder, LedgerReader.HasEntries(options.DatabaseFile)));
         services.AddSingleton<FolderLock>().AddSingleton<QueryNames>();
         services.AddSingleton<Writer>();
         services.AddSingleton<OrganisationCalendar>();
@@ -199,15 +199,21 @@ public static class WideKeelHost
 
         db.Database.OpenConnection();
         FullText.Prepare((SqliteConnection)db.Database.GetDbConnection());
-        var last = Heads.ReadLines(options.DataFolder).Select(TreeHead.FromLine).LastOrDefault(h => h is not null);
-        if (last is not null && db.Ledger.LongCount() is var stored && stored < last.Size)
+        if (LedgerReader.Verify(options.DatabaseFile) is { Finding: { } finding })
         {
             throw new NotOursException(
-                $"The database in {options.DataFolder} holds {stored} ledger entries, but a head signed at "
-                    + $"{last.At} covers {last.Size}: it was rolled back or replaced. "
-                    + "Nothing was started, so that nothing is written over the evidence. Put the right database "
-                    + "back, or run “widekeel verify” for the details."
+                $"The ledger in {options.DataFolder} is not sound. {finding} Nothing was started, so that nothing is "
+                    + "written over the evidence. Put the right files back, or run “widekeel verify” for the details."
             );
+        }
+
+        try
+        {
+            services.GetRequiredService<Heads>();
+        }
+        catch (LedgerKeyException e)
+        {
+            throw new NotOursException(e.Message);
         }
     }
 

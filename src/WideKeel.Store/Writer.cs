@@ -24,6 +24,8 @@ public sealed class Writer : IDisposable
     private readonly IClock clock;
     private readonly LogCheckpoints checkpoints = new();
     private CompactRange? range;
+    private byte[]? tail;
+    private bool headIsMissing;
 
     public Writer(IServiceScopeFactory scopes, Heads heads, IClock clock) =>
         (this.scopes, this.heads, this.clock) = (scopes, heads, clock);
@@ -41,6 +43,7 @@ public sealed class Writer : IDisposable
         await gate.WaitAsync(cancel);
         try
         {
+            SignMissingHead();
             List<PendingEntry> kept;
             await using (var scope = scopes.CreateAsyncScope())
             {
@@ -100,6 +103,16 @@ public sealed class Writer : IDisposable
         List<byte[]> leaves = new(pending.Count);
         if (pending.Count > 0)
         {
+            CheckTail(connection);
+            if (range.Size == 0)
+            {
+                pending =
+                [
+                    new(LedgerBeginning.Verb, new("ledger", "1"), null, heads.Beginning, null, false),
+                    .. pending,
+                ];
+            }
+
             using var insert = new Statement(
                 connection,
                 "INSERT INTO ledger (Sequence, Body, LeafHash) VALUES (?, ?, ?)"
@@ -132,21 +145,72 @@ public sealed class Writer : IDisposable
         leaves.ForEach(range.Append);
         if (leaves.Count > 0)
         {
-            heads.Append(range.Size, range.Root(), now);
+            tail = leaves[^1];
+            AppendHead(range, now, stored: true);
         }
 
         checkpoints.AfterCommit(connection);
     }
 
-    private static CompactRange LoadRange(SqliteConnection connection)
+    /// <summary>
+    /// Nothing is changed while the last change lacks its head: first the head is signed, or the change is refused before
+    /// it begins.
+    /// </summary>
+    private void SignMissingHead()
     {
-        var range = new CompactRange();
+        if (headIsMissing)
+        {
+            AppendHead(range!, clock.GetCurrentInstant(), stored: false);
+        }
+    }
+
+    /// <param name="stored">The change that the head is of was committed in this call.</param>
+    private void AppendHead(CompactRange of, Instant at, bool stored)
+    {
+        try
+        {
+            heads.Append(of.Size, of.Root(), at);
+            headIsMissing = false;
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            headIsMissing = true;
+            throw new OutOfServiceException(
+                stored
+                    ? $"Your change is stored, but its seal could not be written ({e.Message}). No further change is taken "
+                        + "until it can; reading goes on."
+                    : $"No change is taken: the seal of the last one cannot be written ({e.Message}). Nothing of yours was changed.",
+                e
+            );
+        }
+    }
+
+    /// <summary>An entry that another program appended is not signed over.</summary>
+    private void CheckTail(SqliteConnection connection)
+    {
+        using var command = connection.CreateCommand();
+        command.CommandText = "SELECT Sequence, LeafHash FROM ledger ORDER BY Sequence DESC LIMIT 1";
+        using var reader = command.ExecuteReader();
+        var (sequence, leaf) = reader.Read() ? (reader.GetInt64(0), reader.GetFieldValue<byte[]>(1)) : (0, null);
+        if (sequence != range!.Size || !(leaf ?? []).AsSpan().SequenceEqual(tail ?? []))
+        {
+            throw new OutOfServiceException(
+                $"The ledger ends with entry {sequence}, which this process did not write: another program works in the "
+                    + "database. No change is taken, so that nothing is signed over it. Stop, and run “widekeel verify”."
+            );
+        }
+    }
+
+    private CompactRange LoadRange(SqliteConnection connection)
+    {
+        var loaded = new CompactRange();
         foreach (var leaf in LedgerReader.LeafHashes(connection))
         {
-            range.Append(leaf);
+            loaded.Append(leaf);
+            tail = leaf;
         }
 
-        return range;
+        return loaded;
     }
 
     internal sealed record PendingEntry(
@@ -203,3 +267,6 @@ public sealed class WriteSession
     public void RecordAttempt(string verb, LedgerSubject subject, string reason) =>
         Entries.Add(new(verb, subject, null, null, reason, true));
 }
+
+/// <summary>Changes cannot be taken now, whoever asks; the message says what stands and what does not.</summary>
+public sealed class OutOfServiceException(string message, Exception? inner = null) : Exception(message, inner);

@@ -26,6 +26,9 @@ public sealed class Product : IAsyncLifetime
 
     public string Share => Path.Combine(Folder, "share");
 
+    /// <summary>The second place of the heads, from the next start on.</summary>
+    public string? HeadsTo { get; set; }
+
     public string DatabaseFile => Path.Combine(Data, "widekeel.db");
 
     public FakeClock Clock { get; } = new(Instant.FromUtc(2026, 6, 15, 8, 0));
@@ -164,6 +167,7 @@ public sealed class Product : IAsyncLifetime
                 MailSink = true,
                 MoreParts = MoreParts,
                 PasswordRounds = 1_000,
+                HeadsTo = HeadsTo,
             }
         );
         await app.StartAsync();

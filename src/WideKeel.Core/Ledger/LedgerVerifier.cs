@@ -28,6 +28,12 @@ public static class LedgerVerifier
     public static VerificationReport Verify(IEnumerable<StoredEntry> entries, IReadOnlyList<string> heads, ECDsa? key)
     {
         var range = new CompactRange();
+        if (key is null && heads.Count == 0 && !entries.Any())
+        {
+            // Nothing was ever written: the key is made with the first entry.
+            return new(0, 0, range.Root(), null, null);
+        }
+
         if (key is null)
         {
             return new(0, 0, range.Root(), null, "The public key of the ledger is missing, so no head can be checked.");
@@ -36,7 +42,38 @@ public static class LedgerVerifier
         var signed = ReadHeads(heads, key);
         return signed.Finding is { } finding
             ? new(0, signed.Heads.Count, range.Root(), null, finding)
-            : Walk(entries, signed.Heads, range);
+            : Walk(entries, signed.Heads, range, LedgerBeginning.Fingerprint(key));
+    }
+
+    /// <summary>
+    /// Another machine's copy of the heads against the entries: each of its heads must be the root of the tree of its
+    /// size, and the entries may go beyond it.
+    /// </summary>
+    /// <param name="copy">Lines of the copy, in any order and with gaps; a line that is no head is passed over.</param>
+    public static VerificationReport VerifyAgainst(
+        IEnumerable<StoredEntry> entries,
+        IReadOnlyList<string> copy,
+        ECDsa key
+    )
+    {
+        var range = new CompactRange();
+        List<TreeHead> heads =
+        [
+            .. copy.Select(TreeHead.FromLine)
+                .OfType<TreeHead>()
+                .DistinctBy(h => Convert.ToHexString(h.Signature))
+                .OrderBy(h => h.Size),
+        ];
+        return heads.Count == 0 ? new(0, 0, range.Root(), null, "The copy holds no head.")
+            : heads.FirstOrDefault(h => !h.IsSignedBy(key)) is { } foreign
+                ? new(
+                    0,
+                    0,
+                    range.Root(),
+                    null,
+                    $"The copy's head of {foreign.Size} entries does not carry this ledger's signature: the key is another one now."
+                )
+            : Walk(entries, heads, range, LedgerBeginning.Fingerprint(key), beyond: true);
     }
 
     /// <summary>The heads in their order, up to the first that cannot stand.</summary>
@@ -77,10 +114,19 @@ public static class LedgerVerifier
     /// <summary>
     /// Goes through the entries and compares the tree over them with each head as it grows to its size.
     /// </summary>
-    private static VerificationReport Walk(IEnumerable<StoredEntry> entries, List<TreeHead> heads, CompactRange range)
+    /// <param name="fingerprint">Of the key, as entry 1 must name it.</param>
+    /// <param name="beyond">Entries may go beyond the last head.</param>
+    private static VerificationReport Walk(
+        IEnumerable<StoredEntry> entries,
+        List<TreeHead> heads,
+        CompactRange range,
+        string fingerprint,
+        bool beyond = false
+    )
     {
         var next = 0;
         long lastSound = 0;
+        string? unfinished = null;
         byte[] buffer = [];
         foreach (var entry in entries)
         {
@@ -90,6 +136,15 @@ public static class LedgerVerifier
             }
 
             range.Append(hash);
+            var wrong =
+                range.Size == 1 && LedgerBeginning.KeyOf(entry.Body) != fingerprint ? OtherKey
+                : beyond ? null
+                : Uncovered(entry, range.Size, heads, ref unfinished);
+            if (wrong is not null)
+            {
+                return Bad(range.Size, wrong);
+            }
+
             while (next < heads.Count && heads[next].Size == range.Size)
             {
                 if (!range.Root().AsSpan().SequenceEqual(heads[next].Root))
@@ -118,6 +173,34 @@ public static class LedgerVerifier
             : new(range.Size, heads.Count, range.Root(), null, null);
 
         VerificationReport Bad(long sequence, string finding) => new(range.Size, next, range.Root(), sequence, finding);
+    }
+
+    private const string OtherKey =
+        "Entry 1 names another key than the one whose public half lies beside the database.";
+
+    /// <summary>What no head covers may be one commit whose head could not be signed, and no more.</summary>
+    /// <param name="unfinished">The moment of that commit, once an entry beyond the heads was seen.</param>
+    private static string? Uncovered(in StoredEntry entry, long size, List<TreeHead> heads, ref string? unfinished)
+    {
+        if (heads.Count == 0)
+        {
+            return "There is no signed head: the heads file is missing or was emptied.";
+        }
+
+        if (size <= heads[^1].Size)
+        {
+            return null;
+        }
+
+        var at = LedgerBeginning.MomentOf(entry.Body);
+        if ((unfinished ?? at) != at)
+        {
+            return $"Entry {size} is covered by no signed head and was not written by the one commit that may lack its "
+                + "head: another program wrote it, or heads were cut off.";
+        }
+
+        unfinished = at;
+        return null;
     }
 
     /// <summary>What is wrong with one entry by itself; null when nothing is.</summary>

@@ -39,6 +39,7 @@ public static class Problems
             RefusalKind.Stale => StatusCodes.Status412PreconditionFailed,
             RefusalKind.Precondition => StatusCodes.Status428PreconditionRequired,
             RefusalKind.TooMany => StatusCodes.Status429TooManyRequests,
+            RefusalKind.OutOfService => StatusCodes.Status503ServiceUnavailable,
             _ => throw new ArgumentOutOfRangeException(nameof(kind)),
         };
 
@@ -96,6 +97,7 @@ public static class Problems
         exception switch
         {
             DbUpdateConcurrencyException => Stale,
+            Store.OutOfServiceException e => Refusal.OutOfService("out-of-service", null, e.Message),
             BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => new(
                 "body-too-large",
                 null,

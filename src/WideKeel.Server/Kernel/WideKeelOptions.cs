@@ -49,6 +49,9 @@ public sealed record WideKeelOptions
     /// <summary>The address at which channels of syslog listen.</summary>
     public System.Net.IPAddress SyslogAddress { get; init; } = System.Net.IPAddress.Loopback;
 
+    /// <summary>Where each signed head goes as well: a folder, <c>syslog://HOST:PORT</c> or a URL; null for nowhere.</summary>
+    public string? HeadsTo { get; init; }
+
     public string SafekeepingFolder => Path.Combine(DataFolder, "safekeeping");
 }
 

@@ -7,6 +7,12 @@ public sealed class LedgerPart : IPart
 
     public int Order => 20;
 
+    public void AddServices(IServiceCollection services, WideKeelOptions options)
+    {
+        services.AddSingleton<SecondPlace>();
+        services.AddHostedService(s => s.GetRequiredService<SecondPlace>());
+    }
+
     public void MapRoutes(IEndpointRouteBuilder api)
     {
         api.MapLedger();

@@ -159,7 +159,7 @@ public static class DirectoryEndpoints
     ) =>
         await writer.RunAsync<DirectoryImported>(
             caller.Actor,
-            session => Entrances.WatchedAsync(session, cancel, () => ImportAsync(session, request, cancel)),
+            session => Entrances.WatchedAsync(session, () => ImportAsync(session, request, cancel), cancel),
             cancel
         );
 

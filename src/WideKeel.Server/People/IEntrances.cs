@@ -18,8 +18,8 @@ internal static class Entrances
     /// <summary>Does a change of people, groups or roles between two looks of every part.</summary>
     public static async Task<Core.Outcome<T>> WatchedAsync<T>(
         WriteSession session,
-        CancellationToken cancel,
-        Func<Task<Core.Outcome<T>>> change
+        Func<Task<Core.Outcome<T>>> change,
+        CancellationToken cancel
     )
     {
         List<Func<Task>> after = [];

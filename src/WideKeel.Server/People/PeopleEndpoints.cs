@@ -150,7 +150,6 @@ public static class PeopleEndpoints
             session =>
                 Entrances.WatchedAsync<PersonView>(
                     session,
-                    cancel,
                     async () =>
                     {
                         var remits = await RemitsAsync(session, request.Remits, cancel);
@@ -161,7 +160,8 @@ public static class PeopleEndpoints
 
                         var added = await AddAsync(session, request.Name, request.Mail, request.Password, remits.Value);
                         return added.Refused ? added.Refusal! : View(added.Value, clock);
-                    }
+                    },
+                    cancel
                 ),
             cancel
         );
@@ -231,8 +231,8 @@ public static class PeopleEndpoints
             session =>
                 Entrances.WatchedAsync<PersonView>(
                     session,
-                    context.Cancel,
-                    () => ChangeAsync(session, id, request, clock, context)
+                    () => ChangeAsync(session, id, request, clock, context),
+                    context.Cancel
                 ),
             context.Cancel
         );

@@ -19,7 +19,7 @@ internal sealed class ScheduleDuties : IDutySource
             return [];
         }
 
-        return from found in await ToMendEndpoints.CountAsync(asked.Caller, asked.Db, asked.Calendar)
+        return from found in await ToMendEndpoints.CountAsync(asked.Caller, asked.Db, asked.Calendar, pressing: true)
             where found.Value > 0
             let words = ToMendEndpoints.WordsOf(found.Key)
             let word = found.Key.ToString().ToLowerInvariant()

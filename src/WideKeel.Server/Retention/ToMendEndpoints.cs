@@ -60,10 +60,12 @@ public static class ToMendEndpoints
     }
 
     /// <summary>How many there are of each kind within what the caller may read.</summary>
+    /// <param name="pressing">Leaves out fields that may yet get their date: a contract that has not ended.</param>
     internal static async Task<Dictionary<ToMend, long>> CountAsync(
         Caller caller,
         WideKeelDb db,
-        OrganisationCalendar calendar
+        OrganisationCalendar calendar,
+        bool pressing = false
     )
     {
         await db.Database.OpenConnectionAsync();
@@ -74,7 +76,15 @@ public static class ToMendEndpoints
                 k => k,
                 k =>
                 {
-                    using var command = Command(connection, k, fields, caller, calendar.Today, "COUNT(DISTINCT i.Id)");
+                    using var command = Command(
+                        connection,
+                        k,
+                        fields,
+                        caller,
+                        calendar.Today,
+                        "COUNT(DISTINCT i.Id)",
+                        pressing && k == ToMend.Field ? "AND d.Date IS NOT NULL" : ""
+                    );
                     return (long)command.ExecuteScalar()!;
                 }
             );

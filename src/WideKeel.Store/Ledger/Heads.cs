@@ -20,8 +20,13 @@ public sealed class Heads : IDisposable
 
     private Heads(string folder, ECDsa key) => (this.folder, this.key) = (folder, key);
 
-    /// <summary>Opens the heads of a data folder for signing; makes the key pair the first time.</summary>
-    public static Heads Open(string folder)
+    /// <summary>
+    /// Opens the heads of a data folder for signing; makes the key pair the first time, and never where entries exist:
+    /// a new key would sign whatever the ledger holds by then.
+    /// </summary>
+    /// <param name="hasEntries">The ledger has entries already.</param>
+    /// <exception cref="LedgerKeyException">There are entries and no key.</exception>
+    public static Heads Open(string folder, bool hasEntries)
     {
         Directory.CreateDirectory(folder);
         var privateFile = Path.Combine(folder, PrivateKeyFile);
@@ -29,6 +34,14 @@ public sealed class Heads : IDisposable
         if (File.Exists(privateFile))
         {
             key.ImportFromPem(File.ReadAllText(privateFile));
+        }
+        else if (hasEntries)
+        {
+            key.Dispose();
+            throw new LedgerKeyException(
+                $"The ledger has entries, and its key {privateFile} is missing. Put it back from a backup; a new "
+                    + "key is never made over entries."
+            );
         }
         else
         {
@@ -54,6 +67,12 @@ public sealed class Heads : IDisposable
         return new(folder, key);
     }
 
+    /// <summary>Told of each head that was appended: for the second place.</summary>
+    public event Action<string>? Appended;
+
+    /// <summary>What entry 1 says of the key.</summary>
+    public System.Text.Json.Nodes.JsonObject Beginning => LedgerBeginning.After(key);
+
     /// <summary>The public key as PEM, for exports.</summary>
     public string PublicKeyPem => key.ExportSubjectPublicKeyInfoPem();
 
@@ -62,7 +81,8 @@ public sealed class Heads : IDisposable
     /// <summary>Signs and appends a head; on disk when this returns.</summary>
     public void Append(long size, byte[] root, Instant at)
     {
-        var line = Encoding.UTF8.GetBytes(Sign(size, root, at).ToLine() + "\n");
+        var text = Sign(size, root, at).ToLine();
+        var line = Encoding.UTF8.GetBytes(text + "\n");
         using var file = new FileStream(
             Path.Combine(folder, FileName),
             FileMode.OpenOrCreate,
@@ -74,6 +94,7 @@ public sealed class Heads : IDisposable
         file.SetLength(file.Position);
         file.Write(line);
         file.Flush(flushToDisk: true);
+        Appended?.Invoke(text);
     }
 
     public static IReadOnlyList<string> ReadLines(string folder)
@@ -122,3 +143,6 @@ public sealed class Heads : IDisposable
         return 0;
     }
 }
+
+/// <summary>The key of a ledger that has entries is not there.</summary>
+public sealed class LedgerKeyException(string message) : Exception(message);

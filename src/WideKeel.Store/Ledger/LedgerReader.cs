@@ -37,11 +37,35 @@ public static class LedgerReader
         return [.. hashes];
     }
 
+    /// <summary>Whether a database has a ledger with entries; false where there is no database yet.</summary>
+    public static bool HasEntries(string databaseFile)
+    {
+        if (!File.Exists(databaseFile))
+        {
+            return false;
+        }
+
+        using var connection = new SqliteConnection(
+            new SqliteConnectionStringBuilder { DataSource = databaseFile, Pooling = false }.ToString()
+        );
+        connection.Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = "SELECT EXISTS (SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = 'ledger')";
+        if ((long)command.ExecuteScalar()! == 0)
+        {
+            return false;
+        }
+
+        command.CommandText = "SELECT EXISTS (SELECT 1 FROM ledger)";
+        return (long)command.ExecuteScalar()! == 1;
+    }
+
     /// <summary>
     /// Verifies the ledger in a data folder. Heads are read first, so that a writer at work cannot look like a missing
     /// tail.
     /// </summary>
-    public static VerificationReport Verify(string databaseFile)
+    /// <param name="copy">Lines of a second place's copy of the heads, which must agree too; null without one.</param>
+    public static VerificationReport Verify(string databaseFile, IReadOnlyList<string>? copy = null)
     {
         var folder = Path.GetDirectoryName(Path.GetFullPath(databaseFile))!;
         var heads = Heads.ReadLines(folder);
@@ -57,7 +81,19 @@ public static class LedgerReader
         try
         {
             connection.Open();
-            return LedgerVerifier.Verify(Entries(connection), heads, key);
+            var report = LedgerVerifier.Verify(Entries(connection), heads, key);
+            if (report.Sound && copy is not null && key is not null)
+            {
+                var other = LedgerVerifier.VerifyAgainst(Entries(connection), copy, key);
+                report = other.Sound ? report : other with { Finding = $"Against the copy: {other.Finding}" };
+            }
+
+            return report.Sound && StateDigest.Check(connection) is { } changed
+                ? report with
+                {
+                    Finding = changed,
+                }
+                : report;
         }
         catch (SqliteException e)
         {

@@ -16,21 +16,29 @@ public sealed class LedgerVerifierTests : IDisposable
         var range = new CompactRange();
         for (var i = 1; i <= 10; i++)
         {
-            var body = new LedgerEntry(
-                i,
-                Instant.FromUnixTimeSeconds(i),
-                new LedgerActor("Ines"),
-                "filed",
-                new LedgerSubject("item", $"{i}")
-            ).ToCanonicalText();
-            var leaf = MerkleTree.LeafHash(Encoding.UTF8.GetBytes(body));
-            entries.Add(new(i, body, leaf));
-            range.Append(leaf);
+            range.Append(Add(i, i));
             if (i % 2 == 0)
             {
                 heads.Add(TreeHead.Sign(range.Size, range.Root(), Instant.FromUnixTimeSeconds(i), key).ToLine());
             }
         }
+    }
+
+    private byte[] Add(int sequence, int second)
+    {
+        var body = new LedgerEntry(
+            sequence,
+            Instant.FromUnixTimeSeconds(second),
+            new LedgerActor("Ines"),
+            sequence == 1 ? LedgerBeginning.Verb : "filed",
+            new LedgerSubject("item", $"{sequence}"),
+            null,
+            sequence == 1 ? LedgerBeginning.After(key) : null,
+            null
+        ).ToCanonicalText();
+        var leaf = MerkleTree.LeafHash(Encoding.UTF8.GetBytes(body));
+        entries.Add(new(sequence, body, leaf));
+        return leaf;
     }
 
     public void Dispose() => key.Dispose();
@@ -104,4 +112,55 @@ public sealed class LedgerVerifierTests : IDisposable
     [Fact]
     public void Without_the_public_key_nothing_is_called_sound() =>
         LedgerVerifier.Verify(entries, heads, null).Sound.ShouldBeFalse();
+
+    [Fact]
+    public void One_commit_without_its_head_is_sound()
+    {
+        Add(11, 11);
+        Add(12, 11);
+        LedgerVerifier.Verify(entries, heads, key).Finding.ShouldBeNull();
+    }
+
+    [Fact]
+    public void Entries_of_two_moments_without_a_head_are_found()
+    {
+        Add(11, 11);
+        Add(12, 12);
+        LedgerVerifier.Verify(entries, heads, key).Finding!.ShouldStartWith("Entry 12 is covered by no signed head");
+    }
+
+    [Fact]
+    public void Tail_and_last_heads_cut_off_together_leave_what_the_second_place_knows()
+    {
+        var copy = heads.ToList();
+        entries.RemoveRange(8, 2);
+        heads.RemoveAt(4);
+        LedgerVerifier.Verify(entries, heads, key).Finding.ShouldBeNull();
+        LedgerVerifier.VerifyAgainst(entries, copy, key).Finding!.ShouldStartWith("The tail is missing");
+    }
+
+    [Fact]
+    public void Without_any_head_entries_are_not_sound()
+    {
+        heads.Clear();
+        LedgerVerifier.Verify(entries, heads, key).Finding!.ShouldStartWith("There is no signed head");
+    }
+
+    [Fact]
+    public void Another_key_pair_is_found_although_all_heads_are_its_own()
+    {
+        using var other = ECDsa.Create(ECCurve.NamedCurves.nistP256);
+        var range = new CompactRange();
+        entries.ForEach(e => range.Append(e.LeafHash));
+        heads.Clear();
+        heads.Add(TreeHead.Sign(range.Size, range.Root(), Instant.FromUnixTimeSeconds(99), other).ToLine());
+        LedgerVerifier.Verify(entries, heads, other).Finding!.ShouldStartWith("Entry 1 names another key");
+    }
+
+    [Fact]
+    public void A_copy_with_gaps_that_ends_earlier_agrees() =>
+        LedgerVerifier.VerifyAgainst(entries, [heads[0], heads[2]], key).Finding.ShouldBeNull();
+
+    [Fact]
+    public void Nothing_written_yet_is_sound() => LedgerVerifier.Verify([], [], null).Finding.ShouldBeNull();
 }

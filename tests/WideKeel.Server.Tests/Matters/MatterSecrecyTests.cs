@@ -85,6 +85,12 @@ public sealed class MatterSecrecyTests : IAsyncLifetime
         ];
     }
 
+    private bool HasTwoDigests()
+    {
+        using var db = product.Database();
+        return db.Messages.Count(m => m.Kind == "digest") == 2;
+    }
+
     private async Task ResetAsync(string name)
     {
         var person = (await jonas.GetOk("people"))
@@ -202,7 +208,10 @@ public sealed class MatterSecrecyTests : IAsyncLifetime
     {
         await using (var db = product.Database())
         {
-            var person = await db.Users.SingleAsync(p => p.DisplayName == "vera");
+            var person = await db.Users.SingleAsync(
+                p => p.DisplayName == "vera",
+                TestContext.Current.CancellationToken
+            );
             foreach (var of in new long?[] { matter, null })
             {
                 db.Messages.Add(
@@ -222,12 +231,12 @@ public sealed class MatterSecrecyTests : IAsyncLifetime
                 );
             }
 
-            await db.SaveChangesAsync();
+            await db.SaveChangesAsync(TestContext.Current.CancellationToken);
         }
 
         product.Clock.AdvanceDays(1);
         await vera.WaitForJobsAsync();
-        await vera.WaitForAsync("today", _ => ToVeraAsync("digest").Result.Count == 2);
+        await vera.WaitForAsync("today", _ => HasTwoDigests());
         (await ToVeraAsync("digest")).Single(m => m.Body.Contains("Collision")).MatterId.ShouldBe(matter);
     }
 }

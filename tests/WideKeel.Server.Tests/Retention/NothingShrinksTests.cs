@@ -119,7 +119,7 @@ public sealed class NothingShrinksTests : IAsyncLifetime
         await using var db = product.Database();
         var entry = await db.Set<WideKeel.Store.Ledger.LedgerRow>()
             .AsNoTracking()
-            .SingleAsync(e => e.Verb == "kept-by-its-floor");
+            .SingleAsync(e => e.Verb == "kept-by-its-floor", TestContext.Current.CancellationToken);
         entry.Body.ShouldContain(
             """
             "after":{"keptUntil":"2034-03-01"}

@@ -18,7 +18,7 @@ const kinds: Record<Kind, { title: string; means: string }> = {
   field: {
     title: 'Without a date to count from',
     means:
-      'A field that the rule counts from is missing or absurd. Mend it in the file and scan; till then the item is kept.',
+      'A field that the rule counts from is missing or absurd. Mend it in the file and scan; until then the item is kept.',
   },
   altered: {
     title: 'Altered at the source',
@@ -97,7 +97,7 @@ async function settle(why: string) {
             <input v-model="all" type="checkbox" aria-label="All that are shown" />
           </th>
           <th>Item</th>
-          <th>What is wrong</th>
+          <th>What to mend</th>
           <th v-if="settles">Since</th>
         </tr>
       </thead>
