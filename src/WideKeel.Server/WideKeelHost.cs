@@ -297,6 +297,12 @@ public static class WideKeelHost
             return;
         }
 
+        // What is asked on screen has its time; a file that is written as it is read has not.
+        if (HttpMethods.IsGet(http.Request.Method) && !Path.HasExtension(http.Request.Path))
+        {
+            SearchDeadline.Begin(http.RequestServices.GetRequiredService<WideKeelOptions>().LongestSearch);
+        }
+
         var byKey = ApiKeyAuthentication.IsOffered(http.Request);
         var scheme = byKey ? ApiKeyAuthentication.SchemeName : IdentityConstants.ApplicationScheme;
         if (await http.AuthenticateAsync(scheme) is { Succeeded: true, Principal: { } principal })

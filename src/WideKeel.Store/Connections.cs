@@ -30,6 +30,7 @@ public static class Connections
 
         public override void ConnectionOpened(DbConnection connection, ConnectionEndEventData eventData)
         {
+            SearchDeadline.Apply((SqliteConnection)connection);
             using var command = connection.CreateCommand();
             command.CommandText =
                 "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON; PRAGMA "

@@ -26,6 +26,9 @@ public sealed class Product : IAsyncLifetime
 
     public string Share => Path.Combine(Folder, "share");
 
+    /// <summary>How long a search may take, from the next start on.</summary>
+    public TimeSpan LongestSearch { get; set; } = TimeSpan.FromMinutes(5);
+
     /// <summary>The second place of the heads, from the next start on.</summary>
     public string? HeadsTo { get; set; }
 
@@ -168,6 +171,7 @@ public sealed class Product : IAsyncLifetime
                 MoreParts = MoreParts,
                 PasswordRounds = 1_000,
                 HeadsTo = HeadsTo,
+                LongestSearch = LongestSearch,
             }
         );
         await app.StartAsync();

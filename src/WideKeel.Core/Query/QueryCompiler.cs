@@ -15,6 +15,9 @@ public sealed partial class QueryCompiler
     /// </summary>
     public const int MostLevels = 250;
 
+    /// <summary>How many <c>prox</c> may lie within one another.</summary>
+    public const int MostProximities = 5;
+
     private const string DublinCore = "dc";
     private const string Standard = "cql";
 
@@ -123,6 +126,27 @@ public sealed partial class QueryCompiler
             where T : Condition => condition is T same ? of(same) : [condition];
     }
 
+    private static void CheckDepth(Condition left, CqlBoolean at, Condition right)
+    {
+        if (1 + Math.Max(Depth(left), Depth(right)) is var depth and > MostProximities)
+        {
+            throw CqlMistake.At(
+                at.Right.Span,
+                $"at most {MostProximities} prox within one another",
+                $"this is the {depth}th"
+            );
+        }
+    }
+
+    /// <summary>How many <c>prox</c> lie within one another: each multiplies the places that the next must compare.</summary>
+    private static int Depth(Condition condition) =>
+        condition switch
+        {
+            Condition.Near near => 1 + Math.Max(Depth(near.Left), Depth(near.Right)),
+            Condition.Any any => any.Of.Max(Depth),
+            _ => 0,
+        };
+
     private static Condition.Near Proximity(Condition left, CqlBoolean at, Condition right)
     {
         if (!HasPlaces(left) || !HasPlaces(right))
@@ -135,6 +159,7 @@ public sealed partial class QueryCompiler
             );
         }
 
+        CheckDepth(left, at, right);
         var (unit, ordered, comparison, distance) = (ProximityUnit.Word, false, "<=", (int?)null);
         foreach (var m in at.Modifiers)
         {

@@ -97,6 +97,11 @@ public static class Problems
         exception switch
         {
             DbUpdateConcurrencyException => Stale,
+            _ when Store.SearchDeadline.WasMissed(exception) => new(
+                "search-too-long",
+                null,
+                "This took longer than a search may and was stopped. Narrow it: fewer words beside one another, a place or dates."
+            ),
             Store.OutOfServiceException e => Refusal.OutOfService("out-of-service", null, e.Message),
             BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => new(
                 "body-too-large",

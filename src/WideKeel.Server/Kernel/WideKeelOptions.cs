@@ -22,6 +22,9 @@ public sealed record WideKeelOptions
     /// <summary>Rounds of PBKDF2 that a password's hash takes; null for what the framework advises.</summary>
     public int? PasswordRounds { get; init; }
 
+    /// <summary>How long what is asked on screen may read the database.</summary>
+    public TimeSpan LongestSearch { get; init; } = TimeSpan.FromSeconds(20);
+
     public bool Quiet { get; init; }
 
     /// <summary>

@@ -152,6 +152,7 @@ public class QueryMatcherTests
     [InlineData("pier prox created > 2026", 10, "no place in a text")]
     [InlineData("pier prox/unit=page quay", 9, "unit=sentence")]
     [InlineData("pier prox/distance=near quay", 9, "whole number")]
+    [InlineData("a prox b prox c prox d prox e prox f prox g", 42, "at most 5 prox within one another")]
     [InlineData("pier sortby text", 12, "one value")]
     [InlineData("pier sortby title/up", 17, "/sort.ascending")]
     [InlineData("created adj 2026", 8, "adj, which is for words")]

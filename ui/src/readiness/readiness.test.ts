@@ -1,78 +1,143 @@
-import { mount } from '@vue/test-utils'
-import { describe, expect, it } from 'vitest'
+import { beforeEach, describe, expect, it } from 'vitest'
 import type { Schemas } from '@/shared/api/client'
-import AssuranceSheet from './AssuranceSheet.vue'
-import HeatMap from './HeatMap.vue'
-import HistoryLine from './HistoryLine.vue'
-import { percent } from './words'
+import { answers, button, calls, place, press, signedIn, standIn, tidyUp } from '@/shared/testing'
+import AuditRequestLine from './AuditRequestLine.vue'
+import GaugePane from './GaugePane.vue'
 
-describe('a share', () => {
-  it('is shown with a place after the point where it is not whole', () => expect(percent(0.4567)).toBe('45.7 %'))
-  it('is shown without one where it is whole', () => expect(percent(1)).toBe('100 %'))
-  it('is a dash where there is none', () => expect(percent(null)).toBe('–'))
-})
+tidyUp()
+standIn()
+beforeEach(() => signedIn('readReadiness', 'manageReadiness'))
 
-const risk = (id: number, likelihoodAfter: number, impactAfter: number) =>
-  ({
-    id,
-    overdue: false,
-    revision: 1,
-    settings: { kind: 'risk', title: `r${id}`, likelihoodAfter, impactAfter },
-  }) as Schemas['RegisterView']
-
-describe('the heat map', () => {
-  const map = (cell: [number, number] | null = null) =>
-    mount(HeatMap, { props: { risks: [risk(1, 2, 3), risk(2, 2, 3)], cell } })
-  const button = (wrapper: ReturnType<typeof map>) => wrapper.get('[aria-label="Likelihood 2, impact 3: 2 risks"]')
-  it('counts the risks of a cell', () => expect(button(map()).text()).toBe('2'))
-  it('opens a cell', async () => {
-    const wrapper = map()
-    await button(wrapper).trigger('click')
-    expect(wrapper.emitted('pick')![0]).toEqual([[2, 3]])
+describe('a gauge', () => {
+  const subject = (n: number, right: boolean): Schemas['MeasuredSubject'] => ({
+    id: `p${n}`,
+    name: `Person ${n}`,
+    unit: 'Fleet',
+    right,
+    why: right ? 'has a second factor' : 'has no second factor',
+    link: '',
   })
-  it('folds a cell that is open', async () => {
-    const wrapper = map([2, 3])
-    await button(wrapper).trigger('click')
-    expect(wrapper.emitted('pick')![0]).toEqual([null])
-  })
-  it('does not open an empty cell', () =>
-    expect(map().get('[aria-label="Likelihood 5, impact 5: 0 risks"]').attributes('disabled')).toBeDefined())
-})
-
-const point = (day: string, readiness: number, moved: string[] = []) => ({ day, readiness, moved })
-
-describe('the history', () => {
-  const line = () =>
-    mount(HistoryLine, {
-      props: { points: [point('2026-01-01', 0.2), point('2026-02-01', 0.6, ['ACC-01 counts again.'])] },
-    })
-  it('marks a day on which something moved it', () => expect(line().findAll('circle')).toHaveLength(1))
-  it('says what moved it when the mark is pressed', async () => {
-    const wrapper = line()
-    await wrapper.get('circle').trigger('click')
-    expect(wrapper.text()).toContain('ACC-01 counts again.')
-  })
-  it('is not drawn of one day alone', () =>
-    expect(
-      mount(HistoryLine, { props: { points: [point('2026-01-01', 0.2)] } })
-        .find('svg')
-        .exists(),
-    ).toBe(false))
-})
-
-describe('the assurance page', () => {
-  const page: Schemas['AssurancePage'] = {
-    organisation: 'Tarn Lines',
-    words: 'Hello',
-    asOf: '2026-06-15',
-    frameworks: [],
-    areas: [],
-    policies: [],
+  const detail = (subjects: Schemas['MeasuredSubject'][], more: Partial<Schemas['GaugeDetail']> = {}) => {
+    const right = subjects.filter((s) => s.right).length
+    answers['GET /api/gauges/{id}'] = {
+      gauge: {
+        id: 4,
+        settings: { name: 'Second factor', measure: 'second-factor', target: 100, warning: 95, alarm: 80 },
+        says: 'People with a second factor',
+        right,
+        of: subjects.length,
+        excluded: 0,
+        percent: Math.round((right / subjects.length) * 100),
+        state: 'alarm',
+        trend: [],
+        revision: 2,
+      },
+      subjects,
+      exclusions: [],
+      units: [{ unit: 'Fleet', right, of: subjects.length }],
+      ...more,
+    } satisfies Schemas['GaugeDetail']
+    return place(GaugePane, { id: 4 })
   }
-  it('has no heading for what was not chosen', () =>
-    expect(mount(AssuranceSheet, { props: { page } }).findAll('h2')).toHaveLength(0))
-  it('shows how many controls of an area are ready', () =>
-    expect(
-      mount(AssuranceSheet, { props: { page: { ...page, areas: [{ area: 'access', passing: 2, of: 3 }] } } }).text(),
-    ).toContain('2 of 3 ready'))
+  it('shows the division that its figure comes from', async () => {
+    const wrapper = await detail([subject(1, true), subject(2, false)])
+    expect(wrapper.text()).toContain('1 ÷ 2 = 50 %; the target is 100 %.')
+  })
+  it('opens into those who lack, each with why', async () => {
+    const wrapper = await detail([subject(1, true), subject(2, false)])
+    expect(wrapper.get('tbody tr').text()).toContain('Person 2')
+    expect(wrapper.get('tbody tr').text()).toContain('has no second factor')
+  })
+  it('passes one over with a reason and a last day', async () => {
+    answers['POST /api/gauges/{id}/exclusions'] = {}
+    const wrapper = await detail([subject(2, false)])
+    await press('Pass over')
+    await wrapper.get('.exclude .el-input input').setValue('An emergency account')
+    await wrapper.get('.exclude input[type=date]').setValue('2026-12-31')
+    await press('Pass over Person 2')
+    expect(calls('POST /api/gauges/{id}/exclusions')[0]!.body).toEqual({
+      subject: 'p2',
+      reason: 'An emergency account',
+      endsOn: '2026-12-31',
+    })
+  })
+  it('keeps the reason in place where the server refuses it', async () => {
+    answers['POST /api/gauges/{id}/exclusions'] = new Error('Say why.')
+    const wrapper = await detail([subject(2, false)])
+    await press('Pass over')
+    await press('Pass over Person 2')
+    expect(wrapper.get('[role=alert]').text()).toBe('Say why.')
+    expect(wrapper.find('.exclude').exists()).toBe(true)
+  })
+  it('is only looked at by whoever may not manage it', async () => {
+    signedIn('readReadiness')
+    await detail([subject(2, false)])
+    expect(button('Pass over')).toBeUndefined()
+  })
+  it('says so where nothing is missing', async () => {
+    const wrapper = await detail([subject(1, true)])
+    expect(wrapper.text()).toContain('✓ Nothing is missing.')
+  })
+  it('counts all that are missing and shows sixty first', async () => {
+    const wrapper = await detail(Array.from({ length: 70 }, (_, i) => subject(i, false)))
+    expect(wrapper.get('thead th').text()).toBe('Missing: 70')
+    expect(wrapper.findAll('tbody tr')).toHaveLength(60)
+  })
+})
+
+describe('a request of an audit', () => {
+  const request = (state: Schemas['RequestState'], more: Partial<Schemas['RequestView']> = {}) => ({
+    id: 9,
+    number: 3,
+    what: 'The register of leavers',
+    requirement: 'PR.AA-01',
+    owner: 'Maren Holt',
+    due: '2026-06-30',
+    state,
+    offered: [],
+    remarks: [],
+    ...more,
+  })
+  const line = (r: Schemas['RequestView'], mine: boolean, closedAt: string | null = null) =>
+    place(AuditRequestLine, { audit: { id: 2, mine, closedAt } as Schemas['AuditView'], request: r })
+
+  it('is accepted or returned by the auditor alone, once it is ready', async () => {
+    await line(request('ready'), true)
+    expect([button('Accept'), button('Return with the remark')].every(Boolean)).toBe(true)
+  })
+  it('cannot be accepted before it is ready', async () => {
+    await line(request('open' as Schemas['RequestState']), true)
+    expect(button('Accept')).toBeUndefined()
+  })
+  it('cannot be accepted by those who are audited', async () => {
+    await line(request('ready'), false)
+    expect(button('Accept')).toBeUndefined()
+  })
+  it('goes back with what was typed', async () => {
+    answers['POST /api/audits/{id}/requests/{number}/state'] = {}
+    const wrapper = await line(request('ready'), true)
+    await wrapper.get('.acts input').setValue('The last quarter is missing')
+    await press('Return with the remark')
+    expect(calls('POST /api/audits/{id}/requests/{number}/state')[0]!.body).toEqual({
+      state: 'returned',
+      remark: 'The last quarter is missing',
+    })
+  })
+  it('keeps what was typed where the server refuses', async () => {
+    answers['POST /api/audits/{id}/requests/{number}/remarks'] = new Error('The audit is closed.')
+    const wrapper = await line(request('ready'), true)
+    await wrapper.get('.acts input').setValue('A question')
+    await press('Say it')
+    expect((wrapper.get('.acts input').element as HTMLInputElement).value).toBe('A question')
+  })
+  it('marks a day that is past, but not once it is accepted', async () => {
+    const late = await line(request('ready', { due: '2026-06-01' }), false)
+    expect(late.find('.lacking').exists()).toBe(true)
+    const done = await line(request('accepted', { due: '2026-06-01' }), false)
+    expect(done.find('.small .lacking').exists()).toBe(false)
+  })
+  it('takes no more acts once the audit is closed', async () => {
+    const wrapper = await line(request('ready'), true, '2026-06-14T08:00:00Z')
+    expect(wrapper.find('.acts').exists()).toBe(false)
+  })
 })

@@ -1,0 +1,36 @@
+using Microsoft.Data.Sqlite;
+using SQLitePCL;
+
+namespace WideKeel.Store;
+
+/// <summary>
+/// A time by which the reading of one request must be done: SQLite asks in between, and gives up when it is past. It goes
+/// with the request through everything that it awaits.
+/// </summary>
+public static class SearchDeadline
+{
+    /// <summary>Steps of SQLite's machine between two questions: some ten microseconds.</summary>
+    private const int Steps = 2_000;
+
+    private static readonly AsyncLocal<DateTime?> Until = new();
+
+    /// <summary>What the connections that are opened from here on, within this flow, must be done by.</summary>
+    public static void Begin(TimeSpan time) => Until.Value = DateTime.UtcNow + time;
+
+    /// <summary>Whether an exception says that the time was up.</summary>
+    public static bool WasMissed(Exception exception) =>
+        exception is SqliteException { SqliteErrorCode: raw.SQLITE_INTERRUPT };
+
+    internal static void Apply(SqliteConnection connection)
+    {
+        // A connection comes from a pool and may have the deadline of the request before.
+        if (Until.Value is { } until)
+        {
+            raw.sqlite3_progress_handler(connection.Handle, Steps, _ => DateTime.UtcNow > until ? 1 : 0, null);
+        }
+        else
+        {
+            raw.sqlite3_progress_handler(connection.Handle, 0, null, null);
+        }
+    }
+}
