@@ -28,8 +28,8 @@ internal static class BundleList
 
     public static string Write(IEnumerable<(string Name, Item Item)> items, string series)
     {
-        using var text = new StringWriter(CultureInfo.InvariantCulture) { NewLine = "\r\n" };
-        using var csv = new CsvWriter(text, CultureInfo.InvariantCulture);
+        using var text = new StringWriter(CultureInfo.InvariantCulture);
+        using var csv = new CsvWriter(text, CsvAnswer.Form);
         Row(Columns);
         foreach (var (name, item) in items)
         {

@@ -10,6 +10,19 @@ namespace WideKeel.Server.Kernel;
 /// </summary>
 public static class CsvAnswer
 {
+    /// <summary>
+    /// How every table is written. A bare line feed within a value is quoted too: the writer looks for the end of its own
+    /// lines only.
+    /// </summary>
+    public static CsvConfiguration Form { get; } =
+        new(CultureInfo.InvariantCulture)
+        {
+            InjectionOptions = InjectionOptions.Escape,
+            NewLine = "\r\n",
+            ShouldQuote = args =>
+                ConfigurationFunctions.ShouldQuote(args) || args.Field.AsSpan().ContainsAny('\r', '\n'),
+        };
+
     public static async Task<IResult> WriteAsync(
         HttpContext http,
         string name,
@@ -21,14 +34,7 @@ public static class CsvAnswer
         http.Response.ContentType = "text/csv; charset=utf-8";
         http.Response.Headers.ContentDisposition = $"attachment; filename=\"{name}\"";
         await using var text = new StreamWriter(http.Response.Body, new UTF8Encoding(false));
-        await using var csv = new CsvWriter(
-            text,
-            new CsvConfiguration(CultureInfo.InvariantCulture)
-            {
-                InjectionOptions = InjectionOptions.Escape,
-                NewLine = "\r\n",
-            }
-        );
+        await using var csv = new CsvWriter(text, Form);
         foreach (var column in columns)
         {
             csv.WriteField(column);

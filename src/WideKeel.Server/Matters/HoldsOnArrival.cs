@@ -55,7 +55,9 @@ internal sealed class HoldsOnArrival : IItemArrival
             held |= orders.Count > 0;
         }
 
-        if (held)
+        // What was held keeps being held, whatever it says now: the new content is evidence like the one before.
+        var ids = changed.Select(i => i.Id).ToList();
+        if (held || await session.Db.HoldItems.On(today).AnyAsync(h => ids.Contains(h.ItemId), cancel))
         {
             await JobBoard.AddAsync(session, CaptureJob.JobKind, 0, "Copies into safekeeping", null, "scan");
         }

@@ -2,9 +2,9 @@ using System.Globalization;
 using System.Text;
 using System.Text.Json.Nodes;
 using CsvHelper;
-using CsvHelper.Configuration;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
+using NodaTime;
 using NodaTime.Text;
 using WideKeel.Core.Matters;
 using WideKeel.Server.Content;
@@ -103,6 +103,7 @@ public sealed class MatterBundleJob(
             .BundleItems.AsNoTracking()
             .Where(i => i.BundleId == bundle.Id && ids.Contains(i.ItemId))
             .ToDictionaryAsync(i => i.ItemId, i => i.FirstControl, cancel);
+        var former = await FormerAsync(db, bundle.MatterId, ids, cancel);
         Dictionary<long, (List<BundleDocument>? Documents, string? Left)> results = [];
         foreach (var id in ids)
         {
@@ -116,6 +117,7 @@ public sealed class MatterBundleJob(
                     ContentSources.Of(source.Kind, source.Root),
                     source.Text ?? "",
                     numbers[id],
+                    [.. former[id].Where(c => c.Hash != source.Item.Hash)],
                     cancel
                 )
                     is { } documents
@@ -128,6 +130,17 @@ public sealed class MatterBundleJob(
             }
         }
 
+        await NoteAsync(run, bundle, results, cancel);
+    }
+
+    private async Task NoteAsync(
+        JobRun run,
+        MatterBundle bundle,
+        Dictionary<long, (List<BundleDocument>? Documents, string? Left)> results,
+        CancellationToken cancel
+    )
+    {
+        var ids = results.Keys.ToList();
         await writer.RunAsync(
             run.Actor,
             async session =>
@@ -156,14 +169,16 @@ public sealed class MatterBundleJob(
         IContentSource source,
         string text,
         long control,
+        IReadOnlyList<ItemCopy> former,
         CancellationToken cancel
     )
     {
         var number = IdOf(bundle, item.Id, control, 0);
         var original = FileOf(number, item.Type);
-        if (!await PutAsync())
+        var versions = await VersionsAsync(bag, item, number, former, cancel);
+        if (!await PutOriginalAsync(bag, item, source, original, cancel))
         {
-            return null;
+            return versions.Count == 0 ? null : versions;
         }
 
         MailParts? mail = null;
@@ -209,35 +224,7 @@ public sealed class MatterBundleJob(
             }
         }
 
-        return documents;
-
-        // Copying tells whether the source still holds what was found; only where it does not is safekeeping asked.
-        async Task<bool> PutAsync()
-        {
-            var whole = false;
-            try
-            {
-                foreach (
-                    var open in new Func<Stream?>[] { () => source.Open(item.Path), () => safekeeping.Open(item.Hash) }
-                )
-                {
-                    await using var content = open();
-                    if (content is not null && await bag.PutAsync(original, content, cancel) == item.Hash)
-                    {
-                        return whole = true;
-                    }
-                }
-
-                return false;
-            }
-            finally
-            {
-                if (!whole)
-                {
-                    bag.Remove(original);
-                }
-            }
-        }
+        return [.. documents, .. versions];
 
         async Task<BundleDocument> WithTextAsync(
             string id,
@@ -255,6 +242,124 @@ public sealed class MatterBundleJob(
                 ? null
                 : await bag.PutAsync(textFile, new MemoryStream(Encoding.UTF8.GetBytes(body)), cancel);
             return new(id, number, file, hash, bytes, textFile, textHash, title, item.Author, to, messageId, null);
+        }
+    }
+
+    /// <summary>
+    /// The copies of contents that items had while an order of the matter held them: each until the next one came.
+    /// </summary>
+    private static async Task<ILookup<long, ItemCopy>> FormerAsync(
+        WideKeelDb db,
+        long matter,
+        long[] ids,
+        CancellationToken cancel
+    )
+    {
+        var holds = await (
+            from hold in db.HoldItems.AsNoTracking()
+            join order in db.HoldOrders on hold.OrderId equals order.Id
+            where ids.Contains(hold.ItemId) && order.MatterId == matter && order.InForceAt != null
+            select new { hold.ItemId, order.InForceAt }
+        ).ToListAsync(cancel);
+        var since = holds.GroupBy(h => h.ItemId).ToDictionary(g => g.Key, g => g.Min(h => h.InForceAt!.Value));
+        var copies = await db
+            .ItemCopies.AsNoTracking()
+            .Where(c => ids.Contains(c.ItemId))
+            .OrderBy(c => c.At)
+            .ToListAsync(cancel);
+        return copies
+            .GroupBy(c => c.ItemId)
+            .Where(g => since.ContainsKey(g.Key))
+            .SelectMany(g => g.Zip(g.Skip(1).Select(n => (Instant?)n.At).Append(null)))
+            .Where(c => c.Second is not { } until || until > since[c.First.ItemId])
+            .Select(c => c.First)
+            .ToLookup(c => c.ItemId);
+    }
+
+    /// <summary>Contents that an item had while it was held, each a document of its family with its time.</summary>
+    private async Task<List<BundleDocument>> VersionsAsync(
+        Bag bag,
+        Item item,
+        string number,
+        IReadOnlyList<ItemCopy> former,
+        CancellationToken cancel
+    )
+    {
+        List<BundleDocument> documents = [];
+        foreach (var copy in former)
+        {
+            var id = $"{number}.v{(documents.Count + 1).ToString(CultureInfo.InvariantCulture)}";
+            var file = FileOf(id, item.Type);
+            await using var content = safekeeping.Open(copy.Hash);
+            if (content is null || await bag.PutAsync(file, content, cancel) != copy.Hash)
+            {
+                bag.Remove(file);
+                continue;
+            }
+
+            content.Position = 0;
+            var text = (await TextExtraction.ExtractAsync(content, item.Type, cancel)).Text;
+            var textFile = text.Length == 0 ? null : $"text/{id}.txt";
+            var textHash = textFile is null
+                ? null
+                : await bag.PutAsync(textFile, new MemoryStream(Encoding.UTF8.GetBytes(text)), cancel);
+            documents.Add(
+                new(
+                    id,
+                    number,
+                    file,
+                    copy.Hash,
+                    copy.Bytes,
+                    textFile,
+                    textHash,
+                    item.Title,
+                    item.Author,
+                    null,
+                    null,
+                    null
+                )
+                {
+                    VersionFrom = copy.At,
+                }
+            );
+        }
+
+        return documents;
+    }
+
+    /// <summary>
+    /// Copying tells whether the source still holds what was found; only where it does not is safekeeping asked.
+    /// </summary>
+    private async Task<bool> PutOriginalAsync(
+        Bag bag,
+        Item item,
+        IContentSource source,
+        string original,
+        CancellationToken cancel
+    )
+    {
+        var whole = false;
+        try
+        {
+            foreach (
+                var open in new Func<Stream?>[] { () => source.Open(item.Path), () => safekeeping.Open(item.Hash) }
+            )
+            {
+                await using var content = open();
+                if (content is not null && await bag.PutAsync(original, content, cancel) == item.Hash)
+                {
+                    return whole = true;
+                }
+            }
+
+            return false;
+        }
+        finally
+        {
+            if (!whole)
+            {
+                bag.Remove(original);
+            }
         }
     }
 
@@ -435,6 +540,26 @@ public sealed class MatterBundleJob(
         ];
     }
 
+    private static readonly string[] LoadColumns =
+    [
+        "id",
+        "family",
+        "custodian",
+        "container",
+        "path",
+        "created",
+        "modified",
+        "author",
+        "to",
+        "subject",
+        "sha256",
+        "file",
+        "text",
+        "message_id",
+        "duplicate_of",
+        "version_from",
+    ];
+
     private static async Task<string> LoadAsync(
         WideKeelDb db,
         MatterBundle bundle,
@@ -487,31 +612,13 @@ public sealed class MatterBundleJob(
                         d.TextFile is null ? null : $"data/{d.TextFile}",
                         d.MessageId,
                         d.DuplicateOf,
+                        d.VersionFrom is { } from ? InstantPattern.General.Format(from) : null,
                     ]);
                 }
             }
         }
 
-        return Table(
-            [
-                "id",
-                "family",
-                "custodian",
-                "container",
-                "path",
-                "created",
-                "modified",
-                "author",
-                "to",
-                "subject",
-                "sha256",
-                "file",
-                "text",
-                "message_id",
-                "duplicate_of",
-            ],
-            lines
-        );
+        return Table(LoadColumns, lines);
 
         static bool IsOf(Custodian custodian, string? name) =>
             name is not null
@@ -524,14 +631,7 @@ public sealed class MatterBundleJob(
     private static string Table(string[] columns, IEnumerable<string?[]> rows)
     {
         using var text = new StringWriter(CultureInfo.InvariantCulture);
-        using var csv = new CsvWriter(
-            text,
-            new CsvConfiguration(CultureInfo.InvariantCulture)
-            {
-                InjectionOptions = InjectionOptions.Escape,
-                NewLine = "\r\n",
-            }
-        );
+        using var csv = new CsvWriter(text, CsvAnswer.Form);
         foreach (var row in rows.Prepend(columns))
         {
             foreach (var cell in row)

@@ -303,6 +303,24 @@ public static class WorkspaceEndpoints
             : (Outcome<WorkspaceFileView>)await ViewAsync(found, caller, db, calendar, cancel);
     }
 
+    /// <summary>
+    /// What can be edited here. Whoever works in the file must see what it says; a reader sees no more of it than in a
+    /// preview.
+    /// </summary>
+    private static async Task<string?> TextOfAsync(Place place, Caller caller, WideKeelDb db, CancellationToken cancel)
+    {
+        if (!TextTypes.Contains(place.Item.Type) || place.Item.Bytes > MostText)
+        {
+            return null;
+        }
+
+        await using var content = place.Workspace.Open(place.Item.Path);
+        var text = content is null ? null : await new StreamReader(content).ReadToEndAsync(cancel);
+        return text is null || caller.May(Right.WorkContent, place.Container.UnitId)
+            ? text
+            : FoundText.Mask(text, (await KindSet.ScanAsync(db)).FindIn(text));
+    }
+
     private static async Task<WorkspaceFileView> ViewAsync(
         Place place,
         Caller caller,
@@ -316,13 +334,7 @@ public static class WorkspaceEndpoints
         var row = (await ItemEndpoints.RowsAsync([item.Id], db, calendar))[item.Id];
         var held = row.State == ItemState.Held;
         var grade = GradeOf(item, held, calendar.Today);
-        string? text = null;
-        if (TextTypes.Contains(item.Type) && item.Bytes <= MostText)
-        {
-            await using var content = place.Workspace.Open(item.Path);
-            text = content is null ? null : await new StreamReader(content).ReadToEndAsync(cancel);
-        }
-
+        var text = await TextOfAsync(place, caller, db, cancel);
         var fields = await FieldsOfAsync(db, item.Id, cancel);
         var versions = await db
             .WorkspaceVersions.AsNoTracking()
@@ -370,11 +382,38 @@ public static class WorkspaceEndpoints
         );
     }
 
-    private static async Task<IResult> Download(long id, Caller caller, WideKeelDb db, CancellationToken cancel) =>
-        await FindAsync(id, caller, db, Right.ReadContent, cancel) is { } found
-        && found.Workspace.Open(found.Item.Path) is { } content
+    private static async Task<IResult> Download(long id, Caller caller, WideKeelDb db, CancellationToken cancel)
+    {
+        if (await FindAsync(id, caller, db, Right.ReadContent, cancel) is not { } found)
+        {
+            return (Reply<Done>)Problems.NotFound("file");
+        }
+
+        if (!caller.May(Right.WorkContent, found.Container.UnitId) && await HidesAsync(found.Item, db, cancel))
+        {
+            return (Reply<Done>)
+                Refusal.Forbidden(
+                    "masked",
+                    null,
+                    "It holds sensitive data that is masked from you, so it is not handed out as it is. Its preview shows the rest."
+                );
+        }
+
+        return found.Workspace.Open(found.Item.Path) is { } content
             ? Results.File(content, "application/octet-stream", Path.GetFileName(found.Item.Path))
             : (Reply<Done>)Problems.NotFound("file");
+    }
+
+    /// <summary>Whether a preview of it would mask anything.</summary>
+    private static async Task<bool> HidesAsync(Item item, WideKeelDb db, CancellationToken cancel)
+    {
+        var text = await db
+            .ItemTexts.AsNoTracking()
+            .Where(t => t.ItemId == item.Id)
+            .Select(t => t.Text)
+            .SingleOrDefaultAsync(cancel);
+        return text is not null && (await KindSet.ScanAsync(db)).FindIn(text).Any(f => f.IsHidden);
+    }
 
     private static async Task<Reply<Done>> MakeFolder(
         long id,
@@ -1372,7 +1411,7 @@ public static class WorkspaceEndpoints
             return stale;
         }
 
-        var held = (await Holds.HeldAsync(session.Db, [id], calendar.Today)).Count > 0;
+        var held = await IsHeldAsync(session, place.Item, calendar.Today, cancel);
         var decision = GradeTable.Decide(GradeOf(place.Item, held, calendar.Today), held, operation);
         if (!decision.Allowed)
         {
@@ -1386,6 +1425,20 @@ public static class WorkspaceEndpoints
 
         return (place, decision);
     }
+
+    /// <summary>
+    /// Held by the index of holds, or by an order that is in force and has not come to all that existed before it.
+    /// </summary>
+    private static async Task<bool> IsHeldAsync(
+        WriteSession session,
+        Item item,
+        LocalDate today,
+        CancellationToken cancel
+    ) =>
+        (await Holds.HeldAsync(session.Db, [item.Id], today)).Count > 0
+        || (
+            await session.Services.GetRequiredService<IUnappliedHolds>().OverAsync(session.Db, [item], today, cancel)
+        ).Count > 0;
 
     /// <summary>A file that is there, in a workspace, within the right.</summary>
     private static async Task<Place?> FindAsync(

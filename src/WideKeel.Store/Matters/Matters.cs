@@ -414,6 +414,9 @@ public sealed record BundleDocument(
 {
     /// <summary>The document with the same message id and another content. It is never left out for that.</summary>
     public string? DiffersFrom { get; init; }
+
+    /// <summary>For a content that its item has no more: since when it was kept.</summary>
+    public Instant? VersionFrom { get; init; }
 }
 
 internal sealed class BundleItemTable : IEntityTypeConfiguration<BundleItem>

@@ -1007,6 +1007,94 @@ public sealed class MatterTests : IAsyncLifetime
         );
     }
 
+    /// <summary>The rows of a bundle's load file, each by its columns.</summary>
+    private async Task<List<Dictionary<string, string>>> LoadedAsync(Api who, long matter, long order)
+    {
+        await who.PostOk(
+            $"matters/{matter}/bundles",
+            new
+            {
+                name = "First",
+                options = new
+                {
+                    runId = (long?)null,
+                    orderId = order,
+                    mbox = false,
+                    onePerContent = false,
+                    attachments = false,
+                },
+            }
+        );
+        await who.WaitForJobsAsync();
+        var bundle = (await who.GetOk($"matters/{matter}")).GetProperty("bundles")[0].GetProperty("id").GetInt64();
+        var folder = await UnpackAsync(who, matter, bundle);
+        Outside("sha256sum", ["-c", "--quiet", "manifest-sha256.txt"], folder).ShouldBe((0, ""));
+        var lines = await File.ReadAllLinesAsync(Path.Combine(folder, "data/load.csv"), Stop);
+        var names = lines[0].Split(',');
+        return
+        [
+            .. lines
+                .Skip(1)
+                .Select(l => names.Zip(l.Split(',')).ToDictionary(c => c.First, c => c.Second))
+                .Select(r =>
+                {
+                    r["content"] = File.ReadAllText(Path.Combine(folder, r["file"]));
+                    return r;
+                }),
+        ];
+    }
+
+    /// <summary>A memo that an order holds, overwritten twice with words that the order does not ask for.</summary>
+    private async Task<(long Matter, long Order)> OverwrittenAsync(Api vera)
+    {
+        var matter = await OpenAsync(vera);
+        var order = await InForceAsync(vera, matter, "Pier", Everything("\"pier 4\""));
+        await vera.WaitForJobsAsync();
+        foreach (var words in new[] { "nothing of the kind", "and again something else" })
+        {
+            product.Clock.AdvanceDays(1);
+            product.Write("Fleet/pier report.md", "2020-01-01", words);
+            await product.ScanAsync();
+        }
+
+        return (matter, order);
+    }
+
+    [Fact]
+    public async Task Every_content_that_a_held_file_has_had_is_in_the_bundle()
+    {
+        using var vera = await product.SignInAsync("vera");
+        var (matter, order) = await OverwrittenAsync(vera);
+        var contents = (await LoadedAsync(vera, matter, order))
+            .Where(r => r["path"] == "Fleet/pier report.md")
+            .Select(r => r["content"])
+            .ToList();
+        contents.Count.ShouldBe(3);
+        contents.ShouldContain(c => c.Contains("pier 4"));
+        contents.ShouldContain(c => c.Contains("nothing of the kind"));
+    }
+
+    [Fact]
+    public async Task They_are_there_still_when_the_file_was_deleted()
+    {
+        using var vera = await product.SignInAsync("vera");
+        var (matter, order) = await OverwrittenAsync(vera);
+        File.Delete(Path.Combine(product.Share, "Fleet/pier report.md"));
+        await product.ScanAsync();
+        (await LoadedAsync(vera, matter, order)).Count(r => r["path"] == "Fleet/pier report.md").ShouldBe(3);
+    }
+
+    [Fact]
+    public async Task A_former_content_says_since_when_it_was_kept()
+    {
+        using var vera = await product.SignInAsync("vera");
+        var (matter, order) = await OverwrittenAsync(vera);
+        (await LoadedAsync(vera, matter, order))
+            .Where(r => r["version_from"].Length > 0)
+            .Select(r => r["id"].Split('.')[^1])
+            .ShouldBe(["v1", "v2"]);
+    }
+
     private static string Letter(string id, string body) =>
         $"From anna@tarn.example Wed Mar  4 09:30:00 2020\nFrom: Anna Brand <anna@tarn.example>\n"
         + $"To: bo@tarn.example\nCc: cy@tarn.example\nSubject: Pier {id}\n"
@@ -1142,7 +1230,8 @@ public sealed class MatterTests : IAsyncLifetime
         var load = await File.ReadAllLinesAsync(Path.Combine(folder, "data/load.csv"), Stop);
         load[0]
             .ShouldBe(
-                "id,family,custodian,container,path,created,modified,author,to,subject,sha256,file,text,message_id,duplicate_of"
+                "id,family,custodian,container,path,created,modified,author,to,subject,"
+                    + "sha256,file,text,message_id,duplicate_of,version_from"
             );
         var rows = load.Skip(1).Select(l => l.Split(',')).ToList();
         rows.Count(r => r[0] == r[1]).ShouldBe(5);
@@ -1538,7 +1627,7 @@ public sealed class MatterTests : IAsyncLifetime
         (await vera.GetOk($"matters/{matter}")).GetProperty("name").GetString().ShouldBe("First");
     }
 
-    private static object Everything(string? query) =>
+    internal static object Everything(string? query) =>
         new
         {
             containers = Array.Empty<long>(),
@@ -1614,7 +1703,7 @@ public sealed class MatterTests : IAsyncLifetime
             )
         ).Status.ShouldBe(HttpStatusCode.OK);
 
-    private static async Task<long> InForceAsync(Api who, long matter, string name, object definition)
+    internal static async Task<long> InForceAsync(Api who, long matter, string name, object definition)
     {
         var order = (await who.PostOk($"matters/{matter}/orders", new { name, definition }))
             .GetProperty("orders")

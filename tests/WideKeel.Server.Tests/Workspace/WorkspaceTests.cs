@@ -1,7 +1,9 @@
 using System.Net;
 using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using Shouldly;
+using WideKeel.Server.Tests.Matters;
 
 namespace WideKeel.Server.Tests.Workspace;
 
@@ -117,6 +119,75 @@ public sealed class WorkspaceTests : IAsyncLifetime
             .GetProperty("message")
             .GetString()
             .ShouldBe("3 files: 0 new, 0 changed, 0 moved, 0 gone, 0 could not be read.");
+    }
+
+    [Fact]
+    public async Task A_deletion_asks_orders_that_have_not_been_applied_yet()
+    {
+        using var vera = await product.SignInAsync("vera");
+        var matter = await vera.PostOk(
+            "matters",
+            new
+            {
+                name = "Words",
+                description = "",
+                kind = "litigation",
+                unitId = product.Units["Tarn Lines"],
+            }
+        );
+        var order = await MatterTests.InForceAsync(
+            vera,
+            matter.GetProperty("id").GetInt64(),
+            "All",
+            MatterTests.Everything("words")
+        );
+        using var pia = await product.SignInAsync("pia");
+        var id = await FileAsync(pia, "Plain");
+        await using (var db = product.Database())
+        {
+            // As it is between the order and the job that applies it.
+            await db.HoldItems.Where(h => h.OrderId == order).ExecuteDeleteAsync(Stop);
+            await db.ItemCopies.Where(c => c.ItemId == id).ExecuteDeleteAsync(Stop);
+            await db
+                .HoldOrders.Where(o => o.Id == order)
+                .ExecuteUpdateAsync(set => set.SetProperty(o => o.AppliedAt, (Instant?)null), Stop);
+        }
+
+        (await SendAsync(pia, "DELETE", id, "", null)).Status.ShouldBe(HttpStatusCode.OK);
+        await using var after = product.Database();
+        (await after.ItemCopies.CountAsync(c => c.ItemId == id, Stop)).ShouldBe(1);
+    }
+
+    private async Task<long> FileWithIbanAsync()
+    {
+        using var pia = await product.SignInAsync("pia");
+        var id = await FileAsync(pia, "Plain");
+        await ChangeAsync(pia, "PUT", id, "text", new { text = "IBAN GB82 WEST 1234 5698 7654 32" });
+        return id;
+    }
+
+    [Fact]
+    public async Task A_reader_sees_no_more_of_a_file_than_its_preview_shows()
+    {
+        var id = await FileWithIbanAsync();
+        using var nils = await product.SignInAsync("nils");
+        (await nils.GetOk($"workspace/files/{id}")).GetProperty("text").GetString()!.ShouldNotContain("WEST 1234");
+    }
+
+    [Fact]
+    public async Task A_reader_takes_no_copy_of_what_is_masked()
+    {
+        var id = await FileWithIbanAsync();
+        using var nils = await product.SignInAsync("nils");
+        (await nils.Get($"workspace/files/{id}/content")).Problem.ShouldBe("masked");
+    }
+
+    [Fact]
+    public async Task Whoever_works_in_a_file_reads_it_as_it_is()
+    {
+        var id = await FileWithIbanAsync();
+        using var pia = await product.SignInAsync("pia");
+        (await pia.GetOk($"workspace/files/{id}")).GetProperty("text").GetString()!.ShouldContain("WEST 1234");
     }
 
     [Fact]
