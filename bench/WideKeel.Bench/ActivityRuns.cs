@@ -29,6 +29,7 @@ internal static class ActivityRun
             new()
             {
                 DataFolder = data,
+                SecretsFolder = data,
                 Urls = "http://127.0.0.1:0",
                 Quiet = true,
             }

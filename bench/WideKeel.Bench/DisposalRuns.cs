@@ -33,7 +33,12 @@ internal sealed class Bench : IAsyncDisposable
 
     public Bench(string folder, IClock? clock = null)
     {
-        options = new() { DataFolder = folder, Clock = clock ?? SystemClock.Instance };
+        options = new()
+        {
+            DataFolder = folder,
+            SecretsFolder = folder,
+            Clock = clock ?? SystemClock.Instance,
+        };
         services = WideKeelHost.AddServices(new ServiceCollection().AddLogging(), options).BuildServiceProvider();
         WideKeelHost.Prepare(services);
     }

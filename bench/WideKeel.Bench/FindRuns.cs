@@ -76,7 +76,7 @@ internal static class ManyItems
         var services = WideKeelHost
             .AddServices(
                 new ServiceCollection().AddLogging(),
-                new WideKeelOptions { DataFolder = Path.Combine(folder, "content") }
+                new WideKeelOptions { DataFolder = Path.Combine(folder, "content"), SecretsFolder = folder }
             )
             .BuildServiceProvider();
         WideKeelHost.Prepare(services);

@@ -280,7 +280,11 @@ internal static class ScanRun
             "no goal set",
             async () =>
             {
-                var options = new WideKeelOptions { DataFolder = Path.Combine(folder, $"data-{run++}") };
+                var options = new WideKeelOptions
+                {
+                    DataFolder = Path.Combine(folder, $"data-{run++}"),
+                    SecretsFolder = folder,
+                };
                 await using var services = WideKeelHost
                     .AddServices(new ServiceCollection().AddLogging(), options)
                     .BuildServiceProvider();

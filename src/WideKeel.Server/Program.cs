@@ -8,13 +8,15 @@ using WideKeel.Server;
 using WideKeel.Server.CommandLine;
 using WideKeel.Server.Demo;
 using WideKeel.Server.Ledger;
+using WideKeel.Server.People;
 using WideKeel.Sources;
 using WideKeel.Store.Activity;
 using WideKeel.Store.Ledger;
 
 const string usage = $"""
-    widekeel serve  [--data FOLDER] [--urls URLS] [--syslog ADDRESS] [--heads-to PLACE] [--as-of DATE]
-    widekeel demo   [--data FOLDER] [--urls URLS] [--as-of DATE] [--seed N] [--scale N] [--fresh]
+    widekeel serve  [--data FOLDER] [--secrets FOLDER] [--roots FOLDER]… [--urls URLS] [--syslog ADDRESS]
+                    [--heads-to PLACE] [--as-of DATE]
+    widekeel demo   [--data FOLDER] [--secrets FOLDER] [--urls URLS] [--as-of DATE] [--seed N] [--scale N] [--fresh]
     widekeel verify [--data FOLDER] [--against COPY] | [--segments FOLDER] --ledger EXPORT.json
     widekeel openapi FILE
     {PipelineVerbs.Usage}
@@ -80,16 +82,37 @@ WideKeelOptions Options(IReadOnlyList<DemoAccount> accounts) =>
         SyslogAddress = arguments.Syslog ?? IPAddress.Loopback,
         MailSink = accounts.Count > 0,
         HeadsTo = arguments.HeadsTo,
+        SecretsFolder = SecretsFolder(),
+        Roots = [.. arguments.Roots.Select(Path.GetFullPath)],
     };
+
+string SecretsFolder() =>
+    arguments.Secrets is { } named ? Path.GetFullPath(named)
+    : Environment.GetFolderPath(Environment.SpecialFolder.LocalApplicationData) is { Length: > 0 } home
+        ? Path.Combine(home, "wide-keel")
+    : throw new NotOursException("This account has no home folder for the key at rest; name a folder with --secrets.");
 
 async Task<int> ServeAsync(WideKeelOptions options)
 {
+    if (options.HeadsTo is { } to && SecondPlace.Check(to, options.DataFolder) is { } wrong)
+    {
+        Console.Error.WriteLine(wrong);
+        return 2;
+    }
+
     await using var app = WideKeelHost.Create(options);
     await app.StartAsync();
     Console.WriteLine($"Wide Keel is at {string.Join(", ", app.Urls)}");
     foreach (var account in options.DemoAccounts)
     {
         Console.WriteLine($"  {account.Role, -28} {account.Mail, -34} {account.Password}");
+    }
+
+    if (!await app.Services.GetRequiredService<OrganisationCalendar>().IsSetUpAsync())
+    {
+        Console.WriteLine(
+            $"It is not set up yet. The code for that: {app.Services.GetRequiredService<SetUpCode>().Word}"
+        );
     }
 
     await app.WaitForShutdownAsync();
@@ -187,7 +210,14 @@ async Task<int> WriteDescriptionAsync(string file)
     var folder = Directory.CreateTempSubdirectory("widekeel-openapi-").FullName;
     try
     {
-        await using var app = WideKeelHost.Create(new() { DataFolder = folder, Urls = "http://127.0.0.1:0" });
+        await using var app = WideKeelHost.Create(
+            new()
+            {
+                DataFolder = folder,
+                SecretsFolder = folder,
+                Urls = "http://127.0.0.1:0",
+            }
+        );
         await app.StartAsync();
         using var http = new HttpClient();
         await File.WriteAllTextAsync(file, await http.GetStringAsync(new Uri($"{app.Urls.First()}/openapi/v1.json")));
@@ -214,9 +244,13 @@ internal sealed record Arguments(
     string? Segments = null,
     IPAddress? Syslog = null,
     string? HeadsTo = null,
-    string? Against = null
+    string? Against = null,
+    string? Secrets = null
 )
 {
+    /// <summary>Folders that roots of sources must lie in, one for each time that the option stands there.</summary>
+    public IReadOnlyList<string> Roots { get; init; } = [];
+
     /// <summary>Null when something is unknown or lacks its value.</summary>
     // Long because each option is one arm.
     public static Arguments? Parse(string[] args)
@@ -247,8 +281,14 @@ internal sealed record Arguments(
                 case "--syslog" when IPAddress.TryParse(value, out var syslog):
                     parsed = parsed with { Syslog = syslog };
                     break;
-                case "--heads-to" when value is not null && SecondPlace.Check(value) is null:
+                case "--heads-to" when value is not null:
                     parsed = parsed with { HeadsTo = value };
+                    break;
+                case "--secrets" when value is not null:
+                    parsed = parsed with { Secrets = value };
+                    break;
+                case "--roots" when value is not null:
+                    parsed = parsed with { Roots = [.. parsed.Roots, value] };
                     break;
                 case "--against" when value is not null:
                     parsed = parsed with { Against = value };

@@ -79,36 +79,11 @@ public static class WideKeelHost
         );
         services.AddDbContextFactory<WideKeelDb>(db => db.UseWideKeel(options.DatabaseFile));
         services.AddSingleton(_ => Heads.Open(options.DataFolder, LedgerReader.HasEntries(options.DatabaseFile)));
-        services.AddSingleton<FolderLock>().AddSingleton<QueryNames>();
+        services.AddSingleton<Troubles>().AddSingleton<FolderLock>().AddSingleton<QueryNames>();
         services.AddSingleton<Writer>();
         services.AddSingleton<OrganisationCalendar>();
         services.AddScoped<Caller>();
-        services
-            .AddDataProtection()
-            .PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(options.DataFolder, "cookie-keys")))
-            .SetApplicationName("WideKeel");
-        if (options.PasswordRounds is { } rounds)
-        {
-            services.Configure<PasswordHasherOptions>(hasher => hasher.IterationCount = rounds);
-        }
-
-        services
-            .AddIdentityCore<Person>(identity =>
-            {
-                identity.Password.RequiredLength = 12;
-                identity.Password.RequireNonAlphanumeric = false;
-                identity.Password.RequireUppercase = false;
-                identity.Password.RequireDigit = false;
-                identity.Lockout.MaxFailedAccessAttempts = 5;
-                identity.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
-                identity.User.AllowedUserNameCharacters += "'";
-            })
-            .AddEntityFrameworkStores<WideKeelDb>()
-            .AddDefaultTokenProviders();
-        services
-            .AddAuthentication(IdentityConstants.ApplicationScheme)
-            .AddCookie(IdentityConstants.ApplicationScheme, SessionCookie)
-            .AddScheme<AuthenticationSchemeOptions, ApiKeyAuthentication>(ApiKeyAuthentication.SchemeName, null);
+        AddPeople(services, options);
         services.AddAntiforgery(antiforgery =>
         {
             antiforgery.HeaderName = "X-XSRF-TOKEN";
@@ -146,6 +121,38 @@ public static class WideKeelHost
         }
 
         return services;
+    }
+
+    /// <summary>Who signs in, and the keys that their cookies are made with.</summary>
+    private static void AddPeople(IServiceCollection services, WideKeelOptions options)
+    {
+        services
+            .AddDataProtection()
+            .PersistKeysToFileSystem(new DirectoryInfo(Path.Combine(options.DataFolder, "cookie-keys")))
+            .SetApplicationName("WideKeel")
+            .ProtectedBy(KeyAtRest.Open(options.SecretsFolder));
+        if (options.PasswordRounds is { } rounds)
+        {
+            services.Configure<PasswordHasherOptions>(hasher => hasher.IterationCount = rounds);
+        }
+
+        services
+            .AddIdentityCore<Person>(identity =>
+            {
+                identity.Password.RequiredLength = 12;
+                identity.Password.RequireNonAlphanumeric = false;
+                identity.Password.RequireUppercase = false;
+                identity.Password.RequireDigit = false;
+                identity.Lockout.MaxFailedAccessAttempts = 5;
+                identity.Lockout.DefaultLockoutTimeSpan = TimeSpan.FromMinutes(5);
+                identity.User.AllowedUserNameCharacters += "'";
+            })
+            .AddEntityFrameworkStores<WideKeelDb>()
+            .AddDefaultTokenProviders();
+        services
+            .AddAuthentication(IdentityConstants.ApplicationScheme)
+            .AddCookie(IdentityConstants.ApplicationScheme, SessionCookie)
+            .AddScheme<AuthenticationSchemeOptions, ApiKeyAuthentication>(ApiKeyAuthentication.SchemeName, null);
     }
 
     private static void SessionCookie(CookieAuthenticationOptions cookie)
@@ -199,7 +206,7 @@ public static class WideKeelHost
 
         db.Database.OpenConnection();
         FullText.Prepare((SqliteConnection)db.Database.GetDbConnection());
-        if (LedgerReader.Verify(options.DatabaseFile) is { Finding: { } finding })
+        if (LedgerReader.VerifyEntries(options.DatabaseFile) is { Finding: { } finding })
         {
             throw new NotOursException(
                 $"The ledger in {options.DataFolder} is not sound. {finding} Nothing was started, so that nothing is "

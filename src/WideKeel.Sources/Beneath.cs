@@ -21,7 +21,13 @@ public sealed partial class Beneath : IDisposable
     /// a link or no folder.
     /// </summary>
     /// <param name="relative">Beneath the root, with forward slashes, checked by <see cref="DirectoryShare.Resolve"/>.</param>
-    public static Beneath? Find(string root, string relative)
+    public static Beneath? Find(string root, string relative) => Find(root, relative, make: false);
+
+    /// <summary>As <see cref="Find(string, string)"/>, with the folders on the way made where they are not there.</summary>
+    public static Beneath Make(string root, string relative) =>
+        Find(root, relative, make: true) ?? throw new IOException("The root of the source is not there.");
+
+    private static Beneath? Find(string root, string relative, bool make)
     {
         var parts = relative.Split('/');
         var handle = OpenAt(AtCurrent, root, Path | Folder | CloseOnExec);
@@ -30,6 +36,11 @@ public sealed partial class Beneath : IDisposable
             if (part is not null && !handle.IsInvalid)
             {
                 using var above = handle;
+                if (make)
+                {
+                    Directory.CreateDirectory(Within(above, part));
+                }
+
                 handle = OpenAt(above, part, Path | Folder | NoFollow | CloseOnExec);
             }
 
@@ -43,6 +54,15 @@ public sealed partial class Beneath : IDisposable
 
         return new(handle, parts[^1]);
     }
+
+    /// <summary>
+    /// A path of something in this folder that leads by its handle, whatever becomes of the folder's own path; until this is
+    /// disposed. The last name may be that of a link: it is for making, replacing and removing, which never follow one.
+    /// </summary>
+    public string Within(string own) => Within(folder, own);
+
+    private static string Within(SafeFileHandle folder, string own) =>
+        $"/proc/self/fd/{folder.DangerousGetHandle()}/{own}";
 
     /// <summary>The file for reading; null when it is not there, or is no regular file.</summary>
     public SafeFileHandle? Open() => Open(name);

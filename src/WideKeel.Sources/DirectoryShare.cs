@@ -24,6 +24,11 @@ public abstract record Found(string Path)
     public sealed record Unreadable(string Path, string Reason) : Found(Path);
 }
 
+/// <summary>Where roots of sources may lie.</summary>
+/// <param name="Ours">Folders of the product itself, which no root overlaps with.</param>
+/// <param name="Within">Folders that each root is, or lies in; empty where roots may lie anywhere.</param>
+public sealed record RootPlaces(IReadOnlyList<string> Ours, IReadOnlyList<string> Within);
+
 /// <summary>
 /// A real directory tree. It can only be observed: nothing is asked of us before a file changes there. Never follows a
 /// link, never leaves its root.
@@ -153,7 +158,9 @@ public sealed class DirectoryShare(string root) : IContentSource
         return full;
     }
 
-    public Stream? Open(string relative) =>
+    public Stream? Open(string relative) => OpenFile(relative);
+
+    internal FileStream? OpenFile(string relative) =>
         Handle(relative) is { } handle ? new FileStream(handle, FileAccess.Read, 1 << 17) : null;
 
     /// <summary>Null when it is not there, or is a pipe or a device.</summary>
@@ -248,8 +255,8 @@ public sealed class DirectoryShare(string root) : IContentSource
             throw new IOException(full.Refusal!.Sentence);
         }
 
-        Directory.CreateDirectory(Path.GetDirectoryName(full.Value)!);
-        var partial = Path.Combine(Path.GetDirectoryName(full.Value)!, $".{Guid.NewGuid():N}.partial");
+        using var folder = Beneath.Make(Root, relative);
+        var partial = folder.Within($".{Guid.NewGuid():N}.partial");
         try
         {
             await using (var target = new FileStream(partial, FileMode.CreateNew, FileAccess.Write))
@@ -265,8 +272,8 @@ public sealed class DirectoryShare(string root) : IContentSource
                 var stem = relative[..^extension.Length];
                 var number = i == 1 ? "" : string.Create(System.Globalization.CultureInfo.InvariantCulture, $" {i}");
                 var beside = i == 0 ? relative : $"{stem} (restored{number}){extension}";
-                var place = Path.Combine(Root, beside);
-                if (!File.Exists(place))
+                var place = folder.Within(Path.GetFileName(beside));
+                if (!Path.Exists(place))
                 {
                     File.Move(partial, place, overwrite: false);
                     return beside;
@@ -334,19 +341,30 @@ public sealed class DirectoryShare(string root) : IContentSource
         return Convert.ToHexStringLower(SHA256.HashData(stream));
     }
 
-    /// <summary>Why a folder cannot be the root of a source beside the product's data and other roots, or null.</summary>
-    /// <param name="data">The product's data folder.</param>
+    /// <summary>Why a folder cannot be the root of a source where it lies, or null.</summary>
     /// <param name="others">Roots of the other sources.</param>
-    public static Refusal? CheckApart(string root, string data, IEnumerable<string> others)
+    public static Refusal? CheckPlace(string root, RootPlaces places, IEnumerable<string> others)
     {
         // By what they are to the file system: another path, or a mount, can lead to the same folder.
         var own = Beneath.Identities(root);
-        if (Overlap(own, Beneath.Identities(data)))
+        if (places.Ours.Any(ours => Overlap(own, Beneath.Identities(ours))))
         {
             return new(
                 "root-is-our-own",
                 "root",
                 "This directory holds, or lies in, the product's own data; it cannot be a share."
+            );
+        }
+
+        if (
+            places.Within.Count > 0
+            && !places.Within.Any(w => Beneath.Identities(w) is [var top, ..] && own.Contains(top))
+        )
+        {
+            return new(
+                "root-elsewhere",
+                "root",
+                $"Shares lie in {string.Join(" or ", places.Within)} only: so whoever started the server said."
             );
         }
 

@@ -61,7 +61,9 @@ public sealed class DocumentReaders : IDisposable
 
     /// <summary>A page that does nothing and fetches nothing; null where it cannot be made in time.</summary>
     public async Task<string?> SanitizeAsync(Stream html, CancellationToken cancel) =>
-        await AskAsync(html, Page, cancel) is { Body: { } body } ? Encoding.UTF8.GetString(body) : null;
+        html.Length <= TextExtraction.MaxDocumentBytes && await AskAsync(html, Page, cancel) is { Body: { } body }
+            ? Encoding.UTF8.GetString(body)
+            : null;
 
     private async Task<(byte[]? Body, string? Failure)> AskAsync(Stream content, string type, CancellationToken cancel)
     {
@@ -198,10 +200,31 @@ public sealed class DocumentReaders : IDisposable
             Asked++;
             var (input, output) = (process.StandardInput.BaseStream, process.StandardOutput.BaseStream);
             await WriteFrameAsync(input, Encoding.UTF8.GetBytes(type), cancel);
-            await input.WriteAsync(BitConverter.GetBytes((int)content.Length), cancel);
-            await content.CopyToAsync(input, cancel);
+            await SendAsync(content, input, cancel);
             await input.FlushAsync(cancel);
             return await ReadFrameAsync(output, cancel) ?? throw new EndOfStreamException();
+        }
+
+        /// <summary>
+        /// As many bytes as were announced, although the file may grow or shrink while it is read: what is too many would
+        /// be taken for the next document.
+        /// </summary>
+        private static async Task SendAsync(Stream content, Stream input, CancellationToken cancel)
+        {
+            var left = checked((int)content.Length);
+            await input.WriteAsync(BitConverter.GetBytes(left), cancel);
+            var buffer = new byte[Math.Min(left, 81_920)];
+            while (left > 0)
+            {
+                var read = await content.ReadAsync(buffer.AsMemory(0, Math.Min(left, buffer.Length)), cancel);
+                if (read == 0)
+                {
+                    throw new EndOfStreamException("The file became shorter while it was read.");
+                }
+
+                await input.WriteAsync(buffer.AsMemory(0, read), cancel);
+                left -= read;
+            }
         }
 
         public void Dispose()

@@ -39,7 +39,8 @@ public sealed class MailStore(string root) : IContentSource
                     string? failure = null;
                     try
                     {
-                        letters = IndexOf(Path.Combine(share.Root, file.Path)).Values;
+                        using var box = share.OpenFile(file.Path);
+                        letters = box is null ? [] : IndexOf(box, file.Path).Values;
                     }
                     catch (Exception e) when (e is IOException or UnauthorizedAccessException)
                     {
@@ -86,23 +87,13 @@ public sealed class MailStore(string root) : IContentSource
             return share.Open(relative);
         }
 
-        if (
-            share.Resolve(box) is not { Refused: false, Value: var file }
-            || !File.Exists(file)
-            || !IndexOf(file).TryGetValue(relative[(box.Length + 1)..], out var letter)
-        )
+        using var stream = share.OpenFile(box);
+        if (stream is null || !IndexOf(stream, box).TryGetValue(relative[(box.Length + 1)..], out var letter))
         {
             return null;
         }
 
-        // The whole message at once: another buffer between would only be copied from.
-        using var stream = new FileStream(
-            file,
-            FileMode.Open,
-            FileAccess.Read,
-            FileShare.ReadWrite | FileShare.Delete,
-            0
-        );
+        // The whole message at once.
         stream.Seek(letter.Start, SeekOrigin.Begin);
         var bytes = GC.AllocateUninitializedArray<byte>(letter.Length);
         stream.ReadExactly(bytes);
@@ -204,16 +195,15 @@ public sealed class MailStore(string root) : IContentSource
     private static string? BoxOf(string relative) =>
         relative.LastIndexOf('/') is var slash and > 0 && IsBox(relative[..slash]) ? relative[..slash] : null;
 
-    private static OrderedDictionary<string, Letter> IndexOf(string file)
+    private OrderedDictionary<string, Letter> IndexOf(FileStream box, string relative)
     {
-        var info = new FileInfo(file);
-        var key = (file, info.Length, info.LastWriteTimeUtc.Ticks);
+        var key = ($"{share.Root}/{relative}", box.Length, File.GetLastWriteTimeUtc(box.SafeFileHandle).Ticks);
         if (Indexes.TryGetValue(key, out var known))
         {
             return known;
         }
 
-        var letters = Read(file);
+        var letters = Read(box);
         if (Indexes.Count >= MostIndexes)
         {
             Indexes.Clear();
@@ -226,18 +216,11 @@ public sealed class MailStore(string root) : IContentSource
     /// One pass over the file: a message begins after a line "From …" that stands first or after a blank line (RFC
     /// 4155, appendix A).
     /// </summary>
-    private static OrderedDictionary<string, Letter> Read(string file)
+    private static OrderedDictionary<string, Letter> Read(FileStream stream)
     {
         OrderedDictionary<string, Letter> letters = [];
         Dictionary<string, int> seen = [];
-        using var stream = new FileStream(
-            file,
-            FileMode.Open,
-            FileAccess.Read,
-            FileShare.ReadWrite | FileShare.Delete,
-            0,
-            FileOptions.SequentialScan
-        );
+        stream.Seek(0, SeekOrigin.Begin);
         // What is read stands in the buffer from the "From " line of the message at hand on; before the first, the last
         // few bytes do.
         var buffer = new byte[BufferSize];
@@ -369,13 +352,15 @@ public sealed class MailStore(string root) : IContentSource
             return resolved.Refusal!.Sentence;
         }
 
-        var file = resolved.Value;
-        if (!File.Exists(file))
+        using var place = Beneath.Find(share.Root, box);
+        using var source = place is null ? null : share.OpenFile(box);
+        if (place is null || source is null)
         {
             return null;
         }
 
         // The customary lock beside the mailbox keeps mail programs from adding to it meanwhile.
+        var file = place.Within(Path.GetFileName(box));
         var lockFile = file + ".lock";
         var partial = Partial.Of(file);
         try
@@ -389,28 +374,16 @@ public sealed class MailStore(string root) : IContentSource
 
         try
         {
-            var letters = IndexOf(file);
+            var letters = IndexOf(source, box);
             if (!without.Any(letters.ContainsKey))
             {
                 return null;
             }
 
-            using (var source = new FileStream(file, FileMode.Open, FileAccess.Read, FileShare.Read))
-            using (var target = new FileStream(partial, FileMode.Create, FileAccess.Write))
-            {
-                foreach (var letter in letters.Values.Where(l => !without.Contains(l.Name)))
-                {
-                    source.Seek(letter.From, SeekOrigin.Begin);
-                    var bytes = new byte[letter.End - letter.From];
-                    source.ReadExactly(bytes);
-                    target.Write(bytes);
-                }
-
-                target.Flush(flushToDisk: true);
-            }
-
+            Copy(source, letters.Values.Where(l => !without.Contains(l.Name)), partial);
             File.Move(partial, file, overwrite: true);
-            return without.Any(Read(file).ContainsKey)
+            using var written = share.OpenFile(box);
+            return written is not null && without.Any(Read(written).ContainsKey)
                 ? "The mailbox was written anew, yet the message is still there."
                 : null;
         }
@@ -419,6 +392,20 @@ public sealed class MailStore(string root) : IContentSource
             File.Delete(partial);
             File.Delete(lockFile);
         }
+    }
+
+    private static void Copy(FileStream source, IEnumerable<Letter> letters, string to)
+    {
+        using var target = new FileStream(to, FileMode.Create, FileAccess.Write);
+        foreach (var letter in letters)
+        {
+            source.Seek(letter.From, SeekOrigin.Begin);
+            var bytes = new byte[letter.End - letter.From];
+            source.ReadExactly(bytes);
+            target.Write(bytes);
+        }
+
+        target.Flush(flushToDisk: true);
     }
 
     /// <param name="From">Offset of its "From " line.</param>

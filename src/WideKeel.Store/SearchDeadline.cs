@@ -17,6 +17,9 @@ public static class SearchDeadline
     /// <summary>What the connections that are opened from here on, within this flow, must be done by.</summary>
     public static void Begin(TimeSpan time) => Until.Value = DateTime.UtcNow + time;
 
+    /// <summary>From here on, within this flow, nothing must be done by a time: a change is never given up half-way.</summary>
+    internal static void End() => Until.Value = null;
+
     /// <summary>Whether an exception says that the time was up.</summary>
     public static bool WasMissed(Exception exception) =>
         exception is SqliteException { SqliteErrorCode: raw.SQLITE_INTERRUPT };

@@ -40,6 +40,7 @@ public sealed class Writer : IDisposable
         CancellationToken cancel = default
     )
     {
+        SearchDeadline.End();
         await gate.WaitAsync(cancel);
         try
         {
@@ -50,12 +51,12 @@ public sealed class Writer : IDisposable
                 var db = scope.ServiceProvider.GetRequiredService<WideKeelDb>();
                 await db.Database.OpenConnectionAsync(cancel);
                 await using var transaction = await db.Database.BeginTransactionAsync(cancel);
-                var session = new WriteSession(db, scope.ServiceProvider, clock);
+                var session = new WriteSession(db, scope.ServiceProvider, clock, actor);
                 var outcome = await work(session);
                 if (!outcome.Refused)
                 {
                     await db.SaveChangesAsync(cancel);
-                    Commit(db, transaction, session.Actor ?? actor, session.Entries);
+                    Commit(db, transaction, session.Actor, session.Entries);
                     return outcome;
                 }
 
@@ -228,15 +229,15 @@ public sealed class WriteSession
 {
     private readonly IClock clock;
 
-    internal WriteSession(WideKeelDb db, IServiceProvider services, IClock clock) =>
-        (Db, Services, this.clock) = (db, services, clock);
+    internal WriteSession(WideKeelDb db, IServiceProvider services, IClock clock, LedgerActor actor) =>
+        (Db, Services, this.clock, Actor) = (db, services, clock, actor);
 
     public WideKeelDb Db { get; }
 
     public IServiceProvider Services { get; }
 
-    /// <summary>Who acts, where that is only known inside the change: a sign-in.</summary>
-    public LedgerActor? Actor { get; set; }
+    /// <summary>Who acts; set anew where that is only known inside the change: a sign-in.</summary>
+    public LedgerActor Actor { get; set; }
 
     public Instant Now => clock.GetCurrentInstant();
 

@@ -38,6 +38,7 @@ public sealed class Demo : IAsyncLifetime
         Options = new WideKeelOptions
         {
             DataFolder = Path.Combine(folder, "data"),
+            SecretsFolder = Path.Combine(folder, "secrets"),
             Urls = "http://127.0.0.1:0",
             // The copies listen for syslog at the same port, each at an address of its own.
             SyslogAddress = System.Net.IPAddress.Parse($"127.0.0.{1 + Interlocked.Increment(ref loopbacks)}"),
@@ -56,6 +57,7 @@ public sealed class Demo : IAsyncLifetime
                     Options with
                     {
                         DataFolder = Path.Combine(made, "data"),
+                        SecretsFolder = Path.Combine(made, "secrets"),
                         SyslogAddress = System.Net.IPAddress.Loopback,
                     },
                     seed: 1,

@@ -169,7 +169,7 @@ public class ArchitectureTests
     [Fact]
     public void A_part_bears_the_name_of_its_folder_and_stands_where_the_folder_does()
     {
-        var parts = Parts.All(new() { DataFolder = "" });
+        var parts = Parts.All(new() { DataFolder = "", SecretsFolder = "" });
         parts.Select(p => p.Name).ShouldBe(parts.Select(p => p.GetType().Namespace!.Split('.')[^1]));
         var order = Orders.Single(o => o.Data.Item1 == "WideKeel.Server").Data.Item2;
         parts.Select(p => Array.IndexOf(order, p.Name)).ShouldBeInOrder();

@@ -7,6 +7,7 @@ using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using NodaTime.Testing;
 using WideKeel.Server;
+using WideKeel.Server.People;
 using WideKeel.Store;
 
 namespace WideKeel.Server.Tests;
@@ -23,6 +24,12 @@ public sealed class Product : IAsyncLifetime
     public string Folder { get; } = Directory.CreateTempSubdirectory("widekeel-test-").FullName;
 
     public string Data => Path.Combine(Folder, "data");
+
+    /// <summary>Away from the data, as it shall be.</summary>
+    public string Secrets => Path.Combine(Folder, "secrets");
+
+    /// <summary>Folders that roots of sources must lie in, from the next start on.</summary>
+    public IReadOnlyList<string> Roots { get; set; } = [];
 
     public string Share => Path.Combine(Folder, "share");
 
@@ -64,12 +71,13 @@ public sealed class Product : IAsyncLifetime
                 madeUnits = new(Units);
                 // Kept for the others, and removed with the machine's temporary files.
                 var copy = Directory.CreateTempSubdirectory("widekeel-test-made-").FullName;
-                Copy(Data, copy);
+                Copy(Data, Path.Combine(copy, "data"));
+                Copy(Secrets, Path.Combine(copy, "secrets"));
                 made = copy;
             }
             else
             {
-                Copy(made, Data);
+                Copy(made, Folder);
             }
         }
         finally
@@ -108,6 +116,7 @@ public sealed class Product : IAsyncLifetime
                 administratorName = "Admin",
                 administratorMail = "admin@tarn.example",
                 password = Password,
+                code = Services.GetRequiredService<SetUpCode>().Word,
             }
         );
         using var admin = await SignInAsync("admin");
@@ -164,6 +173,8 @@ public sealed class Product : IAsyncLifetime
             new WideKeelOptions
             {
                 DataFolder = Data,
+                SecretsFolder = Secrets,
+                Roots = Roots,
                 Urls = "http://127.0.0.1:0",
                 Clock = Clock,
                 SignInsAMinute = 10_000,
@@ -301,6 +312,23 @@ public sealed class Product : IAsyncLifetime
             stages = (stages ?? ["recordsManager", "recordsManager"]).Select(role => new { role }),
         };
 
+    /// <summary>Files the items of some containers by hand, with the consequences that were shown; null takes them off.</summary>
+    public static async Task FileAsync(Api who, long[] containers, long? series)
+    {
+        var filing = new { selection = new { container = containers }, seriesId = series };
+        var preview = await who.PostOk("filings/consequences", filing);
+        await who.PostOk(
+            "filings",
+            new
+            {
+                filing.selection,
+                filing.seriesId,
+                fingerprint = preview.GetProperty("fingerprint").GetString(),
+                why = "test",
+            }
+        );
+    }
+
     /// <summary>A series in force with the items of some containers filed under it. Returns its id.</summary>
     public async Task<long> SeriesInForceAsync(Api who, string code, string unit, long[] containers, object definition)
     {
@@ -317,17 +345,7 @@ public sealed class Product : IAsyncLifetime
         // No container would be no condition: everything.
         if (containers.Length > 0)
         {
-            var filing = new { selection = new { container = containers }, seriesId = id };
-            var preview = await who.PostOk("filings/consequences", filing);
-            await who.PostOk(
-                "filings",
-                new
-                {
-                    filing.selection,
-                    filing.seriesId,
-                    fingerprint = preview.GetProperty("fingerprint").GetString(),
-                }
-            );
+            await FileAsync(who, containers, id);
         }
 
         await ActivateAsync(who, id, definition);

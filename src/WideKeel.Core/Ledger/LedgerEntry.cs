@@ -15,7 +15,8 @@ public sealed record LedgerSubject(string Kind, string Id, string? Unit = null)
 }
 
 /// <summary>Who did something: a person's name or <c>job:scan</c>, for whom, and from which address.</summary>
-public sealed record LedgerActor(string Who, string? OnBehalfOf = null, string? Address = null)
+/// <param name="Person">The person's number, where it is a person who signed in or whose key was used.</param>
+public sealed record LedgerActor(string Who, string? OnBehalfOf = null, string? Address = null, long? Person = null)
 {
     public static LedgerActor Job(string kind, string? onBehalfOf) => new($"job:{kind}", onBehalfOf);
 }
@@ -52,6 +53,7 @@ public sealed record LedgerEntry(
             new("verb", Verb),
             new("subject", subject),
         ];
+        Add("person", Actor.Person);
         Add("onBehalfOf", Actor.OnBehalfOf);
         Add("address", Actor.Address);
         Add("reason", Reason);

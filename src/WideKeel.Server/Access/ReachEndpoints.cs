@@ -129,6 +129,11 @@ public static class ReachEndpoints
         OrganisationCalendar calendar
     )
     {
+        if (kind is not (null or "" or "people" or "groups" or "places" or "applications"))
+        {
+            return new Refusal("kind-unknown", "kind", "The kinds are people, groups, places and applications.");
+        }
+
         var state = ground.State;
         var all = kind switch
         {

@@ -484,7 +484,7 @@ public static class EventEndpoints
             events => XlsxAnswer.WriteAsync("events.xlsx", Columns, Cells(events), context.Cancel)
         );
 
-    /// <param name="shape">“ocsf” for the shape of that schema; ours otherwise.</param>
+    /// <param name="shape">“ocsf” for the shape of that schema; ours where it is missing.</param>
     private static Task<IResult> JsonLines(
         string? query,
         DateTimeOffset? from,
@@ -492,26 +492,30 @@ public static class EventEndpoints
         string? shape,
         [AsParameters] ApiContext context
     ) =>
-        ExportAsync(
-            query,
-            from,
-            before,
-            context,
-            async events =>
-            {
-                context.Http.Response.ContentType = "application/x-ndjson";
-                context.Http.Response.Headers.ContentDisposition = "attachment; filename=\"events.jsonl\"";
-                await using var text = new StreamWriter(context.Http.Response.Body, new UTF8Encoding(false));
-                foreach (var e in events)
+        shape is not (null or "" or "ocsf")
+            ? Task.FromResult<IResult>(
+                (Reply<Done>)new Refusal("shape-unknown", "shape", $"There is no shape “{shape}”; “ocsf” is one.")
+            )
+            : ExportAsync(
+                query,
+                from,
+                before,
+                context,
+                async events =>
                 {
-                    var line = shape == "ocsf" ? OcsfLine.Write(e.Event) : EventLine.Write(e.Event);
-                    await text.WriteAsync(line.ToJsonString().AsMemory(), context.Cancel);
-                    await text.WriteAsync('\n');
-                }
+                    context.Http.Response.ContentType = "application/x-ndjson";
+                    context.Http.Response.Headers.ContentDisposition = "attachment; filename=\"events.jsonl\"";
+                    await using var text = new StreamWriter(context.Http.Response.Body, new UTF8Encoding(false));
+                    foreach (var e in events)
+                    {
+                        var line = shape == "ocsf" ? OcsfLine.Write(e.Event) : EventLine.Write(e.Event);
+                        await text.WriteAsync(line.ToJsonString().AsMemory(), context.Cancel);
+                        await text.WriteAsync('\n');
+                    }
 
-                return Results.Empty;
-            }
-        );
+                    return Results.Empty;
+                }
+            );
 
     private static async Task<IResult> ExportAsync(
         string? query,

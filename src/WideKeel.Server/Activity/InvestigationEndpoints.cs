@@ -82,10 +82,18 @@ public static class InvestigationEndpoints
             return new Refusal("hours-malformed", "hours", $"Hours are 1 to {MostHours}.");
         }
 
-        var asked = along
-            .Split(',', StringSplitOptions.RemoveEmptyEntries)
-            .Select(a => Array.Find(Ways, w => w.Name == a))
-            .OfType<EventColumn>()
+        var named = along.Split(',', StringSplitOptions.RemoveEmptyEntries);
+        if (named.FirstOrDefault(a => !Ways.Any(w => w.Name == a)) is { } unknown)
+        {
+            return new Refusal(
+                "way-unknown",
+                "along",
+                $"There is no way “{unknown}”; the ways are {string.Join(", ", Ways.Select(w => w.Name))}."
+            );
+        }
+
+        var asked = named
+            .Select(a => Array.Find(Ways, w => w.Name == a)!)
             .Where(c => c.ValueOf(e) is not null)
             .Select(c => $"{c.Name} == {EventEndpoints.Quoted(c.ValueOf(e)!)}")
             .ToList();

@@ -23,9 +23,12 @@ public sealed class SyslogServer(
     IDbContextFactory<WideKeelDb> databases,
     EventIntake intake,
     WideKeelOptions options,
+    Troubles troubles,
     ILogger<SyslogServer> log
 ) : BackgroundService
 {
+    private const string TroubleKey = "syslog";
+
     private const int MostOctets = EventLine.MostCharacters;
     private const int Portion = 500;
     private static readonly TimeSpan Look = TimeSpan.FromSeconds(1);
@@ -49,10 +52,12 @@ public sealed class SyslogServer(
             try
             {
                 await AdjustAsync(stoppingToken);
+                troubles.Clear(TroubleKey);
             }
             catch (Exception e) when (e is not OperationCanceledException)
             {
                 log.LogError(e, "The syslog channels could not be looked at");
+                troubles.Report(TroubleKey, "Syslog channels are not looked after", e.Message);
             }
         } while (await timer.WaitForNextTickAsync(stoppingToken));
     }

@@ -178,9 +178,10 @@ public static class WatchEndpoints
     {
         var text = JsonSerializer.SerializeToNode(rule, Plain)!.AsObject();
         text["name"] = name;
-        foreach (var empty in text.Where(p => p.Value is JsonValue v && v.TryGetValue<string>(out var s) && s == ""))
+        var empty = text.Where(p => p.Value is JsonValue v && v.TryGetValue<string>(out var s) && s == "");
+        foreach (var (key, _) in empty.ToList())
         {
-            text.Remove(empty.Key);
+            text.Remove(key);
         }
 
         return text.ToJsonString();

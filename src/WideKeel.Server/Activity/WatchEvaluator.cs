@@ -20,9 +20,12 @@ public sealed class WatchEvaluator(
     Writer writer,
     OrganisationCalendar calendar,
     IClock clock,
+    Troubles troubles,
     ILogger<WatchEvaluator> log
 ) : BackgroundService
 {
+    private const string TroubleKey = "watches";
+
     private static readonly int Portion = Portions.Or(5_000);
     private static readonly TimeSpan Look = TimeSpan.FromSeconds(1);
     private readonly SemaphoreSlim turn = new(1, 1);
@@ -35,10 +38,12 @@ public sealed class WatchEvaluator(
             try
             {
                 await JudgeAsync(stoppingToken);
+                troubles.Clear(TroubleKey);
             }
             catch (Exception e) when (e is not OperationCanceledException)
             {
                 log.LogError(e, "Watches could not be judged");
+                troubles.Report(TroubleKey, "Watches are not judged", e.Message);
             }
         } while (await timer.WaitForNextTickAsync(stoppingToken));
     }

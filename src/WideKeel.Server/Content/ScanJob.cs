@@ -46,7 +46,7 @@ public sealed class ScanJob(
             throw new IOException(unusable.Sentence);
         }
 
-        if (DirectoryShare.CheckApart(state.Source.Root, options.DataFolder, state.OtherRoots) is { } misplaced)
+        if (DirectoryShare.CheckPlace(state.Source.Root, options.RootPlaces, state.OtherRoots) is { } misplaced)
         {
             // Something was mounted, or moved, since it was connected.
             throw new IOException(misplaced.Sentence);

@@ -148,7 +148,7 @@ public static class SourceEndpoints
             async session =>
             {
                 var roots = await session.Db.Sources.Select(s => s.Root).ToListAsync(context.Cancel);
-                if (DirectoryShare.CheckApart(root, options.DataFolder, roots) is { } overlaps)
+                if (DirectoryShare.CheckPlace(root, options.RootPlaces, roots) is { } overlaps)
                 {
                     return overlaps;
                 }

@@ -84,7 +84,7 @@ public static class DemoSeed
             Directory.CreateDirectory(share);
             say("Setting up Tarnholm Ferries and its former years …");
             await GoToAsync(Since(story.FormerSprings[0]));
-            var units = await SetUpAsync(address);
+            var units = await SetUpAsync(address, app.Services.GetRequiredService<SetUpCode>().Word);
             await FormerYearsAsync(address, units, share, story, day => GoToAsync(Since(day)));
 
             say("Writing its files …");
@@ -229,7 +229,7 @@ public static class DemoSeed
     }
 
     /// <summary>The organisation, its units and its people. Returns the units by name.</summary>
-    private static async Task<Dictionary<string, long>> SetUpAsync(Uri address)
+    private static async Task<Dictionary<string, long>> SetUpAsync(Uri address, string code)
     {
         var administrator = Scenario.People.First(p => p.Role == Role.Administrator);
         using var setUp = await DemoClient.ConnectAsync(address);
@@ -241,7 +241,8 @@ public static class DemoSeed
                 Scenario.FiscalYearEnd,
                 administrator.Name,
                 administrator.Mail,
-                Scenario.Password
+                Scenario.Password,
+                code
             )
         );
         await setUp.SignInAsync(administrator.Mail);

@@ -418,10 +418,14 @@ public static class BatchEndpoints
     /// <param name="effect">Who put the rule into effect.</param>
     /// <param name="filed">How many of the items the caller put under it.</param>
     private static string? MayNotClear(long? effect, int filed, Caller caller) =>
-        caller.IsSelf(effect) ? "You put the rule into effect; somebody else clears what it makes due."
-        : filed > 0
-            ? $"You put {Wording.Number(filed)} of these items under it, by hand, by a default or by a rule; somebody else clears them."
-        : null;
+        caller.NotSecondTo(effect, "You put the rule into effect; somebody else clears what it makes due.")
+        ?? (
+            filed == 0
+                ? null
+                : $"You{(caller.Selves.Count > 1 ? ", or one who is no second person beside you," : "")} put "
+                    + $"{Wording.Number(filed)} of these items under it, by hand, by a default or by a rule; somebody else "
+                    + "clears them."
+        );
 
     /// <summary>
     /// Destroys what is due without sign-off: the same re-check, stubs and certificate as after signatures.

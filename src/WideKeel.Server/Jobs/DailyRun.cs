@@ -16,9 +16,12 @@ public sealed class DailyRun(
     OrganisationCalendar calendar,
     JobBoard queue,
     IEnumerable<IDailyTask> tasks,
+    Troubles troubles,
     ILogger<DailyRun> log
 ) : BackgroundService
 {
+    private const string TroubleKey = "daily-run";
+
     /// <summary>Who asks for the jobs of the daily run.</summary>
     public const string Asker = "daily-run";
 
@@ -32,10 +35,12 @@ public sealed class DailyRun(
             try
             {
                 await RunIfDueAsync(stoppingToken);
+                troubles.Clear(TroubleKey);
             }
             catch (Exception e) when (e is not OperationCanceledException)
             {
                 log.LogError(e, "The daily run did not end");
+                troubles.Report(TroubleKey, "The daily run does not end", e.Message);
             }
         }
     }

@@ -16,6 +16,7 @@ public sealed class JobRunner(
     Writer writer,
     JobBoard queue,
     JobFeed feed,
+    Troubles troubles,
     IClock clock,
     ILogger<JobRunner> log
 ) : BackgroundService
@@ -33,7 +34,7 @@ public sealed class JobRunner(
 
     private async Task RunLaneAsync(string lane, List<string> own, CancellationToken stoppingToken)
     {
-        var pause = Soon;
+        var (pause, trouble) = (Soon, $"lane-{lane}");
         while (!stoppingToken.IsCancellationRequested)
         {
             try
@@ -71,11 +72,13 @@ public sealed class JobRunner(
                     lane,
                     pause
                 );
+                troubles.Report(trouble, $"Jobs of the lane “{lane}” wait", Shortage.Of(e) ?? e.Message);
                 await Task.Delay(pause, stoppingToken).ContinueWith(_ => { }, TaskScheduler.Default);
                 pause = TimeSpan.FromSeconds(Math.Min(2 * pause.TotalSeconds, 60));
                 continue;
             }
 
+            troubles.Clear(trouble);
             pause = Soon;
         }
     }
@@ -97,6 +100,13 @@ public sealed class JobRunner(
         catch (JobCancelledException)
         {
             (job.State, job.Message) = (JobState.Cancelled, "Stopped on request. What was done so far stays done.");
+        }
+        catch (Exception e) when (e is OutOfServiceException || Shortage.Of(e) is not null)
+        {
+            // Left as running: the lane waits, and then the job goes on where it was.
+            job.Message = $"It waits. {Shortage.Of(e) ?? e.Message}";
+            feed.Publish(JobView.Of(job));
+            throw;
         }
         catch (Exception e)
         {

@@ -18,5 +18,6 @@ public sealed class JobsPart : IPart
     public void MapRoutes(IEndpointRouteBuilder api)
     {
         api.MapJobs();
+        api.MapServerHealth();
     }
 }

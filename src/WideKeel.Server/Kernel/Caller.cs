@@ -55,7 +55,7 @@ public sealed class Caller
     /// </summary>
     public IReadOnlyCollection<long> Selves { get; private set; } = [];
 
-    public LedgerActor Actor => new(SignedIn ? Name : "nobody", null, Address);
+    public LedgerActor Actor => SignedIn ? new(Name, null, Address, PersonId) : new("nobody", null, Address);
 
     /// <summary>Fills the caller for this request. A person who is switched off is nobody.</summary>
     public async Task LoadAsync(HttpContext http, WideKeelDb db)
@@ -131,8 +131,13 @@ public sealed class Caller
             ? await MembershipOf.MattersAsync(db, PersonId, Mail)
             : new Dictionary<long, MemberPart>();
 
-    /// <summary>Whether somebody counts as the caller where two persons are needed.</summary>
-    public bool IsSelf(long? person) => person is { } id && Selves.Contains(id);
+    /// <summary>Why the caller is no second person beside another, or null.</summary>
+    /// <param name="own">What the caller did, and that somebody else must do the rest.</param>
+    public string? NotSecondTo(long? other, string own) =>
+        other == PersonId ? own
+        : other is { } id && Selves.Contains(id)
+            ? "One of you set the other's password within 30 days; a third person must do it."
+        : null;
 
     /// <summary>May the caller use the right at all?</summary>
     public bool May(Right right) => InScope(right) && RightsPolicy.Allows(Remits, right, Root);

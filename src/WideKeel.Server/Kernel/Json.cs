@@ -1,5 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using System.Text.Json.Serialization.Metadata;
 using NodaTime;
 using NodaTime.Serialization.SystemTextJson;
 using NodaTime.Text;
@@ -21,6 +22,24 @@ public static class Json
         // What a record needs must be sent; a null where none may be is refused at the door, with its place.
         options.RespectRequiredConstructorParameters = true;
         options.RespectNullableAnnotations = true;
+        options.TypeInfoResolver = (options.TypeInfoResolver ?? new DefaultJsonTypeInfoResolver()).WithAddedModifier(
+            RefuseNullsInLists
+        );
+    }
+
+    /// <summary>The annotations of elements are nowhere to be read at run time; no list of ours takes a null.</summary>
+    private static void RefuseNullsInLists(JsonTypeInfo type)
+    {
+        if (type is { Kind: JsonTypeInfoKind.Enumerable, ElementType.IsValueType: false })
+        {
+            type.OnDeserialized = list =>
+            {
+                if (((System.Collections.IEnumerable)list).Cast<object?>().Any(element => element is null))
+                {
+                    throw new JsonException();
+                }
+            };
+        }
     }
 
     public static JsonSerializerOptions Options { get; } = Create();

@@ -21,6 +21,13 @@ public sealed class OrganisationCalendar(IClock clock, IDbContextFactory<WideKee
 
     public Evaluator Evaluator => new(Today, Settings.FiscalYearEnd);
 
+    /// <summary>Whether there is an organisation.</summary>
+    public async Task<bool> IsSetUpAsync()
+    {
+        await using var db = await databases.CreateDbContextAsync();
+        return await db.Organisations.AnyAsync();
+    }
+
     /// <summary>To be called when the organisation's settings change.</summary>
     public void Forget() => settings = null;
 

@@ -1,4 +1,5 @@
 using System.Reflection;
+using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Http.Metadata;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
@@ -9,7 +10,7 @@ namespace WideKeel.Server.Kernel;
 /// <summary>
 /// Refusals that several places give, and the one place where a refusal becomes an HTTP answer (RFC 9457).
 /// </summary>
-public static class Problems
+public static partial class Problems
 {
     public static Refusal NotFound(string what) =>
         Refusal.NotFound("not-found", null, $"There is no such {what}, or it lies outside your remit.");
@@ -103,15 +104,29 @@ public static class Problems
                 "This took longer than a search may and was stopped. Narrow it: fewer words beside one another, a place or dates."
             ),
             Store.OutOfServiceException e => Refusal.OutOfService("out-of-service", null, e.Message),
+            _ when Store.Shortage.Of(exception) is { } shortage => Refusal.OutOfService(
+                "out-of-service",
+                null,
+                $"{shortage} Nothing was changed; try again when that is over."
+            ),
             BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => new(
                 "body-too-large",
                 null,
                 "The request is larger than 2 MB."
             ),
             BadHttpRequestException { InnerException: System.Text.Json.JsonException e } => Unreadable(e),
+            BadHttpRequestException e when Unbound().Match(e.Message) is { Success: true, Groups: var part } => new(
+                "value-malformed",
+                part["name"].Value,
+                $"“{part["value"].Value}” is no value that {part["name"].Value} takes."
+            ),
             BadHttpRequestException e => new("request-malformed", null, $"The request cannot be read: {e.Message}"),
             _ => null,
         };
+
+    /// <summary>What the framework says of a value in the address, with the type of our own that it did not fit.</summary>
+    [GeneratedRegex("""^Failed to bind parameter ".* (?<name>\w+)" from "(?<value>.*)"\.$""", RegexOptions.Singleline)]
+    private static partial Regex Unbound();
 
     private static Refusal Unreadable(System.Text.Json.JsonException e) =>
         new(

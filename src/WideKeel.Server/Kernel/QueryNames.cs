@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Globalization;
 using System.Reflection;
 using System.Text.Json;
 using Microsoft.AspNetCore.Mvc.ApiExplorer;
@@ -8,12 +9,29 @@ using WideKeel.Core;
 namespace WideKeel.Server.Kernel;
 
 /// <summary>
-/// Which names an address takes in its query. One that it does not take is refused: a filter that is passed over in
-/// silence gives a wrong answer that looks right.
+/// Which names an address takes in its query, and of what kind their values are. One that it does not take is refused: a
+/// filter that is passed over in silence gives a wrong answer that looks right.
 /// </summary>
 internal sealed class QueryNames(IApiDescriptionGroupCollectionProvider descriptions)
 {
-    private readonly ConcurrentDictionary<MethodInfo, HashSet<string>?> known = new();
+    /// <summary>What the framework would refuse without a word.</summary>
+    private static readonly Dictionary<Type, (string Words, Func<string, bool> Reads)> Kinds = new()
+    {
+        [typeof(int)] = ("a whole number", v => int.TryParse(v, CultureInfo.InvariantCulture, out _)),
+        [typeof(long)] = ("a whole number", v => long.TryParse(v, CultureInfo.InvariantCulture, out _)),
+        [typeof(double)] = ("a number", v => double.TryParse(v, CultureInfo.InvariantCulture, out _)),
+        [typeof(bool)] = ("true or false", v => bool.TryParse(v, out _)),
+        [typeof(DateOnly)] = (
+            "a day such as 2026-06-15",
+            v => DateOnly.TryParse(v, CultureInfo.InvariantCulture, out _)
+        ),
+        [typeof(DateTimeOffset)] = (
+            "a moment such as 2026-06-15T08:00:00Z",
+            v => DateTimeOffset.TryParse(v, CultureInfo.InvariantCulture, out _)
+        ),
+    };
+
+    private readonly ConcurrentDictionary<MethodInfo, Dictionary<string, Type>?> known = new();
     private readonly Lazy<ILookup<MethodInfo, Microsoft.AspNetCore.Mvc.ApiExplorer.ApiDescription>> described = new(
         () =>
             (
@@ -23,7 +41,7 @@ internal sealed class QueryNames(IApiDescriptionGroupCollectionProvider descript
             ).ToLookup(d => d.method, d => d.description)
     );
 
-    /// <summary>The first name that the address does not take, as a refusal; null where it takes all.</summary>
+    /// <summary>The first name, or value, that the address does not take, as a refusal; null where it takes all.</summary>
     public Refusal? Check(HttpContext http)
     {
         if (
@@ -35,9 +53,9 @@ internal sealed class QueryNames(IApiDescriptionGroupCollectionProvider descript
             return null;
         }
 
-        var foreign = http.Request.Query.Keys.FirstOrDefault(k => !names.Contains(k));
+        var foreign = http.Request.Query.Keys.FirstOrDefault(k => !names.ContainsKey(k));
         return foreign is null
-            ? null
+            ? CheckValues(http.Request.Query, names)
             : new(
                 "parameter-unknown",
                 foreign,
@@ -45,19 +63,34 @@ internal sealed class QueryNames(IApiDescriptionGroupCollectionProvider descript
                     + (
                         names.Count == 0
                             ? "It takes none."
-                            : $"It takes {string.Join(", ", names.Order(StringComparer.Ordinal))}."
+                            : $"It takes {string.Join(", ", names.Keys.Order(StringComparer.Ordinal))}."
                     )
             );
     }
 
-    /// <summary>Null where the address stands in no description: it may take what it likes.</summary>
-    private HashSet<string>? NamesOf(MethodInfo handler) =>
+    private static Refusal? CheckValues(IQueryCollection query, Dictionary<string, Type> names) =>
+        query
+            .Where(q => Kinds.ContainsKey(names[q.Key]))
+            .SelectMany(q => q.Value.Select(value => (q.Key, Value: value, Kind: Kinds[names[q.Key]])))
+            .Where(q => !string.IsNullOrEmpty(q.Value) && !q.Kind.Reads(q.Value))
+            .Select(q => new Refusal("value-malformed", q.Key, $"“{q.Value}” is not {q.Kind.Words}."))
+            .FirstOrDefault();
+
+    /// <summary>
+    /// Each name with the type of its values, or of one where there may be several. Null where the address stands in no
+    /// description: it may take what it likes.
+    /// </summary>
+    private Dictionary<string, Type>? NamesOf(MethodInfo handler) =>
         described.Value.Contains(handler)
             ? described
                 .Value[handler]
                 .SelectMany(d => d.ParameterDescriptions)
                 .Where(p => p.Source == BindingSource.Query)
-                .Select(p => JsonNamingPolicy.CamelCase.ConvertName(p.Name))
-                .ToHashSet(StringComparer.OrdinalIgnoreCase)
+                .DistinctBy(p => p.Name, StringComparer.OrdinalIgnoreCase)
+                .ToDictionary(
+                    p => JsonNamingPolicy.CamelCase.ConvertName(p.Name),
+                    p => p.Type.GetElementType() ?? Nullable.GetUnderlyingType(p.Type) ?? p.Type,
+                    StringComparer.OrdinalIgnoreCase
+                )
             : null;
 }

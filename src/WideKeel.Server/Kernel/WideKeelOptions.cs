@@ -1,4 +1,5 @@
 using NodaTime;
+using WideKeel.Sources;
 
 namespace WideKeel.Server.Kernel;
 
@@ -7,6 +8,17 @@ public sealed record WideKeelOptions
 {
     /// <summary>The folder of the database, the ledger's heads and keys, and safekeeping.</summary>
     public required string DataFolder { get; init; }
+
+    /// <summary>
+    /// The folder of the key that encrypts the keys of cookies, away from the data folder: whoever copies the data cannot
+    /// sign in with it.
+    /// </summary>
+    public required string SecretsFolder { get; init; }
+
+    /// <summary>Folders that roots of sources must lie in; empty for anywhere.</summary>
+    public IReadOnlyList<string> Roots { get; init; } = [];
+
+    public RootPlaces RootPlaces => new([DataFolder, SecretsFolder], Roots);
 
     public IClock Clock { get; init; } = SystemClock.Instance;
 

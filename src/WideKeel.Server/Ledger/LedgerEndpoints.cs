@@ -5,6 +5,7 @@ using System.Text.Json.Nodes;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using NodaTime.Text;
 using WideKeel.Core;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
@@ -66,6 +67,11 @@ public static class LedgerEndpoints
         [AsParameters] ApiContext context
     )
     {
+        if (!string.IsNullOrEmpty(day) && !LocalDatePattern.Iso.Parse(day).Success)
+        {
+            return new Refusal("date-malformed", "day", $"“{day}” is no day as in 2026-06-15.");
+        }
+
         var most = Math.Clamp(limit ?? 100, 1, 500);
         var entries = Visible(context.Caller, context.Db);
         entries = string.IsNullOrEmpty(who) ? entries : entries.Where(e => e.Who == who);

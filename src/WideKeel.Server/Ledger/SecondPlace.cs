@@ -11,8 +11,12 @@ namespace WideKeel.Server.Ledger;
 /// Sends each signed head to a second place: a folder, a syslog address or a URL. Whoever can write the data folder
 /// cannot take back what lies there. A head that cannot be sent waits; any later one covers it.
 /// </summary>
-public sealed partial class SecondPlace(Heads heads, WideKeelOptions options, ILogger<SecondPlace> log)
-    : BackgroundService
+public sealed partial class SecondPlace(
+    Heads heads,
+    WideKeelOptions options,
+    Troubles troubles,
+    ILogger<SecondPlace> log
+) : BackgroundService
 {
     private static readonly TimeSpan Longest = TimeSpan.FromMinutes(1);
     private readonly Channel<string> waiting = Channel.CreateBounded<string>(
@@ -20,8 +24,7 @@ public sealed partial class SecondPlace(Heads heads, WideKeelOptions options, IL
     );
     private readonly HttpClient http = new() { Timeout = TimeSpan.FromSeconds(20) };
 
-    /// <summary>Why the last head could not be sent; null where it was, or there is no second place.</summary>
-    public string? Failure { get; private set; }
+    private const string TroubleKey = "heads";
 
     public override void Dispose()
     {
@@ -51,13 +54,12 @@ public sealed partial class SecondPlace(Heads heads, WideKeelOptions options, IL
                 try
                 {
                     await SendAsync(to, line, stoppingToken);
-                    Failure = null;
+                    troubles.Clear(TroubleKey);
                     break;
                 }
-                catch (Exception e)
-                    when (e is IOException or UnauthorizedAccessException or HttpRequestException or SocketException)
+                catch (Exception e) when (!stoppingToken.IsCancellationRequested)
                 {
-                    Failure = e.Message;
+                    troubles.Report(TroubleKey, "The ledger's heads do not reach their second place", e.Message);
                     Unsent(log, to, e.Message);
                     await Task.Delay(wait, stoppingToken);
                 }
@@ -66,10 +68,15 @@ public sealed partial class SecondPlace(Heads heads, WideKeelOptions options, IL
     }
 
     /// <summary>What is wrong with an address of a second place; null when nothing is.</summary>
-    public static string? Check(string to) =>
-        !to.Contains("://", StringComparison.Ordinal) ? null
-        : Uri.TryCreate(to, UriKind.Absolute, out var uri) && uri.Scheme is "syslog" or "http" or "https" ? null
-        : "The second place of the heads is a folder, syslog://HOST:PORT, or a URL that takes POST.";
+    /// <param name="dataFolder">Of the database: heads beside it are there already.</param>
+    public static string? Check(string to, string dataFolder) =>
+        !to.Contains("://", StringComparison.Ordinal)
+            ? Path.GetFullPath(to) == Path.GetFullPath(dataFolder)
+                ? "The second place of the heads is another folder than the data folder itself."
+                : null
+            : Uri.TryCreate(to, UriKind.Absolute, out var uri) && uri.Scheme is "syslog" or "http" or "https"
+                ? null
+                : "The second place of the heads is a folder, syslog://HOST:PORT, or a URL that takes POST.";
 
     private async Task SendAsync(string to, string line, CancellationToken cancel)
     {

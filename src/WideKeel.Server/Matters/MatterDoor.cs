@@ -36,8 +36,7 @@ internal static class MatterDoor
             return Refusal.Forbidden(
                 "not-allowed",
                 null,
-                $"In this matter you are {(own == MemberPart.Reader ? "a reader" : "a reviewer")}; this takes "
-                    + $"{(part == MemberPart.Lead ? "a lead" : "a reviewer")}."
+                $"In this matter you are {Words(own)}; this takes {Words(part)}."
             );
         }
 
@@ -52,6 +51,16 @@ internal static class MatterDoor
                 )
             : matter;
     }
+
+    /// <summary>What somebody is in a matter, with its article.</summary>
+    public static string Words(MemberPart part) =>
+        part switch
+        {
+            MemberPart.Lead => "a lead",
+            MemberPart.Reviewer => "a reviewer",
+            MemberPart.Reader => "a reader",
+            _ => throw new ArgumentOutOfRangeException(nameof(part), part, "There is no such part."),
+        };
 
     /// <summary>A change within a matter: in one transaction, with the matter found for the caller.</summary>
     public static async Task<Outcome<T>> ChangeAsync<T>(

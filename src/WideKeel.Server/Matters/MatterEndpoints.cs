@@ -389,7 +389,7 @@ public static class MatterEndpoints
                 ? new(
                     asker,
                     matter.DeletionWhy ?? "",
-                    part == MemberPart.Lead && !caller.IsSelf(matter.DeletionAskedById)
+                    part == MemberPart.Lead && caller.NotSecondTo(matter.DeletionAskedById, AskedForDeletion) is null
                 )
                 : null,
             held.Items,
@@ -737,6 +737,8 @@ public static class MatterEndpoints
             cancel
         );
 
+    private const string AskedForDeletion = "You asked for this; another lead must agree.";
+
     private static Refusal NoLead { get; } =
         Refusal.Conflict(
             "last-lead",
@@ -865,13 +867,9 @@ public static class MatterEndpoints
                     );
                 }
 
-                if (context.Caller.IsSelf(matter.DeletionAskedById))
+                if (context.Caller.NotSecondTo(matter.DeletionAskedById, AskedForDeletion) is { } not)
                 {
-                    return Refusal.Forbidden(
-                        "second-person-needed",
-                        null,
-                        "You asked for this; another lead must agree."
-                    );
+                    return Refusal.Forbidden("second-person-needed", null, not);
                 }
 
                 if (request.Word != matter.Number)

@@ -26,6 +26,18 @@ internal sealed class MatterEntrances : IEntrances, IPasswordResetNews
                 await NoteAsync(session, member, "member-entered", part, "may enter it now", cancel);
             }
 
+            foreach (var (member, part) in now.Where(n => before.TryGetValue(n.Key, out var had) && had != n.Value))
+            {
+                await NoteAsync(
+                    session,
+                    member,
+                    "member-changed",
+                    part,
+                    $"is {MatterDoor.Words(part)} of it now",
+                    cancel
+                );
+            }
+
             foreach (var (member, part) in before.Where(b => !now.ContainsKey(b.Key)))
             {
                 await NoteAsync(session, member, "member-left", part, "may no longer enter it", cancel);
@@ -99,7 +111,7 @@ internal sealed class MatterEntrances : IEntrances, IPasswordResetNews
             Outbox.Add(
                 session,
                 lead,
-                MatterTexts.Entrance(matter.Number, name, what, session.Actor?.Who ?? "An administrator"),
+                MatterTexts.Entrance(matter.Number, name, what, session.Actor.Who),
                 $"/matters/{MatterDoor.Text(matter.Id)}?tab=members",
                 matter.Id
             );

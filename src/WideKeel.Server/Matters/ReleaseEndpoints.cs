@@ -61,6 +61,8 @@ public sealed record ReleaseDecision(bool Agree, string Why, string? Fingerprint
 /// </summary>
 public static class ReleaseEndpoints
 {
+    private const string AskedForRelease = "You asked for this release; another member must agree.";
+
     private const int MostRows = 200;
 
     public static void MapReleases(this IEndpointRouteBuilder api)
@@ -109,7 +111,9 @@ public static class ReleaseEndpoints
                 r.DecidedWhy,
                 r.Through,
                 r.Items,
-                r.State == ReleaseState.Waiting && part >= MemberPart.Reviewer && !caller.IsSelf(r.AskedById),
+                r.State == ReleaseState.Waiting
+                    && part >= MemberPart.Reviewer
+                    && caller.NotSecondTo(r.AskedById, AskedForRelease) is null,
                 r.State == ReleaseState.Agreed && r.Through >= today && part == MemberPart.Lead
             )),
         ];
@@ -562,18 +566,14 @@ public static class ReleaseEndpoints
                     return Refusal.Conflict("proposal-decided", null, "This release has been decided already.");
                 }
 
-                if (request.Agree && context.Caller.IsSelf(known.AskedById))
+                if (request.Agree && context.Caller.NotSecondTo(known.AskedById, AskedForRelease) is { } not)
                 {
                     session.RecordAttempt(
                         "refused-release",
                         MatterDoor.Subject(id),
                         "Nobody agrees to a release that they asked for."
                     );
-                    return Refusal.Forbidden(
-                        "second-person-needed",
-                        null,
-                        "You asked for this release; another member must agree."
-                    );
+                    return Refusal.Forbidden("second-person-needed", null, not);
                 }
 
                 var order = await session.Db.HoldOrders.SingleAsync(o => o.Id == known.OrderId, context.Cancel);

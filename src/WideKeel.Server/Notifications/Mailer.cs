@@ -27,9 +27,12 @@ public sealed class Mailer(
     MailRoom room,
     IHttpClientFactory http,
     IClock clock,
+    Troubles troubles,
     ILogger<Mailer> log
 ) : BackgroundService
 {
+    private const string TroubleKey = "outbox";
+
     private static readonly TimeSpan Pause = TimeSpan.FromSeconds(1);
     private static readonly Duration[] Waits =
     [
@@ -54,10 +57,12 @@ public sealed class Mailer(
             {
                 await SendAsync(stoppingToken);
                 await DeliverAsync(stoppingToken);
+                troubles.Clear(TroubleKey);
             }
             catch (Exception e) when (e is not OperationCanceledException)
             {
                 log.LogError(e, "The outbox could not be worked through");
+                troubles.Report(TroubleKey, "Messages are not sent", e.Message);
             }
         }
     }
@@ -242,6 +247,10 @@ public sealed class MailRoom(MailSink? sink, IDataProtectionProvider protection,
             await client.SendAsync(Write(organisation, name, mail, message), cancel);
             await client.DisconnectAsync(true, cancel);
             return null;
+        }
+        catch (CryptographicException)
+        {
+            return "The mail server's password cannot be read with the key of this server. Type it again.";
         }
         catch (Exception e) when (e is not OperationCanceledException || !cancel.IsCancellationRequested)
         {

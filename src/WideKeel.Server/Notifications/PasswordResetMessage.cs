@@ -15,7 +15,7 @@ internal sealed class PasswordResetMessage : IPasswordResetNews
             new(
                 "password-reset",
                 "Your password was reset",
-                $"{session.Actor?.Who ?? "An administrator"} set a new password for your account. "
+                $"{session.Actor.Who} set a new password for your account. "
                     + "You are signed out everywhere; your keys and the address of your calendar no longer work. "
                     + "If you did not ask for this, speak to another administrator.",
                 "your password is the way into your account"

@@ -175,9 +175,9 @@ public static class PeopleEndpoints
         IReadOnlyList<(Role Role, Unit Unit)> remits
     )
     {
-        if (string.IsNullOrWhiteSpace(name) || name.Length > 200)
+        if (await PersonNames.CheckAsync(session, null, name) is { } unusable)
         {
-            return new Refusal("name-missing", "name", "A person needs a name of at most 200 characters.");
+            return unusable;
         }
 
         if (mail is null || !MailAddress.IsOne(mail.Trim()))
@@ -250,9 +250,7 @@ public static class PeopleEndpoints
                 "active",
                 "You cannot take away your own administration; another administrator can."
             )
-        : string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200
-            ? new Refusal("name-missing", "name", "A person needs a name of at most 200 characters.")
-        : null;
+            : null;
 
     private static async Task GiveRemitsAsync(
         WriteSession session,
@@ -303,7 +301,10 @@ public static class PeopleEndpoints
             return remits.Refusal!;
         }
 
-        if (CheckChange(id, request, remits.Value, context.Caller) is { } wrong)
+        var wrong =
+            CheckChange(id, request, remits.Value, context.Caller)
+            ?? await PersonNames.CheckAsync(session, id, request.Name, context.Cancel);
+        if (wrong is not null)
         {
             return wrong;
         }

@@ -8,7 +8,7 @@ public sealed class PeoplePart : IPart
     public int Order => 10;
 
     public void AddServices(IServiceCollection services, WideKeelOptions options) =>
-        services.AddSingleton<OrganisationDirectory>();
+        services.AddSingleton<OrganisationDirectory>().AddSingleton<SetUpCode>();
 
     public void MapRoutes(IEndpointRouteBuilder api)
     {

@@ -51,7 +51,8 @@ public sealed record SetUpRequest(
     string FiscalYearEnd,
     string AdministratorName,
     string AdministratorMail,
-    string Password
+    string Password,
+    string Code
 );
 
 /// <summary>A browser in which a person is signed in.</summary>
@@ -112,21 +113,18 @@ public static class SessionEndpoints
                     return Refusal.TooMany("locked-out", null, "Too many failures. Try again in five minutes.");
                 }
 
+                var hash = person.PasswordHash;
                 if (await people.CheckPasswordAsync(person, request.Password ?? ""))
                 {
                     await people.ResetAccessFailedCountAsync(person);
-                    session.Actor = new LedgerActor(person.DisplayName, null, address);
-                    session.Record("signed-in", Subject(person.Id));
-                    session.Db.SignInSessions.Add(
-                        new()
-                        {
-                            PersonId = person.Id,
-                            Hash = ContentHash.Of(word),
-                            Address = address,
-                            Browser = Begin(context.Http.Request.Headers.UserAgent.ToString(), 200),
-                            BegunAt = session.Now,
-                        }
-                    );
+                    session.Actor = new LedgerActor(person.DisplayName, null, address, person.Id);
+                    if (person.PasswordHash != hash)
+                    {
+                        // The framework hashes a password anew where its former hash was of fewer rounds.
+                        session.Record("password-hashed-anew", Subject(person.Id));
+                    }
+
+                    BeginSession(session, person, word, address, context.Http);
                     return person;
                 }
 
@@ -149,6 +147,27 @@ public static class SessionEndpoints
         await context.Http.SignInAsync(IdentityConstants.ApplicationScheme, context.Http.User);
         await context.Caller.LoadAsync(context.Http, context.Db);
         return await ViewAsync(context.Http, context.Caller, context.Db, context.Calendar, antiforgery, options);
+    }
+
+    private static void BeginSession(
+        WriteSession session,
+        Person person,
+        string word,
+        string? address,
+        HttpContext http
+    )
+    {
+        session.Record("signed-in", Subject(person.Id));
+        session.Db.SignInSessions.Add(
+            new()
+            {
+                PersonId = person.Id,
+                Hash = ContentHash.Of(word),
+                Address = address,
+                Browser = Begin(http.Request.Headers.UserAgent.ToString(), 200),
+                BegunAt = session.Now,
+            }
+        );
     }
 
     /// <summary>What the cookie says: whose it is, of which password and which session.</summary>
@@ -334,11 +353,21 @@ public static class SessionEndpoints
             .Where(s => s.EndedAt == null)
             .ExecuteUpdateAsync(set => set.SetProperty(s => s.EndedAt, session.Now), cancel);
 
+    private static Refusal? CheckSetUp(SetUpRequest request, SetUpCode code) =>
+        !code.Is(request.Code)
+            ? Refusal.Forbidden("code-wrong", "code", "This is not the code that the server's console shows.")
+        : string.IsNullOrWhiteSpace(request.Organisation) || request.Organisation.Length > 200
+            ? new("name-missing", "organisation", "The organisation needs a name of at most 200 characters.")
+        : DateTimeZoneProviders.Tzdb.GetZoneOrNull(request.Zone ?? "") is null
+            ? new("zone-unknown", "zone", "The zone is an IANA name such as Europe/Lisbon or Etc/UTC.")
+        : Core.Time.FiscalYearEnd.Parse(request.FiscalYearEnd).Refusal;
+
     private static async Task<Reply<Done>> SetUp(
         SetUpRequest request,
         HttpContext http,
         Writer writer,
         OrganisationCalendar calendar,
+        SetUpCode code,
         CancellationToken cancel
     )
     {
@@ -351,28 +380,9 @@ public static class SessionEndpoints
                     return Refusal.Forbidden("not-allowed", null, "This installation is set up already.");
                 }
 
-                if (string.IsNullOrWhiteSpace(request.Organisation) || request.Organisation.Length > 200)
+                if (CheckSetUp(request, code) is { } wrong)
                 {
-                    return new Refusal(
-                        "name-missing",
-                        "organisation",
-                        "The organisation needs a name of at most 200 characters."
-                    );
-                }
-
-                if (DateTimeZoneProviders.Tzdb.GetZoneOrNull(request.Zone ?? "") is null)
-                {
-                    return new Refusal(
-                        "zone-unknown",
-                        "zone",
-                        "The zone is an IANA name such as Europe/Lisbon or Etc/UTC."
-                    );
-                }
-
-                var fiscal = Core.Time.FiscalYearEnd.Parse(request.FiscalYearEnd);
-                if (fiscal.Refused)
-                {
-                    return fiscal.Refusal!;
+                    return wrong;
                 }
 
                 var root = new Unit { Name = request.Organisation.Trim(), Path = "/" };

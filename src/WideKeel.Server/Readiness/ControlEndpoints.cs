@@ -132,15 +132,17 @@ public static class ControlEndpoints
             .Frameworks.SelectMany(f => f.Requirements.Select(r => (r.Id, Code: $"{f.Code}/{r.Code}")))
             .ToDictionary(r => r.Id, r => r.Code);
         return (Outcome<IReadOnlyList<ControlView>>)
-            book.Controls.Select(c => View(c, book.Today, figures[c.Code], codes, context.Caller.PersonId)).ToList();
+            book.Controls.Select(c => View(c, book.Today, figures[c.Code], codes, context.Caller)).ToList();
     }
+
+    private const string AskedForIt = "You asked for it; another person must approve.";
 
     private static ControlView View(
         ControlRow row,
         LocalDate today,
         ControlFigure figure,
         Dictionary<long, string> codes,
-        long caller
+        Caller caller
     )
     {
         var parts = row.Parts.OrderBy(p => p.Id).Select(p => View(p, today)).ToList();
@@ -165,7 +167,7 @@ public static class ControlEndpoints
                     + $"{parts.Sum(p => p.Weight):0.##} = {figure.Readiness:P0}",
             row.NotApplicable,
             row.NotApplicable.Length > 0 && row.ApprovedBy.Length == 0,
-            row.AskedById != caller,
+            caller.NotSecondTo(row.AskedById, AskedForIt) is null,
             row.ApprovedBy,
             parts,
             row.Version
@@ -374,11 +376,9 @@ public static class ControlEndpoints
                     );
                 }
 
-                if (context.Caller.IsSelf(row.AskedById))
+                if (context.Caller.NotSecondTo(row.AskedById, AskedForIt) is { } not)
                 {
-                    return Task.FromResult<Refusal?>(
-                        Refusal.Conflict("second-person", null, "You asked for it; another person must approve.")
-                    );
+                    return Task.FromResult<Refusal?>(Refusal.Forbidden("second-person-needed", null, not));
                 }
 
                 row.ApprovedBy = context.Caller.Name;

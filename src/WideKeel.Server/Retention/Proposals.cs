@@ -306,12 +306,10 @@ internal static class Proposals
             : caller.Covers(Right.WriteSchedule, new UnitPath(proposal.Unit));
 
     private static string? MayNotDecide(Caller caller, Proposal proposal) =>
-        proposal.State != ProposalState.Waiting ? "It is decided."
-        : proposal.AskedById == caller.PersonId ? "You asked for this; another person must agree."
-        : caller.IsSelf(proposal.AskedById)
-            ? "One of you set the other's password within 30 days; somebody else must agree."
-        : Covers(caller, proposal) ? null
-        : "Your role does not include this.";
+        proposal.State != ProposalState.Waiting
+            ? "It is decided."
+            : caller.NotSecondTo(proposal.AskedById, "You asked for this; another person must agree.")
+                ?? (Covers(caller, proposal) ? null : "Your role does not include this.");
 
     private static T Read<T>(Proposal proposal) => JsonSerializer.Deserialize<T>(proposal.Act, Json.Options)!;
 

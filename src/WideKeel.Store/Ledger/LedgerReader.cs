@@ -45,10 +45,7 @@ public static class LedgerReader
             return false;
         }
 
-        using var connection = new SqliteConnection(
-            new SqliteConnectionStringBuilder { DataSource = databaseFile, Pooling = false }.ToString()
-        );
-        connection.Open();
+        using var connection = Open(databaseFile);
         using var command = connection.CreateCommand();
         command.CommandText = "SELECT EXISTS (SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = 'ledger')";
         if ((long)command.ExecuteScalar()! == 0)
@@ -67,20 +64,28 @@ public static class LedgerReader
     /// <param name="copy">Lines of a second place's copy of the heads, which must agree too; null without one.</param>
     public static VerificationReport Verify(string databaseFile, IReadOnlyList<string>? copy = null)
     {
+        var report = VerifyEntries(databaseFile, copy);
+        if (!report.Sound)
+        {
+            return report;
+        }
+
+        using var connection = Open(databaseFile);
+        return StateDigest.Check(connection) is { } changed ? report with { Finding = changed } : report;
+    }
+
+    /// <summary>
+    /// As <see cref="Verify"/>, without the digest of other tables: what a start demands. A table that another program
+    /// changed is told of, and does not keep the product from starting.
+    /// </summary>
+    public static VerificationReport VerifyEntries(string databaseFile, IReadOnlyList<string>? copy = null)
+    {
         var folder = Path.GetDirectoryName(Path.GetFullPath(databaseFile))!;
         var heads = Heads.ReadLines(folder);
         using var key = Heads.ReadPublicKey(folder);
-        using var connection = new SqliteConnection(
-            new SqliteConnectionStringBuilder
-            {
-                DataSource = databaseFile,
-                Mode = SqliteOpenMode.ReadOnly,
-                Pooling = false,
-            }.ToString()
-        );
         try
         {
-            connection.Open();
+            using var connection = Open(databaseFile);
             var report = LedgerVerifier.Verify(Entries(connection), heads, key);
             if (report.Sound && copy is not null && key is not null)
             {
@@ -88,16 +93,26 @@ public static class LedgerReader
                 report = other.Sound ? report : other with { Finding = $"Against the copy: {other.Finding}" };
             }
 
-            return report.Sound && StateDigest.Check(connection) is { } changed
-                ? report with
-                {
-                    Finding = changed,
-                }
-                : report;
+            return report;
         }
         catch (SqliteException e)
         {
             return new(0, 0, MerkleTree.EmptyRoot, null, $"The database cannot be read: {e.Message}");
         }
+    }
+
+    /// <summary>A connection of its own, of no pool, that cannot write.</summary>
+    private static SqliteConnection Open(string databaseFile)
+    {
+        var connection = new SqliteConnection(
+            new SqliteConnectionStringBuilder
+            {
+                DataSource = databaseFile,
+                Mode = SqliteOpenMode.ReadOnly,
+                Pooling = false,
+            }.ToString()
+        );
+        connection.Open();
+        return connection;
     }
 }

@@ -33,7 +33,7 @@ public class LedgerEntryTests
                     var entry = new LedgerEntry(
                         sequence,
                         at,
-                        new("job:scan", unit),
+                        new("job:scan", unit, null, absent ? null : sequence),
                         "found",
                         new("item", "7", unit),
                         absent ? null : before,
@@ -56,7 +56,7 @@ public class LedgerEntryTests
 
                     if (!absent)
                     {
-                        whole["before"] = before!.DeepClone();
+                        (whole["before"], whole["person"]) = (before!.DeepClone(), sequence);
                     }
 
                     entry.ToCanonicalText().ShouldBe(CanonicalJson.Text(whole));

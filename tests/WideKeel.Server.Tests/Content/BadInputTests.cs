@@ -14,7 +14,7 @@ public class BadInputTests
     public async Task A_demo_is_not_made_over_a_share_that_lies_there_already()
     {
         var folder = Directory.CreateTempSubdirectory("widekeel-demo-").FullName;
-        var options = new WideKeelOptions { DataFolder = Path.Combine(folder, "data") };
+        var options = new WideKeelOptions { DataFolder = Path.Combine(folder, "data"), SecretsFolder = folder };
         var file = Path.Combine(Directory.CreateDirectory(DemoSeed.ShareFolder(options)).FullName, "somebody's.txt");
         await File.WriteAllTextAsync(file, "mine", Stop);
         (
@@ -230,7 +230,7 @@ public class BadInputTests
         await using var product = new Product();
         await product.InitializeAsync();
         using var ines = await product.SignInAsync("ines");
-        (await ines.Get("items?state=nonsense")).Problem.ShouldBe("request-malformed");
+        (await ines.Get("items?state=nonsense")).Problem.ShouldBe("value-malformed");
         (await ines.Get("items?cursor=%21%21")).Problem.ShouldBe("cursor-malformed");
         (await ines.Get("items?sort=colour")).Problem.ShouldBe("sort-unknown");
         (await ines.Get("nowhere")).Status.ShouldBe(HttpStatusCode.NotFound);

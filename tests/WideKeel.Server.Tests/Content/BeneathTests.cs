@@ -143,7 +143,7 @@ public sealed class BeneathTests : IDisposable
     [Fact]
     public void The_data_folder_is_known_by_whatever_path_leads_to_it() =>
         DirectoryShare
-            .CheckApart($"/proc/self/root{folder}", folder, [])
+            .CheckPlace($"/proc/self/root{folder}", Places(folder), [])
             .ShouldNotBeNull()
             .Code.ShouldBe("root-is-our-own");
 
@@ -154,7 +154,7 @@ public sealed class BeneathTests : IDisposable
         var link = Path.Combine(folder, "link");
         Directory.CreateSymbolicLink(link, inner);
         DirectoryShare
-            .CheckApart(link, "/nowhere/at/all", [Path.Combine(folder, "share")])
+            .CheckPlace(link, Places("/nowhere/at/all"), [Path.Combine(folder, "share")])
             .ShouldNotBeNull()
             .Code.ShouldBe("share-taken");
     }
@@ -164,13 +164,85 @@ public sealed class BeneathTests : IDisposable
     [InlineData("/sys")]
     [InlineData("/dev")]
     public void What_is_the_systems_is_no_share(string root) =>
-        DirectoryShare.CheckApart(root, folder, []).ShouldNotBeNull().Code.ShouldBe("root-is-the-systems");
+        DirectoryShare.CheckPlace(root, Places(folder), []).ShouldNotBeNull().Code.ShouldBe("root-is-the-systems");
 
     [Fact]
     public void Two_folders_side_by_side_are_apart()
     {
         var one = Directory.CreateDirectory(Path.Combine(folder, "one")).FullName;
         var two = Directory.CreateDirectory(Path.Combine(folder, "two")).FullName;
-        DirectoryShare.CheckApart(one, two, []).ShouldBeNull();
+        DirectoryShare.CheckPlace(one, Places(two), []).ShouldBeNull();
     }
+
+    [Fact]
+    public void Where_roots_are_confined_another_folder_is_refused() =>
+        DirectoryShare.CheckPlace(outside, new([], [folder]), []).ShouldNotBeNull().Code.ShouldBe("root-elsewhere");
+
+    [Fact]
+    public void A_link_does_not_lead_out_of_where_roots_are_confined() =>
+        DirectoryShare
+            .CheckPlace(Path.Combine(folder, "way-out"), new([], [folder]), [])
+            .ShouldNotBeNull()
+            .Code.ShouldBe("root-elsewhere");
+
+    [Fact]
+    public void Where_roots_are_confined_a_folder_within_is_taken() =>
+        DirectoryShare.CheckPlace(Path.Combine(folder, "inner"), new([], [outside, folder]), []).ShouldBeNull();
+
+    [Fact]
+    public void What_is_written_within_a_folder_stays_in_it_when_a_link_takes_its_path()
+    {
+        using var place = Beneath.Make(folder, "inner/new.txt");
+        Directory.Move(Path.Combine(folder, "inner"), Path.Combine(folder, "moved"));
+        Directory.CreateSymbolicLink(Path.Combine(folder, "inner"), outside);
+        File.WriteAllText(place.Within("new.txt"), "new");
+        File.Exists(Path.Combine(folder, "moved", "new.txt")).ShouldBeTrue();
+    }
+
+    [Fact]
+    public void Folders_on_the_way_are_made()
+    {
+        using var place = Beneath.Make(folder, "one/two/memo.txt");
+        Directory.Exists(Path.Combine(folder, "one", "two")).ShouldBeTrue();
+    }
+
+    [Fact]
+    public void No_folder_is_made_through_a_link()
+    {
+        Should.Throw<IOException>(() => Beneath.Make(folder, "way-out/two/memo.txt"));
+        Directory.Exists(Path.Combine(outside, "two")).ShouldBeFalse();
+    }
+
+    [Fact]
+    public async Task Nothing_is_put_back_through_a_link()
+    {
+        await Should.ThrowAsync<IOException>(() =>
+            new DirectoryShare(folder).PlaceAsync(
+                "way-out/back.txt",
+                () => new MemoryStream([1]),
+                TestContext.Current.CancellationToken
+            )
+        );
+        File.Exists(Path.Combine(outside, "back.txt")).ShouldBeFalse();
+    }
+
+    [Fact]
+    public void A_mailbox_that_a_link_leads_to_is_not_read()
+    {
+        Write(Path.Combine(outside, "post.mbox"), "From a@b.example Mon Jun 15 08:00:00 2026\n\nsecret\n");
+        File.CreateSymbolicLink(Path.Combine(folder, "post.mbox"), Path.Combine(outside, "post.mbox"));
+        new MailStore(folder).Walk().ShouldAllBe(found => found is Found.Unreadable);
+    }
+
+    [Fact]
+    public void Nothing_of_a_mailbox_behind_a_link_is_removed()
+    {
+        var box = Path.Combine(outside, "post.mbox");
+        Write(box, "From a@b.example Mon Jun 15 08:00:00 2026\n\nsecret\n");
+        var message = new MailStore(outside).Walk().Single().Path;
+        new MailStore(folder).Delete([new($"way-out/{message}")]).Count.ShouldBe(1);
+        File.ReadAllText(box).ShouldContain("secret");
+    }
+
+    private static RootPlaces Places(string ours) => new([ours], []);
 }

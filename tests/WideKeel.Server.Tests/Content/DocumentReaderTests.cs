@@ -94,4 +94,27 @@ public sealed class DocumentReaderTests : IDisposable
         var page = Encoding.UTF8.GetBytes(string.Concat(Enumerable.Repeat("<div><b>", 60_000)));
         (await readers.SanitizeAsync(new MemoryStream(page), Stop)).ShouldBeNull();
     }
+
+    /// <summary>A file that is longer or shorter by the time it is read than when its length was asked.</summary>
+    private sealed class Changing(byte[] bytes, long length) : MemoryStream(bytes)
+    {
+        public override long Length => length;
+    }
+
+    [Fact]
+    public async Task A_file_that_grows_while_it_is_read_spoils_no_other()
+    {
+        var bytes = Sound().ToArray();
+        await readers.ExtractAsync(new Changing([.. bytes, .. new byte[5_000]], bytes.Length), "docx", Stop);
+        (await readers.ExtractAsync(Sound(), "docx", Stop)).Text.ShouldBe("First\n");
+    }
+
+    [Fact]
+    public async Task A_file_that_shrinks_while_it_is_read_gives_no_text_and_a_reason()
+    {
+        var bytes = Sound().ToArray();
+        (await readers.ExtractAsync(new Changing(bytes, bytes.Length + 5_000), "docx", Stop)).Limit!.ShouldStartWith(
+            "No text was read:"
+        );
+    }
 }

@@ -40,17 +40,7 @@ public class StoryTests
                 }
             )
         ).GetProperty("row").GetProperty("id").GetInt64();
-        var filing = new { selection = new { container = new[] { containers["Fleet"] } }, seriesId = series };
-        var filed = await ines.PostOk("filings/consequences", filing);
-        await ines.PostOk(
-            "filings",
-            new
-            {
-                filing.selection,
-                filing.seriesId,
-                fingerprint = filed.GetProperty("fingerprint").GetString(),
-            }
-        );
+        await Product.FileAsync(ines, [containers["Fleet"]], series);
         (await ines.GetOk("docket")).GetProperty("due").GetArrayLength().ShouldBe(0);
         var figures = (await ines.PostOk($"series/{series}/consequences", Product.Definition())).GetProperty("figures");
         figures.GetProperty("becomeDue").GetProperty("items").GetInt64().ShouldBe(12);

@@ -64,20 +64,7 @@ public sealed class TwoPersonTests : IAsyncLifetime
     private async Task<int> VersionAsync(long series) =>
         (await ines.GetOk($"series/{series}")).GetProperty("version").GetInt32();
 
-    private async Task FileAsync(Api who, long series)
-    {
-        var filing = new { selection = new { container = new[] { containers["Fleet"] } }, seriesId = series };
-        var preview = await who.PostOk("filings/consequences", filing);
-        await who.PostOk(
-            "filings",
-            new
-            {
-                filing.selection,
-                filing.seriesId,
-                fingerprint = preview.GetProperty("fingerprint").GetString(),
-            }
-        );
-    }
+    private Task FileAsync(Api who, long series) => Product.FileAsync(who, [containers["Fleet"]], series);
 
     private static Task<Answer> ClearAsync(Api who, long series, int items = 2) =>
         who.Post(

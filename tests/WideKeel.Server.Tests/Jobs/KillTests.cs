@@ -309,7 +309,17 @@ public class KillTests
         {
             var start = new ProcessStartInfo(
                 Path.Combine(AppContext.BaseDirectory, "widekeel"),
-                ["serve", "--data", product.Data, "--urls", "http://127.0.0.1:0", "--as-of", "2026-06-15"]
+                [
+                    "serve",
+                    "--data",
+                    product.Data,
+                    "--secrets",
+                    product.Secrets,
+                    "--urls",
+                    "http://127.0.0.1:0",
+                    "--as-of",
+                    "2026-06-15",
+                ]
             )
             {
                 RedirectStandardOutput = true,

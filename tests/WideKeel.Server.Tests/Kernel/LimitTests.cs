@@ -48,6 +48,65 @@ public sealed class LimitTests : IAsyncLifetime
         (await ines.Get(path)).Body.GetProperty("title").GetString().ShouldBe(says);
     }
 
+    [Theory]
+    [InlineData("items?limit=many", "“many” is not a whole number.")]
+    [InlineData("items?unfiled=perhaps", "“perhaps” is not true or false.")]
+    [InlineData("items?container=1&container=x", "“x” is not a whole number.")]
+    [InlineData("items?state=nonsense", "“nonsense” is no value that state takes.")]
+    [InlineData("ledger?day=yesterday", "“yesterday” is no day as in 2026-06-15.")]
+    [InlineData("items?sort=colour", "Sort by title, path")]
+    public async Task A_value_that_the_address_does_not_take_is_refused_by_its_name(string path, string says)
+    {
+        using var ines = await product.SignInAsync("ines");
+        (await ines.Get(path)).Body.GetProperty("title").GetString().ShouldStartWith(says);
+    }
+
+    [Theory]
+    [InlineData("activity/sign-ins?before=soon", "“soon” is not a moment such as 2026-06-15T08:00:00Z.")]
+    [InlineData("access/entries?kind=ships", "The kinds are people, groups, places and applications.")]
+    [InlineData("events.jsonl?shape=round", "There is no shape “round”; “ocsf” is one.")]
+    public async Task A_value_that_a_question_about_activity_does_not_take_is_refused(string path, string says)
+    {
+        using var sunniva = await product.SignInAsync("sunniva");
+        (await sunniva.Get(path)).Body.GetProperty("title").GetString().ShouldBe(says);
+    }
+
+    [Fact]
+    public async Task A_null_in_a_list_is_refused_with_its_place()
+    {
+        using var jonas = await product.SignInAsync("jonas");
+        var answer = await jonas.Put("networks", new object?[] { null });
+        (answer.Problem, answer.Body.GetProperty("title").GetString()).ShouldBe(
+            ("request-malformed", "The request cannot be read at its beginning (line 1).")
+        );
+    }
+
+    [Fact]
+    public async Task A_null_in_a_list_within_an_object_is_refused_with_its_place()
+    {
+        using var jonas = await product.SignInAsync("jonas");
+        var answer = await jonas.Post(
+            "people",
+            new
+            {
+                name = "x",
+                mail = "x@tarn.example",
+                password = Product.Password,
+                remits = new object?[] { null },
+            }
+        );
+        (answer.Problem, answer.Body.GetProperty("title").GetString()).ShouldBe(
+            ("request-malformed", "The request cannot be read at remits (line 1).")
+        );
+    }
+
+    [Fact]
+    public async Task An_empty_value_asks_for_nothing()
+    {
+        using var ines = await product.SignInAsync("ines");
+        (await ines.Get("items?limit=&unfiled=")).Status.ShouldBe(HttpStatusCode.OK);
+    }
+
     [Fact]
     public async Task The_refusal_names_what_the_address_takes()
     {

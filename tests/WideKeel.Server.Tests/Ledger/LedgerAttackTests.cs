@@ -3,6 +3,7 @@ using System.Security.Cryptography;
 using System.Text;
 using Microsoft.Data.Sqlite;
 using WideKeel.Core.Ledger;
+using WideKeel.Server.Ledger;
 using WideKeel.Store.Ledger;
 
 namespace WideKeel.Server.Tests.Ledger;
@@ -155,8 +156,7 @@ public sealed class LedgerAttackTests : IAsyncLifetime
         Finding(copy)!.ShouldStartWith("Against the copy: The tail is missing");
     }
 
-    [Fact]
-    public async Task A_role_given_by_SQL_is_found()
+    private async Task GiveRoleBySqlAsync()
     {
         using (var jonas = await JonasAsync())
         {
@@ -168,13 +168,40 @@ public sealed class LedgerAttackTests : IAsyncLifetime
         Sql(
             "UPDATE remit SET Role = 'Administrator' WHERE PersonId = (SELECT Id FROM person WHERE DisplayName = 'pia')"
         );
+    }
+
+    [Fact]
+    public async Task A_role_given_by_SQL_is_found()
+    {
+        await GiveRoleBySqlAsync();
         Finding()!.ShouldStartWith("Rows of “remit” were changed");
     }
 
-    private bool DigestIsWritten()
+    [Fact]
+    public async Task It_does_not_keep_the_product_from_starting()
+    {
+        await GiveRoleBySqlAsync();
+        await product.StartAsync();
+        using var jonas = await JonasAsync();
+        (await jonas.Get("units")).Status.ShouldBe(HttpStatusCode.OK);
+    }
+
+    [Fact]
+    public async Task The_next_daily_run_writes_what_differs_into_the_ledger()
+    {
+        await GiveRoleBySqlAsync();
+        await product.StartAsync();
+        using var jonas = await JonasAsync();
+        product.Clock.AdvanceDays(1);
+        await jonas.WaitForAsync("units", _ => IsWritten("state-differs"));
+    }
+
+    private bool DigestIsWritten() => IsWritten(StateDigest.Verb);
+
+    private bool IsWritten(string verb)
     {
         using var db = product.Database();
-        return db.Ledger.Any(e => e.Verb == StateDigest.Verb);
+        return db.Ledger.Any(e => e.Verb == verb);
     }
 
     [Fact]
@@ -231,4 +258,40 @@ public sealed class LedgerAttackTests : IAsyncLifetime
         );
         Finding(await File.ReadAllLinesAsync(copy, TestContext.Current.CancellationToken)).ShouldBeNull();
     }
+
+    [Fact]
+    public async Task A_second_place_that_fails_at_first_gets_the_head_later()
+    {
+        using var listener = new HttpListener();
+        var address = $"http://127.0.0.1:{FreePort()}/";
+        listener.Prefixes.Add(address);
+        listener.Start();
+        await product.StopAsync();
+        product.HeadsTo = address;
+        await product.StartAsync();
+        var first = await listener.GetContextAsync();
+        first.Response.StatusCode = 500;
+        first.Response.Close();
+        var second = await listener.GetContextAsync();
+        using var body = new StreamReader(second.Request.InputStream);
+        var line = await body.ReadToEndAsync(TestContext.Current.CancellationToken);
+        second.Response.Close();
+        File.ReadAllLines(HeadsFile).ShouldContain(line);
+    }
+
+    private static int FreePort()
+    {
+        using var socket = new System.Net.Sockets.TcpListener(IPAddress.Loopback, 0);
+        socket.Start();
+        return ((IPEndPoint)socket.LocalEndpoint).Port;
+    }
+
+    [Theory]
+    [InlineData("ftp://host/heads", false)]
+    [InlineData("syslog://host:514", true)]
+    [InlineData("https://host/heads", true)]
+    [InlineData("/data/./", false)]
+    [InlineData("/elsewhere", true)]
+    public void A_second_place_is_another_folder_a_syslog_address_or_a_URL(string place, bool good) =>
+        (SecondPlace.Check(place, "/data/") is null).ShouldBe(good);
 }

@@ -18,18 +18,24 @@ public sealed class MatterSecrecyTests : IAsyncLifetime
         await product.InitializeAsync();
         vera = await product.SignInAsync("vera");
         jonas = await product.SignInAsync("jonas");
-        await ImportAsync("group,member\nTeam,tobias@tarn.example\n");
+        await ImportAsync("group,member\nTeam,tobias@tarn.example\nBoard,tobias@tarn.example\n");
         matter = await OpenAsync("Collision");
-        var team = (await vera.GetOk($"matters/{matter}/candidates"))
+        await LetInAsync("Team", "reader");
+        await LetInAsync("Board", "reviewer");
+    }
+
+    private async Task LetInAsync(string group, string part)
+    {
+        var candidate = (await vera.GetOk($"matters/{matter}/candidates"))
             .EnumerateArray()
-            .Single(c => c.GetProperty("name").GetString() == "Team");
+            .Single(c => c.GetProperty("name").GetString() == group);
         await vera.PostOk(
             $"matters/{matter}/members",
             new
             {
                 personId = (long?)null,
-                groupId = team.GetProperty("groupId"),
-                part = "reader",
+                groupId = candidate.GetProperty("groupId"),
+                part,
             }
         );
     }
@@ -134,6 +140,21 @@ public sealed class MatterSecrecyTests : IAsyncLifetime
         await ImportAsync("group,member\nTeam,nils@tarn.example\n");
         await ImportAsync("group,member\nTeam,tobias@tarn.example\n");
         (await VerbsAsync()).ShouldContain("member-left");
+    }
+
+    [Fact]
+    public async Task Who_becomes_more_by_another_group_stands_there_with_the_part()
+    {
+        await ImportAsync("group,member\nTeam,nils@tarn.example\n");
+        await ImportAsync("group,member\nBoard,nils@tarn.example\n");
+        (await ToVeraAsync("matter-entrance")).Last().Subject.ShouldStartWith("nils is a reviewer of it now");
+    }
+
+    [Fact]
+    public async Task The_message_names_who_made_the_change()
+    {
+        await ImportAsync("group,member\nTeam,nils@tarn.example\n");
+        (await ToVeraAsync("matter-entrance")).Single().Body.ShouldContain("by a change that jonas made");
     }
 
     [Fact]

@@ -1010,24 +1010,8 @@ public sealed class MatterTests : IAsyncLifetime
     /// <summary>The rows of a bundle's load file, each by its columns.</summary>
     private async Task<List<Dictionary<string, string>>> LoadedAsync(Api who, long matter, long order)
     {
-        await who.PostOk(
-            $"matters/{matter}/bundles",
-            new
-            {
-                name = "First",
-                options = new
-                {
-                    runId = (long?)null,
-                    orderId = order,
-                    mbox = false,
-                    onePerContent = false,
-                    attachments = false,
-                },
-            }
-        );
-        await who.WaitForJobsAsync();
-        var bundle = (await who.GetOk($"matters/{matter}")).GetProperty("bundles")[0].GetProperty("id").GetInt64();
-        var folder = await UnpackAsync(who, matter, bundle);
+        var bundle = await BundleAsync(who, matter, order, mbox: false, onePerContent: false, attachments: false);
+        var folder = await UnpackAsync(who, matter, bundle.GetProperty("id").GetInt64());
         Outside("sha256sum", ["-c", "--quiet", "manifest-sha256.txt"], folder).ShouldBe((0, ""));
         var lines = await File.ReadAllLinesAsync(Path.Combine(folder, "data/load.csv"), Stop);
         var names = lines[0].Split(',');
@@ -1118,6 +1102,35 @@ public sealed class MatterTests : IAsyncLifetime
         await jonas.WaitForJobsAsync();
     }
 
+    /// <summary>A bundle of what an order holds, as it is shown once it is made.</summary>
+    private static async Task<JsonElement> BundleAsync(
+        Api who,
+        long matter,
+        long order,
+        bool mbox,
+        bool onePerContent,
+        bool attachments
+    )
+    {
+        await who.PostOk(
+            $"matters/{matter}/bundles",
+            new
+            {
+                name = "First",
+                options = new
+                {
+                    runId = (long?)null,
+                    orderId = order,
+                    mbox,
+                    onePerContent,
+                    attachments,
+                },
+            }
+        );
+        await who.WaitForJobsAsync();
+        return (await who.GetOk($"matters/{matter}")).GetProperty("bundles")[0];
+    }
+
     private async Task<string> UnpackAsync(Api who, long matter, long bundle)
     {
         var zip = await who.Http.GetByteArrayAsync(
@@ -1139,24 +1152,8 @@ public sealed class MatterTests : IAsyncLifetime
         using var vera = await product.SignInAsync("vera");
         var matter = await OpenAsync(vera);
         var order = await InForceAsync(vera, matter, "All", Everything("\"pier 4\" and type = eml"));
-        await vera.PostOk(
-            $"matters/{matter}/bundles",
-            new
-            {
-                name = "First",
-                options = new
-                {
-                    runId = (long?)null,
-                    orderId = order,
-                    mbox = false,
-                    onePerContent = true,
-                    attachments = false,
-                },
-            }
-        );
-        await vera.WaitForJobsAsync();
-        var bundle = (await vera.GetOk($"matters/{matter}")).GetProperty("bundles")[0].GetProperty("id").GetInt64();
-        var folder = await UnpackAsync(vera, matter, bundle);
+        var bundle = await BundleAsync(vera, matter, order, mbox: false, onePerContent: true, attachments: false);
+        var folder = await UnpackAsync(vera, matter, bundle.GetProperty("id").GetInt64());
         (await File.ReadAllLinesAsync(Path.Combine(folder, "data/duplicates.csv"), Stop))
             .Skip(1)
             .Select(l => l.Split(','))
@@ -1199,23 +1196,7 @@ public sealed class MatterTests : IAsyncLifetime
         ).Status.ShouldBe(HttpStatusCode.OK);
         await CustodianAsync(vera, matter, "Anna");
         var order = await InForceAsync(vera, matter, "All", Everything("pier"));
-        await vera.PostOk(
-            $"matters/{matter}/bundles",
-            new
-            {
-                name = "First",
-                options = new
-                {
-                    runId = (long?)null,
-                    orderId = order,
-                    mbox = true,
-                    onePerContent = true,
-                    attachments = true,
-                },
-            }
-        );
-        await vera.WaitForJobsAsync();
-        var bundle = (await vera.GetOk($"matters/{matter}")).GetProperty("bundles")[0];
+        var bundle = await BundleAsync(vera, matter, order, mbox: true, onePerContent: true, attachments: true);
         (
             bundle.GetProperty("items").GetInt64(),
             bundle.GetProperty("documents").GetInt64(),

@@ -22,6 +22,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         DELETE /api/session -
         POST /api/session/password *
         POST /api/set-up -
+        GET /api/health -
         GET /api/today *
         GET /api/duties/count *
         GET /api/find *

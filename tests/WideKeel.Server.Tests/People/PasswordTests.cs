@@ -159,6 +159,16 @@ public sealed class PasswordTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task The_refusal_says_that_it_is_for_the_password()
+    {
+        await ResetInesAsync();
+        (await JonasAgreesAsync())
+            .Body.GetProperty("title")
+            .GetString()
+            .ShouldBe("One of you set the other's password within 30 days; a third person must do it.");
+    }
+
+    [Fact]
     public async Task Thirty_days_later_they_are_two_again()
     {
         await ResetInesAsync();

@@ -231,7 +231,7 @@ public sealed class ReadinessTests : IAsyncLifetime
     {
         var id = await ControlAsync();
         await manager.PostOk($"controls/{id}/not-applicable", new { reason = "We have none." });
-        (await manager.Post($"controls/{id}/approval", new { })).Problem.ShouldBe("second-person");
+        (await manager.Post($"controls/{id}/approval", new { })).Problem.ShouldBe("second-person-needed");
     }
 
     [Fact]

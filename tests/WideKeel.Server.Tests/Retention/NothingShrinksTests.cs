@@ -39,6 +39,45 @@ public sealed class NothingShrinksTests : IAsyncLifetime
             Product.Definition(trigger: trigger, period: period, ratchet: true)
         );
 
+    private Task<long> DeclaredAsync() =>
+        product.SeriesInForceAsync(
+            ines,
+            "VES-010",
+            "Tarn Lines",
+            [containers["Fleet"]],
+            Product.Definition(grade: "declared", period: "P10Y")
+        );
+
+    private Task<long> ShorterAsync() =>
+        product.SeriesInForceAsync(ines, "VES-020", "Tarn Lines", [], Product.Definition(period: "P1Y"));
+
+    /// <summary>Somebody writes over the file on the share, with another date in it.</summary>
+    private async Task EditAsync(string created, string words = "pier log, edited")
+    {
+        product.Write("Fleet/log.md", created, words, "Subject reference: ship-1\n");
+        await product.ScanAsync();
+    }
+
+    private Task<JsonElement> EventTypeAsync() =>
+        ines.PostOk(
+            "trigger-event-types",
+            new
+            {
+                name = "sold",
+                title = "Ship sold",
+                description = "",
+            }
+        );
+
+    private async Task RevokeAsync(long told)
+    {
+        var shown = await ines.PostOk($"trigger-events/{told}/revocation/consequences", new { });
+        await ines.PostOk(
+            $"trigger-events/{told}/revocation",
+            new { fingerprint = shown.GetProperty("fingerprint").GetString(), why = "A mistake." }
+        );
+    }
+
     private async Task<Item> LogAsync()
     {
         await using var db = product.Database();
@@ -50,21 +89,7 @@ public sealed class NothingShrinksTests : IAsyncLifetime
 
     private async Task<JsonElement> ToMendAsync(string kind) => await ines.GetOk($"schedule/to-mend?kind={kind}");
 
-    private async Task FileAsync(long? series)
-    {
-        var filing = new { selection = new { container = new[] { containers["Fleet"] } }, seriesId = series };
-        var preview = await ines.PostOk("filings/consequences", filing);
-        await ines.PostOk(
-            "filings",
-            new
-            {
-                filing.selection,
-                filing.seriesId,
-                fingerprint = preview.GetProperty("fingerprint").GetString(),
-                why = "test",
-            }
-        );
-    }
+    private Task FileAsync(long? series) => Product.FileAsync(ines, [containers["Fleet"]], series);
 
     private async Task<long> TellAsync(string date)
     {
@@ -92,8 +117,7 @@ public sealed class NothingShrinksTests : IAsyncLifetime
     public async Task An_earlier_date_in_the_file_does_not_bring_a_ratcheted_item_forward()
     {
         await RatchetedAsync();
-        product.Write("Fleet/log.md", "2004-03-01", "pier log, edited", "Subject reference: ship-1\n");
-        await product.ScanAsync();
+        await EditAsync("2004-03-01");
         (await KeptUntilAsync()).ShouldBe("2034-03-01");
     }
 
@@ -101,8 +125,7 @@ public sealed class NothingShrinksTests : IAsyncLifetime
     public async Task It_stands_in_the_list_with_both_dates()
     {
         await RatchetedAsync();
-        product.Write("Fleet/log.md", "2004-03-01", "pier log, edited", "Subject reference: ship-1\n");
-        await product.ScanAsync();
+        await EditAsync("2004-03-01");
         (await ToMendAsync("floor"))
             .GetProperty("rows")[0]
             .GetProperty("says")
@@ -114,8 +137,7 @@ public sealed class NothingShrinksTests : IAsyncLifetime
     public async Task The_ledger_has_an_entry_with_both_dates()
     {
         await RatchetedAsync();
-        product.Write("Fleet/log.md", "2004-03-01", "pier log, edited", "Subject reference: ship-1\n");
-        await product.ScanAsync();
+        await EditAsync("2004-03-01");
         await using var db = product.Database();
         var entry = await db.Set<WideKeel.Store.Ledger.LedgerRow>()
             .AsNoTracking()
@@ -136,8 +158,7 @@ public sealed class NothingShrinksTests : IAsyncLifetime
     public async Task Settling_it_with_a_reason_takes_it_off_the_list_and_shortens_nothing()
     {
         await RatchetedAsync();
-        product.Write("Fleet/log.md", "2004-03-01", "pier log, edited", "Subject reference: ship-1\n");
-        await product.ScanAsync();
+        await EditAsync("2004-03-01");
         await ines.PostOk(
             "schedule/to-mend/settlements",
             new
@@ -178,13 +199,7 @@ public sealed class NothingShrinksTests : IAsyncLifetime
     public async Task Filing_it_under_a_shorter_series_leaves_it_kept_as_long()
     {
         await RatchetedAsync();
-        var shorter = await product.SeriesInForceAsync(
-            ines,
-            "VES-020",
-            "Tarn Lines",
-            [],
-            Product.Definition(period: "P1Y")
-        );
+        var shorter = await ShorterAsync();
         await FileAsync(shorter);
         (await KeptUntilAsync()).ShouldBe("2034-03-01");
     }
@@ -193,13 +208,7 @@ public sealed class NothingShrinksTests : IAsyncLifetime
     public async Task The_consequences_of_that_promise_no_more_than_comes()
     {
         await RatchetedAsync();
-        var shorter = await product.SeriesInForceAsync(
-            ines,
-            "VES-020",
-            "Tarn Lines",
-            [],
-            Product.Definition(period: "P1Y")
-        );
+        var shorter = await ShorterAsync();
         var shown = await ines.PostOk(
             "filings/consequences",
             new { selection = new { container = new[] { containers["Fleet"] } }, seriesId = shorter }
@@ -211,13 +220,7 @@ public sealed class NothingShrinksTests : IAsyncLifetime
     public async Task Retiring_the_series_with_a_shorter_successor_leaves_it_kept_as_long()
     {
         var series = await RatchetedAsync();
-        var successor = await product.SeriesInForceAsync(
-            ines,
-            "VES-020",
-            "Tarn Lines",
-            [],
-            Product.Definition(period: "P1Y")
-        );
+        var successor = await ShorterAsync();
         var shown = await ines.PostOk($"series/{series}/retirement/consequences", new { successorId = successor });
         var retired = await ines.Post(
             $"series/{series}/retirement",
@@ -263,23 +266,11 @@ public sealed class NothingShrinksTests : IAsyncLifetime
     [Fact]
     public async Task Revoking_the_later_of_two_events_leaves_it_kept_as_long()
     {
-        await ines.PostOk(
-            "trigger-event-types",
-            new
-            {
-                name = "sold",
-                title = "Ship sold",
-                description = "",
-            }
-        );
+        await EventTypeAsync();
         await RatchetedAsync(trigger: "event:sold");
         await TellAsync("2024-01-01");
         var later = await TellAsync("2026-01-01");
-        var shown = await ines.PostOk($"trigger-events/{later}/revocation/consequences", new { });
-        await ines.PostOk(
-            $"trigger-events/{later}/revocation",
-            new { fingerprint = shown.GetProperty("fingerprint").GetString(), why = "A mistake." }
-        );
+        await RevokeAsync(later);
         (await KeptUntilAsync()).ShouldBe("2036-01-01");
     }
 
@@ -300,30 +291,16 @@ public sealed class NothingShrinksTests : IAsyncLifetime
     [Fact]
     public async Task A_declared_record_counts_from_the_date_that_it_had_when_it_was_declared()
     {
-        await product.SeriesInForceAsync(
-            ines,
-            "VES-010",
-            "Tarn Lines",
-            [containers["Fleet"]],
-            Product.Definition(grade: "declared", period: "P10Y")
-        );
-        product.Write("Fleet/log.md", "2004-03-01", "pier log, edited", "Subject reference: ship-1\n");
-        await product.ScanAsync();
+        await DeclaredAsync();
+        await EditAsync("2004-03-01");
         (await KeptUntilAsync()).ShouldBe("2034-03-01");
     }
 
     [Fact]
     public async Task Its_page_shows_the_declared_date_beside_its_own()
     {
-        await product.SeriesInForceAsync(
-            ines,
-            "VES-010",
-            "Tarn Lines",
-            [containers["Fleet"]],
-            Product.Definition(grade: "declared", period: "P10Y")
-        );
-        product.Write("Fleet/log.md", "2004-03-01", "pier log, edited", "Subject reference: ship-1\n");
-        await product.ScanAsync();
+        await DeclaredAsync();
+        await EditAsync("2004-03-01");
         (await ines.GetOk($"items/{(await LogAsync()).Id}"))
             .GetProperty("declared")[0]
             .GetProperty("date")
@@ -334,15 +311,8 @@ public sealed class NothingShrinksTests : IAsyncLifetime
     [Fact]
     public async Task A_declared_record_that_was_changed_on_the_share_stands_among_what_was_altered()
     {
-        await product.SeriesInForceAsync(
-            ines,
-            "VES-010",
-            "Tarn Lines",
-            [containers["Fleet"]],
-            Product.Definition(grade: "declared", period: "P10Y")
-        );
-        product.Write("Fleet/log.md", "2024-03-01", "pier log, edited", "Subject reference: ship-1\n");
-        await product.ScanAsync();
+        await DeclaredAsync();
+        await EditAsync("2024-03-01");
         (await ToMendAsync("altered"))
             .GetProperty("rows")[0]
             .GetProperty("says")
@@ -398,15 +368,7 @@ public sealed class NothingShrinksTests : IAsyncLifetime
     public async Task No_random_history_brings_keep_until_forward(int seed)
     {
         var random = new Random(seed);
-        await ines.PostOk(
-            "trigger-event-types",
-            new
-            {
-                name = "sold",
-                title = "Ship sold",
-                description = "",
-            }
-        );
+        await EventTypeAsync();
         var grows = await product.SeriesInForceAsync(
             ines,
             "VES-010",
@@ -432,13 +394,7 @@ public sealed class NothingShrinksTests : IAsyncLifetime
                 ]
             )
         );
-        var shorter = await product.SeriesInForceAsync(
-            ines,
-            "VES-020",
-            "Tarn Lines",
-            [],
-            Product.Definition(period: "P1Y")
-        );
+        var shorter = await ShorterAsync();
         List<long> events = [];
         var kept = WideKeel.Core.Content.KeepUntil.FromCode((await LogAsync()).KeepUntil);
         List<string> history = [];
@@ -464,11 +420,7 @@ public sealed class NothingShrinksTests : IAsyncLifetime
                 case 2 when events.Count > 0:
                     var gone = events[^1];
                     events.Remove(gone);
-                    var shown = await ines.PostOk($"trigger-events/{gone}/revocation/consequences", new { });
-                    await ines.PostOk(
-                        $"trigger-events/{gone}/revocation",
-                        new { fingerprint = shown.GetProperty("fingerprint").GetString(), why = "test" }
-                    );
+                    await RevokeAsync(gone);
                     break;
                 case 3:
                     await FileAsync(

@@ -5,6 +5,7 @@ import { useAct } from '@/shared/act'
 import { api, take } from '@/shared/api/client'
 
 const form = reactive({
+  code: '',
   organisation: '',
   zone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'Etc/UTC',
   fiscalYearEnd: '12-31',
@@ -13,6 +14,7 @@ const form = reactive({
   password: '',
 })
 const fields = [
+  { key: 'code', field: 'code', label: 'Code', hint: "The server's console shows it, where Wide Keel was started" },
   { key: 'organisation', field: 'organisation', label: 'Organisation', hint: '' },
   { key: 'zone', field: 'zone', label: 'Time zone', hint: 'Retention counts calendar days in this zone' },
   {
