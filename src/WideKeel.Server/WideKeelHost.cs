@@ -227,33 +227,7 @@ public static class WideKeelHost
     private static void MapPipeline(WebApplication app)
     {
         app.UseResponseCompression();
-        app.UseExceptionHandler(
-            new ExceptionHandlerOptions
-            {
-                SuppressDiagnosticsCallback = context => Problems.FromException(context.Exception) is not null,
-                ExceptionHandler = http =>
-                {
-                    var exception = http.Features.Get<IExceptionHandlerFeature>()!.Error;
-                    if (Problems.FromException(exception) is { } refusal)
-                    {
-                        return Problems.WriteAsync(http, refusal);
-                    }
-
-                    http.Response.StatusCode = StatusCodes.Status500InternalServerError;
-                    return http.Response.WriteAsJsonAsync(
-                        new Microsoft.AspNetCore.Mvc.ProblemDetails
-                        {
-                            Type = "urn:widekeel:problem:fault",
-                            Title =
-                                "Something in the product went wrong; nothing was changed. The server's log has the details.",
-                            Status = 500,
-                        },
-                        options: null,
-                        contentType: "application/problem+json"
-                    );
-                },
-            }
-        );
+        SayWhatWentWrong(app);
         app.Use(
             (http, next) =>
             {
@@ -293,6 +267,39 @@ public static class WideKeelHost
             .OpenToAll()
             .ExcludeFromDescription();
         app.MapFallbackToFile("index.html").OpenToAll();
+    }
+
+    /// <summary>Every refusal and every fault is problem details (RFC 9457), whoever found it.</summary>
+    private static void SayWhatWentWrong(WebApplication app)
+    {
+        app.UseExceptionHandler(
+            new ExceptionHandlerOptions
+            {
+                SuppressDiagnosticsCallback = context => Problems.FromException(context.Exception) is not null,
+                ExceptionHandler = http =>
+                {
+                    var exception = http.Features.Get<IExceptionHandlerFeature>()!.Error;
+                    if (Problems.FromException(exception) is { } refusal)
+                    {
+                        return Problems.WriteAsync(http, refusal);
+                    }
+
+                    http.Response.StatusCode = StatusCodes.Status500InternalServerError;
+                    return http.Response.WriteAsJsonAsync(
+                        new Microsoft.AspNetCore.Mvc.ProblemDetails
+                        {
+                            Type = "urn:widekeel:problem:fault",
+                            Title =
+                                "Something in the product went wrong; nothing was changed. The server's log has the details.",
+                            Status = 500,
+                        },
+                        options: null,
+                        contentType: "application/problem+json"
+                    );
+                },
+            }
+        );
+        app.UseStatusCodePages(context => Problems.WriteStatusAsync(context.HttpContext));
     }
 
     /// <summary>The door: who is it, is the change their own, may they use this address.</summary>

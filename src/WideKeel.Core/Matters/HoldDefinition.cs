@@ -73,6 +73,37 @@ public sealed record HoldDefinition(
             || (To ?? LocalDate.MaxIsoValue) > (other.To ?? LocalDate.MaxIsoValue)
         );
 
+    /// <summary>
+    /// Whether it keeps whatever another keeps, today and whatever arrives: as wide in places, in words, in dates and in
+    /// channels. Told by their form alone; where it says no, the difference leaves by a release.
+    /// </summary>
+    /// <param name="today">The day that relative dates of the queries are read on.</param>
+    public bool Covers(HoldDefinition other, LocalDate today) =>
+        CoversPlaces(other)
+        && (From ?? LocalDate.MinIsoValue) <= (other.From ?? LocalDate.MinIsoValue)
+        && (To ?? LocalDate.MaxIsoValue) >= (other.To ?? LocalDate.MaxIsoValue)
+        && !other.KeepsEventsBeyond(this)
+        && CoversWords(other, today);
+
+    private bool CoversPlaces(HoldDefinition other) =>
+        (Containers.Count == 0 && Custodians.Count == 0)
+        || (
+            (other.Containers.Count > 0 || other.Custodians.Count > 0)
+            && !other.Containers.Except(Containers).Any()
+            && !other.Custodians.Except(Custodians).Any()
+        );
+
+    private bool CoversWords(HoldDefinition other, LocalDate today)
+    {
+        var (own, others) = (Check(today), other.Check(today));
+        return !own.Refused
+            && !others.Refused
+            && (
+                own.Value is not { Condition: var wide }
+                || (others.Value is { Condition: var narrow } && wide.Covers(narrow))
+            );
+    }
+
     /// <summary>Whether something dated by this span falls within the range.</summary>
     public bool Touches(LocalDate created, LocalDate modified) =>
         !(modified < From) && !(LocalDate.Min(created, modified) > To);

@@ -10,6 +10,7 @@ public sealed class ActivityPart : IPart
     public void AddServices(IServiceCollection services, WideKeelOptions options)
     {
         services.AddSingleton<EventIntake>();
+        services.AddSingleton<StatementEngine>();
         services.AddSingleton<WatchEvaluator>();
         services.AddHostedService(s => s.GetRequiredService<WatchEvaluator>());
         services.AddSingleton<ChannelFeeds>();
@@ -29,5 +30,6 @@ public sealed class ActivityPart : IPart
         api.MapInvestigations();
         api.MapWatches();
         api.MapAlerts();
+        api.MapAlertActs();
     }
 }

@@ -148,7 +148,7 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
         if (row.FoldedInto is null)
         {
             await InformAsync(row, cancel);
-            Act(row);
+            await ActAsync(row, cancel);
         }
 
         session.Record(
@@ -292,7 +292,7 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
     }
 
     /// <summary>Does in the directory what the watch was told to do by itself.</summary>
-    private void Act(AlertRow row)
+    private async Task ActAsync(AlertRow row, CancellationToken cancel)
     {
         if (
             watch.Act is { Length: > 0 } act
@@ -301,7 +301,7 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
                 is { } change
         )
         {
-            AlertActs.Carry(session, row, change, $"The watch “{watch.Name}”");
+            await AlertActs.AskAsync(session, row, change, $"The watch “{watch.Name}”", null, cancel);
         }
     }
 
@@ -366,73 +366,4 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
         sql.Bind(command);
         return command.ExecuteScalar() is long number ? number : null;
     }
-}
-
-/// <summary>What can be done in the directory about an alert.</summary>
-internal static class AlertActs
-{
-    /// <summary>The acts by their words, with what each does.</summary>
-    public static IReadOnlyDictionary<string, string> Known { get; } =
-        new Dictionary<string, string>
-        {
-            ["suspend"] = "suspend the account",
-            ["sign-out"] = "sign the account out everywhere",
-            ["remove-link"] = "remove the links to the object",
-            ["remove-member"] = "remove the account from the group",
-            ["revoke-consent"] = "revoke the application’s consent",
-        };
-
-    /// <summary>What an act changes, given the alert; null where the directory knows nothing that it fits.</summary>
-    public static DirectoryChange? ChangeOf(string act, AlertRow alert, DirectoryState state)
-    {
-        var account = state.People.FirstOrDefault(p => Is(p.Id, alert.Actor) || Is(p.Id, alert.Key));
-        return act switch
-        {
-            "suspend" when account is { Suspended: false } => new(DirectoryVerb.Suspend, account.Id),
-            "sign-out" when account is not null => new(DirectoryVerb.SignOut, account.Id),
-            "remove-link" => state
-                .Resources.Where(r => Is(r.Id, alert.Object) || Is(r.Name, alert.Object))
-                .SelectMany(r => r.Links.Select(l => new DirectoryChange(DirectoryVerb.RemoveLink, l.To, r.Id, l.Role)))
-                .FirstOrDefault(),
-            "remove-member" when account is not null => state
-                .Groups.Where(g => Is(g.Id, alert.Object) && g.Members.Contains(account.Id))
-                .Select(g => new DirectoryChange(DirectoryVerb.RemoveMember, account.Id, g.Id))
-                .FirstOrDefault(),
-            "revoke-consent" => state
-                .Applications.Where(a => Is(a.Id, alert.Object) || Is(a.Name, alert.Object))
-                .SelectMany(a =>
-                    a.Consents.Where(c => Is(c.By, alert.Actor) || c.By == "organisation")
-                        .Select(c => new DirectoryChange(
-                            DirectoryVerb.RemoveConsent,
-                            c.By,
-                            a.Id,
-                            string.Join(' ', c.Scopes)
-                        ))
-                )
-                .FirstOrDefault(),
-            _ => null,
-        };
-    }
-
-    /// <summary>Asks the directory and writes down what came of it.</summary>
-    public static AlertAct Carry(WriteSession session, AlertRow alert, DirectoryChange change, string by)
-    {
-        var answer = session
-            .Services.GetRequiredService<OrganisationDirectory>()
-            .Carry(session, change, string.Create(CultureInfo.InvariantCulture, $"alert {alert.Id}"));
-        var act = new AlertAct
-        {
-            AlertId = alert.Id,
-            Change = JsonSerializer.Serialize(change, Json.Options),
-            Words = change.InWords(),
-            At = session.Now,
-            By = by,
-            Verified = answer.Verified,
-            Failure = answer.Failure,
-        };
-        session.Db.AlertActs.Add(act);
-        return act;
-    }
-
-    private static bool Is(string id, string? named) => string.Equals(id, named, StringComparison.OrdinalIgnoreCase);
 }

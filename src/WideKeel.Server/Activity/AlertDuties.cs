@@ -55,7 +55,30 @@ internal sealed class AlertDuties(IClock clock) : IDutySource
             );
         }
 
-        return [.. duties, .. await OfWatchesAsync(asked, visible, now)];
+        return [.. duties, .. await OfActsAsync(asked, visible), .. await OfWatchesAsync(asked, visible, now)];
+    }
+
+    /// <summary>Acts for which the caller can be the second person.</summary>
+    private static async Task<IEnumerable<Duty>> OfActsAsync(DutyQuestion asked, IQueryable<AlertRow> alerts)
+    {
+        var waiting = await asked
+            .Db.AlertActs.AsNoTracking()
+            .Where(a => a.Waits && alerts.Any(x => x.Id == a.AlertId))
+            .OrderBy(a => a.At)
+            .ToListAsync(asked.Cancel);
+        return waiting
+            .Where(a => AlertActEndpoints.View(a, asked.Caller).MayNotDecide is null)
+            .Select(a => new Duty(
+                "act",
+                $"act-{Wording.Id(a.Id)}",
+                $"{a.By} asks for your agreement: {a.Words}",
+                "About an alert; it is done in the directory when you agree.",
+                null,
+                "today",
+                "Open the alert",
+                $"/activity/alerts?alert={Wording.Id(a.AlertId)}",
+                true
+            ));
     }
 
     private static async Task<IEnumerable<Duty>> OfWatchesAsync(

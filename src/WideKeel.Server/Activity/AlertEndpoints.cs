@@ -40,19 +40,6 @@ public sealed record AlertView(
     long Revision
 ) : IRevised;
 
-/// <summary>What was done in the directory.</summary>
-/// <param name="Undoable">It can be taken back, and was not.</param>
-public sealed record AlertActView(
-    long Id,
-    string Words,
-    Instant At,
-    string By,
-    bool Verified,
-    string? Failure,
-    Instant? UndoneAt,
-    bool Undoable
-);
-
 /// <param name="Act">What is asked for.</param>
 /// <param name="Says">The exact change that it would be.</param>
 public sealed record PossibleAct(string Act, string Words, string Says);
@@ -85,11 +72,12 @@ public sealed record AlertDetail(
     IReadOnlyList<PossibleAct> Possible
 );
 
+/// <param name="Id">Of the investigation.</param>
+public sealed record OpenedInvestigation(long Id);
+
 public sealed record AlertAnswer(AlertState State, string Reason);
 
 public sealed record AlertFeedback(bool Useful);
-
-public sealed record AlertActRequest(string Act);
 
 public sealed record WeightView(string Factor, double Weight, double Beginning);
 
@@ -108,8 +96,8 @@ public static class AlertEndpoints
         api.MapPost("/alerts/{id:long}/state", Answer).Requires(Right.ManageWatches);
         api.MapPost("/alerts/{id:long}/owner", Take).Requires(Right.ManageWatches);
         api.MapPost("/alerts/{id:long}/feedback", Learn).Requires(Right.ManageWatches);
-        api.MapPost("/alerts/{id:long}/acts", Act).Requires(Right.ManageWatches);
-        api.MapPost("/alerts/{id:long}/acts/{act:long}/undo", Undo).Requires(Right.ManageWatches);
+        api.MapGet("/alerts/{id:long}/file", Export).Requires(Right.ReadActivity);
+        api.MapPost("/alerts/{id:long}/investigation", Investigate).Requires(Right.ManageWatches);
         api.MapGet("/alert-weights", Weights).Requires(Right.ReadActivity);
         api.MapDelete("/alert-weights", ResetWeights).Requires(Right.ManageWatches);
         api.MapGet("/action-severities", Severities).Requires(Right.ReadActivity);
@@ -212,11 +200,17 @@ public static class AlertEndpoints
         ];
     }
 
-    // Long because the answer has as many parts as the screen.
     private static async Task<Reply<AlertDetail>> One(
         long id,
         OrganisationDirectory directory,
         [AsParameters] ApiContext context
+    ) => await FindAsync(id, directory, context);
+
+    // Long because the answer has as many parts as the screen.
+    private static async Task<Outcome<AlertDetail>> FindAsync(
+        long id,
+        OrganisationDirectory directory,
+        ApiContext context
     )
     {
         var db = context.Db;
@@ -268,18 +262,7 @@ public static class AlertEndpoints
                 access,
                 context
             ),
-            [
-                .. acts.Select(a => new AlertActView(
-                    a.Id,
-                    a.Words,
-                    a.At,
-                    a.By,
-                    a.Verified,
-                    a.Failure,
-                    a.UndoneAt,
-                    a.UndoneAt is null && a.Failure is null && ChangeIn(a).Undo() is not null
-                )),
-            ],
+            [.. acts.Select(a => AlertActEndpoints.View(a, context.Caller))],
             [
                 .. AlertActs
                     .Known.Select(k => (k.Key, Words: k.Value, Change: AlertActs.ChangeOf(k.Key, row, directory.State)))
@@ -435,66 +418,7 @@ public static class AlertEndpoints
             }
         );
 
-    private static Task<Reply<Done>> Act(
-        long id,
-        AlertActRequest request,
-        OrganisationDirectory directory,
-        [AsParameters] ApiContext context
-    ) =>
-        WorkAsync(
-            id,
-            context,
-            (session, row) =>
-            {
-                if (AlertActs.ChangeOf(request.Act, row, directory.State) is not { } change)
-                {
-                    return Task.FromResult<Refusal?>(
-                        Refusal.Conflict("act-unfit", "act", "The directory knows nothing that this act would change.")
-                    );
-                }
-
-                AlertActs.Carry(session, row, change, context.Caller.Name);
-                row.State = row.State == AlertState.New ? AlertState.LookedAt : row.State;
-                row.OwnerId ??= context.Caller.PersonId;
-                return Task.FromResult<Refusal?>(null);
-            }
-        );
-
-    private static Task<Reply<Done>> Undo(
-        long id,
-        long act,
-        OrganisationDirectory directory,
-        [AsParameters] ApiContext context
-    ) =>
-        WorkAsync(
-            id,
-            context,
-            async (session, row) =>
-            {
-                var done = await session.Db.AlertActs.SingleOrDefaultAsync(
-                    a => a.Id == act && a.AlertId == id,
-                    context.Cancel
-                );
-                if (done is null || done.UndoneAt is not null || ChangeIn(done).Undo() is not { } undo)
-                {
-                    return Problems.NotFound("act that can be undone");
-                }
-
-                var answer = directory.Carry(session, undo, $"undo of act {done.Id} of alert {id}");
-                if (answer.Failure is not null)
-                {
-                    return Refusal.Conflict("directory-failed", null, $"{answer.Failure} Nothing changed; try again.");
-                }
-
-                done.UndoneAt = session.Now;
-                return null;
-            }
-        );
-
-    private static DirectoryChange ChangeIn(AlertAct act) =>
-        JsonSerializer.Deserialize<DirectoryChange>(act.Change, Json.Options)!;
-
-    private static async Task<Reply<Done>> WorkAsync(
+    internal static async Task<Reply<Done>> WorkAsync(
         long id,
         ApiContext context,
         Func<WriteSession, AlertRow, Task<Refusal?>> work
@@ -520,6 +444,59 @@ public static class AlertEndpoints
             },
             context.Cancel
         );
+
+    /// <summary>The alert as a file that stands for itself: what tripped it, its factors, its answer, what was done.</summary>
+    private static async Task<IResult> Export(
+        long id,
+        OrganisationDirectory directory,
+        [AsParameters] ApiContext context
+    )
+    {
+        var found = await FindAsync(id, directory, context);
+        if (found.Refused)
+        {
+            return (Reply<Done>)found.Refusal!;
+        }
+
+        context.Http.Response.Headers.ContentDisposition = $"attachment; filename=\"alert-{Wording.Id(id)}.json\"";
+        return Results.Text(
+            CanonicalJson.Text(JsonSerializer.SerializeToNode(found.Value with { Possible = [] }, Json.Options)),
+            "application/json"
+        );
+    }
+
+    /// <summary>An investigation of the caller's own with the events that the alert rests on; a matter takes it over.</summary>
+    private static async Task<Reply<OpenedInvestigation>> Investigate(
+        long id,
+        OrganisationDirectory directory,
+        [AsParameters] ApiContext context
+    )
+    {
+        var found = await FindAsync(id, directory, context);
+        return found.Refused
+            ? found.Refusal!
+            : await context.Writer.RunAsync<OpenedInvestigation>(
+                context.Caller.Actor,
+                async session =>
+                {
+                    var (alert, events) = (found.Value.Alert, found.Value.Events);
+                    var name = $"Alert {Wording.Id(id)}: {alert.Watch}{(alert.Who is null ? "" : $", {alert.Who}")}";
+                    var there = await InvestigationEndpoints.OpenAsync(
+                        session,
+                        new(name.Length > 200 ? name[..200] : name, alert.Why),
+                        [.. events.Select(e => e.Id)],
+                        context
+                    );
+                    session.Record(
+                        "investigated",
+                        LedgerSubject.Of("alert", id),
+                        after: new JsonObject { ["investigation"] = there }
+                    );
+                    return new OpenedInvestigation(there);
+                },
+                context.Cancel
+            );
+    }
 
     private static async Task<Reply<IReadOnlyList<WeightView>>> Weights(WideKeelDb db, CancellationToken cancel)
     {
@@ -588,7 +565,7 @@ public static class AlertEndpoints
                 context.Cancel
             );
 
-    private static LedgerSubject Subject(AlertRow row) => LedgerSubject.Of("alert", row.Id);
+    internal static LedgerSubject Subject(AlertRow row) => LedgerSubject.Of("alert", row.Id);
 }
 
 public sealed record ActionSeverityRequest(string Action, AlertSeverity Severity);

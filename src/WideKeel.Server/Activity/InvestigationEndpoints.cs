@@ -182,20 +182,48 @@ public static class InvestigationEndpoints
                 context.Caller.Actor,
                 async session =>
                 {
-                    var opened = new Investigation
-                    {
-                        Name = request.Name.Trim(),
-                        Summary = request.Summary,
-                        PersonId = context.Caller.PersonId,
-                        OpenedAt = session.Now,
-                    };
-                    session.Db.Investigations.Add(opened);
-                    await session.Db.SaveChangesAsync(context.Cancel);
-                    session.Record("opened", Subject(opened), after: new JsonObject { ["name"] = opened.Name });
+                    await OpenAsync(session, request, [], context);
                     return new Done();
                 },
                 context.Cancel
             );
+
+    /// <summary>Opens one of the caller's own with some events pinned, those that they may read. Returns its id.</summary>
+    internal static async Task<long> OpenAsync(
+        WriteSession session,
+        InvestigationRequest request,
+        IReadOnlyList<long> events,
+        ApiContext context
+    )
+    {
+        var opened = new Investigation
+        {
+            Name = request.Name.Trim(),
+            Summary = request.Summary,
+            PersonId = context.Caller.PersonId,
+            OpenedAt = session.Now,
+        };
+        foreach (var id in events)
+        {
+            if (await EventEndpoints.FindAsync(id, context) is { } found)
+            {
+                opened.Events.Add(Pinned(found));
+            }
+        }
+
+        session.Db.Investigations.Add(opened);
+        await session.Db.SaveChangesAsync(context.Cancel);
+        session.Record("opened", Subject(opened), after: new JsonObject { ["name"] = opened.Name });
+        return opened.Id;
+    }
+
+    private static InvestigationEvent Pinned(StoredEvent found) =>
+        new()
+        {
+            EventId = found.Id,
+            Time = found.Event.Time,
+            Body = CanonicalJson.Text(EventLine.Write(found.Event)),
+        };
 
     private static Task<Reply<Done>> Change(long id, InvestigationRequest request, [AsParameters] ApiContext context) =>
         WorkAsync(
@@ -233,14 +261,7 @@ public static class InvestigationEndpoints
                 var pinned = there.Events.Find(e => e.EventId == request.EventId);
                 if (pinned is null)
                 {
-                    there.Events.Add(
-                        pinned = new()
-                        {
-                            EventId = found.Id,
-                            Time = found.Event.Time,
-                            Body = CanonicalJson.Text(EventLine.Write(found.Event)),
-                        }
-                    );
+                    there.Events.Add(pinned = Pinned(found));
                 }
 
                 pinned.Note = request.Note;

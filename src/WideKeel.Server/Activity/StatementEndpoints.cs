@@ -40,10 +40,8 @@ public static partial class StatementEndpoints
 {
     private const int MostRows = 10_000;
     private const int MostExported = 1_000_000;
-    private const int MostCharacters = 100_000;
     private const int MostOwn = 500;
     private const long MostUploadBytes = 50_000_000;
-    private static readonly TimeSpan MostTime = TimeSpan.FromSeconds(60);
 
     public static void MapStatements(this IEndpointRouteBuilder api)
     {
@@ -57,13 +55,13 @@ public static partial class StatementEndpoints
     }
 
     private static async Task<Reply<StatementCatalogue>> Catalogue(
-        WideKeelOptions options,
+        StatementEngine engine,
         [AsParameters] ApiContext context
     ) =>
         new StatementCatalogue(
             [
-                .. StatementViews.Of(context.Caller),
-                .. Uploads(options, context.Caller).Select(u => Uploaded(u.Key, u.Value)),
+                .. engine.ViewsOf(context.Caller),
+                .. engine.Uploads(context.Caller).Select(u => Uploaded(u.Key, u.Value)),
             ],
             [.. StatementGuard.Functions.Where(f => char.IsLetter(f[0])).Order(StringComparer.Ordinal)],
             ReadyStatements.All,
@@ -77,7 +75,7 @@ public static partial class StatementEndpoints
 
     private static async Task<Reply<StatementResult>> Ask(
         StatementRequest request,
-        WideKeelOptions options,
+        StatementEngine engine,
         [AsParameters] ApiContext context
     )
     {
@@ -85,10 +83,9 @@ public static partial class StatementEndpoints
         List<ViewColumn> columns = [];
         List<IReadOnlyList<JsonElement?>> rows = [];
         var cut = false;
-        var refusal = await RunAsync(
+        var refusal = await engine.RunAsync(
             request,
-            options,
-            context,
+            StatementGround.Of(context),
             reader =>
             {
                 columns.AddRange(ColumnsOf(reader));
@@ -112,14 +109,13 @@ public static partial class StatementEndpoints
 
     private static async Task<IResult> AskCsv(
         StatementRequest request,
-        WideKeelOptions options,
+        StatementEngine engine,
         [AsParameters] ApiContext context
     )
     {
-        var refusal = await RunAsync(
+        var refusal = await engine.RunAsync(
             request,
-            options,
-            context,
+            StatementGround.Of(context),
             reader =>
                 CsvAnswer.WriteAsync(
                     context.Http,
@@ -141,93 +137,6 @@ public static partial class StatementEndpoints
                 ];
             }
         }
-    }
-
-    /// <summary>
-    /// Checks the statement, fills the views that it asks, locks the engine, and only then lets it run, for so long at
-    /// most.
-    /// </summary>
-    private static async Task<Refusal?> RunAsync(
-        StatementRequest request,
-        WideKeelOptions options,
-        ApiContext context,
-        Func<DuckDBDataReader, Task> read
-    )
-    {
-        if (request.Sql.Length > MostCharacters)
-        {
-            return new("statement-too-long", "sql", "A statement has at most 100,000 characters.");
-        }
-
-        using var engine = SegmentFile.Engine();
-        var uploads = Uploads(options, context.Caller);
-        HashSet<string> views = [.. StatementViews.Of(context.Caller).Select(v => v.Name), .. uploads.Keys];
-        var asked = StatementGuard.Check(Parsed(engine, request.Sql), views);
-        if (asked.Refusal is { } refusal)
-        {
-            return refusal;
-        }
-
-        await StatementViews.FillAsync(engine, asked.Value, uploads, options.ArchiveFolder, context);
-        Lock(engine, options, context.Caller);
-        using var command = engine.CreateCommand();
-        command.CommandText = request.Sql;
-        command.UseStreamingMode = true;
-        foreach (var (name, value) in request.Parameters ?? new Dictionary<string, string?>())
-        {
-            if (request.Sql.Contains($"${name}", StringComparison.Ordinal))
-            {
-                command.Parameters.Add(new DuckDBParameter(name, (object?)value ?? DBNull.Value));
-            }
-        }
-
-        using var limit = CancellationTokenSource.CreateLinkedTokenSource(context.Cancel);
-        limit.CancelAfter(MostTime);
-        await using var stop = limit.Token.Register(command.Cancel);
-        try
-        {
-            using var reader = await Task.Run(command.ExecuteReader, context.Cancel);
-            await read(reader);
-            return null;
-        }
-        catch (Exception e) when (e is DuckDBException or InvalidOperationException or OperationCanceledException)
-        {
-            return limit.IsCancellationRequested
-                ? new("statement-too-slow", "sql", "The statement took more than 60 seconds and was stopped.")
-                : new("statement-failed", "sql", e.Message.Split('\n')[0]);
-        }
-    }
-
-    /// <summary>The statement's tree; the engine parses SELECT only.</summary>
-    private static JsonNode Parsed(DuckDBConnection engine, string sql)
-    {
-        using var command = engine.CreateCommand();
-        command.CommandText = $"SELECT json_serialize_sql('{SegmentFile.Quoted(sql)}')::VARCHAR";
-        try
-        {
-            return JsonNode.Parse((string)command.ExecuteScalar()!, null, new() { MaxDepth = 512 })!;
-        }
-        catch (Exception e) when (e is DuckDBException or JsonException)
-        {
-            return new JsonObject { ["error"] = true, ["error_message"] = e.Message.Split('\n')[0] };
-        }
-    }
-
-    /// <summary>From here on the engine reads the caller's files and nothing else, and no setting can be changed.</summary>
-    private static void Lock(DuckDBConnection engine, WideKeelOptions options, Caller caller)
-    {
-        Directory.CreateDirectory(options.ArchiveFolder);
-        var folders = new[] { options.ArchiveFolder, UploadFolder(options, caller) };
-        SegmentFile.Run(
-            engine,
-            $"""
-            SET allowed_directories = [{string.Join(", ", folders.Select(f => $"'{SegmentFile.Quoted(f)}/'"))}];
-            SET enable_external_access = false;
-            SET memory_limit = '512MB';
-            SET threads = 2;
-            SET lock_configuration = true;
-            """
-        );
     }
 
     private static IEnumerable<ViewColumn> ColumnsOf(DuckDBDataReader reader) =>
@@ -337,11 +246,11 @@ public static partial class StatementEndpoints
     /// <summary>A CSV of the caller's own as a table for their statements.</summary>
     private static async Task<Reply<SqlView>> Upload(
         string name,
-        WideKeelOptions options,
+        StatementEngine engine,
         [AsParameters] ApiContext context
     )
     {
-        if (!ATable().IsMatch(name) || StatementViews.Of(context.Caller).Any(v => v.Name == name))
+        if (!ATable().IsMatch(name) || engine.ViewsOf(context.Caller).Any(v => v.Name == name))
         {
             return new Refusal(
                 "name-malformed",
@@ -350,7 +259,7 @@ public static partial class StatementEndpoints
             );
         }
 
-        var folder = UploadFolder(options, context.Caller);
+        var folder = engine.UploadFolder(context.Caller);
         Directory.CreateDirectory(folder);
         var csv = Path.Combine(folder, $"{name}.csv.tmp");
         var file = Path.Combine(folder, $"{name}.parquet");
@@ -365,9 +274,9 @@ public static partial class StatementEndpoints
                 }
             }
 
-            using var engine = SegmentFile.Engine();
+            using var duck = SegmentFile.Engine();
             SegmentFile.Run(
-                engine,
+                duck,
                 $"""
                 COPY (SELECT * FROM read_csv('{SegmentFile.Quoted(csv)}', header = true))
                 TO '{SegmentFile.Quoted(file)}' (FORMAT parquet, COMPRESSION zstd)
@@ -390,9 +299,9 @@ public static partial class StatementEndpoints
         return Uploaded(name, file);
     }
 
-    private static Task<Reply<Done>> DropTable(string name, WideKeelOptions options, Caller caller)
+    private static Task<Reply<Done>> DropTable(string name, StatementEngine engine, Caller caller)
     {
-        if (!Uploads(options, caller).TryGetValue(name, out var file))
+        if (!engine.Uploads(caller).TryGetValue(name, out var file))
         {
             return Task.FromResult<Reply<Done>>(Problems.NotFound("table of yours"));
         }
@@ -401,20 +310,10 @@ public static partial class StatementEndpoints
         return Task.FromResult<Reply<Done>>(new Done());
     }
 
-    private static string UploadFolder(WideKeelOptions options, Caller caller) =>
-        Path.Combine(options.DataFolder, "tables", caller.PersonId.ToString(CultureInfo.InvariantCulture));
-
-    private static Dictionary<string, string> Uploads(WideKeelOptions options, Caller caller) =>
-        UploadFolder(options, caller) is var folder && Directory.Exists(folder)
-            ? Directory
-                .EnumerateFiles(folder, "*.parquet")
-                .ToDictionary(f => Path.GetFileNameWithoutExtension(f), f => f, StringComparer.OrdinalIgnoreCase)
-            : [];
-
     private static SqlView Uploaded(string name, string file)
     {
-        using var engine = SegmentFile.Engine();
-        using var command = engine.CreateCommand();
+        using var duck = SegmentFile.Engine();
+        using var command = duck.CreateCommand();
         command.CommandText = $"SELECT * FROM read_parquet('{SegmentFile.Quoted(file)}') LIMIT 0";
         using var reader = command.ExecuteReader();
         return new(name, "A table of your own.", [.. ColumnsOf(reader)]);

@@ -76,21 +76,18 @@ internal static class StatementViews
         IReadOnlySet<string> asked,
         IReadOnlyDictionary<string, string> uploads,
         string archive,
-        ApiContext context
+        StatementGround ground
     )
     {
         if (asked.Contains(Events) || asked.Contains(SignIns))
         {
-            await FillEventsAsync(engine, archive, context);
+            await FillEventsAsync(engine, archive, ground);
         }
 
         foreach (var (view, _) in Known.Where(k => asked.Contains(k.View.Name) && k.View.Columns != EventColumns))
         {
-            SegmentFile.Run(
-                engine,
-                $"CREATE TABLE {view.Name} ({string.Join(", ", view.Columns.Select(c => $"{c.Name} {c.Type}"))})"
-            );
-            await FillAsync(engine, view.Name, context);
+            Create(engine, view);
+            await FillAsync(engine, view.Name, ground);
         }
 
         foreach (var (name, file) in uploads.Where(u => asked.Contains(u.Key)))
@@ -105,27 +102,27 @@ internal static class StatementViews
     /// <summary>
     /// Sealed days answer from their files, what is not sealed yet from rows; an event is in one of the two.
     /// </summary>
-    private static async Task FillEventsAsync(DuckDBConnection engine, string archive, ApiContext context)
+    private static async Task FillEventsAsync(DuckDBConnection engine, string archive, StatementGround ground)
     {
-        var access = await ChannelAccess.OfAsync(context.Caller, context.Db, context.Cancel);
+        var access = await ChannelAccess.OfAsync(ground.Caller, ground.Db, ground.Cancel);
         var names = access.Channels.ToDictionary(c => c.Id, c => c.Name);
         var files = (
-            await context
+            await ground
                 .Db.Segments.AsNoTracking()
                 .Where(s => names.Keys.Contains(s.ChannelId) && s.RemovedAt == null)
                 .OrderBy(s => s.Day)
-                .ToListAsync(context.Cancel)
+                .ToListAsync(ground.Cancel)
         )
             .Select(s => SegmentFile.PathOf(archive, names[s.ChannelId], s.Day, s.Number))
             .Where(File.Exists)
             .ToList();
-        await context.Db.Database.OpenConnectionAsync(context.Cancel);
+        await ground.Db.Database.OpenConnectionAsync(ground.Cancel);
         SegmentFile.Run(engine, SegmentFile.CreateTable("open_events"));
         SegmentFile.Append(
             engine,
             "open_events",
             EventStore.Read(
-                (SqliteConnection)context.Db.Database.GetDbConnection(),
+                (SqliteConnection)ground.Db.Database.GetDbConnection(),
                 $"e.SegmentId IS NULL AND {access.Where}",
                 access.Bind
             ),
@@ -139,9 +136,9 @@ internal static class StatementViews
         SegmentFile.Run(engine, $"CREATE VIEW {SignIns} AS SELECT * FROM {Events} WHERE action = 'sign-in'");
     }
 
-    private static async Task FillAsync(DuckDBConnection engine, string view, ApiContext context)
+    private static async Task FillAsync(DuckDBConnection engine, string view, StatementGround ground)
     {
-        var (db, cancel) = (context.Db, context.Cancel);
+        var (db, cancel) = (ground.Db, ground.Cancel);
         using var appender = engine.CreateAppender(view);
         switch (view)
         {
@@ -169,7 +166,7 @@ internal static class StatementViews
             case "series":
                 foreach (
                     var s in (await db.Series.AsNoTracking().ToListAsync(cancel)).Where(s =>
-                        context.Caller.MaySee(Right.ReadSchedule, s.UnitId)
+                        ground.Caller.MaySee(Right.ReadSchedule, s.UnitId)
                     )
                 )
                 {
@@ -178,22 +175,22 @@ internal static class StatementViews
 
                 break;
             case "items":
-                await FillItemsAsync(appender, context);
+                await FillItemsAsync(appender, ground);
                 break;
         }
     }
 
-    private static async Task FillItemsAsync(DuckDBAppender appender, ApiContext context)
+    private static async Task FillItemsAsync(DuckDBAppender appender, StatementGround ground)
     {
-        await context.Db.Database.OpenConnectionAsync(context.Cancel);
-        var filter = context.Caller.Items();
-        using var command = ((SqliteConnection)context.Db.Database.GetDbConnection()).CreateCommand();
+        await ground.Db.Database.OpenConnectionAsync(ground.Cancel);
+        var filter = ground.Caller.Items();
+        using var command = ((SqliteConnection)ground.Db.Database.GetDbConnection()).CreateCommand();
         command.CommandText = $"""
             SELECT i.Id, i.Title, i.Path, c.Name, i.Author, i.Created, i.Modified, i.Bytes, s.Code
             FROM item i JOIN container c ON c.Id = i.ContainerId LEFT JOIN series s ON s.Id = i.SeriesId
             WHERE {filter.Where()}
             """;
-        filter.Bind(command, context.Calendar.Today.ToDayNumber());
+        filter.Bind(command, ground.Calendar.Today.ToDayNumber());
         using var reader = command.ExecuteReader();
         while (reader.Read())
         {
@@ -216,7 +213,14 @@ internal static class StatementViews
         DateOnly? Day(int at) => reader.IsDBNull(at) ? null : DayNumber.ToDate(reader.GetInt32(at)).ToDateOnly();
     }
 
-    private static void Row(DuckDBAppender appender, params object?[] values)
+    /// <summary>An empty table of a view's columns.</summary>
+    public static void Create(DuckDBConnection engine, SqlView view) =>
+        SegmentFile.Run(
+            engine,
+            $"CREATE TABLE {view.Name} ({string.Join(", ", view.Columns.Select(c => $"{c.Name} {c.Type}"))})"
+        );
+
+    public static void Row(DuckDBAppender appender, params object?[] values)
     {
         var row = appender.CreateRow();
         foreach (var value in values)
@@ -225,6 +229,8 @@ internal static class StatementViews
             {
                 string text => row.AppendValue(text),
                 long number => row.AppendValue(number),
+                double number => row.AppendValue(number),
+                bool truth => row.AppendValue(truth),
                 DateOnly day => row.AppendValue(day),
                 _ => row.AppendNullValue(),
             };
@@ -233,6 +239,7 @@ internal static class StatementViews
         row.EndRow();
     }
 
-    private static ViewColumn[] Columns(string list) =>
+    /// <summary>Columns as SQL names them, with a comma and a blank between.</summary>
+    public static ViewColumn[] Columns(string list) =>
         [.. list.Split(", ").Select(c => c.Split(' ')).Select(c => new ViewColumn(c[0], c[1]))];
 }

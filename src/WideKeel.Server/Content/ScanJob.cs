@@ -83,10 +83,19 @@ public sealed class ScanJob(
             .Containers.AsNoTracking()
             .Where(c => c.SourceId == source.Id)
             .ToDictionaryAsync(c => c.Name, c => c.Id, cancel);
+        var held = db.HoldItems.On(calendar.Today);
         var known = await db
             .Items.AsNoTracking()
             .Where(i => i.Container!.SourceId == source.Id && i.DestroyedAt == null)
-            .Select(i => new Known(i.Id, i.Path, i.Bytes, i.ModifiedTicks, i.Hash, i.MissingSince != null))
+            .Select(i => new Known(
+                i.Id,
+                i.Path,
+                i.Bytes,
+                i.ModifiedTicks,
+                i.Hash,
+                i.MissingSince != null,
+                held.Any(h => h.ItemId == i.Id)
+            ))
             .ToDictionaryAsync(i => i.Path, cancel);
         var others = await db.Sources.Where(s => s.Id != source.Id).Select(s => s.Root).ToListAsync(cancel);
         return new(source, ContentSources.Of(source.Kind, source.Root), scan, containers, known)
@@ -500,7 +509,8 @@ public sealed class ScanJob(
             [
                 .. Known.Values.Where(k => !listed.Contains(k.Path) && !Unreadable.Any(u => Covers(u.Path, k.Path))),
             ];
-            GoneByHash = Gone.ToLookup(k => k.Hash);
+            // What a hold keeps stays known at its place: a like content elsewhere would take it away.
+            GoneByHash = Gone.Where(k => !k.Held).ToLookup(k => k.Hash);
         }
 
         public bool IsNewOrChanged(Found.File file) =>
@@ -512,7 +522,15 @@ public sealed class ScanJob(
 
     private sealed record ReadFile(Found.File File, string Hash, Reading Read);
 
-    private sealed record Known(long Id, string Path, long Bytes, long ModifiedTicks, string Hash, bool Missing);
+    private sealed record Known(
+        long Id,
+        string Path,
+        long Bytes,
+        long ModifiedTicks,
+        string Hash,
+        bool Missing,
+        bool Held
+    );
 
     private sealed class Counts
     {

@@ -76,6 +76,28 @@ public static partial class Problems
         );
     }
 
+    /// <summary>Says what the framework refused with a number alone; the number stays.</summary>
+    public static Task WriteStatusAsync(HttpContext http)
+    {
+        var status = http.Response.StatusCode;
+        var (code, sentence) =
+            status == StatusCodes.Status413PayloadTooLarge
+                ? ("body-too-large", TooLarge)
+                : ("request-refused", $"The request was refused with status {status}.");
+        return http.Response.WriteAsJsonAsync(
+            new ProblemDetails
+            {
+                Type = $"urn:widekeel:problem:{code}",
+                Title = sentence,
+                Status = status,
+            },
+            options: null,
+            contentType: "application/problem+json"
+        );
+    }
+
+    private const string TooLarge = "The request is larger than 2 MB.";
+
     /// <summary>Checks If-Match against the revision read; null when they agree.</summary>
     public static Refusal? CheckMatch(HttpContext http, long revision)
     {
@@ -112,7 +134,7 @@ public static partial class Problems
             BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => new(
                 "body-too-large",
                 null,
-                "The request is larger than 2 MB."
+                TooLarge
             ),
             BadHttpRequestException { InnerException: System.Text.Json.JsonException e } => Unreadable(e),
             BadHttpRequestException e when Unbound().Match(e.Message) is { Success: true, Groups: var part } => new(

@@ -73,7 +73,7 @@ internal sealed class MatterDailyTask(WideKeelOptions options) : IDailyTask
                 )
             )
             {
-                NoticeEndpoints.SendReminder(session, copy, matter);
+                await NoticeEndpoints.SendReminderAsync(session, copy, matter, cancel);
                 session.Record(
                     "notice-reminded",
                     MatterDoor.Subject(matter.Id),

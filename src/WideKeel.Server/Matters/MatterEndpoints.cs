@@ -495,20 +495,7 @@ public static class MatterEndpoints
         [AsParameters] ApiContext context
     )
     {
-        var wrong =
-            CheckText(request.Name, request.Description)
-            ?? (
-                request.DelayDays is < 0 or > 3650
-                    ? new Refusal("days-out-of-range", "delayDays", "The delay is 0 to 3,650 days.")
-                    : null
-            )
-            ?? (
-                request.BundleDays is < 1 or > 36_500
-                    ? new Refusal("days-out-of-range", "bundleDays", "Bundles stay for 1 to 36,500 days.")
-                    : null
-            )
-            ?? ControlNumber.CheckPrefix(request.ControlPrefix);
-        if (wrong is not null)
+        if (CheckChange(request) is { } wrong)
         {
             return wrong;
         }
@@ -518,11 +505,16 @@ public static class MatterEndpoints
             MemberPart.Lead,
             context.Caller,
             context.Writer,
-            (session, matter) =>
+            async (session, matter) =>
             {
                 if (Problems.CheckMatch(context.Http, matter.Revision) is { } stale)
                 {
-                    return Task.FromResult<Outcome<bool>>(stale);
+                    return stale;
+                }
+
+                if (await ShortensAsync(session, matter, request.DelayDays, context.Cancel) is { } shorter)
+                {
+                    return shorter;
                 }
 
                 session.Record(
@@ -561,7 +553,7 @@ public static class MatterEndpoints
                     request.BundleDays
                 );
                 matter.Revision++;
-                return Task.FromResult<Outcome<bool>>(true);
+                return true;
             },
             context.Cancel
         );
@@ -569,6 +561,32 @@ public static class MatterEndpoints
             ? done.Refusal!
             : await Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
+
+    private static Refusal? CheckChange(MatterChange request) =>
+        CheckText(request.Name, request.Description)
+        ?? (
+            request.DelayDays is < 0 or > 3650 ? new("days-out-of-range", "delayDays", "The delay is 0 to 3,650 days.")
+            : request.BundleDays is < 1 or > 36_500
+                ? new("days-out-of-range", "bundleDays", "Bundles stay for 1 to 36,500 days.")
+            : ControlNumber.CheckPrefix(request.ControlPrefix)
+        );
+
+    /// <summary>The delay protects what orders keep: while one is in force it only grows.</summary>
+    private static async Task<Refusal?> ShortensAsync(
+        WriteSession session,
+        Matter matter,
+        int days,
+        CancellationToken cancel
+    ) =>
+        days < matter.DelayDays
+        && await session.Db.HoldOrders.AnyAsync(o => o.MatterId == matter.Id && o.State == OrderState.InForce, cancel)
+            ? Refusal.Conflict(
+                "delay-shortened",
+                "delayDays",
+                $"An order of this matter is in force, and its delay is {Wording.Plural(matter.DelayDays, "day")}; it can "
+                    + "be lengthened, not shortened. Release the orders first."
+            )
+            : null;
 
     private static Refusal? CheckText(string? name, string? description) =>
         string.IsNullOrWhiteSpace(name) || name.Length > 200

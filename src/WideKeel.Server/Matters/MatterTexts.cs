@@ -15,6 +15,10 @@ internal static class MatterTexts
             "a second member must agree, and you may"
         );
 
+    /// <summary>Under a release, where another matter still binds the person.</summary>
+    public const string StillBound =
+        "Another notice to you still stands: keep what that one names until you are told otherwise.";
+
     public static MessageText NoticeReminder(string subject) =>
         new(
             "notice-reminder",

@@ -57,9 +57,22 @@ public sealed record NewNotice(
 public sealed record NoticePreview(string To, string Subject, string Body);
 
 /// <summary>A custodian's own page: every notice addressed to them, and nothing else.</summary>
-public sealed record NoticePage(string Name, string Organisation, string Token, IReadOnlyList<NoticeLetter> Notices);
+/// <param name="Outstanding">People whose manager this is, who have not acknowledged what was sent to them; only for
+/// somebody who is signed in.</param>
+public sealed record NoticePage(
+    string Name,
+    string Organisation,
+    string Token,
+    IReadOnlyList<NoticeLetter> Notices,
+    IReadOnlyList<OutstandingNotice> Outstanding
+);
+
+/// <summary>Somebody who has not acknowledged a notice, as their manager learns it: nothing of what it is about.</summary>
+/// <param name="Days">Since it was sent.</param>
+public sealed record OutstandingNotice(string Name, LocalDate SentOn, int Days);
 
 /// <param name="Superseded">A newer version stands; only that one is answered.</param>
+/// <param name="StillBound">It releases, and another matter's notice to the same person still stands.</param>
 public sealed record NoticeLetter(
     long Id,
     NoticeKind Kind,
@@ -71,7 +84,8 @@ public sealed record NoticeLetter(
     Instant? OpenedAt,
     Instant? AcknowledgedAt,
     IReadOnlyList<string> Answers,
-    bool Superseded
+    bool Superseded,
+    bool StillBound
 );
 
 /// <param name="Answers">One for each question, in their order.</param>
@@ -306,33 +320,7 @@ public static class NoticeEndpoints
                     .ToListAsync(context.Cancel);
                 foreach (var custodian in custodians)
                 {
-                    var copy = new NoticeCopy
-                    {
-                        NoticeId = notice.Id,
-                        CustodianId = custodian.Id,
-                        Token = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24)),
-                        SentAt = session.Now,
-                    };
-                    session.Db.NoticeCopies.Add(copy);
-                    var values = await ValuesAsync(
-                        session.Db,
-                        matter,
-                        custodian.Person!,
-                        context.Caller.Name,
-                        context.Cancel
-                    );
-                    Outbox.Send(
-                        session,
-                        custodian.Person!,
-                        id,
-                        new(
-                            "notice",
-                            NoticeText.Fill(notice.Subject, values),
-                            NoticeText.Fill(notice.Body, values),
-                            "your information is needed in this matter"
-                        ),
-                        $"/notices/{copy.Token}"
-                    );
+                    await SendCopyAsync(session, matter, notice, custodian, context.Cancel);
                 }
 
                 session.Record(
@@ -353,6 +341,40 @@ public static class NoticeEndpoints
         return done.Refused
             ? done.Refusal!
             : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
+    }
+
+    private static async Task SendCopyAsync(
+        WriteSession session,
+        Matter matter,
+        Notice notice,
+        Custodian custodian,
+        CancellationToken cancel
+    )
+    {
+        var copy = new NoticeCopy
+        {
+            NoticeId = notice.Id,
+            CustodianId = custodian.Id,
+            Token = Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24)),
+            SentAt = session.Now,
+        };
+        session.Db.NoticeCopies.Add(copy);
+        var values = await ValuesAsync(session.Db, matter, custodian.Person!, notice.IssuedBy, cancel);
+        var bound =
+            notice.Kind == NoticeKind.Release
+            && await IsBoundBesidesAsync(session.Db, custodian.PersonId, matter.Id, cancel);
+        Outbox.Send(
+            session,
+            custodian.Person!,
+            matter.Id,
+            new(
+                "notice",
+                NoticeText.Fill(notice.Subject, values),
+                NoticeText.Fill(notice.Body, values) + (bound ? $"\n\n{MatterTexts.StillBound}" : ""),
+                "your information is needed in this matter"
+            ),
+            $"/notices/{copy.Token}"
+        );
     }
 
     private static async Task<Reply<Done>> Remind(
@@ -387,7 +409,7 @@ public static class NoticeEndpoints
                     );
                 }
 
-                SendReminder(session, known, matter);
+                await SendReminderAsync(session, known, matter, cancel);
                 session.Record(
                     "notice-reminded",
                     MatterDoor.Subject(id),
@@ -402,36 +424,90 @@ public static class NoticeEndpoints
             cancel
         );
 
-    internal static void SendReminder(WriteSession session, NoticeCopy copy, Matter matter)
+    internal static async Task SendReminderAsync(
+        WriteSession session,
+        NoticeCopy copy,
+        Matter matter,
+        CancellationToken cancel
+    )
     {
         (copy.RemindedAt, copy.Reminders) = (session.Now, copy.Reminders + 1);
+        var person = copy.Custodian!.Person!;
+        var values = await ValuesAsync(session.Db, matter, person, copy.Notice!.IssuedBy, cancel);
         Outbox.Send(
             session,
-            copy.Custodian!.Person!,
+            person,
             matter.Id,
-            MatterTexts.NoticeReminder(
-                NoticeText.Fill(
-                    copy.Notice!.Subject,
-                    new Dictionary<string, string>
-                    {
-                        ["name"] = copy.Custodian.Person!.Name,
-                        ["matter"] = matter.Name,
-                        ["number"] = matter.Number,
-                        ["from"] = copy.Notice.IssuedBy,
-                    }
-                )
-            ),
+            MatterTexts.NoticeReminder(NoticeText.Fill(copy.Notice.Subject, values)),
             $"/notices/{copy.Token}"
         );
     }
 
+    /// <summary>Whether a notice of another matter still asks a person to keep something.</summary>
+    private static async Task<bool> IsBoundBesidesAsync(
+        WideKeelDb db,
+        long person,
+        long matter,
+        CancellationToken cancel
+    )
+    {
+        var others = await db
+            .Custodians.Where(c => c.PersonId == person && c.MatterId != matter)
+            .Select(c => c.MatterId)
+            .Distinct()
+            .Where(m => db.Matters.Any(x => x.Id == m && x.State != MatterState.Deleted))
+            .ToListAsync(cancel);
+        return (await LatestCopiesAsync(db, others, cancel)).Exists(c =>
+            c.Custodian!.PersonId == person && c.Notice!.Kind == NoticeKind.Hold
+        );
+    }
+
+    /// <summary>Whose notices were brought before their manager and still wait.</summary>
+    private static async Task<IReadOnlyList<OutstandingNotice>> OutstandingAsync(
+        string manager,
+        WideKeelDb db,
+        OrganisationCalendar calendar,
+        CancellationToken cancel
+    )
+    {
+        var matters = await db
+            .Custodians.Where(c => c.Person!.Manager == manager)
+            .Select(c => c.MatterId)
+            .Distinct()
+            .ToListAsync(cancel);
+        return
+        [
+            .. (await LatestCopiesAsync(db, matters, cancel))
+                .Where(c =>
+                    c is { AcknowledgedAt: null, EscalatedAt: not null, Notice.Kind: NoticeKind.Hold }
+                    && c.Custodian!.Person!.Manager == manager
+                )
+                .OrderBy(c => c.SentAt)
+                .Select(c =>
+                {
+                    var sent = calendar.DateOf(c.SentAt);
+                    return new OutstandingNotice(
+                        c.Custodian!.Person!.Name,
+                        sent,
+                        NoticeRules.Outstanding(sent, calendar.Today)
+                    );
+                }),
+        ];
+    }
+
     /// <summary>The notices addressed to whoever is signed in; without any, a page that says so.</summary>
-    private static async Task<Reply<NoticePage>> Own(Caller caller, WideKeelDb db, CancellationToken cancel)
+    private static async Task<Reply<NoticePage>> Own(
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar,
+        CancellationToken cancel
+    )
     {
         var person = await db.DirectoryPeople.AsNoTracking().SingleOrDefaultAsync(p => p.Mail == caller.Mail, cancel);
-        return person is null
-            ? new NoticePage(caller.Name, await db.Organisations.Select(o => o.Name).SingleAsync(cancel), "", [])
+        var page = person is null
+            ? new NoticePage(caller.Name, await db.Organisations.Select(o => o.Name).SingleAsync(cancel), "", [], [])
             : await PageAsync(person, db, cancel);
+        return page with { Outstanding = await OutstandingAsync(caller.Mail, db, calendar, cancel) };
     }
 
     private static async Task<Reply<NoticePage>> Page(string token, WideKeelDb db, CancellationToken cancel) =>
@@ -477,7 +553,9 @@ public static class NoticeEndpoints
                     copy.Answers,
                     copies.Any(c =>
                         c.Notice!.MatterId == copy.Notice.MatterId && c.Notice.Version > copy.Notice.Version
-                    )
+                    ),
+                    copy.Notice.Kind == NoticeKind.Release
+                        && await IsBoundBesidesAsync(db, person.Id, copy.Notice.MatterId, cancel)
                 )
             );
         }
@@ -486,7 +564,8 @@ public static class NoticeEndpoints
             person.Name,
             await db.Organisations.Select(o => o.Name).SingleAsync(cancel),
             copies.MaxBy(c => c.Id)?.Token ?? "",
-            [.. letters.OrderBy(l => l.Superseded).ThenByDescending(l => l.SentAt).ThenByDescending(l => l.Version)]
+            [.. letters.OrderBy(l => l.Superseded).ThenByDescending(l => l.SentAt).ThenByDescending(l => l.Version)],
+            []
         );
     }
 

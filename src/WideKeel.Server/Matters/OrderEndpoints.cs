@@ -577,7 +577,7 @@ public static class OrderEndpoints
         Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(figures, Json.Options)))[..16];
 
     /// <summary>What an order keeps leaves it by a release only; null where nothing would leave.</summary>
-    private static Refusal? Narrower(HoldOrder known, HoldDefinition definition, long leaving) =>
+    private static Refusal? Narrower(HoldOrder known, HoldDefinition definition, long leaving, LocalDate today) =>
         known.State != OrderState.InForce ? null
         : leaving > 0
             ? Refusal.Conflict(
@@ -592,6 +592,13 @@ public static class OrderEndpoints
                 "definition",
                 "Events of a channel that this order keeps would no longer be kept. "
                     + "Leaving them out is a release, with its delay and its second person."
+            )
+        : known.InForce is { } inForce && !definition.Covers(inForce, today)
+            ? Refusal.Conflict(
+                "order-narrower",
+                "definition",
+                "In words, places or dates this is not as wide as what is in force: what arrives tomorrow might no longer "
+                    + "be kept. Ask for it as a release, with its delay and its second person."
             )
         : null;
 
@@ -648,7 +655,7 @@ public static class OrderEndpoints
                     );
                 }
 
-                if (Narrower(known, definition, figures.Value.Leaving.Items) is { } leaves)
+                if (Narrower(known, definition, figures.Value.Leaving.Items, context.Calendar.Today) is { } leaves)
                 {
                     return leaves;
                 }

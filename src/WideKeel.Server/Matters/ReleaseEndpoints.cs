@@ -247,19 +247,17 @@ public static class ReleaseEndpoints
             : Problems.NotFound("order");
     }
 
-    /// <summary>A refusal where a narrower order would keep all that it keeps now, items and events.</summary>
-    private static async Task<Refusal?> NothingLeavesAsync(
-        WideKeelDb db,
-        long order,
+    /// <summary>A refusal where a definition keeps all that is kept now and whatever would arrive: no release at all.</summary>
+    private static Refusal? NothingLeaves(
+        HoldOrder order,
         HoldDefinition? narrowed,
         ReleasePreview preview,
-        CancellationToken cancel
+        LocalDate today
     ) =>
         narrowed is null
         || preview.Figures.All.Items > 0
-        || (
-            await db.HoldOrders.Where(o => o.Id == order).Select(o => o.InForce).SingleOrDefaultAsync(cancel)
-        )?.KeepsEventsBeyond(narrowed) == true
+        || order.InForce is not { } inForce
+        || !narrowed.Covers(inForce, today)
             ? null
             : Refusal.Conflict(
                 "nothing-leaves",
@@ -432,10 +430,7 @@ public static class ReleaseEndpoints
                     return Changed(preview.Value);
                 }
 
-                if (
-                    await NothingLeavesAsync(session.Db, order, request.Narrowed, preview.Value, context.Cancel) is
-                    { } none
-                )
+                if (NothingLeaves(known, request.Narrowed, preview.Value, context.Calendar.Today) is { } none)
                 {
                     return none;
                 }
@@ -665,6 +660,28 @@ public static class ReleaseEndpoints
             : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
+    /// <summary>Undoing puts the former definition in force; it must not take out what was added since.</summary>
+    private static async Task<Refusal?> MayNotUndoAsync(
+        WriteSession session,
+        HoldOrder order,
+        HoldRelease release,
+        LocalDate today,
+        CancellationToken cancel
+    ) =>
+        await session.Db.HoldReleases.AnyAsync(
+            r => r.OrderId == order.Id && r.Id > release.Id && r.State == ReleaseState.Agreed,
+            cancel
+        )
+            ? Refusal.Conflict("released-since", null, "The order was released further since; undo that release first.")
+        : order.InForce is { } now && release.Narrowed is not null && !release.Former!.Covers(now, today)
+            ? Refusal.Conflict(
+                "widened-since",
+                null,
+                "The order was widened since; undoing would take that out again with nobody's agreement. Put a definition "
+                    + "in force that keeps both."
+            )
+        : null;
+
     /// <summary>
     /// While the delay runs, a release is taken back whole: everything it let go is held again, and what arrived
     /// meanwhile is looked through.
@@ -708,18 +725,9 @@ public static class ReleaseEndpoints
                 }
 
                 var order = await session.Db.HoldOrders.SingleAsync(o => o.Id == known.OrderId, context.Cancel);
-                if (
-                    await session.Db.HoldReleases.AnyAsync(
-                        r => r.OrderId == order.Id && r.Id > release && r.State == ReleaseState.Agreed,
-                        context.Cancel
-                    )
-                )
+                if (await MayNotUndoAsync(session, order, known, context.Calendar.Today, context.Cancel) is { } not)
                 {
-                    return Refusal.Conflict(
-                        "released-since",
-                        null,
-                        "The order was released further since; undo that release first."
-                    );
+                    return not;
                 }
 
                 var back = await session

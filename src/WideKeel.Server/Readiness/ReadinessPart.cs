@@ -13,6 +13,7 @@ public sealed class ReadinessPart : IPart
     public void MapRoutes(IEndpointRouteBuilder api)
     {
         api.MapGauges();
+        api.MapOwnMeasures();
         api.MapFrameworks();
         api.MapControls();
         api.MapProofs();

@@ -13,7 +13,11 @@ using WideKeel.Store.Readiness;
 namespace WideKeel.Server.Readiness;
 
 /// <summary>All measures of all parts, and what they say now.</summary>
-public sealed class MeasureBook(IEnumerable<IMeasureSource> sources, IClock clock)
+public sealed class MeasureBook(
+    IEnumerable<IMeasureSource> sources,
+    IDbContextFactory<WideKeelDb> databases,
+    IClock clock
+)
 {
     private static readonly Duration CostlyStays = Duration.FromHours(1);
 
@@ -23,9 +27,32 @@ public sealed class MeasureBook(IEnumerable<IMeasureSource> sources, IClock cloc
 
     private readonly ConcurrentDictionary<string, (Instant At, IReadOnlyList<MeasuredSubject> Subjects)> costly = [];
 
-    public IReadOnlyCollection<Measure> All => all.Values;
+    private volatile Dictionary<string, Measure>? own;
 
-    public Measure? Find(string name) => all.GetValueOrDefault(name);
+    public IReadOnlyCollection<Measure> All => [.. all.Values, .. Own.Values];
+
+    public Measure? Find(string name) => all.GetValueOrDefault(name) ?? Own.GetValueOrDefault(name);
+
+    /// <summary>To be called when a measure that somebody wrote was added, changed or removed.</summary>
+    public void Forget() => own = null;
+
+    private Dictionary<string, Measure> Own
+    {
+        get
+        {
+            if (own is { } known)
+            {
+                return known;
+            }
+
+            using var db = databases.CreateDbContext();
+            return own = db
+                .OwnMeasures.AsNoTracking()
+                .AsEnumerable()
+                .Select(OwnMeasures.Of)
+                .ToDictionary(m => m.Name, StringComparer.Ordinal);
+        }
+    }
 
     /// <summary>What a measure says; nothing where there is none of the name.</summary>
     public async Task<IReadOnlyList<MeasuredSubject>> AskAsync(string name, MeasureQuestion question)

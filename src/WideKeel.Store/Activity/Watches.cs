@@ -144,9 +144,19 @@ public sealed class AlertAct
     /// <summary>The same as a sentence.</summary>
     public required string Words { get; init; }
 
-    public Instant At { get; init; }
+    /// <summary>When it was asked for, and once it is done, when that was.</summary>
+    public Instant At { get; set; }
 
     public required string By { get; init; }
+
+    /// <summary>It waits for a second person.</summary>
+    public bool Waits { get; set; }
+
+    /// <summary>Who asked for it, where a second person is needed; null where a watch did.</summary>
+    public long? AskedById { get; init; }
+
+    /// <summary>The second person, once they have agreed or not.</summary>
+    public string? DecidedBy { get; set; }
 
     /// <summary>The directory was read again and shows the change.</summary>
     public bool Verified { get; set; }

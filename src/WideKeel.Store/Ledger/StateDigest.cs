@@ -81,7 +81,7 @@ public static class StateDigest
         (
             "organisation",
             "organisation",
-            "Id, Name, Zone, FiscalYearEnd, WormEnabledAt, SmtpHost, MailFrom",
+            "Id, Name, Zone, FiscalYearEnd, WormEnabledAt, SmtpHost, MailFrom, ActsNeedSecond",
             ["organisation:set-up", "organisation:changed", "organisation:worm-enabled"]
         ),
     ];

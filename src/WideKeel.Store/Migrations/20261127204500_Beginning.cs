@@ -263,7 +263,8 @@ namespace WideKeel.Store.Migrations
                     Address = table.Column<string>(type: "TEXT", nullable: false),
                     CertificateYears = table.Column<int>(type: "INTEGER", nullable: false),
                     DailyRunOn = table.Column<int>(type: "INTEGER", nullable: true),
-                    Demo = table.Column<bool>(type: "INTEGER", nullable: false)
+                    Demo = table.Column<bool>(type: "INTEGER", nullable: false),
+                    ActsNeedSecond = table.Column<bool>(type: "INTEGER", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -2530,7 +2531,10 @@ namespace WideKeel.Store.Migrations
                     By = table.Column<string>(type: "TEXT", nullable: false),
                     Verified = table.Column<bool>(type: "INTEGER", nullable: false),
                     Failure = table.Column<string>(type: "TEXT", nullable: true),
-                    UndoneAt = table.Column<long>(type: "INTEGER", nullable: true)
+                    UndoneAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Waits = table.Column<bool>(type: "INTEGER", nullable: false),
+                    AskedById = table.Column<long>(type: "INTEGER", nullable: true),
+                    DecidedBy = table.Column<string>(type: "TEXT", nullable: true)
                 },
                 constraints: table =>
                 {
@@ -2958,6 +2962,24 @@ namespace WideKeel.Store.Migrations
                         principalTable: "gauge",
                         principalColumn: "Id",
                         onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "own_measure",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Says = table.Column<string>(type: "TEXT", nullable: false),
+                    Area = table.Column<string>(type: "TEXT", nullable: false),
+                    Sql = table.Column<string>(type: "TEXT", nullable: false),
+                    PersonId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_own_measure", x => x.Id);
                 });
 
             migrationBuilder.CreateTable(

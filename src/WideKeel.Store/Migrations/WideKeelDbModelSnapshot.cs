@@ -320,6 +320,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<long>("AlertId")
                         .HasColumnType("INTEGER");
 
+                    b.Property<long?>("AskedById")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long>("At")
                         .HasColumnType("INTEGER");
 
@@ -331,6 +334,9 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("DecidedBy")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Failure")
                         .HasColumnType("TEXT");
 
@@ -338,6 +344,9 @@ namespace WideKeel.Store.Migrations
                         .HasColumnType("INTEGER");
 
                     b.Property<bool>("Verified")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Waits")
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("Words")
@@ -2733,6 +2742,9 @@ namespace WideKeel.Store.Migrations
                     b.Property<long>("Id")
                         .HasColumnType("INTEGER");
 
+                    b.Property<bool>("ActsNeedSecond")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Address")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -3455,6 +3467,40 @@ namespace WideKeel.Store.Migrations
                         .IsUnique();
 
                     b.ToTable("gauge", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.OwnMeasureRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Area")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("PersonId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Says")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Sql")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("own_measure", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.Readiness.PartProof", b =>

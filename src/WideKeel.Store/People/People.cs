@@ -51,6 +51,9 @@ public sealed class Organisation
     /// </summary>
     public LocalDate? DailyRunOn { get; set; }
 
+    /// <summary>Whether what is done in the directory about an alert needs a second person.</summary>
+    public bool ActsNeedSecond { get; set; }
+
     /// <summary>
     /// True when the content was generated to show the product; the sign-in page then lists the accounts.
     /// </summary>

@@ -30,6 +30,26 @@ public sealed class GaugeRow
     public long Version { get; set; } = 1;
 }
 
+/// <summary>A measure that somebody wrote in SQL.</summary>
+public sealed class OwnMeasureRow
+{
+    public long Id { get; init; }
+
+    public required string Title { get; set; }
+
+    /// <summary>What it counts, as a sentence.</summary>
+    public string Says { get; set; } = "";
+
+    public required string Area { get; set; }
+
+    public required string Sql { get; set; }
+
+    /// <summary>Who wrote it last; it sees what they may read.</summary>
+    public long PersonId { get; set; }
+
+    public long Version { get; set; } = 1;
+}
+
 /// <summary>A subject that a gauge passes over, for a reason and a time.</summary>
 public sealed class GaugeExclusion
 {
@@ -432,6 +452,15 @@ internal sealed class GaugeTable : IEntityTypeConfiguration<GaugeRow>
         table.Property(g => g.Version).IsConcurrencyToken();
         table.HasMany(g => g.Exclusions).WithOne().HasForeignKey(e => e.GaugeId).OnDelete(DeleteBehavior.Cascade);
         table.HasMany(g => g.Days).WithOne().HasForeignKey(d => d.GaugeId).OnDelete(DeleteBehavior.Cascade);
+    }
+}
+
+internal sealed class OwnMeasureTable : IEntityTypeConfiguration<OwnMeasureRow>
+{
+    public void Configure(EntityTypeBuilder<OwnMeasureRow> table)
+    {
+        table.ToTable("own_measure");
+        table.Property(m => m.Version).IsConcurrencyToken();
     }
 }
 

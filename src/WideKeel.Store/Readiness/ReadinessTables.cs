@@ -8,6 +8,8 @@ public sealed partial class WideKeelDb
 {
     public DbSet<GaugeRow> Gauges => Set<GaugeRow>();
 
+    public DbSet<OwnMeasureRow> OwnMeasures => Set<OwnMeasureRow>();
+
     public DbSet<FrameworkRow> Frameworks => Set<FrameworkRow>();
 
     public DbSet<RequirementRow> Requirements => Set<RequirementRow>();

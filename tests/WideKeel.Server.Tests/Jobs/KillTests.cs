@@ -3,6 +3,9 @@ using System.Globalization;
 using System.Net;
 using Microsoft.Data.Sqlite;
 using Microsoft.Extensions.DependencyInjection;
+using NodaTime;
+using NodaTime.Text;
+using WideKeel.Core.Activity;
 using WideKeel.Server.Activity;
 using WideKeel.Store.Activity;
 using WideKeel.Store.Ledger;
@@ -205,12 +208,40 @@ public class KillTests
         LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
     }
 
+    private const int Events = 2_000;
+
     [Fact]
-    public async Task Taking_in_and_sealing_killed_again_and_again_lose_no_event_and_take_none_twice()
+    public async Task Taking_in_and_sealing_killed_again_and_again_lose_no_event_take_none_twice_and_raise_the_same_alerts()
     {
         await using var product = new Product();
         await product.InitializeAsync();
         var folder = Directory.CreateDirectory(Path.Combine(product.Folder, "drop")).FullName;
+        using (var sunniva = await product.SignInAsync("sunniva"))
+        {
+            await sunniva.PostOk(
+                "watches",
+                new
+                {
+                    name = "Reading",
+                    rule = new
+                    {
+                        kind = "count",
+                        where = "action = file.read",
+                        per = "actor",
+                        of = "events",
+                        threshold = 3,
+                        within = "PT25M",
+                    },
+                    severity = "low",
+                    recipients = Array.Empty<string>(),
+                    words = "",
+                    dailyCap = 5,
+                    act = (string?)null,
+                }
+            );
+            await sunniva.PostOk("watches/1/on", new { since = "2026-06-01T00:00:00Z" });
+        }
+
         using (var jonas = await product.SignInAsync("jonas"))
         {
             await jonas.PostOk(
@@ -233,17 +264,15 @@ public class KillTests
 
         await File.WriteAllLinesAsync(
             Path.Combine(folder, "log.jsonl"),
-            Enumerable
-                .Range(0, 2_000)
-                .Select(i =>
-                    $$"""{"id":"e{{i}}","time":"2026-06-{{1 + (i % 12):00}}T08:00:00Z","action":"file.read"}"""
-                ),
+            Enumerable.Range(0, Events).Select(Line),
             TestContext.Current.CancellationToken
         );
         await KillAsync(product, seed: 4);
         await product.StartAsync();
         await product.Services.GetRequiredService<ChannelFeeds>().LookAsync(CancellationToken.None);
-        Single(product, "SELECT COUNT(*) FROM activity_event").ShouldBe(2_000);
+        await product.Services.GetRequiredService<WatchEvaluator>().JudgeAsync(CancellationToken.None);
+        Single(product, "SELECT COUNT(*) FROM activity_event").ShouldBe(Events);
+        Single(product, "SELECT COUNT(*) FROM alert WHERE NOT Withdrawn").ShouldBe(AlertsOfOnePass());
         using (var jonas = await product.SignInAsync("jonas"))
         {
             await jonas.PostOk("channels/seal", new { });
@@ -254,12 +283,37 @@ public class KillTests
         await product.StartAsync();
         using var after = await product.SignInAsync("jonas");
         await after.WaitForJobsAsync();
-        Single(product, "SELECT SUM(Events) FROM segment").ShouldBe(2_000);
+        Single(product, "SELECT SUM(Events) FROM segment").ShouldBe(Events);
         Single(product, "SELECT COUNT(*) FROM activity_event WHERE SegmentId IS NULL").ShouldBe(0);
         using var ines = await product.SignInAsync("ines");
         SegmentVerifier
             .Verify(Path.Combine(product.Data, "archive"), (await ines.Get("ledger/export")).Text!)
             .Value.Findings.ShouldBeEmpty();
+    }
+
+    /// <summary>Ten people read three files each within twenty minutes, again and again with an hour between.</summary>
+    private static string Line(int i) =>
+        $$"""{"id":"e{{i}}","time":"{{InstantPattern.ExtendedIso.Format(TimeOf(i))}}","action":"file.read","actor":"p{{i % 10}}"}""";
+
+    private static Instant TimeOf(int i) =>
+        Instant.FromUtc(2026, 6, 1, 8, 0)
+        + Duration.FromMinutes((80 * (i / 30)) + (10 * (i / 10 % 3)))
+        + Duration.FromSeconds(i % 10);
+
+    /// <summary>What one pass over the same lines, by the core alone, raises.</summary>
+    private static int AlertsOfOnePass()
+    {
+        var watch = WatchFile
+            .ReadOne(
+                """
+                {"name":"Reading","kind":"count","where":"action = file.read","per":"actor","of":"events",
+                 "threshold":3,"within":"PT25M"}
+                """,
+                new LocalDate(2026, 6, 15)
+            )
+            .Value;
+        using var lines = new StringReader(string.Join('\n', Enumerable.Range(0, Events).Select(Line)));
+        return new WatchRun(WatchFile.ReadEvents(lines).Value, new([]), [], DateTimeZone.Utc).Alerts([watch]).Count;
     }
 
     /// <summary>Puts a job back to where it had not begun.</summary>

@@ -101,6 +101,14 @@ public sealed class LimitTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_body_that_is_too_large_is_refused_in_a_sentence()
+    {
+        using var ines = await product.SignInAsync("ines");
+        var answer = await ines.Post("views", new { name = new string('x', 3_000_000), query = "" });
+        (answer.Status, answer.Problem).ShouldBe((HttpStatusCode.RequestEntityTooLarge, "body-too-large"));
+    }
+
+    [Fact]
     public async Task An_empty_value_asks_for_nothing()
     {
         using var ines = await product.SignInAsync("ines");

@@ -23,6 +23,25 @@ public class StartTests
         (await File.ReadAllBytesAsync(product.DatabaseFile, TestContext.Current.CancellationToken)).ShouldBe(before);
     }
 
+    [Fact]
+    public async Task A_second_process_on_one_data_folder_is_refused()
+    {
+        await using var product = new Product();
+        await product.InitializeAsync();
+        Should
+            .Throw<NotOursException>(() =>
+                WideKeelHost.Create(
+                    new()
+                    {
+                        DataFolder = product.Data,
+                        SecretsFolder = product.Secrets,
+                        Urls = "http://127.0.0.1:0",
+                    }
+                )
+            )
+            .Message.ShouldContain("Another process works in");
+    }
+
     private static async Task<Product> WithForeignStepAsync()
     {
         var product = new Product();

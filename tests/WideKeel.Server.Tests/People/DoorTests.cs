@@ -317,7 +317,12 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/alerts/{id:long}/owner Y
         POST /api/alerts/{id:long}/feedback Y
         POST /api/alerts/{id:long}/acts Y
+        POST /api/alerts/{id:long}/acts/{act:long}/decision Y
         POST /api/alerts/{id:long}/acts/{act:long}/undo Y
+        GET /api/alerts/{id:long}/file YM
+        POST /api/alerts/{id:long}/investigation Y
+        GET /api/alert-settings *
+        PUT /api/alert-settings RA
         GET /api/alert-weights YM
         DELETE /api/alert-weights Y
         GET /api/action-severities YM
@@ -366,6 +371,11 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/proofs/{id:long} M
         GET /api/proofs/{id:long}/file M
         GET /api/measures M
+        GET /api/own-measures M
+        POST /api/own-measures M
+        POST /api/own-measures/trial M
+        PUT /api/own-measures/{id:long} M
+        DELETE /api/own-measures/{id:long} M
         GET /api/gauges M
         POST /api/gauges M
         GET /api/gauges/{id:long} M

@@ -6,7 +6,9 @@ import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { moment, plural } from '@/shared/format'
 import { may } from '@/shared/session'
 import ShowMore from '@/shared/ShowMore.vue'
+import AlertActs from './AlertActs.vue'
 import AlertRisk from './AlertRisk.vue'
+import AlertUses from './AlertUses.vue'
 import BaselineChart from './BaselineChart.vue'
 import { searchFor, term } from './span'
 import { actionWords } from './words'
@@ -36,8 +38,6 @@ const answer = (state: Schemas['AlertState']) =>
 const takeOver = () => act(() => take(api.POST('/api/alerts/{id}/owner', path)))
 const learn = (useful: boolean) => act(() => take(api.POST('/api/alerts/{id}/feedback', { ...path, body: { useful } })))
 const carry = (what: string) => act(() => take(api.POST('/api/alerts/{id}/acts', { ...path, body: { act: what } })))
-const undo = (done: number) =>
-  act(() => take(api.POST('/api/alerts/{id}/acts/{act}/undo', { params: { path: { id, act: done } } })))
 const related = computed(() => {
   const a = alert.value
   if (!a) return []
@@ -70,22 +70,7 @@ const related = computed(() => {
         >{{ p.words[0]!.toUpperCase() + p.words.slice(1) }}</el-button
       >
     </section>
-    <ul v-if="data.acts.length" class="done" aria-label="What was done in the directory">
-      <li v-for="a in data.acts" :key="a.id">
-        <template v-if="a.failure"
-          ><strong class="lacking">▲ {{ a.failure }}</strong> {{ a.by }} asked for it {{ moment(a.at) }}:
-          {{ a.words }}.</template
-        >
-        <template v-else
-          >{{ a.by }} {{ a.words }}, {{ moment(a.at) }};
-          <span class="settled">{{ a.verified ? '✓ the directory shows it' : 'not seen in the directory yet' }}</span>.
-          <span v-if="a.undoneAt" class="quiet">Undone {{ moment(a.undoneAt) }}.</span>
-          <button v-else-if="a.undoable && may('manageWatches')" class="link" :disabled="busy" @click="undo(a.id)">
-            Undo
-          </button></template
-        >
-      </li>
-    </ul>
+    <AlertActs v-if="data.acts.length" :alert="id" :acts="data.acts" />
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <section v-if="may('manageWatches')" aria-label="Answer" class="answer">
       <label class="sr" for="alert-reason">Reason</label>
@@ -137,6 +122,7 @@ const related = computed(() => {
         </li>
       </ul>
     </section>
+    <AlertUses :alert="alert" />
     <p class="small quiet">
       The watch:
       <RouterLink :to="`/activity/watches?watch=${data.watch.id}`">{{
@@ -189,9 +175,6 @@ li {
 }
 .el-button {
   margin: 0;
-}
-.settled {
-  color: var(--sea);
 }
 .when {
   white-space: nowrap;

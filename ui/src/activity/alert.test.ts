@@ -87,6 +87,9 @@ describe('an alert', () => {
           failure: null,
           undoneAt: null,
           undoable: true,
+          waits: false,
+          decidedBy: null,
+          mayNotDecide: null,
         },
       ],
     })

@@ -4,7 +4,7 @@ import { computed, reactive, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
-import { day } from '@/shared/format'
+import { day, plural } from '@/shared/format'
 
 /**
  * A custodian's own page: the notices addressed to them and nothing else. Opened by the link of a mail, or signed in.
@@ -57,10 +57,21 @@ async function acknowledge(n: Schemas['NoticeLetter']) {
     </header>
     <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
     <p v-else-if="data?.notices.length === 0" class="quiet">Nothing is addressed to you.</p>
+    <section v-if="data?.outstanding.length" class="panel" aria-label="People of yours">
+      <h2>People of yours who have not acknowledged a notice</h2>
+      <ul>
+        <li v-for="o in data.outstanding" :key="o.name + o.sentOn">
+          {{ o.name }}: sent {{ day(o.sentOn) }}, {{ plural(o.days, 'day') }} ago. Please see that they do.
+        </li>
+      </ul>
+    </section>
     <article v-for="n in data?.notices ?? []" :key="n.id" class="panel" :class="{ old: n.superseded }">
       <p class="small quiet">Sent {{ day(n.sentAt) }}{{ n.superseded ? ' · a newer version stands' : '' }}</p>
       <h2>{{ n.subject }}</h2>
       <p class="text">{{ n.body }}</p>
+      <p v-if="n.stillBound" class="lacking">
+        ◆ Another notice to you still stands: keep what that one names until you are told otherwise.
+      </p>
       <form v-if="waiting(n)" @submit.prevent="acknowledge(n)">
         <template v-for="(q, i) in n.questions" :key="q"
           ><label :for="`q-${n.id}-${i}`">{{ q }}</label
@@ -104,7 +115,8 @@ h1 {
 h2 {
   font-size: 19px;
 }
-article {
+article,
+section {
   padding: 18px 20px;
   display: grid;
   gap: 10px;

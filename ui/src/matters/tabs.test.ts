@@ -200,7 +200,13 @@ describe('notices to a custodian', () => {
     ...more,
   })
   const page = (...notices: unknown[]) => {
-    answers['GET /api/notices'] = { organisation: 'Tarnholm Ferries', name: 'Pia Lind', token: 'key', notices }
+    answers['GET /api/notices'] = {
+      organisation: 'Tarnholm Ferries',
+      name: 'Pia Lind',
+      token: 'key',
+      notices,
+      outstanding: [],
+    }
     return place(NoticesPage)
   }
   const opening = 'POST /api/notices/{token}/{copy}/opening'
@@ -228,6 +234,21 @@ describe('notices to a custodian', () => {
     expect(flat(wrapper.find('.old').text())).toContain('a newer version stands')
     expect(flat(wrapper.find('.settled').text())).toBe('You acknowledged it on 3 Jun 2026.')
     expect(wrapper.find('dd').text()).toBe('At home.')
+  })
+  it('say under a release that another notice still stands', async () => {
+    const wrapper = await page(notice({ kind: 'release', stillBound: true }))
+    expect(wrapper.get('.lacking').text()).toContain('Another notice to you still stands')
+  })
+  it('name to a manager who has not acknowledged', async () => {
+    answers['GET /api/notices'] = {
+      organisation: 'Tarnholm Ferries',
+      name: 'Edvin Strand',
+      token: '',
+      notices: [],
+      outstanding: [{ name: 'Pia Lind', sentOn: '2026-06-01', days: 14 }],
+    }
+    const wrapper = await place(NoticesPage)
+    expect(flat(wrapper.get('section').text())).toContain('Pia Lind: sent 1 Jun 2026, 14 days ago.')
   })
   it('say so where the link is not known', async () => {
     answers['GET /api/notices'] = new Error('There is no such page.')

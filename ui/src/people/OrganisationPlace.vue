@@ -10,6 +10,7 @@ import Consequences from '@/shared/Consequences.vue'
 import { becomeDue } from '@/shared/consequences'
 import { moment } from '@/shared/format'
 import WhyDialog from '@/shared/WhyDialog.vue'
+import SecondPersonSection from './SecondPersonSection.vue'
 
 const { data, error } = useQuery({ queryKey: ['settings'], queryFn: () => take(api.GET('/api/settings')) })
 const form = reactive({ name: '', zone: '', fiscalYearEnd: '' })
@@ -98,6 +99,7 @@ async function ask(why: string) {
         <p v-else><el-button @click="((problem = null), (asking = true))">Ask to enable WORM …</el-button></p>
       </template>
     </section>
+    <SecondPersonSection />
     <WhyDialog
       v-if="asking"
       title="Enable WORM"

@@ -6,6 +6,7 @@ import { api, take } from '@/shared/api/client'
 import { day } from '@/shared/format'
 import { may } from '@/shared/session'
 import ShowMore from '@/shared/ShowMore.vue'
+import GaugeForm from './GaugeForm.vue'
 
 /** A gauge opened: who or what is missing, by unit, and what is passed over and why. */
 const { id } = defineProps<{ id: number }>()
@@ -16,6 +17,7 @@ const { data, error } = useQuery({
   queryFn: () => take(api.GET('/api/gauges/{id}', path)),
 })
 const { act, busy, problem } = useAct(['readiness'])
+const changing = ref(false)
 const excluding = ref<string | null>(null)
 const reason = ref('')
 const ends = ref('')
@@ -50,10 +52,14 @@ const shownRight = ref(200)
       <h2>{{ data.gauge.settings.name }}</h2>
       <span class="quiet small">{{ data.gauge.says }}</span>
       <span class="right"
-        ><button v-if="may('manageReadiness')" class="link" :disabled="busy" @click="remove">Remove the gauge</button>
+        ><template v-if="may('manageReadiness')"
+          ><button class="link" @click="changing = !changing">Change</button>
+          <button class="link" :disabled="busy" @click="remove">Remove the gauge</button></template
+        >
         <button class="link" @click="emit('close')">Fold</button></span
       >
     </header>
+    <GaugeForm v-if="changing" :key="data.gauge.revision" :gauge="data.gauge" @close="changing = false" />
     <p v-if="problem ?? error" class="problem" role="alert">{{ (problem ?? error)!.message }}</p>
     <p>
       {{ data.gauge.right }} ÷ {{ data.gauge.of }} = <strong>{{ data.gauge.percent ?? '–' }} %</strong>; the target is

@@ -1,31 +1,19 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref } from 'vue'
-import { useAct } from '@/shared/act'
+import { computed, ref } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { plural } from '@/shared/format'
 import { may } from '@/shared/session'
 import { useUrl } from '@/shared/url'
+import GaugeForm from './GaugeForm.vue'
 import GaugePane from './GaugePane.vue'
+import OwnMeasures from './OwnMeasures.vue'
 
 /** Measured shares with their targets; each opens into what is missing. */
 const { number } = useUrl()
 const open = number('gauge')
 const { data, error } = useQuery({ queryKey: ['gauges'], queryFn: () => take(api.GET('/api/gauges')) })
 const making = ref(false)
-const measures = useQuery({
-  queryKey: ['gauges', 'measures'],
-  queryFn: () => take(api.GET('/api/measures')),
-  enabled: making,
-})
-const form = reactive({ name: '', measure: '', target: 100, warning: 95, alarm: 80 })
-const { act, busy, problem } = useAct(['readiness'])
-async function make() {
-  if (await act(() => take(api.POST('/api/gauges', { body: { ...form } })))) making.value = false
-}
-const pick = (name: string) => {
-  form.name = measures.data.value?.find((m) => m.name === name)?.title ?? ''
-}
 const marks: Record<string, string> = { reached: '✓', below: '◐', warning: '◆', alarm: '▲', empty: '○' }
 const words: Record<string, string> = {
   reached: 'at its target',
@@ -58,29 +46,8 @@ const sorted = computed(() => {
         >Make a gauge</el-button
       >
     </header>
-    <p v-if="error ?? problem" class="problem" role="alert">{{ (error ?? problem)!.message }}</p>
-    <form v-if="making" class="panel block make" @submit.prevent="make">
-      <label class="label" for="g-measure">What it measures</label>
-      <el-select id="g-measure" v-model="form.measure" filterable aria-label="What it measures" @change="pick"
-        ><el-option
-          v-for="m in measures.data.value ?? []"
-          :key="m.name"
-          :value="m.name"
-          :label="m.title"
-          :title="m.says"
-      /></el-select>
-      <label class="label" for="g-name">Name</label><el-input id="g-name" v-model="form.name" />
-      <span class="label">Percent: target, a look below, an act below</span>
-      <span class="row"
-        ><el-input-number v-model="form.target" :min="0" :max="100" aria-label="Target" />
-        <el-input-number v-model="form.warning" :min="0" :max="100" aria-label="A look below" />
-        <el-input-number v-model="form.alarm" :min="0" :max="100" aria-label="An act below"
-      /></span>
-      <span /><span
-        ><el-button type="primary" native-type="submit" :loading="busy">Make the gauge</el-button>
-        <button type="button" class="link" @click="making = false">Leave it</button></span
-      >
-    </form>
+    <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
+    <section v-if="making" class="panel block" aria-label="A new gauge"><GaugeForm @close="making = false" /></section>
     <section v-if="data?.length === 0 && !making" class="panel block">
       <h2>Nothing is measured yet</h2>
       <p>Make a gauge of one of the ready measures: it has a figure at once, and a trend from tomorrow.</p>
@@ -108,6 +75,7 @@ const sorted = computed(() => {
         >
       </button>
     </div>
+    <OwnMeasures v-if="may('manageReadiness')" />
   </main>
 </template>
 
@@ -130,16 +98,6 @@ h1 {
 }
 .right {
   margin-left: auto;
-}
-.make {
-  display: grid;
-  grid-template-columns: 260px minmax(0, 520px);
-  gap: 8px 14px;
-  align-items: center;
-}
-.row {
-  display: flex;
-  gap: 8px;
 }
 .tiles {
   display: grid;

@@ -31,6 +31,9 @@ export const registerWords: Record<string, string> = {
   incident: 'Incidents',
 }
 
+/** What controls and measures are about. */
+export const areas = ['access', 'people', 'content', 'operations', 'suppliers', 'change', 'training', 'risk']
+
 /** A fraction as percent, with a place after the point where it is not whole. */
 export const percent = (fraction: number | string | null | undefined) =>
   fraction === null || fraction === undefined ? '–' : `${(Number(fraction) * 100).toFixed(1).replace(/\.0$/, '')} %`

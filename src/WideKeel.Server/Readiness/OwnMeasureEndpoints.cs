@@ -1,0 +1,221 @@
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Core;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.People;
+using WideKeel.Server.Activity;
+using WideKeel.Store;
+using WideKeel.Store.Readiness;
+
+namespace WideKeel.Server.Readiness;
+
+/// <param name="Says">What it counts, as a sentence.</param>
+/// <param name="Sql">A SELECT whose rows are what is looked at: <c>id</c>, <c>ok</c>, and name, unit, why, link where wanted.</param>
+public sealed record OwnMeasureRequest(string Title, string Says, string Area, string Sql);
+
+/// <param name="By">Who wrote it last: it sees what they may read.</param>
+public sealed record OwnMeasureView(long Id, string Name, OwnMeasureRequest Measure, string By, long Revision)
+    : IRevised;
+
+public sealed record MeasureTrialRequest(string Sql);
+
+/// <param name="Subjects">What is wrong first; at most 100.</param>
+public sealed record MeasureTrial(int Right, int Of, IReadOnlyList<MeasuredSubject> Subjects);
+
+/// <summary>Measures in SQL: tried, kept, changed, and dropped where nothing rests on them.</summary>
+public static class OwnMeasureEndpoints
+{
+    private const int MostTried = 100;
+
+    public static void MapOwnMeasures(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/own-measures", List).Requires(Right.ReadReadiness);
+        api.MapPost("/own-measures/trial", Try).Requires(Right.ManageReadiness);
+        api.MapPost("/own-measures", Make).Requires(Right.ManageReadiness);
+        api.MapPut("/own-measures/{id:long}", Change).Requires(Right.ManageReadiness);
+        api.MapDelete("/own-measures/{id:long}", Drop).Requires(Right.ManageReadiness);
+    }
+
+    private static async Task<Reply<IReadOnlyList<OwnMeasureView>>> List([AsParameters] ApiContext context)
+    {
+        var people = await context.Db.Users.ToDictionaryAsync(p => p.Id, p => p.DisplayName, context.Cancel);
+        return (Outcome<IReadOnlyList<OwnMeasureView>>)
+            (await context.Db.OwnMeasures.AsNoTracking().OrderBy(m => m.Title).ToListAsync(context.Cancel)).ConvertAll(
+                m => View(m, people.GetValueOrDefault(m.PersonId, ""))
+            );
+    }
+
+    private static OwnMeasureView View(OwnMeasureRow row, string by) =>
+        new(row.Id, OwnMeasures.NameOf(row), new(row.Title, row.Says, row.Area, row.Sql), by, row.Version);
+
+    private static async Task<Reply<MeasureTrial>> Try(
+        MeasureTrialRequest request,
+        StatementEngine engine,
+        [AsParameters] ApiContext context
+    )
+    {
+        var answer = await OwnMeasures.AskAsync(request.Sql, engine, StatementGround.Of(context));
+        return answer.Refused
+            ? answer.Refusal!
+            : new MeasureTrial(
+                answer.Value.Count(s => s.Right),
+                answer.Value.Count,
+                [.. answer.Value.OrderBy(s => s.Right).ThenBy(s => s.Name, StringComparer.Ordinal).Take(MostTried)]
+            );
+    }
+
+    /// <summary>Refused where the words are missing, or the statement has no answer for whoever keeps it.</summary>
+    private static async Task<Refusal?> CheckAsync(
+        OwnMeasureRequest request,
+        StatementEngine engine,
+        ApiContext context
+    )
+    {
+        if (string.IsNullOrWhiteSpace(request.Title) || request.Title.Length > 200)
+        {
+            return new("title-missing", "title", "A measure needs a title of at most 200 characters.");
+        }
+
+        if (request.Says.Length > 1_000)
+        {
+            return new("text-too-long", "says", "What it counts is said in at most 1,000 characters.");
+        }
+
+        return ControlEndpoints.Areas.Contains(request.Area)
+            ? (await OwnMeasures.AskAsync(request.Sql, engine, StatementGround.Of(context))).Refusal
+            : new("area-unknown", "area", $"“{request.Area}” is none of {string.Join(", ", ControlEndpoints.Areas)}.");
+    }
+
+    private static async Task<Reply<OwnMeasureView>> Make(
+        OwnMeasureRequest request,
+        StatementEngine engine,
+        MeasureBook measures,
+        [AsParameters] ApiContext context
+    )
+    {
+        if (await CheckAsync(request, engine, context) is { } refusal)
+        {
+            return refusal;
+        }
+
+        return await KeepAsync<OwnMeasureView>(
+            measures,
+            context,
+            async session =>
+            {
+                var row = new OwnMeasureRow
+                {
+                    Title = request.Title.Trim(),
+                    Says = request.Says.Trim(),
+                    Area = request.Area,
+                    Sql = request.Sql,
+                    PersonId = context.Caller.PersonId,
+                };
+                session.Db.OwnMeasures.Add(row);
+                await session.Db.SaveChangesAsync(context.Cancel);
+                session.Record("made", Subject(row.Id), after: Described(row));
+                return View(row, context.Caller.Name);
+            }
+        );
+    }
+
+    private static async Task<Reply<OwnMeasureView>> Change(
+        long id,
+        OwnMeasureRequest request,
+        StatementEngine engine,
+        MeasureBook measures,
+        [AsParameters] ApiContext context
+    )
+    {
+        if (await CheckAsync(request, engine, context) is { } refusal)
+        {
+            return refusal;
+        }
+
+        return await KeepAsync<OwnMeasureView>(
+            measures,
+            context,
+            async session =>
+            {
+                if (await session.Db.OwnMeasures.FindAsync([id], context.Cancel) is not { } row)
+                {
+                    return Problems.NotFound("measure");
+                }
+
+                if (Problems.CheckMatch(context.Http, row.Version) is { } stale)
+                {
+                    return stale;
+                }
+
+                var before = Described(row);
+                (row.Title, row.Says, row.Area, row.Sql, row.PersonId) = (
+                    request.Title.Trim(),
+                    request.Says.Trim(),
+                    request.Area,
+                    request.Sql,
+                    context.Caller.PersonId
+                );
+                row.Version++;
+                session.Record("changed", Subject(id), before, Described(row));
+                return View(row, context.Caller.Name);
+            }
+        );
+    }
+
+    private static async Task<Reply<Done>> Drop(long id, MeasureBook measures, [AsParameters] ApiContext context) =>
+        await KeepAsync<Done>(
+            measures,
+            context,
+            async session =>
+            {
+                if (await session.Db.OwnMeasures.FindAsync([id], context.Cancel) is not { } row)
+                {
+                    return Problems.NotFound("measure");
+                }
+
+                var name = OwnMeasures.NameOf(row);
+                var gauge = await session
+                    .Db.Gauges.Where(g => g.Measure == name)
+                    .Select(g => g.Name)
+                    .FirstOrDefaultAsync(context.Cancel);
+                var part = await session
+                    .Db.ControlParts.Where(p => p.Kind == PartKind.Test && p.Measure == name)
+                    .Select(p => p.Title)
+                    .FirstOrDefaultAsync(context.Cancel);
+                if ((gauge ?? part) is { } use)
+                {
+                    return Refusal.Conflict(
+                        "measure-in-use",
+                        null,
+                        $"“{use}” rests on this measure; remove that first."
+                    );
+                }
+
+                session.Db.OwnMeasures.Remove(row);
+                session.Record("removed", Subject(id), Described(row));
+                return new Done();
+            }
+        );
+
+    private static async Task<Outcome<T>> KeepAsync<T>(
+        MeasureBook measures,
+        ApiContext context,
+        Func<WriteSession, Task<Outcome<T>>> work
+    )
+    {
+        var outcome = await context.Writer.RunAsync(context.Caller.Actor, work, context.Cancel);
+        measures.Forget();
+        return outcome;
+    }
+
+    private static JsonObject Described(OwnMeasureRow row) =>
+        new()
+        {
+            ["title"] = row.Title,
+            ["says"] = row.Says,
+            ["area"] = row.Area,
+            ["sql"] = row.Sql,
+        };
+
+    private static LedgerSubject Subject(long id) => LedgerSubject.Of("measure", id);
+}

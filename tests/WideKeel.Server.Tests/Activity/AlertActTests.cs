@@ -1,0 +1,190 @@
+using System.Net;
+using System.Text.Json;
+using Microsoft.Extensions.DependencyInjection;
+using WideKeel.Server.Activity;
+using WideKeel.Server.People;
+using WideKeel.Sources;
+
+namespace WideKeel.Server.Tests.Activity;
+
+/// <summary>Acts in the directory that need a second person, and what an alert can become.</summary>
+public sealed class AlertActTests : IAsyncLifetime
+{
+    private const string Nora = "nora@tarn.example";
+
+    private readonly Product product = new();
+    private Api sunniva = null!;
+    private Api runa = null!;
+    private long alert;
+
+    public async ValueTask InitializeAsync()
+    {
+        await product.InitializeAsync();
+        product
+            .Services.GetRequiredService<OrganisationDirectory>()
+            .Outside.Write(DirectoryState.Empty with { People = [new(Nora, "Nora")] });
+        using var jonas = await product.SignInAsync("jonas");
+        await jonas.PostOk(
+            "people",
+            new
+            {
+                name = "runa",
+                mail = "runa@tarn.example",
+                password = Product.Password,
+                remits = new[] { new { role = "securityAnalyst", unitId = product.Units["Tarn Lines"] } },
+            }
+        );
+        (await jonas.Put("alert-settings", new { actsNeedSecond = true })).Status.ShouldBe(HttpStatusCode.OK);
+        sunniva = await product.SignInAsync("sunniva");
+        runa = await product.SignInAsync("runa");
+        var channel = await Channels.MakeAsync(jonas, "files");
+        var key = await Channels.KeyAsync(jonas, channel);
+        await sunniva.PostOk(
+            "watches",
+            new
+            {
+                name = "Deletions",
+                rule = new { kind = "each", where = "action = file.delete" },
+                severity = "high",
+                recipients = Array.Empty<string>(),
+                words = "",
+                dailyCap = 5,
+                act = (string?)null,
+            }
+        );
+        var watch = (await sunniva.GetOk("watches"))[0].GetProperty("id").GetInt64();
+        await sunniva.PostOk($"watches/{watch}/on", new { since = "2026-06-01T00:00:00Z" });
+        await Channels.SendAsync(
+            product,
+            "files",
+            key,
+            Channels.Line("d1", "2026-06-15T07:00:00Z", "file.delete", Nora, ",\"object\":\"Pier/1.jpg\"")
+        );
+        await product.Services.GetRequiredService<WatchEvaluator>().JudgeAsync(TestContext.Current.CancellationToken);
+        alert = (await sunniva.GetOk("alerts"))[0].GetProperty("id").GetInt64();
+    }
+
+    public ValueTask DisposeAsync()
+    {
+        sunniva.Dispose();
+        runa.Dispose();
+        return product.DisposeAsync();
+    }
+
+    private bool IsSuspended =>
+        product.Services.GetRequiredService<OrganisationDirectory>().State.People.Single().Suspended;
+
+    private async Task<JsonElement> ActAsync(Api who) => (await who.GetOk($"alerts/{alert}")).GetProperty("acts")[0];
+
+    private async Task<long> AskedAsync()
+    {
+        await sunniva.PostOk($"alerts/{alert}/acts", new { act = "suspend" });
+        return (await ActAsync(sunniva)).GetProperty("id").GetInt64();
+    }
+
+    private static object Decision(bool agree) => new { agree, why = agree ? "" : "She is on holiday cover." };
+
+    [Fact]
+    public async Task An_act_waits_for_a_second_person()
+    {
+        await AskedAsync();
+        IsSuspended.ShouldBeFalse();
+    }
+
+    [Fact]
+    public async Task It_is_done_when_the_second_person_agrees()
+    {
+        var act = await AskedAsync();
+        await runa.PostOk($"alerts/{alert}/acts/{act}/decision", Decision(true));
+        IsSuspended.ShouldBeTrue();
+    }
+
+    [Fact]
+    public async Task Whoever_asked_does_not_agree_themselves()
+    {
+        var act = await AskedAsync();
+        (await sunniva.Post($"alerts/{alert}/acts/{act}/decision", Decision(true))).Problem.ShouldBe(
+            "second-person-needed"
+        );
+    }
+
+    [Fact]
+    public async Task It_is_not_done_where_the_second_person_does_not_agree()
+    {
+        var act = await AskedAsync();
+        await runa.PostOk($"alerts/{alert}/acts/{act}/decision", Decision(false));
+        ((await ActAsync(sunniva)).GetProperty("failure").GetString(), IsSuspended).ShouldBe(
+            ("runa did not agree: She is on holiday cover.", false)
+        );
+    }
+
+    [Fact]
+    public async Task Whoever_does_not_agree_says_why()
+    {
+        var act = await AskedAsync();
+        (await runa.Post($"alerts/{alert}/acts/{act}/decision", new { agree = false, why = "" })).Problem.ShouldBe(
+            "why-missing"
+        );
+    }
+
+    [Fact]
+    public async Task What_was_decided_is_not_decided_again()
+    {
+        var act = await AskedAsync();
+        await runa.PostOk($"alerts/{alert}/acts/{act}/decision", Decision(false));
+        (await runa.Post($"alerts/{alert}/acts/{act}/decision", Decision(true))).Status.ShouldBe(
+            HttpStatusCode.NotFound
+        );
+    }
+
+    [Fact]
+    public async Task The_same_act_is_not_asked_for_twice()
+    {
+        await AskedAsync();
+        (await runa.Post($"alerts/{alert}/acts", new { act = "suspend" })).Problem.ShouldBe("act-waits");
+    }
+
+    [Fact]
+    public async Task It_stands_on_Today_for_those_who_can_agree()
+    {
+        await AskedAsync();
+        (await DutiesAsync(runa)).ShouldContain("act");
+    }
+
+    [Fact]
+    public async Task It_does_not_stand_on_Today_for_whoever_asked()
+    {
+        await AskedAsync();
+        (await DutiesAsync(sunniva)).ShouldNotContain("act");
+    }
+
+    [Fact]
+    public async Task Who_acts_on_alerts_does_not_lift_the_need_for_a_second_person() =>
+        (await sunniva.Put("alert-settings", new { actsNeedSecond = false })).Status.ShouldBe(HttpStatusCode.Forbidden);
+
+    [Fact]
+    public async Task An_alert_becomes_an_investigation_with_its_events_pinned()
+    {
+        await sunniva.PostOk($"alerts/{alert}/investigation", new { });
+        var opened = (await sunniva.GetOk("investigations"))[0];
+        (opened.GetProperty("name").GetString(), opened.GetProperty("events").GetArrayLength()).ShouldBe(
+            ($"Alert {alert}: Deletions, {Nora}", 1)
+        );
+    }
+
+    [Fact]
+    public async Task An_alert_is_a_file_that_stands_for_itself()
+    {
+        var file = (await sunniva.Get($"alerts/{alert}/file")).Body;
+        (
+            file.GetProperty("events")[0].GetProperty("eventId").GetString(),
+            file.GetProperty("watch").GetProperty("settings").GetProperty("name").GetString()
+        ).ShouldBe(("d1", "Deletions"));
+    }
+
+    private static async Task<IEnumerable<string?>> DutiesAsync(Api who) =>
+        (await who.GetOk("today"))
+            .GetProperty("duties")
+            .EnumerateArray()
+            .Select(d => d.GetProperty("kind").GetString());
+}

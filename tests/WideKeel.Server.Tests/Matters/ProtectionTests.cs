@@ -1,0 +1,226 @@
+using System.Net;
+using System.Text.Json;
+using NodaTime;
+
+namespace WideKeel.Server.Tests.Matters;
+
+/// <summary>The protection of an order in force shrinks by a release only, and what is held stays known where it lay.</summary>
+public sealed class ProtectionTests : IAsyncLifetime
+{
+    private readonly Product product = new();
+    private Dictionary<string, long> containers = [];
+    private Api vera = null!;
+    private Api nils = null!;
+    private long matter;
+    private long order;
+
+    public async ValueTask InitializeAsync()
+    {
+        await product.InitializeAsync();
+        product.Write("Fleet/pier.md", "2015-03-01", "contact with the pier");
+        containers = await product.ScanAsync();
+        vera = await product.SignInAsync("vera");
+        nils = await product.SignInAsync("nils");
+        matter = (
+            await vera.PostOk(
+                "matters",
+                new
+                {
+                    name = "Collision",
+                    description = "",
+                    kind = "litigation",
+                    unitId = product.Units["Tarn Lines"],
+                }
+            )
+        ).GetProperty("id").GetInt64();
+        var candidate = (await vera.GetOk($"matters/{matter}/candidates"))
+            .EnumerateArray()
+            .Single(c => c.GetProperty("name").GetString() == "nils");
+        await vera.PostOk(
+            $"matters/{matter}/members",
+            new
+            {
+                personId = candidate.GetProperty("personId"),
+                groupId = candidate.GetProperty("groupId"),
+                part = "lead",
+            }
+        );
+        order = await MatterTests.InForceAsync(vera, matter, "Words", Words("pier or dolphin"));
+    }
+
+    public ValueTask DisposeAsync()
+    {
+        vera.Dispose();
+        nils.Dispose();
+        return product.DisposeAsync();
+    }
+
+    private static object Words(string query, string? from = null) =>
+        new
+        {
+            containers = Array.Empty<long>(),
+            custodians = Array.Empty<long>(),
+            query,
+            from,
+            to = (string?)null,
+        };
+
+    private async Task<JsonElement> OrderAsync() => (await vera.GetOk($"matters/{matter}")).GetProperty("orders")[0];
+
+    private async Task<Answer> PutInForceAsync(object definition)
+    {
+        (
+            await vera.Put(
+                $"matters/{matter}/orders/{order}/draft",
+                new { name = "Words", definition },
+                (await OrderAsync()).GetProperty("revision").GetInt64()
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
+        var shown = await vera.PostOk($"matters/{matter}/orders/{order}/consequences", definition);
+        return await vera.Post(
+            $"matters/{matter}/orders/{order}/activation",
+            new { fingerprint = shown.GetProperty("fingerprint").GetString(), why = "test" },
+            (await OrderAsync()).GetProperty("revision").GetInt64()
+        );
+    }
+
+    private async Task<string?> FingerprintAsync(object narrowed) =>
+        (await vera.PostOk($"matters/{matter}/orders/{order}/releases/consequences?delay=30", new { narrowed }))
+            .GetProperty("fingerprint")
+            .GetString();
+
+    private async Task<Answer> AskAsync(object narrowed) =>
+        await vera.Post(
+            $"matters/{matter}/orders/{order}/releases",
+            new
+            {
+                narrowed,
+                why = "no longer needed",
+                delayDays = 30,
+                fingerprint = await FingerprintAsync(narrowed),
+            },
+            (await OrderAsync()).GetProperty("revision").GetInt64()
+        );
+
+    /// <summary>Narrowed with the second person's agreement. Returns the release.</summary>
+    private async Task<long> NarrowAsync(object narrowed)
+    {
+        (await AskAsync(narrowed)).Status.ShouldBe(HttpStatusCode.OK);
+        var release = (await vera.GetOk($"matters/{matter}"))
+            .GetProperty("releases")
+            .EnumerateArray()
+            .Single(r => r.GetProperty("state").GetString() == "waiting")
+            .GetProperty("id")
+            .GetInt64();
+        (
+            await nils.Post(
+                $"matters/{matter}/releases/{release}/decision",
+                new
+                {
+                    agree = true,
+                    why = "agreed",
+                    fingerprint = await FingerprintAsync(narrowed),
+                }
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
+        await vera.WaitForJobsAsync();
+        return release;
+    }
+
+    private Task<Answer> UndoAsync(long release) =>
+        vera.Post($"matters/{matter}/releases/{release}/undoing", new { why = "a mistake" });
+
+    private async Task<Answer> DelayAsync(int days)
+    {
+        var view = await vera.GetOk($"matters/{matter}");
+        return await vera.Put(
+            $"matters/{matter}",
+            new
+            {
+                name = "Collision",
+                description = "",
+                kind = "litigation",
+                delayDays = days,
+                controlPrefix = view.GetProperty("controlPrefix").GetString(),
+                bundleDays = view.GetProperty("bundleDays").GetInt32(),
+            },
+            view.GetProperty("revision").GetInt64()
+        );
+    }
+
+    [Fact]
+    public async Task A_word_is_not_taken_out_by_one_person_although_nothing_matches_it_today() =>
+        (await PutInForceAsync(Words("pier"))).Problem.ShouldBe("order-narrower");
+
+    [Fact]
+    public async Task A_later_first_day_is_not_set_by_one_person() =>
+        (await PutInForceAsync(Words("pier or dolphin", "2015-01-01"))).Problem.ShouldBe("order-narrower");
+
+    [Fact]
+    public async Task A_wider_definition_is_put_in_force_by_one_person() =>
+        (await PutInForceAsync(Words("pier or dolphin or fog"))).Status.ShouldBe(HttpStatusCode.OK);
+
+    [Fact]
+    public async Task The_same_definition_is_put_in_force_again_by_one_person() =>
+        (await PutInForceAsync(Words("dolphin or pier"))).Status.ShouldBe(HttpStatusCode.OK);
+
+    [Fact]
+    public async Task A_word_that_nothing_matches_leaves_by_a_release() =>
+        (await AskAsync(Words("pier"))).Status.ShouldBe(HttpStatusCode.OK);
+
+    [Fact]
+    public async Task What_is_no_narrower_is_no_release() =>
+        (await AskAsync(Words("pier or dolphin or fog"))).Problem.ShouldBe("nothing-leaves");
+
+    [Fact]
+    public async Task A_narrowing_is_undone_by_one_person() =>
+        (await UndoAsync(await NarrowAsync(Words("pier")))).Status.ShouldBe(HttpStatusCode.OK);
+
+    [Fact]
+    public async Task A_narrowing_is_not_undone_after_the_order_was_widened_otherwise()
+    {
+        var release = await NarrowAsync(Words("pier"));
+        (await PutInForceAsync(Words("pier or fog"))).Status.ShouldBe(HttpStatusCode.OK);
+        (await UndoAsync(release)).Problem.ShouldBe("widened-since");
+    }
+
+    [Fact]
+    public async Task The_delay_is_not_shortened_while_an_order_is_in_force() =>
+        (await DelayAsync(0)).Problem.ShouldBe("delay-shortened");
+
+    [Fact]
+    public async Task The_delay_is_lengthened_at_any_time() =>
+        (await DelayAsync(60)).Status.ShouldBe(HttpStatusCode.OK);
+
+    [Fact]
+    public async Task A_held_file_that_is_deleted_stays_known_at_its_place_although_its_content_appears_elsewhere()
+    {
+        File.Move(Path.Combine(product.Share, "Fleet/pier.md"), Path.Combine(product.Share, "Fleet/copy.md"));
+        await product.ScanAsync();
+        (await PathsAsync()).ShouldBe(["Fleet/copy.md", "Fleet/pier.md"], ignoreOrder: true);
+    }
+
+    [Fact]
+    public async Task What_appears_elsewhere_is_held_too()
+    {
+        File.Move(Path.Combine(product.Share, "Fleet/pier.md"), Path.Combine(product.Share, "Fleet/copy.md"));
+        await product.ScanAsync();
+        (await vera.GetOk("items?state=held")).GetProperty("total").GetInt64().ShouldBe(2);
+    }
+
+    [Fact]
+    public async Task A_file_that_nothing_holds_is_still_taken_for_moved()
+    {
+        product.Write("Fleet/fog.md", "2015-03-01", "fog");
+        await product.ScanAsync();
+        File.Move(Path.Combine(product.Share, "Fleet/fog.md"), Path.Combine(product.Share, "Fleet/mist.md"));
+        await product.ScanAsync();
+        (await PathsAsync()).ShouldBe(["Fleet/mist.md", "Fleet/pier.md"], ignoreOrder: true);
+    }
+
+    private async Task<IEnumerable<string?>> PathsAsync() =>
+        (await vera.GetOk("items"))
+            .GetProperty("items")
+            .EnumerateArray()
+            .Select(i => i.GetProperty("path").GetString());
+}

@@ -1,0 +1,203 @@
+using System.Net;
+using System.Text.Json;
+using Microsoft.Extensions.DependencyInjection;
+using WideKeel.Server.People;
+using WideKeel.Sources;
+
+namespace WideKeel.Server.Tests.Readiness;
+
+/// <summary>Measures that people write in SQL, and what rests on them.</summary>
+public sealed class OwnMeasureTests : IAsyncLifetime
+{
+    private const string Factors =
+        "SELECT id, name, second_factor AS ok, 'Signs in with a password alone.' AS why FROM accounts";
+
+    private readonly Product product = new();
+    private Api mikkel = null!;
+
+    public async ValueTask InitializeAsync()
+    {
+        await product.InitializeAsync();
+        product
+            .Services.GetRequiredService<OrganisationDirectory>()
+            .Outside.Write(
+                DirectoryState.Empty with
+                {
+                    People =
+                    [
+                        new("ann@tarn.example", "Ann"),
+                        new("bo@tarn.example", "Bo", SecondFactor: false),
+                        new("cy@tarn.example", "Cy"),
+                    ],
+                    Groups = [new("crew", "Crew", null, ["ann@tarn.example"])],
+                    Resources = [new("pier", "Pier", "library", null, false, null, false, false, null, [])],
+                    Grants = [new("crew", "pier", "editor")],
+                }
+            );
+        mikkel = await product.SignInAsync("mikkel");
+    }
+
+    public ValueTask DisposeAsync()
+    {
+        mikkel.Dispose();
+        return product.DisposeAsync();
+    }
+
+    private static object Measure(string sql) =>
+        new
+        {
+            title = "Second factors",
+            says = "Accounts with a second factor.",
+            area = "access",
+            sql,
+        };
+
+    private async Task<JsonElement> MakeAsync(string sql = Factors) =>
+        await mikkel.PostOk("own-measures", Measure(sql));
+
+    private async Task<JsonElement> GaugeAsync(string measure)
+    {
+        await mikkel.PostOk(
+            "gauges",
+            new
+            {
+                name = "Factors",
+                measure,
+                target = 100,
+                warning = 90,
+                alarm = 50,
+            }
+        );
+        return (await mikkel.GetOk("gauges"))[0];
+    }
+
+    private async Task<long> TriedAsync(string sql) =>
+        (await mikkel.PostOk("own-measures/trial", new { sql })).GetProperty("of").GetInt64();
+
+    [Fact]
+    public async Task A_trial_shows_the_share_and_what_is_wrong_first()
+    {
+        var trial = await mikkel.PostOk("own-measures/trial", new { sql = Factors });
+        (
+            trial.GetProperty("right").GetInt32(),
+            trial.GetProperty("of").GetInt32(),
+            trial.GetProperty("subjects")[0].GetProperty("name").GetString()
+        ).ShouldBe((2, 3, "Bo"));
+    }
+
+    [Fact]
+    public async Task A_gauge_shows_a_measure_in_SQL()
+    {
+        var made = await MakeAsync();
+        (await GaugeAsync(made.GetProperty("name").GetString()!)).GetProperty("percent").GetDouble().ShouldBe(66.7);
+    }
+
+    [Fact]
+    public async Task A_measure_in_SQL_stands_among_the_ready_ones()
+    {
+        await MakeAsync();
+        (await mikkel.GetOk("measures"))
+            .EnumerateArray()
+            .Select(m => m.GetProperty("title").GetString())
+            .ShouldContain("Second factors");
+    }
+
+    [Fact]
+    public async Task A_changed_statement_changes_what_its_gauge_shows()
+    {
+        var made = await MakeAsync();
+        await GaugeAsync(made.GetProperty("name").GetString()!);
+        await mikkel.Put(
+            $"own-measures/{made.GetProperty("id").GetInt64()}",
+            Measure("SELECT id, true AS ok FROM accounts"),
+            made.GetProperty("revision").GetInt64()
+        );
+        (await mikkel.GetOk("gauges"))[0].GetProperty("percent").GetDouble().ShouldBe(100);
+    }
+
+    [Fact]
+    public async Task A_measure_on_which_a_gauge_rests_is_not_dropped()
+    {
+        var made = await MakeAsync();
+        await GaugeAsync(made.GetProperty("name").GetString()!);
+        (await mikkel.Delete($"own-measures/{made.GetProperty("id").GetInt64()}")).Problem.ShouldBe("measure-in-use");
+    }
+
+    [Fact]
+    public async Task A_measure_on_which_nothing_rests_is_dropped()
+    {
+        var made = await MakeAsync();
+        await mikkel.Delete($"own-measures/{made.GetProperty("id").GetInt64()}");
+        (await mikkel.GetOk("own-measures")).GetArrayLength().ShouldBe(0);
+    }
+
+    [Theory]
+    [InlineData("SELECT id FROM accounts", "columns-missing")]
+    [InlineData("SELECT 'a' AS id, true AS ok FROM accounts", "id-repeated")]
+    [InlineData("SELECT id, name AS ok FROM accounts", "ok-malformed")]
+    [InlineData("SELECT id, true AS ok FROM items", "view-unknown")]
+    [InlineData("DELETE FROM accounts", "statement-malformed")]
+    [InlineData("SELECT id, true AS ok FROM accounts WHERE", "statement-malformed")]
+    public async Task A_statement_that_gives_no_subjects_is_refused(string sql, string problem) =>
+        (await mikkel.Post("own-measures", Measure(sql))).Problem.ShouldBe(problem);
+
+    [Fact]
+    public async Task A_measure_whose_writer_may_read_no_longer_is_wrong_and_says_so()
+    {
+        var made = await MakeAsync();
+        await GaugeAsync(made.GetProperty("name").GetString()!);
+        using var jonas = await product.SignInAsync("jonas");
+        await jonas.PostOk(
+            "people",
+            new
+            {
+                name = "Runa",
+                mail = "runa@tarn.example",
+                password = Product.Password,
+                remits = new[] { new { role = "auditManager", unitId = product.Units["Tarn Lines"] } },
+            }
+        );
+        using var runa = await product.SignInAsync("runa");
+        var person = (await jonas.GetOk("people"))
+            .EnumerateArray()
+            .Single(p => p.GetProperty("name").GetString() == "mikkel");
+        (
+            await jonas.Put(
+                $"people/{person.GetProperty("id").GetInt64()}",
+                new
+                {
+                    name = "mikkel",
+                    active = true,
+                    remits = Array.Empty<object>(),
+                },
+                person.GetProperty("revision").GetInt64()
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
+        var gauge = (await runa.GetOk("gauges"))[0].GetProperty("id").GetInt64();
+        (await runa.GetOk($"gauges/{gauge}"))
+            .GetProperty("subjects")[0]
+            .GetProperty("why")
+            .GetString()!
+            .ShouldStartWith("The statement has no answer.");
+    }
+
+    [Theory]
+    [InlineData("SELECT account || role AS id, true AS ok FROM effective_access", 1)]
+    [InlineData("SELECT granted_to AS id, true AS ok FROM access_grants", 1)]
+    [InlineData("SELECT code AS id, applicable AS ok FROM controls", 0)]
+    [InlineData("SELECT part AS id, passed AS ok FROM control_proofs", 0)]
+    [InlineData("SELECT gauge AS id, true AS ok FROM gauge_days", 0)]
+    [InlineData("SELECT id::VARCHAR AS id, true AS ok FROM alerts", 0)]
+    [InlineData("SELECT name AS id, is_on AS ok FROM watches", 0)]
+    public async Task Access_alerts_and_readiness_are_views(string sql, int rows) =>
+        (await TriedAsync(sql)).ShouldBe(rows);
+
+    [Fact]
+    public async Task Who_may_not_read_access_has_no_view_of_it()
+    {
+        using var ines = await product.SignInAsync("ines");
+        (await ines.Post("statements/answers", new { sql = "SELECT * FROM accounts" })).Status.ShouldBe(
+            HttpStatusCode.Forbidden
+        );
+    }
+}
