@@ -50,6 +50,7 @@ internal static class ActivityRun
         var bare = BareInsert(folder, all);
         Say($"intake of {events:N0}", taken, bare);
         Search(data);
+        Backtest(data);
         Seal(folder, all);
         Sql(folder, all);
     }
@@ -201,6 +202,50 @@ internal static class ActivityRun
                 )
             );
         }
+    }
+
+    /// <summary>A count watch over all that is at hand, beside reading the same columns bare.</summary>
+    private static void Backtest(string data)
+    {
+        using var connection = new SqliteConnection($"Data Source={Path.Combine(data, "widekeel.db")};Mode=ReadOnly");
+        connection.Open();
+        var watch = WatchFile
+            .ReadOne(
+                """
+                {"name":"Deletions","kind":"count","where":"action = file.delete","per":"actor","of":"events",
+                 "threshold":20,"within":"PT1H"}
+                """,
+                new(2026, 6, 15)
+            )
+            .Value;
+        var ground = new WatchGround(new([]), [], DateTimeZone.Utc, new Dictionary<string, LocalDate>());
+        List<(TimeSpan Ours, TimeSpan Bare)> runs = [];
+        for (var i = 0; i < 3; i++)
+        {
+            var clock = Stopwatch.StartNew();
+            _ = Judged.Whole(connection, ground, watch, SystemClock.Instance.GetCurrentInstant()).Alerts.Count;
+            var ours = clock.Elapsed;
+            clock.Restart();
+            using var command = connection.CreateCommand();
+            command.CommandText =
+                "SELECT e.Id, e.SourceId, e.Time, a.Value FROM activity_event e JOIN activity_value a ON a.Id = e.Actor "
+                + "WHERE e.Action IN (SELECT Id FROM activity_value WHERE Value = 'file.delete')";
+            using var reader = command.ExecuteReader();
+            var read = 0L;
+            while (reader.Read())
+            {
+                read +=
+                    reader.GetInt64(0) + reader.GetString(1).Length + reader.GetInt64(2) + reader.GetString(3).Length;
+            }
+
+            runs.Add((ours, clock.Elapsed));
+        }
+
+        var (median, beside) = (
+            runs.ConvertAll(r => r.Ours).Order().ElementAt(1),
+            runs.ConvertAll(r => r.Bare).Order().ElementAt(1)
+        );
+        Say("backtest of a count watch", median, beside);
     }
 
     private static void Seal(string folder, List<ActivityEvent> all)

@@ -17,6 +17,7 @@ const string usage = $"""
     widekeel serve  [--data FOLDER] [--secrets FOLDER] [--roots FOLDER]… [--urls URLS] [--syslog ADDRESS]
                     [--heads-to PLACE] [--as-of DATE]
     widekeel demo   [--data FOLDER] [--secrets FOLDER] [--urls URLS] [--as-of DATE] [--seed N] [--scale N] [--fresh]
+                    [--make-only]
     widekeel verify [--data FOLDER] [--against COPY] | [--segments FOLDER] --ledger EXPORT.json
     widekeel openapi FILE
     {PipelineVerbs.Usage}
@@ -123,7 +124,7 @@ async Task<int> DemoAsync()
 {
     var options = Options(DemoSeed.Accounts);
     await DemoSeed.EnsureAsync(options, arguments.Seed ?? 1, arguments.Scale ?? 1, arguments.Fresh, Console.WriteLine);
-    return await ServeAsync(options);
+    return arguments.MakeOnly ? 0 : await ServeAsync(options);
 }
 
 int Usage()
@@ -251,6 +252,9 @@ internal sealed record Arguments(
     /// <summary>Folders that roots of sources must lie in, one for each time that the option stands there.</summary>
     public IReadOnlyList<string> Roots { get; init; } = [];
 
+    /// <summary>The demo is made and not served.</summary>
+    public bool MakeOnly { get; init; }
+
     /// <summary>Null when something is unknown or lacks its value.</summary>
     // Long because each option is one arm.
     public static Arguments? Parse(string[] args)
@@ -268,6 +272,9 @@ internal sealed record Arguments(
             {
                 case "--fresh":
                     parsed = parsed with { Fresh = true };
+                    continue;
+                case "--make-only":
+                    parsed = parsed with { MakeOnly = true };
                     continue;
                 case "--data" when value is not null:
                     parsed = parsed with { Data = value };

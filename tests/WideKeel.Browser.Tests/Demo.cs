@@ -27,7 +27,9 @@ public sealed class Demo : IAsyncLifetime
 
     private static int loopbacks;
     private static readonly SemaphoreSlim Making = new(1, 1);
-    private static string? made;
+
+    /// <summary>Made before, as <c>./test</c> does beside other tests; else it is made here.</summary>
+    private static string? made = Environment.GetEnvironmentVariable("WIDEKEEL_DEMO");
 
     public Uri Address => new(app!.Urls.First());
 

@@ -265,6 +265,62 @@ public sealed class Product : IAsyncLifetime
         return containers;
     }
 
+    /// <summary>Somebody with one role over a unit; their address is their name at tarn.example.</summary>
+    public async Task AddPersonAsync(Api admin, string name, string role, string unit = "Tarn Lines") =>
+        await admin.PostOk(
+            "people",
+            new
+            {
+                name,
+                mail = $"{name.ToLowerInvariant()}@tarn.example",
+                password = Password,
+                remits = new[] { new { role, unitId = Units[unit] } },
+            }
+        );
+
+    /// <summary>Changes somebody's name, password or roles; without roles given they keep theirs.</summary>
+    public static async Task<Answer> ChangePersonAsync(
+        Api admin,
+        string name,
+        string? rename = null,
+        string? password = null,
+        object? remits = null
+    )
+    {
+        var person = (await admin.GetOk("people"))
+            .EnumerateArray()
+            .Single(p => p.GetProperty("name").GetString() == name);
+        return await admin.Put(
+            $"people/{person.GetProperty("id").GetInt64()}",
+            new
+            {
+                name = rename ?? name,
+                active = true,
+                remits = remits
+                    ?? person
+                        .GetProperty("remits")
+                        .EnumerateArray()
+                        .Select(r => new { role = r.GetProperty("role"), unitId = r.GetProperty("unitId") }),
+                newPassword = password,
+            },
+            person.GetProperty("revision").GetInt64()
+        );
+    }
+
+    /// <summary>A matter over the whole organisation, led by whoever opens it. Returns its id.</summary>
+    public async Task<long> OpenMatterAsync(Api who, string name = "Collision") => (
+            await who.PostOk(
+                "matters",
+                new
+                {
+                    name,
+                    description = "",
+                    kind = "litigation",
+                    unitId = Units["Tarn Lines"],
+                }
+            )
+        ).GetProperty("id").GetInt64();
+
     public static object Definition(
         string title = "Voyage reports",
         string period = "P5Y",

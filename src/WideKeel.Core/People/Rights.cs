@@ -28,6 +28,11 @@ public enum Role
 public enum Right
 {
     ReadContent,
+
+    /// <summary>
+    /// To see content that is gone from its source and kept in safekeeping. Whoever deleted it believes it to be gone.
+    /// </summary>
+    ReadGone,
     FileContent,
     ReadSchedule,
     WriteSchedule,
@@ -135,6 +140,7 @@ public static class RightsPolicy
             "records manager",
             [
                 Right.ReadContent,
+                Right.ReadGone,
                 Right.FileContent,
                 Right.ReadSchedule,
                 Right.WriteSchedule,
@@ -158,6 +164,7 @@ public static class RightsPolicy
             "steward",
             [
                 Right.ReadContent,
+                Right.ReadGone,
                 Right.FileContent,
                 Right.ReadSchedule,
                 Right.WriteSchedule,
@@ -175,12 +182,20 @@ public static class RightsPolicy
         ),
         [Role.Legal] = new(
             "legal counsel",
-            [Right.ReadContent, Right.ReadSchedule, Right.ReadJobs, Right.OpenMatters, Right.ReadDirectory]
+            [
+                Right.ReadContent,
+                Right.ReadGone,
+                Right.ReadSchedule,
+                Right.ReadJobs,
+                Right.OpenMatters,
+                Right.ReadDirectory,
+            ]
         ),
         [Role.LegalLead] = new(
             "legal lead",
             [
                 Right.ReadContent,
+                Right.ReadGone,
                 Right.ReadSchedule,
                 Right.ReadJobs,
                 Right.OpenMatters,

@@ -673,9 +673,11 @@ public static class ItemEndpoints
 
     private static async Task<long> InThreadAsync(string thread, Caller caller, WideKeelDb db)
     {
-        var visible = caller.Units(Right.ReadContent);
+        var (visible, gone) = (caller.Units(Right.ReadContent), caller.Units(Right.ReadGone));
         return await db.Items.LongCountAsync(i =>
-            i.Thread == thread && (visible == null || visible.Contains(i.Container!.UnitId))
+            i.Thread == thread
+            && (visible == null || visible.Contains(i.Container!.UnitId))
+            && (i.MissingSince == null || gone == null || gone.Contains(i.Container!.UnitId))
         );
     }
 
@@ -843,6 +845,15 @@ public static class ItemEndpoints
     internal static async Task<Item?> VisibleAsync(long id, Caller caller, WideKeelDb db)
     {
         var item = await db.Items.AsNoTracking().Include(i => i.Container).SingleOrDefaultAsync(i => i.Id == id);
-        return item is not null && caller.May(Right.ReadContent, item.Container!.UnitId) ? item : null;
+        return
+            item is not null
+            && caller.May(Right.ReadContent, item.Container!.UnitId)
+            && (
+                item.MissingSince is null
+                || item.DestroyedAt is not null
+                || caller.May(Right.ReadGone, item.Container.UnitId)
+            )
+            ? item
+            : null;
     }
 }

@@ -186,7 +186,10 @@ public sealed class Caller
             andAlso is not { } also || Units(also) is not { } others
                 ? units
                 : units?.Intersect(others).ToList() ?? others
-        );
+        )
+        {
+            GoneUnits = Units(Right.ReadGone),
+        };
     }
 
     /// <summary>The caller as one who would sign.</summary>

@@ -59,6 +59,9 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
     /// <summary>Only what was gone from its source at the last scan.</summary>
     public bool Missing { get; init; }
 
+    /// <summary>Ids of the units of which what is gone from its source is among them too; null for all.</summary>
+    public IReadOnlyCollection<long>? GoneUnits { get; init; }
+
     /// <summary>
     /// An SQL expression over <c>i</c> that gives the name of an <see cref="ItemState"/>; <c>$today</c> is bound by
     /// <see cref="Bind"/>.
@@ -115,6 +118,10 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
         Add(Unfiled, "i.SeriesId IS NULL");
         Add(Hash is not null, "i.Hash = $hash AND i.DestroyedAt IS NULL");
         Add(Missing, "i.MissingSince IS NOT NULL AND i.DestroyedAt IS NULL");
+        Add(
+            GoneUnits is not null,
+            $"(i.MissingSince IS NULL OR i.DestroyedAt IS NOT NULL OR {InContainers("UnitId", InList("$goneUnits"))})"
+        );
         return string.Join(" AND ", conditions);
 
         void Add(bool applies, string condition)
@@ -130,6 +137,7 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
     {
         command.Parameters.AddWithValue("$today", today);
         command.Parameters.AddWithValue("$units", JsonSerializer.Serialize(Units ?? []));
+        command.Parameters.AddWithValue("$goneUnits", JsonSerializer.Serialize(GoneUnits ?? []));
         command.Parameters.AddWithValue("$hash", (object?)Hash ?? DBNull.Value);
         foreach (var choice in Choices.Where(c => c.IsMade))
         {

@@ -24,16 +24,7 @@ public sealed class AlertActTests : IAsyncLifetime
             .Services.GetRequiredService<OrganisationDirectory>()
             .Outside.Write(DirectoryState.Empty with { People = [new(Nora, "Nora")] });
         using var jonas = await product.SignInAsync("jonas");
-        await jonas.PostOk(
-            "people",
-            new
-            {
-                name = "runa",
-                mail = "runa@tarn.example",
-                password = Product.Password,
-                remits = new[] { new { role = "securityAnalyst", unitId = product.Units["Tarn Lines"] } },
-            }
-        );
+        await product.AddPersonAsync(jonas, "runa", "securityAnalyst");
         (await jonas.Put("alert-settings", new { actsNeedSecond = true })).Status.ShouldBe(HttpStatusCode.OK);
         sunniva = await product.SignInAsync("sunniva");
         runa = await product.SignInAsync("runa");

@@ -47,18 +47,7 @@ public sealed class MatterSecrecyTests : IAsyncLifetime
         return product.DisposeAsync();
     }
 
-    private async Task<long> OpenAsync(string name) => (
-            await vera.PostOk(
-                "matters",
-                new
-                {
-                    name,
-                    description = "",
-                    kind = "litigation",
-                    unitId = product.Units["Tarn Lines"],
-                }
-            )
-        ).GetProperty("id").GetInt64();
+    private Task<long> OpenAsync(string name) => product.OpenMatterAsync(vera, name);
 
     private Task<JsonElement> ImportAsync(string groups) =>
         jonas.PostOk(
@@ -97,28 +86,10 @@ public sealed class MatterSecrecyTests : IAsyncLifetime
         return db.Messages.Count(m => m.Kind == "digest") == 2;
     }
 
-    private async Task ResetAsync(string name)
-    {
-        var person = (await jonas.GetOk("people"))
-            .EnumerateArray()
-            .Single(p => p.GetProperty("name").GetString() == name);
-        (
-            await jonas.Put(
-                $"people/{person.GetProperty("id").GetInt64()}",
-                new
-                {
-                    name,
-                    active = true,
-                    remits = person
-                        .GetProperty("remits")
-                        .EnumerateArray()
-                        .Select(r => new { role = r.GetProperty("role"), unitId = r.GetProperty("unitId") }),
-                    newPassword = "Another-password-2026",
-                },
-                person.GetProperty("revision").GetInt64()
-            )
-        ).Status.ShouldBe(HttpStatusCode.OK);
-    }
+    private async Task ResetAsync(string name) =>
+        (await Product.ChangePersonAsync(jonas, name, password: "Another-password-2026")).Status.ShouldBe(
+            HttpStatusCode.OK
+        );
 
     [Fact]
     public async Task Who_enters_by_an_import_of_groups_stands_in_the_history_of_the_matter()

@@ -1618,20 +1618,9 @@ public sealed class MatterTests : IAsyncLifetime
             to = (string?)null,
         };
 
-    private async Task<long> OpenAsync(Api who, string name = "Collision with pier 4") => (
-            await who.PostOk(
-                "matters",
-                new
-                {
-                    name,
-                    description = "",
-                    kind = "litigation",
-                    unitId = product.Units["Tarn Lines"],
-                }
-            )
-        ).GetProperty("id").GetInt64();
+    private Task<long> OpenAsync(Api who, string name = "Collision with pier 4") => product.OpenMatterAsync(who, name);
 
-    private static async Task LetInAsync(Api who, long matter, string name, string part)
+    internal static async Task LetInAsync(Api who, long matter, string name, string part)
     {
         var candidate = (await who.GetOk($"matters/{matter}/candidates"))
             .EnumerateArray()

@@ -35,18 +35,7 @@ public sealed class NoticeTests : IAsyncLifetime
     /// <summary>A matter with Anna as its custodian.</summary>
     private async Task<long> MatterAsync(string name)
     {
-        var matter = (
-            await vera.PostOk(
-                "matters",
-                new
-                {
-                    name,
-                    description = "",
-                    kind = "litigation",
-                    unitId = product.Units["Tarn Lines"],
-                }
-            )
-        ).GetProperty("id").GetInt64();
+        var matter = await product.OpenMatterAsync(vera, name);
         var offer = (await vera.GetOk($"matters/{matter}/custodians/offers?words=Anna"))[0];
         await vera.PostOk(
             $"matters/{matter}/custodians",

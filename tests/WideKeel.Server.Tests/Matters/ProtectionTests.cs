@@ -21,30 +21,8 @@ public sealed class ProtectionTests : IAsyncLifetime
         containers = await product.ScanAsync();
         vera = await product.SignInAsync("vera");
         nils = await product.SignInAsync("nils");
-        matter = (
-            await vera.PostOk(
-                "matters",
-                new
-                {
-                    name = "Collision",
-                    description = "",
-                    kind = "litigation",
-                    unitId = product.Units["Tarn Lines"],
-                }
-            )
-        ).GetProperty("id").GetInt64();
-        var candidate = (await vera.GetOk($"matters/{matter}/candidates"))
-            .EnumerateArray()
-            .Single(c => c.GetProperty("name").GetString() == "nils");
-        await vera.PostOk(
-            $"matters/{matter}/members",
-            new
-            {
-                personId = candidate.GetProperty("personId"),
-                groupId = candidate.GetProperty("groupId"),
-                part = "lead",
-            }
-        );
+        matter = await product.OpenMatterAsync(vera);
+        await MatterTests.LetInAsync(vera, matter, "nils", "lead");
         order = await MatterTests.InForceAsync(vera, matter, "Words", Words("pier or dolphin"));
     }
 
@@ -216,6 +194,49 @@ public sealed class ProtectionTests : IAsyncLifetime
         File.Move(Path.Combine(product.Share, "Fleet/fog.md"), Path.Combine(product.Share, "Fleet/mist.md"));
         await product.ScanAsync();
         (await PathsAsync()).ShouldBe(["Fleet/mist.md", "Fleet/pier.md"], ignoreOrder: true);
+    }
+
+    /// <summary>A held file of the staff's own unit that is then deleted on the share. Returns its id.</summary>
+    private async Task<long> DeletedWhileHeldAsync()
+    {
+        var file = product.Write("Island/memo.md", "2015-03-01", "of the pier");
+        await product.ScanAsync();
+        var item = (await vera.GetOk("items?cql=title=memo")).GetProperty("items")[0].GetProperty("id").GetInt64();
+        File.Delete(file);
+        await product.ScanAsync();
+        return item;
+    }
+
+    [Fact]
+    public async Task What_staff_deleted_while_it_was_held_is_not_found_by_them_any_more()
+    {
+        await DeletedWhileHeldAsync();
+        using var pia = await product.SignInAsync("pia");
+        (await pia.GetOk("items?cql=pier")).GetProperty("total").GetInt64().ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task Its_page_is_not_shown_to_them_any_more()
+    {
+        var item = await DeletedWhileHeldAsync();
+        using var pia = await product.SignInAsync("pia");
+        (await pia.Get($"items/{item}")).Status.ShouldBe(HttpStatusCode.NotFound);
+    }
+
+    [Fact]
+    public async Task Legal_finds_it_as_before()
+    {
+        var item = await DeletedWhileHeldAsync();
+        (await vera.Get($"items/{item}")).Status.ShouldBe(HttpStatusCode.OK);
+    }
+
+    [Fact]
+    public async Task Staff_find_what_nobody_deleted()
+    {
+        product.Write("Island/log.md", "2015-03-01", "of the pier");
+        await product.ScanAsync();
+        using var pia = await product.SignInAsync("pia");
+        (await pia.GetOk("items?cql=pier")).GetProperty("total").GetInt64().ShouldBe(1);
     }
 
     private async Task<IEnumerable<string?>> PathsAsync() =>

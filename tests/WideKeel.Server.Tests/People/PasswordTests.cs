@@ -26,19 +26,11 @@ public sealed class PasswordTests : IAsyncLifetime
 
     private async Task ChangeAsync(Api who, string name, string? password, params string[] roles)
     {
-        var person = (await who.GetOk("people"))
-            .EnumerateArray()
-            .Single(p => p.GetProperty("name").GetString() == name);
-        var answer = await who.Put(
-            $"people/{person.GetProperty("id").GetInt64()}",
-            new
-            {
-                name,
-                active = true,
-                remits = roles.Select(role => new { role, unitId = product.Units["Tarn Lines"] }),
-                newPassword = password,
-            },
-            person.GetProperty("revision").GetInt64()
+        var answer = await Product.ChangePersonAsync(
+            who,
+            name,
+            password: password,
+            remits: roles.Select(role => new { role, unitId = product.Units["Tarn Lines"] })
         );
         answer.Status.ShouldBe(HttpStatusCode.OK, answer.Body.ToString());
     }

@@ -35,22 +35,7 @@ public sealed class PersonNameTests : IAsyncLifetime
             }
         );
 
-    private async Task<Answer> RenameAsync(string from, string to)
-    {
-        var person = (await jonas.GetOk("people"))
-            .EnumerateArray()
-            .Single(p => p.GetProperty("name").GetString() == from);
-        return await jonas.Put(
-            $"people/{person.GetProperty("id").GetInt64()}",
-            new
-            {
-                name = to,
-                active = true,
-                remits = new[] { new { role = "staff", unitId = product.Units["Island"] } },
-            },
-            person.GetProperty("revision").GetInt64()
-        );
-    }
+    private Task<Answer> RenameAsync(string from, string to) => Product.ChangePersonAsync(jonas, from, rename: to);
 
     [Theory]
     [InlineData("ines")]

@@ -147,32 +147,11 @@ public sealed class OwnMeasureTests : IAsyncLifetime
         var made = await MakeAsync();
         await GaugeAsync(made.GetProperty("name").GetString()!);
         using var jonas = await product.SignInAsync("jonas");
-        await jonas.PostOk(
-            "people",
-            new
-            {
-                name = "Runa",
-                mail = "runa@tarn.example",
-                password = Product.Password,
-                remits = new[] { new { role = "auditManager", unitId = product.Units["Tarn Lines"] } },
-            }
-        );
+        await product.AddPersonAsync(jonas, "Runa", "auditManager");
         using var runa = await product.SignInAsync("runa");
-        var person = (await jonas.GetOk("people"))
-            .EnumerateArray()
-            .Single(p => p.GetProperty("name").GetString() == "mikkel");
-        (
-            await jonas.Put(
-                $"people/{person.GetProperty("id").GetInt64()}",
-                new
-                {
-                    name = "mikkel",
-                    active = true,
-                    remits = Array.Empty<object>(),
-                },
-                person.GetProperty("revision").GetInt64()
-            )
-        ).Status.ShouldBe(HttpStatusCode.OK);
+        (await Product.ChangePersonAsync(jonas, "mikkel", remits: Array.Empty<object>())).Status.ShouldBe(
+            HttpStatusCode.OK
+        );
         var gauge = (await runa.GetOk("gauges"))[0].GetProperty("id").GetInt64();
         (await runa.GetOk($"gauges/{gauge}"))
             .GetProperty("subjects")[0]
