@@ -64,9 +64,9 @@ const shownRight = ref(200)
     <p>
       {{ data.gauge.right }} ÷ {{ data.gauge.of }} = <strong>{{ data.gauge.percent ?? '–' }} %</strong>; the target is
       {{ data.gauge.settings.target }} %.
-      <span v-for="u in data.units" :key="u.unit" class="small quiet unit"
-        >{{ u.unit }} {{ Math.round((u.right / u.of) * 100) }} %</span
-      >
+    </p>
+    <p v-if="data.units.length" class="units small quiet">
+      <span v-for="u in data.units" :key="u.unit">{{ u.unit }} {{ Math.round((u.right / u.of) * 100) }} %</span>
     </p>
     <table v-if="lacking.length" class="sheet">
       <thead>
@@ -162,9 +162,10 @@ h3 {
   gap: 14px;
   white-space: nowrap;
 }
-.unit {
-  margin-left: 10px;
-  white-space: nowrap;
+.units {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 14px;
 }
 .exclude {
   display: flex;
