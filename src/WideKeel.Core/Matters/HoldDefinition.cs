@@ -93,9 +93,21 @@ public sealed record HoldDefinition(
             && !other.Custodians.Except(Custodians).Any()
         );
 
-    private bool CoversWords(HoldDefinition other, LocalDate today)
+    private bool CoversWords(HoldDefinition other, LocalDate today) =>
+        DaysToCompare(other, today).All(day => CoversWordsOn(day, other));
+
+    /// <summary>
+    /// Dates that move with the day pass fixed ones sooner or later, and months have different lengths: such queries are
+    /// compared on every day of a year and far ahead.
+    /// </summary>
+    private IEnumerable<LocalDate> DaysToCompare(HoldDefinition other, LocalDate today) =>
+        new[] { Query, other.Query }.Any(q => q?.Contains("today", StringComparison.OrdinalIgnoreCase) == true)
+            ? Enumerable.Range(0, 367).Select(today.PlusDays).Append(today.PlusYears(1_000))
+            : [today];
+
+    private bool CoversWordsOn(LocalDate day, HoldDefinition other)
     {
-        var (own, others) = (Check(today), other.Check(today));
+        var (own, others) = (Check(day), other.Check(day));
         return !own.Refused
             && !others.Refused
             && (

@@ -577,30 +577,56 @@ public static class OrderEndpoints
         Convert.ToHexStringLower(SHA256.HashData(JsonSerializer.SerializeToUtf8Bytes(figures, Json.Options)))[..16];
 
     /// <summary>What an order keeps leaves it by a release only; null where nothing would leave.</summary>
-    private static Refusal? Narrower(HoldOrder known, HoldDefinition definition, long leaving, LocalDate today) =>
+    private static async Task<Refusal?> NarrowerAsync(
+        HoldOrder known,
+        HoldDefinition definition,
+        long leaving,
+        ApiContext context
+    ) =>
         known.State != OrderState.InForce ? null
-        : leaving > 0
-            ? Refusal.Conflict(
-                "order-narrower",
-                "definition",
-                $"{HoldQuery.Number(leaving)} items that this order keeps would no "
-                    + $"longer be found. Leaving them out is a release, with its delay and its second person."
-            )
+        : leaving > 0 ? Narrower($"{HoldQuery.Number(leaving)} items that this order keeps would no longer be found.")
         : known.InForce?.KeepsEventsBeyond(definition) == true
-            ? Refusal.Conflict(
-                "order-narrower",
-                "definition",
-                "Events of a channel that this order keeps would no longer be kept. "
-                    + "Leaving them out is a release, with its delay and its second person."
-            )
-        : known.InForce is { } inForce && !definition.Covers(inForce, today)
-            ? Refusal.Conflict(
-                "order-narrower",
-                "definition",
+            ? Narrower("Events of a channel that this order keeps would no longer be kept.")
+        : await KeepsLessAsync(known, definition, context.Db, context.Calendar.Today, context.Cancel)
+            ? Narrower(
                 "In words, places or dates this is not as wide as what is in force: what arrives tomorrow might no longer "
-                    + "be kept. Ask for it as a release, with its delay and its second person."
+                    + "be kept."
             )
         : null;
+
+    private static Refusal Narrower(string why) =>
+        Refusal.Conflict(
+            "order-narrower",
+            "definition",
+            $"{why} Leaving it out is a release, with its delay and its second person."
+        );
+
+    /// <summary>
+    /// Whether a definition, put in force now, would keep less than what is in force: by its form, or because places are no
+    /// longer those of its custodians.
+    /// </summary>
+    internal static async Task<bool> KeepsLessAsync(
+        HoldOrder order,
+        HoldDefinition definition,
+        WideKeelDb db,
+        LocalDate today,
+        CancellationToken cancel
+    )
+    {
+        if (order.InForce is not { } inForce)
+        {
+            return false;
+        }
+
+        if (!definition.Covers(inForce, today))
+        {
+            return true;
+        }
+
+        var (containers, names) = await HoldReach.OfAsync(definition, db, cancel);
+        return containers is not null
+            && (order.Containers?.Except(containers).Any() != false || order.Names.Except(names).Any());
+    }
 
     private static async Task<Reply<MatterView>> Activate(
         long id,
@@ -655,7 +681,7 @@ public static class OrderEndpoints
                     );
                 }
 
-                if (Narrower(known, definition, figures.Value.Leaving.Items, context.Calendar.Today) is { } leaves)
+                if (await NarrowerAsync(known, definition, figures.Value.Leaving.Items, context) is { } leaves)
                 {
                     return leaves;
                 }

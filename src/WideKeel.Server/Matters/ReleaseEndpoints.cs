@@ -248,16 +248,15 @@ public static class ReleaseEndpoints
     }
 
     /// <summary>A refusal where a definition keeps all that is kept now and whatever would arrive: no release at all.</summary>
-    private static Refusal? NothingLeaves(
+    private static async Task<Refusal?> NothingLeavesAsync(
         HoldOrder order,
         HoldDefinition? narrowed,
         ReleasePreview preview,
-        LocalDate today
+        ApiContext context
     ) =>
         narrowed is null
         || preview.Figures.All.Items > 0
-        || order.InForce is not { } inForce
-        || !narrowed.Covers(inForce, today)
+        || await OrderEndpoints.KeepsLessAsync(order, narrowed, context.Db, context.Calendar.Today, context.Cancel)
             ? null
             : Refusal.Conflict(
                 "nothing-leaves",
@@ -430,7 +429,7 @@ public static class ReleaseEndpoints
                     return Changed(preview.Value);
                 }
 
-                if (NothingLeaves(known, request.Narrowed, preview.Value, context.Calendar.Today) is { } none)
+                if (await NothingLeavesAsync(known, request.Narrowed, preview.Value, context) is { } none)
                 {
                     return none;
                 }
@@ -673,12 +672,13 @@ public static class ReleaseEndpoints
             cancel
         )
             ? Refusal.Conflict("released-since", null, "The order was released further since; undo that release first.")
-        : order.InForce is { } now && release.Narrowed is not null && !release.Former!.Covers(now, today)
+        : release.Narrowed is not null
+        && await OrderEndpoints.KeepsLessAsync(order, release.Former!, session.Db, today, cancel)
             ? Refusal.Conflict(
                 "widened-since",
                 null,
-                "The order was widened since; undoing would take that out again with nobody's agreement. Put a definition "
-                    + "in force that keeps both."
+                "What is in force now keeps more in some way; undoing would take that out with nobody's agreement. Put a "
+                    + "definition in force that keeps both."
             )
         : null;
 

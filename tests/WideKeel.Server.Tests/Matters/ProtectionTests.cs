@@ -1,5 +1,6 @@
 using System.Net;
 using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
 using NodaTime;
 
 namespace WideKeel.Server.Tests.Matters;
@@ -237,6 +238,93 @@ public sealed class ProtectionTests : IAsyncLifetime
         await product.ScanAsync();
         using var pia = await product.SignInAsync("pia");
         (await pia.GetOk("items?cql=pier")).GetProperty("total").GetInt64().ShouldBe(1);
+    }
+
+    /// <summary>An order over the places of one custodian, who then loses one of them by a change of one person.</summary>
+    private async Task<object> CustodianLosesAPlaceAsync()
+    {
+        using (var jonas = await product.SignInAsync("jonas"))
+        {
+            await jonas.PostOk(
+                "directory",
+                new
+                {
+                    people = "name,mail,unit,title,manager,leaves\nAnna Brand,anna@tarn.example,Fleet,Master,,\n",
+                    groups = "group,member\n",
+                }
+            );
+        }
+
+        product.Write("Island/log.md", "2015-03-01", "fog");
+        var places = (await product.ScanAsync()).Values.ToArray();
+        var offer = (await vera.GetOk($"matters/{matter}/custodians/offers?words=Anna"))[0];
+        var custodian = (
+            await vera.PostOk(
+                $"matters/{matter}/custodians",
+                new
+                {
+                    personId = offer.GetProperty("personId").GetInt64(),
+                    containers = places,
+                    authored = false,
+                }
+            )
+        ).GetProperty("custodians")[0];
+        var definition = new
+        {
+            containers = Array.Empty<long>(),
+            custodians = new[] { custodian.GetProperty("id").GetInt64() },
+            query = "nothing that is there",
+            from = (string?)null,
+            to = (string?)null,
+        };
+        order = await MatterTests.InForceAsync(vera, matter, "Anna", definition);
+        var changed = await vera.Put(
+            $"matters/{matter}/custodians/{custodian.GetProperty("id").GetInt64()}",
+            new { containers = places[..1], authored = false },
+            (await vera.GetOk($"matters/{matter}")).GetProperty("custodians")[0] is var now
+            && now.TryGetProperty("revision", out var revision)
+                ? revision.GetInt64()
+                : null
+        );
+        changed.Status.ShouldBe(HttpStatusCode.OK, changed.Text);
+        return definition;
+    }
+
+    [Fact]
+    public async Task A_place_that_a_custodian_lost_does_not_leave_an_order_by_putting_it_in_force_again()
+    {
+        var definition = await CustodianLosesAPlaceAsync();
+        var shown = await vera.PostOk($"matters/{matter}/orders/{order}/consequences", definition);
+        var revision = (await vera.GetOk($"matters/{matter}"))
+            .GetProperty("orders")
+            .EnumerateArray()
+            .Single(o => o.GetProperty("id").GetInt64() == order)
+            .GetProperty("revision")
+            .GetInt64();
+        (
+            await vera.Post(
+                $"matters/{matter}/orders/{order}/activation",
+                new { fingerprint = shown.GetProperty("fingerprint").GetString(), why = "test" },
+                revision
+            )
+        ).Problem.ShouldBe("order-narrower");
+    }
+
+    [Fact]
+    public async Task What_an_order_holds_that_was_not_applied_yet_is_not_taken_for_moved_either()
+    {
+        await using (var db = product.Database())
+        {
+            await db.HoldItems.ExecuteDeleteAsync(TestContext.Current.CancellationToken);
+            await db.HoldOrders.ExecuteUpdateAsync(
+                set => set.SetProperty(o => o.AppliedAt, (NodaTime.Instant?)null),
+                TestContext.Current.CancellationToken
+            );
+        }
+
+        File.Move(Path.Combine(product.Share, "Fleet/pier.md"), Path.Combine(product.Share, "Fleet/copy.md"));
+        await product.ScanAsync();
+        (await PathsAsync()).ShouldBe(["Fleet/copy.md", "Fleet/pier.md"], ignoreOrder: true);
     }
 
     private async Task<IEnumerable<string?>> PathsAsync() =>
