@@ -126,6 +126,20 @@ internal static class ItemIntake
         return item;
     }
 
+    /// <summary>
+    /// Held by the index of holds, or by an order that is in force and has not come to all that existed before it.
+    /// </summary>
+    public static async Task<bool> IsHeldAsync(
+        WriteSession session,
+        Item item,
+        LocalDate today,
+        CancellationToken cancel
+    ) =>
+        (await Holds.HeldAsync(session.Db, [item.Id], today)).Count > 0
+        || (
+            await session.Services.GetRequiredService<IUnappliedHolds>().OverAsync(session.Db, [item], today, cancel)
+        ).Count > 0;
+
     /// <summary>What the parts do with items that arrived or changed; their rows and texts are written.</summary>
     public static async Task SettleAsync(
         WriteSession session,

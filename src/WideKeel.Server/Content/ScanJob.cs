@@ -83,19 +83,10 @@ public sealed class ScanJob(
             .Containers.AsNoTracking()
             .Where(c => c.SourceId == source.Id)
             .ToDictionaryAsync(c => c.Name, c => c.Id, cancel);
-        var held = db.HoldItems.On(calendar.Today);
         var known = await db
             .Items.AsNoTracking()
             .Where(i => i.Container!.SourceId == source.Id && i.DestroyedAt == null)
-            .Select(i => new Known(
-                i.Id,
-                i.Path,
-                i.Bytes,
-                i.ModifiedTicks,
-                i.Hash,
-                i.MissingSince != null,
-                held.Any(h => h.ItemId == i.Id)
-            ))
+            .Select(i => new Known(i.Id, i.Path, i.Bytes, i.ModifiedTicks, i.Hash, i.MissingSince != null))
             .ToDictionaryAsync(i => i.Path, cancel);
         var others = await db.Sources.Where(s => s.Id != source.Id).Select(s => s.Root).ToListAsync(cancel);
         return new(source, ContentSources.Of(source.Kind, source.Root), scan, containers, known)
@@ -311,9 +302,8 @@ public sealed class ScanJob(
                 continue;
             }
 
-            var match = goneByHash[hash]
-                .FirstOrDefault(k => !moved.Contains(k.Id) && k.Bytes == file.Bytes && k.Bytes > 0);
-            if (match is not null)
+            var candidates = goneByHash[hash].Where(k => !moved.Contains(k.Id) && k.Bytes == file.Bytes && k.Bytes > 0);
+            if (await FreeToMoveAsync(session, candidates, cancel) is { } match)
             {
                 moved.Add(match.Id);
                 relocated.Add(await RelocateAsync(session, match, (file, read), (container, unit), cancel));
@@ -367,6 +357,28 @@ public sealed class ScanJob(
         {
             (item.AlteredOn, item.AlteredHow) = (calendar.Today, how);
         }
+    }
+
+    /// <summary>
+    /// The first that nothing holds at this moment. What is held stays known at its place: a like content elsewhere would
+    /// take that away.
+    /// </summary>
+    private async Task<Known?> FreeToMoveAsync(
+        WriteSession session,
+        IEnumerable<Known> candidates,
+        CancellationToken cancel
+    )
+    {
+        foreach (var candidate in candidates)
+        {
+            var item = await session.Db.Items.AsNoTracking().SingleAsync(i => i.Id == candidate.Id, cancel);
+            if (!await ItemIntake.IsHeldAsync(session, item, calendar.Today, cancel))
+            {
+                return candidate;
+            }
+        }
+
+        return null;
     }
 
     private async Task<Item> RelocateAsync(
@@ -509,8 +521,7 @@ public sealed class ScanJob(
             [
                 .. Known.Values.Where(k => !listed.Contains(k.Path) && !Unreadable.Any(u => Covers(u.Path, k.Path))),
             ];
-            // What a hold keeps stays known at its place: a like content elsewhere would take it away.
-            GoneByHash = Gone.Where(k => !k.Held).ToLookup(k => k.Hash);
+            GoneByHash = Gone.ToLookup(k => k.Hash);
         }
 
         public bool IsNewOrChanged(Found.File file) =>
@@ -522,15 +533,7 @@ public sealed class ScanJob(
 
     private sealed record ReadFile(Found.File File, string Hash, Reading Read);
 
-    private sealed record Known(
-        long Id,
-        string Path,
-        long Bytes,
-        long ModifiedTicks,
-        string Hash,
-        bool Missing,
-        bool Held
-    );
+    private sealed record Known(long Id, string Path, long Bytes, long ModifiedTicks, string Hash, bool Missing);
 
     private sealed class Counts
     {

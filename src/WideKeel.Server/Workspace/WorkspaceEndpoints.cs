@@ -1411,7 +1411,7 @@ public static class WorkspaceEndpoints
             return stale;
         }
 
-        var held = await IsHeldAsync(session, place.Item, calendar.Today, cancel);
+        var held = await ItemIntake.IsHeldAsync(session, place.Item, calendar.Today, cancel);
         var decision = GradeTable.Decide(GradeOf(place.Item, held, calendar.Today), held, operation);
         if (!decision.Allowed)
         {
@@ -1425,20 +1425,6 @@ public static class WorkspaceEndpoints
 
         return (place, decision);
     }
-
-    /// <summary>
-    /// Held by the index of holds, or by an order that is in force and has not come to all that existed before it.
-    /// </summary>
-    private static async Task<bool> IsHeldAsync(
-        WriteSession session,
-        Item item,
-        LocalDate today,
-        CancellationToken cancel
-    ) =>
-        (await Holds.HeldAsync(session.Db, [item.Id], today)).Count > 0
-        || (
-            await session.Services.GetRequiredService<IUnappliedHolds>().OverAsync(session.Db, [item], today, cancel)
-        ).Count > 0;
 
     /// <summary>A file that is there, in a workspace, within the right.</summary>
     private static async Task<Place?> FindAsync(
