@@ -443,6 +443,10 @@ public static class NoticeEndpoints
         );
     }
 
+    /// <summary>The matters whose notices still ask for something.</summary>
+    private static IQueryable<Matter> Asking(WideKeelDb db) =>
+        db.Matters.Where(m => m.State == MatterState.Open || m.State == MatterState.Closing);
+
     /// <summary>Whether a notice of another matter still asks a person to keep something.</summary>
     private static async Task<bool> IsBoundBesidesAsync(
         WideKeelDb db,
@@ -455,7 +459,7 @@ public static class NoticeEndpoints
             .Custodians.Where(c => c.PersonId == person && c.MatterId != matter)
             .Select(c => c.MatterId)
             .Distinct()
-            .Where(m => db.Matters.Any(x => x.Id == m && x.State != MatterState.Deleted))
+            .Where(m => Asking(db).Any(x => x.Id == m))
             .ToListAsync(cancel);
         return (await LatestCopiesAsync(db, others, cancel)).Exists(c =>
             c.Custodian!.PersonId == person && c.Notice!.Kind == NoticeKind.Hold
@@ -474,6 +478,7 @@ public static class NoticeEndpoints
             .Custodians.Where(c => c.Person!.Manager == manager)
             .Select(c => c.MatterId)
             .Distinct()
+            .Where(m => Asking(db).Any(x => x.Id == m))
             .ToListAsync(cancel);
         return
         [
