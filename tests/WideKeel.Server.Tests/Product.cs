@@ -36,6 +36,9 @@ public sealed class Product : IAsyncLifetime
     /// <summary>How long a search may take, from the next start on.</summary>
     public TimeSpan LongestSearch { get; set; } = TimeSpan.FromMinutes(5);
 
+    /// <summary>What sessions in browsers are timed by, from the next start on.</summary>
+    public TimeProvider WallClock { get; set; } = TimeProvider.System;
+
     /// <summary>The second place of the heads, from the next start on.</summary>
     public string? HeadsTo { get; set; }
 
@@ -175,6 +178,7 @@ public sealed class Product : IAsyncLifetime
                 DataFolder = Data,
                 SecretsFolder = Secrets,
                 Roots = Roots,
+                WallClock = WallClock,
                 Urls = "http://127.0.0.1:0",
                 Clock = Clock,
                 SignInsAMinute = 10_000,
@@ -522,7 +526,7 @@ public sealed class Api : IDisposable
 
     public async Task RenewTokenAsync()
     {
-        var session = (await Get("session")).Body;
+        var session = await GetOk("session");
         http.DefaultRequestHeaders.Remove("X-XSRF-TOKEN");
         http.DefaultRequestHeaders.Add("X-XSRF-TOKEN", session.GetProperty("token").GetString());
     }

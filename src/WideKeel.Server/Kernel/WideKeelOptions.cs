@@ -22,6 +22,12 @@ public sealed record WideKeelOptions
 
     public IClock Clock { get; init; } = SystemClock.Instance;
 
+    /// <summary>
+    /// What sessions in browsers are timed by: the wall clock, as it is for the browser that keeps the cookie, whatever day
+    /// the product is told that it is.
+    /// </summary>
+    public TimeProvider WallClock { get; init; } = TimeProvider.System;
+
     /// <summary>Addresses to listen on; port 0 picks a free one.</summary>
     public string Urls { get; init; } = "http://127.0.0.1:5000";
 

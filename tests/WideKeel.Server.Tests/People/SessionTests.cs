@@ -103,32 +103,66 @@ public sealed class SessionTests : IAsyncLifetime
         (await answer.Content.ReadAsStringAsync(Stop)).ShouldContain("key-by-key");
     }
 
+    /// <summary>A clock on the wall that a test moves.</summary>
+    private sealed class Wall : TimeProvider
+    {
+        private DateTimeOffset now = DateTimeOffset.UtcNow;
+
+        public void Advance(TimeSpan by) => now += by;
+
+        public override DateTimeOffset GetUtcNow() => now;
+    }
+
+    private async Task<Wall> WithWallAsync()
+    {
+        var wall = new Wall();
+        await product.StopAsync();
+        product.WallClock = wall;
+        await product.StartAsync();
+        return wall;
+    }
+
+    [Fact]
+    public async Task A_session_in_which_nothing_is_asked_is_over_after_an_hour()
+    {
+        var wall = await WithWallAsync();
+        using var ines = await product.SignInAsync("ines");
+        wall.Advance(TimeSpan.FromMinutes(61));
+        (await ines.Get("series")).Status.ShouldBe(HttpStatusCode.Unauthorized);
+    }
+
+    [Fact]
+    public async Task A_session_in_which_something_is_asked_goes_on()
+    {
+        var wall = await WithWallAsync();
+        using var ines = await product.SignInAsync("ines");
+        wall.Advance(TimeSpan.FromMinutes(50));
+        await ines.Get("series");
+        wall.Advance(TimeSpan.FromMinutes(50));
+        (await ines.Get("series")).Status.ShouldBe(HttpStatusCode.OK);
+    }
+
+    [Fact]
+    public async Task A_session_is_over_after_twelve_hours_however_much_is_asked()
+    {
+        var wall = await WithWallAsync();
+        using var ines = await product.SignInAsync("ines");
+        for (var i = 0; i < 15; i++)
+        {
+            wall.Advance(TimeSpan.FromMinutes(50));
+            await ines.Get("series");
+        }
+
+        (await ines.Get("series")).Status.ShouldBe(HttpStatusCode.Unauthorized);
+    }
+
     /// <summary>The administrator sets another password for Ines.</summary>
     private async Task ResetAsync()
     {
         using var admin = await product.SignInAsync("jonas");
-        var ines = (await admin.GetOk("people"))
-            .EnumerateArray()
-            .Single(p => p.GetProperty("mail").GetString() == "ines@tarn.example");
-        (
-            await admin.Put(
-                $"people/{ines.GetProperty("id").GetInt64()}",
-                new
-                {
-                    name = ines.GetProperty("name").GetString(),
-                    active = true,
-                    remits = ines.GetProperty("remits")
-                        .EnumerateArray()
-                        .Select(r => new
-                        {
-                            role = r.GetProperty("role").GetString(),
-                            unitId = r.GetProperty("unitId").GetInt64(),
-                        }),
-                    newPassword = "another-long-word",
-                },
-                ines.GetProperty("revision").GetInt64()
-            )
-        ).Status.ShouldBe(HttpStatusCode.OK);
+        (await Product.ChangePersonAsync(admin, "ines", password: "another-long-word")).Status.ShouldBe(
+            HttpStatusCode.OK
+        );
     }
 
     [Fact]
