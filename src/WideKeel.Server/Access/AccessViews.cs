@@ -39,35 +39,29 @@ internal sealed class AccessViews(AccessGround access) : ISqlViewSource
         ),
     ];
 
-    public Task<IReadOnlyList<object?[]>> RowsAsync(string view, StatementGround ground) =>
-        Task.FromResult<IReadOnlyList<object?[]>>(
-            view switch
-            {
-                "accounts" =>
-                [
-                    .. access.State.People.Select(p =>
-                        new object?[]
-                        {
-                            p.Id,
-                            p.Name,
-                            p.Kind,
-                            p.Unit,
-                            p.Title,
-                            p.Manager,
-                            p.Sponsor,
-                            p.Left,
-                            p.Suspended,
-                            p.SecondFactor,
-                        }
-                    ),
-                ],
-                "access_grants" => [.. access.State.Grants.Select(g => new object?[] { g.To, g.Resource, g.Role })],
-                _ =>
-                [
-                    .. access
-                        .Access.All()
-                        .SelectMany(r => r.Roles.Select(role => new object?[] { r.Person, r.Resource, role })),
-                ],
-            }
-        );
+    public IAsyncEnumerable<object?[]> RowsAsync(string view, StatementGround ground) => Rows(view).ToAsyncEnumerable();
+
+    private IEnumerable<object?[]> Rows(string view) =>
+        view switch
+        {
+            "accounts" => access.State.People.Select(p =>
+                new object?[]
+                {
+                    p.Id,
+                    p.Name,
+                    p.Kind,
+                    p.Unit,
+                    p.Title,
+                    p.Manager,
+                    p.Sponsor,
+                    p.Left,
+                    p.Suspended,
+                    p.SecondFactor,
+                }
+            ),
+            "access_grants" => access.State.Grants.Select(g => new object?[] { g.To, g.Resource, g.Role }),
+            _ => access
+                .Access.All()
+                .SelectMany(r => r.Roles.Select(role => new object?[] { r.Person, r.Resource, role })),
+        };
 }

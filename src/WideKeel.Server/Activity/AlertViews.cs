@@ -30,40 +30,43 @@ internal sealed class AlertViews : ISqlViewSource
         ),
     ];
 
-    public async Task<IReadOnlyList<object?[]>> RowsAsync(string view, StatementGround ground)
+    public async IAsyncEnumerable<object?[]> RowsAsync(string view, StatementGround ground)
     {
         var access = await ChannelAccess.OfAsync(ground.Caller, ground.Db, ground.Cancel);
-        var alerts = await access.Of(ground.Db.Alerts.AsNoTracking()).OrderBy(a => a.Id).ToListAsync(ground.Cancel);
+        var visible = access.Of(ground.Db.Alerts.AsNoTracking());
         var watches = await ground.Db.Watches.AsNoTracking().OrderBy(w => w.Id).ToListAsync(ground.Cancel);
         if (view == "watches")
         {
-            var raised = alerts.Where(a => !a.Withdrawn).CountBy(a => a.WatchId).ToDictionary();
-            return [.. watches.Select(w => new object?[] { w.Id, w.Name, w.On, (long)raised.GetValueOrDefault(w.Id) })];
+            foreach (var w in watches)
+            {
+                var raised = await visible.LongCountAsync(a => a.WatchId == w.Id && !a.Withdrawn, ground.Cancel);
+                yield return [w.Id, w.Name, w.On, raised];
+            }
+
+            yield break;
         }
 
         var names = watches.ToDictionary(w => w.Id, w => w.Name);
         var people = await ground.Db.Users.ToDictionaryAsync(p => p.Id, p => p.DisplayName, ground.Cancel);
-        return
-        [
-            .. alerts.Select(a =>
-                new object?[]
-                {
-                    a.Id,
-                    names[a.WatchId],
-                    a.At.ToString(),
-                    a.Actor ?? a.Key,
-                    a.Address,
-                    a.Object,
-                    a.Severity.ToString(),
-                    (long)a.Risk,
-                    a.State.ToString(),
-                    a.AnsweredAt?.ToString(),
-                    a.Reason,
-                    a.OwnerId is { } owner ? people.GetValueOrDefault(owner) : null,
-                    a.FoldedInto,
-                    a.Withdrawn,
-                }
-            ),
-        ];
+        await foreach (var a in visible.OrderBy(a => a.Id).AsAsyncEnumerable())
+        {
+            yield return
+            [
+                a.Id,
+                names[a.WatchId],
+                a.At.ToString(),
+                a.Actor ?? a.Key,
+                a.Address,
+                a.Object,
+                a.Severity.ToString(),
+                (long)a.Risk,
+                a.State.ToString(),
+                a.AnsweredAt?.ToString(),
+                a.Reason,
+                a.OwnerId is { } owner ? people.GetValueOrDefault(owner) : null,
+                a.FoldedInto,
+                a.Withdrawn,
+            ];
+        }
     }
 }

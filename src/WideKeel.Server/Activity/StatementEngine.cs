@@ -62,7 +62,7 @@ public sealed class StatementEngine(IEnumerable<ISqlViewSource> sources, WideKee
         }
 
         await StatementViews.FillAsync(engine, asked.Value, uploads, options.ArchiveFolder, ground);
-        await FillOthersAsync(engine, asked.Value, ground);
+        await FillRowsAsync(engine, asked.Value, ground);
         Lock(engine, ground.Caller);
         using var command = engine.CreateCommand();
         command.CommandText = request.Sql;
@@ -92,7 +92,7 @@ public sealed class StatementEngine(IEnumerable<ISqlViewSource> sources, WideKee
         }
     }
 
-    private async Task FillOthersAsync(DuckDBConnection engine, IReadOnlySet<string> asked, StatementGround ground)
+    private async Task FillRowsAsync(DuckDBConnection engine, IReadOnlySet<string> asked, StatementGround ground)
     {
         foreach (var source in sources)
         {
@@ -100,7 +100,7 @@ public sealed class StatementEngine(IEnumerable<ISqlViewSource> sources, WideKee
             {
                 StatementViews.Create(engine, view);
                 using var appender = engine.CreateAppender(view.Name);
-                foreach (var row in await source.RowsAsync(view.Name, ground))
+                await foreach (var row in source.RowsAsync(view.Name, ground).WithCancellation(ground.Cancel))
                 {
                     StatementViews.Row(appender, row);
                 }
@@ -160,5 +160,5 @@ public interface ISqlViewSource : IContribution
     IReadOnlyList<(SqlView View, Func<Caller, bool> May)> Views { get; }
 
     /// <summary>The rows of a view within what its person may read: text, long, double, bool, DateOnly, or null.</summary>
-    Task<IReadOnlyList<object?[]>> RowsAsync(string view, StatementGround ground);
+    IAsyncEnumerable<object?[]> RowsAsync(string view, StatementGround ground);
 }

@@ -13,8 +13,8 @@ public sealed record ViewColumn(string Name, string Type);
 public sealed record SqlView(string Name, string Says, IReadOnlyList<ViewColumn> Columns);
 
 /// <summary>
-/// The views that statements ask, filled for one caller: what they may not read is not in them. Only views that a
-/// statement names are filled.
+/// The events and the tables of one caller as views that statements ask: what they may not read is not in them. What fits in
+/// rows comes from an <see cref="ISqlViewSource"/>.
 /// </summary>
 internal static class StatementViews
 {
@@ -30,46 +30,12 @@ internal static class StatementViews
     [
         (new(Events, "One row an event, sealed and at hand.", EventColumns), c => c.May(Right.ReadActivity)),
         (new(SignIns, "The events whose action is sign-in.", EventColumns), c => c.May(Right.ReadActivity)),
-        (
-            new(
-                "people",
-                "The directory's people.",
-                Columns(
-                    "id BIGINT, name VARCHAR, mail VARCHAR, unit VARCHAR, title VARCHAR, manager VARCHAR, leaves_on DATE"
-                )
-            ),
-            c => c.May(Right.ReadDirectory)
-        ),
-        (new("groups", "The directory's groups.", Columns("id BIGINT, name VARCHAR")), c => c.May(Right.ReadDirectory)),
-        (
-            new(
-                "memberships",
-                "Who and what is in each group.",
-                Columns("group_id BIGINT, person_id BIGINT, subgroup_id BIGINT")
-            ),
-            c => c.May(Right.ReadDirectory)
-        ),
-        (
-            new(
-                "items",
-                "Items of content within your remit.",
-                Columns(
-                    "id BIGINT, title VARCHAR, path VARCHAR, container VARCHAR, author VARCHAR, "
-                        + "created DATE, modified DATE, bytes BIGINT, series VARCHAR"
-                )
-            ),
-            c => c.May(Right.ReadContent)
-        ),
-        (
-            new("series", "Record series.", Columns("id BIGINT, code VARCHAR, title VARCHAR")),
-            c => c.May(Right.ReadSchedule)
-        ),
     ];
 
-    /// <summary>The views of the product that a caller may ask.</summary>
+    /// <summary>The views of events, where the caller may ask them.</summary>
     public static IReadOnlyList<SqlView> Of(Caller caller) => [.. Known.Where(k => k.May(caller)).Select(k => k.View)];
 
-    /// <summary>Fills the views that are asked.</summary>
+    /// <summary>Makes the views that are asked.</summary>
     /// <param name="uploads">The caller's own tables, with their files.</param>
     public static async Task FillAsync(
         DuckDBConnection engine,
@@ -82,12 +48,6 @@ internal static class StatementViews
         if (asked.Contains(Events) || asked.Contains(SignIns))
         {
             await FillEventsAsync(engine, archive, ground);
-        }
-
-        foreach (var (view, _) in Known.Where(k => asked.Contains(k.View.Name) && k.View.Columns != EventColumns))
-        {
-            Create(engine, view);
-            await FillAsync(engine, view.Name, ground);
         }
 
         foreach (var (name, file) in uploads.Where(u => asked.Contains(u.Key)))
@@ -134,83 +94,6 @@ internal static class StatementViews
         var archived = files.Count == 0 ? "" : $"SELECT {columns} FROM read_parquet([{list}]) {units} UNION ALL ";
         SegmentFile.Run(engine, $"CREATE VIEW {Events} AS {archived}SELECT {columns} FROM open_events");
         SegmentFile.Run(engine, $"CREATE VIEW {SignIns} AS SELECT * FROM {Events} WHERE action = 'sign-in'");
-    }
-
-    private static async Task FillAsync(DuckDBConnection engine, string view, StatementGround ground)
-    {
-        var (db, cancel) = (ground.Db, ground.Cancel);
-        using var appender = engine.CreateAppender(view);
-        switch (view)
-        {
-            case "people":
-                foreach (var p in await db.DirectoryPeople.AsNoTracking().ToListAsync(cancel))
-                {
-                    Row(appender, p.Id, p.Name, p.Mail, p.Unit, p.Title, p.Manager, p.LeavesOn?.ToDateOnly());
-                }
-
-                break;
-            case "groups":
-                foreach (var g in await db.DirectoryGroups.AsNoTracking().ToListAsync(cancel))
-                {
-                    Row(appender, g.Id, g.Name);
-                }
-
-                break;
-            case "memberships":
-                foreach (var m in await db.DirectoryMemberships.AsNoTracking().ToListAsync(cancel))
-                {
-                    Row(appender, m.GroupId, m.PersonId, m.SubgroupId);
-                }
-
-                break;
-            case "series":
-                foreach (
-                    var s in (await db.Series.AsNoTracking().ToListAsync(cancel)).Where(s =>
-                        ground.Caller.MaySee(Right.ReadSchedule, s.UnitId)
-                    )
-                )
-                {
-                    Row(appender, s.Id, s.Code, s.Title);
-                }
-
-                break;
-            case "items":
-                await FillItemsAsync(appender, ground);
-                break;
-        }
-    }
-
-    private static async Task FillItemsAsync(DuckDBAppender appender, StatementGround ground)
-    {
-        await ground.Db.Database.OpenConnectionAsync(ground.Cancel);
-        var filter = ground.Caller.Items();
-        using var command = ((SqliteConnection)ground.Db.Database.GetDbConnection()).CreateCommand();
-        command.CommandText = $"""
-            SELECT i.Id, i.Title, i.Path, c.Name, i.Author, i.Created, i.Modified, i.Bytes, s.Code
-            FROM item i JOIN container c ON c.Id = i.ContainerId LEFT JOIN series s ON s.Id = i.SeriesId
-            WHERE {filter.Where()}
-            """;
-        filter.Bind(command, ground.Calendar.Today.ToDayNumber());
-        using var reader = command.ExecuteReader();
-        while (reader.Read())
-        {
-            Row(
-                appender,
-                reader.GetInt64(0),
-                Text(1),
-                Text(2),
-                Text(3),
-                Text(4),
-                Day(5),
-                Day(6),
-                reader.GetInt64(7),
-                Text(8)
-            );
-        }
-
-        string? Text(int at) => reader.IsDBNull(at) ? null : reader.GetString(at);
-
-        DateOnly? Day(int at) => reader.IsDBNull(at) ? null : DayNumber.ToDate(reader.GetInt32(at)).ToDateOnly();
     }
 
     /// <summary>An empty table of a view's columns.</summary>

@@ -57,7 +57,7 @@ public sealed class SyslogServer(
             catch (Exception e) when (e is not OperationCanceledException)
             {
                 log.LogError(e, "The syslog channels could not be looked at");
-                troubles.Report(TroubleKey, "Syslog channels are not looked after", e.Message);
+                troubles.Report(TroubleKey, "Syslog channels are not looked after", e.Message, "/set-up/channels");
             }
         } while (await timer.WaitForNextTickAsync(stoppingToken));
     }

@@ -43,7 +43,7 @@ public sealed class WatchEvaluator(
             catch (Exception e) when (e is not OperationCanceledException)
             {
                 log.LogError(e, "Watches could not be judged");
-                troubles.Report(TroubleKey, "Watches are not judged", e.Message);
+                troubles.Report(TroubleKey, "Watches are not judged", e.Message, "/activity/watches");
             }
         } while (await timer.WaitForNextTickAsync(stoppingToken));
     }

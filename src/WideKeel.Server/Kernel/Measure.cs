@@ -38,6 +38,9 @@ public sealed record Measure(
 
     /// <summary>It reads so much that its answer is shown for an hour; a test asks anew.</summary>
     public bool IsCostly { get; init; }
+
+    /// <summary>Another one whenever it asks something else; what was shown under a former one is not shown again.</summary>
+    public long Revision { get; init; }
 }
 
 /// <summary>What a part can measure of itself.</summary>

@@ -86,45 +86,51 @@ public static class OwnMeasureEndpoints
             : new("area-unknown", "area", $"“{request.Area}” is none of {string.Join(", ", ControlEndpoints.Areas)}.");
     }
 
-    private static async Task<Reply<OwnMeasureView>> Make(
+    private static Task<Reply<OwnMeasureView>> Make(
         OwnMeasureRequest request,
         StatementEngine engine,
-        MeasureBook measures,
         [AsParameters] ApiContext context
-    )
-    {
-        if (await CheckAsync(request, engine, context) is { } refusal)
-        {
-            return refusal;
-        }
-
-        return await KeepAsync<OwnMeasureView>(
-            measures,
+    ) =>
+        KeepAsync(
+            request,
+            engine,
             context,
-            async session =>
+            session =>
             {
                 var row = new OwnMeasureRow
                 {
-                    Title = request.Title.Trim(),
-                    Says = request.Says.Trim(),
-                    Area = request.Area,
-                    Sql = request.Sql,
-                    PersonId = context.Caller.PersonId,
+                    Title = "",
+                    Area = "",
+                    Sql = "",
                 };
                 session.Db.OwnMeasures.Add(row);
-                await session.Db.SaveChangesAsync(context.Cancel);
-                session.Record("made", Subject(row.Id), after: Described(row));
-                return View(row, context.Caller.Name);
+                return Task.FromResult<Outcome<OwnMeasureRow>>(row);
             }
         );
-    }
 
-    private static async Task<Reply<OwnMeasureView>> Change(
+    private static Task<Reply<OwnMeasureView>> Change(
         long id,
         OwnMeasureRequest request,
         StatementEngine engine,
-        MeasureBook measures,
         [AsParameters] ApiContext context
+    ) =>
+        KeepAsync(
+            request,
+            engine,
+            context,
+            async session =>
+                await session.Db.OwnMeasures.FindAsync([id], context.Cancel) is not { } row
+                    ? Problems.NotFound("measure")
+                : Problems.CheckMatch(context.Http, row.Version) is { } stale ? stale
+                : row
+        );
+
+    /// <summary>Writes what was asked into a row that is there or is made. It is tried before the change begins.</summary>
+    private static async Task<Reply<OwnMeasureView>> KeepAsync(
+        OwnMeasureRequest request,
+        StatementEngine engine,
+        ApiContext context,
+        Func<WriteSession, Task<Outcome<OwnMeasureRow>>> find
     )
     {
         if (await CheckAsync(request, engine, context) is { } refusal)
@@ -132,22 +138,18 @@ public static class OwnMeasureEndpoints
             return refusal;
         }
 
-        return await KeepAsync<OwnMeasureView>(
-            measures,
-            context,
+        return await context.Writer.RunAsync<OwnMeasureView>(
+            context.Caller.Actor,
             async session =>
             {
-                if (await session.Db.OwnMeasures.FindAsync([id], context.Cancel) is not { } row)
+                var found = await find(session);
+                if (found.Refused)
                 {
-                    return Problems.NotFound("measure");
+                    return found.Refusal!;
                 }
 
-                if (Problems.CheckMatch(context.Http, row.Version) is { } stale)
-                {
-                    return stale;
-                }
-
-                var before = Described(row);
+                var row = found.Value;
+                var before = row.Id == 0 ? null : Described(row);
                 (row.Title, row.Says, row.Area, row.Sql, row.PersonId) = (
                     request.Title.Trim(),
                     request.Says.Trim(),
@@ -155,17 +157,18 @@ public static class OwnMeasureEndpoints
                     request.Sql,
                     context.Caller.PersonId
                 );
-                row.Version++;
-                session.Record("changed", Subject(id), before, Described(row));
+                row.Version += before is null ? 0 : 1;
+                await session.Db.SaveChangesAsync(context.Cancel);
+                session.Record(before is null ? "made" : "changed", Subject(row.Id), before, Described(row));
                 return View(row, context.Caller.Name);
-            }
+            },
+            context.Cancel
         );
     }
 
-    private static async Task<Reply<Done>> Drop(long id, MeasureBook measures, [AsParameters] ApiContext context) =>
-        await KeepAsync<Done>(
-            measures,
-            context,
+    private static async Task<Reply<Done>> Drop(long id, [AsParameters] ApiContext context) =>
+        await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
             async session =>
             {
                 if (await session.Db.OwnMeasures.FindAsync([id], context.Cancel) is not { } row)
@@ -194,19 +197,9 @@ public static class OwnMeasureEndpoints
                 session.Db.OwnMeasures.Remove(row);
                 session.Record("removed", Subject(id), Described(row));
                 return new Done();
-            }
+            },
+            context.Cancel
         );
-
-    private static async Task<Outcome<T>> KeepAsync<T>(
-        MeasureBook measures,
-        ApiContext context,
-        Func<WriteSession, Task<Outcome<T>>> work
-    )
-    {
-        var outcome = await context.Writer.RunAsync(context.Caller.Actor, work, context.Cancel);
-        measures.Forget();
-        return outcome;
-    }
 
     private static JsonObject Described(OwnMeasureRow row) =>
         new()

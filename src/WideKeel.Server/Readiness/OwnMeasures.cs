@@ -12,11 +12,18 @@ namespace WideKeel.Server.Readiness;
 /// </summary>
 internal static class OwnMeasures
 {
-    public const string Prefix = "own-";
+    private const string Prefix = "own-";
     private const int MostSubjects = 10_000;
 
     public static string NameOf(OwnMeasureRow row) =>
         string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{Prefix}{row.Id}");
+
+    /// <summary>The number in a measure's name; null where it is one of the product's own.</summary>
+    public static long? IdOf(string name) =>
+        name.StartsWith(Prefix, StringComparison.Ordinal)
+        && long.TryParse(name.AsSpan(Prefix.Length), System.Globalization.CultureInfo.InvariantCulture, out var id)
+            ? id
+            : null;
 
     /// <summary>
     /// As a measure among the product's own. One that fails is wrong, and says why: it must not look as if there were
@@ -51,7 +58,11 @@ internal static class OwnMeasures
                     ]
                     : answer.Value;
             }
-        );
+        )
+        {
+            IsCostly = true,
+            Revision = row.Version,
+        };
 
     /// <summary>The subjects that a statement gives; a refusal where it does not run, or gives something else.</summary>
     public static async Task<Outcome<IReadOnlyList<MeasuredSubject>>> AskAsync(

@@ -41,64 +41,41 @@ internal sealed class ReadinessViews : ISqlViewSource
         ),
     ];
 
-    public async Task<IReadOnlyList<object?[]>> RowsAsync(string view, StatementGround ground)
-    {
-        switch (view)
+    public IAsyncEnumerable<object?[]> RowsAsync(string view, StatementGround ground) =>
+        view switch
         {
-            case "controls":
-                var controls = await ground.Db.Controls.AsNoTracking().OrderBy(c => c.Code).ToListAsync(ground.Cancel);
-                return
-                [
-                    .. controls.Select(c =>
-                        new object?[] { c.Id, c.Code, c.Title, c.Area, c.Owner, c.NotApplicable.Length == 0 }
-                    ),
-                ];
-            case "control_proofs":
-                var proofs = await (
-                    from proof in ground.Db.PartProofs.AsNoTracking()
-                    join part in ground.Db.ControlParts on proof.PartId equals part.Id
-                    orderby proof.Id
-                    select new
+            "controls" => ground
+                .Db.Controls.AsNoTracking()
+                .OrderBy(c => c.Code)
+                .AsAsyncEnumerable()
+                .Select(c => new object?[] { c.Id, c.Code, c.Title, c.Area, c.Owner, c.NotApplicable.Length == 0 }),
+            "control_proofs" => (
+                from proof in ground.Db.PartProofs.AsNoTracking()
+                join part in ground.Db.ControlParts on proof.PartId equals part.Id
+                orderby proof.Id
+                select new { Part = part, Proof = proof }
+            )
+                .AsAsyncEnumerable()
+                .Select(p =>
+                    new object?[]
                     {
-                        part.ControlId,
-                        part.Title,
-                        part.Kind,
-                        proof.Day,
-                        proof.Passed,
-                        proof.Says,
-                        proof.By,
+                        p.Part.ControlId,
+                        p.Part.Title,
+                        p.Part.Kind.ToString(),
+                        p.Proof.Day.ToDateOnly(),
+                        p.Proof.Passed,
+                        p.Proof.Says,
+                        p.Proof.By,
                     }
-                ).ToListAsync(ground.Cancel);
-                return
-                [
-                    .. proofs.Select(p =>
-                        new object?[]
-                        {
-                            p.ControlId,
-                            p.Title,
-                            p.Kind.ToString(),
-                            p.Day.ToDateOnly(),
-                            p.Passed,
-                            p.Says,
-                            p.By,
-                        }
-                    ),
-                ];
-            default:
-                var gauges = await ground.Db.Gauges.AsNoTracking().Include(g => g.Days).ToListAsync(ground.Cancel);
-                return
-                [
-                    .. from gauge in gauges
-                    from day in gauge.Days.OrderBy(d => d.Day)
-                    select new object?[]
-                    {
-                        gauge.Name,
-                        day.Day.ToDateOnly(),
-                        (long)day.Right,
-                        (long)day.Of,
-                        gauge.Target,
-                    },
-                ];
-        }
-    }
+                ),
+            _ => ground
+                .Db.Gauges.AsNoTracking()
+                .Include(g => g.Days)
+                .AsAsyncEnumerable()
+                .SelectMany(g =>
+                    g.Days.OrderBy(d => d.Day)
+                        .Select(d => new object?[] { g.Name, d.Day.ToDateOnly(), (long)d.Right, (long)d.Of, g.Target })
+                        .ToAsyncEnumerable()
+                ),
+        };
 }

@@ -25,33 +25,34 @@ public sealed class MeasureBook(
         .SelectMany(s => s.Measures)
         .ToDictionary(m => m.Name, StringComparer.Ordinal);
 
-    private readonly ConcurrentDictionary<string, (Instant At, IReadOnlyList<MeasuredSubject> Subjects)> costly = [];
+    private readonly ConcurrentDictionary<
+        (string Name, long Revision),
+        (Instant At, IReadOnlyList<MeasuredSubject> Subjects)
+    > costly = [];
 
-    private volatile Dictionary<string, Measure>? own;
-
-    public IReadOnlyCollection<Measure> All => [.. all.Values, .. Own.Values];
-
-    public Measure? Find(string name) => all.GetValueOrDefault(name) ?? Own.GetValueOrDefault(name);
-
-    /// <summary>To be called when a measure that somebody wrote was added, changed or removed.</summary>
-    public void Forget() => own = null;
-
-    private Dictionary<string, Measure> Own
+    public IReadOnlyCollection<Measure> All
     {
         get
         {
-            if (own is { } known)
-            {
-                return known;
-            }
-
             using var db = databases.CreateDbContext();
-            return own = db
-                .OwnMeasures.AsNoTracking()
-                .AsEnumerable()
-                .Select(OwnMeasures.Of)
-                .ToDictionary(m => m.Name, StringComparer.Ordinal);
+            return [.. all.Values, .. db.OwnMeasures.AsNoTracking().AsEnumerable().Select(OwnMeasures.Of)];
         }
+    }
+
+    public Measure? Find(string name)
+    {
+        if (all.TryGetValue(name, out var known))
+        {
+            return known;
+        }
+
+        if (OwnMeasures.IdOf(name) is not { } id)
+        {
+            return null;
+        }
+
+        using var db = databases.CreateDbContext();
+        return db.OwnMeasures.AsNoTracking().SingleOrDefault(m => m.Id == id) is { } row ? OwnMeasures.Of(row) : null;
     }
 
     /// <summary>What a measure says; nothing where there is none of the name.</summary>
@@ -65,7 +66,7 @@ public sealed class MeasureBook(
         var subjects = await measure.Ask(question);
         if (measure.IsCostly)
         {
-            costly[name] = (clock.GetCurrentInstant(), subjects);
+            costly[(name, measure.Revision)] = (clock.GetCurrentInstant(), subjects);
         }
 
         return subjects;
@@ -73,7 +74,9 @@ public sealed class MeasureBook(
 
     /// <summary>The same for a screen: what is costly was asked within the hour.</summary>
     public async Task<IReadOnlyList<MeasuredSubject>> ShowAsync(string name, MeasureQuestion question) =>
-        costly.TryGetValue(name, out var known) && clock.GetCurrentInstant() - known.At < CostlyStays
+        Find(name) is { IsCostly: true } measure
+        && costly.TryGetValue((name, measure.Revision), out var known)
+        && clock.GetCurrentInstant() - known.At < CostlyStays
             ? known.Subjects
             : await AskAsync(name, question);
 

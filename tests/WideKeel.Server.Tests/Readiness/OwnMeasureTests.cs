@@ -152,6 +152,8 @@ public sealed class OwnMeasureTests : IAsyncLifetime
         (await Product.ChangePersonAsync(jonas, "mikkel", remits: Array.Empty<object>())).Status.ShouldBe(
             HttpStatusCode.OK
         );
+        // What a screen shows of a measure in SQL is asked anew after an hour.
+        product.Clock.Advance(NodaTime.Duration.FromHours(2));
         var gauge = (await runa.GetOk("gauges"))[0].GetProperty("id").GetInt64();
         (await runa.GetOk($"gauges/{gauge}"))
             .GetProperty("subjects")[0]

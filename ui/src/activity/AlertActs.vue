@@ -26,8 +26,7 @@ async function decide(id: number, agree: boolean) {
     <li v-for="a in acts" :key="a.id">
       <template v-if="a.waits">
         <strong class="waits">◷ {{ a.by }} asks for a second person:</strong> {{ a.words }}, {{ moment(a.at) }}.
-        <template v-if="!may('manageWatches')" />
-        <span v-else-if="a.mayNotDecide" class="quiet">{{ a.mayNotDecide }}</span>
+        <span v-if="a.mayNotDecide" class="quiet">{{ a.mayNotDecide }}</span>
         <form v-else-if="declining === a.id" class="row" @submit.prevent="decide(a.id, false)">
           <el-input v-model="why" size="small" aria-label="Why not" placeholder="Why not" />
           <el-button size="small" native-type="submit" :loading="busy" :disabled="!why.trim()"
@@ -35,7 +34,7 @@ async function decide(id: number, agree: boolean) {
           >
           <button type="button" class="link" @click="declining = null">Leave it</button>
         </form>
-        <span v-else class="row">
+        <span v-else-if="may('manageWatches')" class="row">
           <el-button size="small" type="danger" plain :loading="busy" @click="decide(a.id, true)"
             >I agree: do it</el-button
           >

@@ -4,6 +4,7 @@ import { reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { plural } from '@/shared/format'
+import ShowMore from '@/shared/ShowMore.vue'
 import { areas } from './words'
 
 /** Measures in SQL: written, tried on the facts of now, and kept for gauges and tests of controls. */
@@ -15,6 +16,7 @@ const empty = { title: '', says: '', area: 'access', sql: 'SELECT id, name, seco
 const form = reactive({ ...empty })
 const open = ref<Schemas['OwnMeasureView'] | 'new' | null>(null)
 const trial = ref<Schemas['MeasureTrial']>()
+const shown = ref(12)
 const { act, busy, problem } = useAct(['readiness'])
 function edit(measure: Schemas['OwnMeasureView'] | 'new') {
   Object.assign(form, measure === 'new' ? empty : measure.measure)
@@ -84,13 +86,17 @@ const drop = (id: number) => act(() => take(api.DELETE('/api/own-measures/{id}',
       </p>
       <table v-if="trial.subjects.length" class="sheet">
         <tbody>
-          <tr v-for="s in trial.subjects.slice(0, 12)" :key="s.id">
+          <tr v-for="s in trial.subjects.slice(0, shown)" :key="s.id">
             <td>{{ s.right ? '✓' : '▲' }} {{ s.name }}</td>
             <td class="small">{{ s.unit }}</td>
             <td class="small">{{ s.why }}</td>
           </tr>
         </tbody>
       </table>
+      <ShowMore v-model="shown" :of="trial.subjects.length" />
+      <p v-if="trial.of > trial.subjects.length" class="small quiet">
+        The first {{ trial.subjects.length }} of {{ trial.of }} are listed here; a gauge lists all.
+      </p>
     </template>
     <table v-if="!open && data?.length" class="sheet">
       <tbody>
