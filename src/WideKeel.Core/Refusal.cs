@@ -36,6 +36,10 @@ public sealed record Refusal(string Code, string? Field, string Sentence)
     public static Refusal Precondition(string code, string? field, string sentence) =>
         new(code, field, sentence) { Kind = RefusalKind.Precondition };
 
+    /// <summary>More was sent than is taken at once.</summary>
+    public static Refusal TooLarge(string code, string? field, string sentence) =>
+        new(code, field, sentence) { Kind = RefusalKind.TooLarge };
+
     /// <summary>It was tried too often.</summary>
     public static Refusal TooMany(string code, string? field, string sentence) =>
         new(code, field, sentence) { Kind = RefusalKind.TooMany };
@@ -56,6 +60,7 @@ public enum RefusalKind
     Conflict,
     Stale,
     Precondition,
+    TooLarge,
     TooMany,
 
     /// <summary>The product cannot do it now, whoever asks.</summary>

@@ -79,7 +79,11 @@ public static class WideKeelHost
         );
         services.AddDbContextFactory<WideKeelDb>(db => db.UseWideKeel(options.DatabaseFile));
         services.AddSingleton(_ => Heads.Open(options.DataFolder, LedgerReader.HasEntries(options.DatabaseFile)));
-        services.AddSingleton<Troubles>().AddSingleton<FolderLock>().AddSingleton<QueryNames>();
+        services
+            .AddSingleton<Troubles>()
+            .AddSingleton<FolderLock>()
+            .AddSingleton<OpenDatabase>()
+            .AddSingleton<QueryNames>();
         services.AddSingleton<Writer>();
         services.AddSingleton<OrganisationCalendar>();
         services.AddScoped<Caller>();
@@ -151,12 +155,13 @@ public static class WideKeelHost
             .AddDefaultTokenProviders();
         services
             .AddAuthentication(IdentityConstants.ApplicationScheme)
-            .AddCookie(IdentityConstants.ApplicationScheme, SessionCookie)
+            .AddCookie(IdentityConstants.ApplicationScheme, cookie => SessionCookie(cookie, options.WallClock))
             .AddScheme<AuthenticationSchemeOptions, ApiKeyAuthentication>(ApiKeyAuthentication.SchemeName, null);
     }
 
-    private static void SessionCookie(CookieAuthenticationOptions cookie)
+    private static void SessionCookie(CookieAuthenticationOptions cookie, TimeProvider wall)
     {
+        cookie.TimeProvider = wall;
         cookie.Cookie.Name = "widekeel";
         cookie.Cookie.HttpOnly = true;
         cookie.Cookie.SameSite = SameSiteMode.Strict;
@@ -165,14 +170,14 @@ public static class WideKeelHost
         cookie.SlidingExpiration = true;
         cookie.Events.OnSigningIn = signing =>
         {
-            signing.Properties.Items.TryAdd(Begun, TimeProvider.System.GetUtcNow().ToString("O"));
+            signing.Properties.Items.TryAdd(Begun, wall.GetUtcNow().ToString("O"));
             return Task.CompletedTask;
         };
         cookie.Events.OnValidatePrincipal = seen =>
         {
             if (
                 !DateTimeOffset.TryParse(seen.Properties.GetString(Begun), CultureInfo.InvariantCulture, out var begun)
-                || begun + Longest < TimeProvider.System.GetUtcNow()
+                || begun + Longest < wall.GetUtcNow()
             )
             {
                 seen.RejectPrincipal();
@@ -204,6 +209,7 @@ public static class WideKeelHost
             db.Database.Migrate();
         }
 
+        services.GetRequiredService<OpenDatabase>().Keep(options.DatabaseFile);
         db.Database.OpenConnection();
         FullText.Prepare((SqliteConnection)db.Database.GetDbConnection());
         if (LedgerReader.VerifyEntries(options.DatabaseFile) is { Finding: { } finding })

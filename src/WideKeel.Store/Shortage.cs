@@ -18,6 +18,8 @@ public static class Shortage
         {
             null => null,
             SqliteException { SqliteErrorCode: raw.SQLITE_FULL } => DiskFull,
+            SqliteException { SqliteErrorCode: raw.SQLITE_IOERR } e =>
+                $"The server's disk does not take or give what the database needs (error {e.SqliteExtendedErrorCode}); it may be full.",
             SqliteException { SqliteErrorCode: raw.SQLITE_BUSY or raw.SQLITE_LOCKED } =>
                 "Another program keeps the database.",
             IOException e when NoSpace.Contains(e.HResult & 0xFFFF) => DiskFull,

@@ -25,7 +25,9 @@ public sealed class Writer : IDisposable
     private readonly LogCheckpoints checkpoints = new();
     private CompactRange? range;
     private byte[]? tail;
-    private bool headIsMissing;
+
+    /// <summary>Since when no change is taken because the seal of the last one is missing; null while changes are taken.</summary>
+    public Instant? UnsealedSince { get; private set; }
 
     public Writer(IServiceScopeFactory scopes, Heads heads, IClock clock) =>
         (this.scopes, this.heads, this.clock) = (scopes, heads, clock);
@@ -159,7 +161,7 @@ public sealed class Writer : IDisposable
     /// </summary>
     private void SignMissingHead()
     {
-        if (headIsMissing)
+        if (UnsealedSince is not null)
         {
             AppendHead(range!, clock.GetCurrentInstant(), stored: false);
         }
@@ -171,11 +173,11 @@ public sealed class Writer : IDisposable
         try
         {
             heads.Append(of.Size, of.Root(), at);
-            headIsMissing = false;
+            UnsealedSince = null;
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            headIsMissing = true;
+            UnsealedSince ??= at;
             throw new OutOfServiceException(
                 stored
                     ? $"Your change is stored, but its seal could not be written ({e.Message}). No further change is taken "

@@ -52,6 +52,7 @@ public sealed class JobRunner(
 
                 if (next is null)
                 {
+                    troubles.Clear(trouble);
                     await queue.WaitAsync(lane, stoppingToken);
                 }
                 else

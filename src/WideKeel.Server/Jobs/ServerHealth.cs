@@ -1,5 +1,7 @@
 using Microsoft.AspNetCore.Http.HttpResults;
 using NodaTime;
+using WideKeel.Core;
+using WideKeel.Core.People;
 
 namespace WideKeel.Server.Jobs;
 
@@ -12,7 +14,15 @@ public sealed record ServerHealth(string State, Instant? Since, IReadOnlyList<st
 /// <summary>A signal for whatever watches the server from outside.</summary>
 public static class ServerHealthEndpoint
 {
-    public static void MapServerHealth(this IEndpointRouteBuilder api) => api.MapGet("/health", Show).OpenToAll();
+    public static void MapServerHealth(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/health", Show).OpenToAll();
+        api.MapGet("/troubles", List).Requires(Right.ManageSettings);
+    }
+
+    /// <summary>What the server cannot do at present, with the cause of each, the longest-standing first.</summary>
+    private static Reply<IReadOnlyList<Trouble>> List(Troubles troubles) =>
+        (Outcome<IReadOnlyList<Trouble>>)troubles.Open.ToList();
 
     /// <summary>200 where all is well, and 503 where not, so that a watcher need not read the answer.</summary>
     private static JsonHttpResult<ServerHealth> Show(Troubles troubles)

@@ -17,8 +17,8 @@ internal sealed class TroubleDuties(Troubles troubles) : IDutySource
                         t.Why,
                         null,
                         $"since {Wording.Day(asked.Calendar.DateOf(t.Since))}",
-                        "Open the set-up",
-                        "/set-up/organisation",
+                        "See it",
+                        t.Link,
                         true
                     )),
                 ]

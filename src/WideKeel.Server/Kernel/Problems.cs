@@ -39,6 +39,7 @@ public static partial class Problems
             RefusalKind.Conflict => StatusCodes.Status409Conflict,
             RefusalKind.Stale => StatusCodes.Status412PreconditionFailed,
             RefusalKind.Precondition => StatusCodes.Status428PreconditionRequired,
+            RefusalKind.TooLarge => StatusCodes.Status413PayloadTooLarge,
             RefusalKind.TooMany => StatusCodes.Status429TooManyRequests,
             RefusalKind.OutOfService => StatusCodes.Status503ServiceUnavailable,
             _ => throw new ArgumentOutOfRangeException(nameof(kind)),
@@ -80,23 +81,20 @@ public static partial class Problems
     public static Task WriteStatusAsync(HttpContext http)
     {
         var status = http.Response.StatusCode;
-        var (code, sentence) =
-            status == StatusCodes.Status413PayloadTooLarge
-                ? ("body-too-large", TooLarge)
-                : ("request-refused", $"The request was refused with status {status}.");
-        return http.Response.WriteAsJsonAsync(
-            new ProblemDetails
-            {
-                Type = $"urn:widekeel:problem:{code}",
-                Title = sentence,
-                Status = status,
-            },
-            options: null,
-            contentType: "application/problem+json"
+        if (status == StatusOf(BodyTooLarge.Kind))
+        {
+            return WriteAsync(http, BodyTooLarge);
+        }
+
+        var problem = Describe(
+            new("request-refused", null, $"The server took the request for none that it can answer (status {status}).")
         );
+        problem.Status = status;
+        return http.Response.WriteAsJsonAsync(problem, options: null, contentType: "application/problem+json");
     }
 
-    private const string TooLarge = "The request is larger than 2 MB.";
+    private static Refusal BodyTooLarge { get; } =
+        Refusal.TooLarge("body-too-large", null, "The request is larger than 2 MB.");
 
     /// <summary>Checks If-Match against the revision read; null when they agree.</summary>
     public static Refusal? CheckMatch(HttpContext http, long revision)
@@ -131,11 +129,7 @@ public static partial class Problems
                 null,
                 $"{shortage} Nothing was changed; try again when that is over."
             ),
-            BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => new(
-                "body-too-large",
-                null,
-                TooLarge
-            ),
+            BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => BodyTooLarge,
             BadHttpRequestException { InnerException: System.Text.Json.JsonException e } => Unreadable(e),
             BadHttpRequestException e when Unbound().Match(e.Message) is { Success: true, Groups: var part } => new(
                 "value-malformed",

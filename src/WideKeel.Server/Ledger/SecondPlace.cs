@@ -59,7 +59,12 @@ public sealed partial class SecondPlace(
                 }
                 catch (Exception e) when (!stoppingToken.IsCancellationRequested)
                 {
-                    troubles.Report(TroubleKey, "The ledger's heads do not reach their second place", e.Message);
+                    troubles.Report(
+                        TroubleKey,
+                        "The ledger's heads do not reach their second place",
+                        e.Message,
+                        "/activity/ledger"
+                    );
                     Unsent(log, to, e.Message);
                     await Task.Delay(wait, stoppingToken);
                 }

@@ -62,7 +62,7 @@ public sealed class Mailer(
             catch (Exception e) when (e is not OperationCanceledException)
             {
                 log.LogError(e, "The outbox could not be worked through");
-                troubles.Report(TroubleKey, "Messages are not sent", e.Message);
+                troubles.Report(TroubleKey, "Messages are not sent", e.Message, "/set-up/messages");
             }
         }
     }

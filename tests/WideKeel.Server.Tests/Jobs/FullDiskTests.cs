@@ -116,6 +116,7 @@ public sealed class FullDiskTests : IAsyncLifetime
 
         answer.Body.GetProperty("title").GetString()!.ShouldStartWith("Your change is stored");
         (await AddUnitAsync(jonas, 100)).Body.GetProperty("title").GetString()!.ShouldStartWith("No change is taken");
+        (await jonas.Get("health")).Body.GetProperty("troubles")[0].GetString().ShouldBe("No change is taken");
         File.Delete(Path.Combine(small, "ballast"));
         (await AddUnitAsync(jonas, 101)).Status.ShouldBe(HttpStatusCode.OK);
         (await jonas.GetOk("units"))
@@ -123,6 +124,7 @@ public sealed class FullDiskTests : IAsyncLifetime
             .Select(u => u.GetProperty("name").GetString()!)
             .Where(n => n.StartsWith("Yard", StringComparison.Ordinal))
             .ShouldBe([.. Enumerable.Range(1, last).Append(101).Select(n => $"Yard {n}")], ignoreOrder: true);
+        (await jonas.Get("health")).Status.ShouldBe(HttpStatusCode.OK);
         LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
     }
 

@@ -69,6 +69,16 @@ public sealed class LaneTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task The_list_of_troubles_gives_the_cause_and_since_when()
+    {
+        await HealthAsync(HttpStatusCode.ServiceUnavailable);
+        var trouble = (await jonas.GetOk("troubles"))[0];
+        (trouble.GetProperty("why").GetString(), trouble.GetProperty("since").ValueKind).ShouldBe(
+            ("The server's disk is full.", JsonValueKind.String)
+        );
+    }
+
+    [Fact]
     public async Task Nobody_else_is_told_of_it_on_Today()
     {
         await HealthAsync(HttpStatusCode.ServiceUnavailable);

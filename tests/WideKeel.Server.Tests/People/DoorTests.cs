@@ -23,6 +23,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/session/password *
         POST /api/set-up -
         GET /api/health -
+        GET /api/troubles RA
         GET /api/today *
         GET /api/duties/count *
         GET /api/find *

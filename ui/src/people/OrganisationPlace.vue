@@ -11,6 +11,7 @@ import { becomeDue } from '@/shared/consequences'
 import { moment } from '@/shared/format'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import SecondPersonSection from './SecondPersonSection.vue'
+import ServerSection from './ServerSection.vue'
 
 const { data, error } = useQuery({ queryKey: ['settings'], queryFn: () => take(api.GET('/api/settings')) })
 const form = reactive({ name: '', zone: '', fiscalYearEnd: '' })
@@ -100,6 +101,7 @@ async function ask(why: string) {
       </template>
     </section>
     <SecondPersonSection />
+    <ServerSection />
     <WhyDialog
       v-if="asking"
       title="Enable WORM"
