@@ -1,6 +1,6 @@
 using NodaTime;
 using NodaTime.Text;
-using WideKeel.Sources;
+using WideKeel.Core.People;
 
 namespace WideKeel.Demo;
 
@@ -89,7 +89,9 @@ public sealed class AccessStory
                     Unit: cells[2],
                     Title: cells[3],
                     Manager: cells[4],
-                    Left: cells[5].Length > 0 ? cells[5] : null,
+                    Left: cells[5].Length > 0
+                        ? LocalDatePattern.Iso.Format(LocalDatePattern.Iso.Parse(cells[5]).Value.PlusDays(1))
+                        : null,
                     SecondFactor: random.Next(14) > 0
                 )
             );

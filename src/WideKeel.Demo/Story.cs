@@ -460,9 +460,6 @@ public sealed class Story(LocalDate today)
         return text.ToString();
     }
 
-    public static string Groups() =>
-        "group,member\n" + string.Concat(Scenario.Groups.SelectMany(g => g.Members.Select(m => $"{g.Group},{m}\n")));
-
     private static void Write(string file, string text, LocalDate day)
     {
         Directory.CreateDirectory(Path.GetDirectoryName(file)!);

@@ -267,6 +267,7 @@ public static class WideKeelHost
         foreach (var part in Parts.All(app.Services.GetRequiredService<WideKeelOptions>()))
         {
             part.MapRoutes(api);
+            part.MapOutsideApi(app);
         }
 
         api.Map("/{**rest}", http => Problems.WriteAsync(http, Problems.NotFound("address")))

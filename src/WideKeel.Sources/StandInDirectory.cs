@@ -4,72 +4,6 @@ using WideKeel.Core.People;
 
 namespace WideKeel.Sources;
 
-/// <param name="Id">Mail address.</param>
-/// <param name="Kind">person, guest or service.</param>
-/// <param name="Left">The day from which they have left, as ISO 8601; null while they are there.</param>
-/// <param name="Sponsor">Who answers for a guest.</param>
-public sealed record OutsidePerson(
-    string Id,
-    string Name,
-    string Kind = "person",
-    string Unit = "",
-    string Title = "",
-    string Manager = "",
-    string? Left = null,
-    string? Sponsor = null,
-    bool Suspended = false,
-    bool SecondFactor = true
-);
-
-/// <param name="Members">Ids of people and of other groups.</param>
-public sealed record OutsideGroup(string Id, string Name, string? Owner, IReadOnlyList<string> Members);
-
-/// <param name="To">anyone or organisation.</param>
-/// <param name="By">Who made it.</param>
-/// <param name="Ends">The last day on which it opens; null where it has no end.</param>
-public sealed record OutsideLink(string To, string Role, string By, string? Ends = null);
-
-/// <param name="Kind">library, share, mailbox or application.</param>
-/// <param name="Region">Where its material must stay; null where it may be anywhere.</param>
-public sealed record OutsideResource(
-    string Id,
-    string Name,
-    string Kind,
-    string? Parent,
-    bool Inherits,
-    string? Owner,
-    bool OutsideAllowed,
-    bool Sensitive,
-    string? Region,
-    IReadOnlyList<OutsideLink> Links
-);
-
-/// <param name="To">A person or a group.</param>
-public sealed record OutsideGrant(string To, string Resource, string Role);
-
-/// <param name="By">A person, or organisation for everybody.</param>
-/// <param name="LastUsed">ISO 8601; null where it was never used.</param>
-public sealed record OutsideConsent(string By, IReadOnlyList<string> Scopes, string? LastUsed);
-
-public sealed record OutsideApplication(
-    string Id,
-    string Name,
-    string Publisher,
-    IReadOnlyList<OutsideConsent> Consents
-);
-
-/// <summary>All that a directory holds.</summary>
-public sealed record DirectoryState(
-    IReadOnlyList<OutsidePerson> People,
-    IReadOnlyList<OutsideGroup> Groups,
-    IReadOnlyList<OutsideResource> Resources,
-    IReadOnlyList<OutsideGrant> Grants,
-    IReadOnlyList<OutsideApplication> Applications
-)
-{
-    public static DirectoryState Empty { get; } = new([], [], [], [], []);
-}
-
 /// <summary>The directory did not carry a change out.</summary>
 public sealed class DirectoryFailure(string message) : IOException(message);
 
@@ -142,38 +76,7 @@ public sealed class StandInDirectory(string file)
     }
 
     /// <summary>Whether the directory shows what a change asked for.</summary>
-    // Long because each kind of change is one arm.
-    public bool Shows(DirectoryChange change)
-    {
-        var state = Read();
-        return change.Verb switch
-        {
-            DirectoryVerb.Suspend => state.People.Any(p => p.Id == change.Who && p.Suspended),
-            DirectoryVerb.Restore => state.People.Any(p => p.Id == change.Who && !p.Suspended),
-            DirectoryVerb.SignOut => true,
-            DirectoryVerb.AddMember => IsMember(),
-            DirectoryVerb.RemoveMember => !IsMember(),
-            DirectoryVerb.AddGrant => state.Grants.Contains(GrantOf(change)),
-            DirectoryVerb.RemoveGrant => !state.Grants.Contains(GrantOf(change)),
-            DirectoryVerb.AddLink => HasLink(),
-            DirectoryVerb.RemoveLink => !HasLink(),
-            DirectoryVerb.AddConsent => HasConsent(),
-            DirectoryVerb.RemoveConsent => !HasConsent(),
-            DirectoryVerb.SetOwner => state.Groups.Any(g => g.Id == change.What && g.Owner == change.Who)
-                || state.Resources.Any(r => r.Id == change.What && r.Owner == change.Who),
-            _ => throw new ArgumentOutOfRangeException(nameof(change)),
-        };
-
-        bool IsMember() => state.Groups.Any(g => g.Id == change.What && g.Members.Contains(change.Who));
-
-        bool HasLink() =>
-            state.Resources.Any(r =>
-                r.Id == change.What && r.Links.Any(l => l.To == change.Who && l.Role == change.Role)
-            );
-
-        bool HasConsent() =>
-            state.Applications.Any(a => a.Id == change.What && a.Consents.Any(c => c.By == change.Who));
-    }
+    public bool Shows(DirectoryChange change) => change.IsShownBy(Read());
 
     // Long because each kind of change is one arm.
     private static DirectoryState Changed(DirectoryState state, DirectoryChange change)
@@ -196,9 +99,9 @@ public sealed class StandInDirectory(string file)
             DirectoryVerb.RemoveMember => Group(g => g with { Members = [.. g.Members.Where(m => m != change.Who)] }),
             DirectoryVerb.AddGrant => state with
             {
-                Grants = [.. state.Grants.Where(g => g != GrantOf(change)), GrantOf(change)],
+                Grants = [.. state.Grants.Where(g => g != change.Grant), change.Grant],
             },
-            DirectoryVerb.RemoveGrant => state with { Grants = [.. state.Grants.Where(g => g != GrantOf(change))] },
+            DirectoryVerb.RemoveGrant => state with { Grants = [.. state.Grants.Where(g => g != change.Grant)] },
             DirectoryVerb.AddLink => Resource(r =>
                 r with
                 {
@@ -261,7 +164,4 @@ public sealed class StandInDirectory(string file)
         all.Any(fits)
             ? [.. all.Select(x => fits(x) ? with(x) : x)]
             : throw new DirectoryFailure($"The directory does not know “{named}”.");
-
-    private static OutsideGrant GrantOf(DirectoryChange change) =>
-        new(change.Who, change.What ?? "", change.Role ?? "");
 }

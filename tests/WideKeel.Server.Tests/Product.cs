@@ -6,6 +6,7 @@ using Microsoft.Data.Sqlite;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using NodaTime.Testing;
+using WideKeel.Core.People;
 using WideKeel.Server;
 using WideKeel.Server.People;
 using WideKeel.Store;
@@ -267,6 +268,14 @@ public sealed class Product : IAsyncLifetime
         }
 
         return containers;
+    }
+
+    /// <summary>The directory outside says this, and the product reads it.</summary>
+    public async Task WriteDirectoryAsync(DirectoryState state)
+    {
+        var directory = Services.GetRequiredService<OrganisationDirectory>();
+        directory.Outside.Write(state);
+        await directory.PullAsync(Services.GetRequiredService<Writer>());
     }
 
     /// <summary>Somebody with one role over a unit; their address is their name at tarn.example.</summary>

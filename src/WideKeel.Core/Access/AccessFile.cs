@@ -1,4 +1,5 @@
 using System.Text.Json.Nodes;
+using WideKeel.Core.People;
 
 namespace WideKeel.Core.Access;
 

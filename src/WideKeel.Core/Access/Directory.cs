@@ -1,14 +1,7 @@
 using NodaTime;
+using WideKeel.Core.People;
 
 namespace WideKeel.Core.Access;
-
-/// <summary>What kind of account somebody has.</summary>
-public enum AccountKind
-{
-    Person,
-    Guest,
-    Service,
-}
 
 /// <summary>Whom a link lets in.</summary>
 public enum LinkReach

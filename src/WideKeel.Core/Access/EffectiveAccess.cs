@@ -1,4 +1,5 @@
 using NodaTime;
+using WideKeel.Core.People;
 
 namespace WideKeel.Core.Access;
 

@@ -40,6 +40,37 @@ public sealed record DirectoryChange(DirectoryVerb Verb, string Who, string? Wha
             _ => null,
         };
 
+    /// <summary>The grant that it gives or takes.</summary>
+    public OutsideGrant Grant => new(Who, What ?? "", Role ?? "");
+
+    /// <summary>Whether a state of the directory shows what this asks for.</summary>
+    public bool IsShownBy(DirectoryState state) =>
+        Verb switch
+        {
+            DirectoryVerb.Suspend => state.People.Any(p => p.Id == Who && p.Suspended),
+            DirectoryVerb.Restore => state.People.Any(p => p.Id == Who && !p.Suspended),
+            DirectoryVerb.SignOut => true,
+            DirectoryVerb.AddMember => IsMember(state),
+            DirectoryVerb.RemoveMember => !IsMember(state),
+            DirectoryVerb.AddGrant => state.Grants.Contains(Grant),
+            DirectoryVerb.RemoveGrant => !state.Grants.Contains(Grant),
+            DirectoryVerb.AddLink => HasLink(state),
+            DirectoryVerb.RemoveLink => !HasLink(state),
+            DirectoryVerb.AddConsent => HasConsent(state),
+            DirectoryVerb.RemoveConsent => !HasConsent(state),
+            DirectoryVerb.SetOwner => state.Groups.Any(g => g.Id == What && g.Owner == Who)
+                || state.Resources.Any(r => r.Id == What && r.Owner == Who),
+            _ => throw new ArgumentOutOfRangeException(nameof(state)),
+        };
+
+    private bool IsMember(DirectoryState state) => state.Groups.Any(g => g.Id == What && g.Members.Contains(Who));
+
+    private bool HasLink(DirectoryState state) =>
+        state.Resources.Any(r => r.Id == What && r.Links.Any(l => l.To == Who && l.Role == Role));
+
+    private bool HasConsent(DirectoryState state) =>
+        state.Applications.Any(a => a.Id == What && a.Consents.Any(c => c.By == Who));
+
     /// <summary>What was done, as a sentence without its subject.</summary>
     public string InWords() =>
         Verb switch

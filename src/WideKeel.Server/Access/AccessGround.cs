@@ -3,10 +3,11 @@ using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using NodaTime.Text;
 using WideKeel.Core.Access;
+using WideKeel.Core.People;
 using WideKeel.Core.Time;
 using WideKeel.Server.People;
-using WideKeel.Sources;
 using WideKeel.Store;
+using DirectoryRows = WideKeel.Store.People.DirectoryRows;
 
 namespace WideKeel.Server.Access;
 
@@ -65,8 +66,7 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
             [.. state.Grants.Select(g => new Grant(g.To, g.Resource, g.Role))]
         );
 
-    internal static AccountKind KindOf(OutsidePerson person) =>
-        Enum.TryParse<AccountKind>(person.Kind, ignoreCase: true, out var kind) ? kind : AccountKind.Person;
+    internal static AccountKind KindOf(OutsidePerson person) => DirectoryRows.KindOf(person.Kind);
 
     internal static LocalDate? DayOf(string? iso) =>
         iso is not null && LocalDatePattern.Iso.Parse(iso) is { Success: true, Value: var day } ? day : null;

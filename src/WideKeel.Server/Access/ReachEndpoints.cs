@@ -6,7 +6,6 @@ using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
 using WideKeel.Server.Activity;
 using WideKeel.Server.People;
-using WideKeel.Sources;
 using WideKeel.Store.Activity;
 
 namespace WideKeel.Server.Access;
@@ -487,14 +486,12 @@ public static class ReachEndpoints
 
         return await context.Writer.RunAsync<ChangeMade>(
             context.Caller.Actor,
-            session =>
+            async session =>
             {
-                var answer = directory.Carry(session, change, request.Reason);
-                return Task.FromResult<Outcome<ChangeMade>>(
-                    answer.Failure is not null
-                        ? Refusal.Conflict("directory-failed", null, $"{answer.Failure} Nothing changed; try again.")
-                        : new ChangeMade(change.InWords(), answer.Verified)
-                );
+                var answer = await directory.CarryAsync(session, change, request.Reason);
+                return answer.Failure is not null
+                    ? Refusal.Conflict("directory-failed", null, $"{answer.Failure} Nothing changed.")
+                    : new ChangeMade(change.InWords(), answer.Verified);
             },
             context.Cancel
         );

@@ -569,10 +569,10 @@ public static class ReviewEndpoints
             id,
             number,
             context,
-            (session, review, round) =>
+            async (session, review, round) =>
             {
-                new ReviewRounds(session, ground, context.Calendar).End(review, round);
-                return Task.FromResult<Refusal?>(null);
+                await new ReviewRounds(session, ground, context.Calendar).EndAsync(review, round);
+                return null;
             }
         );
 
@@ -586,12 +586,12 @@ public static class ReviewEndpoints
             id,
             number,
             context,
-            (session, review, round) =>
+            async (session, review, round) =>
             {
                 var rounds = new ReviewRounds(session, ground, context.Calendar);
-                rounds.CarryOut(review, round);
+                await rounds.CarryOutAsync(review, round);
                 rounds.Freeze(review, round);
-                return Task.FromResult<Refusal?>(null);
+                return null;
             },
             ended: true
         );

@@ -135,7 +135,7 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
         };
 
     /// <summary>Closes a round: silence is given its meaning, decisions are carried out, the report is frozen.</summary>
-    public void End(AccessReview review, ReviewRound round)
+    public async Task EndAsync(AccessReview review, ReviewRound round)
     {
         var definition = DefinitionOf(review);
         foreach (var line in round.Lines)
@@ -148,7 +148,7 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
         round.EndedAt = session.Now;
         if (definition.ApplyItself)
         {
-            CarryOut(review, round);
+            await CarryOutAsync(review, round);
         }
 
         Freeze(review, round);
@@ -157,7 +157,7 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
 
     /// <summary>Asks the directory for every removal that is not carried out yet.</summary>
     /// <returns>How many failed.</returns>
-    public int CarryOut(AccessReview review, ReviewRound round)
+    public async Task<int> CarryOutAsync(AccessReview review, ReviewRound round)
     {
         var directory = session.Services.GetRequiredService<OrganisationDirectory>();
         var failed = 0;
@@ -171,7 +171,7 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
             }
 
             var change = JsonSerializer.Deserialize<DirectoryChange>(line.Fix, Json.Options)!;
-            var answer = directory.Carry(session, change, $"review {review.Id}, round {round.Number}");
+            var answer = await directory.CarryAsync(session, change, $"review {review.Id}, round {round.Number}");
             (line.Applied, line.Failure, line.Attempts) = (answer.Verified, answer.Failure, line.Attempts + 1);
             failed += answer.Verified ? 0 : 1;
         }
@@ -269,7 +269,7 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
             {
                 if (round.EndsOn < today)
                 {
-                    End(review, round);
+                    await EndAsync(review, round);
                 }
                 else if (round.EndsOn == today.PlusDays(RemindDaysBefore))
                 {
@@ -307,7 +307,7 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
         foreach (var round in rounds)
         {
             var review = await session.Db.Reviews.SingleAsync(r => r.Id == round.ReviewId, cancel);
-            CarryOut(review, round);
+            await CarryOutAsync(review, round);
             Freeze(review, round);
         }
     }

@@ -150,7 +150,7 @@ public static class AlertActEndpoints
                 );
                 if (request.Agree)
                 {
-                    AlertActs.Carry(session, waiting);
+                    await AlertActs.CarryAsync(session, waiting);
                     return null;
                 }
 
@@ -182,7 +182,7 @@ public static class AlertActEndpoints
                     return Problems.NotFound("act that can be undone");
                 }
 
-                var answer = directory.Carry(session, undo, $"undo of act {done.Id} of alert {id}");
+                var answer = await directory.CarryAsync(session, undo, $"undo of act {done.Id} of alert {id}");
                 if (answer.Failure is not null)
                 {
                     return Refusal.Conflict("directory-failed", null, $"{answer.Failure} Nothing changed; try again.");

@@ -4,7 +4,6 @@ using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core.People;
 using WideKeel.Server.People;
-using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Activity;
 
@@ -89,15 +88,15 @@ internal static class AlertActs
             return;
         }
 
-        Carry(session, act);
+        await CarryAsync(session, act);
     }
 
     /// <summary>Asks the directory and writes down what came of it.</summary>
-    public static void Carry(WriteSession session, AlertAct act)
+    public static async Task CarryAsync(WriteSession session, AlertAct act)
     {
-        var answer = session
+        var answer = await session
             .Services.GetRequiredService<OrganisationDirectory>()
-            .Carry(session, ChangeIn(act), string.Create(CultureInfo.InvariantCulture, $"alert {act.AlertId}"));
+            .CarryAsync(session, ChangeIn(act), string.Create(CultureInfo.InvariantCulture, $"alert {act.AlertId}"));
         (act.At, act.Waits, act.Verified, act.Failure) = (session.Now, false, answer.Verified, answer.Failure);
     }
 

@@ -10,7 +10,6 @@ using WideKeel.Core.People;
 using WideKeel.Core.Query;
 using WideKeel.Server.Notifications;
 using WideKeel.Server.People;
-using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Activity;
 using WideKeel.Store.People;

@@ -8,7 +8,6 @@ using WideKeel.Core.Activity;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
 using WideKeel.Server.People;
-using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Activity;
 

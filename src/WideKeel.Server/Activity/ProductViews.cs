@@ -61,6 +61,7 @@ internal sealed class ProductViews : ISqlViewSource
                 ),
             "groups" => ground
                 .Db.DirectoryGroups.AsNoTracking()
+                .Where(g => g.RemovedAt == null)
                 .AsAsyncEnumerable()
                 .Select(g => new object?[] { g.Id, g.Name }),
             "memberships" => ground

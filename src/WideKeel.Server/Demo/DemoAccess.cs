@@ -1,10 +1,10 @@
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core.Access;
+using WideKeel.Core.People;
 using WideKeel.Demo;
 using WideKeel.Server.Access;
 using WideKeel.Server.People;
-using WideKeel.Sources;
 using WideKeel.Store;
 
 namespace WideKeel.Server.Demo;
@@ -21,7 +21,9 @@ internal static class DemoAccess
     /// <summary>Weeks before the demo’s day.</summary>
     public static async Task BeginAsync(Uri address, IServiceProvider services, DirectoryState state, int daysBefore)
     {
-        services.GetRequiredService<OrganisationDirectory>().Outside.Write(state);
+        var directory = services.GetRequiredService<OrganisationDirectory>();
+        directory.Outside.Write(state);
+        await directory.PullAsync(services.GetRequiredService<Writer>());
         using var ines = await DemoSeed.DemoClient.ConnectAsync(address);
         await ines.SignInAsync("ines.calloway@tarnholm.example");
         await ines.PutAsync<Done>(

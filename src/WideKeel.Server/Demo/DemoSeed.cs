@@ -104,7 +104,6 @@ public static class DemoSeed
                 units,
                 MailFolder(options),
                 WorkspaceFolder(options),
-                seed,
                 days => GoToAsync(Duration.FromDays(days)),
                 cameSince: () =>
                 {
@@ -422,7 +421,6 @@ public static class DemoSeed
         Dictionary<string, long> units,
         string mail,
         string workspace,
-        int seed,
         Func<int, Task> daysAgo,
         Action cameSince
     )
@@ -435,7 +433,6 @@ public static class DemoSeed
             "sources",
             new NewSource(Scenario.WorkspaceName, workspace, Core.Content.SourceKind.Workspace)
         );
-        await setUp.PostAsync<DirectoryImported>("directory", new DirectoryImport(Story.People(seed), Story.Groups()));
         await setUp.WaitForJobsAsync();
         var containers = await TakeOverAsync(setUp, units);
         using var ines = await SignedInAsync(address, Scenario.People[0]);

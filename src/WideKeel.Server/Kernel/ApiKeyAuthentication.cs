@@ -41,6 +41,19 @@ public sealed class ApiKeyAuthentication(
             ? HashOf(offered["Bearer ".Length..])
             : null;
 
+    /// <summary>Before the token by which a program sends a directory; it opens nothing else.</summary>
+    private const string DirectoryBeginning = "Bearer wd_";
+
+    /// <summary>The SHA-256 of the directory's token that a request brings; null where it brings none.</summary>
+    public static string? DirectoryTokenHash(HttpRequest request) =>
+        request.Headers.Authorization.ToString() is var offered
+        && offered.StartsWith(DirectoryBeginning, StringComparison.Ordinal)
+            ? HashOf(offered["Bearer ".Length..])
+            : null;
+
+    /// <summary>A new token of a directory.</summary>
+    public static string NewDirectoryToken() => $"wd_{NewKey()[3..]}";
+
     /// <summary>A new key of a channel.</summary>
     public static string NewChannelKey() => $"wc_{NewKey()[3..]}";
 

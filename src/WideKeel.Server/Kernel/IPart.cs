@@ -20,6 +20,9 @@ public interface IPart
 
     /// <param name="api">The group of all addresses under <c>/api</c>.</param>
     void MapRoutes(IEndpointRouteBuilder api) { }
+
+    /// <summary>Addresses that a standard puts elsewhere. Who may use them each part asks itself.</summary>
+    void MapOutsideApi(IEndpointRouteBuilder root) { }
 }
 
 /// <summary>

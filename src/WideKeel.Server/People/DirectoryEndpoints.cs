@@ -1,13 +1,7 @@
-using System.Globalization;
-using System.Text.Json.Nodes;
-using CsvHelper;
-using CsvHelper.Configuration;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
-using NodaTime.Text;
 using WideKeel.Core;
 using WideKeel.Core.People;
-using WideKeel.Server.Matters;
 using WideKeel.Store;
 using WideKeel.Store.Matters;
 using WideKeel.Store.People;
@@ -24,6 +18,9 @@ public sealed record DirectoryPersonView(
     string Title,
     string Manager,
     LocalDate? LeavesOn,
+    AccountKind Kind,
+    bool Suspended,
+    string Source,
     bool SignsIn,
     IReadOnlyList<string> Groups,
     IReadOnlyList<PersonHold> Holds
@@ -33,15 +30,47 @@ public sealed record PersonHold(long MatterId, string Matter, string MatterName,
 
 public sealed record DirectoryGroupView(long Id, string Name, IReadOnlyList<string> Members);
 
-/// <param name="People">CSV with the columns name, mail, unit, title, manager (a mail address), leaves (a date); null
-/// leaves people as they are.</param>
-/// <param name="Groups">CSV with the columns group, member (a mail address, or the name of another group); null leaves
-/// groups as they are.</param>
-public sealed record DirectoryImport(string? People, string? Groups);
+/// <summary>What is taken in; what is null leaves its kind as it is.</summary>
+/// <param name="People">CSV with the columns name, mail, and if wanted unit, title, manager (a mail address), leaves (the last
+/// day), kind (person, guest or service), sponsor, suspended, second factor.</param>
+/// <param name="Groups">CSV with the columns group, member (a mail address, or the name of another group), owner.</param>
+/// <param name="Places">CSV with the columns place, name, kind, parent, inherits, owner, outsiders, sensitive, region.</param>
+/// <param name="Grants">CSV with the columns to, place, role.</param>
+/// <param name="Links">CSV with the columns place, to (anyone or organisation), role, by, ends.</param>
+/// <param name="Consents">CSV with the columns application, by, scopes, name, publisher, used.</param>
+/// <param name="Ldif">LDIF (RFC 2849) with people and groups, in place of their tables.</param>
+/// <param name="Source">The source whose files these are; null for the one that is there from the start.</param>
+/// <param name="Whole">What the source held and does not name any more is gone; people who are missing have left.</param>
+public sealed record DirectoryImport(
+    string? People = null,
+    string? Groups = null,
+    string? Places = null,
+    string? Grants = null,
+    string? Links = null,
+    string? Consents = null,
+    string? Ldif = null,
+    long? Source = null,
+    bool Whole = false
+);
 
-public sealed record DirectoryImported(int Added, int Changed, int Groups);
+/// <param name="Added">People.</param>
+/// <param name="Changed">People, those who have left included.</param>
+/// <param name="Groups">Groups that appear, change or disappear.</param>
+/// <param name="Others">Places, grants and applications that do.</param>
+public sealed record DirectoryImported(int Added, int Changed, int Groups, int Others);
 
-/// <summary>The organisation's people and groups, as they arrive from its directory by CSV.</summary>
+/// <param name="Touches">What hangs on the people, groups and places that change or disappear.</param>
+/// <param name="Left">How many differences are not listed.</param>
+public sealed record DirectoryConsequences(
+    int Appear,
+    int Change,
+    int Disappear,
+    IReadOnlyList<DirectoryDifference> Differences,
+    int Left,
+    IReadOnlyList<DirectoryTouch> Touches
+);
+
+/// <summary>The organisation's people and groups, and their way in by files.</summary>
 public static class DirectoryEndpoints
 {
     private const int Most = 500;
@@ -51,6 +80,7 @@ public static class DirectoryEndpoints
         api.MapGet("/directory/people", People).Requires(Right.ReadDirectory);
         api.MapGet("/directory/groups", Groups).Requires(Right.ReadDirectory);
         api.MapPost("/directory", Import).Requires(Right.ManagePeople);
+        api.MapPost("/directory/consequences", Consequences).Requires(Right.ManagePeople);
     }
 
     private static async Task<Reply<IReadOnlyList<DirectoryPersonView>>> People(
@@ -75,6 +105,7 @@ public static class DirectoryEndpoints
                 select new { m.PersonId, g.Name }
             ).ToListAsync(cancel)
         ).ToLookup(g => g.PersonId, g => g.Name);
+        var sources = await db.DirectorySources.AsNoTracking().ToDictionaryAsync(s => s.Id, s => s.Name, cancel);
         var accounts = (
             await db.Users.AsNoTracking().Where(p => p.Active).Select(p => p.Email!).ToListAsync(cancel)
         ).ToHashSet(StringComparer.OrdinalIgnoreCase);
@@ -105,6 +136,9 @@ public static class DirectoryEndpoints
                     p.Title,
                     p.Manager,
                     p.LeavesOn,
+                    p.Kind,
+                    p.Suspended,
+                    sources.GetValueOrDefault(p.SourceId, ""),
                     accounts.Contains(p.Mail),
                     [.. groups[p.Id].Order(StringComparer.OrdinalIgnoreCase)],
                     [
@@ -129,6 +163,7 @@ public static class DirectoryEndpoints
         var groups = await db
             .DirectoryGroups.AsNoTracking()
             .Include(g => g.Members)
+            .Where(g => g.RemovedAt == null)
             .OrderBy(g => g.Name)
             .ToListAsync(cancel);
         var people = await db.DirectoryPeople.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.Name, cancel);
@@ -147,206 +182,118 @@ public static class DirectoryEndpoints
                 .ToList();
     }
 
-    /// <summary>
-    /// All or nothing; a line that cannot be read refuses the whole, by its number. People are never removed: who has
-    /// left says so by a date.
-    /// </summary>
+    /// <summary>What an import would do, and what hangs on it; nothing is changed.</summary>
+    private static async Task<Reply<DirectoryConsequences>> Consequences(
+        DirectoryImport request,
+        IEnumerable<IDirectoryTouches> parts,
+        OrganisationDirectory directory,
+        [AsParameters] ApiContext context
+    )
+    {
+        var planned = await PlanAsync(context.Db, request, directory.State, context.Calendar.Today, context.Cancel);
+        if (planned.Refused)
+        {
+            return planned.Refusal!;
+        }
+
+        var (_, before, after) = planned.Value;
+        var differences = DirectoryDifferences.Between(before, after, context.Calendar.Today);
+        var ids = differences
+            .Where(d => d.How != DifferenceKind.Appears)
+            .Select(d => d.Id)
+            .ToHashSet(StringComparer.OrdinalIgnoreCase);
+        List<DirectoryTouch> touches = [];
+        foreach (var part in parts)
+        {
+            touches.AddRange(await part.OfAsync(ids, context.Caller, context.Db, context.Cancel));
+        }
+
+        return new DirectoryConsequences(
+            differences.Count(d => d.How == DifferenceKind.Appears),
+            differences.Count(d => d.How == DifferenceKind.Changes),
+            differences.Count(d => d.How == DifferenceKind.Disappears),
+            // Who goes is looked at first.
+            [.. differences.OrderByDescending(d => d.How).ThenBy(d => d.Thing).Take(Most)],
+            Math.Max(0, differences.Count - Most),
+            touches
+        );
+    }
+
+    /// <summary>All or nothing. People are never removed: who is not named any more has left, where the list is whole.</summary>
     private static async Task<Reply<DirectoryImported>> Import(
         DirectoryImport request,
-        Caller caller,
-        Writer writer,
-        CancellationToken cancel
+        OrganisationDirectory directory,
+        [AsParameters] ApiContext context
     ) =>
-        await writer.RunAsync<DirectoryImported>(
-            caller.Actor,
-            session => Entrances.WatchedAsync(session, () => ImportAsync(session, request, cancel), cancel),
-            cancel
+        await context.Writer.RunAsync<DirectoryImported>(
+            context.Caller.Actor,
+            session =>
+                Entrances.WatchedAsync(
+                    session,
+                    () => ImportAsync(session, request, directory, context.Calendar.Today, context.Cancel),
+                    context.Cancel
+                ),
+            context.Cancel
         );
 
     private static async Task<Outcome<DirectoryImported>> ImportAsync(
         WriteSession session,
         DirectoryImport request,
+        OrganisationDirectory directory,
+        LocalDate today,
         CancellationToken cancel
     )
     {
-        var (added, changed) = (0, 0);
-        var known = await session.Db.DirectoryPeople.ToDictionaryAsync(p => p.Mail.ToUpperInvariant(), cancel);
-        var people = Rows(request.People, ["name", "mail"], out var lacking);
-        if (lacking is not null)
+        var planned = await PlanAsync(session.Db, request, directory.State, today, cancel);
+        if (planned.Refused)
         {
-            return lacking;
+            return planned.Refusal!;
         }
 
-        foreach (var (line, row) in people)
-        {
-            if (CheckPerson(line, row) is { } malformed)
-            {
-                return malformed;
-            }
-
-            var mail = row("mail");
-            if (!known.TryGetValue(mail.ToUpperInvariant(), out var person))
-            {
-                known[mail.ToUpperInvariant()] = person = new() { Name = row("name"), Mail = mail };
-                session.Db.DirectoryPeople.Add(person);
-                added++;
-            }
-
-            (person.Name, person.Unit, person.Title, person.Manager, person.LeavesOn) = (
-                row("name"),
-                row("unit"),
-                row("title"),
-                row("manager"),
-                row("leaves").Length == 0 ? null : LocalDatePattern.Iso.Parse(row("leaves")).Value
-            );
-            changed += session.Db.Entry(person).State == EntityState.Modified ? 1 : 0;
-        }
-
-        await session.Db.SaveChangesAsync(cancel);
-        Outcome<int> groups = request.Groups is null
-            ? 0
-            : await ImportGroupsAsync(session, request.Groups, known, cancel);
-        if (groups.Refused)
-        {
-            return groups.Refusal!;
-        }
-
-        session.Record(
-            "directory-imported",
-            new("directory", "1"),
-            after: new JsonObject
-            {
-                ["added"] = added,
-                ["changed"] = changed,
-                ["groups"] = groups.Value,
-            }
+        var (known, _, after) = planned.Value;
+        var source = known ?? await DirectorySources.FilesAsync(session, cancel);
+        source.LastAt = session.Now;
+        var differences = await DirectoryImports.KeepAsync(session, source, after, cancel);
+        return new DirectoryImported(
+            differences.Count(d => d is { Thing: DirectoryThing.Person, How: DifferenceKind.Appears }),
+            differences.Count(d => d.Thing == DirectoryThing.Person && d.How != DifferenceKind.Appears),
+            differences.Count(d => d.Thing == DirectoryThing.Group),
+            differences.Count(d => d.Thing is not (DirectoryThing.Person or DirectoryThing.Group))
         );
-        return new DirectoryImported(added, changed, groups.Value);
     }
 
-    private static Refusal? CheckPerson(int line, Func<string, string> row) =>
-        row("name").Length is 0 or > 200
-        || !Core.People.MailAddress.IsOne(row("mail"))
-        || (row("leaves").Length > 0 && !LocalDatePattern.Iso.Parse(row("leaves")).Success)
-            ? new Refusal(
-                "line-malformed",
-                "people",
-                $"Line {line}: a person needs a name and a mail address; leaves is empty or a date "
-                    + $"such as 2026-09-30. Nothing was taken in."
-            )
-            : null;
-
-    /// <summary>Groups take the members of the file in place of those that they had. Returns how many groups.</summary>
-    private static async Task<Outcome<int>> ImportGroupsAsync(
-        WriteSession session,
-        string text,
-        Dictionary<string, DirectoryPerson> known,
-        CancellationToken cancel
-    )
+    /// <summary>The source of an import, what it holds, and what it would hold.</summary>
+    private static async Task<
+        Outcome<(DirectorySource? Source, DirectoryState Before, DirectoryState After)>
+    > PlanAsync(WideKeelDb db, DirectoryImport request, DirectoryState known, LocalDate today, CancellationToken cancel)
     {
-        var groups = 0;
-        var memberships = Rows(text, ["group", "member"], out var missing)
-            .Select(r => (r.Line, Group: r.Row("group"), Member: r.Row("member")))
-            .ToList();
-        if (missing is not null)
+        var source = request.Source is { } id
+            ? await db.DirectorySources.SingleOrDefaultAsync(s => s.Id == id && s.EndedAt == null, cancel)
+            : await db.DirectorySources.FirstOrDefaultAsync(
+                s => s.Kind == DirectorySourceKind.Files && s.EndedAt == null,
+                cancel
+            );
+        if (request.Source is not null && source is not { Kind: DirectorySourceKind.Files })
         {
-            return missing;
-        }
-
-        var byName = await session.Db.DirectoryGroups.Include(g => g.Members).ToDictionaryAsync(g => g.Name, cancel);
-        foreach (var name in memberships.Select(m => m.Group).Where(n => n.Length > 0).Distinct())
-        {
-            if (!byName.TryGetValue(name, out var group))
-            {
-                byName[name] = group = new() { Name = name };
-                session.Db.DirectoryGroups.Add(group);
-            }
-
-            group.Members.Clear();
-            groups++;
-        }
-
-        await session.Db.SaveChangesAsync(cancel);
-        foreach (var (line, group, member) in memberships)
-        {
-            var person = known.GetValueOrDefault(member.ToUpperInvariant());
-            var subgroup = byName.GetValueOrDefault(member);
-            if (group.Length == 0 || (person is null && subgroup is null))
-            {
-                return new Refusal(
-                    "line-malformed",
-                    "groups",
-                    $"Line {line}: “{member}” is neither the mail address of a person nor a group "
-                        + $"of this file. Nothing was taken in."
+            return source is null
+                ? Problems.NotFound("source")
+                : Refusal.Conflict(
+                    "not-files",
+                    "source",
+                    $"“{source.Name}” takes no files; it sends its changes itself."
                 );
-            }
-
-            if (
-                byName[group]
-                    .Members.All(m =>
-                        m.PersonId != person?.Id || m.SubgroupId != (person is null ? subgroup!.Id : null)
-                    )
-            )
-            {
-                byName[group]
-                    .Members.Add(new() { PersonId = person?.Id, SubgroupId = person is null ? subgroup!.Id : null });
-            }
         }
 
-        return groups;
-    }
-
-    /// <summary>
-    /// Lines with their number and a way to read a cell by its column; a column that is missing reads as empty.
-    /// </summary>
-    private static List<(int Line, Func<string, string> Row)> Rows(string? text, string[] needed, out Refusal? wrong)
-    {
-        wrong = null;
-        List<(int, Func<string, string>)> rows = [];
-        if (string.IsNullOrWhiteSpace(text))
+        var before = source is null ? DirectoryState.Empty : await DirectoryRows.StateAsync(db, source.Id, cancel);
+        var portion = new DirectoryTables(known, before).Read(request);
+        if (portion.Refused)
         {
-            return rows;
+            return portion.Refusal!;
         }
 
-        wrong = CsvQuoting.Check(text, "csv");
-        if (wrong is not null)
-        {
-            return rows;
-        }
-
-        using var csv = new CsvReader(
-            new StringReader(text),
-            new CsvConfiguration(CultureInfo.InvariantCulture)
-            {
-                BadDataFound = null,
-                MissingFieldFound = null,
-                PrepareHeaderForMatch = h => h.Header.Trim().ToLowerInvariant(),
-            }
-        );
-        csv.Read();
-        csv.ReadHeader();
-        var header = csv.HeaderRecord!.Select(h => h.Trim().ToLowerInvariant()).ToList();
-        if (needed.FirstOrDefault(n => !header.Contains(n)) is { } lacking)
-        {
-            wrong = new(
-                "column-missing",
-                lacking,
-                $"The first line names the columns; “{lacking}” is missing. Nothing was taken in."
-            );
-            return rows;
-        }
-
-        while (csv.Read())
-        {
-            var cells = csv.Parser.Record!.ToArray();
-            rows.Add(
-                (
-                    csv.Parser.RawRow,
-                    name => header.IndexOf(name) is var at && at >= 0 && at < cells.Length ? cells[at].Trim() : ""
-                )
-            );
-        }
-
-        return rows;
+        var after = portion.Value.Over(before, today);
+        return await DirectoryImports.CheckAsync(db, source, after, cancel) is { } refusal
+            ? refusal
+            : (source, before, after);
     }
 }

@@ -1,8 +1,10 @@
 using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
 using WideKeel.Sources;
 using WideKeel.Store;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.People;
 
@@ -12,48 +14,51 @@ namespace WideKeel.Server.People;
 public sealed record DirectoryAnswer(bool Verified, string? Failure);
 
 /// <summary>
-/// The organisation's directory, which carries out what is decided here: it is asked, read again, and what it says is
-/// believed and not what it was asked for.
+/// The organisation's directory: what its sources say is kept here, and what is decided here is carried out by the source
+/// that holds it. The source is asked, read again, and what it says is believed and not what it was asked for.
 /// </summary>
-public sealed class OrganisationDirectory(WideKeelOptions options)
+public sealed class OrganisationDirectory(WideKeelOptions options, IDbContextFactory<WideKeelDb> databases)
 {
-    private DirectoryState? state;
-    private DateTime readAt;
+    private readonly Lock turn = new();
+    private (long Revision, DirectoryState State)? known;
 
+    /// <summary>The directory that stands in for one outside.</summary>
     public StandInDirectory Outside { get; } = new(options.DirectoryFile);
 
-    /// <summary>All that it holds now.</summary>
+    /// <summary>All that is kept now.</summary>
     public DirectoryState State
     {
         get
         {
-            var changed = Outside.ChangedAt;
-            if (state is null || changed != readAt)
+            using var db = databases.CreateDbContext();
+            var revision = db.Organisations.Select(o => o.DirectoryRevision).SingleOrDefault();
+            lock (turn)
             {
-                (state, readAt) = (Outside.Read(), changed);
-            }
+                if (known is not { } read || read.Revision != revision)
+                {
+                    known = read = (revision, DirectoryRows.StateAsync(db).GetAwaiter().GetResult());
+                }
 
-            return state;
+                return read.State;
+            }
         }
     }
 
     /// <summary>Asks for one change, reads it back, and writes both to the ledger.</summary>
     /// <param name="session">The change that this belongs to.</param>
     /// <param name="because">What it was done for.</param>
-    public DirectoryAnswer Carry(WriteSession session, DirectoryChange change, string because)
+    public async Task<DirectoryAnswer> CarryAsync(WriteSession session, DirectoryChange change, string because)
     {
         DirectoryAnswer answer;
         try
         {
-            Outside.Apply(change);
-            answer = new(Outside.Shows(change), null);
+            answer = await AskAsync(session, change);
         }
         catch (DirectoryFailure e)
         {
             answer = new(false, e.Message);
         }
 
-        state = null;
         session.Record(
             answer.Failure is null ? "directory-changed" : "directory-failed",
             new LedgerSubject("account", change.Who),
@@ -66,5 +71,106 @@ public sealed class OrganisationDirectory(WideKeelOptions options)
             reason: because
         );
         return answer;
+    }
+
+    private async Task<DirectoryAnswer> AskAsync(WriteSession session, DirectoryChange change)
+    {
+        var source = await SourceOfAsync(session.Db, change);
+        if (source is { Kind: not DirectorySourceKind.StandIn })
+        {
+            // The sources that only tell are changed where they are kept; their next word shows whether they were.
+            return await ShowsAsync(session.Db, change)
+                ? new(true, null)
+                : new(
+                    false,
+                    $"“{source.Name}” takes no changes from here: make the change there. It shows as soon as it is sent or taken in."
+                );
+        }
+
+        Outside.Apply(change);
+        var shows = Outside.Shows(change);
+        if (shows)
+        {
+            await DirectoryRows.ApplyAsync(session.Db, change, session.Now);
+        }
+
+        return new(shows, null);
+    }
+
+    /// <summary>The source that holds what a change is of: its group, place or application, or else its person.</summary>
+    private static async Task<DirectorySource?> SourceOfAsync(WideKeelDb db, DirectoryChange change)
+    {
+        var sources = change.What is { } what
+            ? db
+                .DirectoryGroups.Where(g => g.Key == what)
+                .Select(g => g.SourceId)
+                .Concat(db.DirectoryPlaces.Where(p => p.Key == what).Select(p => p.SourceId))
+                .Concat(db.DirectoryApplications.Where(a => a.Key == what).Select(a => a.SourceId))
+            : db.DirectoryPeople.Where(p => p.Mail == change.Who).Select(p => p.SourceId);
+        var id = await sources.FirstOrDefaultAsync();
+        return await db.DirectorySources.FindAsync(id);
+    }
+
+    private static async Task<bool> ShowsAsync(WideKeelDb db, DirectoryChange change) =>
+        change.Verb != DirectoryVerb.SignOut && change.IsShownBy(await DirectoryRows.StateAsync(db));
+
+    /// <summary>
+    /// Reads the directory outside where it changed since it was read last, and keeps what it says.
+    /// </summary>
+    /// <returns>How many things are different.</returns>
+    /// <exception cref="DirectoryFailure">It cannot be read.</exception>
+    public async Task<int> PullAsync(Writer writer, CancellationToken cancel = default)
+    {
+        var state = Outside.ChangedAt.Ticks;
+        await using (var db = await databases.CreateDbContextAsync(cancel))
+        {
+            if (
+                !Outside.Exists
+                || !await db.Organisations.AnyAsync(cancel)
+                || await db.DirectorySources.AnyAsync(
+                    s => s.Kind == DirectorySourceKind.StandIn && s.ReadState == state,
+                    cancel
+                )
+            )
+            {
+                return 0;
+            }
+        }
+
+        var outside = Outside.Read();
+        var outcome = await writer.RunAsync<int>(
+            LedgerActor.Job("directory", null),
+            session => Entrances.WatchedAsync(session, () => TakeAsync(session, outside, state, cancel), cancel),
+            cancel
+        );
+        return outcome.Value;
+    }
+
+    private static async Task<Core.Outcome<int>> TakeAsync(
+        WriteSession session,
+        DirectoryState outside,
+        long state,
+        CancellationToken cancel
+    )
+    {
+        var source = await session.Db.DirectorySources.SingleOrDefaultAsync(
+            s => s.Kind == DirectorySourceKind.StandIn,
+            cancel
+        );
+        if (source is null)
+        {
+            source = new()
+            {
+                Kind = DirectorySourceKind.StandIn,
+                Name = "Simulated directory",
+                MadeAt = session.Now,
+            };
+            session.Db.DirectorySources.Add(source);
+            await session.Db.SaveChangesAsync(cancel);
+        }
+
+        (source.ReadState, source.LastAt) = (state, session.Now);
+        var differences = await DirectoryImports.KeepAsync(session, source, outside, cancel);
+        return differences.Count;
     }
 }

@@ -8,12 +8,15 @@ public sealed class PeoplePart : IPart
     public int Order => 10;
 
     public void AddServices(IServiceCollection services, WideKeelOptions options) =>
-        services.AddSingleton<OrganisationDirectory>().AddSingleton<SetUpCode>();
+        services.AddSingleton<OrganisationDirectory>().AddSingleton<SetUpCode>().AddHostedService<DirectoryPull>();
 
     public void MapRoutes(IEndpointRouteBuilder api)
     {
         api.MapSession();
         api.MapPeople();
         api.MapDirectory();
+        api.MapDirectorySources();
     }
+
+    public void MapOutsideApi(IEndpointRouteBuilder root) => root.MapScim();
 }

@@ -2657,22 +2657,177 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("api_key", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryApplication", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Publisher")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("SourceId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Key")
+                        .IsUnique();
+
+                    b.HasIndex("SourceId");
+
+                    b.ToTable("directory_application", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryConsent", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ApplicationId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("LastUsed")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Scopes")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ApplicationId");
+
+                    b.ToTable("directory_consent", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryGrant", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Place")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Role")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("SourceId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("To")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("SourceId");
+
+                    b.HasIndex("To");
+
+                    b.HasIndex("Place", "To", "Role")
+                        .IsUnique();
+
+                    b.ToTable("directory_grant", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.People.DirectoryGroup", b =>
                 {
                     b.Property<long>("Id")
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<long>("ChangedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("ExternalId")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("MadeAt")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Owner")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("RemovedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("SourceId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Key")
+                        .IsUnique();
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.HasIndex("SourceId");
+
+                    b.ToTable("directory_group", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryLink", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("Ends")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("PlaceId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Role")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("To")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
                     b.HasKey("Id");
 
-                    b.HasIndex("Name")
-                        .IsUnique();
+                    b.HasIndex("PlaceId");
 
-                    b.ToTable("directory_group", (string)null);
+                    b.ToTable("directory_link", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.People.DirectoryMembership", b =>
@@ -2708,7 +2863,29 @@ namespace WideKeel.Store.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<long>("ChangedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("ExternalId")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("FamilyName")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("GivenName")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<int?>("LeavesOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("MadeAt")
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("Mail")
@@ -2724,6 +2901,22 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<long?>("RemovedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("SecondFactor")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("SourceId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Sponsor")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("Suspended")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Title")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -2732,12 +2925,117 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("UserName")
+                        .IsRequired()
+                        .HasColumnType("TEXT")
+                        .UseCollation("NOCASE");
+
+                    b.Property<long>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
                     b.HasKey("Id");
 
                     b.HasIndex("Mail")
                         .IsUnique();
 
+                    b.HasIndex("SourceId", "UserName");
+
                     b.ToTable("directory_person", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryPlace", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("Inherits")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("OutsideAllowed")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Owner")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Parent")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Region")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("Sensitive")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("SourceId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Key")
+                        .IsUnique();
+
+                    b.HasIndex("SourceId");
+
+                    b.ToTable("directory_place", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectorySource", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("EndedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("LastAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("MadeAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("ReadState")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("TokenHash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("TokenPrefix")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.ToTable("directory_source", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.People.Organisation", b =>
@@ -2759,6 +3057,9 @@ namespace WideKeel.Store.Migrations
                         .HasColumnType("INTEGER");
 
                     b.Property<bool>("Demo")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("DirectoryRevision")
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("FiscalYearEnd")
@@ -4602,6 +4903,51 @@ namespace WideKeel.Store.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryApplication", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.DirectorySource", null)
+                        .WithMany()
+                        .HasForeignKey("SourceId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryConsent", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.DirectoryApplication", null)
+                        .WithMany("Consents")
+                        .HasForeignKey("ApplicationId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryGrant", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.DirectorySource", null)
+                        .WithMany()
+                        .HasForeignKey("SourceId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryGroup", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.DirectorySource", null)
+                        .WithMany()
+                        .HasForeignKey("SourceId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryLink", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.DirectoryPlace", null)
+                        .WithMany("Links")
+                        .HasForeignKey("PlaceId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("WideKeel.Store.People.DirectoryMembership", b =>
                 {
                     b.HasOne("WideKeel.Store.People.DirectoryGroup", null)
@@ -4617,6 +4963,24 @@ namespace WideKeel.Store.Migrations
                     b.HasOne("WideKeel.Store.People.DirectoryGroup", null)
                         .WithMany()
                         .HasForeignKey("SubgroupId");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryPerson", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.DirectorySource", null)
+                        .WithMany()
+                        .HasForeignKey("SourceId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryPlace", b =>
+                {
+                    b.HasOne("WideKeel.Store.People.DirectorySource", null)
+                        .WithMany()
+                        .HasForeignKey("SourceId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
                 });
 
             modelBuilder.Entity("WideKeel.Store.People.PersonRemit", b =>
@@ -4902,9 +5266,19 @@ namespace WideKeel.Store.Migrations
                     b.Navigation("Members");
                 });
 
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryApplication", b =>
+                {
+                    b.Navigation("Consents");
+                });
+
             modelBuilder.Entity("WideKeel.Store.People.DirectoryGroup", b =>
                 {
                     b.Navigation("Members");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryPlace", b =>
+                {
+                    b.Navigation("Links");
                 });
 
             modelBuilder.Entity("WideKeel.Store.People.Person", b =>

@@ -12,6 +12,26 @@ namespace WideKeel.Store.Migrations
         protected override void Up(MigrationBuilder migrationBuilder)
         {
             migrationBuilder.CreateTable(
+                name: "directory_source",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Kind = table.Column<string>(type: "TEXT", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    TokenHash = table.Column<string>(type: "TEXT", nullable: false),
+                    TokenPrefix = table.Column<string>(type: "TEXT", nullable: false),
+                    MadeAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    LastAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    EndedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    ReadState = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_directory_source", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
                 name: "authority",
                 columns: table => new
                 {
@@ -81,11 +101,25 @@ namespace WideKeel.Store.Migrations
                 {
                     Id = table.Column<long>(type: "INTEGER", nullable: false)
                         .Annotation("Sqlite:Autoincrement", true),
-                    Name = table.Column<string>(type: "TEXT", nullable: false)
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    ChangedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    ExternalId = table.Column<string>(type: "TEXT", nullable: false),
+                    Key = table.Column<string>(type: "TEXT", nullable: false),
+                    MadeAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    Owner = table.Column<string>(type: "TEXT", nullable: false),
+                    RemovedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    SourceId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
                 },
                 constraints: table =>
                 {
                     table.PrimaryKey("PK_directory_group", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_directory_group_directory_source_SourceId",
+                        column: x => x.SourceId,
+                        principalTable: "directory_source",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
                 });
 
             migrationBuilder.CreateTable(
@@ -99,11 +133,147 @@ namespace WideKeel.Store.Migrations
                     Unit = table.Column<string>(type: "TEXT", nullable: false),
                     Title = table.Column<string>(type: "TEXT", nullable: false),
                     Manager = table.Column<string>(type: "TEXT", nullable: false),
-                    LeavesOn = table.Column<int>(type: "INTEGER", nullable: true)
+                    LeavesOn = table.Column<int>(type: "INTEGER", nullable: true),
+                    ChangedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    ExternalId = table.Column<string>(type: "TEXT", nullable: false),
+                    FamilyName = table.Column<string>(type: "TEXT", nullable: false),
+                    GivenName = table.Column<string>(type: "TEXT", nullable: false),
+                    Kind = table.Column<string>(type: "TEXT", nullable: false),
+                    MadeAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    RemovedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    SecondFactor = table.Column<bool>(type: "INTEGER", nullable: false),
+                    SourceId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Sponsor = table.Column<string>(type: "TEXT", nullable: false),
+                    Suspended = table.Column<bool>(type: "INTEGER", nullable: false),
+                    UserName = table.Column<string>(type: "TEXT", nullable: false, collation: "NOCASE"),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
                 },
                 constraints: table =>
                 {
                     table.PrimaryKey("PK_directory_person", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_directory_person_directory_source_SourceId",
+                        column: x => x.SourceId,
+                        principalTable: "directory_source",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "directory_application",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    SourceId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Key = table.Column<string>(type: "TEXT", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Publisher = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_directory_application", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_directory_application_directory_source_SourceId",
+                        column: x => x.SourceId,
+                        principalTable: "directory_source",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "directory_grant",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    SourceId = table.Column<long>(type: "INTEGER", nullable: false),
+                    To = table.Column<string>(type: "TEXT", nullable: false),
+                    Place = table.Column<string>(type: "TEXT", nullable: false),
+                    Role = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_directory_grant", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_directory_grant_directory_source_SourceId",
+                        column: x => x.SourceId,
+                        principalTable: "directory_source",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "directory_place",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    SourceId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Key = table.Column<string>(type: "TEXT", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Kind = table.Column<string>(type: "TEXT", nullable: false),
+                    Parent = table.Column<string>(type: "TEXT", nullable: false),
+                    Inherits = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Owner = table.Column<string>(type: "TEXT", nullable: false),
+                    OutsideAllowed = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Sensitive = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Region = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_directory_place", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_directory_place_directory_source_SourceId",
+                        column: x => x.SourceId,
+                        principalTable: "directory_source",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "directory_consent",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    ApplicationId = table.Column<long>(type: "INTEGER", nullable: false),
+                    By = table.Column<string>(type: "TEXT", nullable: false),
+                    Scopes = table.Column<string>(type: "TEXT", nullable: false),
+                    LastUsed = table.Column<int>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_directory_consent", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_directory_consent_directory_application_ApplicationId",
+                        column: x => x.ApplicationId,
+                        principalTable: "directory_application",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "directory_link",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    PlaceId = table.Column<long>(type: "INTEGER", nullable: false),
+                    To = table.Column<string>(type: "TEXT", nullable: false),
+                    Role = table.Column<string>(type: "TEXT", nullable: false),
+                    By = table.Column<string>(type: "TEXT", nullable: false),
+                    Ends = table.Column<int>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_directory_link", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_directory_link_directory_place_PlaceId",
+                        column: x => x.PlaceId,
+                        principalTable: "directory_place",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
                 });
 
             migrationBuilder.CreateTable(
@@ -264,7 +434,8 @@ namespace WideKeel.Store.Migrations
                     CertificateYears = table.Column<int>(type: "INTEGER", nullable: false),
                     DailyRunOn = table.Column<int>(type: "INTEGER", nullable: true),
                     Demo = table.Column<bool>(type: "INTEGER", nullable: false),
-                    ActsNeedSecond = table.Column<bool>(type: "INTEGER", nullable: false)
+                    ActsNeedSecond = table.Column<bool>(type: "INTEGER", nullable: false),
+                    DirectoryRevision = table.Column<long>(type: "INTEGER", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -1508,6 +1679,76 @@ namespace WideKeel.Store.Migrations
                         principalColumn: "Id",
                         onDelete: ReferentialAction.Cascade);
                 });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_person_SourceId_UserName",
+                table: "directory_person",
+                columns: new[] { "SourceId", "UserName" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_group_Key",
+                table: "directory_group",
+                column: "Key",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_group_SourceId",
+                table: "directory_group",
+                column: "SourceId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_application_Key",
+                table: "directory_application",
+                column: "Key",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_application_SourceId",
+                table: "directory_application",
+                column: "SourceId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_consent_ApplicationId",
+                table: "directory_consent",
+                column: "ApplicationId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_grant_Place_To_Role",
+                table: "directory_grant",
+                columns: new[] { "Place", "To", "Role" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_grant_SourceId",
+                table: "directory_grant",
+                column: "SourceId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_grant_To",
+                table: "directory_grant",
+                column: "To");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_link_PlaceId",
+                table: "directory_link",
+                column: "PlaceId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_place_Key",
+                table: "directory_place",
+                column: "Key",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_place_SourceId",
+                table: "directory_place",
+                column: "SourceId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_source_Name",
+                table: "directory_source",
+                column: "Name",
+                unique: true);
 
             migrationBuilder.CreateIndex(
                 name: "IX_AspNetUserClaims_UserId",
@@ -3540,7 +3781,25 @@ namespace WideKeel.Store.Migrations
                 name: "item");
 
             migrationBuilder.DropTable(
+                name: "directory_consent");
+
+            migrationBuilder.DropTable(
+                name: "directory_grant");
+
+            migrationBuilder.DropTable(
+                name: "directory_link");
+
+            migrationBuilder.DropTable(
+                name: "directory_application");
+
+            migrationBuilder.DropTable(
+                name: "directory_place");
+
+            migrationBuilder.DropTable(
                 name: "directory_person");
+
+            migrationBuilder.DropTable(
+                name: "directory_source");
 
             migrationBuilder.DropTable(
                 name: "blanket");

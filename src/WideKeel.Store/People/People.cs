@@ -54,6 +54,9 @@ public sealed class Organisation
     /// <summary>Whether what is done in the directory about an alert needs a second person.</summary>
     public bool ActsNeedSecond { get; set; }
 
+    /// <summary>Counts the changes of the directory, so that what was computed from it knows that it is old.</summary>
+    public long DirectoryRevision { get; set; }
+
     /// <summary>
     /// True when the content was generated to show the product; the sign-in page then lists the accounts.
     /// </summary>

@@ -21,4 +21,12 @@ public sealed partial class WideKeelDb
     public DbSet<DirectoryGroup> DirectoryGroups => Set<DirectoryGroup>();
 
     public DbSet<DirectoryMembership> DirectoryMemberships => Set<DirectoryMembership>();
+
+    public DbSet<DirectorySource> DirectorySources => Set<DirectorySource>();
+
+    public DbSet<DirectoryPlace> DirectoryPlaces => Set<DirectoryPlace>();
+
+    public DbSet<DirectoryGrant> DirectoryGrants => Set<DirectoryGrant>();
+
+    public DbSet<DirectoryApplication> DirectoryApplications => Set<DirectoryApplication>();
 }

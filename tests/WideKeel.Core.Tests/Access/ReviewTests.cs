@@ -1,5 +1,6 @@
 using NodaTime;
 using WideKeel.Core.Access;
+using WideKeel.Core.People;
 
 namespace WideKeel.Core.Tests.Access;
 

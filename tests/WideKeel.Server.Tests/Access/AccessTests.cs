@@ -4,6 +4,7 @@ using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using WideKeel.Core.Access;
+using WideKeel.Core.People;
 using WideKeel.Server.People;
 using WideKeel.Sources;
 using WideKeel.Store;
@@ -21,7 +22,7 @@ public sealed class AccessTests : IAsyncLifetime
     public async ValueTask InitializeAsync()
     {
         await product.InitializeAsync();
-        Outside.Write(
+        await product.WriteDirectoryAsync(
             new(
                 [
                     new("ann@tarn.example", "Ann", Unit: "Northern", Title: "Mate"),
@@ -343,7 +344,7 @@ public sealed class AccessTests : IAsyncLifetime
     {
         var (review, _) = await StartAsync(Review());
         var state = Outside.Read();
-        Outside.Write(
+        await product.WriteDirectoryAsync(
             state with
             {
                 People = [.. state.People.Select(p => p.Kind == "guest" ? p with { Left = "2026-06-14" } : p)],

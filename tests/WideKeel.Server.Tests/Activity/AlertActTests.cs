@@ -1,6 +1,7 @@
 using System.Net;
 using System.Text.Json;
 using Microsoft.Extensions.DependencyInjection;
+using WideKeel.Core.People;
 using WideKeel.Server.Activity;
 using WideKeel.Server.People;
 using WideKeel.Sources;
@@ -20,9 +21,7 @@ public sealed class AlertActTests : IAsyncLifetime
     public async ValueTask InitializeAsync()
     {
         await product.InitializeAsync();
-        product
-            .Services.GetRequiredService<OrganisationDirectory>()
-            .Outside.Write(DirectoryState.Empty with { People = [new(Nora, "Nora")] });
+        await product.WriteDirectoryAsync(DirectoryState.Empty with { People = [new(Nora, "Nora")] });
         using var jonas = await product.SignInAsync("jonas");
         await product.AddPersonAsync(jonas, "runa", "securityAnalyst");
         (await jonas.Put("alert-settings", new { actsNeedSecond = true })).Status.ShouldBe(HttpStatusCode.OK);

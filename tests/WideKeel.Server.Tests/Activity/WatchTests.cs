@@ -4,6 +4,7 @@ using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
+using WideKeel.Core.People;
 using WideKeel.Server.Activity;
 using WideKeel.Server.People;
 using WideKeel.Sources;
@@ -24,14 +25,12 @@ public sealed class WatchTests : IAsyncLifetime
         var channel = await Channels.MakeAsync(admin, "files");
         key = await Channels.KeyAsync(admin, channel);
         analyst = await product.SignInAsync("sunniva");
-        product
-            .Services.GetRequiredService<OrganisationDirectory>()
-            .Outside.Write(
-                DirectoryState.Empty with
-                {
-                    People = [new("nora@tarn.example", "Nora"), new("pia@tarn.example", "Pia")],
-                }
-            );
+        await product.WriteDirectoryAsync(
+            DirectoryState.Empty with
+            {
+                People = [new("nora@tarn.example", "Nora"), new("pia@tarn.example", "Pia")],
+            }
+        );
     }
 
     public ValueTask DisposeAsync()

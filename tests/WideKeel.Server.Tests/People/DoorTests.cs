@@ -261,6 +261,11 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/directory/people RALGYM
         GET /api/directory/groups RALGYM
         POST /api/directory A
+        POST /api/directory/consequences A
+        GET /api/directory/sources A
+        POST /api/directory/sources A
+        POST /api/directory/sources/{id:long}/end A
+        POST /api/directory/sources/{id:long}/token A
         GET /api/channels A
         POST /api/channels A
         PUT /api/channels/{id:long} A

@@ -1,6 +1,7 @@
 using System.Net;
 using System.Text.Json;
 using Microsoft.Extensions.DependencyInjection;
+using WideKeel.Core.People;
 using WideKeel.Server.People;
 using WideKeel.Sources;
 
@@ -18,22 +19,20 @@ public sealed class OwnMeasureTests : IAsyncLifetime
     public async ValueTask InitializeAsync()
     {
         await product.InitializeAsync();
-        product
-            .Services.GetRequiredService<OrganisationDirectory>()
-            .Outside.Write(
-                DirectoryState.Empty with
-                {
-                    People =
-                    [
-                        new("ann@tarn.example", "Ann"),
-                        new("bo@tarn.example", "Bo", SecondFactor: false),
-                        new("cy@tarn.example", "Cy"),
-                    ],
-                    Groups = [new("crew", "Crew", null, ["ann@tarn.example"])],
-                    Resources = [new("pier", "Pier", "library", null, false, null, false, false, null, [])],
-                    Grants = [new("crew", "pier", "editor")],
-                }
-            );
+        await product.WriteDirectoryAsync(
+            DirectoryState.Empty with
+            {
+                People =
+                [
+                    new("ann@tarn.example", "Ann"),
+                    new("bo@tarn.example", "Bo", SecondFactor: false),
+                    new("cy@tarn.example", "Cy"),
+                ],
+                Groups = [new("crew", "Crew", null, ["ann@tarn.example"])],
+                Resources = [new("pier", "Pier", "library", null, false, null, false, false, null, [])],
+                Grants = [new("crew", "pier", "editor")],
+            }
+        );
         mikkel = await product.SignInAsync("mikkel");
     }
 

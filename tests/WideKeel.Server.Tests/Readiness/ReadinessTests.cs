@@ -4,6 +4,7 @@ using System.Text;
 using System.Text.Json;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
+using WideKeel.Core.People;
 using WideKeel.Server.People;
 using WideKeel.Sources;
 
@@ -19,7 +20,7 @@ public sealed class ReadinessTests : IAsyncLifetime
     public async ValueTask InitializeAsync()
     {
         await product.InitializeAsync();
-        Directory(secondFactors: 1);
+        await DirectoryAsync(secondFactors: 1);
         manager = await product.SignInAsync("mikkel");
         await manager.PostOk("frameworks", new { code = "nist-csf-2.0" });
     }
@@ -31,19 +32,17 @@ public sealed class ReadinessTests : IAsyncLifetime
     }
 
     /// <summary>Two people, so many of whom have a second factor.</summary>
-    private void Directory(int secondFactors) =>
-        product
-            .Services.GetRequiredService<OrganisationDirectory>()
-            .Outside.Write(
-                DirectoryState.Empty with
-                {
-                    People =
-                    [
-                        new("ann@tarn.example", "Ann", SecondFactor: secondFactors > 0),
-                        new("bo@tarn.example", "Bo", SecondFactor: secondFactors > 1),
-                    ],
-                }
-            );
+    private Task DirectoryAsync(int secondFactors) =>
+        product.WriteDirectoryAsync(
+            DirectoryState.Empty with
+            {
+                People =
+                [
+                    new("ann@tarn.example", "Ann", SecondFactor: secondFactors > 0),
+                    new("bo@tarn.example", "Bo", SecondFactor: secondFactors > 1),
+                ],
+            }
+        );
 
     private async Task<long> ControlAsync(string code = "ACC-01", string requirement = "nist-csf-2.0/PR.AA")
     {
@@ -123,7 +122,7 @@ public sealed class ReadinessTests : IAsyncLifetime
     [Fact]
     public async Task A_test_that_passes_makes_its_control_ready()
     {
-        Directory(secondFactors: 2);
+        await DirectoryAsync(secondFactors: 2);
         var part = await TestPartAsync(await ControlAsync());
         await manager.PostOk($"control-parts/{part}/runs", new { });
         Readiness(await Control()).ShouldBe(1);
@@ -150,7 +149,7 @@ public sealed class ReadinessTests : IAsyncLifetime
     {
         var part = await TestPartAsync(await ControlAsync());
         await manager.PostOk($"control-parts/{part}/runs", new { });
-        Directory(secondFactors: 2);
+        await DirectoryAsync(secondFactors: 2);
         var proof = (await Control()).GetProperty("parts")[0].GetProperty("proofs")[0].GetProperty("id").GetInt64();
         (await manager.GetOk($"proofs/{proof}"))
             .GetProperty("facts")
@@ -162,7 +161,7 @@ public sealed class ReadinessTests : IAsyncLifetime
     [Fact]
     public async Task A_run_that_is_older_than_its_period_no_longer_counts()
     {
-        Directory(secondFactors: 2);
+        await DirectoryAsync(secondFactors: 2);
         var part = await TestPartAsync(await ControlAsync());
         await manager.PostOk($"control-parts/{part}/runs", new { });
         product.Clock.Advance(Duration.FromDays(8));
@@ -172,7 +171,7 @@ public sealed class ReadinessTests : IAsyncLifetime
     [Fact]
     public async Task The_framework_rises_by_the_share_of_its_requirement()
     {
-        Directory(secondFactors: 2);
+        await DirectoryAsync(secondFactors: 2);
         var part = await TestPartAsync(await ControlAsync());
         await manager.PostOk($"control-parts/{part}/runs", new { });
         Readiness((await manager.GetOk("readiness")).GetProperty("frameworks")[0]).ShouldBe(1m / 22, 1e-9m);
@@ -181,11 +180,11 @@ public sealed class ReadinessTests : IAsyncLifetime
     [Fact]
     public async Task What_moved_the_readiness_is_named()
     {
-        Directory(secondFactors: 2);
+        await DirectoryAsync(secondFactors: 2);
         var part = await TestPartAsync(await ControlAsync());
         await manager.PostOk($"control-parts/{part}/runs", new { });
         product.Clock.Advance(Duration.FromDays(1));
-        Directory(secondFactors: 0);
+        await DirectoryAsync(secondFactors: 0);
         await manager.PostOk($"control-parts/{part}/runs", new { });
         (await manager.GetOk("readiness"))
             .GetProperty("frameworks")[0]
@@ -207,7 +206,7 @@ public sealed class ReadinessTests : IAsyncLifetime
     [Fact]
     public async Task The_forecast_falls_when_a_run_grows_old()
     {
-        Directory(secondFactors: 2);
+        await DirectoryAsync(secondFactors: 2);
         var part = await TestPartAsync(await ControlAsync());
         await manager.PostOk($"control-parts/{part}/runs", new { });
         (await manager.GetOk("readiness/forecast?days=30"))

@@ -6,7 +6,6 @@ import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { moment, plural } from '@/shared/format'
 import { roleWords, type Role } from '@/shared/words'
-import DirectorySection from './DirectorySection.vue'
 import { keepTyped } from '@/shared/typed'
 
 type Person = Schemas['PersonView']
@@ -131,7 +130,6 @@ const revoke = (id: number) => act(() => take(api.DELETE('/api/api-keys/{id}', {
     <section class="panel units">
       <p v-for="u in units.data.value ?? []" :key="u.id" :style="{ paddingLeft: `${u.depth * 22}px` }">{{ u.name }}</p>
     </section>
-    <DirectorySection />
     <header>
       <h2>API keys</h2>
       <span class="quiet small">for programs; each can do no more than its person</span

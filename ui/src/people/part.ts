@@ -16,6 +16,11 @@ export default {
       meta: { title: 'People and keys', place: 'set-up' },
     },
     {
+      path: '/set-up/directory',
+      component: () => import('./DirectoryPlace.vue'),
+      meta: { title: 'Directory', place: 'set-up' },
+    },
+    {
       path: '/set-up/profile',
       component: () => import('./ProfilePlace.vue'),
       meta: { title: 'My profile', place: 'set-up' },
@@ -32,17 +37,19 @@ export default {
       show: () => may('manageSettings'),
     },
     { place: 'set-up', to: '/set-up/people', label: 'People and keys', order: 30, show: () => may('managePeople') },
+    { place: 'set-up', to: '/set-up/directory', label: 'Directory', order: 35, show: () => may('managePeople') },
     { place: 'set-up', to: '/set-up/profile', label: 'My profile', order: 90 },
   ],
   commands: [
     { title: 'Go to People', note: 'Set-up', to: '/set-up/people', show: () => may('managePeople') },
+    { title: 'Go to Directory', note: 'Set-up', to: '/set-up/directory', show: () => may('managePeople') },
     { title: 'Go to Organisation', note: 'Set-up', to: '/set-up/organisation', show: () => may('manageSettings') },
     { title: 'Go to My profile', note: 'Set-up', to: '/set-up/profile' },
   ],
   stale: {
     people: [['people'], ['units'], ['api-keys'], ['colleagues']],
     sessions: [['sessions']],
-    directory: [['directory'], ['directory-groups']],
+    directory: [['directory'], ['directory-groups'], ['directory-sources'], ['reach'], ['entries']],
     settings: [['settings'], ['settings-consequences']],
   },
 } satisfies Part

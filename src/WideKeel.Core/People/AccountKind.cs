@@ -1,0 +1,9 @@
+namespace WideKeel.Core.People;
+
+/// <summary>What kind of account somebody has.</summary>
+public enum AccountKind
+{
+    Person,
+    Guest,
+    Service,
+}

@@ -1,0 +1,261 @@
+using System.Globalization;
+using System.Text;
+
+namespace WideKeel.Core.People;
+
+/// <summary>One entry of a directory as LDIF writes it.</summary>
+/// <param name="Line">The line on which it begins, from 1.</param>
+/// <param name="Attributes">By name in lower case, without options; values in their order.</param>
+public sealed record LdifEntry(int Line, string Dn, IReadOnlyDictionary<string, IReadOnlyList<string>> Attributes)
+{
+    /// <summary>The first value of the first attribute that has one; empty where none has.</summary>
+    public string First(params string[] names) =>
+        names.Select(n => Attributes.GetValueOrDefault(n)?[0]).FirstOrDefault(v => !string.IsNullOrEmpty(v)) ?? "";
+
+    public bool Is(string objectClass) =>
+        Attributes.GetValueOrDefault("objectclass")?.Contains(objectClass, StringComparer.OrdinalIgnoreCase) == true;
+}
+
+/// <summary>Reads LDIF content (RFC 2849): folded lines, base64, comments. A file of changes is refused.</summary>
+public static class Ldif
+{
+    /// <summary>A directory of 100,000 people is some 60 MB; more is no text that somebody takes in by hand.</summary>
+    private const int MostCharacters = 200_000_000;
+
+    private static readonly UTF8Encoding Utf8 = new(false, throwOnInvalidBytes: true);
+
+    public static Outcome<IReadOnlyList<LdifEntry>> Read(string text)
+    {
+        if (text.Length > MostCharacters)
+        {
+            return Wrong(1, "the file is longer than 200,000,000 characters");
+        }
+
+        List<LdifEntry> entries = [];
+        var attributes = new Dictionary<string, List<string>>(StringComparer.Ordinal);
+        var (begins, dn, first) = (0, (string?)null, true);
+        foreach (var (number, line) in Unfolded(text).Append((0, "")))
+        {
+            if (line.Length == 0)
+            {
+                if (dn is not null)
+                {
+                    entries.Add(
+                        new(begins, dn, attributes.ToDictionary(a => a.Key, a => (IReadOnlyList<string>)a.Value))
+                    );
+                }
+
+                (dn, attributes) = (null, new(StringComparer.Ordinal));
+                continue;
+            }
+
+            var read = Value(number, line);
+            if (read.Refused)
+            {
+                return read.Refusal!;
+            }
+
+            var (name, value) = read.Value;
+            if (first && name == "version")
+            {
+                if (value != "1")
+                {
+                    return Wrong(number, $"this is version {value}; RFC 2849 describes version 1");
+                }
+
+                first = false;
+                continue;
+            }
+
+            first = false;
+            if (dn is null)
+            {
+                if (name != "dn")
+                {
+                    return Wrong(number, $"an entry begins with “dn:”, and this line with “{name}:”");
+                }
+
+                (dn, begins) = (value, number);
+            }
+            else if (name == "changetype" && value != "add")
+            {
+                return Wrong(number, $"this is a change ({value}); export the entries themselves instead");
+            }
+            else if (name != "changetype")
+            {
+                (attributes.TryGetValue(name, out var values) ? values : attributes[name] = []).Add(value);
+            }
+        }
+
+        return entries;
+    }
+
+    /// <summary>Lines with their numbers, what is folded put together and comments left out.</summary>
+    private static IEnumerable<(int Number, string Line)> Unfolded(string text)
+    {
+        var (held, at, number) = (new StringBuilder(), 0, 0);
+        var begun = false;
+        using var reader = new StringReader(text);
+        while (reader.ReadLine() is { } line)
+        {
+            number++;
+            if (begun && line.StartsWith(' '))
+            {
+                held.Append(line.AsSpan(1));
+                continue;
+            }
+
+            if (begun && !(held.Length > 0 && held[0] == '#'))
+            {
+                yield return (at, held.ToString());
+            }
+
+            held.Clear().Append(line);
+            (at, begun) = (number, true);
+        }
+
+        if (begun && !(held.Length > 0 && held[0] == '#'))
+        {
+            yield return (at, held.ToString());
+        }
+    }
+
+    private static Outcome<(string Name, string Value)> Value(int number, string line)
+    {
+        var colon = line.IndexOf(':', StringComparison.Ordinal);
+        if (colon <= 0)
+        {
+            return Wrong(number, "a line is a name, a colon and a value; a line that goes on begins with a space");
+        }
+
+        var name = line[..colon].Split(';')[0].ToLowerInvariant();
+        var rest = line[(colon + 1)..];
+        if (rest.StartsWith('<'))
+        {
+            // A value that stands in another file: a photograph, as a rule.
+            return (name, "");
+        }
+
+        if (!rest.StartsWith(':'))
+        {
+            return (name, rest.TrimStart(' '));
+        }
+
+        try
+        {
+            return (name, Utf8.GetString(Convert.FromBase64String(rest[1..].Trim())));
+        }
+        catch (FormatException)
+        {
+            return Wrong(number, $"the value of “{name}” is not base64");
+        }
+        catch (ArgumentException)
+        {
+            // Pictures and certificates are of no use here.
+            return (name, "");
+        }
+    }
+
+    private static Refusal Wrong(int line, string why) =>
+        new(
+            "ldif-malformed",
+            "ldif",
+            string.Create(CultureInfo.InvariantCulture, $"Line {line:N0}: {why}. Nothing was taken in.")
+        );
+}
+
+/// <summary>People and groups out of LDIF entries, by the object classes of RFC 2798, RFC 4519 and RFC 2307.</summary>
+public static class LdifDirectory
+{
+    /// <summary>
+    /// <c>inetOrgPerson</c> and what is derived from <c>person</c> with a mail address are people; <c>groupOfNames</c>,
+    /// <c>groupOfUniqueNames</c> and <c>group</c> are groups. Other entries are passed over.
+    /// </summary>
+    public static Outcome<DirectoryPortion> Of(IReadOnlyList<LdifEntry> entries)
+    {
+        var byDn = new Dictionary<string, string>(StringComparer.OrdinalIgnoreCase);
+        List<LdifEntry> people = [.. entries.Where(IsPerson)],
+            groups = [.. entries.Where(IsGroup)];
+        HashSet<string> ids = new(StringComparer.OrdinalIgnoreCase);
+        foreach (var entry in people.Concat(groups))
+        {
+            var id = IdOf(entry);
+            if (!ids.Add(id))
+            {
+                return Wrong(entry, $"“{id}” is an entry already");
+            }
+
+            byDn[Folded(entry.Dn)] = id;
+        }
+
+        List<OutsideGroup> made = [];
+        foreach (var group in groups)
+        {
+            var members = Members(group).ToList();
+            if (members.FirstOrDefault(m => !byDn.ContainsKey(Folded(m))) is { } unknown)
+            {
+                return Wrong(
+                    group,
+                    $"the member “{unknown}” is no person with a mail address and no group of this file"
+                );
+            }
+
+            made.Add(
+                new(
+                    IdOf(group),
+                    group.First("cn", "ou"),
+                    byDn.GetValueOrDefault(Folded(group.First("owner", "managedby"))),
+                    [.. members.Select(m => byDn[Folded(m)]).Distinct()]
+                )
+            );
+        }
+
+        return new DirectoryPortion(
+            [
+                .. people.Select(p => new OutsidePerson(
+                    IdOf(p),
+                    p.First("displayname", "cn"),
+                    p.First("employeetype").ToLowerInvariant() switch
+                    {
+                        "guest" or "external" or "contractor" => "guest",
+                        "service" => "service",
+                        _ => "person",
+                    },
+                    p.First("departmentnumber", "department", "ou"),
+                    p.First("title"),
+                    byDn.GetValueOrDefault(Folded(p.First("manager")), "")
+                )),
+            ],
+            made
+        );
+    }
+
+    private static bool IsPerson(LdifEntry entry) =>
+        (entry.Is("inetOrgPerson") || entry.Is("person") || entry.Is("organizationalPerson") || entry.Is("user"))
+        && MailAddress.IsOne(entry.First("mail"));
+
+    private static bool IsGroup(LdifEntry entry) =>
+        entry.Is("groupOfNames") || entry.Is("groupOfUniqueNames") || entry.Is("group");
+
+    private static IEnumerable<string> Members(LdifEntry group) =>
+        (group.Attributes.GetValueOrDefault("member") ?? [])
+            .Concat(group.Attributes.GetValueOrDefault("uniquemember") ?? [])
+            // A group of these classes cannot be empty; servers write its own name, or none, as its only member.
+            .Where(m => m.Length > 0 && Folded(m) != Folded(group.Dn));
+
+    private static string IdOf(LdifEntry entry) => IsGroup(entry) ? entry.First("cn", "ou") : entry.First("mail");
+
+    /// <summary>A name without the spaces around its commas and equal signs (RFC 4514).</summary>
+    private static string Folded(string dn) =>
+        string.Join(',', dn.Split(',').Select(part => string.Join('=', part.Split('=').Select(p => p.Trim()))));
+
+    private static Refusal Wrong(LdifEntry entry, string why) =>
+        new(
+            "ldif-malformed",
+            "ldif",
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"Line {entry.Line:N0}, “{entry.Dn}”: {why}. Nothing was taken in."
+            )
+        );
+}
