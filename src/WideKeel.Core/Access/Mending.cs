@@ -55,7 +55,18 @@ public sealed record MendingFacts(
     IReadOnlyDictionary<string, string> Regions,
     IReadOnlyDictionary<(string Person, string Place), LocalDate> LastUse,
     LocalDate Since
-);
+)
+{
+    private Dictionary<string, string?>? parents;
+
+    /// <summary>How often a person used a place, as far as events are at hand.</summary>
+    public IReadOnlyDictionary<(string Person, string Place), int> Uses { get; init; } =
+        new Dictionary<(string, string), int>();
+
+    /// <summary>What each place lies in.</summary>
+    public IReadOnlyDictionary<string, string?> Parents =>
+        parents ??= Model.Resources.ToDictionary(r => r.Id, r => r.Parent, StringComparer.Ordinal);
+}
 
 /// <summary>One line of a list to mend.</summary>
 /// <param name="Who">The person, group, application or link.</param>
@@ -72,6 +83,9 @@ public static class Mending
 {
     /// <summary>A grant that nobody used for so long is called unused.</summary>
     public const int UnusedDays = 90;
+
+    /// <summary>The name of the list of what nobody answers for.</summary>
+    public const string WithoutOwner = "ownerless";
 
     /// <summary>The name of the list of toxic pairs.</summary>
     public const string Toxic = "toxic";
@@ -111,8 +125,11 @@ public static class Mending
         ),
         new(Toxic, "Toxic pairs", "People with two roles that nobody should have together.", ToxicPairs),
         new("consents", "Consents", "Applications that reach too much, or that nobody uses.", (f, _) => Consents(f)),
-        new("ownerless", "Without an owner", "Places and groups that nobody answers for.", (f, _) => Ownerless(f)),
+        new(WithoutOwner, "Without an owner", "Places and groups that nobody answers for.", (f, _) => Ownerless(f)),
     ];
+
+    /// <summary>The names of all lists.</summary>
+    public static IReadOnlyList<string> Names { get; } = [.. Definitions.Select(d => d.Name)];
 
     /// <summary>All lists.</summary>
     /// <param name="access">Of the facts' model on their day.</param>

@@ -235,8 +235,7 @@ public static class Reviews
             return owner;
         }
 
-        var parents = facts.Model.Resources.ToDictionary(r => r.Id, r => r.Parent, StringComparer.Ordinal);
-        for (var at = what; at is not null; at = parents.GetValueOrDefault(at))
+        for (var at = what; at is not null; at = facts.Parents.GetValueOrDefault(at))
         {
             if (facts.Resources[at].Owner is { } named)
             {

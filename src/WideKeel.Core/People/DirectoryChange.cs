@@ -44,6 +44,7 @@ public sealed record DirectoryChange(DirectoryVerb Verb, string Who, string? Wha
     public OutsideGrant Grant => new(Who, What ?? "", Role ?? "");
 
     /// <summary>Whether a state of the directory shows what this asks for.</summary>
+    // Long because each kind of change is one arm.
     public bool IsShownBy(DirectoryState state) =>
         Verb switch
         {

@@ -32,20 +32,18 @@ public static class Ldif
         }
 
         List<LdifEntry> entries = [];
-        var attributes = new Dictionary<string, List<string>>(StringComparer.Ordinal);
-        var (begins, dn, first) = (0, (string?)null, true);
+        Entry? open = null;
+        var first = true;
         foreach (var (number, line) in Unfolded(text).Append((0, "")))
         {
             if (line.Length == 0)
             {
-                if (dn is not null)
+                if (open is not null)
                 {
-                    entries.Add(
-                        new(begins, dn, attributes.ToDictionary(a => a.Key, a => (IReadOnlyList<string>)a.Value))
-                    );
+                    entries.Add(open.Made());
                 }
 
-                (dn, attributes) = (null, new(StringComparer.Ordinal));
+                open = null;
                 continue;
             }
 
@@ -56,38 +54,54 @@ public static class Ldif
             }
 
             var (name, value) = read.Value;
-            if (first && name == "version")
-            {
-                if (value != "1")
-                {
-                    return Wrong(number, $"this is version {value}; RFC 2849 describes version 1");
-                }
-
-                first = false;
-                continue;
-            }
-
+            var isVersion = first && name == "version";
             first = false;
-            if (dn is null)
+            if (isVersion && value != "1")
             {
-                if (name != "dn")
-                {
-                    return Wrong(number, $"an entry begins with “dn:”, and this line with “{name}:”");
-                }
+                return Wrong(number, $"this is version {value}; RFC 2849 describes version 1");
+            }
 
-                (dn, begins) = (value, number);
-            }
-            else if (name == "changetype" && value != "add")
+            if (
+                !isVersion
+                && (open is null ? Begun(number, name, value, out open) : Added(open, number, name, value)) is { } wrong
+            )
             {
-                return Wrong(number, $"this is a change ({value}); export the entries themselves instead");
-            }
-            else if (name != "changetype")
-            {
-                (attributes.TryGetValue(name, out var values) ? values : attributes[name] = []).Add(value);
+                return wrong;
             }
         }
 
         return entries;
+    }
+
+    private static Refusal? Begun(int number, string name, string value, out Entry? entry)
+    {
+        entry = name == "dn" ? new(number, value) : null;
+        return entry is null ? Wrong(number, $"an entry begins with “dn:”, and this line with “{name}:”") : null;
+    }
+
+    private static Refusal? Added(Entry entry, int number, string name, string value)
+    {
+        if (name != "changetype")
+        {
+            entry.Add(name, value);
+            return null;
+        }
+
+        return value == "add"
+            ? null
+            : Wrong(number, $"this is a change ({value}); export the entries themselves instead");
+    }
+
+    /// <summary>An entry that is being read.</summary>
+    private sealed class Entry(int line, string dn)
+    {
+        private readonly Dictionary<string, List<string>> attributes = new(StringComparer.Ordinal);
+
+        public void Add(string name, string value) =>
+            (attributes.TryGetValue(name, out var values) ? values : attributes[name] = []).Add(value);
+
+        public LdifEntry Made() =>
+            new(line, dn, attributes.ToDictionary(a => a.Key, a => (IReadOnlyList<string>)a.Value));
     }
 
     /// <summary>Lines with their numbers, what is folded put together and comments left out.</summary>

@@ -21,6 +21,7 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
 
     private sealed record Uses(
         Dictionary<(string, string), LocalDate> LastUse,
+        Dictionary<(string, string), int> Times,
         Dictionary<string, LocalDate> LastSignIn,
         LocalDate Since
     );
@@ -102,7 +103,10 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
                 .ToDictionary(g => g.Key, g => g.First().Region!),
             uses.LastUse,
             uses.Since
-        );
+        )
+        {
+            Uses = uses.Times,
+        };
     }
 
     /// <summary>The same with what reviews know besides.</summary>
@@ -146,14 +150,19 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
         await db.Database.OpenConnectionAsync(cancel);
         var connection = (SqliteConnection)db.Database.GetDbConnection();
         Dictionary<(string, string), LocalDate> uses = [];
+        Dictionary<(string, string), int> times = [];
         Read(
             connection,
             """
-            SELECT (SELECT Value FROM activity_value WHERE Id = Actor), (SELECT Value FROM activity_value WHERE Id = Container), Last
-            FROM (SELECT Actor, Container, MAX(Time) AS Last FROM activity_event
+            SELECT (SELECT Value FROM activity_value WHERE Id = Actor), (SELECT Value FROM activity_value WHERE Id = Container), Last, Times
+            FROM (SELECT Actor, Container, MAX(Time) AS Last, COUNT(*) AS Times FROM activity_event
                 WHERE Actor IS NOT NULL AND Container IS NOT NULL GROUP BY 1, 2)
             """,
-            r => uses[(r.GetString(0), r.GetString(1))] = Day(r.GetInt64(2))
+            r =>
+            {
+                var use = (r.GetString(0), r.GetString(1));
+                (uses[use], times[use]) = (Day(r.GetInt64(2)), r.GetInt32(3));
+            }
         );
         Dictionary<string, LocalDate> signIns = [];
         Read(
@@ -173,7 +182,7 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
             "SELECT MIN(Time) FROM activity_event",
             r => since = r.IsDBNull(0) ? calendar.Today : Day(r.GetInt64(0))
         );
-        var fresh = new Uses(uses, signIns, since);
+        var fresh = new Uses(uses, times, signIns, since);
         lock (turn)
         {
             used = (now, fresh);

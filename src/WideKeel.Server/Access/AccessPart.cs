@@ -8,12 +8,16 @@ public sealed class AccessPart : IPart
     public int Order => 110;
 
     public void AddServices(IServiceCollection services, WideKeelOptions options) =>
-        services.AddSingleton<AccessGround>();
+        services
+            .AddSingleton<AccessGround>()
+            .AddSingleton<MendingWatch>()
+            .AddHostedService(s => s.GetRequiredService<MendingWatch>());
 
     public void MapRoutes(IEndpointRouteBuilder api)
     {
         api.MapReach();
         api.MapMending();
+        api.MapOwners();
         api.MapReviews();
         api.MapReviewers();
     }

@@ -17,6 +17,10 @@ public sealed record MendingLineView(string Who, string? What, string Words, Cha
 
 public sealed record MendingView(string Name, string Title, string Says, IReadOnlyList<MendingLineView> Lines);
 
+/// <param name="Tickets">Each new line goes to the connected addresses, signed, as a ticket.</param>
+/// <param name="Recipients">Mail addresses of whoever is informed.</param>
+public sealed record MendingNewsView(bool Tickets, IReadOnlyList<string> Recipients);
+
 public sealed record ToxicPairView(string Name, string First, string FirstRole, string Second, string SecondRole);
 
 /// <summary>The lists to mend, and the matrix of roles that nobody should have together.</summary>
@@ -26,6 +30,8 @@ public static class MendingEndpoints
     {
         api.MapGet("/access/lists", Lists).Requires(Right.ReadAccess);
         api.MapGet("/access/lists/{name}", One).Requires(Right.ReadAccess);
+        api.MapGet("/access/lists/{name}/news", News).Requires(Right.ReadAccess);
+        api.MapPut("/access/lists/{name}/news", PutNews).Requires(Right.ManageAccess);
         api.MapGet("/access/toxic-pairs", Pairs).Requires(Right.ReadAccess);
         api.MapPut("/access/toxic-pairs", PutPairs).Requires(Right.ManageAccess);
     }
@@ -71,6 +77,92 @@ public static class MendingEndpoints
                     )),
                 ]
             );
+
+    private static async Task<Reply<MendingNewsView>> News(string name, WideKeelDb db, CancellationToken cancel) =>
+        !Mending.Names.Contains(name) ? Problems.NotFound("list")
+        : await db.MendingNews.AsNoTracking().SingleOrDefaultAsync(n => n.List == name, cancel) is { } news
+            ? new MendingNewsView(news.Tickets, news.Recipients.Split(' ', StringSplitOptions.RemoveEmptyEntries))
+        : new MendingNewsView(false, []);
+
+    /// <summary>From now on: what stands in the list already is no news.</summary>
+    private static async Task<Reply<Done>> PutNews(
+        string name,
+        MendingNewsView request,
+        AccessGround ground,
+        [AsParameters] ApiContext context
+    )
+    {
+        if (!Mending.Names.Contains(name))
+        {
+            return Problems.NotFound("list");
+        }
+
+        if (request.Recipients.FirstOrDefault(r => !MailAddress.IsOne(r)) is { } wrong)
+        {
+            return new Refusal("recipient-malformed", "recipients", $"“{wrong}” is no mail address.");
+        }
+
+        return await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            async session =>
+            {
+                var recipients = string.Join(' ', request.Recipients);
+                if (!request.Tickets && request.Recipients.Count == 0)
+                {
+                    await session.Db.MendingNews.Where(n => n.List == name).ExecuteDeleteAsync(context.Cancel);
+                    await session.Db.MendingSeen.Where(s => s.List == name).ExecuteDeleteAsync(context.Cancel);
+                }
+                else if (
+                    await session.Db.MendingNews.SingleOrDefaultAsync(n => n.List == name, context.Cancel) is { } known
+                )
+                {
+                    (known.Tickets, known.Recipients) = (request.Tickets, recipients);
+                }
+                else
+                {
+                    session.Db.MendingNews.Add(
+                        new()
+                        {
+                            List = name,
+                            Tickets = request.Tickets,
+                            Recipients = recipients,
+                        }
+                    );
+                    await RememberAsync(session, name, ground, context.Cancel);
+                }
+
+                session.Record(
+                    "list-watched",
+                    new LedgerSubject("access", name),
+                    after: new JsonObject { ["tickets"] = request.Tickets, ["recipients"] = recipients }
+                );
+                return new Done();
+            },
+            context.Cancel
+        );
+    }
+
+    private static async Task RememberAsync(
+        WriteSession session,
+        string name,
+        AccessGround ground,
+        CancellationToken cancel
+    )
+    {
+        var facts = await ground.FactsAsync(session.Db, cancel);
+        session.Db.MendingSeen.AddRange(
+            Mending
+                .List(name, facts, ground.Access)!
+                .Lines.Select(MendingWatch.KeyOf)
+                .Distinct()
+                .Select(line => new MendingSeen
+                {
+                    List = name,
+                    Line = line,
+                    Since = facts.Today,
+                })
+        );
+    }
 
     private static async Task<Reply<IReadOnlyList<ToxicPairView>>> Pairs(WideKeelDb db, CancellationToken cancel) =>
         (Outcome<IReadOnlyList<ToxicPairView>>)

@@ -109,23 +109,7 @@ public static class DirectoryEndpoints
         var accounts = (
             await db.Users.AsNoTracking().Where(p => p.Active).Select(p => p.Email!).ToListAsync(cancel)
         ).ToHashSet(StringComparer.OrdinalIgnoreCase);
-        var own = caller.Matters.Keys.ToList();
-        var custodians = (
-            await db
-                .Custodians.AsNoTracking()
-                .Where(c => own.Contains(c.MatterId) && ids.Contains(c.PersonId))
-                .ToListAsync(cancel)
-        ).ToLookup(c => c.PersonId);
-        var matters = await db
-            .Matters.AsNoTracking()
-            .Where(m => own.Contains(m.Id))
-            .ToDictionaryAsync(m => m.Id, cancel);
-        var orders = (
-            await db
-                .HoldOrders.AsNoTracking()
-                .Where(o => own.Contains(o.MatterId) && o.State == Core.Matters.OrderState.InForce)
-                .ToListAsync(cancel)
-        ).ToLookup(o => o.MatterId);
+        var holds = await HoldsAsync(db, caller, ids, cancel);
         return (Outcome<IReadOnlyList<DirectoryPersonView>>)
             people
                 .Select(p => new DirectoryPersonView(
@@ -141,21 +125,46 @@ public static class DirectoryEndpoints
                     sources.GetValueOrDefault(p.SourceId, ""),
                     accounts.Contains(p.Mail),
                     [.. groups[p.Id].Order(StringComparer.OrdinalIgnoreCase)],
-                    [
-                        .. custodians[p.Id]
-                            .Select(c => new PersonHold(
-                                c.MatterId,
-                                matters[c.MatterId].Number,
-                                matters[c.MatterId].Name,
-                                orders[c.MatterId]
-                                    .Count(o =>
-                                        o.InForce!.Custodians.Contains(c.Id)
-                                        || o.InForce.Containers.Intersect(c.Containers).Any()
-                                    )
-                            )),
-                    ]
+                    [.. holds[p.Id]]
                 ))
                 .ToList();
+    }
+
+    /// <summary>What keeps something of each person, of the caller's own matters.</summary>
+    private static async Task<ILookup<long, PersonHold>> HoldsAsync(
+        WideKeelDb db,
+        Caller caller,
+        IReadOnlyList<long> people,
+        CancellationToken cancel
+    )
+    {
+        var own = caller.Matters.Keys.ToList();
+        var custodians = await db
+            .Custodians.AsNoTracking()
+            .Where(c => own.Contains(c.MatterId) && people.Contains(c.PersonId))
+            .ToListAsync(cancel);
+        var matters = await db
+            .Matters.AsNoTracking()
+            .Where(m => own.Contains(m.Id))
+            .ToDictionaryAsync(m => m.Id, cancel);
+        var orders = (
+            await db
+                .HoldOrders.AsNoTracking()
+                .Where(o => own.Contains(o.MatterId) && o.State == Core.Matters.OrderState.InForce)
+                .ToListAsync(cancel)
+        ).ToLookup(o => o.MatterId);
+        return custodians.ToLookup(
+            c => c.PersonId,
+            c => new PersonHold(
+                c.MatterId,
+                matters[c.MatterId].Number,
+                matters[c.MatterId].Name,
+                orders[c.MatterId]
+                    .Count(o =>
+                        o.InForce!.Custodians.Contains(c.Id) || o.InForce.Containers.Intersect(c.Containers).Any()
+                    )
+            )
+        );
     }
 
     private static async Task<Reply<IReadOnlyList<DirectoryGroupView>>> Groups(WideKeelDb db, CancellationToken cancel)

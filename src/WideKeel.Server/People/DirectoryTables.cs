@@ -118,22 +118,30 @@ internal sealed class DirectoryTables(DirectoryState known, DirectoryState own)
                 break;
             }
 
-            var old = before.GetValueOrDefault(row["mail"]!) ?? new OutsidePerson(row["mail"]!, row["name"]!);
-            read[old.Id] = old with
-            {
-                Name = row["name"]!,
-                Kind = string.IsNullOrEmpty(kind) ? old.Kind : kind,
-                Unit = row["unit"] ?? old.Unit,
-                Title = row["title"] ?? old.Title,
-                Manager = row["manager"] ?? old.Manager,
-                Left = leaves.Known ? Iso(leaves.Day?.PlusDays(1)) : old.Left,
-                Sponsor = row["sponsor"] is { } sponsor ? NullIfEmpty(sponsor) : old.Sponsor,
-                Suspended = row.Flag("suspended") ?? old.Suspended,
-                SecondFactor = row.Flag("second factor") ?? old.SecondFactor,
-            };
+            var person = PersonOf(row, before.GetValueOrDefault(row["mail"]!));
+            read[person.Id] = person;
         }
 
         return [.. read.Values];
+    }
+
+    /// <summary>What a line says, over what is known.</summary>
+    private static OutsidePerson PersonOf(Row row, OutsidePerson? known)
+    {
+        var old = known ?? new OutsidePerson(row["mail"]!, row["name"]!);
+        var leaves = row.Day("leaves");
+        return old with
+        {
+            Name = row["name"]!,
+            Kind = NullIfEmpty(row["kind"]?.ToLowerInvariant()) ?? old.Kind,
+            Unit = row["unit"] ?? old.Unit,
+            Title = row["title"] ?? old.Title,
+            Manager = row["manager"] ?? old.Manager,
+            Left = leaves.Known ? Iso(leaves.Day?.PlusDays(1)) : old.Left,
+            Sponsor = row["sponsor"] is { } sponsor ? NullIfEmpty(sponsor) : old.Sponsor,
+            Suspended = row.Flag("suspended") ?? old.Suspended,
+            SecondFactor = row.Flag("second factor") ?? old.SecondFactor,
+        };
     }
 
     private List<OutsideGroup> Groups(string text)
@@ -173,21 +181,7 @@ internal sealed class DirectoryTables(DirectoryState known, DirectoryState own)
                 break;
             }
 
-            var id = row["place"]!;
-            var old =
-                before.GetValueOrDefault(id)
-                ?? new OutsideResource(id, row["name"]!, "share", null, true, null, false, false, null, []);
-            read[id] = old with
-            {
-                Name = row["name"]!,
-                Kind = NullIfEmpty(row["kind"]) ?? old.Kind,
-                Parent = row["parent"] is { } parent ? NullIfEmpty(parent) : old.Parent,
-                Inherits = row.Flag("inherits") ?? old.Inherits,
-                Owner = row["owner"] is { } owner ? NullIfEmpty(owner) : old.Owner,
-                OutsideAllowed = row.Flag("outsiders") ?? old.OutsideAllowed,
-                Sensitive = row.Flag("sensitive") ?? old.Sensitive,
-                Region = row["region"] is { } region ? NullIfEmpty(region) : old.Region,
-            };
+            read[row["place"]!] = PlaceOf(row, before.GetValueOrDefault(row["place"]!));
         }
 
         foreach (var of in (links is null ? [] : Rows(links, "links", "place", "to", "role")).GroupBy(r => r["place"]!))
@@ -207,6 +201,25 @@ internal sealed class DirectoryTables(DirectoryState known, DirectoryState own)
         }
 
         return [.. read.Values];
+    }
+
+    /// <summary>What a line says, over what is known.</summary>
+    private static OutsideResource PlaceOf(Row row, OutsideResource? known)
+    {
+        var old =
+            known
+            ?? new OutsideResource(row["place"]!, row["name"]!, "share", null, true, null, false, false, null, []);
+        return old with
+        {
+            Name = row["name"]!,
+            Kind = NullIfEmpty(row["kind"]) ?? old.Kind,
+            Parent = row["parent"] is { } parent ? NullIfEmpty(parent) : old.Parent,
+            Inherits = row.Flag("inherits") ?? old.Inherits,
+            Owner = row["owner"] is { } owner ? NullIfEmpty(owner) : old.Owner,
+            OutsideAllowed = row.Flag("outsiders") ?? old.OutsideAllowed,
+            Sensitive = row.Flag("sensitive") ?? old.Sensitive,
+            Region = row["region"] is { } region ? NullIfEmpty(region) : old.Region,
+        };
     }
 
     private OutsideLink Link(Row row)

@@ -76,6 +76,13 @@ public sealed class OrganisationDirectory(WideKeelOptions options, IDbContextFac
     private async Task<DirectoryAnswer> AskAsync(WriteSession session, DirectoryChange change)
     {
         var source = await SourceOfAsync(session.Db, change);
+        if (change.Verb == DirectoryVerb.SetOwner && source is { Kind: not DirectorySourceKind.StandIn })
+        {
+            // Who answers for what is kept here, where the source has no word for it.
+            await DirectoryRows.ApplyAsync(session.Db, change, session.Now);
+            return new(true, null);
+        }
+
         if (source is { Kind: not DirectorySourceKind.StandIn })
         {
             // The sources that only tell are changed where they are kept; their next word shows whether they were.

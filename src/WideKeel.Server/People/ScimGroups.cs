@@ -161,38 +161,48 @@ internal sealed class ScimGroups(ScimUsers users) : ScimKind
             : await session
                 .Db.DirectoryGroups.Include(g => g.Members)
                 .SingleAsync(g => g.Id == id && g.SourceId == source.Id, cancel);
-        var added = row is null || row.RemovedAt is not null;
-        if (row is null)
-        {
-            row = new()
-            {
-                Key = await FreeKeyAsync(session.Db, name, cancel),
-                Name = name,
-                MadeAt = session.Now,
-            };
-            session.Db.DirectoryGroups.Add(row);
-        }
+        row ??= session
+            .Db.DirectoryGroups.Add(
+                new()
+                {
+                    Key = await FreeKeyAsync(session.Db, name, cancel),
+                    Name = name,
+                    MadeAt = session.Now,
+                }
+            )
+            .Entity;
+        await KeptAsync(session, source, row, (name, Scim.Text(resource, "externalId")), members.Value);
+        return row.Id;
+    }
 
+    private static async Task KeptAsync(
+        WriteSession session,
+        DirectorySource source,
+        DirectoryGroup row,
+        (string Name, string ExternalId) read,
+        List<(long?, long?)> members
+    )
+    {
+        var added = row.Id == 0 || row.RemovedAt is not null;
         var (was, before) = (row.Name, row.Members.Select(m => (m.PersonId, m.SubgroupId)).ToHashSet());
         (row.SourceId, row.Name, row.ExternalId, row.ChangedAt, row.RemovedAt) = (
             source.Id,
-            name,
-            Scim.Text(resource, "externalId"),
+            read.Name,
+            read.ExternalId,
             session.Now,
             null
         );
         row.Version++;
-        DirectoryRows.SetMembers(row, members.Value);
-        await session.Db.SaveChangesAsync(cancel);
-        await DirectoryRows.ChangedAsync(session.Db, cancel);
+        DirectoryRows.SetMembers(row, members);
+        await session.Db.SaveChangesAsync();
+        await DirectoryRows.ChangedAsync(session.Db);
         Note(
             session,
             source,
             added ? "directory-group-added" : "directory-group-changed",
-            name,
-            Says(was, name, members.Value.Except(before).Count(), before.Except(members.Value).Count())
+            row.Name,
+            Says(was, row.Name, members.Except(before).Count(), before.Except(members).Count())
         );
-        return row.Id;
     }
 
     private static IEnumerable<string> Says(string was, string name, int came, int went)

@@ -108,28 +108,16 @@ internal sealed class ScimUsers : ScimKind
     )
     {
         var id = IdOf(person.Id);
-        var name = Filled(
-            ("formatted", person.Name),
-            ("givenName", person.GivenName),
-            ("familyName", person.FamilyName)
-        );
-        var enterprise = Filled(("department", person.Unit));
-        if (managers.TryGetValue(person.Manager, out var manager))
-        {
-            enterprise["manager"] = new JsonObject
-            {
-                ["value"] = IdOf(manager.Id),
-                ["$ref"] = $"{at}/Users/{IdOf(manager.Id)}",
-                ["displayName"] = manager.Name,
-            };
-        }
-
         var user = new JsonObject
         {
             ["schemas"] = new JsonArray(Scim.User, ScimPath.Enterprise),
             ["id"] = id,
             ["userName"] = person.UserName,
-            ["name"] = name,
+            ["name"] = Filled(
+                ("formatted", person.Name),
+                ("givenName", person.GivenName),
+                ("familyName", person.FamilyName)
+            ),
             ["displayName"] = person.Name,
             ["userType"] = person.Kind.ToString(),
             ["active"] = !person.Suspended,
@@ -164,8 +152,24 @@ internal sealed class ScimUsers : ScimKind
                     }
             ),
         ]);
-        user[ScimPath.Enterprise] = enterprise;
+        user[ScimPath.Enterprise] = Extension(person, at, managers);
         return user;
+    }
+
+    private JsonObject Extension(DirectoryPerson person, string at, Dictionary<string, (long Id, string Name)> managers)
+    {
+        var extension = Filled(("department", person.Unit));
+        if (managers.TryGetValue(person.Manager, out var manager))
+        {
+            extension["manager"] = new JsonObject
+            {
+                ["value"] = IdOf(manager.Id),
+                ["$ref"] = $"{at}/Users/{IdOf(manager.Id)}",
+                ["displayName"] = manager.Name,
+            };
+        }
+
+        return extension;
     }
 
     private static JsonObject Filled(params (string Name, string Value)[] members) =>
@@ -206,26 +210,37 @@ internal sealed class ScimUsers : ScimKind
         }
 
         // Whoever was deleted and comes back is the person they were: what names them goes on.
-        row ??= same;
-        var before = row is null || row.RemovedAt is not null ? null : DirectoryRows.StateOf(row);
-        if (row is null)
-        {
-            row = new()
-            {
-                Name = mail!,
-                Mail = mail!,
-                MadeAt = session.Now,
-            };
-            session.Db.DirectoryPeople.Add(row);
-        }
+        row ??=
+            same
+            ?? session
+                .Db.DirectoryPeople.Add(
+                    new()
+                    {
+                        Name = mail!,
+                        Mail = mail!,
+                        MadeAt = session.Now,
+                    }
+                )
+                .Entity;
+        await KeptAsync(session, source, row, resource, (userName, mail!, kind, manager.Value));
+        return row.Id;
+    }
 
-        Write(row, source.Id, resource, (userName, mail!, kind, manager.Value));
+    private static async Task KeptAsync(
+        WriteSession session,
+        DirectorySource source,
+        DirectoryPerson row,
+        JsonObject resource,
+        (string UserName, string Mail, AccountKind Kind, string Manager) read
+    )
+    {
+        var before = row.Id == 0 || row.RemovedAt is not null ? null : DirectoryRows.StateOf(row);
+        Write(row, source.Id, resource, read);
         row.LeavesOn = row.RemovedAt is null ? row.LeavesOn : null;
-        row.RemovedAt = null;
-        row.ChangedAt = session.Now;
+        (row.RemovedAt, row.ChangedAt) = (null, session.Now);
         row.Version++;
-        await session.Db.SaveChangesAsync(cancel);
-        await DirectoryRows.ChangedAsync(session.Db, cancel);
+        await session.Db.SaveChangesAsync();
+        await DirectoryRows.ChangedAsync(session.Db);
         Note(
             session,
             source,
@@ -233,7 +248,6 @@ internal sealed class ScimUsers : ScimKind
             row.Mail,
             DirectoryDifferences.Of(before, DirectoryRows.StateOf(row))
         );
-        return row.Id;
     }
 
     private static void Write(

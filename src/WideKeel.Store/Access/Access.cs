@@ -136,6 +136,93 @@ public sealed class ReviewerLink
     public Instant? RemindedAt { get; set; }
 }
 
+/// <summary>How owners are looked for; one row, or none for the standard.</summary>
+public sealed class OwnerSettings
+{
+    public long Id { get; init; } = 1;
+
+    /// <summary>JSON of <see cref="OwnerRule"/>.</summary>
+    public required string Rule { get; set; }
+}
+
+/// <summary>Somebody who was asked to answer for a group or place.</summary>
+public sealed class OwnerQuestion
+{
+    public long Id { get; init; }
+
+    /// <summary>Key of the group or place.</summary>
+    public required string Thing { get; init; }
+
+    /// <summary>Mail address.</summary>
+    public required string Person { get; init; }
+
+    /// <summary>The how-manieth time somebody is asked about it, from 1.</summary>
+    public int Round { get; init; }
+
+    public LocalDate AskedOn { get; init; }
+
+    public required string Token { get; init; }
+
+    public OwnerAnswer Answer { get; set; }
+
+    public Instant? AnsweredAt { get; set; }
+}
+
+/// <summary>What follows when a list to mend has a new line.</summary>
+public sealed class MendingNews
+{
+    public long Id { get; init; }
+
+    /// <summary>Name of the list.</summary>
+    public required string List { get; init; }
+
+    /// <summary>Whether each new line goes to the connected addresses, as a ticket.</summary>
+    public bool Tickets { get; set; }
+
+    /// <summary>Mail addresses with spaces between.</summary>
+    public string Recipients { get; set; } = "";
+}
+
+/// <summary>A line of a list to mend that was there when it was looked at last.</summary>
+public sealed class MendingSeen
+{
+    public long Id { get; init; }
+
+    public required string List { get; init; }
+
+    /// <summary>Whom and what it is about.</summary>
+    public required string Line { get; init; }
+
+    public LocalDate Since { get; init; }
+}
+
+internal sealed class OwnerSettingsTable : IEntityTypeConfiguration<OwnerSettings>
+{
+    public void Configure(EntityTypeBuilder<OwnerSettings> table) =>
+        table.ToTable("owner_settings").Property(s => s.Id).ValueGeneratedNever();
+}
+
+internal sealed class OwnerQuestionTable : IEntityTypeConfiguration<OwnerQuestion>
+{
+    public void Configure(EntityTypeBuilder<OwnerQuestion> table)
+    {
+        table.ToTable("owner_question").HasIndex(q => q.Token).IsUnique();
+        table.HasIndex(q => q.Thing);
+    }
+}
+
+internal sealed class MendingNewsTable : IEntityTypeConfiguration<MendingNews>
+{
+    public void Configure(EntityTypeBuilder<MendingNews> table) =>
+        table.ToTable("mending_news").HasIndex(n => n.List).IsUnique();
+}
+
+internal sealed class MendingSeenTable : IEntityTypeConfiguration<MendingSeen>
+{
+    public void Configure(EntityTypeBuilder<MendingSeen> table) =>
+        table.ToTable("mending_seen").HasIndex(s => new { s.List, s.Line }).IsUnique();
+}
+
 internal sealed class ToxicPairTable : IEntityTypeConfiguration<ToxicPairRow>
 {
     public void Configure(EntityTypeBuilder<ToxicPairRow> table) => table.ToTable("toxic_pair");

@@ -14,5 +14,13 @@ public sealed partial class WideKeelDb
 
     public DbSet<ReviewLine> ReviewLines => Set<ReviewLine>();
 
+    public DbSet<OwnerSettings> OwnerSettings => Set<OwnerSettings>();
+
+    public DbSet<OwnerQuestion> OwnerQuestions => Set<OwnerQuestion>();
+
+    public DbSet<MendingNews> MendingNews => Set<MendingNews>();
+
+    public DbSet<MendingSeen> MendingSeen => Set<MendingSeen>();
+
     public DbSet<ReviewerLink> ReviewerLinks => Set<ReviewerLink>();
 }

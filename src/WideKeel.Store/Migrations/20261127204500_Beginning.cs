@@ -1680,6 +1680,90 @@ namespace WideKeel.Store.Migrations
                         onDelete: ReferentialAction.Cascade);
                 });
 
+            migrationBuilder.CreateTable(
+                name: "mending_news",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    List = table.Column<string>(type: "TEXT", nullable: false),
+                    Tickets = table.Column<bool>(type: "INTEGER", nullable: false),
+                    Recipients = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_mending_news", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "mending_seen",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    List = table.Column<string>(type: "TEXT", nullable: false),
+                    Line = table.Column<string>(type: "TEXT", nullable: false),
+                    Since = table.Column<int>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_mending_seen", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "owner_question",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Thing = table.Column<string>(type: "TEXT", nullable: false),
+                    Person = table.Column<string>(type: "TEXT", nullable: false),
+                    Round = table.Column<int>(type: "INTEGER", nullable: false),
+                    AskedOn = table.Column<int>(type: "INTEGER", nullable: false),
+                    Token = table.Column<string>(type: "TEXT", nullable: false),
+                    Answer = table.Column<string>(type: "TEXT", nullable: false),
+                    AnsweredAt = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_owner_question", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "owner_settings",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false),
+                    Rule = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_owner_settings", x => x.Id);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_mending_news_List",
+                table: "mending_news",
+                column: "List",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_mending_seen_List_Line",
+                table: "mending_seen",
+                columns: new[] { "List", "Line" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_owner_question_Thing",
+                table: "owner_question",
+                column: "Thing");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_owner_question_Token",
+                table: "owner_question",
+                column: "Token",
+                unique: true);
+
             migrationBuilder.CreateIndex(
                 name: "IX_directory_person_SourceId_UserName",
                 table: "directory_person",
@@ -3498,6 +3582,18 @@ namespace WideKeel.Store.Migrations
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
+            migrationBuilder.DropTable(
+                name: "mending_news");
+
+            migrationBuilder.DropTable(
+                name: "mending_seen");
+
+            migrationBuilder.DropTable(
+                name: "owner_question");
+
+            migrationBuilder.DropTable(
+                name: "owner_settings");
+
             migrationBuilder.DropTable(
                 name: "assurance");
 

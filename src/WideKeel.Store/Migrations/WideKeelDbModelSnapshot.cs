@@ -109,6 +109,111 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("review", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Access.MendingNews", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("List")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Recipients")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("Tickets")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("List")
+                        .IsUnique();
+
+                    b.ToTable("mending_news", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Access.MendingSeen", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Line")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("List")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Since")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("List", "Line")
+                        .IsUnique();
+
+                    b.ToTable("mending_seen", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Access.OwnerQuestion", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Answer")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("AnsweredAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("AskedOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Person")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Round")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Thing")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Token")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Thing");
+
+                    b.HasIndex("Token")
+                        .IsUnique();
+
+                    b.ToTable("owner_question", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Access.OwnerSettings", b =>
+                {
+                    b.Property<long>("Id")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Rule")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("owner_settings", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Access.ReviewLine", b =>
                 {
                     b.Property<long>("Id")

@@ -223,6 +223,16 @@ public static class DirectoryRows
             row.Version++;
         }
 
+        await KeepMembersAsync(db, rows, changed, cancel);
+    }
+
+    private static async Task KeepMembersAsync(
+        WideKeelDb db,
+        Dictionary<string, DirectoryGroup> rows,
+        List<OutsideGroup> changed,
+        CancellationToken cancel
+    )
+    {
         // Ids of what is new are needed for the memberships.
         await db.SaveChangesAsync(cancel);
         var people = await db

@@ -356,6 +356,13 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/access/changes M
         GET /api/access/lists YM
         GET /api/access/lists/{name} YM
+        GET /api/access/lists/{name}/news YM
+        PUT /api/access/lists/{name}/news M
+        GET /api/access/owners YM
+        PUT /api/access/owners M
+        POST /api/access/owners/asking M
+        GET /api/ownership/{token} -
+        POST /api/ownership/{token} -
         GET /api/access/toxic-pairs YM
         PUT /api/access/toxic-pairs M
         GET /api/review/{token} -

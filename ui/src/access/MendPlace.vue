@@ -8,6 +8,8 @@ import { may } from '@/shared/session'
 import { useUrl } from '@/shared/url'
 import ShowMore from '@/shared/ShowMore.vue'
 import ChangeConsequences from './ChangeConsequences.vue'
+import ListNews from './ListNews.vue'
+import OwnersPanel from './OwnersPanel.vue'
 
 /** What should not be as it is, in lists; each line with what mends it. */
 const { text } = useUrl()
@@ -50,6 +52,8 @@ async function mend(line: Schemas['MendingLineView'], reason: string) {
     <section v-if="list.data.value" :aria-label="list.data.value.title">
       <h2>{{ list.data.value.title }}</h2>
       <p class="quiet">{{ list.data.value.says }}</p>
+      <ListNews :list="list.data.value.name" />
+      <OwnersPanel v-if="list.data.value.name === 'ownerless'" />
       <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
       <p v-if="list.data.value.lines.length === 0" class="settled">✓ Nothing to mend here.</p>
       <template v-else>

@@ -21,6 +21,7 @@ export default {
       props: { kind },
       meta: { title: kind[0]!.toUpperCase() + kind.slice(1), place: 'access' },
     })),
+    { path: '/owner/:token', component: () => import('./OwnerPage.vue'), meta: { title: 'Ownership', open: true } },
     { path: '/review/:token', component: () => import('./ReviewerPage.vue'), meta: { title: 'Review', open: true } },
   ],
   places: [{ key: 'access', label: 'Access', order: 60, to: '/access', show: reads }],
@@ -42,7 +43,7 @@ export default {
     { title: 'Go to Reviews of access', note: 'Access', to: '/access/reviews', show: reads },
   ],
   stale: {
-    directory: [['reach'], ['ways'], ['entries'], ['mend'], ['gauges']],
+    directory: [['reach'], ['ways'], ['entries'], ['mend'], ['owners'], ['gauges']],
     reviews: [['reviews'], ['round'], ['review-consequences']],
   },
 } satisfies Part

@@ -49,7 +49,7 @@ export default {
   stale: {
     people: [['people'], ['units'], ['api-keys'], ['colleagues']],
     sessions: [['sessions']],
-    directory: [['directory'], ['directory-groups'], ['directory-sources'], ['reach'], ['entries']],
+    directory: [['directory'], ['directory-groups'], ['directory-sources']],
     settings: [['settings'], ['settings-consequences']],
   },
 } satisfies Part
