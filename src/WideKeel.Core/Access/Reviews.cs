@@ -40,6 +40,16 @@ public enum LineDecision
     CannotSay,
 }
 
+/// <summary>Who is asked after those before them, about the same lines.</summary>
+/// <param name="Named">Mail addresses, for <see cref="ReviewerKind.Named"/>.</param>
+/// <param name="Days">How long the stage lasts.</param>
+/// <param name="SeesFormer">Whether they see what was answered before them.</param>
+public sealed record ReviewStage(ReviewerKind Reviewer, IReadOnlyList<string> Named, int Days, bool SeesFormer);
+
+/// <summary>What was answered on a line in a stage before the last.</summary>
+/// <param name="Decision"><see cref="LineDecision.Open"/> where nobody answered.</param>
+public sealed record FormerAnswer(string Reviewer, LineDecision Decision, string Reason);
+
 /// <summary>What a review asks, of whom, and what follows.</summary>
 /// <param name="Groups">Groups whose members are asked about.</param>
 /// <param name="Resources">Places whose audience is asked about.</param>
@@ -65,7 +75,11 @@ public sealed record ReviewDefinition(
     SilenceRule Silence,
     bool ApplyItself,
     string Words
-);
+)
+{
+    /// <summary>The stages after the first, each of which asks anew about every line.</summary>
+    public IReadOnlyList<ReviewStage> Later { get; init; } = [];
+}
 
 /// <summary>What is known of accounts beyond the directory, for advice.</summary>
 /// <param name="LastSignIn">By account; missing where none is known.</param>
@@ -123,7 +137,7 @@ public static class Reviews
                     {
                         var (held, person) = line;
                         var (remove, grounds) = Advice(facts, toxic, person, held.What, AudienceOf(held.What));
-                        var reviewer = ReviewerOf(review, facts, person, held.What, owner, turn);
+                        var reviewer = ReviewerOf(review, 1, facts, person, held.What, owner, turn);
                         return new ReviewQuestion(
                             person.Id,
                             held.What,
@@ -194,8 +208,11 @@ public static class Reviews
     /// Who is asked: the chosen one, else the deputy, else the steward of the person's unit, else the review's owner.
     /// Nobody who has left is asked, and nobody about themselves unless the review asks each about themselves.
     /// </summary>
-    private static string ReviewerOf(
+    /// <param name="stage">Which one asks, from 1.</param>
+    /// <param name="dealt">The number of the line, by which lines are dealt out among named reviewers.</param>
+    public static string ReviewerOf(
         ReviewDefinition review,
+        int stage,
         ReviewFacts facts,
         PersonFacts person,
         string what,
@@ -203,11 +220,15 @@ public static class Reviews
         int dealt
     )
     {
-        var first = review.Reviewer switch
+        var (kind, chosen) =
+            stage == 1
+                ? (review.Reviewer, review.Named)
+                : (review.Later[stage - 2].Reviewer, review.Later[stage - 2].Named);
+        var first = kind switch
         {
             ReviewerKind.Self => person.Id,
             ReviewerKind.Manager => facts.Managers.GetValueOrDefault(person.Id) ?? person.Sponsor,
-            ReviewerKind.Named => review.Named.Count == 0 ? null : review.Named[dealt % review.Named.Count],
+            ReviewerKind.Named => chosen.Count == 0 ? null : chosen[dealt % chosen.Count],
             ReviewerKind.Owner => OwnerOf(facts.Directory, what),
             _ => throw new ArgumentOutOfRangeException(nameof(review)),
         };
@@ -215,7 +236,7 @@ public static class Reviews
         {
             if (
                 !string.IsNullOrEmpty(candidate)
-                && (candidate != person.Id || review.Reviewer == ReviewerKind.Self)
+                && (candidate != person.Id || kind == ReviewerKind.Self)
                 && !(
                     facts.Directory.People.TryGetValue(candidate, out var known) && known.Left <= facts.Directory.Today
                 )
@@ -363,10 +384,25 @@ public static class Reviews
         return (Math.Max(0, middle - half), Math.Min(1, middle + half));
     }
 
-    /// <summary>What a line comes to at the end of a round.</summary>
-    public static LineDecision AtEnd(LineDecision decision, SilenceRule silence, bool adviseRemoval) =>
-        decision is LineDecision.Keep or LineDecision.Remove
-            ? decision
+    /// <summary>
+    /// What a line comes to at the end of a round: the last stage that said keep or remove decides, and where none did, the
+    /// rule for silence.
+    /// </summary>
+    /// <param name="decision">Of the last stage.</param>
+    /// <param name="former">Of the stages before it, in their order.</param>
+    public static LineDecision AtEnd(
+        LineDecision decision,
+        SilenceRule silence,
+        bool adviseRemoval,
+        IReadOnlyList<FormerAnswer>? former = null
+    )
+    {
+        var said = (former ?? [])
+            .Select(f => f.Decision)
+            .Append(decision)
+            .LastOrDefault(d => d is LineDecision.Keep or LineDecision.Remove);
+        return said != LineDecision.Open
+            ? said
             : silence switch
             {
                 SilenceRule.Keep => LineDecision.Keep,
@@ -374,6 +410,7 @@ public static class Reviews
                 SilenceRule.Advice => adviseRemoval ? LineDecision.Remove : LineDecision.Keep,
                 _ => throw new ArgumentOutOfRangeException(nameof(silence)),
             };
+    }
 
     /// <summary>
     /// Whether somebody only stamped: all lines kept, at least five, none opened, with a median of less than two seconds

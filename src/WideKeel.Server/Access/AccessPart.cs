@@ -19,6 +19,7 @@ public sealed class AccessPart : IPart
         api.MapMending();
         api.MapOwners();
         api.MapReviews();
+        api.MapReviewHistory();
         api.MapReviewers();
     }
 }

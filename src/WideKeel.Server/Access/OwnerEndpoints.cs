@@ -57,16 +57,19 @@ public static class OwnerEndpoints
         var facts = await ground.FactsAsync(db, cancel);
         var questions = await db.OwnerQuestions.AsNoTracking().OrderByDescending(q => q.Id).ToListAsync(cancel);
         var asked = questions.ToLookup(q => q.Thing);
+        var without = OwnerAsking.Things(facts, ground.Access);
         return new OwnersView(
             await OwnerAsking.RuleAsync(db, cancel),
             [
-                .. OwnerAsking
-                    .Things(facts, ground.Access)
+                .. without
                     .Union(asked.Select(a => a.Key))
                     .Select(id => new OwnerThing(
                         id,
                         ReachEndpoints.NameOf(facts, id),
-                        OwnerOf(facts, id),
+                        // An owner who has left answers for nothing.
+                        without.Contains(id)
+                            ? null
+                            : OwnerOf(facts, id),
                         [
                             .. asked[id]
                                 .Select(q => new OwnerQuestionView(
@@ -146,7 +149,7 @@ public static class OwnerEndpoints
         return new OwnershipPage(
             ReachEndpoints.NameOf(facts, question.Thing),
             isGroup ? "group" : facts.Resources.GetValueOrDefault(question.Thing)?.Kind ?? "place",
-            isGroup ? ground.Access.PeopleIn(question.Thing).Count() : ground.Access.Audience(question.Thing).Count,
+            isGroup ? ground.Access.PeopleIn(question.Thing).Count : ground.Access.Audience(question.Thing).Count,
             ReachEndpoints.NameOf(facts, question.Person),
             StateOf(facts, ground.Access, question)
         );

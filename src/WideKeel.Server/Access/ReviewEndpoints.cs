@@ -30,13 +30,15 @@ public sealed record ReviewSettings(
     bool ReasonsRequired,
     SilenceRule Silence,
     bool ApplyItself,
-    string Words
+    string Words,
+    IReadOnlyList<ReviewStage>? Later = null
 );
 
 /// <param name="Stamped">Reviewers who kept everything without looking.</param>
 public sealed record RoundView(
     long Id,
     int Number,
+    int Stage,
     LocalDate StartedOn,
     LocalDate EndsOn,
     Instant? EndedAt,
@@ -91,7 +93,8 @@ public sealed record ReviewLineView(
     bool BySilence,
     bool Applied,
     string? Failure,
-    string? Meanwhile
+    string? Meanwhile,
+    IReadOnlyList<FormerAnswer> Former
 );
 
 public sealed record ReviewerProgress(string Mail, string Name, int Lines, int Open, Instant? RemindedAt);
@@ -112,6 +115,7 @@ public sealed record RoundChange(DateOnly EndsOn);
 public static class ReviewEndpoints
 {
     private const double SecondsALine = 10;
+    private const int MostStages = 5;
 
     public static void MapReviews(this IEndpointRouteBuilder api)
     {
@@ -124,6 +128,7 @@ public static class ReviewEndpoints
         api.MapPut("/reviews/{id:long}/rounds/{number:int}", ChangeRound).Requires(Right.ManageAccess);
         api.MapPost("/reviews/{id:long}/rounds/{number:int}/reminders", Remind).Requires(Right.ManageAccess);
         api.MapPost("/reviews/{id:long}/rounds/{number:int}/hand-over", Hand).Requires(Right.ManageAccess);
+        api.MapPost("/reviews/{id:long}/rounds/{number:int}/next-stage", NextStage).Requires(Right.ManageAccess);
         api.MapPost("/reviews/{id:long}/rounds/{number:int}/end", End).Requires(Right.ManageAccess);
         api.MapPost("/reviews/{id:long}/rounds/{number:int}/carrying-out", CarryOut).Requires(Right.ManageAccess);
         api.MapGet("/reviews/{id:long}/rounds/{number:int}/report.csv", Csv).Requires(Right.ReadAccess);
@@ -151,7 +156,10 @@ public static class ReviewEndpoints
             s.Silence,
             s.ApplyItself,
             s.Words
-        );
+        )
+        {
+            Later = [.. (s.Later ?? []).Select(l => l with { Named = [.. l.Named.Select(m => m.ToLowerInvariant())] })],
+        };
 
     private static ReviewSettings Settings(ReviewDefinition d) =>
         new(
@@ -169,7 +177,8 @@ public static class ReviewEndpoints
             d.ReasonsRequired,
             d.Silence,
             d.ApplyItself,
-            d.Words
+            d.Words,
+            d.Later
         );
 
     private static Refusal? Check(ReviewSettings s, AccessGround ground)
@@ -199,12 +208,28 @@ public static class ReviewEndpoints
             return new("days-malformed", "days", "A round lasts 1 to 365 days.");
         }
 
+        return CheckReviewers(s) ?? Recurrence.Check(s.Recurrence, "recurrence");
+    }
+
+    private static Refusal? CheckReviewers(ReviewSettings s)
+    {
         if (s.Reviewer == ReviewerKind.Named && s.Named.Count == 0)
         {
             return new("reviewer-missing", "named", "Name at least one reviewer.");
         }
 
-        foreach (var mail in s.Named.Append(s.Deputy).Where(m => m.Length > 0))
+        var later = s.Later ?? [];
+        if (later.Count > MostStages - 1 || later.Any(l => l.Days is < 1 or > 365))
+        {
+            return new("stages-malformed", "later", $"A round has at most {MostStages} stages of 1 to 365 days.");
+        }
+
+        if (later.Any(l => l.Reviewer == ReviewerKind.Named && l.Named.Count == 0))
+        {
+            return new("reviewer-missing", "later", "Name at least one reviewer of each stage.");
+        }
+
+        foreach (var mail in s.Named.Concat(later.SelectMany(l => l.Named)).Append(s.Deputy).Where(m => m.Length > 0))
         {
             if (!MailAddress.IsOne(mail))
             {
@@ -212,13 +237,14 @@ public static class ReviewEndpoints
             }
         }
 
-        return Recurrence.Check(s.Recurrence, "recurrence");
+        return null;
     }
 
     private static RoundView View(ReviewRound r) =>
         new(
             r.Id,
             r.Number,
+            r.Stage,
             r.StartedOn,
             r.EndsOn,
             r.EndedAt,
@@ -418,7 +444,8 @@ public static class ReviewEndpoints
             line.BySilence,
             line.Applied,
             line.Failure,
-            Meanwhile(line, facts, ground)
+            Meanwhile(line, facts, ground),
+            ReviewRounds.FormerOf(line)
         );
 
     /// <summary>What happened to a line's access since the round began; null where nothing did.</summary>
@@ -576,6 +603,29 @@ public static class ReviewEndpoints
             }
         );
 
+    /// <summary>Goes on to the next stage before its day.</summary>
+    private static Task<Reply<Done>> NextStage(
+        long id,
+        int number,
+        AccessGround ground,
+        [AsParameters] ApiContext context
+    ) =>
+        RoundAsync(
+            id,
+            number,
+            context,
+            async (session, review, round) =>
+            {
+                if (round.Stage > ReviewRounds.DefinitionOf(review).Later.Count)
+                {
+                    return Refusal.Conflict("last-stage", null, "This is the last stage; end the round instead.");
+                }
+
+                await new ReviewRounds(session, ground, context.Calendar).GoOnAsync(review, round, context.Cancel);
+                return null;
+            }
+        );
+
     private static Task<Reply<Done>> CarryOut(
         long id,
         int number,
@@ -596,7 +646,8 @@ public static class ReviewEndpoints
             ended: true
         );
 
-    private static readonly string[] Columns =
+    /// <summary>What a line of a report says, column by column.</summary>
+    internal static readonly string[] Columns =
     [
         "person",
         "what",
@@ -626,7 +677,7 @@ public static class ReviewEndpoints
             )
             : (Reply<Done>)Problems.NotFound("round");
 
-    private static object?[] Cells(ReviewLine l) =>
+    internal static object?[] Cells(ReviewLine l) =>
         [
             l.Person,
             l.What,

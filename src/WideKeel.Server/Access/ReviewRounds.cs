@@ -134,14 +134,82 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
             _ => "What nobody answers follows the advice beside it.",
         };
 
+    /// <summary>What the stages before said of a line.</summary>
+    public static IReadOnlyList<FormerAnswer> FormerOf(ReviewLine line) =>
+        JsonSerializer.Deserialize<List<FormerAnswer>>(line.Former, Json.Options)!;
+
+    /// <summary>Goes on to the next stage, or ends the round where the last one is over.</summary>
+    public async Task GoOnAsync(AccessReview review, ReviewRound round, CancellationToken cancel)
+    {
+        var definition = DefinitionOf(review);
+        if (round.Stage > definition.Later.Count)
+        {
+            await EndAsync(review, round);
+            return;
+        }
+
+        var owner = await session.Db.Users.SingleAsync(u => u.Id == review.PersonId, cancel);
+        var facts = await ground.ReviewFactsAsync(session.Db, cancel);
+        round.Stage++;
+        round.EndsOn = calendar.Today.PlusDays(definition.Later[round.Stage - 2].Days);
+        round.Version++;
+        foreach (var (line, dealt) in round.Lines.OrderBy(l => l.Id).Select((l, i) => (l, i)))
+        {
+            line.Former = JsonSerializer.Serialize(
+                FormerOf(line).Append(new(line.Reviewer, line.Decision, line.Reason)),
+                Json.Options
+            );
+            // Whoever is gone from the directory meanwhile is decided on by those who were asked before.
+            line.Reviewer = facts.Directory.People.TryGetValue(line.Person, out var person)
+                ? Reviews
+                    .ReviewerOf(definition, round.Stage, facts, person, line.What, owner.Email!, dealt)
+                    .ToLowerInvariant()
+                : line.Reviewer;
+            (line.Decision, line.Reason, line.DecidedBy, line.DecidedAt, line.Opened) = (
+                LineDecision.Open,
+                "",
+                "",
+                null,
+                false
+            );
+            line.Version++;
+        }
+
+        foreach (var reviewer in round.Lines.Select(l => l.Reviewer).Distinct())
+        {
+            await AskAsync(round, definition, reviewer, cancel);
+        }
+
+        session.Record(
+            "stage-begun",
+            LedgerSubject.Of("review", review.Id),
+            after: new JsonObject
+            {
+                ["round"] = round.Number,
+                ["stage"] = round.Stage,
+                ["ends"] = LocalDatePattern.Iso.Format(round.EndsOn),
+            }
+        );
+    }
+
     /// <summary>Closes a round: silence is given its meaning, decisions are carried out, the report is frozen.</summary>
     public async Task EndAsync(AccessReview review, ReviewRound round)
     {
         var definition = DefinitionOf(review);
         foreach (var line in round.Lines)
         {
-            var decision = Reviews.AtEnd(line.Decision, definition.Silence, line.AdviseRemoval);
-            line.BySilence = line.Decision is LineDecision.Open or LineDecision.CannotSay;
+            var former = FormerOf(line);
+            var decision = Reviews.AtEnd(line.Decision, definition.Silence, line.AdviseRemoval, former);
+            if (line.Decision is LineDecision.Open or LineDecision.CannotSay)
+            {
+                // The last stage that said something decides.
+                var said = former.LastOrDefault(f => f.Decision is LineDecision.Keep or LineDecision.Remove);
+                line.BySilence = said is null;
+                (line.DecidedBy, line.Reason) = said is null
+                    ? (line.DecidedBy, line.Reason)
+                    : (said.Reviewer, said.Reason);
+            }
+
             line.Decision = decision;
         }
 
@@ -220,6 +288,7 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
                     ["by"] = line.BySilence ? "silence" : line.DecidedBy,
                     ["at"] = line.DecidedAt is { } at ? InstantPattern.ExtendedIso.Format(at) : null,
                     ["reason"] = line.Reason,
+                    ["former"] = JsonNode.Parse(line.Former),
                     ["applied"] = line.Applied,
                     ["failure"] = line.Failure,
                 }
@@ -269,7 +338,7 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
             {
                 if (round.EndsOn < today)
                 {
-                    await EndAsync(review, round);
+                    await GoOnAsync(review, round, cancel);
                 }
                 else if (round.EndsOn == today.PlusDays(RemindDaysBefore))
                 {

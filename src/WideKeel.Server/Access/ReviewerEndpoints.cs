@@ -85,6 +85,7 @@ public static class ReviewerEndpoints
 
         var definition = ReviewRounds.DefinitionOf(review);
         var facts = await ground.FactsAsync(db, cancel);
+        var sees = round.Stage > 1 && definition.Later[round.Stage - 2].SeesFormer;
         return new ReviewerPage(
             definition.Name,
             definition.Words,
@@ -92,7 +93,12 @@ public static class ReviewerEndpoints
             round.EndsOn,
             round.EndedAt is not null,
             definition.ReasonsRequired,
-            [.. round.Lines.OrderBy(l => l.Id).Select(l => ReviewEndpoints.LineView(l, facts, ground))]
+            [
+                .. round
+                    .Lines.OrderBy(l => l.Id)
+                    .Select(l => ReviewEndpoints.LineView(l, facts, ground))
+                    .Select(v => sees ? v : v with { Former = [] }),
+            ]
         );
     }
 

@@ -53,7 +53,10 @@ public sealed class ReviewRound
 
     public LocalDate StartedOn { get; init; }
 
-    /// <summary>The last day for answers.</summary>
+    /// <summary>Which stage asks, from 1.</summary>
+    public int Stage { get; set; } = 1;
+
+    /// <summary>The last day for answers of the stage.</summary>
     public LocalDate EndsOn { get; set; }
 
     public Instant? EndedAt { get; set; }
@@ -97,6 +100,9 @@ public sealed class ReviewLine
     public string? Fix { get; init; }
 
     public LineDecision Decision { get; set; }
+
+    /// <summary>What the stages before said, as JSON.</summary>
+    public string Former { get; set; } = "[]";
 
     public string Reason { get; set; } = "";
 

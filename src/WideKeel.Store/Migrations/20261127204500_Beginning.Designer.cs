@@ -252,6 +252,10 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("Fix")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Former")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Grounds")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -323,6 +327,9 @@ namespace WideKeel.Store.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<long>("ReviewId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Stage")
                         .HasColumnType("INTEGER");
 
                     b.Property<int>("StartedOn")

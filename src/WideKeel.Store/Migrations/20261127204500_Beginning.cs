@@ -1741,6 +1741,10 @@ namespace WideKeel.Store.Migrations
                     table.PrimaryKey("PK_owner_settings", x => x.Id);
                 });
 
+
+
+
+
             migrationBuilder.CreateIndex(
                 name: "IX_mending_news_List",
                 table: "mending_news",
@@ -2956,7 +2960,8 @@ namespace WideKeel.Store.Migrations
                     EndedAt = table.Column<long>(type: "INTEGER", nullable: true),
                     Report = table.Column<string>(type: "TEXT", nullable: false),
                     ReportHash = table.Column<string>(type: "TEXT", nullable: false),
-                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                    Version = table.Column<long>(type: "INTEGER", nullable: false),
+                    Stage = table.Column<int>(type: "INTEGER", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -2993,7 +2998,8 @@ namespace WideKeel.Store.Migrations
                     Applied = table.Column<bool>(type: "INTEGER", nullable: false),
                     Attempts = table.Column<int>(type: "INTEGER", nullable: false),
                     Failure = table.Column<string>(type: "TEXT", nullable: true),
-                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                    Version = table.Column<long>(type: "INTEGER", nullable: false),
+                    Former = table.Column<string>(type: "TEXT", nullable: false)
                 },
                 constraints: table =>
                 {

@@ -249,6 +249,10 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("Fix")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Former")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Grounds")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -320,6 +324,9 @@ namespace WideKeel.Store.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<long>("ReviewId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Stage")
                         .HasColumnType("INTEGER");
 
                     b.Property<int>("StartedOn")

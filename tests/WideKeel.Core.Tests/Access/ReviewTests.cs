@@ -148,6 +148,14 @@ public sealed class ReviewTests
         LineDecision end
     ) => Reviews.AtEnd(decision, silence, advised).ShouldBe(end);
 
+    [Theory]
+    [InlineData(LineDecision.Keep, LineDecision.Remove, LineDecision.Remove)]
+    [InlineData(LineDecision.Remove, LineDecision.Open, LineDecision.Remove)]
+    [InlineData(LineDecision.Remove, LineDecision.CannotSay, LineDecision.Remove)]
+    [InlineData(LineDecision.CannotSay, LineDecision.Open, LineDecision.Keep)]
+    public void The_last_stage_that_says_something_decides(LineDecision first, LineDecision last, LineDecision end) =>
+        Reviews.AtEnd(last, SilenceRule.Keep, true, [new FormerAnswer("ann@x.example", first, "")]).ShouldBe(end);
+
     private static bool Stamped(int seconds, bool opened = false, LineDecision last = LineDecision.Keep) =>
         Reviews.IsRubberStamp([
             .. Enumerable

@@ -181,9 +181,15 @@ public sealed class AccessTests : IAsyncLifetime
             )
         ).Problem.ShouldBe("pair-malformed");
 
-    private static object Review(string silence = "advice", bool applyItself = true, bool reasons = false) =>
+    private static object Review(
+        string silence = "advice",
+        bool applyItself = true,
+        bool reasons = false,
+        object[]? later = null
+    ) =>
         new
         {
+            later = later ?? [],
             name = "Guests in the dock",
             groups = new[] { "Dock" },
             resources = Array.Empty<string>(),
@@ -229,6 +235,150 @@ public sealed class AccessTests : IAsyncLifetime
             }
         );
     }
+
+    private static object Vera(int days = 7, bool seesFormer = true) =>
+        new
+        {
+            reviewer = "named",
+            named = new[] { "Vera@tarn.example" },
+            days,
+            seesFormer,
+        };
+
+    private async Task<string> TokenOfAsync(string mail)
+    {
+        await using var db = product.Database();
+        return await db
+            .ReviewerLinks.Where(l => l.Mail == mail)
+            .Select(l => l.Token)
+            .SingleAsync(TestContext.Current.CancellationToken);
+    }
+
+    [Fact]
+    public async Task A_later_stage_asks_somebody_else_who_sees_what_was_said()
+    {
+        var (review, token) = await StartAsync(Review(later: [Vera()]));
+        await DecideAsync(token, "keep", "Works here");
+        await manager.PostOk($"reviews/{review}/rounds/1/next-stage", new { });
+        using var nobody = await Api.ConnectAsync(product.Address);
+        var line = (await nobody.GetOk($"review/{await TokenOfAsync("vera@tarn.example")}")).GetProperty("lines")[0];
+        (
+            line.GetProperty("decision").GetString(),
+            line.GetProperty("former")[0].GetProperty("decision").GetString(),
+            line.GetProperty("former")[0].GetProperty("reason").GetString()
+        ).ShouldBe(("open", "keep", "Works here"));
+    }
+
+    [Fact]
+    public async Task A_later_stage_that_is_not_to_see_it_does_not()
+    {
+        var (review, token) = await StartAsync(Review(later: [Vera(seesFormer: false)]));
+        await DecideAsync(token, "keep");
+        await manager.PostOk($"reviews/{review}/rounds/1/next-stage", new { });
+        using var nobody = await Api.ConnectAsync(product.Address);
+        (await nobody.GetOk($"review/{await TokenOfAsync("vera@tarn.example")}"))
+            .GetProperty("lines")[0]
+            .GetProperty("former")
+            .GetArrayLength()
+            .ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task Who_answered_in_a_stage_that_is_over_has_no_lines_any_more()
+    {
+        var (review, token) = await StartAsync(Review(later: [Vera()]));
+        await manager.PostOk($"reviews/{review}/rounds/1/next-stage", new { });
+        using var nobody = await Api.ConnectAsync(product.Address);
+        (await nobody.GetOk($"review/{token}")).GetProperty("lines").GetArrayLength().ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task What_the_last_stage_leaves_open_stays_as_the_stage_before_decided()
+    {
+        var (review, token) = await StartAsync(Review(silence: "keep", later: [Vera()]));
+        await DecideAsync(token, "remove", "Left the dock");
+        await manager.PostOk($"reviews/{review}/rounds/1/next-stage", new { });
+        await manager.PostOk($"reviews/{review}/rounds/1/end", new { });
+        var line = await LineAsync(review);
+        (
+            line.GetProperty("decision").GetString(),
+            line.GetProperty("bySilence").GetBoolean(),
+            line.GetProperty("decidedBy").GetString(),
+            IsInDock
+        ).ShouldBe(("remove", false, "ines@tarn.example", false));
+    }
+
+    [Fact]
+    public async Task A_stage_begins_by_itself_after_the_last_day_of_the_one_before()
+    {
+        var (review, _) = await StartAsync(Review(later: [Vera(days: 5)]));
+        product.Clock.Advance(Duration.FromDays(11));
+        await product
+            .Services.GetServices<Microsoft.Extensions.Hosting.IHostedService>()
+            .OfType<WideKeel.Server.Jobs.DailyRun>()
+            .Single()
+            .RunIfDueAsync(TestContext.Current.CancellationToken);
+        var round = (await manager.GetOk($"reviews/{review}/rounds/1")).GetProperty("round");
+        (
+            round.GetProperty("stage").GetInt32(),
+            round.GetProperty("endsOn").GetString(),
+            round.GetProperty("endedAt").ValueKind
+        ).ShouldBe((2, "2026-07-01", JsonValueKind.Null));
+    }
+
+    [Theory]
+    [InlineData("", 1)]
+    [InlineData("?decision=remove", 1)]
+    [InlineData("?decision=keep", 0)]
+    [InlineData("?kind=group", 1)]
+    [InlineData("?kind=application", 0)]
+    [InlineData("?from=2026-06-15&to=2026-06-15", 1)]
+    [InlineData("?from=2026-06-16", 0)]
+    [InlineData("?to=2026-06-14", 0)]
+    public async Task The_history_has_the_decisions_of_its_days_and_kinds(string asked, int lines)
+    {
+        var (review, _) = await StartAsync(Review(silence: "remove"));
+        await manager.PostOk($"reviews/{review}/rounds/1/end", new { });
+        var csv = await manager.Http.GetStringAsync(
+            new Uri($"reviews/history.csv{asked}", UriKind.Relative),
+            TestContext.Current.CancellationToken
+        );
+        csv.Split("\r\n", StringSplitOptions.RemoveEmptyEntries).Length.ShouldBe(1 + lines);
+    }
+
+    [Theory]
+    [InlineData("decision=burn")]
+    [InlineData("kind=7")]
+    [InlineData("from=yesterday")]
+    public async Task A_history_by_a_word_that_there_is_not_is_refused(string asked) =>
+        (await manager.Get($"reviews/history.csv?{asked}")).Status.ShouldBe(System.Net.HttpStatusCode.BadRequest);
+
+    [Fact]
+    public async Task After_the_last_stage_there_is_no_other()
+    {
+        var (review, _) = await StartAsync(Review());
+        (await manager.Post($"reviews/{review}/rounds/1/next-stage", new { })).Problem.ShouldBe("last-stage");
+    }
+
+    [Fact]
+    public async Task A_stage_that_names_nobody_is_refused() =>
+        (
+            await manager.Post(
+                "reviews",
+                Review(
+                    later:
+                    [
+                        new
+                        {
+                            reviewer = "named",
+                            named = Array.Empty<string>(),
+                            days = 7,
+                            seesFormer = true,
+                        },
+                    ]
+                )
+            )
+        ).Problem.ShouldBe("reviewer-missing");
 
     private bool IsInDock => Outside.Read().Groups[1].Members.Contains("guest@yard.example");
 

@@ -334,6 +334,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/action-severities YM
         PUT /api/action-severities Y
         GET /api/reviews YM
+        GET /api/reviews/history.csv YM
         POST /api/reviews/consequences M
         POST /api/reviews M
         PUT /api/reviews/{id:long} M
@@ -342,6 +343,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         PUT /api/reviews/{id:long}/rounds/{number:int} M
         POST /api/reviews/{id:long}/rounds/{number:int}/reminders M
         POST /api/reviews/{id:long}/rounds/{number:int}/hand-over M
+        POST /api/reviews/{id:long}/rounds/{number:int}/next-stage M
         POST /api/reviews/{id:long}/rounds/{number:int}/end M
         POST /api/reviews/{id:long}/rounds/{number:int}/carrying-out M
         GET /api/reviews/{id:long}/rounds/{number:int}/report.csv YM

@@ -102,6 +102,9 @@ p {
   gap: 10px;
   align-items: center;
 }
+.row .el-button + .el-button {
+  margin-left: 0;
+}
 .fields {
   display: grid;
   grid-template-columns: 220px minmax(0, 420px);

@@ -19,6 +19,8 @@ const { data, error } = useQuery({
 const round = computed(() => data.value?.round)
 const { act, busy, problem } = useAct(['reviews', 'directory'])
 const remind = () => act(() => take(api.POST('/api/reviews/{id}/rounds/{number}/reminders', path.value)))
+const next = () => act(() => take(api.POST('/api/reviews/{id}/rounds/{number}/next-stage', path.value)))
+const stages = computed(() => 1 + (review.settings.later?.length ?? 0))
 const end = () => act(() => take(api.POST('/api/reviews/{id}/rounds/{number}/end', path.value)))
 const carry = () => act(() => take(api.POST('/api/reviews/{id}/rounds/{number}/carrying-out', path.value)))
 const change = (endsOn: string) =>
@@ -60,7 +62,10 @@ const done = computed(() => (round.value ? round.value.lines - round.value.open 
     <h2>
       Round {{ number }}: {{ day(round.startedOn) }} to
       <template v-if="round.endedAt">{{ day(round.endedAt.slice(0, 10)) }}, ended</template>
-      <template v-else>{{ day(round.endsOn) }}</template>
+      <template v-else
+        >{{ day(round.endsOn)
+        }}<template v-if="stages > 1">, stage {{ round.stage }} of {{ stages }}</template></template
+      >
     </h2>
     <el-progress
       :percentage="round.lines ? Math.round((done / round.lines) * 100) : 100"
@@ -90,6 +95,9 @@ const done = computed(() => (round.value ? round.value.lines - round.value.open 
             :value="round.endsOn"
             @change="change(($event.target as HTMLInputElement).value)"
         /></label>
+        <el-button v-if="round.stage < stages" size="small" :loading="busy" @click="next"
+          >Go on to the next stage</el-button
+        >
         <el-button size="small" :loading="busy" @click="end">End it now</el-button>
       </template>
       <template v-else>
@@ -171,6 +179,11 @@ const done = computed(() => (round.value ? round.value.lines - round.value.open 
             <template v-if="l.bySilence"> by silence</template
             ><template v-else-if="l.decidedBy"> by {{ l.decidedBy }}</template>
             <template v-if="l.reason"> “{{ l.reason }}”</template>
+            <span v-for="(f, i) in l.former" :key="i" class="quiet"
+              ><br />Stage {{ i + 1 }}: {{ f.reviewer }} said
+              {{ f.decision === 'open' ? 'nothing' : decisionWords[f.decision]
+              }}{{ f.reason ? ` “${f.reason}”` : '' }}</span
+            >
             <span v-if="l.applied" class="settled"> ✓ gone</span
             ><span v-else-if="l.failure" class="lacking"> ▲ {{ l.failure }}</span>
             <span v-if="l.meanwhile" class="quiet"> {{ l.meanwhile }}</span>

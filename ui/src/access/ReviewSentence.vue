@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { day } from '@/shared/format'
 import SentencePart from '@/shared/SentencePart.vue'
+import ReviewStages from './ReviewStages.vue'
 import { peopleWords, reviewerWords, silenceWords } from './words'
 
 /** A review as one sentence, whose parts are edited in place. */
@@ -219,7 +220,13 @@ const recurrences: Record<string, string> = {
           @change="put({ days: Number(($event.target as HTMLInputElement).value) })"
         />
       </div> </SentencePart
-    >{{ settings.reasonsRequired ? ', each with a reason' : '' }}; if nobody answers,
+    >{{ settings.reasonsRequired ? ', each with a reason' : '' }}; afterwards ask
+    <ReviewStages
+      v-model:open="open"
+      :stages="settings.later ?? []"
+      :editable="editable"
+      @change="(later) => put({ later })"
+    />; if nobody answers,
     <SentencePart
       v-model:open="open"
       name="silence"

@@ -125,6 +125,12 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
           </ul>
           <p class="small">{{ line.path.join(' → ') }}</p>
         </template>
+        <p v-for="(f, i) in line.former" :key="i" class="small">
+          Before you, {{ f.reviewer }} said
+          <strong>{{ f.decision === 'open' ? 'nothing' : decisionWords[f.decision] }}</strong>{{
+            f.reason ? `: “${f.reason}”` : '.'
+          }}
+        </p>
         <label class="sr" for="review-reason">Reason</label>
         <el-input
           id="review-reason"

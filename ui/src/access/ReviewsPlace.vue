@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { day } from '@/shared/format'
 import { may, today } from '@/shared/session'
 import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
 import ReviewPane from './ReviewPane.vue'
+import ReviewsChart from './ReviewsChart.vue'
 
 const { number } = useUrl()
 const open = number('review')
@@ -31,6 +32,7 @@ const begin = () => {
     silence: 'advice',
     applyItself: true,
     words: '',
+    later: [],
   }
 }
 function choose(id: number) {
@@ -44,6 +46,11 @@ watch([data, made], ([list, name]) => {
     made.value = ''
     choose(found.id)
   }
+})
+const past = reactive({ from: '', to: '', decision: '', kind: '' })
+const history = computed(() => {
+  const asked = Object.entries(past).filter(([, value]) => value)
+  return `/api/reviews/history.csv${asked.length ? `?${new URLSearchParams(asked)}` : ''}`
 })
 const stateMarks: Record<string, string> = {
   running: '● running',
@@ -73,6 +80,7 @@ const share = (r: Schemas['ReviewView']) => {
             ask, and about how much, before anybody gets a message.
           </p>
         </section>
+        <ReviewsChart v-if="data && !open && !draft" :reviews="data" @choose="choose" />
         <table v-if="data?.length" class="sheet">
           <thead>
             <tr>
@@ -111,6 +119,24 @@ const share = (r: Schemas['ReviewView']) => {
             </tr>
           </tbody>
         </table>
+        <p v-if="data?.length && !open && !draft" class="history small">
+          Decisions from
+          <input v-model="past.from" type="date" class="box" aria-label="Decisions from" />
+          to <input v-model="past.to" type="date" class="box" aria-label="Decisions to" />,
+          <select v-model="past.decision" class="box" aria-label="Which decisions">
+            <option value="">kept and removed</option>
+            <option value="keep">kept</option>
+            <option value="remove">removed</option>
+          </select>
+          on
+          <select v-model="past.kind" class="box" aria-label="On what">
+            <option value="">everything</option>
+            <option value="group">groups</option>
+            <option value="place">places</option>
+            <option value="application">applications</option>
+          </select>
+          <a :href="history" download>as CSV</a>
+        </p>
       </div>
     </template>
     <template #subject>
@@ -142,6 +168,17 @@ h1 {
 }
 .bar {
   white-space: nowrap;
+}
+.history {
+  margin: 4px 0 0;
+}
+.box {
+  font: inherit;
+  color: var(--ink);
+  background: var(--sheet);
+  border: 1px solid var(--line-2);
+  border-radius: var(--radius);
+  height: 26px;
 }
 .track {
   display: inline-block;

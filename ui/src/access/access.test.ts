@@ -35,6 +35,7 @@ describe('the page of a reviewer', () => {
     applied: false,
     failure: null,
     meanwhile: null,
+    former: [],
     ...more,
   })
   const page = (lines: Schemas['ReviewLineView'][], more: Partial<Schemas['ReviewerPage']> = {}) => {
