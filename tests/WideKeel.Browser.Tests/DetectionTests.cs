@@ -68,6 +68,41 @@ public sealed class DetectionTests(Demo demo) : IClassFixture<Demo>
     }
 
     [Fact]
+    public void An_administrator_sees_what_a_table_would_change_before_it_is_taken_in()
+    {
+        var table = Path.Combine(Path.GetTempPath(), $"people-{Guid.NewGuid():N}.csv");
+        File.WriteAllText(table, "name,mail,unit,kind\nRelief Hand,relief@crew.example,Crewing,guest\n");
+        using var page = new Page(demo.Address);
+        page.EnterAs("Jonas Aske");
+        page.Go("/set-up/directory");
+        page.PressButton("Take in files");
+        page.See(By.Id("d-people"));
+        page.Upload(By.Id("d-people"), table);
+        page.PressButton("Show what would change");
+        page.SeeText("Relief Hand");
+        page.PressButton("Take in 1 difference");
+        page.SeeText("1 person added");
+        page.PressButton("Close");
+        page.Type(By.Id("d-words"), "relief@crew");
+        page.SeeText("relief@crew.example");
+        page.ConsoleErrors().ShouldBeEmpty();
+        File.Delete(table);
+    }
+
+    [Fact]
+    public void The_most_active_are_asked_to_answer_for_what_nobody_answers_for()
+    {
+        using var page = new Page(demo.Address);
+        page.EnterAs("Ines Calloway");
+        page.Go("/access/mend?list=ownerless");
+        page.PressButton("Ask now");
+        page.SeeText("given to stewards");
+        page.Press(By.CssSelector(".owners summary"));
+        page.SeeText("no answer yet");
+        page.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
     public void A_reviewer_decides_by_keys_and_takes_an_answer_back()
     {
         using var page = new Page(demo.Address);

@@ -38,6 +38,8 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
         ("/activity/watches?watch=7", By.CssSelector(".backtest h2")),
         ("/access?person=karl.nyman@tarnholm.example", By.CssSelector(".sheet tbody tr")),
         ("/access/mend", By.CssSelector(".sheet tbody tr")),
+        ("/access/mend?list=ownerless", By.CssSelector(".owners button")),
+        ("/access/reviews", By.CssSelector("figure .bar")),
         ("/access/reviews?review=2", By.CssSelector(".review .sheet tbody tr")),
         ("/access/groups", By.CssSelector("[role=row].body")),
         ("/readiness", By.CssSelector(".frameworks .figure")),
@@ -50,6 +52,12 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
         ("/activity/ledger?entry=3", By.CssSelector("[role=row].body")),
         ("/set-up/sources", By.CssSelector(".source table")),
         ("/set-up/messages", By.CssSelector("[aria-label=Messages] tbody tr")),
+    ];
+
+    private static readonly (string Path, By Ready)[] OfAdministrators =
+    [
+        ("/set-up/people", By.CssSelector("tbody tr")),
+        ("/set-up/directory", By.CssSelector("[aria-label=Sources] tbody tr")),
     ];
 
     private static readonly (string Path, By Ready)[] OfLegal =
@@ -120,6 +128,14 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
         }
 
         page.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
+    public void Every_screen_of_administrators_alone_is_accessible_in_every_look()
+    {
+        using var page = new Page(demo.Address);
+        page.EnterAs("Jonas Aske");
+        Look(page, OfAdministrators);
     }
 
     [Fact]
