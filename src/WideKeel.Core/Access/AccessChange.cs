@@ -14,53 +14,30 @@ public sealed record AccessDifference(
 /// <summary>The consequences of a change before it is made.</summary>
 public static class AccessChange
 {
-    /// <summary>The model as it would be.</summary>
-    public static AccessModel Applied(AccessModel model, DirectoryChange change) =>
-        change.Verb switch
-        {
-            DirectoryVerb.AddMember => WithMembers(
-                model,
-                change.What!,
-                m => m.Contains(change.Who) ? m : [.. m, change.Who]
-            ),
-            DirectoryVerb.RemoveMember => WithMembers(model, change.What!, m => [.. m.Where(x => x != change.Who)]),
-            DirectoryVerb.AddGrant => model with
-            {
-                Grants = [.. model.Grants, new Grant(change.Who, change.What!, change.Role!)],
-            },
-            DirectoryVerb.RemoveGrant => model with
-            {
-                Grants = [.. model.Grants.Where(g => g != new Grant(change.Who, change.What!, change.Role!))],
-            },
-            DirectoryVerb.AddLink => WithLinks(
-                model,
-                change.What!,
-                l => [.. l, new ResourceLink(ReachOf(change), change.Role!)]
-            ),
-            DirectoryVerb.RemoveLink => WithLinks(
-                model,
-                change.What!,
-                l => [.. l.Where(x => x != new ResourceLink(ReachOf(change), change.Role!))]
-            ),
-            _ => model,
-        };
-
     /// <summary>Who gains and who loses what, by person and resource.</summary>
-    public static IReadOnlyList<AccessDifference> Differences(AccessModel model, DirectoryChange change, LocalDate asOf)
+    public static IReadOnlyList<AccessDifference> Differences(
+        AccessModel model,
+        DirectoryChange change,
+        LocalDate asOf
+    ) => Differences(new EffectiveAccess(model, asOf), change);
+
+    /// <summary>The same over what is computed already: only what the change touches is computed anew.</summary>
+    public static IReadOnlyList<AccessDifference> Differences(EffectiveAccess before, DirectoryChange change)
     {
-        var changed = Applied(model, change);
-        var (before, after) = (new EffectiveAccess(model, asOf), new EffectiveAccess(changed, asOf));
+        var after = before.With(change);
+        var isLink = change.Verb is DirectoryVerb.AddLink or DirectoryVerb.RemoveLink;
         // Only whom the change names, and whom they contain, can gain or lose.
-        var touched = change.Verb is DirectoryVerb.AddLink or DirectoryVerb.RemoveLink
-            ? null
-            : before.PeopleIn(change.Who).Union(after.PeopleIn(change.Who)).ToHashSet(StringComparer.Ordinal);
+        var touched = isLink
+            ? before.Accounts.Keys
+            : before.PeopleIn(change.Who).Union(after.PeopleIn(change.Who), StringComparer.Ordinal);
         List<AccessDifference> all = [];
-        foreach (var person in model.People.Where(p => touched is null || touched.Contains(p.Id)))
+        foreach (var id in touched.Order(StringComparer.Ordinal))
         {
-            Compare(person.Id, before.OfPerson(person), after.OfPerson(person), all);
+            var person = before.Accounts[id];
+            Compare(id, before.OfPerson(person), after.OfPerson(person), all);
         }
 
-        if (touched is null)
+        if (isLink)
         {
             Compare(EffectiveAccess.Anyone, before.OfAnyone(), after.OfAnyone(), all);
         }
@@ -118,27 +95,4 @@ public static class AccessChange
                 .ThenBy(g => g.Id, StringComparer.Ordinal),
         ];
     }
-
-    private static LinkReach ReachOf(DirectoryChange change) =>
-        change.Who == EffectiveAccess.Anyone ? LinkReach.Anyone : LinkReach.Organisation;
-
-    private static AccessModel WithMembers(
-        AccessModel model,
-        string group,
-        Func<IReadOnlyList<string>, IReadOnlyList<string>> with
-    ) =>
-        model with
-        {
-            Groups = [.. model.Groups.Select(g => g.Id == group ? g with { Members = with(g.Members) } : g)],
-        };
-
-    private static AccessModel WithLinks(
-        AccessModel model,
-        string resource,
-        Func<IReadOnlyList<ResourceLink>, IReadOnlyList<ResourceLink>> with
-    ) =>
-        model with
-        {
-            Resources = [.. model.Resources.Select(r => r.Id == resource ? r with { Links = with(r.Links) } : r)],
-        };
 }

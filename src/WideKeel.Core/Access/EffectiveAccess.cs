@@ -21,39 +21,122 @@ public sealed class EffectiveAccess
 
     private readonly LocalDate asOf;
     private readonly Dictionary<string, DirectoryAccount> people;
-    private readonly Dictionary<string, Resource> resources;
-    private readonly Dictionary<string, List<string>> groupsOf = new(StringComparer.Ordinal);
+    private Index<Resource> resources;
+    private Index<IReadOnlyList<string>> groupsOf;
     private readonly Dictionary<string, List<string>> heirs = new(StringComparer.Ordinal);
-    private readonly Dictionary<string, List<Grant>> grantsTo = new(StringComparer.Ordinal);
-    private readonly Dictionary<string, List<Grant>> grantsOn = new(StringComparer.Ordinal);
-    private readonly Dictionary<string, IReadOnlyList<string>> membersOf = new(StringComparer.Ordinal);
+    private Index<IReadOnlyList<Grant>> grantsTo;
+    private Index<IReadOnlyList<Grant>> grantsOn;
+    private Index<IReadOnlyList<string>> membersOf;
 
     /// <param name="model">Sound: ids are unique and known, parents make no loop. Groups may.</param>
     public EffectiveAccess(AccessModel model, LocalDate asOf)
     {
         this.asOf = asOf;
         people = model.People.ToDictionary(p => p.Id, StringComparer.Ordinal);
-        resources = model.Resources.ToDictionary(r => r.Id, StringComparer.Ordinal);
-        foreach (var group in model.Groups)
-        {
-            membersOf[group.Id] = group.Members;
-            foreach (var member in group.Members.Distinct())
-            {
-                Add(groupsOf, member, group.Id);
-            }
-        }
-
+        resources = new(model.Resources.ToDictionary(r => r.Id, StringComparer.Ordinal));
+        membersOf = new(model.Groups.ToDictionary(g => g.Id, g => g.Members, StringComparer.Ordinal));
+        groupsOf = Index<IReadOnlyList<string>>.Of(
+            model.Groups.SelectMany(g => g.Members.Distinct().Select(m => (m, g.Id)))
+        );
+        grantsTo = Index<IReadOnlyList<Grant>>.Of(model.Grants.Select(g => (g.To, g)));
+        grantsOn = Index<IReadOnlyList<Grant>>.Of(model.Grants.Select(g => (g.Resource, g)));
         foreach (var resource in model.Resources.Where(r => r is { Inherits: true, Parent: not null }))
         {
             Add(heirs, resource.Parent!, resource.Id);
         }
+    }
 
-        foreach (var grant in model.Grants)
+    /// <summary>The same after one change; only what it touches is made anew, and the rest is shared.</summary>
+    /// <param name="change">Of a membership, grant or link; others change nothing here.</param>
+    public EffectiveAccess With(DirectoryChange change)
+    {
+        var after = (EffectiveAccess)MemberwiseClone();
+        switch (change.Verb)
         {
-            Add(grantsTo, grant.To, grant);
-            Add(grantsOn, grant.Resource, grant);
+            case DirectoryVerb.AddMember:
+                after.SetMember(change.What!, change.Who, true);
+                break;
+            case DirectoryVerb.RemoveMember:
+                after.SetMember(change.What!, change.Who, false);
+                break;
+            case DirectoryVerb.AddGrant or DirectoryVerb.RemoveGrant:
+                var grant = new Grant(change.Who, change.What!, change.Role!);
+                var given = change.Verb == DirectoryVerb.AddGrant;
+                after.grantsTo = grantsTo.With(grant.To, Changed(grantsTo.Of(grant.To) ?? [], grant, given));
+                after.grantsOn = grantsOn.With(
+                    grant.Resource,
+                    Changed(grantsOn.Of(grant.Resource) ?? [], grant, given)
+                );
+                break;
+            case DirectoryVerb.AddLink or DirectoryVerb.RemoveLink:
+                if (resources.Of(change.What!) is { } place)
+                {
+                    var to = change.Who == Anyone ? LinkReach.Anyone : LinkReach.Organisation;
+                    var links = Changed(
+                        place.Links,
+                        new ResourceLink(to, change.Role!),
+                        change.Verb == DirectoryVerb.AddLink
+                    );
+                    after.resources = resources.With(place.Id, place with { Links = links });
+                }
+
+                break;
+            default:
+                break;
+        }
+
+        return after;
+    }
+
+    private void SetMember(string group, string member, bool isIn)
+    {
+        if (membersOf.Of(group) is { } members)
+        {
+            membersOf = membersOf.With(group, Changed(members, member, isIn));
+            groupsOf = groupsOf.With(member, Changed(groupsOf.Of(member) ?? [], group, isIn));
         }
     }
+
+    private static IReadOnlyList<T> Changed<T>(IReadOnlyList<T> list, T one, bool isIn) =>
+        isIn ? [.. list.Where(x => !Equals(x, one)), one] : [.. list.Where(x => !Equals(x, one))];
+
+    /// <summary>Values by an id; a change is laid over what does not change.</summary>
+    private sealed class Index<T>(Dictionary<string, T> below, Dictionary<string, T>? over = null)
+        where T : class
+    {
+        public T? Of(string id) =>
+            over is not null && over.TryGetValue(id, out var changed) ? changed : below.GetValueOrDefault(id);
+
+        public IEnumerable<T> All => over is null ? below.Values : below.Keys.Union(over.Keys).Select(k => Of(k)!);
+
+        public Index<T> With(string id, T value)
+        {
+            Dictionary<string, T> changed = new(over ?? new Dictionary<string, T>(), StringComparer.Ordinal)
+            {
+                [id] = value,
+            };
+            return new(below, changed);
+        }
+
+        public static Index<IReadOnlyList<TOne>> Of<TOne>(IEnumerable<(string Id, TOne One)> all)
+        {
+            Dictionary<string, IReadOnlyList<TOne>> lists = new(StringComparer.Ordinal);
+            foreach (var (id, one) in all)
+            {
+                if (!lists.TryGetValue(id, out var list))
+                {
+                    lists[id] = list = new List<TOne>(1);
+                }
+
+                ((List<TOne>)list).Add(one);
+            }
+
+            return new(lists);
+        }
+    }
+
+    /// <summary>The accounts of a model, by their ids.</summary>
+    public IReadOnlyDictionary<string, DirectoryAccount> Accounts => people;
 
     /// <summary>All that anybody reaches, by person and resource.</summary>
     public IEnumerable<Reach> All() =>
@@ -73,7 +156,7 @@ public sealed class EffectiveAccess
         var found = new Found(person.Id);
         foreach (var (principal, way) in WaysFrom(person.Id))
         {
-            foreach (var grant in grantsTo.GetValueOrDefault(principal) ?? [])
+            foreach (var grant in grantsTo.Of(principal) ?? [])
             {
                 Spread(found, grant.Resource, grant.Role, [.. way, grant.Resource]);
             }
@@ -115,12 +198,12 @@ public sealed class EffectiveAccess
         HashSet<string> found = new(StringComparer.Ordinal);
         foreach (var place in Above(resource))
         {
-            foreach (var grant in grantsOn.GetValueOrDefault(place) ?? [])
+            foreach (var grant in grantsOn.Of(place) ?? [])
             {
                 found.UnionWith(PeopleIn(grant.To));
             }
 
-            foreach (var link in resources[place].Links)
+            foreach (var link in At(place).Links)
             {
                 if (link.To == LinkReach.Anyone)
                 {
@@ -143,7 +226,7 @@ public sealed class EffectiveAccess
         var found = new Found(person);
         foreach (var (principal, way) in WaysFrom(person))
         {
-            foreach (var grant in grantsTo.GetValueOrDefault(principal) ?? [])
+            foreach (var grant in grantsTo.Of(principal) ?? [])
             {
                 if (places.Contains(grant.Resource))
                 {
@@ -156,7 +239,7 @@ public sealed class EffectiveAccess
         {
             foreach (var place in places)
             {
-                foreach (var link in resources[place].Links.Where(l => l.To == LinkReach.Organisation))
+                foreach (var link in At(place).Links.Where(l => l.To == LinkReach.Organisation))
                 {
                     found.Add(resource, link.Role, [person, Organisation, place]);
                 }
@@ -166,10 +249,13 @@ public sealed class EffectiveAccess
         return found.Sorted()[0];
     }
 
+    private Resource At(string id) =>
+        resources.Of(id) ?? throw new KeyNotFoundException($"There is no resource “{id}”.");
+
     /// <summary>The resource itself and those above it whose grants hold on it, the nearest first.</summary>
     public IEnumerable<string> Above(string resource)
     {
-        for (var at = resources[resource]; ; at = resources[at.Parent])
+        for (var at = At(resource); ; at = At(at.Parent!))
         {
             yield return at.Id;
             if (!at.Inherits || at.Parent is null)
@@ -198,13 +284,13 @@ public sealed class EffectiveAccess
         ]);
         // Groups that lead nowhere near the resource are not walked.
         var useful = places
-            .SelectMany(p => grantsOn.GetValueOrDefault(p) ?? [])
+            .SelectMany(p => grantsOn.Of(p) ?? [])
             .SelectMany(g => Beneath(g.To))
             .ToHashSet(StringComparer.Ordinal);
         while (open.TryDequeue(out var path) && ways.Count < most)
         {
             foreach (
-                var grant in (grantsTo.GetValueOrDefault(path[^1]) ?? [])
+                var grant in (grantsTo.Of(path[^1]) ?? [])
                     .Where(g => places.Contains(g.Resource))
                     .OrderBy(g => g.Resource, StringComparer.Ordinal)
             )
@@ -212,7 +298,7 @@ public sealed class EffectiveAccess
                 ways.Add(([.. path, grant.Resource], grant.Role));
             }
 
-            foreach (var group in (groupsOf.GetValueOrDefault(path[^1]) ?? []).Where(useful.Contains))
+            foreach (var group in (groupsOf.Of(path[^1]) ?? []).Where(useful.Contains))
             {
                 if (!path.Contains(group))
                 {
@@ -225,7 +311,7 @@ public sealed class EffectiveAccess
         {
             ways.AddRange(
                 places.SelectMany(p =>
-                    resources[p]
+                    At(p)
                         .Links.Where(l => l.To == LinkReach.Organisation)
                         .Select(l => ((IReadOnlyList<string>)[person, Organisation, p], l.Role))
                 )
@@ -242,7 +328,7 @@ public sealed class EffectiveAccess
         Queue<string> next = new([principal]);
         while (next.TryDequeue(out var at))
         {
-            foreach (var member in membersOf.GetValueOrDefault(at) ?? [])
+            foreach (var member in membersOf.Of(at) ?? [])
             {
                 if (seen.Add(member))
                 {
@@ -260,7 +346,7 @@ public sealed class EffectiveAccess
         var found = new Found(group);
         foreach (var (principal, way) in WaysFrom(group))
         {
-            foreach (var grant in grantsTo.GetValueOrDefault(principal) ?? [])
+            foreach (var grant in grantsTo.Of(principal) ?? [])
             {
                 Spread(found, grant.Resource, grant.Role, [.. way, grant.Resource]);
             }
@@ -283,7 +369,7 @@ public sealed class EffectiveAccess
             SortedDictionary<string, string[]> next = new(StringComparer.Ordinal);
             foreach (var member in layer)
             {
-                foreach (var group in groupsOf.GetValueOrDefault(member) ?? [])
+                foreach (var group in groupsOf.Of(member) ?? [])
                 {
                     string[] way = [.. ways[member], group];
                     if (!ways.ContainsKey(group) && (!next.TryGetValue(group, out var other) || Less(way, other)))
@@ -305,7 +391,7 @@ public sealed class EffectiveAccess
 
     private void AddLinks(Found found, LinkReach to, string[] beginning)
     {
-        foreach (var resource in resources.Values)
+        foreach (var resource in resources.All)
         {
             foreach (var link in resource.Links.Where(l => l.To == to))
             {

@@ -173,7 +173,7 @@ public static class ReachEndpoints
 
     private static DirectoryEntry Entry(OutsidePerson p, AccessGround ground, LocalDate today)
     {
-        var account = ground.Model.People.First(a => a.Id == p.Id);
+        var account = ground.Access.Accounts[p.Id];
         return new(
             p.Id,
             p.Name,
@@ -228,7 +228,7 @@ public static class ReachEndpoints
         var (state, today) = (ground.State, context.Calendar.Today);
         if (person is not null && state.People.FirstOrDefault(p => Same(p.Id, person)) is { } found)
         {
-            var account = ground.Model.People.First(p => p.Id == found.Id);
+            var account = ground.Access.Accounts[found.Id];
             var activity = await ChannelAccess.OfAsync(context.Caller, context.Db, context.Cancel);
             var alerts = await activity
                 .Of(context.Db.Alerts)
@@ -259,14 +259,11 @@ public static class ReachEndpoints
 
         if (resource is not null && state.Resources.FirstOrDefault(r => Same(r.Id, resource)) is { } place)
         {
+            var given = state.Grants.Where(g => g.Resource == place.Id).Select(g => g.To).ToHashSet();
             return new ReachAnswer(
                 Entry(place, ground),
                 [.. ground.Access.OfResource(place.Id).Select(r => View(r, facts.Directory))],
-                [
-                    .. state
-                        .Groups.Where(g => ground.Model.Grants.Any(x => x.To == g.Id && x.Resource == place.Id))
-                        .Select(Entry),
-                ],
+                [.. state.Groups.Where(g => given.Contains(g.Id)).Select(Entry)],
                 [],
                 place.Links,
                 [],
@@ -408,7 +405,7 @@ public static class ReachEndpoints
         }
 
         var facts = await ground.FactsAsync(context.Db, context.Cancel);
-        var differences = AccessChange.Differences(ground.Model, change, context.Calendar.Today);
+        var differences = AccessChange.Differences(ground.Access, change);
         return new AccessConsequences(
             change.InWords(),
             differences.Count(d => d.Gained.Count > 0),

@@ -1,4 +1,5 @@
 using System.Text.Json.Nodes;
+using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
@@ -18,9 +19,12 @@ public sealed record DirectoryAnswer(bool Verified, string? Failure);
 /// that holds it. The source is asked, read again, and what it says is believed and not what it was asked for.
 /// </summary>
 public sealed class OrganisationDirectory(WideKeelOptions options, IDbContextFactory<WideKeelDb> databases)
+    : IDisposable
 {
     private readonly Lock turn = new();
     private (long Revision, DirectoryState State)? known;
+    private SqliteConnection? asking;
+    private SqliteCommand? revision;
 
     /// <summary>The directory that stands in for one outside.</summary>
     public StandInDirectory Outside { get; } = new(options.DirectoryFile);
@@ -30,18 +34,38 @@ public sealed class OrganisationDirectory(WideKeelOptions options, IDbContextFac
     {
         get
         {
-            using var db = databases.CreateDbContext();
-            var revision = db.Organisations.Select(o => o.DirectoryRevision).SingleOrDefault();
             lock (turn)
             {
-                if (known is not { } read || read.Revision != revision)
+                var now = Revision();
+                if (known is not { } read || read.Revision != now)
                 {
-                    known = read = (revision, DirectoryRows.StateAsync(db).GetAwaiter().GetResult());
+                    using var db = databases.CreateDbContext();
+                    known = read = (now, DirectoryRows.StateAsync(db).GetAwaiter().GetResult());
                 }
 
                 return read.State;
             }
         }
+    }
+
+    /// <summary>Counts the changes of the directory. It is asked for at every use, so its question is kept ready.</summary>
+    private long Revision()
+    {
+        if (revision is null)
+        {
+            asking = new($"Data Source={options.DatabaseFile};Mode=ReadOnly;Pooling=False");
+            asking.Open();
+            revision = asking.CreateCommand();
+            revision.CommandText = "SELECT DirectoryRevision FROM organisation";
+        }
+
+        return revision.ExecuteScalar() is long counted ? counted : 0;
+    }
+
+    public void Dispose()
+    {
+        revision?.Dispose();
+        asking?.Dispose();
     }
 
     /// <summary>Asks for one change, reads it back, and writes both to the ledger.</summary>
@@ -125,7 +149,7 @@ public sealed class OrganisationDirectory(WideKeelOptions options, IDbContextFac
     /// Reads the directory outside where it changed since it was read last, and keeps what it says.
     /// </summary>
     /// <returns>How many things are different.</returns>
-    /// <exception cref="DirectoryFailure">It cannot be read.</exception>
+    /// <exception cref="DirectoryFailure">It cannot be read, or names what another source says already.</exception>
     public async Task<int> PullAsync(Writer writer, CancellationToken cancel = default)
     {
         var state = Outside.ChangedAt.Ticks;
@@ -150,7 +174,7 @@ public sealed class OrganisationDirectory(WideKeelOptions options, IDbContextFac
             session => Entrances.WatchedAsync(session, () => TakeAsync(session, outside, state, cancel), cancel),
             cancel
         );
-        return outcome.Value;
+        return outcome.Refused ? throw new DirectoryFailure(outcome.Refusal!.Sentence) : outcome.Value;
     }
 
     private static async Task<Core.Outcome<int>> TakeAsync(
@@ -174,6 +198,11 @@ public sealed class OrganisationDirectory(WideKeelOptions options, IDbContextFac
             };
             session.Db.DirectorySources.Add(source);
             await session.Db.SaveChangesAsync(cancel);
+        }
+
+        if (await DirectoryImports.CheckAsync(session.Db, source, outside, cancel) is { } refusal)
+        {
+            return refusal;
         }
 
         (source.ReadState, source.LastAt) = (state, session.Now);

@@ -168,6 +168,14 @@ public sealed class DirectorySourceTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_person_of_a_file_is_not_taken_over_by_the_directory_outside() =>
+        (
+            await Should.ThrowAsync<WideKeel.Sources.DirectoryFailure>(() =>
+                product.WriteDirectoryAsync(DirectoryState.Empty with { People = [new("ann@tarn.example", "Other")] })
+            )
+        ).Message.ShouldContain("comes from “Files”");
+
+    [Fact]
     public async Task What_a_disconnected_source_held_another_may_take_over()
     {
         var files = (await admin.GetOk("directory/sources")).EnumerateArray().Single().GetProperty("id").GetInt64();
