@@ -269,6 +269,19 @@ public sealed class EffectiveAccess
     public IReadOnlyList<string>? WayTo(string member, string group) =>
         WaysFrom(member).Where(w => w.Principal == group).Select(w => w.Way).FirstOrDefault();
 
+    /// <summary>What the groups of a person give them, each with the shortest way to the group.</summary>
+    public IEnumerable<(Grant Grant, IReadOnlyList<string> Way)> GivenByGroups(string person) =>
+        WaysFrom(person)
+            .Where(w => w.Way.Length > 1)
+            .SelectMany(w => (grantsTo.Of(w.Principal) ?? []).Select(g => (g, (IReadOnlyList<string>)w.Way)));
+
+    /// <summary>What is granted to a person or group itself on one resource.</summary>
+    public IEnumerable<Grant> Granted(string principal, string resource) =>
+        (grantsTo.Of(principal) ?? []).Where(g => g.Resource == resource);
+
+    /// <summary>A resource of the model.</summary>
+    public Resource ResourceOf(string id) => At(id);
+
     /// <summary>A person alone, or all whom a group contains through any chain of groups.</summary>
     public IReadOnlyCollection<string> PeopleIn(string principal) => [.. Beneath(principal).Where(people.ContainsKey)];
 

@@ -162,7 +162,7 @@ public static class Mending
             person.Id,
             reach.Resource,
             $"{facts.People[person.Id].Name}, a guest, is {string.Join(" and ", reach.Roles)} of {facts.Resources[reach.Resource].Name}.",
-            FixOf(facts, reach)
+            FixOf(facts, access, reach)
         );
 
     private static IEnumerable<MendingLine> Regions(MendingFacts facts, EffectiveAccess access) =>
@@ -177,7 +177,7 @@ public static class Mending
             resource.Id,
             $"{facts.People[reach.Person].Name} of {facts.People[reach.Person].Unit} reaches {resource.Name}, "
                 + $"which is bound to the {resource.Region}.",
-            FixOf(facts, reach)
+            FixOf(facts, access, reach)
         );
 
     private static IEnumerable<MendingLine> Unused(MendingFacts facts) =>
@@ -199,19 +199,35 @@ public static class Mending
             new(DirectoryVerb.RemoveGrant, grant.To, grant.Resource, grant.Role)
         );
 
-    private static IEnumerable<MendingLine> Direct(MendingFacts facts, EffectiveAccess access) =>
-        from grant in facts.Model.Grants
-        where facts.People.ContainsKey(grant.To)
-        let way = access
-            .Ways(grant.To, grant.Resource)
-            .FirstOrDefault(w => w.Role == grant.Role && w.Path.Count > 2 && w.Path[1] != EffectiveAccess.Organisation)
-        where way.Path is not null
-        select new MendingLine(
-            grant.To,
-            grant.Resource,
-            $"{facts.People[grant.To].Name} is {grant.Role} of {facts.Resources[grant.Resource].Name} by {way.Path[1]} already.",
-            new(DirectoryVerb.RemoveGrant, grant.To, grant.Resource, grant.Role)
-        );
+    private static IEnumerable<MendingLine> Direct(MendingFacts facts, EffectiveAccess access)
+    {
+        foreach (var own in facts.Model.Grants.Where(g => facts.People.ContainsKey(g.To)).GroupBy(g => g.To))
+        {
+            // Ways come the shortest first: the first group that gives a role on a place stays.
+            Dictionary<(string Place, string Role), string> given = [];
+            foreach (var (grant, way) in access.GivenByGroups(own.Key))
+            {
+                given.TryAdd((grant.Resource, grant.Role), way[1]);
+            }
+
+            foreach (var grant in own)
+            {
+                var group = access
+                    .Above(grant.Resource)
+                    .Select(place => given.GetValueOrDefault((place, grant.Role)))
+                    .FirstOrDefault(g => g is not null);
+                if (group is not null)
+                {
+                    yield return new(
+                        grant.To,
+                        grant.Resource,
+                        $"{facts.People[grant.To].Name} is {grant.Role} of {facts.Resources[grant.Resource].Name} by {group} already.",
+                        new(DirectoryVerb.RemoveGrant, grant.To, grant.Resource, grant.Role)
+                    );
+                }
+            }
+        }
+    }
 
     private static IEnumerable<MendingLine> Left(MendingFacts facts)
     {
@@ -245,15 +261,12 @@ public static class Mending
         var services = facts.Model.People.Where(p => p.Kind == AccountKind.Service).Select(p => p.Id).ToHashSet();
         foreach (var grant in facts.Model.Grants.Where(g => services.Contains(g.To) && g.Role is "owner" or "editor"))
         {
-            if (services.Contains(grant.To))
-            {
-                yield return new(
-                    grant.To,
-                    grant.Resource,
-                    $"{facts.People[grant.To].Name} is {grant.Role} of {facts.Resources[grant.Resource].Name}.",
-                    new(DirectoryVerb.RemoveGrant, grant.To, grant.Resource, grant.Role)
-                );
-            }
+            yield return new(
+                grant.To,
+                grant.Resource,
+                $"{facts.People[grant.To].Name} is {grant.Role} of {facts.Resources[grant.Resource].Name}.",
+                new(DirectoryVerb.RemoveGrant, grant.To, grant.Resource, grant.Role)
+            );
         }
 
         foreach (var group in facts.Model.Groups)
@@ -273,16 +286,20 @@ public static class Mending
     private static IEnumerable<MendingLine> ToxicPairs(MendingFacts facts, EffectiveAccess access) =>
         from pair in facts.Toxic
         where facts.Resources.ContainsKey(pair.First) && facts.Resources.ContainsKey(pair.Second)
-        from first in access.OfResource(pair.First)
-        where first.Roles.Contains(pair.FirstRole) && facts.People.ContainsKey(first.Person)
+        let having = access
+            .OfResource(pair.First)
+            .Where(r => r.Roles.Contains(pair.FirstRole))
+            .ToDictionary(r => r.Person)
         from second in access.OfResource(pair.Second)
-        where second.Person == first.Person && second.Roles.Contains(pair.SecondRole)
+        where second.Roles.Contains(pair.SecondRole) && facts.People.ContainsKey(second.Person)
+        let first = having.GetValueOrDefault(second.Person)
+        where first is not null
         select new MendingLine(
             first.Person,
             second.Resource,
             $"{facts.People[first.Person].Name} {pair.FirstRole} in {facts.Resources[pair.First].Name} "
                 + $"and {pair.SecondRole} in {facts.Resources[pair.Second].Name}.",
-            FixOf(facts, second with { Roles = [pair.SecondRole] })
+            FixOf(facts, access, second with { Roles = [pair.SecondRole] })
         );
 
     private static IEnumerable<MendingLine> Consents(MendingFacts facts)
@@ -332,18 +349,16 @@ public static class Mending
         && (person.Left is null || person.Left > facts.Today);
 
     /// <summary>What takes a reach away: its own grant, or the first membership of its way.</summary>
-    public static DirectoryChange? FixOf(MendingFacts facts, Reach reach)
+    public static DirectoryChange? FixOf(MendingFacts facts, EffectiveAccess access, Reach reach)
     {
         var carrier = reach.Path[^1];
         return reach.Path switch
         {
             [_, _]
-                when facts.Model.Grants.FirstOrDefault(g =>
-                    g.To == reach.Person && g.Resource == carrier && reach.Roles.Contains(g.Role)
-                )
+                when access.Granted(reach.Person, carrier).FirstOrDefault(g => reach.Roles.Contains(g.Role))
                     is { } grant => new(DirectoryVerb.RemoveGrant, grant.To, grant.Resource, grant.Role),
-            [_, EffectiveAccess.Organisation, _] => facts
-                .Model.Resources.First(r => r.Id == carrier)
+            [_, EffectiveAccess.Organisation, _] => access
+                .ResourceOf(carrier)
                 .Links.Where(l => l.To == LinkReach.Organisation)
                 .Select(l => new DirectoryChange(
                     DirectoryVerb.RemoveLink,

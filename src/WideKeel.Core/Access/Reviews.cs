@@ -181,7 +181,13 @@ public static class Reviews
         {
             foreach (var reach in access.OfResource(resource))
             {
-                yield return new(reach.Person, resource, reach.Roles, reach.Path, Mending.FixOf(directory, reach));
+                yield return new(
+                    reach.Person,
+                    resource,
+                    reach.Roles,
+                    reach.Path,
+                    Mending.FixOf(directory, access, reach)
+                );
             }
         }
     }

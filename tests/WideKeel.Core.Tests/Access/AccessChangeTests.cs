@@ -86,7 +86,8 @@ public sealed class AccessChangeTests
             .Ways("ann", "lib")
             .Count.ShouldBe(1);
 
-    private static readonly Gen<AccessModel> Any = Gen.Int[0, 1_000_000].Select(AnyModel);
+    /// <summary>Small models with groups in groups and in themselves, places that do not inherit, links and leavers.</summary>
+    internal static readonly Gen<AccessModel> Any = Gen.Int[0, 1_000_000].Select(AnyModel);
 
     private static AccessModel AnyModel(int seed)
     {
