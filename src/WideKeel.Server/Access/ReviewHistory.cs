@@ -35,12 +35,12 @@ public static class ReviewHistory
         [AsParameters] ApiContext context
     )
     {
-        if (Word<LineDecision>(decision, "decision", out var decided) is { } unknown)
+        if (QueryWord.Read<LineDecision>(decision, "decision", out var decided) is { } unknown)
         {
             return (Reply<Done>)unknown;
         }
 
-        if (Word<ReviewedKind>(kind, "kind", out var wanted) is { } none)
+        if (QueryWord.Read<ReviewedKind>(kind, "kind", out var wanted) is { } none)
         {
             return (Reply<Done>)none;
         }
@@ -64,25 +64,6 @@ public static class ReviewHistory
             ),
             context.Cancel
         );
-    }
-
-    /// <summary>A word of a closed list in an address; nothing where there is none.</summary>
-    private static Refusal? Word<T>(string? text, string name, out T? word)
-        where T : struct, Enum
-    {
-        word = null;
-        if (string.IsNullOrEmpty(text))
-        {
-            return null;
-        }
-
-        if (!Enum.TryParse<T>(text, ignoreCase: true, out var known) || !Enum.IsDefined(known))
-        {
-            return new("value-unknown", name, $"“{text}” is no {name}; {string.Join(", ", Enum.GetNames<T>())} are.");
-        }
-
-        word = known;
-        return null;
     }
 
     private static async IAsyncEnumerable<object?[]> RowsAsync(

@@ -128,17 +128,12 @@ public static class AlertEndpoints
         {
             alerts = alerts.Where(a => a.State == AlertState.New || a.State == AlertState.LookedAt);
         }
-        else if (!string.IsNullOrEmpty(state))
+        else if (QueryWord.Read<AlertState>(state, "state", out var wanted) is { } refusal)
         {
-            if (!Enum.TryParse<AlertState>(state, ignoreCase: true, out var wanted))
-            {
-                return new Refusal(
-                    "state-malformed",
-                    "state",
-                    $"“{state}” is none of open, new, lookedAt, expected, confirmed."
-                );
-            }
-
+            return refusal;
+        }
+        else if (wanted is not null)
+        {
             alerts = alerts.Where(a => a.State == wanted);
         }
 

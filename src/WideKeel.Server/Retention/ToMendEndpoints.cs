@@ -114,15 +114,9 @@ public static class ToMendEndpoints
 
     private static async Task<Reply<ToMendPage>> List(string? kind, string? cursor, [AsParameters] ApiContext context)
     {
-        ToMend? asked = null;
-        if (!string.IsNullOrEmpty(kind))
+        if (QueryWord.Read<ToMend>(kind, "kind", out var asked) is { } refusal)
         {
-            if (!Enum.TryParse<ToMend>(kind, ignoreCase: true, out var known) || !Enum.IsDefined(known))
-            {
-                return new Refusal("choice-unknown", "kind", "The lists are floor, field and altered.");
-            }
-
-            asked = known;
+            return refusal;
         }
 
         var (caller, db, calendar) = (context.Caller, context.Db, context.Calendar);
