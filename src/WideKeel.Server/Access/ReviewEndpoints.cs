@@ -63,9 +63,10 @@ public sealed record ReviewView(
     long Revision
 ) : IRevised;
 
+/// <param name="Stage">In which stage, from 1.</param>
 /// <param name="Reviewer">Who is asked.</param>
 /// <param name="Hours">How long it would take at ten seconds a line.</param>
-public sealed record ReviewerLoad(string Reviewer, string Name, int Lines, double Hours, bool HasAccount);
+public sealed record ReviewerLoad(int Stage, string Reviewer, string Name, int Lines, double Hours, bool HasAccount);
 
 /// <summary>What a draft would ask.</summary>
 /// <param name="SilenceRemoves">Lines that the rule for silence would remove.</param>
@@ -289,11 +290,9 @@ public static class ReviewEndpoints
             return refusal;
         }
 
-        var questions = Reviews.Questions(
-            Definition(request),
-            await ground.ReviewFactsAsync(context.Db, context.Cancel),
-            context.Caller.Mail
-        );
+        var definition = Definition(request);
+        var facts = await ground.ReviewFactsAsync(context.Db, context.Cancel);
+        var questions = Reviews.Questions(definition, facts, context.Caller.Mail);
         var accounts = (
             await context.Db.Users.Where(u => u.Active).Select(u => u.Email!).ToListAsync(context.Cancel)
         ).ToHashSet(StringComparer.OrdinalIgnoreCase);
@@ -304,18 +303,37 @@ public static class ReviewEndpoints
                 Reviews.AtEnd(LineDecision.Open, request.Silence, q.AdviseRemoval) == LineDecision.Remove
             ),
             [
-                .. questions
-                    .GroupBy(q => q.Reviewer)
-                    .OrderByDescending(g => g.Count())
-                    .Select(g => new ReviewerLoad(
-                        g.Key,
-                        ground.State.People.FirstOrDefault(p => p.Id == g.Key)?.Name ?? g.Key,
-                        g.Count(),
-                        Math.Round(g.Count() * SecondsALine / 3600, 2),
-                        accounts.Contains(g.Key)
-                    )),
+                .. Enumerable
+                    .Range(1, 1 + definition.Later.Count)
+                    .SelectMany(stage =>
+                        questions
+                            .Select((q, dealt) => ReviewerIn(stage, q, dealt))
+                            .GroupBy(r => r)
+                            .OrderByDescending(g => g.Count())
+                            .Select(g => new ReviewerLoad(
+                                stage,
+                                g.Key,
+                                ReachEndpoints.NameOf(facts.Directory, g.Key),
+                                g.Count(),
+                                Math.Round(g.Count() * SecondsALine / 3600, 2),
+                                accounts.Contains(g.Key)
+                            ))
+                    ),
             ]
         );
+
+        string ReviewerIn(int stage, ReviewQuestion question, int dealt) =>
+            stage == 1
+                ? question.Reviewer
+                : Reviews.ReviewerOf(
+                    definition,
+                    stage,
+                    facts,
+                    facts.Directory.People[question.Person],
+                    question.What,
+                    context.Caller.Mail,
+                    dealt
+                );
     }
 
     private static async Task<Reply<Done>> Make(
@@ -592,13 +610,14 @@ public static class ReviewEndpoints
         );
 
     private static Task<Reply<Done>> End(long id, int number, AccessGround ground, [AsParameters] ApiContext context) =>
-        RoundAsync(
+        RunAsync(
             id,
             number,
+            ground,
             context,
-            async (session, review, round) =>
+            async (rounds, review, round) =>
             {
-                await new ReviewRounds(session, ground, context.Calendar).EndAsync(review, round);
+                await rounds.EndAsync(review, round);
                 return null;
             }
         );
@@ -610,18 +629,19 @@ public static class ReviewEndpoints
         AccessGround ground,
         [AsParameters] ApiContext context
     ) =>
-        RoundAsync(
+        RunAsync(
             id,
             number,
+            ground,
             context,
-            async (session, review, round) =>
+            async (rounds, review, round) =>
             {
                 if (round.Stage > ReviewRounds.DefinitionOf(review).Later.Count)
                 {
                     return Refusal.Conflict("last-stage", null, "This is the last stage; end the round instead.");
                 }
 
-                await new ReviewRounds(session, ground, context.Calendar).GoOnAsync(review, round, context.Cancel);
+                await rounds.GoOnAsync(review, round, context.Cancel);
                 return null;
             }
         );
@@ -632,13 +652,13 @@ public static class ReviewEndpoints
         AccessGround ground,
         [AsParameters] ApiContext context
     ) =>
-        RoundAsync(
+        RunAsync(
             id,
             number,
+            ground,
             context,
-            async (session, review, round) =>
+            async (rounds, review, round) =>
             {
-                var rounds = new ReviewRounds(session, ground, context.Calendar);
                 await rounds.CarryOutAsync(review, round);
                 rounds.Freeze(review, round);
                 return null;
@@ -660,6 +680,7 @@ public static class ReviewEndpoints
         "reason",
         "applied",
         "failure",
+        "stages before",
     ];
 
     private static async Task<IResult> Csv(long id, int number, [AsParameters] ApiContext context) =>
@@ -690,6 +711,7 @@ public static class ReviewEndpoints
             l.Reason,
             l.Applied ? "yes" : "no",
             l.Failure,
+            string.Join("; ", ReviewRounds.FormerOf(l).Select(f => $"{f.Reviewer}: {f.Decision} {f.Reason}".TrimEnd())),
         ];
 
     private static async Task<IResult> Report(long id, int number, [AsParameters] ApiContext context) =>
@@ -770,6 +792,23 @@ public static class ReviewEndpoints
                 round.Version++;
                 return await work(session, review, round);
             }
+        );
+
+    /// <summary>The same with what runs rounds.</summary>
+    private static Task<Reply<Done>> RunAsync(
+        long id,
+        int number,
+        AccessGround ground,
+        ApiContext context,
+        Func<ReviewRounds, AccessReview, ReviewRound, Task<Refusal?>> work,
+        bool ended = false
+    ) =>
+        RoundAsync(
+            id,
+            number,
+            context,
+            (session, review, round) => work(new ReviewRounds(session, ground, context.Calendar), review, round),
+            ended
         );
 
     private static LedgerSubject Subject(long id) => LedgerSubject.Of("review", id);

@@ -47,6 +47,15 @@ internal static class ReviewPdf
                 8.5,
                 bold: false
             );
+            foreach (var (said, stage) in line["former"]!.AsArray().Select((f, i) => (f!, i + 1)))
+            {
+                sheet.Line(
+                    $"Stage {stage}: {said["reviewer"]} said {said["decision"]} {said["reason"]}".TrimEnd(),
+                    8.5,
+                    bold: false
+                );
+            }
+
             if ((string?)line["reason"] is { Length: > 0 } reason)
             {
                 sheet.Line($"“{reason}”", 8.5, bold: false);

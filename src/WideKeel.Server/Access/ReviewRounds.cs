@@ -150,6 +150,8 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
 
         var owner = await session.Db.Users.SingleAsync(u => u.Id == review.PersonId, cancel);
         var facts = await ground.ReviewFactsAsync(session.Db, cancel);
+        // The next stage asks anew, and its lines say nothing of how these were answered.
+        round.Stamped = string.Join(' ', StampedBy(round));
         round.Stage++;
         round.EndsOn = calendar.Today.PlusDays(definition.Later[round.Stage - 2].Days);
         round.Version++;
@@ -311,15 +313,20 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
     public static IReadOnlyList<string> StampedBy(ReviewRound round) =>
         [
             .. round
-                .Lines.GroupBy(l => l.Reviewer)
-                .Where(g =>
-                    Reviews.IsRubberStamp([
-                        .. g.Where(l => l.DecidedAt is not null && !l.BySilence)
-                            .Select(l => (l.Decision, l.DecidedAt!.Value, l.Opened)),
-                    ])
-                )
-                .Select(g => g.Key),
+                .Stamped.Split(' ', StringSplitOptions.RemoveEmptyEntries)
+                .Union(StampedNow(round), StringComparer.Ordinal),
         ];
+
+    private static IEnumerable<string> StampedNow(ReviewRound round) =>
+        round
+            .Lines.GroupBy(l => l.Reviewer)
+            .Where(g =>
+                Reviews.IsRubberStamp([
+                    .. g.Where(l => l.DecidedAt is not null && !l.BySilence)
+                        .Select(l => (l.Decision, l.DecidedAt!.Value, l.Opened)),
+                ])
+            )
+            .Select(g => g.Key);
 
     /// <summary>What a morning asks: rounds that are over end, rounds that are due start, the silent are reminded.</summary>
     public async Task MorningAsync(CancellationToken cancel)

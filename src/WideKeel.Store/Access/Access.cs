@@ -56,6 +56,9 @@ public sealed class ReviewRound
     /// <summary>Which stage asks, from 1.</summary>
     public int Stage { get; set; } = 1;
 
+    /// <summary>Who only stamped in the stages before; mail addresses with spaces between.</summary>
+    public string Stamped { get; set; } = "";
+
     /// <summary>The last day for answers of the stage.</summary>
     public LocalDate EndsOn { get; set; }
 

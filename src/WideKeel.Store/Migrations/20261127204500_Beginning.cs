@@ -1745,6 +1745,10 @@ namespace WideKeel.Store.Migrations
 
 
 
+
+
+
+
             migrationBuilder.CreateIndex(
                 name: "IX_mending_news_List",
                 table: "mending_news",
@@ -2961,7 +2965,8 @@ namespace WideKeel.Store.Migrations
                     Report = table.Column<string>(type: "TEXT", nullable: false),
                     ReportHash = table.Column<string>(type: "TEXT", nullable: false),
                     Version = table.Column<long>(type: "INTEGER", nullable: false),
-                    Stage = table.Column<int>(type: "INTEGER", nullable: false)
+                    Stage = table.Column<int>(type: "INTEGER", nullable: false),
+                    Stamped = table.Column<string>(type: "TEXT", nullable: false)
                 },
                 constraints: table =>
                 {

@@ -329,6 +329,10 @@ namespace WideKeel.Store.Migrations
                     b.Property<int>("Stage")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Stamped")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<int>("StartedOn")
                         .HasColumnType("INTEGER");
 

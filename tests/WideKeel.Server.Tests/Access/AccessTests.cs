@@ -354,6 +354,66 @@ public sealed class AccessTests : IAsyncLifetime
         (await manager.Get($"reviews/history.csv?{asked}")).Status.ShouldBe(System.Net.HttpStatusCode.BadRequest);
 
     [Fact]
+    public async Task Who_only_stamped_in_a_stage_that_is_over_is_still_named()
+    {
+        var guests = Enumerable.Range(1, 5).Select(n => new OutsidePerson($"g{n}@yard.example", $"Guest {n}", "guest"));
+        var before = Outside.Read();
+        await product.WriteDirectoryAsync(
+            before with
+            {
+                People = [.. before.People, .. guests],
+                Groups = [before.Groups[0], before.Groups[1] with { Members = [.. guests.Select(g => g.Id)] }],
+            }
+        );
+        var (review, token) = await StartAsync(Review(later: [Vera()]));
+        using var nobody = await Api.ConnectAsync(product.Address);
+        var lines = (await nobody.GetOk($"review/{token}"))
+            .GetProperty("lines")
+            .EnumerateArray()
+            .Select(l => l.GetProperty("id").GetInt64())
+            .ToArray();
+        await nobody.PostOk(
+            $"review/{token}/answers",
+            new
+            {
+                lines,
+                decision = "keep",
+                reason = "",
+            }
+        );
+        await manager.PostOk($"reviews/{review}/rounds/1/next-stage", new { });
+        (await manager.GetOk($"reviews/{review}/rounds/1"))
+            .GetProperty("round")
+            .GetProperty("stamped")
+            .ToString()
+            .ShouldBe("[\"ines@tarn.example\"]");
+    }
+
+    [Fact]
+    public async Task The_lines_as_csv_say_what_was_decided_in_the_stages_before()
+    {
+        var (review, token) = await StartAsync(Review(later: [Vera()]));
+        await DecideAsync(token, "keep", "Works here");
+        await manager.PostOk($"reviews/{review}/rounds/1/next-stage", new { });
+        (
+            await manager.Http.GetStringAsync(
+                new Uri($"reviews/{review}/rounds/1/report.csv", UriKind.Relative),
+                TestContext.Current.CancellationToken
+            )
+        )
+            .Split("\r\n")[1]
+            .ShouldEndWith("ines@tarn.example: Keep Works here");
+    }
+
+    [Fact]
+    public async Task Consequences_say_whom_each_stage_would_ask() =>
+        (await manager.PostOk("reviews/consequences", Review(later: [Vera()])))
+            .GetProperty("reviewers")
+            .EnumerateArray()
+            .Select(r => $"{r.GetProperty("stage").GetInt32()} {r.GetProperty("reviewer").GetString()}")
+            .ShouldBe(["1 ines@tarn.example", "2 vera@tarn.example"]);
+
+    [Fact]
     public async Task After_the_last_stage_there_is_no_other()
     {
         var (review, _) = await StartAsync(Review());

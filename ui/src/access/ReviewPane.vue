@@ -26,6 +26,7 @@ const consequences = useQuery({
   placeholderData: keepPreviousData,
   retry: false,
 })
+const staged = computed(() => (form.value.later?.length ?? 0) > 0)
 const { act, busy, problem } = useAct(['reviews'])
 async function save() {
   const done = await act(() =>
@@ -59,8 +60,8 @@ const shownRound = computed(() => round.value ?? view?.rounds[0]?.number ?? null
     <section v-if="drafted && consequences.data.value" class="panel block" aria-label="Consequences">
       <p>
         <strong>{{ plural(consequences.data.value.lines, 'line') }}</strong> for
-        {{ plural(consequences.data.value.reviewers.length, 'reviewer') }}; the advice is to remove
-        {{ consequences.data.value.adviseRemoval }}; silence would remove
+        {{ plural(new Set(consequences.data.value.reviewers.map((r) => r.reviewer)).size, 'reviewer') }}; the advice is
+        to remove {{ consequences.data.value.adviseRemoval }}; silence would remove
         <strong :class="{ lacking: consequences.data.value.silenceRemoves }">{{
           consequences.data.value.silenceRemoves
         }}</strong>.
@@ -68,13 +69,15 @@ const shownRound = computed(() => round.value ?? view?.rounds[0]?.number ?? null
       <table class="sheet">
         <thead>
           <tr>
+            <th v-if="staged">Stage</th>
             <th>Reviewer</th>
             <th class="num">Lines</th>
             <th class="num">At ten seconds a line</th>
           </tr>
         </thead>
         <tbody>
-          <tr v-for="r in consequences.data.value.reviewers" :key="r.reviewer">
+          <tr v-for="r in consequences.data.value.reviewers" :key="`${r.stage} ${r.reviewer}`">
+            <td v-if="staged" class="num">{{ r.stage }}</td>
             <td>
               {{ r.name }} <span v-if="!r.hasAccount" class="small quiet">answers by the link of the message</span>
             </td>

@@ -65,7 +65,7 @@ const months = computed(() => {
       <span v-for="(m, i) in months" :key="m.left" :style="{ left: `${m.left}%` }">{{ i % 2 ? '' : m.label }}</span>
     </div>
     <div v-for="r in rows" :key="r.id" class="row">
-      <button class="name" @click="emit('choose', r.id)">{{ r.name }}</button>
+      <button class="name" :title="r.name" @click="emit('choose', r.id)">{{ r.name }}</button>
       <div class="lane">
         <i class="today" aria-hidden="true"></i>
         <span
