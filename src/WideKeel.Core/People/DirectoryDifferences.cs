@@ -50,14 +50,26 @@ public sealed record DirectoryPortion(
     /// A group, place or application that is named takes what the portion says of it; so does a place of what is granted
     /// on it.
     /// </summary>
-    public DirectoryState Over(DirectoryState before, LocalDate today) =>
-        new(
+    public DirectoryState Over(DirectoryState before, LocalDate today)
+    {
+        // A group without a line of its own that another one contains is named too.
+        var members = (Groups ?? []).SelectMany(g => g.Members).ToHashSet(StringComparer.Ordinal);
+        var groups = Merged(before.Groups, Groups, g => g.Id, g => members.Contains(g.Id));
+        var places = Merged(before.Resources, Resources, r => r.Id);
+        // What is gone takes what was given to it, and on it, along.
+        var gone = before
+            .Groups.Select(g => g.Id)
+            .Except(groups.Select(g => g.Id))
+            .Concat(before.Resources.Select(r => r.Id).Except(places.Select(r => r.Id)))
+            .ToHashSet(StringComparer.Ordinal);
+        return new(
             MergedPeople(before.People, today),
-            Merged(before.Groups, Groups, g => g.Id),
-            Merged(before.Resources, Resources, r => r.Id),
-            MergedGrants(before.Grants),
+            groups,
+            places,
+            [.. MergedGrants(before.Grants).Where(g => !gone.Contains(g.To) && !gone.Contains(g.Resource))],
             Merged(before.Applications, Applications, a => a.Id)
         );
+    }
 
     private IReadOnlyList<OutsidePerson> MergedPeople(IReadOnlyList<OutsidePerson> before, LocalDate today)
     {
@@ -90,7 +102,12 @@ public sealed record DirectoryPortion(
         return [.. before.Where(g => !Whole && !places.Contains(g.Resource)), .. Grants.Distinct()];
     }
 
-    private IReadOnlyList<T> Merged<T>(IReadOnlyList<T> before, IReadOnlyList<T>? named, Func<T, string> id)
+    private IReadOnlyList<T> Merged<T>(
+        IReadOnlyList<T> before,
+        IReadOnlyList<T>? named,
+        Func<T, string> id,
+        Func<T, bool>? stays = null
+    )
     {
         if (named is null)
         {
@@ -98,7 +115,7 @@ public sealed record DirectoryPortion(
         }
 
         var ids = named.Select(id).ToHashSet(StringComparer.Ordinal);
-        return [.. before.Where(x => !Whole && !ids.Contains(id(x))), .. named];
+        return [.. before.Where(x => !ids.Contains(id(x)) && (!Whole || stays?.Invoke(x) == true)), .. named];
     }
 }
 
@@ -131,7 +148,8 @@ public static class DirectoryDifferences
     public static IReadOnlyList<string> Of(OutsidePerson? before, OutsidePerson after) =>
         before is null ? [] : PersonSays(before, after);
 
-    private static string IdOf(OutsideGrant grant) => $"{grant.To} · {grant.Resource} · {grant.Role}";
+    /// <summary>What a grant is called: whom it names, its place and its role.</summary>
+    public static string IdOf(OutsideGrant grant) => $"{grant.To} · {grant.Resource} · {grant.Role}";
 
     private static IEnumerable<DirectoryDifference> People(
         IReadOnlyList<OutsidePerson> before,

@@ -64,4 +64,27 @@ public sealed record DirectoryState(
 )
 {
     public static DirectoryState Empty { get; } = new([], [], [], [], []);
+
+    /// <summary>The same with one source's part as it would be after a change.</summary>
+    /// <param name="before">What the source holds of it now.</param>
+    public DirectoryState With(DirectoryState before, DirectoryState after) =>
+        new(
+            Replaced(People, before.People, after.People, p => p.Id),
+            Replaced(Groups, before.Groups, after.Groups, g => g.Id),
+            Replaced(Resources, before.Resources, after.Resources, r => r.Id),
+            [.. Grants.Except(before.Grants), .. after.Grants],
+            Replaced(Applications, before.Applications, after.Applications, a => a.Id)
+        );
+
+    /// <summary>What a disconnected source held goes over to the one that names it.</summary>
+    private static List<T> Replaced<T>(
+        IReadOnlyList<T> all,
+        IReadOnlyList<T> before,
+        IReadOnlyList<T> after,
+        Func<T, string> id
+    )
+    {
+        var own = before.Concat(after).Select(id).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        return [.. all.Where(x => !own.Contains(id(x))), .. after];
+    }
 }

@@ -99,8 +99,7 @@ public abstract record ScimFilter
                 .SelectMany(v => v is JsonArray list ? list : (IEnumerable<JsonNode?>)[v])
                 // A list that is compared as a whole is compared by its values (RFC 7644, 3.4.2.2).
                 .Select(v => v is JsonObject complex ? ScimPath.Member(complex, "value") : v);
-            var any = values.Any(One);
-            return Operator == "ne" ? !values.Any(v => Same(v, Value)) : any;
+            return Operator == "ne" ? !values.Any(v => Same(v, Value)) : values.Any(One);
         }
 
         private bool One(JsonNode? value) =>
@@ -171,8 +170,6 @@ public abstract record ScimFilter
         private int at;
 
         public bool Ended => at >= text.Length;
-
-        public int At => at;
 
         public ScimFilter Any(int depth)
         {

@@ -28,7 +28,7 @@ public sealed record DirectoryPersonView(
 
 public sealed record PersonHold(long MatterId, string Matter, string MatterName, int OrdersInForce);
 
-public sealed record DirectoryGroupView(long Id, string Name, IReadOnlyList<string> Members);
+public sealed record DirectoryGroupView(long Id, string Name, long SourceId, IReadOnlyList<string> Members);
 
 /// <summary>What is taken in; what is null leaves its kind as it is.</summary>
 /// <param name="People">CSV with the columns name, mail, and if wanted unit, title, manager (a mail address), leaves (the last
@@ -75,6 +75,9 @@ public static class DirectoryEndpoints
 {
     private const int Most = 500;
 
+    /// <summary>As many differences as somebody reads before an import.</summary>
+    private const int MostDifferences = 5_000;
+
     public static void MapDirectory(this IEndpointRouteBuilder api)
     {
         api.MapGet("/directory/people", People).Requires(Right.ReadDirectory);
@@ -85,6 +88,7 @@ public static class DirectoryEndpoints
 
     private static async Task<Reply<IReadOnlyList<DirectoryPersonView>>> People(
         string? words,
+        long? source,
         Caller caller,
         WideKeelDb db,
         CancellationToken cancel
@@ -92,6 +96,7 @@ public static class DirectoryEndpoints
     {
         var people = await db
             .DirectoryPeople.AsNoTracking()
+            .Where(p => source == null || (p.SourceId == source && p.RemovedAt == null))
             .Found(words)
             .OrderBy(p => p.Name)
             .Take(Most)
@@ -182,9 +187,13 @@ public static class DirectoryEndpoints
                 .Select(g => new DirectoryGroupView(
                     g.Id,
                     g.Name,
+                    g.SourceId,
                     [
                         .. g
-                            .Members.Select(m => m.PersonId is { } p ? people[p] : names[m.SubgroupId!.Value])
+                            .Members.Select(m =>
+                                m.PersonId is { } p ? people[p] : names.GetValueOrDefault(m.SubgroupId!.Value)
+                            )
+                            .OfType<string>()
                             .Order(StringComparer.OrdinalIgnoreCase),
                     ]
                 ))
@@ -222,8 +231,8 @@ public static class DirectoryEndpoints
             differences.Count(d => d.How == DifferenceKind.Changes),
             differences.Count(d => d.How == DifferenceKind.Disappears),
             // Who goes is looked at first.
-            [.. differences.OrderByDescending(d => d.How).ThenBy(d => d.Thing).Take(Most)],
-            Math.Max(0, differences.Count - Most),
+            [.. differences.OrderByDescending(d => d.How).ThenBy(d => d.Thing).Take(MostDifferences)],
+            Math.Max(0, differences.Count - MostDifferences),
             touches
         );
     }
@@ -294,14 +303,14 @@ public static class DirectoryEndpoints
         }
 
         var before = source is null ? DirectoryState.Empty : await DirectoryRows.StateAsync(db, source.Id, cancel);
-        var portion = new DirectoryTables(known, before).Read(request);
+        var portion = new DirectoryTables(known, before, today).Read(request);
         if (portion.Refused)
         {
             return portion.Refusal!;
         }
 
         var after = portion.Value.Over(before, today);
-        return await DirectoryImports.CheckAsync(db, source, after, cancel) is { } refusal
+        return await DirectoryImports.CheckAsync(db, source, before, after, cancel) is { } refusal
             ? refusal
             : (source, before, after);
     }

@@ -35,6 +35,26 @@ internal static class DirectoryImports
     public static async Task<Refusal?> CheckAsync(
         WideKeelDb db,
         DirectorySource? source,
+        DirectoryState before,
+        DirectoryState after,
+        CancellationToken cancel
+    )
+    {
+        if (await TakenAsync(db, source, after, cancel) is { } taken)
+        {
+            return taken;
+        }
+
+        var whole = await DirectoryRows.StateAsync(db, cancel: cancel);
+        return DirectorySoundness.Fault(whole.With(before, after), after) is { } fault
+            ? new("directory-unsound", null, $"{fault} Nothing was taken in.")
+            : null;
+    }
+
+    /// <summary>What another source says already.</summary>
+    private static async Task<Refusal?> TakenAsync(
+        WideKeelDb db,
+        DirectorySource? source,
         DirectoryState after,
         CancellationToken cancel
     )
@@ -56,9 +76,13 @@ internal static class DirectoryImports
         var applications = await db
             .DirectoryApplications.Where(a => ids.Contains(a.SourceId))
             .ToDictionaryAsync(a => a.Key, a => a.SourceId, cancel);
+        var grants = (
+            await db.DirectoryGrants.AsNoTracking().Where(g => ids.Contains(g.SourceId)).ToListAsync(cancel)
+        ).ToDictionary(g => DirectoryDifferences.IdOf(new(g.To, g.Place, g.Role)), g => g.SourceId);
         return First(people, after.People.Select(p => p.Id))
             ?? First(groups, after.Groups.Select(g => g.Id))
             ?? First(places, after.Resources.Select(r => r.Id))
+            ?? First(grants, after.Grants.Select(DirectoryDifferences.IdOf))
             ?? First(applications, after.Applications.Select(a => a.Id));
 
         Refusal? First(Dictionary<string, long> held, IEnumerable<string> named) =>

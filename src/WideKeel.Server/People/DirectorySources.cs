@@ -53,12 +53,16 @@ public static class DirectorySources
         );
         if (source is null)
         {
+            var name = "Files";
+            for (var n = 2; await session.Db.DirectorySources.AnyAsync(s => s.Name == name, cancel); n++)
+            {
+                name = string.Create(CultureInfo.InvariantCulture, $"Files {n}");
+            }
+
             source = new()
             {
                 Kind = DirectorySourceKind.Files,
-                Name = await session.Db.DirectorySources.AnyAsync(s => s.Name == "Files", cancel)
-                    ? $"Files since {Wording.Day(session.Now.InUtc().Date)}"
-                    : "Files",
+                Name = name,
                 MadeAt = session.Now,
             };
             session.Db.DirectorySources.Add(source);

@@ -1,6 +1,7 @@
 using System.Globalization;
 using CsvHelper;
 using CsvHelper.Configuration;
+using NodaTime;
 using NodaTime.Text;
 using WideKeel.Core;
 using WideKeel.Core.People;
@@ -14,7 +15,8 @@ namespace WideKeel.Server.People;
 /// </summary>
 /// <param name="known">All that the directory holds, whatever its source.</param>
 /// <param name="own">What the import's own source holds.</param>
-internal sealed class DirectoryTables(DirectoryState known, DirectoryState own)
+/// <param name="today">Who has left by this day is gone.</param>
+internal sealed class DirectoryTables(DirectoryState known, DirectoryState own, LocalDate today)
 {
     private const int LongestName = 200;
 
@@ -31,29 +33,65 @@ internal sealed class DirectoryTables(DirectoryState known, DirectoryState own)
     public Outcome<DirectoryPortion> Read(DirectoryImport import)
     {
         var portion = new DirectoryPortion(Whole: import.Whole);
-        if (import.Ldif is { } ldif)
+        if (import.Ldif is null)
         {
-            var entries = Ldif.Read(ldif);
-            var read = entries.Refused ? entries.Refusal! : LdifDirectory.Of(entries.Value);
-            if (read.Refused || import is { People: null, Groups: null })
-            {
-                return read.Refused
-                    ? read
-                    : Tables(import, portion with { People = read.Value.People, Groups = read.Value.Groups });
-            }
+            return Tables(import, portion);
+        }
 
+        if (import is not { People: null, Groups: null })
+        {
             return new Refusal("two-forms", "ldif", "Send people and groups as tables or as LDIF, not as both.");
         }
 
-        return Tables(import, portion);
+        var entries = Ldif.Read(import.Ldif);
+        var read = entries.Refused ? entries.Refusal! : LdifDirectory.Of(entries.Value);
+        return read.Refused ? read : Tables(import, Known(read.Value, portion));
     }
+
+    /// <summary>What LDIF says, over what is known: it has no word for sponsors, suspensions and second factors.</summary>
+    private DirectoryPortion Known(DirectoryPortion read, DirectoryPortion portion)
+    {
+        var before = own.People.ToDictionary(p => p.Id, StringComparer.OrdinalIgnoreCase);
+        return portion with
+        {
+            People =
+            [
+                .. read.People!.Select(p =>
+                    before.TryGetValue(p.Id, out var old)
+                        ? old with
+                        {
+                            Name = p.Name,
+                            Kind = p.Kind,
+                            Unit = p.Unit,
+                            Title = p.Title,
+                            Manager = p.Manager,
+                            Left = LeftOf(old, portion.Whole),
+                        }
+                        : p
+                ),
+            ],
+            Groups =
+            [
+                .. read.Groups!.Select(g =>
+                    g with
+                    {
+                        Members = [.. g.Members.Select(m => people.GetValueOrDefault(m, m))],
+                    }
+                ),
+            ],
+        };
+    }
+
+    /// <summary>Since when somebody is gone of whom a file says no date: whoever is named in a whole list is back.</summary>
+    private string? LeftOf(OutsidePerson known, bool whole) =>
+        whole && string.CompareOrdinal(known.Left, Iso(today)) <= 0 ? null : known.Left;
 
     private Outcome<DirectoryPortion> Tables(DirectoryImport import, DirectoryPortion portion)
     {
         Note(portion);
         if (import.People is { } people)
         {
-            portion = portion with { People = People(people) };
+            portion = portion with { People = People(people, portion.Whole) };
             Note(portion);
         }
 
@@ -93,7 +131,7 @@ internal sealed class DirectoryTables(DirectoryState known, DirectoryState own)
         places.UnionWith((portion.Resources ?? []).Select(r => r.Id));
     }
 
-    private List<OutsidePerson> People(string text)
+    private List<OutsidePerson> People(string text, bool whole)
     {
         var before = own.People.ToDictionary(p => p.Id, StringComparer.OrdinalIgnoreCase);
         Dictionary<string, OutsidePerson> read = new(StringComparer.OrdinalIgnoreCase);
@@ -118,7 +156,7 @@ internal sealed class DirectoryTables(DirectoryState known, DirectoryState own)
                 break;
             }
 
-            var person = PersonOf(row, before.GetValueOrDefault(row["mail"]!));
+            var person = PersonOf(row, before.GetValueOrDefault(row["mail"]!), whole);
             read[person.Id] = person;
         }
 
@@ -126,7 +164,7 @@ internal sealed class DirectoryTables(DirectoryState known, DirectoryState own)
     }
 
     /// <summary>What a line says, over what is known.</summary>
-    private static OutsidePerson PersonOf(Row row, OutsidePerson? known)
+    private OutsidePerson PersonOf(Row row, OutsidePerson? known, bool whole)
     {
         var old = known ?? new OutsidePerson(row["mail"]!, row["name"]!);
         var leaves = row.Day("leaves");
@@ -137,7 +175,7 @@ internal sealed class DirectoryTables(DirectoryState known, DirectoryState own)
             Unit = row["unit"] ?? old.Unit,
             Title = row["title"] ?? old.Title,
             Manager = row["manager"] ?? old.Manager,
-            Left = leaves.Known ? Iso(leaves.Day?.PlusDays(1)) : old.Left,
+            Left = leaves.Known ? Iso(leaves.Day?.PlusDays(1)) : LeftOf(old, whole),
             Sponsor = row["sponsor"] is { } sponsor ? NullIfEmpty(sponsor) : old.Sponsor,
             Suspended = row.Flag("suspended") ?? old.Suspended,
             SecondFactor = row.Flag("second factor") ?? old.SecondFactor,
@@ -195,11 +233,6 @@ internal sealed class DirectoryTables(DirectoryState known, DirectoryState own)
             read[of.Key] = place with { Links = [.. of.Select(Link)] };
         }
 
-        if (wrong is null && ParentAtFault(read.Values) is { } fault)
-        {
-            wrong = new("line-malformed", "places", $"{fault} Nothing was taken in.");
-        }
-
         return [.. read.Values];
     }
 
@@ -231,30 +264,6 @@ internal sealed class DirectoryTables(DirectoryState known, DirectoryState own)
         }
 
         return new(row["to"]!, row["role"]!, row["by"] ?? "", Iso(ends.Day));
-    }
-
-    /// <summary>A place that lies in one that nobody knows, or in a loop.</summary>
-    private string? ParentAtFault(IReadOnlyCollection<OutsideResource> read)
-    {
-        var parents = known.Resources.Concat(read).GroupBy(r => r.Id).ToDictionary(g => g.Key, g => g.Last().Parent);
-        foreach (var place in read)
-        {
-            HashSet<string> above = [place.Id];
-            for (var parent = place.Parent; parent is not null; parent = parents[parent])
-            {
-                if (!parents.ContainsKey(parent))
-                {
-                    return $"“{place.Id}” lies in “{parent}”, which nobody knows.";
-                }
-
-                if (!above.Add(parent))
-                {
-                    return $"“{place.Id}” lies in a loop of places, by “{parent}”.";
-                }
-            }
-        }
-
-        return null;
     }
 
     private List<OutsideGrant> Grants(string text)
@@ -358,7 +367,7 @@ internal sealed class DirectoryTables(DirectoryState known, DirectoryState own)
         return rows;
     }
 
-    private static string? Iso(NodaTime.LocalDate? day) => day is { } known ? LocalDatePattern.Iso.Format(known) : null;
+    private static string? Iso(LocalDate? day) => day is { } known ? LocalDatePattern.Iso.Format(known) : null;
 
     private static string? NullIfEmpty(string? text) => string.IsNullOrEmpty(text) ? null : text;
 
@@ -380,7 +389,7 @@ internal sealed class DirectoryTables(DirectoryState known, DirectoryState own)
             };
 
         /// <summary>A date: whether the column is there, the day where the cell has one, whether it is none.</summary>
-        public (bool Known, NodaTime.LocalDate? Day, bool Wrong) Day(string column)
+        public (bool Known, LocalDate? Day, bool Wrong) Day(string column)
         {
             if (this[column] is not { } cell)
             {

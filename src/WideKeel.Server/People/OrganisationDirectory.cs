@@ -200,7 +200,8 @@ public sealed class OrganisationDirectory(WideKeelOptions options, IDbContextFac
             await session.Db.SaveChangesAsync(cancel);
         }
 
-        if (await DirectoryImports.CheckAsync(session.Db, source, outside, cancel) is { } refusal)
+        var before = await DirectoryRows.StateAsync(session.Db, source.Id, cancel);
+        if (await DirectoryImports.CheckAsync(session.Db, source, before, outside, cancel) is { } refusal)
         {
             return refusal;
         }

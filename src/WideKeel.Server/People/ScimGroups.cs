@@ -293,9 +293,7 @@ internal sealed class ScimGroups(ScimUsers users) : ScimKind
     )
     {
         var row = await session.Db.DirectoryGroups.Include(g => g.Members).SingleAsync(g => g.Id == id, cancel);
-        row.Members.Clear();
-        (row.RemovedAt, row.ChangedAt) = (session.Now, session.Now);
-        row.Version++;
+        DirectoryRows.Remove(row, session.Now);
         await session.Db.DirectoryMemberships.Where(m => m.SubgroupId == id).ExecuteDeleteAsync(cancel);
         await session.Db.SaveChangesAsync(cancel);
         await DirectoryRows.ChangedAsync(session.Db, cancel);

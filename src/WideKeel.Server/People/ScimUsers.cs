@@ -235,6 +235,11 @@ internal sealed class ScimUsers : ScimKind
     )
     {
         var before = row.Id == 0 || row.RemovedAt is not null ? null : DirectoryRows.StateOf(row);
+        if (before is not null && !string.Equals(row.Mail, read.Mail, StringComparison.OrdinalIgnoreCase))
+        {
+            await DirectoryRows.RenameAsync(session.Db, row.Mail, read.Mail, CancellationToken.None);
+        }
+
         Write(row, source.Id, resource, read);
         row.LeavesOn = row.RemovedAt is null ? row.LeavesOn : null;
         (row.RemovedAt, row.ChangedAt) = (null, session.Now);

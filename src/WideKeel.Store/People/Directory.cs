@@ -191,7 +191,7 @@ public sealed class DirectoryGrant
 {
     public long Id { get; init; }
 
-    public long SourceId { get; init; }
+    public long SourceId { get; set; }
 
     /// <summary>Mail address of a person, or key of a group.</summary>
     public required string To { get; init; }

@@ -41,20 +41,27 @@ public static class DirectoryRows
             .ToListAsync(cancel);
         // Members of a source's groups may come from another one.
         var names = await MembersAsync(db, people, groups, source is null, cancel);
-        return new(
+        var state = new DirectoryState(
             [.. people.Select(StateOf)],
             [
                 .. groups.Select(g => new OutsideGroup(
                     g.Key,
                     g.Name,
                     NullIfEmpty(g.Owner),
-                    [.. g.Members.OrderBy(m => m.Id).Select(m => names[(m.PersonId, m.SubgroupId)])]
+                    [
+                        .. g
+                            .Members.OrderBy(m => m.Id)
+                            .Select(m => names.GetValueOrDefault((m.PersonId, m.SubgroupId)))
+                            .OfType<string>(),
+                    ]
                 )),
             ],
             [.. places.Select(StateOf)],
             [.. grants.Select(g => new OutsideGrant(g.To, g.Place, g.Role))],
             [.. applications.Select(StateOf)]
         );
+        // What one source named may have gone with another: nobody reaches anything by it.
+        return source is null ? DirectorySoundness.Cleared(state) : state;
     }
 
     private static async Task<Dictionary<(long?, long?), string>> MembersAsync(
@@ -73,9 +80,12 @@ public static class DirectoryRows
         foreach (
             var (id, key) in all
                 ? groups.Select(g => (g.Id, g.Key))
-                : (await db.DirectoryGroups.Select(g => new { g.Id, g.Key }).ToListAsync(cancel)).Select(g =>
-                    (g.Id, g.Key)
-                )
+                : (
+                    await db
+                        .DirectoryGroups.Where(g => g.RemovedAt == null)
+                        .Select(g => new { g.Id, g.Key })
+                        .ToListAsync(cancel)
+                ).Select(g => (g.Id, g.Key))
         )
         {
             names[(null, id)] = key;
@@ -195,10 +205,11 @@ public static class DirectoryRows
             .ToDictionaryAsync(g => g.Key, StringComparer.Ordinal, cancel);
         foreach (var row in gone.Select(id => rows[id]))
         {
-            row.Members.Clear();
-            (row.RemovedAt, row.ChangedAt) = (now, now);
-            row.Version++;
+            Remove(row, now);
         }
+
+        var removed = gone.Select(id => (long?)rows[id].Id).ToList();
+        await db.DirectoryMemberships.Where(m => removed.Contains(m.SubgroupId)).ExecuteDeleteAsync(cancel);
 
         foreach (var group in changed)
         {
@@ -224,6 +235,14 @@ public static class DirectoryRows
         }
 
         await KeepMembersAsync(db, rows, changed, cancel);
+    }
+
+    /// <summary>A group that its source names no more: it stays for what refers to it, without members.</summary>
+    public static void Remove(DirectoryGroup group, Instant now)
+    {
+        group.Members.Clear();
+        (group.RemovedAt, group.ChangedAt) = (now, now);
+        group.Version++;
     }
 
     private static async Task KeepMembersAsync(
@@ -332,17 +351,30 @@ public static class DirectoryRows
             await db.SaveChangesAsync(cancel);
         }
 
-        db.DirectoryGrants.AddRange(
-            after
-                .Except(before)
-                .Select(g => new DirectoryGrant
+        var added = after.Except(before).ToList();
+        var places = added.Select(g => g.Resource).Distinct().ToList();
+        // What a disconnected source had given goes over.
+        var there = await db
+            .DirectoryGrants.Where(g => places.Contains(g.Place))
+            .ToDictionaryAsync(g => new OutsideGrant(g.To, g.Place, g.Role), cancel);
+        foreach (var grant in added)
+        {
+            if (there.TryGetValue(grant, out var row))
+            {
+                row.SourceId = source;
+                continue;
+            }
+
+            db.DirectoryGrants.Add(
+                new()
                 {
                     SourceId = source,
-                    To = g.To,
-                    Place = g.Resource,
-                    Role = g.Role,
-                })
-        );
+                    To = grant.To,
+                    Place = grant.Resource,
+                    Role = grant.Role,
+                }
+            );
+        }
     }
 
     private static async Task KeepApplicationsAsync(
@@ -385,6 +417,24 @@ public static class DirectoryRows
                 })
             );
         }
+    }
+
+    /// <summary>An account has another address: what named it by the old one names it by the new.</summary>
+    public static async Task RenameAsync(WideKeelDb db, string from, string to, CancellationToken cancel)
+    {
+        await db.DirectoryGrants.Where(g => g.To == from).ExecuteUpdateAsync(g => g.SetProperty(x => x.To, to), cancel);
+        await db
+            .DirectoryGroups.Where(g => g.Owner == from)
+            .ExecuteUpdateAsync(g => g.SetProperty(x => x.Owner, to), cancel);
+        await db
+            .DirectoryPlaces.Where(p => p.Owner == from)
+            .ExecuteUpdateAsync(p => p.SetProperty(x => x.Owner, to), cancel);
+        await db
+            .DirectoryPeople.Where(p => p.Manager == from)
+            .ExecuteUpdateAsync(p => p.SetProperty(x => x.Manager, to), cancel);
+        await db
+            .DirectoryPeople.Where(p => p.Sponsor == from)
+            .ExecuteUpdateAsync(p => p.SetProperty(x => x.Sponsor, to), cancel);
     }
 
     /// <summary>Does to the rows what a directory says that it did.</summary>

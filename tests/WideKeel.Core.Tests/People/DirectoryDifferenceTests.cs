@@ -55,8 +55,22 @@ public sealed class DirectoryDifferenceTests
             .ShouldBe(["Group Crew Changes: owner: ann@x.example; in: cy@x.example; out: bo@x.example"]);
 
     [Fact]
-    public void A_group_that_a_whole_list_does_not_name_is_gone() =>
-        Told(new(Groups: [], Whole: true)).ShouldBe(["Group Crew Disappears: "]);
+    public void A_group_that_a_whole_list_does_not_name_is_gone_with_what_it_was_given() =>
+        Told(new(Groups: [], Whole: true))
+            .ShouldBe(["Group Crew Disappears: ", "Grant Crew · lib · reader Disappears: "]);
+
+    [Fact]
+    public void A_place_that_a_whole_list_does_not_name_is_gone_with_what_was_given_on_it() =>
+        Told(new(Resources: [], Whole: true))
+            .ShouldBe([
+                "Place lib Disappears: ",
+                "Grant ann@x.example · lib · owner Disappears: ",
+                "Grant Crew · lib · reader Disappears: ",
+            ]);
+
+    [Fact]
+    public void A_group_that_stands_in_another_one_stays_without_a_line_of_its_own() =>
+        Told(new(Groups: [new("Fleet", "Fleet", null, ["Crew"])], Whole: true)).ShouldBe(["Group Fleet Appears: "]);
 
     [Fact]
     public void Grants_on_a_named_place_are_those_of_the_portion() =>

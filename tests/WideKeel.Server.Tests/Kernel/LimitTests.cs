@@ -122,6 +122,6 @@ public sealed class LimitTests : IAsyncLifetime
         (await ines.Get("directory/people?name=x"))
             .Body.GetProperty("title")
             .GetString()
-            .ShouldBe("This address takes no parameter “name”. It takes words.");
+            .ShouldBe("This address takes no parameter “name”. It takes source, words.");
     }
 }

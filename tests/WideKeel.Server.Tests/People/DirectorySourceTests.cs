@@ -178,13 +178,9 @@ public sealed class DirectorySourceTests : IAsyncLifetime
     [Fact]
     public async Task What_a_disconnected_source_held_another_may_take_over()
     {
-        var files = (await admin.GetOk("directory/sources")).EnumerateArray().Single().GetProperty("id").GetInt64();
-        await admin.PostOk($"directory/sources/{files}/end", new { });
+        await EndFilesAsync();
         await admin.PostOk("directory", new { people = "name,mail\nAnn,ann@tarn.example\n" });
-        (await admin.GetOk("directory/people?words=ann@tarn.example"))[0]
-            .GetProperty("source")
-            .GetString()
-            .ShouldStartWith("Files since");
+        (await PersonAsync("ann@tarn.example")).GetProperty("source").GetString().ShouldBe("Files 2");
     }
 
     [Fact]
@@ -216,7 +212,7 @@ public sealed class DirectorySourceTests : IAsyncLifetime
                 People = [new("out@tarn.example", "Out", Title: "Pilot", Left: "2026-03-01")],
             }
         );
-        var person = (await admin.GetOk("directory/people?words=out@tarn.example"))[0];
+        var person = await PersonAsync("out@tarn.example");
         (person.GetProperty("title").GetString(), person.GetProperty("leavesOn").GetString()).ShouldBe(
             ("Pilot", "2026-02-28")
         );
@@ -256,6 +252,134 @@ public sealed class DirectorySourceTests : IAsyncLifetime
             "not-files"
         );
     }
+
+    [Fact]
+    public async Task A_group_that_is_gone_with_its_source_is_a_member_of_nothing()
+    {
+        // The directory outside puts a group of the files into one of its own; the files then name no groups any more.
+        await product.WriteDirectoryAsync(
+            DirectoryState.Empty with
+            {
+                Groups = [new("Fleet", "Fleet", null, ["Crew"])],
+                Resources = [new("quay", "Quay", "library", null, true, null, false, false, null, [])],
+                Grants = [new("Fleet", "quay", "reader")],
+            }
+        );
+        await admin.PostOk("directory", new { groups = "group,member,owner\nDeck,bo@tarn.example,\n", whole = true });
+        using var manager = await product.SignInAsync("mikkel");
+        (await manager.GetOk("access/reach?resource=quay")).GetProperty("reach").GetArrayLength().ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task A_whole_list_of_groups_keeps_those_that_are_named_as_members_only()
+    {
+        await admin.PostOk("directory", new { groups = "group,member\nFleet,Crew\n", whole = true });
+        using var manager = await product.SignInAsync("mikkel");
+        (await manager.GetOk("access/reach?person=bo@tarn.example"))
+            .GetProperty("reach")
+            .EnumerateArray()
+            .Select(r => r.GetProperty("resource").GetString())
+            .ShouldContain("lib");
+    }
+
+    [Fact]
+    public async Task A_group_that_goes_takes_what_was_given_to_it_along()
+    {
+        await admin.PostOk("directory", new { groups = "group,member\nDeck,bo@tarn.example\n", whole = true });
+        using var manager = await product.SignInAsync("mikkel");
+        (await manager.GetOk("access/reach?person=bo@tarn.example")).GetProperty("reach").GetArrayLength().ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task A_whole_list_of_places_without_what_another_lies_in_is_refused()
+    {
+        var answer = await admin.Post(
+            "directory",
+            new { places = "place,name,kind,parent\nlib/plans,Plans,library,lib\n", whole = true }
+        );
+        (answer.Status, answer.Problem, answer.Body.ToString().Contains("“lib”", StringComparison.Ordinal)).ShouldBe(
+            (HttpStatusCode.BadRequest, "directory-unsound", true)
+        );
+    }
+
+    [Fact]
+    public async Task What_a_disconnected_source_granted_another_takes_over_once()
+    {
+        await EndFilesAsync();
+        await admin.PostOk("directory", new { grants = "to,place,role\nCrew,lib,reader\n" });
+        using var manager = await product.SignInAsync("mikkel");
+        (await manager.GetOk("access/reach?person=bo@tarn.example"))
+            .GetProperty("reach")
+            .EnumerateArray()
+            .First()
+            .GetProperty("roles")
+            .ToString()
+            .ShouldBe("[\"reader\"]");
+    }
+
+    [Fact]
+    public async Task What_the_directory_outside_granted_a_file_does_not_take_over()
+    {
+        await product.WriteDirectoryAsync(
+            DirectoryState.Empty with
+            {
+                Resources = [new("quay", "Quay", "library", null, true, null, false, false, null, [])],
+                Grants = [new("ann@tarn.example", "quay", "reader")],
+            }
+        );
+        (
+            await admin.Post("directory", new { grants = "to,place,role\nann@tarn.example,quay,reader\n" })
+        ).Problem.ShouldBe("other-source");
+    }
+
+    [Fact]
+    public async Task Ldif_has_no_word_for_suspended_and_leaves_it()
+    {
+        await admin.PostOk("directory", new { people = "name,mail,suspended\nAnn,ann@tarn.example,yes\n" });
+        await admin.PostOk(
+            "directory",
+            new { ldif = "dn: cn=Ann\nobjectClass: inetOrgPerson\ncn: Ann Two\nmail: ann@tarn.example\n" }
+        );
+        var ann = await PersonAsync("ann@tarn.example");
+        (ann.GetProperty("name").GetString(), ann.GetProperty("suspended").GetBoolean()).ShouldBe(("Ann Two", true));
+    }
+
+    [Theory]
+    [InlineData(true, null)]
+    [InlineData(false, "2026-05-31")]
+    public async Task Whoever_left_is_back_where_a_whole_list_names_them(bool whole, string? leaves)
+    {
+        await admin.PostOk("directory", new { people = "name,mail,leaves\nAnn,ann@tarn.example,2026-05-31\n" });
+        await admin.PostOk(
+            "directory",
+            new { people = "name,mail\nAnn,ann@tarn.example\nBo,bo@tarn.example\n", whole }
+        );
+        (await PersonAsync("ann@tarn.example")).GetProperty("leavesOn").GetString().ShouldBe(leaves);
+    }
+
+    [Fact]
+    public async Task The_people_of_one_source_are_shown_alone()
+    {
+        await product.WriteDirectoryAsync(DirectoryState.Empty with { People = [new("out@tarn.example", "Out")] });
+        var outside = (await admin.GetOk("directory/sources"))
+            .EnumerateArray()
+            .Single(s => s.GetProperty("kind").GetString() == "standIn")
+            .GetProperty("id")
+            .GetInt64();
+        (await admin.GetOk($"directory/people?source={outside}"))
+            .EnumerateArray()
+            .Select(p => p.GetProperty("mail").GetString())
+            .ShouldBe(["out@tarn.example"]);
+    }
+
+    private async Task EndFilesAsync()
+    {
+        var files = (await admin.GetOk("directory/sources")).EnumerateArray().Single().GetProperty("id").GetInt64();
+        await admin.PostOk($"directory/sources/{files}/end", new { });
+    }
+
+    private async Task<JsonElement> PersonAsync(string mail) =>
+        (await admin.GetOk($"directory/people?words={mail}"))[0];
 
     private async Task<JsonElement> ConsequencesAsync(object import) =>
         await admin.PostOk("directory/consequences", import);

@@ -413,11 +413,7 @@ public sealed class ScimTests(Product product) : IClassFixture<Product>
     {
         using var client = await ConnectedAsync("ends");
         using var jonas = await product.SignInAsync("jonas");
-        var id = (await jonas.GetOk("directory/sources"))
-            .EnumerateArray()
-            .Single(s => s.GetProperty("name").GetString() == "ends")
-            .GetProperty("id")
-            .GetInt64();
+        var id = await SourceAsync(jonas, "ends");
         await jonas.PostOk($"directory/sources/{id}/end", new { });
         (await client.SendAsync("GET", "Users")).Status.ShouldBe(HttpStatusCode.Unauthorized);
     }
@@ -427,17 +423,52 @@ public sealed class ScimTests(Product product) : IClassFixture<Product>
     {
         using var client = await ConnectedAsync("renews");
         using var jonas = await product.SignInAsync("jonas");
-        var id = (await jonas.GetOk("directory/sources"))
-            .EnumerateArray()
-            .Single(s => s.GetProperty("name").GetString() == "renews")
-            .GetProperty("id")
-            .GetInt64();
+        var id = await SourceAsync(jonas, "renews");
         var token = (await jonas.PostOk($"directory/sources/{id}/token", new { })).GetProperty("token").GetString()!;
         using var renewed = new Client(product.Address, token);
         ((await client.SendAsync("GET", "Users")).Status, (await renewed.SendAsync("GET", "Users")).Status).ShouldBe(
             (HttpStatusCode.Unauthorized, HttpStatusCode.OK)
         );
     }
+
+    [Fact]
+    public async Task A_new_address_keeps_what_was_given_to_the_old_one()
+    {
+        using var client = await ConnectedAsync("renames");
+        var made = await client.SendAsync("POST", "Users", User("bjensen", "renamed.example"));
+        using var jonas = await product.SignInAsync("jonas");
+        await jonas.PostOk(
+            "directory",
+            new
+            {
+                places = "place,name\nrenamed,Renamed\n",
+                grants = "to,place,role\nbjensen@renamed.example,renamed,reader\n",
+            }
+        );
+        await client.SendAsync(
+            "PATCH",
+            $"Users/{made.Id}",
+            """
+            { "schemas": ["urn:ietf:params:scim:api:messages:2.0:PatchOp"],
+              "Operations": [{ "op": "replace", "path": "emails[type eq \"work\"].value", "value": "new@renamed.example" }] }
+            """
+        );
+        using var manager = await product.SignInAsync("mikkel");
+        (await manager.GetOk("access/reach?resource=renamed"))
+            .GetProperty("reach")
+            .EnumerateArray()
+            .Single()
+            .GetProperty("person")
+            .GetString()
+            .ShouldBe("new@renamed.example");
+    }
+
+    private static async Task<long> SourceAsync(Api api, string name) =>
+        (await api.GetOk("directory/sources"))
+            .EnumerateArray()
+            .Single(s => s.GetProperty("name").GetString() == name)
+            .GetProperty("id")
+            .GetInt64();
 
     private static string User(string name, string domain, string title = "Tour Guide") =>
         $$"""

@@ -5,16 +5,28 @@ import { computed, ref } from 'vue'
 import { today } from '@/shared/session'
 import { api, take } from '@/shared/api/client'
 import { count, day, plural } from '@/shared/format'
+import { useUrl } from '@/shared/url'
 
 /** The organisation's own directory: who there is, whether or not they can sign in; for custodians and for groups. */
+const { number } = useUrl()
+const source = number('source')
+const MOST = 500
 const words = ref('')
 const asked = refDebounced(words, 250)
 const people = useQuery({
-  queryKey: computed(() => ['directory', asked.value]),
-  queryFn: () => take(api.GET('/api/directory/people', { params: { query: { words: asked.value || undefined } } })),
+  queryKey: computed(() => ['directory', asked.value, source.value]),
+  queryFn: () =>
+    take(
+      api.GET('/api/directory/people', {
+        params: { query: { words: asked.value || undefined, source: source.value ?? undefined } },
+      }),
+    ),
   placeholderData: keepPreviousData,
 })
 const groups = useQuery({ queryKey: ['directory-groups'], queryFn: () => take(api.GET('/api/directory/groups')) })
+const sources = useQuery({ queryKey: ['directory-sources'], queryFn: () => take(api.GET('/api/directory/sources')) })
+const of = computed(() => (sources.data.value ?? []).filter((s) => !source.value || s.id === source.value))
+const own = computed(() => (groups.data.value ?? []).filter((g) => !source.value || g.sourceId === source.value))
 const FEW = 12
 const whole = ref(false)
 const shown = computed(() =>
@@ -26,8 +38,16 @@ const shown = computed(() =>
   <header>
     <h2>People and groups</h2>
     <span class="quiet small"
-      >{{ plural(people.data.value?.length ?? 0, 'person', 'people') }},
-      {{ plural(groups.data.value?.length ?? 0, 'group') }}; custodians and groups are taken from it</span
+      >{{
+        plural(
+          of.reduce((n, s) => n + s.people, 0),
+          'person',
+          'people',
+        )
+      }}, {{ plural(own.length, 'group') }}
+      <template v-if="source"
+        >of {{ of[0]?.name }} · <button class="link" @click="source = null">all sources</button></template
+      ></span
     >
   </header>
   <section class="panel">
@@ -76,9 +96,12 @@ const shown = computed(() =>
       <button class="link" @click="whole = true">{{ count(people.data.value!.length - FEW) }} more</button>
     </p>
   </section>
+  <p v-if="people.data.value?.length === MOST" class="quiet small">
+    The first {{ MOST }} by name; a name, an address or a unit finds the others.
+  </p>
   <details class="small">
     <summary>Groups</summary>
-    <p v-for="g in groups.data.value ?? []" :key="g.id">
+    <p v-for="g in own" :key="g.id">
       <strong>{{ g.name }}</strong>: {{ g.members.join(', ') }}
     </p>
   </details>

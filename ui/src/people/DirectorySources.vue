@@ -4,6 +4,7 @@ import { reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { count, moment } from '@/shared/format'
+import { may } from '@/shared/session'
 import { keepTyped } from '@/shared/typed'
 
 /** The sources of the directory; a program's token is shown once. */
@@ -79,9 +80,17 @@ async function end() {
               {{ s.ended ? 'disconnected; what came from it stays until another source names it' : kinds[s.kind] }}
               <span v-if="s.tokenPrefix" class="quiet code">{{ s.tokenPrefix }}…</span>
             </td>
-            <td class="num">{{ count(s.people) }}</td>
-            <td class="num">{{ count(s.groups) }}</td>
-            <td class="num">{{ count(s.places) }}</td>
+            <td class="num">
+              <RouterLink :to="{ query: { source: s.id } }">{{ count(s.people) }}</RouterLink>
+            </td>
+            <td class="num">
+              <RouterLink :to="{ query: { source: s.id } }">{{ count(s.groups) }}</RouterLink>
+            </td>
+            <td class="num">
+              <RouterLink v-if="may('readAccess') && s.places" to="/access/places">{{
+                count(s.places)
+              }}</RouterLink><template v-else>{{ count(s.places) }}</template>
+            </td>
             <td>{{ s.lastAt ? moment(s.lastAt) : 'nothing yet' }}</td>
             <td class="num acts">
               <template v-if="!s.ended && s.kind !== 'standIn'">

@@ -139,3 +139,17 @@ it('takes in nothing where nothing is different', async () => {
   await press('Show what would change')
   expect(button('Nothing is different')!.disabled).toBe(true)
 })
+it('leads from the number of a source to its people', async () => {
+  sources(source())
+  const wrapper = await place(DirectorySources, {}, '/set-up/directory')
+  expect(wrapper.findAll('a').map((a) => [a.text(), a.attributes('href')])).toContainEqual([
+    '12',
+    '/set-up/directory?source=1',
+  ])
+})
+it('leads to the places for those who may see them only', async () => {
+  signedIn('managePeople', 'readAccess')
+  sources(source({ places: 4 }))
+  const wrapper = await place(DirectorySources)
+  expect(wrapper.findAll('a').map((a) => a.attributes('href'))).toContain('/access/places')
+})
