@@ -90,6 +90,9 @@ public sealed class JsonPlace
     /// <summary>An object within; null where there is none.</summary>
     public JsonPlace? Within(string field) => Find(field) is { } value ? new(value, At(field)) : null;
 
+    /// <summary>The object itself, as it was written.</summary>
+    public string Whole => element.GetRawText();
+
     /// <summary>The value as it was written; null where there is none.</summary>
     public string? Raw(string field) => Find(field)?.GetRawText();
 

@@ -433,6 +433,281 @@ public static class ReadinessStory
             [],
             []
         ),
+        new(
+            "POL-02",
+            "Policies are looked at every year",
+            "people",
+            "astrid.moen",
+            3,
+            [$"{Nist}pl-1", $"{Csf}GV.PO"],
+            [("policies-in-force", 90)],
+            [],
+            []
+        ),
+        new(
+            "SUP-03",
+            "Contracts and certificates of suppliers are in force",
+            "suppliers",
+            "ruth.ferro",
+            4,
+            [$"{Own}srs-12", $"{Nist}sa-9", $"{Csf}GV.SC"],
+            [("supplier-documents", 100)],
+            [],
+            []
+        ),
+        new(
+            "SUP-04",
+            "Suppliers of tickets can be left",
+            "suppliers",
+            "ruth.ferro",
+            10,
+            [$"{Nist}sa-9", $"{Csf}GV.SC"],
+            [],
+            [],
+            [("Plan for the exit, rehearsed", "P365D", 320)]
+        ),
+        new(
+            "OPS-04",
+            "Machines are patched",
+            "operations",
+            "jonas.aske",
+            8,
+            [$"{Csf}PR.PS"],
+            [("hosts-patched", 95)],
+            [],
+            []
+        ),
+        new(
+            "OPS-05",
+            "Machines are encrypted",
+            "operations",
+            "jonas.aske",
+            4,
+            [$"{Csf}PR.DS"],
+            [("hosts-encrypted", 100)],
+            [],
+            []
+        ),
+        new(
+            "OPS-06",
+            "Systems are replaced before their support ends",
+            "operations",
+            "jonas.aske",
+            20,
+            [$"{Csf}PR.PS", $"{Csf}ID.AM"],
+            [("hosts-supported", 95)],
+            [],
+            []
+        ),
+        new(
+            "OPS-07",
+            "Programs that feed the controls answer",
+            "operations",
+            "jonas.aske",
+            1,
+            [$"{Nist}ca-7"],
+            [("connections-heard", 100)],
+            [],
+            []
+        ),
+        new(
+            "OPS-08",
+            "The ferry line keeps running without its systems",
+            "operations",
+            "lena.marsh",
+            16,
+            [$"{Nist}cp-10", $"{Csf}PR.IR"],
+            [],
+            [("Sell tickets by hand for an hour", "FREQ=MONTHLY;INTERVAL=6")],
+            [("Handbook without systems", "P365D", 210)]
+        ),
+        new(
+            "OPS-09",
+            "Power and cooling of the server room are tested",
+            "operations",
+            "jonas.aske",
+            3,
+            [$"{Csf}PR.IR"],
+            [],
+            [("Test of the generator", "FREQ=MONTHLY")],
+            []
+        ),
+        new(
+            "OPS-10",
+            "Copies lie in another place",
+            "operations",
+            "jonas.aske",
+            3,
+            [$"{Nist}cp-9", $"{Csf}PR.DS"],
+            [],
+            [],
+            [("Report of the second place", "P100D", 30)]
+        ),
+        new(
+            "INC-03",
+            "Incidents are ended in time",
+            "operations",
+            "sunniva.krag",
+            4,
+            [$"{Nist}ir-4", $"{Csf}RS.MI"],
+            [("incidents-in-time", 90)],
+            [],
+            []
+        ),
+        new(
+            "INC-04",
+            "What an incident taught is written down",
+            "operations",
+            "oskar.tarn",
+            3,
+            [$"{Own}srs-11", $"{Csf}ID.IM"],
+            [],
+            [("Round of lessons", "FREQ=MONTHLY;INTERVAL=3")],
+            []
+        ),
+        new(
+            "INC-05",
+            "Authorities are told in time",
+            "operations",
+            "oskar.tarn",
+            2,
+            [$"{Nist}ir-6", $"{Csf}RS.CO"],
+            [],
+            [],
+            [("List of addresses of the authorities", "P180D", 100)]
+        ),
+        new(
+            "CHG-02",
+            "Changes are tried before they are made",
+            "change",
+            "jonas.aske",
+            5,
+            [$"{Nist}cm-3"],
+            [],
+            [],
+            [("Protocol of trials of the quarter", "P100D", 20)]
+        ),
+        new(
+            "CHG-03",
+            "Who may change the timetable is listed",
+            "change",
+            "lena.marsh",
+            2,
+            [$"{Nist}cm-3", $"{Nist}ac-5"],
+            [],
+            [("Look through the list", "FREQ=MONTHLY;INTERVAL=3")],
+            []
+        ),
+        new(
+            "TRA-03",
+            "Everybody knows how a mail is forged",
+            "training",
+            "jonas.aske",
+            4,
+            [$"{Nist}at-2", $"{Csf}PR.AT"],
+            [],
+            [("Test mail to everybody", "FREQ=MONTHLY;INTERVAL=3")],
+            []
+        ),
+        new(
+            "TRA-04",
+            "New crew are told of records before their first watch",
+            "training",
+            "stina.dorn",
+            3,
+            [$"{Own}srs-10", $"{Nist}at-2"],
+            [],
+            [],
+            [("Sheet of the first day", "P365D", 150)]
+        ),
+        new(
+            "ACC-10",
+            "Links to outside end",
+            "access",
+            "jonas.aske",
+            2,
+            [$"{Nist}ac-3", $"{Csf}PR.DS"],
+            [("links-with-an-end", 80)],
+            [],
+            []
+        ),
+        new(
+            "ACC-11",
+            "Service accounts are few and listed",
+            "access",
+            "jonas.aske",
+            3,
+            [$"{Nist}ac-6", $"{Csf}PR.AA"],
+            [],
+            [("Look through service accounts", "FREQ=MONTHLY;INTERVAL=3")],
+            []
+        ),
+        new(
+            "ACC-12",
+            "Keys of the bridge are handed over against a signature",
+            "access",
+            "bo.ekberg",
+            1,
+            [$"{Nist}ac-3"],
+            [],
+            [],
+            [("Book of keys, checked", "P90D", 80)]
+        ),
+        new(
+            "LOG-06",
+            "Clocks of all systems agree",
+            "operations",
+            "jonas.aske",
+            2,
+            [$"{Nist}au-12"],
+            [],
+            [],
+            [("Comparison of clocks", "P180D", 45)]
+        ),
+        new(
+            "LOG-07",
+            "Logs of persons are read by few",
+            "operations",
+            "jonas.aske",
+            2,
+            [$"{Nist}au-9"],
+            [],
+            [("Look through the readers of channels", "FREQ=MONTHLY;INTERVAL=3")],
+            []
+        ),
+        new(
+            "REC-07",
+            "What is kept for ever is looked after",
+            "content",
+            "ines.calloway",
+            8,
+            [$"{Nist}si-12", $"{Csf}PR.DS"],
+            [],
+            [],
+            [("Sample of permanent records, read", "P365D", 260)]
+        ),
+        new(
+            "REC-08",
+            "Paper comes into the schedule",
+            "content",
+            "maren.holt",
+            12,
+            [$"{Own}srs-1", $"{Csf}GV.OC"],
+            [],
+            [("Boxes of the quarter", "FREQ=MONTHLY;INTERVAL=3")],
+            []
+        ),
+        new(
+            "RSK-02",
+            "Risks of the ships are known ashore",
+            "risk",
+            "oskar.tarn",
+            4,
+            [$"{Csf}ID.RA", $"{Csf}DE.AE"],
+            [],
+            [],
+            [("Report of the masters", "P100D", 60)]
+        ),
     ];
 
     /// <summary>A register's entry.</summary>
@@ -446,8 +721,6 @@ public static class ReadinessStory
         int? DoneAgo,
         int[] Risk,
         string Mark,
-        int Done,
-        int Of,
         string[] Controls
     );
 
@@ -462,8 +735,6 @@ public static class ReadinessStory
             20,
             [4, 5, 2, 4],
             "Hold orders, watches, copies",
-            0,
-            0,
             ["REC-03", "LOG-05"]
         ),
         new(
@@ -475,8 +746,6 @@ public static class ReadinessStory
             50,
             [4, 4, 3, 3],
             "Review every quarter",
-            0,
-            0,
             ["ACC-02"]
         ),
         new(
@@ -488,8 +757,6 @@ public static class ReadinessStory
             200,
             [3, 5, 2, 5],
             "Watches on exports",
-            0,
-            0,
             ["ACC-04", "LOG-04"]
         ),
         new(
@@ -501,8 +768,6 @@ public static class ReadinessStory
             30,
             [3, 4, 2, 3],
             "Yard plan kept twice",
-            0,
-            0,
             ["OPS-01"]
         ),
         new(
@@ -514,8 +779,6 @@ public static class ReadinessStory
             15,
             [3, 4, 1, 4],
             "Schedule with authorities",
-            0,
-            0,
             ["REC-01", "REC-02"]
         ),
         new(
@@ -527,8 +790,6 @@ public static class ReadinessStory
             90,
             [2, 5, 2, 4],
             "Contract with an exit",
-            0,
-            0,
             ["SUP-01"]
         ),
         new(
@@ -540,26 +801,9 @@ public static class ReadinessStory
             12,
             [2, 5, 1, 5],
             "Hold order and training",
-            0,
-            0,
             ["REC-04"]
         ),
-        new(
-            "policy",
-            "Keeping and ending of records",
-            "Who decides, who signs, what is kept.",
-            "ines.calloway",
-            200,
-            160,
-            [],
-            "4",
-            171,
-            180,
-            ["POL-01"]
-        ),
-        new("policy", "Use of accounts and devices", "", "jonas.aske", 120, 240, [], "7", 180, 180, ["POL-01"]),
-        new("policy", "Reporting of incidents", "", "oskar.tarn", -20, 385, [], "2", 160, 180, ["POL-01"]),
-        new("supplier", "Skarv Charts", "Charts and tide tables.", "edvin.strand", 90, 270, [], "2", 0, 0, ["SUP-01"]),
+        new("supplier", "Skarv Charts", "Charts and tide tables.", "edvin.strand", 90, 270, [], "2", ["SUP-01"]),
         new(
             "supplier",
             "Papirus",
@@ -569,52 +813,10 @@ public static class ReadinessStory
             350,
             [],
             "1",
-            0,
-            0,
             ["SUP-01"]
         ),
-        new("supplier", "Northport Tickets", "Ticketing.", "lena.marsh", -30, 400, [], "1", 0, 0, ["SUP-01"]),
-        new("supplier", "Yardhands", "Subcontractors in the dock.", "pia.lind", 45, 300, [], "2", 0, 0, ["SUP-01"]),
-        new(
-            "training",
-            "Keeping records on board",
-            "Masters and officers.",
-            "stina.dorn",
-            50,
-            null,
-            [],
-            "every year",
-            52,
-            64,
-            ["TRA-01"]
-        ),
-        new(
-            "training",
-            "Second factor and phishing",
-            "Everybody.",
-            "jonas.aske",
-            20,
-            null,
-            [],
-            "every year",
-            166,
-            180,
-            ["TRA-01"]
-        ),
-        new(
-            "change",
-            "New exit for work from home",
-            "Two more addresses.",
-            "jonas.aske",
-            12,
-            null,
-            [],
-            "decided",
-            0,
-            0,
-            ["CHG-01"]
-        ),
-        new("change", "Ticket machines on the island", "", "lena.marsh", 35, null, [], "asked for", 0, 0, ["CHG-01"]),
+        new("supplier", "Northport Tickets", "Ticketing.", "lena.marsh", -30, 400, [], "1", ["SUP-01"]),
+        new("supplier", "Yardhands", "Subcontractors in the dock.", "pia.lind", 45, 300, [], "2", ["SUP-01"]),
         new(
             "incident",
             "Collision with pier 4",
@@ -624,8 +826,6 @@ public static class ReadinessStory
             null,
             [],
             "claim open",
-            0,
-            0,
             ["REC-03"]
         ),
         new(
@@ -637,9 +837,97 @@ public static class ReadinessStory
             null,
             [],
             "investigated",
-            0,
-            0,
             ["REC-03", "LOG-05"]
+        ),
+    ];
+
+    /// <summary>A policy, the units that it binds (none for everybody), and its versions.</summary>
+    /// <param name="ReviewIn">Days from the demo's day.</param>
+    /// <param name="KnownBy">Of a hundred people how many acknowledged it.</param>
+    /// <param name="Versions">Text, what changed, and how many days ago it began.</param>
+    public sealed record StoryPolicy(
+        string Code,
+        string Title,
+        string Says,
+        string Owner,
+        string[] Units,
+        int ReviewIn,
+        int KnownBy,
+        (string Text, string Change, int DaysAgo, bool Anew)[] Versions
+    );
+
+    public static IReadOnlyList<StoryPolicy> Policies { get; } =
+    [
+        new(
+            "POL-RECORDS",
+            "Keeping and ending of records",
+            "Who decides, who signs, what is kept.",
+            "ines.calloway",
+            [],
+            200,
+            95,
+            [
+                (
+                    "1. Every record has a series, and every series a rule.\n2. Nobody destroys a record alone: the unit’s "
+                        + "steward and a records manager sign.\n3. What a matter needs is held, whatever its rule says.",
+                    "",
+                    900,
+                    true
+                ),
+                (
+                    "1. Every record has a series, and every series a rule that rests on a law, regulation or contract.\n"
+                        + "2. Nobody destroys a record alone: the unit’s steward and a records manager sign.\n3. What a "
+                        + "matter needs is held, whatever its rule says.\n4. Pictures and logs of an incident are records "
+                        + "from the minute they are taken.",
+                    "Pictures and logs of incidents are records.",
+                    160,
+                    true
+                ),
+            ]
+        ),
+        new(
+            "POL-DEVICES",
+            "Use of accounts and devices",
+            "Accounts are personal, devices are locked.",
+            "jonas.aske",
+            [],
+            120,
+            100,
+            [
+                (
+                    "1. An account belongs to one person.\n2. Everybody signs in with a second factor.\n3. A device that is "
+                        + "lost is reported within the hour.",
+                    "",
+                    640,
+                    true
+                ),
+                (
+                    "1. An account belongs to one person.\n2. Everybody signs in with a second factor.\n3. A device that is "
+                        + "lost is reported within the hour, by telephone: 4400.",
+                    "The number to call.",
+                    240,
+                    false
+                ),
+            ]
+        ),
+        new(
+            "POL-INCIDENTS",
+            "Reporting of incidents",
+            "What is reported to whom, and how fast.",
+            "oskar.tarn",
+            ["Northern Routes", "Island Routes"],
+            -20,
+            86,
+            [
+                (
+                    "1. Whoever sees an incident reports it before the watch ends.\n2. The duty officer tells the authority "
+                        + "within an hour where people, the ship or the water are harmed.\n3. Nothing is deleted, moved or "
+                        + "tidied up until the safety manager says so.",
+                    "",
+                    385,
+                    true
+                ),
+            ]
         ),
     ];
 

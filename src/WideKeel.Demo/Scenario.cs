@@ -101,6 +101,7 @@ public static class Scenario
         new("Vera Quist", "vera.quist@tarnholm.example", Role.LegalLead, Organisation),
         new("Nils Amdal", "nils.amdal@tarnholm.example", Role.Legal, Organisation),
         new("Sunniva Krag", "sunniva.krag@tarnholm.example", Role.SecurityAnalyst, Organisation),
+        new("Astrid Moen", "astrid.moen@tarnholm.example", Role.AuditManager, Organisation),
     ];
 
     /// <summary>

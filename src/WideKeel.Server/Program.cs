@@ -3,12 +3,14 @@ using System.Net;
 using NodaTime;
 using NodaTime.Text;
 using WideKeel.Core.Ledger;
+using WideKeel.Core.Readiness;
 using WideKeel.Demo;
 using WideKeel.Server;
 using WideKeel.Server.CommandLine;
 using WideKeel.Server.Demo;
 using WideKeel.Server.Ledger;
 using WideKeel.Server.People;
+using WideKeel.Server.Readiness;
 using WideKeel.Sources;
 using WideKeel.Store.Activity;
 using WideKeel.Store.Ledger;
@@ -20,6 +22,7 @@ const string usage = $"""
                     [--make-only]
     widekeel verify [--data FOLDER] [--against COPY] | [--segments FOLDER] --ledger EXPORT.json
     widekeel openapi FILE
+    widekeel stand-in FILE --key KEY [--urls URLS]
     {PipelineVerbs.Usage}
     """;
 
@@ -61,6 +64,8 @@ try
                 { Ledger: { } export } => VerifyExport(export),
                 _ => Verify(),
             };
+        case "stand-in" when arguments is { Operand: { } records, Key: { } key }:
+            return await StandInAsync(records, key);
         case "openapi" when arguments.Operand is { } file:
             return await WriteDescriptionAsync(file);
         default:
@@ -125,6 +130,30 @@ async Task<int> DemoAsync()
     var options = Options(DemoSeed.Accounts);
     await DemoSeed.EnsureAsync(options, arguments.Seed ?? 1, arguments.Scale ?? 1, arguments.Fresh, Console.WriteLine);
     return arguments.MakeOnly ? 0 : await ServeAsync(options);
+}
+
+// A program that connections can ask, for trying them and for the demo's machines, courses and tickets.
+async Task<int> StandInAsync(string records, string key)
+{
+    if (!File.Exists(records) || key.Length < Signature.ShortestKey)
+    {
+        Console.Error.WriteLine(
+            File.Exists(records)
+                ? $"A key has at least {Signature.ShortestKey} characters."
+                : $"There is no file {records}."
+        );
+        return 2;
+    }
+
+    await using var program = await StandInProgram.StartAsync(
+        records,
+        key,
+        arguments.Urls ?? "http://127.0.0.1:5081",
+        SystemClock.Instance
+    );
+    Console.WriteLine($"{Path.GetFileName(records)} is at {string.Join(", ", program.Urls)}");
+    await program.WaitForShutdownAsync();
+    return 0;
 }
 
 int Usage()
@@ -246,7 +275,8 @@ internal sealed record Arguments(
     IPAddress? Syslog = null,
     string? HeadsTo = null,
     string? Against = null,
-    string? Secrets = null
+    string? Secrets = null,
+    string? Key = null
 )
 {
     /// <summary>Folders that roots of sources must lie in, one for each time that the option stands there.</summary>
@@ -290,6 +320,9 @@ internal sealed record Arguments(
                     break;
                 case "--heads-to" when value is not null:
                     parsed = parsed with { HeadsTo = value };
+                    break;
+                case "--key" when value is not null:
+                    parsed = parsed with { Key = value };
                     break;
                 case "--secrets" when value is not null:
                     parsed = parsed with { Secrets = value };

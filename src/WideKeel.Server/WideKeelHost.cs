@@ -34,7 +34,8 @@ namespace WideKeel.Server;
 /// <summary>Puts the product together: the kernel's services, the door, and the parts with theirs.</summary>
 public static class WideKeelHost
 {
-    private const long MostRequestBytes = 2_000_000;
+    /// <summary>As large as a request may be where an address does not take more.</summary>
+    public const long MostRequestBytes = 2_000_000;
 
     /// <summary>Everything but a listening socket; starting it migrates the database first.</summary>
     public static WebApplication Create(WideKeelOptions options)
@@ -282,11 +283,12 @@ public static class WideKeelHost
         app.UseExceptionHandler(
             new ExceptionHandlerOptions
             {
-                SuppressDiagnosticsCallback = context => Problems.FromException(context.Exception) is not null,
+                SuppressDiagnosticsCallback = context =>
+                    Problems.FromException(context.Exception, context.HttpContext) is not null,
                 ExceptionHandler = http =>
                 {
                     var exception = http.Features.Get<IExceptionHandlerFeature>()!.Error;
-                    if (Problems.FromException(exception) is { } refusal)
+                    if (Problems.FromException(exception, http) is { } refusal)
                     {
                         return Problems.WriteAsync(http, refusal);
                     }

@@ -130,6 +130,73 @@ public static class AttributeSample
         }
     }
 
+    /// <summary>
+    /// Shares a sample out over strata in proportion to their sizes, by largest remainders; each stratum that has anything
+    /// gives at least one where the sample is large enough for that, and none gives more than it has.
+    /// </summary>
+    /// <param name="strata">Sizes; their sum is at least <paramref name="size"/>.</param>
+    /// <returns>For each stratum how many to draw, in the same order.</returns>
+    public static IReadOnlyList<int> Allot(IReadOnlyList<int> strata, int size)
+    {
+        var whole = strata.Sum();
+        var there = strata.Count(s => s > 0);
+        // One of each first, then the rest by proportion.
+        var least = size >= there ? 1 : 0;
+        var share = strata.Select(s => whole == 0 ? 0 : (double)size * s / whole).ToArray();
+        var given = strata.Select((s, i) => s == 0 ? 0 : Math.Min(s, Math.Max(least, (int)share[i]))).ToArray();
+        while (given.Sum() < size)
+        {
+            var next = Enumerable
+                .Range(0, strata.Count)
+                .Where(i => given[i] < strata[i])
+                .OrderByDescending(i => share[i] - given[i])
+                .ThenBy(i => i)
+                .First();
+            given[next]++;
+        }
+
+        while (given.Sum() > size)
+        {
+            var next = Enumerable
+                .Range(0, strata.Count)
+                .Where(i => given[i] > least)
+                .OrderBy(i => share[i] - given[i])
+                .ThenBy(i => i)
+                .First();
+            given[next]--;
+        }
+
+        return given;
+    }
+
+    /// <summary>
+    /// Draws at random within each stratum, as many as <see cref="Allot"/> says, each by a seed of its own: the given one
+    /// plus the number of the stratum.
+    /// </summary>
+    /// <param name="stratumOf">For each place in the population its stratum, from 0.</param>
+    /// <returns>Places in the population, from 0, in their order.</returns>
+    public static IReadOnlyList<int> DrawStratified(IReadOnlyList<int> stratumOf, int size, int seed)
+    {
+        var members = stratumOf
+            .Select((stratum, place) => (stratum, place))
+            .GroupBy(m => m.stratum)
+            .OrderBy(g => g.Key)
+            .Select(g => g.Select(m => m.place).ToList())
+            .ToList();
+        var given = Allot([.. members.Select(m => m.Count)], size);
+        return
+        [
+            .. members
+                .SelectMany(
+                    (m, i) =>
+                        given[i] == 0
+                            ? []
+                            : Draw(m.Count, given[i], systematic: false, unchecked(seed + i)).Select(at => m[at])
+                )
+                .Order(),
+        ];
+    }
+
     /// <summary>P(X ≤ most) for X ~ Binomial(n, rate).</summary>
     public static double BinomialAtMost(long most, long n, double rate)
     {

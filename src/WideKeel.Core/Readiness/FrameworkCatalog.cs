@@ -115,15 +115,18 @@ public static class FrameworkCatalog
             ["catalog"] = new JsonObject
             {
                 ["uuid"] = uuid.ToString(),
-                ["metadata"] = new JsonObject
-                {
-                    ["title"] = catalog.Title,
-                    ["last-modified"] = modified,
-                    ["version"] = catalog.Version,
-                    ["oscal-version"] = "1.1.2",
-                },
+                ["metadata"] = Metadata(catalog.Title, catalog.Version, modified),
                 ["groups"] = All(catalog.Requirements.GroupBy(r => r.Group).Select(GroupOf)),
             },
+        };
+
+    internal static JsonObject Metadata(string title, string version, string modified) =>
+        new()
+        {
+            ["title"] = title,
+            ["last-modified"] = modified,
+            ["version"] = version,
+            ["oscal-version"] = "1.1.2",
         };
 
     private static JsonObject GroupOf(IGrouping<string, CatalogRequirement> group)

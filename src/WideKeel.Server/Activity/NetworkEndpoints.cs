@@ -24,12 +24,15 @@ public static class NetworkEndpoints
 {
     private const int MostPlaces = 200_000;
 
+    /// <summary>A table of places for all addresses has some hundred thousand lines.</summary>
+    private const long MostTableBytes = 60_000_000;
+
     public static void MapNetworks(this IEndpointRouteBuilder api)
     {
         api.MapGet("/networks", List).Requires(Right.ManageChannels);
         api.MapPut("/networks", Put).Requires(Right.ManageChannels);
         api.MapPut("/places", PutPlaces).Requires(Right.ManageChannels);
-        api.MapPut("/places/csv", PutPlacesCsv).Requires(Right.ManageChannels);
+        api.MapPut("/places/csv", PutPlacesCsv).Requires(Right.ManageChannels).TakesUpTo(MostTableBytes);
     }
 
     /// <summary>A stored network as the core knows it.</summary>

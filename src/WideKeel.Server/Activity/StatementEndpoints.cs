@@ -50,7 +50,7 @@ public static partial class StatementEndpoints
         api.MapPost("/statements/answers.csv", AskCsv).Requires(Right.ReadActivity);
         api.MapPost("/statements", Save).Requires(Right.ReadActivity);
         api.MapDelete("/statements/{id:long}", Drop).Requires(Right.ReadActivity);
-        api.MapPost("/statements/tables/{name}", Upload).Requires(Right.ReadActivity);
+        api.MapPost("/statements/tables/{name}", Upload).Requires(Right.ReadActivity).TakesUpTo(MostUploadBytes + 1);
         api.MapDelete("/statements/tables/{name}", DropTable).Requires(Right.ReadActivity);
     }
 

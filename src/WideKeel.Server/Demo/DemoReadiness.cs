@@ -1,9 +1,13 @@
+using System.Text;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
+using NodaTime.Text;
+using UglyToad.PdfPig.Writer;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
 using WideKeel.Core.Readiness;
 using WideKeel.Demo;
+using WideKeel.Server.People;
 using WideKeel.Server.Readiness;
 using WideKeel.Store;
 using WideKeel.Store.Readiness;
@@ -38,6 +42,7 @@ internal static class DemoReadiness
         Uri address,
         IServiceProvider services,
         Dictionary<string, long> units,
+        int seed,
         LocalDate today
     )
     {
@@ -66,6 +71,8 @@ internal static class DemoReadiness
             await ines.PostAsync<Done>("registers", Entry(entry, today));
         }
 
+        await ConnectionsAsync(ines, services, seed, today);
+        await PoliciesAsync(address, ines, services, today);
         foreach (var (name, measure, target, warning, alarm) in Gauges)
         {
             await ines.PostAsync<Done>("gauges", new GaugeSettings(name, measure, target, warning, alarm));
@@ -73,6 +80,7 @@ internal static class DemoReadiness
 
         await HistoryAsync(services, today);
         await AuditAsync(ines, today);
+        await SupplierDocumentsAsync(ines, today);
         var settings = await ines.GetAsync<AssuranceView>("assurance/settings");
         await ines.PutAsync<Done>(
             "assurance/settings",
@@ -86,6 +94,56 @@ internal static class DemoReadiness
             ),
             settings.Revision
         );
+        await DocumentsAsync(ines, address);
+    }
+
+    /// <summary>A report that outsiders may ask for, one who asks, and one client who need not.</summary>
+    private static async Task DocumentsAsync(DemoSeed.DemoClient ines, Uri address)
+    {
+        using var builder = new PdfDocumentBuilder { DocumentInformation = { Title = "Report on safety records" } };
+        var sheet = new PdfSheet(builder, "Report on safety records");
+        sheet.Line("Report on safety records", 18, bold: true);
+        sheet.Gap(8);
+        sheet.Line(
+            "What we keep, for how long, who may see it, and how its end is decided; with the results of last year’s audit.",
+            10,
+            bold: false
+        );
+        sheet.Heading("Results");
+        sheet.Line("Twelve requirements were looked at. Eleven were met, one was met in part.", 10, bold: false);
+        sheet.NumberPages();
+        await ines.PostBytesAsync(
+            "assurance/documents?file=safety-records.pdf&title=Report+on+safety+records&says=Results+of+last+year’s+audit",
+            builder.Build()
+        );
+        var room = await ines.GetAsync<AssuranceRoom>("assurance/room");
+        using var outside = await DemoSeed.DemoClient.ConnectAsync(address);
+        await outside.PostAsync<Done>(
+            $"assurance/documents/{room.Documents[0].Id}/asks",
+            new NewDocumentAsk(
+                "Kim Solberg",
+                "Harbour of Northport",
+                "kim.solberg@northport.example",
+                "We look at the lines that berth here every year."
+            )
+        );
+        await ines.PostAsync<Done>(
+            "assurance/clients",
+            new NewClient("Skarv Insurance", "assurance@skarv.example", new DateOnly(2027, 12, 31))
+        );
+    }
+
+    private static async Task SupplierDocumentsAsync(DemoSeed.DemoClient ines, LocalDate today)
+    {
+        var suppliers = await ines.GetAsync<List<RegisterView>>("registers?kind=supplier");
+        foreach (var (supplier, i) in suppliers.Select((s, i) => (s, i)))
+        {
+            var through = LocalDatePattern.Iso.Format(today.PlusDays(i == 1 ? -18 : 90 + (i * 60)));
+            await ines.PostBytesAsync(
+                $"registers/{supplier.Id}/documents?file=contract.txt&title=Contract&validThrough={through}",
+                Encoding.UTF8.GetBytes($"Contract with {supplier.Settings.Title}.")
+            );
+        }
     }
 
     private static async Task ControlsAsync(DemoSeed.DemoClient ines, Dictionary<string, long> units, LocalDate today)
@@ -144,6 +202,127 @@ internal static class DemoReadiness
         }
     }
 
+    private static readonly (string Name, ConnectionKind Kind)[] Programs =
+    [
+        ("hosts", ConnectionKind.Hosts),
+        ("training", ConnectionKind.Training),
+        ("tickets", ConnectionKind.Tickets),
+    ];
+
+    private static async Task ConnectionsAsync(
+        DemoSeed.DemoClient ines,
+        IServiceProvider services,
+        int seed,
+        LocalDate today
+    )
+    {
+        var options = services.GetRequiredService<WideKeelOptions>();
+        var people = services.GetRequiredService<OrganisationDirectory>().State.People;
+        foreach (var (name, text) in ProgramFiles.Of(seed, today, people))
+        {
+            var file = DemoPrograms.FileOf(options, name);
+            Directory.CreateDirectory(Path.GetDirectoryName(file)!);
+            await File.WriteAllTextAsync(file, text);
+        }
+
+        foreach (var (name, kind) in Programs)
+        {
+            await ines.PostAsync<ConnectionMade>(
+                "connections",
+                new ConnectionSettings(kind, name, "http://127.0.0.1:1", $"the key of the demo’s {name}")
+            );
+        }
+
+        // They are asked where they listen, which they learn as the demo begins.
+        await services.GetServices<IHostedService>().OfType<DemoPrograms>().Single().StartAsync(CancellationToken.None);
+        foreach (var connection in await ines.GetAsync<List<ConnectionView>>("connections"))
+        {
+            await ines.PostAsync<Done>($"connections/{connection.Id}/reading", new { });
+        }
+    }
+
+    /// <summary>Policies with their versions; who acknowledged them did so in the weeks after they were asked.</summary>
+    private static async Task PoliciesAsync(
+        Uri address,
+        DemoSeed.DemoClient ines,
+        IServiceProvider services,
+        LocalDate today
+    )
+    {
+        using var astrid = await DemoSeed.DemoClient.ConnectAsync(address);
+        await astrid.SignInAsync("astrid.moen@tarnholm.example");
+        foreach (var p in ReadinessStory.Policies)
+        {
+            var made = await ines.PostAsync<PolicyMade>(
+                "policies",
+                new PolicySettings(
+                    p.Code,
+                    p.Title,
+                    p.Says,
+                    Mail(p.Owner),
+                    p.Units,
+                    [],
+                    14,
+                    false,
+                    today.PlusDays(p.ReviewIn).ToDateOnly()
+                )
+            );
+            foreach (var ((text, change, daysAgo, anew), i) in p.Versions.Select((v, i) => (v, i)))
+            {
+                await ines.PostAsync<Done>(
+                    $"policies/{made.Id}/versions",
+                    new NewPolicyVersion(text, change, today.PlusDays(-daysAgo).ToDateOnly(), anew)
+                );
+                await astrid.PostAsync<Done>($"policies/{made.Id}/versions/{i + 1}/approval", new { });
+            }
+
+            await AcknowledgedAsync(services, made.Id, p, today);
+        }
+    }
+
+    private static Task AcknowledgedAsync(
+        IServiceProvider services,
+        long policy,
+        ReadinessStory.StoryPolicy story,
+        LocalDate today
+    ) =>
+        services
+            .GetRequiredService<Writer>()
+            .RunAsync(
+                LedgerActor.Job("demo", null),
+                async session =>
+                {
+                    var standing = PolicyBook.Of(
+                        await PolicyBook.Whole(session.Db).SingleAsync(p => p.Id == policy),
+                        services.GetRequiredService<OrganisationDirectory>().State,
+                        today
+                    );
+                    var random = new Random(story.KnownBy);
+                    foreach (var reader in standing.Readers)
+                    {
+                        var asked = today.PlusDays(-story.Versions.Last(v => v.Anew).DaysAgo);
+                        var knows = random.Next(100) < story.KnownBy;
+                        session.Db.PolicyCopies.Add(
+                            new()
+                            {
+                                PolicyId = policy,
+                                Number = standing.MustKnow!.Value,
+                                Mail = reader.Person.Id,
+                                Name = reader.Person.Name,
+                                Token = Convert.ToHexStringLower(
+                                    System.Security.Cryptography.RandomNumberGenerator.GetBytes(24)
+                                ),
+                                AskedOn = asked,
+                                AcknowledgedAt = knows
+                                    ? asked.PlusDays(random.Next(14)).AtMidnight().InUtc().ToInstant()
+                                        + Duration.FromHours(7 + random.Next(9))
+                                    : null,
+                            }
+                        );
+                    }
+                }
+            );
+
     private static string TitleOf(string measure) => char.ToUpperInvariant(measure[0]) + measure[1..].Replace('-', ' ');
 
     private static string Mail(string name) => $"{name}@tarnholm.example";
@@ -161,8 +340,6 @@ internal static class DemoReadiness
             e.Risk is [_, _, var la, _] ? la : 0,
             e.Risk is [_, _, _, var ia] ? ia : 0,
             e.Mark,
-            e.Done,
-            e.Of,
             e.Controls
         );
 

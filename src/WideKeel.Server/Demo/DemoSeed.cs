@@ -120,7 +120,7 @@ public static class DemoSeed
                 today.PlusDays(-90).AtStartOfDayInZone(DateTimeZone.Utc).ToDateTimeOffset()
             );
             say("Setting up its controls, gauges and audits …");
-            await DemoReadiness.MakeAsync(address, app.Services, units, today);
+            await DemoReadiness.MakeAsync(address, app.Services, units, seed, today);
             await app.StopAsync();
 
             // A day begins with its routine, and not some seconds later, when it might meet what is done on the day or
@@ -652,6 +652,14 @@ public static class DemoSeed
                 path,
                 new StringContent(json, System.Text.Encoding.UTF8, "application/json")
             );
+            response.EnsureSuccessStatusCode();
+        }
+
+        /// <summary>Gives a file.</summary>
+        public async Task PostBytesAsync(string path, byte[] bytes)
+        {
+            using var content = new ByteArrayContent(bytes);
+            using var response = await http.PostAsync(path, content);
             response.EnsureSuccessStatusCode();
         }
 

@@ -133,7 +133,7 @@ internal sealed class PdfSheet(PdfDocumentBuilder builder, string title)
     /// <summary>
     /// The fonts have no emoji, and a path can hold a line break; what cannot be drawn is written as its code.
     /// </summary>
-    private static string Printable(string text) =>
+    public static string Printable(string text) =>
         string.Concat(
             text.EnumerateRunes()
                 .Select(r =>

@@ -1,5 +1,7 @@
+using System.Globalization;
 using System.Reflection;
 using System.Text.RegularExpressions;
+using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Http.Metadata;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
@@ -81,9 +83,9 @@ public static partial class Problems
     public static Task WriteStatusAsync(HttpContext http)
     {
         var status = http.Response.StatusCode;
-        if (status == StatusOf(BodyTooLarge.Kind))
+        if (status == StatusCodes.Status413PayloadTooLarge)
         {
-            return WriteAsync(http, BodyTooLarge);
+            return WriteAsync(http, BodyTooLarge(http));
         }
 
         var problem = Describe(
@@ -93,8 +95,20 @@ public static partial class Problems
         return http.Response.WriteAsJsonAsync(problem, options: null, contentType: "application/problem+json");
     }
 
-    private static Refusal BodyTooLarge { get; } =
-        Refusal.TooLarge("body-too-large", null, "The request is larger than 2 MB.");
+    private static Refusal BodyTooLarge(HttpContext http)
+    {
+        // Whoever handles an exception has taken the endpoint off the request.
+        var endpoint = http.Features.Get<IExceptionHandlerFeature>()?.Endpoint ?? http.GetEndpoint();
+        var most = endpoint?.Metadata.GetMetadata<IRequestSizeLimitMetadata>()?.MaxRequestBodySize;
+        return Refusal.TooLarge(
+            "body-too-large",
+            null,
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"The request is larger than {(most ?? WideKeelHost.MostRequestBytes) / 1_000_000} MB."
+            )
+        );
+    }
 
     /// <summary>Checks If-Match against the revision read; null when they agree.</summary>
     public static Refusal? CheckMatch(HttpContext http, long revision)
@@ -114,7 +128,7 @@ public static partial class Problems
     public static string ETag(long revision) => $"\"{revision}\"";
 
     /// <summary>Turns what slips through as an exception into the answer that it means.</summary>
-    public static Refusal? FromException(Exception exception) =>
+    public static Refusal? FromException(Exception exception, HttpContext http) =>
         exception switch
         {
             DbUpdateConcurrencyException => Stale,
@@ -129,7 +143,7 @@ public static partial class Problems
                 null,
                 $"{shortage} Nothing was changed; try again when that is over."
             ),
-            BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => BodyTooLarge,
+            BadHttpRequestException { StatusCode: StatusCodes.Status413PayloadTooLarge } => BodyTooLarge(http),
             BadHttpRequestException { InnerException: System.Text.Json.JsonException e } => Unreadable(e),
             BadHttpRequestException e when Unbound().Match(e.Message) is { Success: true, Groups: var part } => new(
                 "value-malformed",

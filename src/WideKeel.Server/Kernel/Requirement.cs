@@ -1,3 +1,4 @@
+using Microsoft.AspNetCore.Mvc;
 using WideKeel.Core;
 using WideKeel.Core.People;
 
@@ -17,6 +18,11 @@ public static class Requirements
 {
     public static TBuilder Requires<TBuilder>(this TBuilder endpoint, Right right)
         where TBuilder : IEndpointConventionBuilder => endpoint.WithMetadata(new Requirement(right, false));
+
+    /// <summary>Takes bodies that are larger than others.</summary>
+    /// <param name="bytes">At most.</param>
+    public static TBuilder TakesUpTo<TBuilder>(this TBuilder endpoint, long bytes)
+        where TBuilder : IEndpointConventionBuilder => endpoint.WithMetadata(new RequestSizeLimitAttribute(bytes));
 
     public static TBuilder RequiresSignIn<TBuilder>(this TBuilder endpoint)
         where TBuilder : IEndpointConventionBuilder => endpoint.WithMetadata(new Requirement(null, false));

@@ -78,12 +78,15 @@ public static class DirectoryEndpoints
     /// <summary>As many differences as somebody reads before an import.</summary>
     private const int MostDifferences = 5_000;
 
+    /// <summary>Tables of some hundred thousand people and a million grants.</summary>
+    private const long MostImportBytes = 100_000_000;
+
     public static void MapDirectory(this IEndpointRouteBuilder api)
     {
         api.MapGet("/directory/people", People).Requires(Right.ReadDirectory);
         api.MapGet("/directory/groups", Groups).Requires(Right.ReadDirectory);
-        api.MapPost("/directory", Import).Requires(Right.ManagePeople);
-        api.MapPost("/directory/consequences", Consequences).Requires(Right.ManagePeople);
+        api.MapPost("/directory", Import).Requires(Right.ManagePeople).TakesUpTo(MostImportBytes);
+        api.MapPost("/directory/consequences", Consequences).Requires(Right.ManagePeople).TakesUpTo(MostImportBytes);
     }
 
     private static async Task<Reply<IReadOnlyList<DirectoryPersonView>>> People(

@@ -5,6 +5,7 @@ using WideKeel.Core;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
 using WideKeel.Core.Readiness;
+using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Readiness;
 
@@ -35,8 +36,12 @@ public sealed record AssurancePage(
     LocalDate AsOf,
     IReadOnlyList<AssuranceFramework> Frameworks,
     IReadOnlyList<AssuranceArea> Areas,
-    IReadOnlyList<AssurancePolicy> Policies
+    IReadOnlyList<AssurancePolicy> Policies,
+    IReadOnlyList<AssuranceOffer> Documents
 );
+
+/// <summary>A document that anybody may ask for.</summary>
+public sealed record AssuranceOffer(long Id, string Title, string Says);
 
 /// <summary>The assurance page: public, live, and nothing on it that was not chosen.</summary>
 public static class AssuranceEndpoints
@@ -49,19 +54,30 @@ public static class AssuranceEndpoints
         api.MapPut("/assurance/settings", Put).Requires(Right.ManageReadiness);
     }
 
-    private static async Task<Reply<AssurancePage>> Page([AsParameters] ApiContext context)
+    private static async Task<Reply<AssurancePage>> Page(
+        OrganisationDirectory directory,
+        [AsParameters] ApiContext context
+    )
     {
         var row = await context.Db.Assurances.AsNoTracking().SingleOrDefaultAsync(context.Cancel);
-        return row is not { Published: true } ? Problems.NotFound("page") : await PageAsync(row, context);
+        return row is not { Published: true } ? Problems.NotFound("page") : await PageAsync(row, directory, context);
     }
 
-    private static async Task<Reply<AssurancePage>> Preview([AsParameters] ApiContext context) =>
+    private static async Task<Reply<AssurancePage>> Preview(
+        OrganisationDirectory directory,
+        [AsParameters] ApiContext context
+    ) =>
         await PageAsync(
             await context.Db.Assurances.AsNoTracking().SingleOrDefaultAsync(context.Cancel) ?? new(),
+            directory,
             context
         );
 
-    private static async Task<AssurancePage> PageAsync(AssuranceRow row, ApiContext context)
+    private static async Task<AssurancePage> PageAsync(
+        AssuranceRow row,
+        OrganisationDirectory directory,
+        ApiContext context
+    )
     {
         var book = await ReadinessBook.LoadAsync(context.Db, context.Calendar, context.Cancel);
         var now = ReadinessComputation.On(book.Today, book.Model);
@@ -98,15 +114,20 @@ public static class AssuranceEndpoints
             row.PoliciesShown
                 ?
                 [
-                    .. (
-                        await context
-                            .Db.RegisterEntries.AsNoTracking()
-                            .Where(e => e.Kind == "policy")
-                            .OrderBy(e => e.Title)
-                            .ToListAsync(context.Cancel)
-                    ).Select(e => new AssurancePolicy(e.Title, e.Mark)),
+                    .. (await PolicyBook.AllAsync(context.Db, directory.State, book.Today, context.Cancel))
+                        .Where(p => p.InForce is not null)
+                        .Select(p => new AssurancePolicy(p.Row.Title, Wording.Number(p.InForce!.Number))),
                 ]
-                : []
+                : [],
+            [
+                .. (
+                    await context
+                        .Db.AssuranceDocuments.AsNoTracking()
+                        .Where(d => d.WithdrawnAt == null)
+                        .OrderBy(d => d.Title)
+                        .ToListAsync(context.Cancel)
+                ).Select(d => new AssuranceOffer(d.Id, d.Title, d.Says)),
+            ]
         );
     }
 
@@ -119,6 +140,7 @@ public static class AssuranceEndpoints
     private static async Task<Reply<AssuranceView>> Settings(WideKeelDb db, CancellationToken cancel)
     {
         var row = await db.Assurances.AsNoTracking().SingleOrDefaultAsync(cancel) ?? new AssuranceRow();
+        var documents = await db.AssuranceDocuments.CountAsync(d => d.WithdrawnAt == null, cancel);
         return new AssuranceView(
             new(
                 row.Published,
@@ -137,6 +159,10 @@ public static class AssuranceEndpoints
                         : "",
                     row.ControlsShown ? "By area, how many controls are ready of how many. No names of controls." : "",
                     row.PoliciesShown ? "The titles and versions of policies. No texts." : "",
+                    documents > 0
+                        ? $"The titles of {Wording.Plural(documents, "document")} that may be asked for. Nobody gets one "
+                            + "without a decision, but named clients."
+                        : "",
                     "The organisation’s name and today’s date.",
                 }.Where(t => t.Length > 0),
             ],

@@ -55,9 +55,13 @@ public sealed record SampleView(
     double Tolerable,
     double Expected,
     IReadOnlyList<string> Picked,
+    IReadOnlyList<StratumView> Strata,
     int? Found,
     double? UpperLimit
 );
+
+/// <param name="Drawn">Of its members.</param>
+public sealed record StratumView(string Name, int Members, int Drawn);
 
 public sealed record FindingView(
     long Id,
@@ -92,7 +96,10 @@ public sealed record RequestAnswer(RequestState State, string Remark = "");
 public sealed record RemarkRequest(string Text);
 
 /// <param name="Measure">Whose subjects are the population; null where a list is given.</param>
-/// <param name="Method">random or systematic.</param>
+/// <param name="Method">
+/// random, systematic, or stratified: over the units of a measure's subjects, or over what stands before the first | of each
+/// line of a list.
+/// </param>
 public sealed record SampleRequest(
     string Title,
     string? Measure,
@@ -309,6 +316,7 @@ public static class AuditEndpoints
             s.Tolerable,
             s.Expected,
             [.. JsonSerializer.Deserialize<List<int>>(s.Picks)!.Select(i => population[i])],
+            s.Strata.Length == 0 ? [] : JsonSerializer.Deserialize<List<StratumView>>(s.Strata)!,
             s.Found,
             s.UpperLimit
         );
@@ -595,20 +603,19 @@ public static class AuditEndpoints
         }
 
         await NoteLookAsync(audit, string.Create(CultureInfo.InvariantCulture, $"proof {proof}"), context);
-        return (audit, await context.Db.PartProofs.AsNoTracking().SingleAsync(p => p.Id == proof, context.Cancel));
+        return (
+            audit,
+            await context
+                .Db.PartProofs.AsNoTracking()
+                .Include(p => p.Frozen)
+                .SingleAsync(p => p.Id == proof, context.Cancel)
+        );
     }
 
     private static async Task<Reply<ProofDetail>> Look(long id, long proof, [AsParameters] ApiContext context) =>
         await OfferedAsync(id, proof, context) is not var (_, found)
             ? Problems.NotFound("proof in this room")
-            : new ProofDetail(
-                ControlEndpoints.View(found),
-                "",
-                found.Says,
-                found.Facts.Length == 0
-                    ? []
-                    : JsonSerializer.Deserialize<List<MeasuredSubject>>(found.Facts, Json.Options)!
-            );
+            : new ProofDetail(ControlEndpoints.View(found), "", found.Says, ProofEndpoints.FactsOf(found.Frozen?.Text));
 
     private static async Task<IResult> LookAtFile(
         long id,
@@ -617,9 +624,7 @@ public static class AuditEndpoints
         [AsParameters] ApiContext context
     ) =>
         await OfferedAsync(id, proof, context) is { Proof: { FileName.Length: > 0 } found }
-        && Path.Combine(options.EvidenceFolder, found.Hash) is var path
-        && File.Exists(path)
-            ? Results.File(path, "application/octet-stream", found.FileName)
+            ? StoredFiles.Send(found.Hash, found.FileName, options)
             : (Reply<Done>)Problems.NotFound("file in this room");
 
     /// <summary>Freezes a population and draws from it.</summary>
@@ -663,17 +668,23 @@ public static class AuditEndpoints
     private static Task<Reply<Done>> DrawAsync(
         long id,
         SampleRequest request,
-        List<string> population,
+        List<(string Stratum, string Name)> population,
         SampleSize plan,
         ApiContext context
-    ) =>
-        WorkAsync(
+    )
+    {
+        var size = (int)Math.Min(plan.Size, population.Count);
+        var (picks, strata) = Drawn(request, population, size);
+        return WorkAsync(
             id,
             context,
             (session, row) =>
             {
-                var size = (int)Math.Min(plan.Size, population.Count);
-                var text = CanonicalJson.Text(new JsonArray([.. population.Select(p => (JsonNode?)p)]));
+                var text = CanonicalJson.Text(
+                    new JsonArray([
+                        .. population.Select(p => (JsonNode?)(strata.Count == 0 ? p.Name : $"{p.Stratum} | {p.Name}")),
+                    ])
+                );
                 var sample = new AuditSampleRow
                 {
                     Title = request.Title.Trim(),
@@ -684,9 +695,8 @@ public static class AuditEndpoints
                     Confidence = (double)request.Confidence,
                     Tolerable = (double)request.Tolerable,
                     Expected = (double)request.Expected,
-                    Picks = JsonSerializer.Serialize(
-                        AttributeSample.Draw(population.Count, size, request.Method == "systematic", request.Seed)
-                    ),
+                    Picks = JsonSerializer.Serialize(picks),
+                    Strata = strata.Count == 0 ? "" : JsonSerializer.Serialize(strata),
                 };
                 row.Samples.Add(sample);
                 session.Record(
@@ -704,9 +714,39 @@ public static class AuditEndpoints
             },
             byAuditor: true
         );
+    }
+
+    private static (IReadOnlyList<int> Picks, IReadOnlyList<StratumView> Strata) Drawn(
+        SampleRequest request,
+        List<(string Stratum, string Name)> population,
+        int size
+    )
+    {
+        if (request.Method != "stratified")
+        {
+            return (AttributeSample.Draw(population.Count, size, request.Method == "systematic", request.Seed), []);
+        }
+
+        var names = population.Select(p => p.Stratum).Distinct().Order(StringComparer.Ordinal).ToList();
+        var picks = AttributeSample.DrawStratified(
+            [.. population.Select(p => names.IndexOf(p.Stratum))],
+            size,
+            request.Seed
+        );
+        return (
+            picks,
+            [
+                .. names.Select(n => new StratumView(
+                    n,
+                    population.Count(p => p.Stratum == n),
+                    picks.Count(at => population[at].Stratum == n)
+                )),
+            ]
+        );
+    }
 
     /// <summary>The subjects of a measure, or the lines of a list.</summary>
-    private static async Task<Outcome<List<string>>> PopulationAsync(
+    private static async Task<Outcome<List<(string Stratum, string Name)>>> PopulationAsync(
         SampleRequest request,
         MeasureBook measures,
         IServiceProvider services,
@@ -715,32 +755,32 @@ public static class AuditEndpoints
     {
         if (request.Measure is not { Length: > 0 } name)
         {
-            return (List<string>)[.. (request.Population ?? []).Select(p => p.Trim()).Where(p => p.Length > 0)];
+            return (request.Population ?? []).Select(p => p.Trim()).Where(p => p.Length > 0).Select(Line).ToList();
         }
 
         return measures.Find(name) is { } measure
-            ? (List<string>)
-                [
-                    .. (
-                        await measures.AskAsync(
-                            measure.Name,
-                            new(context.Db, services, context.Calendar, context.Cancel)
-                        )
-                    ).Select(s => s.Name),
-                ]
+            ? (await measures.AskAsync(measure.Name, new(context.Db, services, context.Calendar, context.Cancel)))
+                .Select(s => (s.Unit, s.Name))
+                .ToList()
             : new Refusal("measure-unknown", "measure", $"There is no measure “{name}”.");
     }
 
-    private static Refusal? Check(SampleRequest request, List<string> population)
+    /// <summary>A line of a list: its stratum before the first |, or none.</summary>
+    private static (string Stratum, string Name) Line(string text) =>
+        text.IndexOf('|', StringComparison.Ordinal) is > 0 and var at
+            ? (text[..at].Trim(), text[(at + 1)..].Trim())
+            : ("", text);
+
+    private static Refusal? Check(SampleRequest request, List<(string Stratum, string Name)> population)
     {
         if (string.IsNullOrWhiteSpace(request.Title))
         {
             return new("title-missing", "title", "Say what is sampled.");
         }
 
-        if (request.Method is not ("random" or "systematic"))
+        if (request.Method is not ("random" or "systematic" or "stratified"))
         {
-            return new("method-unknown", "method", $"“{request.Method}” is none of random, systematic.");
+            return new("method-unknown", "method", $"“{request.Method}” is none of random, systematic, stratified.");
         }
 
         if (population.Count == 0)
@@ -879,10 +919,19 @@ public static class AuditEndpoints
         var ids = view.Requests.SelectMany(r => r.Offered.Select(o => o.Id)).Distinct().ToList();
         var proofs = await context
             .Db.PartProofs.AsNoTracking()
+            .Include(p => p.Frozen)
             .Where(p => ids.Contains(p.Id))
             .ToListAsync(context.Cancel);
-        var memory = new MemoryStream();
-        using (var zip = new ZipArchive(memory, ZipArchiveMode.Create, leaveOpen: true))
+        // Files of the room may be hundreds of megabytes: it is gathered on the disk, and gone once it is sent.
+        var whole = new FileStream(
+            Path.GetTempFileName(),
+            FileMode.Create,
+            FileAccess.ReadWrite,
+            FileShare.None,
+            81_920,
+            FileOptions.DeleteOnClose
+        );
+        using (var zip = new ZipArchive(whole, ZipArchiveMode.Create, leaveOpen: true))
         {
             Write(zip, "room.json", JsonSerializer.Serialize(view, Json.Options));
             Write(
@@ -895,11 +944,7 @@ public static class AuditEndpoints
                 var name = string.Create(CultureInfo.InvariantCulture, $"proofs/{proof.Id}");
                 if (proof.FileName.Length == 0)
                 {
-                    Write(
-                        zip,
-                        $"{name}.json",
-                        proof.Facts.Length > 0 ? proof.Facts : JsonSerializer.Serialize(proof.Says)
-                    );
+                    Write(zip, $"{name}.json", proof.Frozen?.Text ?? JsonSerializer.Serialize(proof.Says));
                 }
                 else if (File.Exists(Path.Combine(options.EvidenceFolder, proof.Hash)))
                 {
@@ -911,8 +956,8 @@ public static class AuditEndpoints
             }
         }
 
-        memory.Position = 0;
-        return Results.File(memory, "application/zip", string.Create(CultureInfo.InvariantCulture, $"audit-{id}.zip"));
+        whole.Position = 0;
+        return Results.File(whole, "application/zip", string.Create(CultureInfo.InvariantCulture, $"audit-{id}.zip"));
 
         static void Write(ZipArchive zip, string name, string text)
         {

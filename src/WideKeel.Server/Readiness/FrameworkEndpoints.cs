@@ -79,14 +79,11 @@ public sealed record CatalogView(
     bool Adopted
 );
 
-public sealed record AdoptRequest(string Code);
-
 /// <summary>Frameworks: adopted, imported, exported, and how ready the organisation is for each.</summary>
 public static class FrameworkEndpoints
 {
     private const int HistoryDays = 366;
     private const int ForecastDays = 35;
-    private const long MostBytes = 60_000_000;
 
     public static void MapFrameworks(this IEndpointRouteBuilder api)
     {
@@ -94,10 +91,7 @@ public static class FrameworkEndpoints
         api.MapGet("/readiness/forecast", Forecast).Requires(Right.ReadReadiness);
         api.MapGet("/readiness/fixes", Fixes).Requires(Right.ReadReadiness);
         api.MapGet("/frameworks/library", Library).Requires(Right.ReadReadiness);
-        api.MapPost("/frameworks", Adopt).Requires(Right.ManageReadiness);
-        api.MapPost("/frameworks/oscal", Import).Requires(Right.ManageReadiness);
         api.MapGet("/frameworks/{code}", One).Requires(Right.ReadReadiness);
-        api.MapGet("/frameworks/{code}/oscal", Export).Requires(Right.ReadReadiness);
         api.MapDelete("/frameworks/{code}", Remove).Requires(Right.ManageReadiness);
     }
 
@@ -251,60 +245,6 @@ public static class FrameworkEndpoints
                 .ToList();
     }
 
-    private static async Task<Reply<Done>> Adopt(AdoptRequest request, [AsParameters] ApiContext context) =>
-        FrameworkCatalog.Shipped.FirstOrDefault(c => c.Code == request.Code) is { } catalog
-            ? await AdoptAsync(catalog, context)
-            : Problems.NotFound("framework in the library");
-
-    private static async Task<Reply<Done>> Import(HttpRequest request, [AsParameters] ApiContext context)
-    {
-        if (request.ContentLength > MostBytes)
-        {
-            return new Refusal("catalog-too-large", null, "A catalog has at most 60 MB.");
-        }
-
-        using var text = new StreamReader(request.Body, Encoding.UTF8);
-        var read = FrameworkCatalog.ReadOscal(await text.ReadToEndAsync(context.Cancel));
-        return read.Refusal is { } malformed ? malformed : await AdoptAsync(read.Value, context);
-    }
-
-    private static async Task<Outcome<Done>> AdoptAsync(Catalog catalog, ApiContext context) =>
-        await context.Writer.RunAsync<Done>(
-            context.Caller.Actor,
-            async session =>
-            {
-                if (await session.Db.Frameworks.AnyAsync(f => f.Code == catalog.Code, context.Cancel))
-                {
-                    return Refusal.Conflict("framework-adopted", "code", $"{catalog.Title} is adopted already.");
-                }
-
-                var row = new FrameworkRow
-                {
-                    Code = catalog.Code,
-                    Title = catalog.Title,
-                    Version = catalog.Version,
-                    Source = catalog.Source,
-                    AdoptedAt = session.Now,
-                };
-                row.Requirements.AddRange(
-                    catalog.Requirements.Select(r => new RequirementRow
-                    {
-                        Code = r.Code,
-                        Title = r.Title,
-                        Group = r.Group,
-                    })
-                );
-                session.Db.Frameworks.Add(row);
-                session.Record(
-                    "adopted",
-                    new LedgerSubject("framework", catalog.Code),
-                    after: new JsonObject { ["title"] = catalog.Title, ["requirements"] = catalog.Requirements.Count }
-                );
-                return new Done();
-            },
-            context.Cancel
-        );
-
     private static async Task<Reply<FrameworkDetail>> One(string code, [AsParameters] ApiContext context)
     {
         var book = await ReadinessBook.LoadAsync(context.Db, context.Calendar, context.Cancel);
@@ -360,39 +300,6 @@ public static class FrameworkEndpoints
                 .. there.Select(u => $"{u.Unit}: {u.Readiness:P1} × {u.People:N0} people"),
                 $"({string.Join(" + ", there.Select(u => $"{u.Readiness:F4} × {u.People:N0}"))}) ÷ {people:N0} = {view.Readiness:P1}",
             ];
-    }
-
-    private static async Task<IResult> Export(string code, IClock clock, [AsParameters] ApiContext context)
-    {
-        var row = await context
-            .Db.Frameworks.AsNoTracking()
-            .Include(f => f.Requirements)
-            .SingleOrDefaultAsync(f => f.Code == code, context.Cancel);
-        if (row is null)
-        {
-            return (Reply<Done>)Problems.NotFound("framework");
-        }
-
-        var catalog = new Catalog(
-            row.Code,
-            row.Title,
-            row.Version,
-            row.Source,
-            [.. row.Requirements.OrderBy(r => r.Id).Select(r => new CatalogRequirement(r.Code, r.Group, r.Title))]
-        );
-        return Results.File(
-            Encoding.UTF8.GetBytes(
-                FrameworkCatalog
-                    .WriteOscal(
-                        catalog,
-                        Guid.NewGuid(),
-                        NodaTime.Text.InstantPattern.General.Format(clock.GetCurrentInstant())
-                    )
-                    .ToJsonString()
-            ),
-            "application/json",
-            $"{code}.oscal.json"
-        );
     }
 
     private static async Task<Reply<Done>> Remove(string code, [AsParameters] ApiContext context) =>

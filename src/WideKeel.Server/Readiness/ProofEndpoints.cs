@@ -1,4 +1,3 @@
-using System.Security.Cryptography;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
@@ -36,14 +35,12 @@ public sealed record EvidenceView(
 /// <summary>Runs of tests, routines that are done, and evidence that is given; each frozen with its hash.</summary>
 public static class ProofEndpoints
 {
-    private const long MostBytes = 200_000_000;
-
     public static void MapProofs(this IEndpointRouteBuilder api)
     {
         api.MapGet("/evidence", List).Requires(Right.ReadReadiness);
         api.MapPost("/control-parts/{id:long}/runs", Run).Requires(Right.ManageReadiness);
         api.MapPost("/control-parts/{id:long}/done", DoneAsync).RequiresSignIn();
-        api.MapPost("/control-parts/{id:long}/evidence", Give).RequiresSignIn();
+        api.MapPost("/control-parts/{id:long}/evidence", Give).RequiresSignIn().TakesUpTo(StoredFiles.MostBytes + 1);
         api.MapGet("/proofs/{id:long}", One).Requires(Right.ReadReadiness);
         api.MapGet("/proofs/{id:long}/file", FileOf).Requires(Right.ReadReadiness);
     }
@@ -207,9 +204,8 @@ public static class ProofEndpoints
             context.Cancel
         );
 
-    /// <summary>Takes a file as evidence: written aside, hashed while it comes, then moved to its place by its hash.</summary>
+    /// <summary>Takes a file as evidence.</summary>
     /// <param name="file">Its name.</param>
-    // Long because a file that is refused must leave nothing behind.
     private static async Task<Reply<Done>> Give(
         long id,
         string file,
@@ -223,87 +219,45 @@ public static class ProofEndpoints
             return Problems.NotFound("evidence of yours");
         }
 
-        if (string.IsNullOrWhiteSpace(file) || file.Length > 255)
+        var taken = await StoredFiles.TakeAsync(request.Body, file, options, context.Cancel);
+        if (taken.Refusal is { } refusal)
         {
-            return new Refusal("file-missing", "file", "Name the file, in at most 255 characters.");
+            return refusal;
         }
 
-        Directory.CreateDirectory(options.EvidenceFolder);
-        var half = Path.Combine(options.EvidenceFolder, $"{Guid.NewGuid():N}.part");
-        try
-        {
-            var (hash, bytes) = await WriteAsync(request.Body, half, context.Cancel);
-            if (bytes == 0)
+        return await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            session =>
             {
-                return new Refusal("file-empty", "file", $"{file} is empty: it shows nothing.");
-            }
-
-            if (bytes > MostBytes)
-            {
-                return new Refusal("file-too-large", "file", $"{file} has more than 200 MB.");
-            }
-
-            File.Move(half, Path.Combine(options.EvidenceFolder, hash), overwrite: true);
-            return await context.Writer.RunAsync<Done>(
-                context.Caller.Actor,
-                session =>
-                {
-                    session.Db.PartProofs.Add(
-                        new()
-                        {
-                            PartId = part.Id,
-                            At = session.Now,
-                            Day = context.Calendar.Today,
-                            Passed = true,
-                            Says = $"{file}, given by {context.Caller.Name}.",
-                            By = context.Caller.Name,
-                            Hash = hash,
-                            FileName = Path.GetFileName(file),
-                            Bytes = bytes,
-                        }
-                    );
-                    session.Record(
-                        "evidence-given",
-                        ControlEndpoints.Subject(control.Id),
-                        after: new JsonObject
-                        {
-                            ["evidence"] = part.Title,
-                            ["file"] = file,
-                            ["bytes"] = bytes,
-                            ["sha256"] = hash,
-                        }
-                    );
-                    return Task.FromResult<Outcome<Done>>(new Done());
-                },
-                context.Cancel
-            );
-        }
-        finally
-        {
-            File.Delete(half);
-        }
-    }
-
-    private static async Task<(string Hash, long Bytes)> WriteAsync(Stream from, string to, CancellationToken cancel)
-    {
-        using var hash = IncrementalHash.CreateHash(HashAlgorithmName.SHA256);
-        await using var stream = File.Create(to);
-        var buffer = new byte[81_920];
-        long bytes = 0;
-        for (int read; (read = await from.ReadAsync(buffer, cancel)) > 0; )
-        {
-            bytes += read;
-            if (bytes > MostBytes)
-            {
-                break;
-            }
-
-            hash.AppendData(buffer, 0, read);
-            await stream.WriteAsync(buffer.AsMemory(0, read), cancel);
-        }
-
-        await stream.FlushAsync(cancel);
-        return (Convert.ToHexStringLower(hash.GetHashAndReset()), bytes);
+                session.Db.PartProofs.Add(
+                    new()
+                    {
+                        PartId = part.Id,
+                        At = session.Now,
+                        Day = context.Calendar.Today,
+                        Passed = true,
+                        Says = $"{file}, given by {context.Caller.Name}.",
+                        By = context.Caller.Name,
+                        Hash = taken.Value.Hash,
+                        FileName = taken.Value.Name,
+                        Bytes = taken.Value.Bytes,
+                    }
+                );
+                session.Record(
+                    "evidence-given",
+                    ControlEndpoints.Subject(control.Id),
+                    after: new JsonObject
+                    {
+                        ["evidence"] = part.Title,
+                        ["file"] = file,
+                        ["bytes"] = taken.Value.Bytes,
+                        ["sha256"] = taken.Value.Hash,
+                    }
+                );
+                return Task.FromResult<Outcome<Done>>(new Done());
+            },
+            context.Cancel
+        );
     }
 
     private static async Task<Reply<ProofDetail>> One(long id, WideKeelDb db, CancellationToken cancel)
@@ -316,6 +270,7 @@ public static class ProofEndpoints
             select new
             {
                 Proof = proof,
+                Facts = proof.Frozen!.Text,
                 part.Title,
                 control.Code,
             }
@@ -324,22 +279,15 @@ public static class ProofEndpoints
             .SingleOrDefaultAsync(cancel);
         return found is null
             ? Problems.NotFound("proof")
-            : new ProofDetail(
-                ControlEndpoints.View(found.Proof),
-                found.Code,
-                found.Title,
-                found.Proof.Facts.Length == 0
-                    ? []
-                    : JsonSerializer.Deserialize<List<MeasuredSubject>>(found.Proof.Facts, Json.Options)!
-            );
+            : new ProofDetail(ControlEndpoints.View(found.Proof), found.Code, found.Title, FactsOf(found.Facts));
     }
+
+    internal static IReadOnlyList<MeasuredSubject> FactsOf(string? text) =>
+        string.IsNullOrEmpty(text) ? [] : JsonSerializer.Deserialize<List<MeasuredSubject>>(text, Json.Options)!;
 
     private static async Task<IResult> FileOf(long id, WideKeelOptions options, [AsParameters] ApiContext context)
     {
         var proof = await context.Db.PartProofs.AsNoTracking().SingleOrDefaultAsync(p => p.Id == id, context.Cancel);
-        var path = proof is null ? "" : Path.Combine(options.EvidenceFolder, proof.Hash);
-        return proof is { FileName.Length: > 0 } && File.Exists(path)
-            ? Results.File(path, "application/octet-stream", proof.FileName)
-            : (Reply<Done>)Problems.NotFound("file");
+        return StoredFiles.Send(proof?.Hash ?? "", proof?.FileName, options);
     }
 }

@@ -71,7 +71,61 @@ internal sealed class ReadinessDuties : IDutySource
             }
         }
 
+        if (manages)
+        {
+            duties.AddRange(await OfAskersAsync(asked));
+            duties.AddRange(await OfPoliciesAsync(asked));
+        }
+
         return [.. duties, .. await OfAuditsAsync(asked, mail, manages)];
+    }
+
+    /// <summary>Outsiders who ask for a document.</summary>
+    private static async Task<IEnumerable<Duty>> OfAskersAsync(DutyQuestion asked)
+    {
+        var waiting = await asked.Db.DocumentAsks.CountAsync(a => a.DecidedAt == null, asked.Cancel);
+        return waiting == 0
+            ? []
+            :
+            [
+                new(
+                    "assurance",
+                    "document-asks",
+                    $"{Wording.Plural(waiting, "person", "people")} outside {(waiting == 1 ? "asks" : "ask")} for a document",
+                    "They get it, with their name on every page, when somebody agrees.",
+                    null,
+                    "this week",
+                    "Decide",
+                    "/readiness/assurance",
+                    false
+                ),
+            ];
+    }
+
+    /// <summary>Versions of policies that wait for the approval of somebody who did not write them.</summary>
+    private static async Task<IEnumerable<Duty>> OfPoliciesAsync(DutyQuestion asked)
+    {
+        var waiting = await (
+            from version in asked.Db.PolicyVersions
+            join policy in asked.Db.Policies on version.PolicyId equals policy.Id
+            where version.ApprovedAt == null && policy.EndedOn == null
+            select new { Version = version, policy.Title }
+        )
+            .AsNoTracking()
+            .ToListAsync(asked.Cancel);
+        return waiting
+            .Where(v => asked.Caller.NotSecondTo(v.Version.MadeById, "wrote this version") is null)
+            .Select(v => new Duty(
+                "policy",
+                $"policy-{Wording.Id(v.Version.Id)}",
+                $"Version {Wording.Number(v.Version.Number)} of “{v.Title}” waits for approval",
+                $"Written by {v.Version.MadeBy}; it is to bind from {Wording.Day(v.Version.InForceFrom)}.",
+                v.Version.InForceFrom,
+                Wording.Left(asked.Today, v.Version.InForceFrom),
+                "Read it and decide",
+                $"/readiness/policies?policy={Wording.Id(v.Version.PolicyId)}",
+                v.Version.InForceFrom < asked.Today
+            ));
     }
 
     private static IEnumerable<Duty> Of(ControlPartRow part, ControlRow control, LocalDate today)

@@ -8,17 +8,27 @@ public sealed class ReadinessPart : IPart
     public int Order => 120;
 
     public void AddServices(IServiceCollection services, WideKeelOptions options) =>
-        services.AddSingleton<MeasureBook>();
+        services
+            .AddSingleton<MeasureBook>()
+            .AddSingleton<ConnectionReading>()
+            .AddHttpClient(nameof(ConnectionReading))
+            .ConfigurePrimaryHttpMessageHandler(() => new SocketsHttpHandler { AllowAutoRedirect = false });
 
     public void MapRoutes(IEndpointRouteBuilder api)
     {
         api.MapGauges();
         api.MapOwnMeasures();
         api.MapFrameworks();
+        api.MapFrameworkAdoption();
         api.MapControls();
         api.MapProofs();
         api.MapRegisters();
+        api.MapPolicies();
+        api.MapPolicyReaders();
+        api.MapConnections();
+        api.MapAreas();
         api.MapAudits();
         api.MapAssurance();
+        api.MapAssuranceDocuments();
     }
 }

@@ -9,10 +9,9 @@ using WideKeel.Store.Readiness;
 
 namespace WideKeel.Server.Readiness;
 
-/// <param name="Kind">policy, risk, supplier, training, change or incident.</param>
+/// <param name="Kind">risk, supplier or incident.</param>
 /// <param name="Due">When it is to be looked at, done or renewed.</param>
-/// <param name="Mark">Tier of a supplier, version of a policy, state of the others.</param>
-/// <param name="Done">How many acknowledged, or were trained.</param>
+/// <param name="Mark">Tier of a supplier, treatment of a risk, state of an incident.</param>
 public sealed record RegisterSettings(
     string Kind,
     string Title,
@@ -25,17 +24,34 @@ public sealed record RegisterSettings(
     int LikelihoodAfter = 0,
     int ImpactAfter = 0,
     string Mark = "",
-    int Done = 0,
-    int Of = 0,
     IReadOnlyList<string>? Controls = null
 );
 
-public sealed record RegisterView(long Id, RegisterSettings Settings, bool Overdue, long Revision) : IRevised;
+/// <param name="Ended">Its last day is past.</param>
+public sealed record RegisterDocumentView(
+    long Id,
+    string Title,
+    string FileName,
+    long Bytes,
+    string Hash,
+    LocalDate? ValidThrough,
+    bool Ended,
+    Instant GivenAt,
+    string By
+);
 
-/// <summary>The registers of the areas: policies, risks, suppliers, training, changes, incidents.</summary>
+public sealed record RegisterView(
+    long Id,
+    RegisterSettings Settings,
+    bool Overdue,
+    IReadOnlyList<RegisterDocumentView> Documents,
+    long Revision
+) : IRevised;
+
+/// <summary>The registers of risks, suppliers and incidents.</summary>
 public static class RegisterEndpoints
 {
-    public static readonly string[] Kinds = ["policy", "risk", "supplier", "training", "change", "incident"];
+    public static readonly string[] Kinds = ["risk", "supplier", "incident"];
 
     public static void MapRegisters(this IEndpointRouteBuilder api)
     {
@@ -43,6 +59,10 @@ public static class RegisterEndpoints
         api.MapPost("/registers", Make).Requires(Right.ManageReadiness);
         api.MapPut("/registers/{id:long}", Change).Requires(Right.ManageReadiness);
         api.MapDelete("/registers/{id:long}", Remove).Requires(Right.ManageReadiness);
+        api.MapPost("/registers/{id:long}/documents", Give)
+            .Requires(Right.ManageReadiness)
+            .TakesUpTo(StoredFiles.MostBytes + 1);
+        api.MapGet("/register-documents/{id:long}/file", FileOf).Requires(Right.ReadReadiness);
     }
 
     private static async Task<Reply<IReadOnlyList<RegisterView>>> List(string? kind, [AsParameters] ApiContext context)
@@ -53,6 +73,9 @@ public static class RegisterEndpoints
         }
 
         var today = context.Calendar.Today;
+        var documents = (
+            await context.Db.RegisterDocuments.AsNoTracking().OrderByDescending(d => d.Id).ToListAsync(context.Cancel)
+        ).ToLookup(d => d.EntryId);
         return (Outcome<IReadOnlyList<RegisterView>>)
             (
                 await context
@@ -62,9 +85,18 @@ public static class RegisterEndpoints
                     .ThenBy(e => e.Title)
                     .ToListAsync(context.Cancel)
             )
-                .Select(e => new RegisterView(e.Id, Settings(e), IsOverdue(e, today), e.Version))
+                .Select(e => new RegisterView(
+                    e.Id,
+                    Settings(e),
+                    IsOverdue(e, today),
+                    [.. documents[e.Id].Select(d => View(d, today))],
+                    e.Version
+                ))
                 .ToList();
     }
+
+    private static RegisterDocumentView View(RegisterDocument d, LocalDate today) =>
+        new(d.Id, d.Title, d.FileName, d.Bytes, d.Hash, d.ValidThrough, d.ValidThrough < today, d.GivenAt, d.By);
 
     internal static bool IsOverdue(RegisterEntry e, LocalDate today) =>
         e.Due < today && !(e.DoneOn >= e.Due.Value.PlusDays(-60));
@@ -82,8 +114,6 @@ public static class RegisterEndpoints
             e.LikelihoodAfter,
             e.ImpactAfter,
             e.Mark,
-            e.Done,
-            e.Of,
             e.Controls.Split(' ', StringSplitOptions.RemoveEmptyEntries)
         );
 
@@ -112,7 +142,7 @@ public static class RegisterEndpoints
             return new("risk-malformed", "likelihood", "Likelihood and impact are 1 to 5, before treatment and after.");
         }
 
-        return s.Done < 0 || s.Of < s.Done ? new("count-malformed", "done", "At most all of them can be done.") : null;
+        return null;
     }
 
     private static void Apply(RegisterEntry e, RegisterSettings s)
@@ -124,7 +154,7 @@ public static class RegisterEndpoints
         e.DoneOn = s.DoneOn is { } done ? LocalDate.FromDateOnly(done) : null;
         (e.Likelihood, e.Impact) = (s.Likelihood, s.Impact);
         (e.LikelihoodAfter, e.ImpactAfter) = (s.LikelihoodAfter, s.ImpactAfter);
-        (e.Mark, e.Done, e.Of) = (s.Mark, s.Done, s.Of);
+        e.Mark = s.Mark;
         e.Controls = string.Join(' ', s.Controls ?? []);
     }
 
@@ -183,6 +213,63 @@ public static class RegisterEndpoints
             }
         );
 
+    /// <summary>A file of an entry: a contract, a report, a certificate.</summary>
+    /// <param name="file">Its name.</param>
+    /// <param name="title">What it is; the file's name where there is none.</param>
+    /// <param name="validThrough">The last day on which it speaks.</param>
+    private static async Task<Reply<Done>> Give(
+        long id,
+        string file,
+        string? title,
+        DateOnly? validThrough,
+        HttpRequest request,
+        WideKeelOptions options,
+        [AsParameters] ApiContext context
+    )
+    {
+        var taken = await StoredFiles.TakeAsync(request.Body, file, options, context.Cancel);
+        return taken.Refusal is { } refusal
+            ? refusal
+            : await WorkAsync(
+                id,
+                context,
+                (session, entry) =>
+                {
+                    var document = new RegisterDocument
+                    {
+                        EntryId = entry.Id,
+                        Title = string.IsNullOrWhiteSpace(title) ? taken.Value.Name : title.Trim(),
+                        FileName = taken.Value.Name,
+                        Hash = taken.Value.Hash,
+                        Bytes = taken.Value.Bytes,
+                        ValidThrough = validThrough is { } day ? LocalDate.FromDateOnly(day) : null,
+                        GivenAt = session.Now,
+                        By = context.Caller.Name,
+                    };
+                    session.Db.RegisterDocuments.Add(document);
+                    session.Record(
+                        "document-given",
+                        Subject(entry),
+                        after: new JsonObject
+                        {
+                            ["title"] = entry.Title,
+                            ["document"] = document.Title,
+                            ["sha256"] = document.Hash,
+                        }
+                    );
+                    return null;
+                }
+            );
+    }
+
+    private static async Task<IResult> FileOf(long id, WideKeelOptions options, [AsParameters] ApiContext context)
+    {
+        var document = await context
+            .Db.RegisterDocuments.AsNoTracking()
+            .SingleOrDefaultAsync(d => d.Id == id, context.Cancel);
+        return StoredFiles.Send(document?.Hash ?? "", document?.FileName, options);
+    }
+
     private static async Task<Reply<Done>> WorkAsync(
         long id,
         ApiContext context,
@@ -227,16 +314,42 @@ internal sealed class RegisterMeasures : IMeasureSource
             "suppliers",
             "Suppliers whose review is not overdue."
         ),
-        Counted(
-            "policies-acknowledged",
-            "policy",
-            "Policies acknowledged",
-            "people",
-            "Policies that everybody in scope has acknowledged."
+        new(
+            "supplier-documents",
+            "Documents of suppliers that still speak",
+            "The newest document of each title of a supplier, where its last day is not past.",
+            "suppliers",
+            DocumentsAsync
         ),
-        Counted("training-done", "training", "Training done", "training", "Training that everybody in scope has done."),
-        Kept("changes-decided", "change", "Changes decided", "change", "Changes that are not overdue."),
     ];
+
+    private static async Task<IReadOnlyList<MeasuredSubject>> DocumentsAsync(MeasureQuestion asked)
+    {
+        var today = asked.Calendar.Today;
+        var documents = await (
+            from document in asked.Db.RegisterDocuments
+            join entry in asked.Db.RegisterEntries on document.EntryId equals entry.Id
+            where entry.Kind == "supplier"
+            orderby entry.Title, document.Id
+            select new { entry.Title, Document = document }
+        )
+            .AsNoTracking()
+            .ToListAsync(asked.Cancel);
+        return
+        [
+            .. documents
+                .GroupBy(d => (d.Document.EntryId, d.Document.Title))
+                .Select(g => g.Last())
+                .Select(d => new MeasuredSubject(
+                    Wording.Id(d.Document.Id),
+                    $"{d.Title}: {d.Document.Title}",
+                    "",
+                    !(d.Document.ValidThrough < today),
+                    d.Document.ValidThrough is { } day ? $"Speaks until {Wording.Day(day)}." : "Has no last day.",
+                    "/readiness/areas?kind=supplier"
+                )),
+        ];
+    }
 
     private static Measure Kept(string name, string kind, string title, string area, string says) =>
         new(
@@ -252,9 +365,6 @@ internal sealed class RegisterMeasures : IMeasureSource
                     e => e.Due is { } due ? $"Due {Wording.Day(due)}." : "Has no date."
                 )
         );
-
-    private static Measure Counted(string name, string kind, string title, string area, string says) =>
-        new(name, title, says, area, asked => AskAsync(asked, kind, e => e.Done >= e.Of, e => $"{e.Done} of {e.Of}."));
 
     private static async Task<IReadOnlyList<MeasuredSubject>> AskAsync(
         MeasureQuestion asked,

@@ -122,7 +122,7 @@ internal sealed class TestRuns(
             Passed = Passes(part, measures.Find(part.Measure), subjects),
             Says = Says(subjects),
             By = by,
-            Facts = facts,
+            Frozen = new() { Text = facts },
             Hash = ContentHash.Of(facts),
         };
         session.Db.PartProofs.Add(proof);
@@ -293,13 +293,16 @@ internal sealed class ReadinessMorning : IDailyTask
 {
     public bool IsLast => true;
 
-    public Task RunAsync(DailyQuestion asked) =>
-        JobBoard.AddAsync(
-            asked.Session,
-            ControlTestsJob.JobKind,
-            0,
-            "Running the tests of controls",
-            null,
-            DailyRun.Asker
-        );
+    public async Task RunAsync(DailyQuestion asked)
+    {
+        if (await asked.Session.Db.Connections.AnyAsync(asked.Cancel))
+        {
+            await AddAsync(asked, ConnectionsJob.JobKind, "Reading the connections");
+        }
+
+        await AddAsync(asked, ControlTestsJob.JobKind, "Running the tests of controls");
+    }
+
+    private static async Task AddAsync(DailyQuestion asked, JobKind kind, string title) =>
+        await JobBoard.AddAsync(asked.Session, kind, 0, title, null, DailyRun.Asker);
 }

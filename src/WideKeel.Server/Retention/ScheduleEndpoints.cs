@@ -67,12 +67,8 @@ public static class ScheduleEndpoints
         api.MapGet("/schedule.csv", Csv).Requires(Right.ReadSchedule);
         api.MapGet("/schedule.xlsx", Xlsx).Requires(Right.ReadSchedule);
         // A schedule of some thousand series is larger than other requests.
-        api.MapPost("/schedule/return", Return)
-            .Requires(Right.WriteSchedule)
-            .WithMetadata(new Microsoft.AspNetCore.Mvc.RequestSizeLimitAttribute(MostBytes));
-        api.MapPost("/schedule/return/{group}", ReturnGroup)
-            .Requires(Right.WriteSchedule)
-            .WithMetadata(new Microsoft.AspNetCore.Mvc.RequestSizeLimitAttribute(MostBytes));
+        api.MapPost("/schedule/return", Return).Requires(Right.WriteSchedule).TakesUpTo(MostBytes);
+        api.MapPost("/schedule/return/{group}", ReturnGroup).Requires(Right.WriteSchedule).TakesUpTo(MostBytes);
         api.MapGet("/schedule/drafts", Drafts).Requires(Right.WriteSchedule);
         api.MapGet("/schedule/drafts/{group}", DraftsGroup).Requires(Right.WriteSchedule);
         api.MapPost("/schedule/adoption", Adopt).Requires(Right.WriteSchedule);

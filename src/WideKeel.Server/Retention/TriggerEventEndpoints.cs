@@ -93,6 +93,7 @@ public static class TriggerEventEndpoints
 {
     private const int MostRows = 200;
     private const int MostLines = 20_000;
+    private const long MostTableBytes = 20_000_000;
 
     public static void MapTriggerEvents(this IEndpointRouteBuilder api)
     {
@@ -103,7 +104,7 @@ public static class TriggerEventEndpoints
         api.MapPost("/trigger-events", Tell).Requires(Right.WriteTriggerEvents);
         api.MapPost("/trigger-events/consequences", Consequences).Requires(Right.WriteTriggerEvents);
         api.MapPost("/trigger-events/consequences/{group}", ConsequencesGroup).Requires(Right.WriteTriggerEvents);
-        api.MapPost("/trigger-events/csv", TellCsv).Requires(Right.WriteTriggerEvents);
+        api.MapPost("/trigger-events/csv", TellCsv).Requires(Right.WriteTriggerEvents).TakesUpTo(MostTableBytes);
         api.MapPost("/trigger-events/csv/{group}", CsvGroup).Requires(Right.WriteTriggerEvents);
         api.MapPost("/trigger-events/{id:long}/revocation", Revoke).Requires(Right.WriteTriggerEvents);
         api.MapPost("/trigger-events/{id:long}/revocation/consequences", RevocationConsequences)

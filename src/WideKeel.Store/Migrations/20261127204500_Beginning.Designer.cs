@@ -3397,6 +3397,74 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("unit", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Readiness.AssuranceClient", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("EndsOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Mail")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Opened")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Token")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Token")
+                        .IsUnique();
+
+                    b.ToTable("assurance_client", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.AssuranceDocument", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Bytes")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("FileName")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("GivenAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Says")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("WithdrawnAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("assurance_document", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Readiness.AssuranceRow", b =>
                 {
                     b.Property<long>("Id")
@@ -3620,6 +3688,10 @@ namespace WideKeel.Store.Migrations
                     b.Property<int>("Seed")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Strata")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Title")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -3635,6 +3707,101 @@ namespace WideKeel.Store.Migrations
                     b.HasIndex("AuditId");
 
                     b.ToTable("audit_sample", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.ConnectionRecord", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ConnectionId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("Done")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("Due")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Facts")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("Opened")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Person")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Sort")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("ConnectionId", "Key")
+                        .IsUnique();
+
+                    b.ToTable("connection_record", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.ConnectionRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Address")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Failure")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("LastAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Secret")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Name")
+                        .IsUnique();
+
+                    b.ToTable("connection", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.Readiness.ControlMapping", b =>
@@ -3764,6 +3931,94 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("control", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Readiness.CrosswalkRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("From")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("FromCode")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("To")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("ToCode")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("From", "FromCode", "To", "ToCode")
+                        .IsUnique();
+
+                    b.ToTable("crosswalk", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.DocumentAsk", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("AskedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("DecidedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("DecidedBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("DocumentId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("EndsOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Mail")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Opened")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Organisation")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Reason")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Token")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("DocumentId");
+
+                    b.HasIndex("Token");
+
+                    b.ToTable("document_ask", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Readiness.FrameworkRow", b =>
                 {
                     b.Property<long>("Id")
@@ -3774,6 +4029,10 @@ namespace WideKeel.Store.Migrations
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("Code")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Imports")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
@@ -3942,10 +4201,6 @@ namespace WideKeel.Store.Migrations
                     b.Property<int>("Day")
                         .HasColumnType("INTEGER");
 
-                    b.Property<string>("Facts")
-                        .IsRequired()
-                        .HasColumnType("TEXT");
-
                     b.Property<string>("FileName")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -3971,6 +4226,187 @@ namespace WideKeel.Store.Migrations
                     b.HasIndex("PartId", "Day");
 
                     b.ToTable("part_proof", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.PolicyCopy", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("AcknowledgedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("AskedOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Mail")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("OpenedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("PolicyId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("RemindedOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Reminders")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Token")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Token")
+                        .IsUnique();
+
+                    b.HasIndex("PolicyId", "Mail", "Number")
+                        .IsUnique();
+
+                    b.ToTable("policy_copy", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.PolicyRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("AsksItself")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Code")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Days")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("EndedOn")
+                        .HasColumnType("INTEGER");
+
+                    b.PrimitiveCollection<string>("Groups")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Owner")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("ReviewOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Says")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.PrimitiveCollection<string>("Units")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Version")
+                        .IsConcurrencyToken()
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Code")
+                        .IsUnique();
+
+                    b.ToTable("policy", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.PolicyVersionRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("ApprovedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("ApprovedBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("AsksAnew")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Change")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("FileHash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("FileName")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("InForceFrom")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("MadeAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("MadeBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("MadeById")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Number")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("PolicyId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("PolicyId", "Number")
+                        .IsUnique();
+
+                    b.ToTable("policy_version", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.ProofFacts", b =>
+                {
+                    b.Property<long>("ProofId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("ProofId");
+
+                    b.ToTable("proof_facts", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.Readiness.ReadinessDay", b =>
@@ -4000,6 +4436,47 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("readiness_day", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Readiness.RegisterDocument", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Bytes")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("EntryId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("FileName")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("GivenAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Hash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Title")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("ValidThrough")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("EntryId");
+
+                    b.ToTable("register_document", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Readiness.RegisterEntry", b =>
                 {
                     b.Property<long>("Id")
@@ -4009,9 +4486,6 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("Controls")
                         .IsRequired()
                         .HasColumnType("TEXT");
-
-                    b.Property<int>("Done")
-                        .HasColumnType("INTEGER");
 
                     b.Property<int?>("DoneOn")
                         .HasColumnType("INTEGER");
@@ -4038,9 +4512,6 @@ namespace WideKeel.Store.Migrations
                     b.Property<string>("Mark")
                         .IsRequired()
                         .HasColumnType("TEXT");
-
-                    b.Property<int>("Of")
-                        .HasColumnType("INTEGER");
 
                     b.Property<string>("Owner")
                         .IsRequired()
@@ -5177,6 +5648,15 @@ namespace WideKeel.Store.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Readiness.ConnectionRecord", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.ConnectionRow", null)
+                        .WithMany("Records")
+                        .HasForeignKey("ConnectionId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("WideKeel.Store.Readiness.ControlMapping", b =>
                 {
                     b.HasOne("WideKeel.Store.Readiness.ControlRow", null)
@@ -5197,6 +5677,15 @@ namespace WideKeel.Store.Migrations
                     b.HasOne("WideKeel.Store.Readiness.ControlRow", null)
                         .WithMany("Parts")
                         .HasForeignKey("ControlId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.DocumentAsk", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.AssuranceDocument", null)
+                        .WithMany()
+                        .HasForeignKey("DocumentId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
@@ -5228,11 +5717,47 @@ namespace WideKeel.Store.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Readiness.PolicyCopy", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.PolicyRow", null)
+                        .WithMany("Copies")
+                        .HasForeignKey("PolicyId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.PolicyVersionRow", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.PolicyRow", null)
+                        .WithMany("Versions")
+                        .HasForeignKey("PolicyId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.ProofFacts", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.PartProof", null)
+                        .WithOne("Frozen")
+                        .HasForeignKey("WideKeel.Store.Readiness.ProofFacts", "ProofId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("WideKeel.Store.Readiness.ReadinessDay", b =>
                 {
                     b.HasOne("WideKeel.Store.Readiness.FrameworkRow", null)
                         .WithMany()
                         .HasForeignKey("FrameworkId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.RegisterDocument", b =>
+                {
+                    b.HasOne("WideKeel.Store.Readiness.RegisterEntry", null)
+                        .WithMany()
+                        .HasForeignKey("EntryId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
@@ -5416,6 +5941,11 @@ namespace WideKeel.Store.Migrations
                     b.Navigation("Samples");
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Readiness.ConnectionRow", b =>
+                {
+                    b.Navigation("Records");
+                });
+
             modelBuilder.Entity("WideKeel.Store.Readiness.ControlPartRow", b =>
                 {
                     b.Navigation("Proofs");
@@ -5438,6 +5968,18 @@ namespace WideKeel.Store.Migrations
                     b.Navigation("Days");
 
                     b.Navigation("Exclusions");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.PartProof", b =>
+                {
+                    b.Navigation("Frozen");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Readiness.PolicyRow", b =>
+                {
+                    b.Navigation("Copies");
+
+                    b.Navigation("Versions");
                 });
 #pragma warning restore 612, 618
         }

@@ -3125,7 +3125,8 @@ namespace WideKeel.Store.Migrations
                     Title = table.Column<string>(type: "TEXT", nullable: false),
                     Version = table.Column<string>(type: "TEXT", nullable: false),
                     Source = table.Column<string>(type: "TEXT", nullable: false),
-                    AdoptedAt = table.Column<long>(type: "INTEGER", nullable: false)
+                    AdoptedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    Imports = table.Column<string>(type: "TEXT", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -3167,8 +3168,6 @@ namespace WideKeel.Store.Migrations
                     LikelihoodAfter = table.Column<int>(type: "INTEGER", nullable: false),
                     ImpactAfter = table.Column<int>(type: "INTEGER", nullable: false),
                     Mark = table.Column<string>(type: "TEXT", nullable: false),
-                    Done = table.Column<int>(type: "INTEGER", nullable: false),
-                    Of = table.Column<int>(type: "INTEGER", nullable: false),
                     Controls = table.Column<string>(type: "TEXT", nullable: false),
                     Version = table.Column<long>(type: "INTEGER", nullable: false)
                 },
@@ -3353,7 +3352,6 @@ namespace WideKeel.Store.Migrations
                     Passed = table.Column<bool>(type: "INTEGER", nullable: false),
                     Says = table.Column<string>(type: "TEXT", nullable: false),
                     By = table.Column<string>(type: "TEXT", nullable: false),
-                    Facts = table.Column<string>(type: "TEXT", nullable: false),
                     Hash = table.Column<string>(type: "TEXT", nullable: false),
                     FileName = table.Column<string>(type: "TEXT", nullable: false),
                     Bytes = table.Column<long>(type: "INTEGER", nullable: false)
@@ -3438,7 +3436,8 @@ namespace WideKeel.Store.Migrations
                     Expected = table.Column<double>(type: "REAL", nullable: false),
                     Picks = table.Column<string>(type: "TEXT", nullable: false),
                     Found = table.Column<int>(type: "INTEGER", nullable: true),
-                    UpperLimit = table.Column<double>(type: "REAL", nullable: true)
+                    UpperLimit = table.Column<double>(type: "REAL", nullable: true),
+                    Strata = table.Column<string>(type: "TEXT", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -3588,11 +3587,366 @@ namespace WideKeel.Store.Migrations
                 table: "requirement",
                 columns: new[] { "FrameworkId", "Code" },
                 unique: true);
+
+
+            migrationBuilder.CreateTable(
+                name: "assurance_client",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Mail = table.Column<string>(type: "TEXT", nullable: false),
+                    Token = table.Column<string>(type: "TEXT", nullable: false),
+                    EndsOn = table.Column<int>(type: "INTEGER", nullable: false),
+                    Opened = table.Column<int>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_assurance_client", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "assurance_document",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Says = table.Column<string>(type: "TEXT", nullable: false),
+                    FileName = table.Column<string>(type: "TEXT", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    Bytes = table.Column<long>(type: "INTEGER", nullable: false),
+                    GivenAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    WithdrawnAt = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_assurance_document", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "connection",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Kind = table.Column<string>(type: "TEXT", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Address = table.Column<string>(type: "TEXT", nullable: false),
+                    Secret = table.Column<string>(type: "TEXT", nullable: false),
+                    LastAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    Failure = table.Column<string>(type: "TEXT", nullable: false),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_connection", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "crosswalk",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    From = table.Column<string>(type: "TEXT", nullable: false),
+                    FromCode = table.Column<string>(type: "TEXT", nullable: false),
+                    To = table.Column<string>(type: "TEXT", nullable: false),
+                    ToCode = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_crosswalk", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "policy",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Code = table.Column<string>(type: "TEXT", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Says = table.Column<string>(type: "TEXT", nullable: false),
+                    Owner = table.Column<string>(type: "TEXT", nullable: false),
+                    Units = table.Column<string>(type: "TEXT", nullable: false),
+                    Groups = table.Column<string>(type: "TEXT", nullable: false),
+                    Days = table.Column<int>(type: "INTEGER", nullable: false),
+                    AsksItself = table.Column<bool>(type: "INTEGER", nullable: false),
+                    ReviewOn = table.Column<int>(type: "INTEGER", nullable: true),
+                    EndedOn = table.Column<int>(type: "INTEGER", nullable: true),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_policy", x => x.Id);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "register_document",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    EntryId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    FileName = table.Column<string>(type: "TEXT", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    Bytes = table.Column<long>(type: "INTEGER", nullable: false),
+                    ValidThrough = table.Column<int>(type: "INTEGER", nullable: true),
+                    GivenAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    By = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_register_document", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_register_document_register_entry_EntryId",
+                        column: x => x.EntryId,
+                        principalTable: "register_entry",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "document_ask",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    DocumentId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Organisation = table.Column<string>(type: "TEXT", nullable: false),
+                    Mail = table.Column<string>(type: "TEXT", nullable: false),
+                    Reason = table.Column<string>(type: "TEXT", nullable: false),
+                    AskedAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    DecidedBy = table.Column<string>(type: "TEXT", nullable: false),
+                    DecidedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    Token = table.Column<string>(type: "TEXT", nullable: false),
+                    EndsOn = table.Column<int>(type: "INTEGER", nullable: true),
+                    Opened = table.Column<int>(type: "INTEGER", nullable: false),
+                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_document_ask", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_document_ask_assurance_document_DocumentId",
+                        column: x => x.DocumentId,
+                        principalTable: "assurance_document",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "connection_record",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    ConnectionId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Key = table.Column<string>(type: "TEXT", nullable: false),
+                    Title = table.Column<string>(type: "TEXT", nullable: false),
+                    Person = table.Column<string>(type: "TEXT", nullable: false),
+                    Sort = table.Column<string>(type: "TEXT", nullable: false),
+                    State = table.Column<string>(type: "TEXT", nullable: false),
+                    Opened = table.Column<int>(type: "INTEGER", nullable: true),
+                    Due = table.Column<int>(type: "INTEGER", nullable: true),
+                    Done = table.Column<int>(type: "INTEGER", nullable: true),
+                    Facts = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_connection_record", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_connection_record_connection_ConnectionId",
+                        column: x => x.ConnectionId,
+                        principalTable: "connection",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "policy_copy",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    PolicyId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Number = table.Column<int>(type: "INTEGER", nullable: false),
+                    Mail = table.Column<string>(type: "TEXT", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false),
+                    Token = table.Column<string>(type: "TEXT", nullable: false),
+                    AskedOn = table.Column<int>(type: "INTEGER", nullable: false),
+                    RemindedOn = table.Column<int>(type: "INTEGER", nullable: true),
+                    Reminders = table.Column<int>(type: "INTEGER", nullable: false),
+                    OpenedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    AcknowledgedAt = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_policy_copy", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_policy_copy_policy_PolicyId",
+                        column: x => x.PolicyId,
+                        principalTable: "policy",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "policy_version",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    PolicyId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Number = table.Column<int>(type: "INTEGER", nullable: false),
+                    Change = table.Column<string>(type: "TEXT", nullable: false),
+                    Text = table.Column<string>(type: "TEXT", nullable: false),
+                    FileName = table.Column<string>(type: "TEXT", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    FileHash = table.Column<string>(type: "TEXT", nullable: false),
+                    MadeAt = table.Column<long>(type: "INTEGER", nullable: false),
+                    MadeById = table.Column<long>(type: "INTEGER", nullable: false),
+                    MadeBy = table.Column<string>(type: "TEXT", nullable: false),
+                    ApprovedBy = table.Column<string>(type: "TEXT", nullable: false),
+                    ApprovedAt = table.Column<long>(type: "INTEGER", nullable: true),
+                    InForceFrom = table.Column<int>(type: "INTEGER", nullable: false),
+                    AsksAnew = table.Column<bool>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_policy_version", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_policy_version_policy_PolicyId",
+                        column: x => x.PolicyId,
+                        principalTable: "policy",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_assurance_client_Token",
+                table: "assurance_client",
+                column: "Token",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_connection_Name",
+                table: "connection",
+                column: "Name",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_connection_record_ConnectionId_Key",
+                table: "connection_record",
+                columns: new[] { "ConnectionId", "Key" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_crosswalk_From_FromCode_To_ToCode",
+                table: "crosswalk",
+                columns: new[] { "From", "FromCode", "To", "ToCode" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_document_ask_DocumentId",
+                table: "document_ask",
+                column: "DocumentId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_document_ask_Token",
+                table: "document_ask",
+                column: "Token");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_policy_Code",
+                table: "policy",
+                column: "Code",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_policy_copy_PolicyId_Mail_Number",
+                table: "policy_copy",
+                columns: new[] { "PolicyId", "Mail", "Number" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_policy_copy_Token",
+                table: "policy_copy",
+                column: "Token",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_policy_version_PolicyId_Number",
+                table: "policy_version",
+                columns: new[] { "PolicyId", "Number" },
+                unique: true);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_register_document_EntryId",
+                table: "register_document",
+                column: "EntryId");
+
+
+            migrationBuilder.CreateTable(
+                name: "proof_facts",
+                columns: table => new
+                {
+                    ProofId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Text = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_proof_facts", x => x.ProofId);
+                    table.ForeignKey(
+                        name: "FK_proof_facts_part_proof_ProofId",
+                        column: x => x.ProofId,
+                        principalTable: "part_proof",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
+
+            migrationBuilder.DropTable(
+                name: "proof_facts");
+
+            migrationBuilder.DropTable(
+                name: "assurance_client");
+
+            migrationBuilder.DropTable(
+                name: "connection_record");
+
+            migrationBuilder.DropTable(
+                name: "crosswalk");
+
+            migrationBuilder.DropTable(
+                name: "document_ask");
+
+            migrationBuilder.DropTable(
+                name: "policy_copy");
+
+            migrationBuilder.DropTable(
+                name: "policy_version");
+
+            migrationBuilder.DropTable(
+                name: "register_document");
+
+            migrationBuilder.DropTable(
+                name: "connection");
+
+            migrationBuilder.DropTable(
+                name: "assurance_document");
+
+            migrationBuilder.DropTable(
+                name: "policy");
             migrationBuilder.DropTable(
                 name: "mending_news");
 

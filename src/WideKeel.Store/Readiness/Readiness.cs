@@ -97,6 +97,9 @@ public sealed class FrameworkRow
 
     public Instant AdoptedAt { get; init; }
 
+    /// <summary>What a profile took from which framework, as JSON; empty where it was no profile.</summary>
+    public string Imports { get; init; } = "";
+
     public List<RequirementRow> Requirements { get; init; } = [];
 }
 
@@ -225,8 +228,8 @@ public sealed class PartProof
 
     public required string By { get; init; }
 
-    /// <summary>What a test looked at, or what was collected, as JSON; empty for a file.</summary>
-    public string Facts { get; init; } = "";
+    /// <summary>What a test looked at; read only where it is shown.</summary>
+    public ProofFacts? Frozen { get; init; }
 
     /// <summary>SHA-256 of the facts or the file.</summary>
     public string Hash { get; init; } = "";
@@ -234,6 +237,17 @@ public sealed class PartProof
     public string FileName { get; init; } = "";
 
     public long Bytes { get; init; }
+}
+
+/// <summary>
+/// What a test looked at, as JSON, as it was: apart from its proof, because readiness is computed from thousands of proofs
+/// and from no facts.
+/// </summary>
+public sealed class ProofFacts
+{
+    public long ProofId { get; init; }
+
+    public required string Text { get; init; }
 }
 
 /// <summary>How ready a framework was on a day.</summary>
@@ -279,13 +293,8 @@ public sealed class RegisterEntry
 
     public int ImpactAfter { get; set; }
 
-    /// <summary>Tier of a supplier, version of a policy, state of the others.</summary>
+    /// <summary>Tier of a supplier, treatment of a risk, state of an incident.</summary>
     public string Mark { get; set; } = "";
-
-    /// <summary>How many of how many: acknowledged, trained.</summary>
-    public int Done { get; set; }
-
-    public int Of { get; set; }
 
     /// <summary>Codes of controls, with spaces between.</summary>
     public string Controls { get; set; } = "";
@@ -402,6 +411,9 @@ public sealed class AuditSampleRow
     public int? Found { get; set; }
 
     public double? UpperLimit { get; set; }
+
+    /// <summary>Of each stratum how many there are and how many were drawn, as JSON; empty where it was not stratified.</summary>
+    public string Strata { get; init; } = "";
 }
 
 public sealed class AuditFinding
@@ -524,8 +536,18 @@ internal sealed class PartProofTable : IEntityTypeConfiguration<PartProof>
     public void Configure(EntityTypeBuilder<PartProof> table)
     {
         table.ToTable("part_proof").HasIndex(p => new { p.PartId, p.Day });
+        table
+            .HasOne(p => p.Frozen)
+            .WithOne()
+            .HasForeignKey<ProofFacts>(f => f.ProofId)
+            .OnDelete(DeleteBehavior.Cascade);
         table.HasIndex(p => p.Hash);
     }
+}
+
+internal sealed class ProofFactsTable : IEntityTypeConfiguration<ProofFacts>
+{
+    public void Configure(EntityTypeBuilder<ProofFacts> table) => table.ToTable("proof_facts").HasKey(f => f.ProofId);
 }
 
 internal sealed class ReadinessDayTable : IEntityTypeConfiguration<ReadinessDay>

@@ -31,4 +31,24 @@ public sealed partial class WideKeelDb
     public DbSet<AuditRequest> AuditRequests => Set<AuditRequest>();
 
     public DbSet<AssuranceRow> Assurances => Set<AssuranceRow>();
+
+    public DbSet<PolicyRow> Policies => Set<PolicyRow>();
+
+    public DbSet<PolicyVersionRow> PolicyVersions => Set<PolicyVersionRow>();
+
+    public DbSet<PolicyCopy> PolicyCopies => Set<PolicyCopy>();
+
+    public DbSet<ConnectionRow> Connections => Set<ConnectionRow>();
+
+    public DbSet<ConnectionRecord> ConnectionRecords => Set<ConnectionRecord>();
+
+    public DbSet<RegisterDocument> RegisterDocuments => Set<RegisterDocument>();
+
+    public DbSet<CrosswalkRow> Crosswalk => Set<CrosswalkRow>();
+
+    public DbSet<AssuranceDocument> AssuranceDocuments => Set<AssuranceDocument>();
+
+    public DbSet<DocumentAsk> DocumentAsks => Set<DocumentAsk>();
+
+    public DbSet<AssuranceClient> AssuranceClients => Set<AssuranceClient>();
 }

@@ -422,6 +422,49 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/assurance/preview M
         GET /api/assurance/settings M
         PUT /api/assurance/settings M
+        GET /api/frameworks/preview M
+        POST /api/frameworks/preview M
+        GET /api/crosswalk M
+        GET /api/crosswalk.csv M
+        PUT /api/crosswalk/csv M
+        POST /api/registers/{id:long}/documents M
+        GET /api/register-documents/{id:long}/file M
+        GET /api/policies M
+        POST /api/policies M
+        GET /api/policies/{id:long} M
+        PUT /api/policies/{id:long} M
+        POST /api/policies/{id:long}/end M
+        POST /api/policies/{id:long}/versions M
+        PUT /api/policies/{id:long}/versions/{number:int}/file M
+        GET /api/policies/{id:long}/versions/{number:int}/file M
+        POST /api/policies/{id:long}/versions/{number:int}/approval M
+        POST /api/policies/{id:long}/requests M
+        POST /api/policies/{id:long}/reminders M
+        GET /api/policies/{id:long}/acknowledgements.csv M
+        GET /api/policy/{token} -
+        GET /api/policy/{token}/file -
+        POST /api/policy/{token}/opening -
+        POST /api/policy/{token}/acknowledgement -
+        GET /api/connections M
+        POST /api/connections M
+        POST /api/connections/trial M
+        PUT /api/connections/{id:long} M
+        DELETE /api/connections/{id:long} M
+        POST /api/connections/{id:long}/reading M
+        GET /api/connections/{id:long}/records M
+        GET /api/areas/people M
+        GET /api/areas/training M
+        GET /api/areas/changes M
+        GET /api/areas/incidents M
+        GET /api/assurance/room M
+        POST /api/assurance/documents M
+        DELETE /api/assurance/documents/{id:long} M
+        POST /api/assurance/documents/{id:long}/asks -
+        POST /api/assurance/asks/{id:long}/decision M
+        POST /api/assurance/clients M
+        DELETE /api/assurance/clients/{id:long} M
+        GET /api/assurance/given/{token} -
+        GET /api/assurance/given/{token}/{document:long} -
         GET /api/readiness M
         GET /api/readiness/forecast M
         GET /api/readiness/fixes M

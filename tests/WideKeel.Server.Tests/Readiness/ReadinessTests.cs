@@ -597,6 +597,38 @@ public sealed class ReadinessTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_stratified_sample_draws_from_every_stratum_and_says_how_many()
+    {
+        var (id, auditor) = await AuditAsync();
+        using (auditor)
+        {
+            await auditor.PostOk(
+                $"audits/{id}/samples",
+                new
+                {
+                    title = "Leavers",
+                    measure = (string?)null,
+                    population = Enumerable.Range(0, 300).Select(n => $"{(n < 100 ? "North" : "South")} | {n}"),
+                    method = "stratified",
+                    seed = 7,
+                    confidence = 0.95,
+                    tolerable = 0.05,
+                    expected = 0,
+                    finite = false,
+                }
+            );
+            (await auditor.GetOk($"audits/{id}"))
+                .GetProperty("samples")[0]
+                .GetProperty("strata")
+                .EnumerateArray()
+                .Select(s =>
+                    $"{s.GetProperty("name").GetString()} {s.GetProperty("members").GetInt32()} {s.GetProperty("drawn").GetInt32()}"
+                )
+                .ShouldBe(["North 100 20", "South 200 39"]);
+        }
+    }
+
+    [Fact]
     public async Task Nothing_is_public_before_it_is_published()
     {
         using var nobody = await Api.ConnectAsync(product.Address);

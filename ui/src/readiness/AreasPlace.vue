@@ -1,189 +1,34 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref } from 'vue'
-import { useAct } from '@/shared/act'
-import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
-import { day, plural } from '@/shared/format'
-import { may } from '@/shared/session'
+import { computed } from 'vue'
 import { useUrl } from '@/shared/url'
-import HeatMap from './HeatMap.vue'
-import { registerWords } from './words'
+import AreaTabs from './AreaTabs.vue'
+import ChangesArea from './ChangesArea.vue'
+import IncidentsArea from './IncidentsArea.vue'
+import PeopleArea from './PeopleArea.vue'
+import RegisterArea from './RegisterArea.vue'
+import TrainingArea from './TrainingArea.vue'
 
-/** The registers: risks with their heat map, policies, suppliers, training, changes, incidents. */
-type Entry = Schemas['RegisterSettings']
-const { text } = useUrl()
-const chosen = text('kind')
-const kind = computed(() => chosen.value || 'risk')
-const cell = ref<[number, number] | null>(null)
-const { data, error } = useQuery({
-  queryKey: computed(() => ['registers', kind.value]),
-  queryFn: () => take(api.GET('/api/registers', { params: { query: { kind: kind.value } } })),
-})
-const rows = computed(() =>
-  (data.value ?? []).filter(
-    (e) =>
-      kind.value !== 'risk' ||
-      !cell.value ||
-      (e.settings.likelihoodAfter === cell.value[0] && e.settings.impactAfter === cell.value[1]),
-  ),
-)
-const { act, busy, problem } = useAct(['readiness'])
-const editing = ref<number | 'new' | null>(null)
-const blank = (): Entry => ({
-  kind: kind.value,
-  title: '',
-  says: '',
-  owner: '',
-  due: null,
-  doneOn: null,
-  likelihood: 3,
-  impact: 3,
-  likelihoodAfter: 2,
-  impactAfter: 2,
-  mark: '',
-  done: 0,
-  of: 0,
-  controls: [],
-})
-const form = reactive<Entry>(blank())
-function edit(e?: Schemas['RegisterView']) {
-  Object.assign(form, e ? { ...e.settings } : blank())
-  editing.value = e?.id ?? 'new'
-}
-async function save() {
-  const found = data.value?.find((e) => e.id === editing.value)
-  const body = { ...form, kind: kind.value, due: form.due || null, doneOn: form.doneOn || null }
-  const done = await act(() =>
-    found
-      ? take(api.PUT('/api/registers/{id}', { params: { path: { id: found.id } }, ...ifMatch(found.revision), body }))
-      : take(api.POST('/api/registers', { body })),
-  )
-  if (done) editing.value = null
-}
-const remove = (id: number) => act(() => take(api.DELETE('/api/registers/{id}', { params: { path: { id } } })))
-const marks: Record<string, string> = {
-  risk: 'Treatment',
-  policy: 'Version',
-  supplier: 'Tier',
-  training: 'Course',
-  change: 'State',
-  incident: 'State',
-}
-const counted = computed(() => kind.value === 'policy' || kind.value === 'training')
+/** One page for each area, with the real things behind it. */
+const chosen = useUrl().text('kind')
+const kind = computed(() => chosen.value || 'people')
 </script>
 
 <template>
   <main class="page">
     <header>
       <h1>Areas</h1>
-      <el-radio-group
-        :model-value="kind"
-        size="small"
-        aria-label="Register"
-        @change="(k: unknown) => ((chosen = k as string), (cell = null), (editing = null))"
-        ><el-radio-button v-for="(w, k) in registerWords" :key="k" :value="k">{{ w }}</el-radio-button></el-radio-group
-      >
-      <RouterLink class="small" to="/access/people">People</RouterLink>
-      <RouterLink class="small" to="/access/mend">Access</RouterLink>
-      <el-button v-if="may('manageReadiness')" type="primary" size="small" class="right" @click="edit()"
-        >Add an entry</el-button
-      >
+      <AreaTabs />
     </header>
-    <p v-if="error ?? problem" class="problem" role="alert">{{ (error ?? problem)!.message }}</p>
-    <form v-if="editing" class="panel block grid" @submit.prevent="save">
-      <label class="label" for="e-title">Title</label><el-input id="e-title" v-model="form.title" size="small" />
-      <label class="label" for="e-says">What it is</label
-      ><el-input id="e-says" v-model="form.says" type="textarea" :rows="2" />
-      <label class="label" for="e-owner">Owner</label
-      ><el-input id="e-owner" v-model="form.owner" size="small" placeholder="mail address" />
-      <label class="label" for="e-mark">{{ marks[kind] }}</label><el-input
-        id="e-mark"
-        v-model="form.mark"
-        size="small"
-      />
-      <label class="label" for="e-due">Next due</label
-      ><span
-        ><input id="e-due" v-model="form.due" type="date" />
-        <label class="small">done on <input v-model="form.doneOn" type="date" /></label
-      ></span>
-      <template v-if="kind === 'risk'">
-        <span class="label">Likelihood × impact, 1 to 5</span>
-        <span class="row"
-          ><el-input-number v-model="form.likelihood" size="small" :min="1" :max="5" aria-label="Likelihood before" /> ×
-          <el-input-number v-model="form.impact" size="small" :min="1" :max="5" aria-label="Impact before" /> before,
-          <el-input-number
-            v-model="form.likelihoodAfter"
-            size="small"
-            :min="1"
-            :max="5"
-            aria-label="Likelihood after"
-          />
-          ×
-          <el-input-number v-model="form.impactAfter" size="small" :min="1" :max="5" aria-label="Impact after" />
-          after</span
-        >
+    <PeopleArea v-if="kind === 'people'" />
+    <TrainingArea v-else-if="kind === 'training'" />
+    <ChangesArea v-else-if="kind === 'change'" />
+    <template v-else>
+      <template v-if="kind === 'incident'">
+        <IncidentsArea />
+        <h2>The register of incidents</h2>
       </template>
-      <template v-if="counted"
-        ><span class="label">{{ kind === 'policy' ? 'Acknowledged' : 'Done' }}</span
-        ><span class="row"
-          ><el-input-number v-model="form.done" size="small" :min="0" aria-label="Done" /> of
-          <el-input-number v-model="form.of" size="small" :min="0" aria-label="Of" /></span
-      ></template>
-      <span /><span
-        ><el-button type="primary" size="small" native-type="submit" :loading="busy">Keep it</el-button>
-        <button type="button" class="link" @click="editing = null">Leave it</button></span
-      >
-    </form>
-    <HeatMap v-if="kind === 'risk' && data?.length" :risks="data" :cell="cell" @pick="(c) => (cell = c)" />
-    <p v-if="data?.length === 0" class="quiet">Nothing stands in this register yet.</p>
-    <table v-if="rows.length" class="sheet">
-      <thead>
-        <tr>
-          <th>{{ registerWords[kind] }}</th>
-          <th v-if="kind === 'risk'" class="num">Before</th>
-          <th v-if="kind === 'risk'" class="num">After</th>
-          <th>{{ marks[kind] }}</th>
-          <th v-if="counted" class="num">{{ kind === 'policy' ? 'Acknowledged' : 'Done' }}</th>
-          <th>Due</th>
-          <th>Owner</th>
-          <th>Controls</th>
-          <th><span class="sr">Act</span></th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="e in rows" :key="e.id">
-          <td>
-            <strong>{{ e.settings.title }}</strong>
-            <div class="small quiet">{{ e.settings.says }}</div>
-          </td>
-          <td v-if="kind === 'risk'" class="num">{{ (e.settings.likelihood ?? 0) * (e.settings.impact ?? 0) }}</td>
-          <td v-if="kind === 'risk'" class="num">
-            {{ (e.settings.likelihoodAfter ?? 0) * (e.settings.impactAfter ?? 0) }}
-          </td>
-          <td>{{ e.settings.mark || '–' }}</td>
-          <td v-if="counted" class="num" :class="{ lacking: (e.settings.done ?? 0) < (e.settings.of ?? 0) }">
-            {{ e.settings.done }} of {{ e.settings.of }}
-          </td>
-          <td :class="{ lacking: e.overdue }">
-            {{ e.overdue ? '▲ ' : '' }}{{ e.settings.due ? day(e.settings.due) : '–' }}
-          </td>
-          <td class="small">{{ e.settings.owner || '–' }}</td>
-          <td class="small">
-            <span v-for="c in e.settings.controls ?? []" :key="c"
-              ><RouterLink :to="`/readiness/controls?code=${c}`">{{ c }}</RouterLink
-              >{{ ' ' }}
-            </span>
-          </td>
-          <td class="small do">
-            <template v-if="may('manageReadiness')"
-              ><button class="link" @click="edit(e)">Change</button>{{ ' ' }}
-              <button class="link" :disabled="busy" @click="remove(e.id)">Remove</button></template
-            >
-          </td>
-        </tr>
-      </tbody>
-    </table>
-    <p class="small quiet">{{ plural(rows.length, 'entry', 'entries') }}.</p>
+      <RegisterArea :key="kind" :kind="kind" />
+    </template>
   </main>
 </template>
 
@@ -195,6 +40,7 @@ const counted = computed(() => kind.value === 'policy' || kind.value === 'traini
   display: grid;
   gap: 12px;
   align-content: start;
+  grid-template-columns: minmax(0, 1fr);
 }
 header {
   display: flex;
@@ -205,25 +51,8 @@ header {
 h1 {
   font-size: 20px;
 }
-.right {
-  margin-left: auto;
-}
-.grid {
-  display: grid;
-  grid-template-columns: 190px minmax(0, 620px);
-  gap: 8px 14px;
-  align-items: center;
-}
-.row {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  flex-wrap: wrap;
-}
-.row .el-input-number {
-  width: 96px;
-}
-.do {
-  white-space: nowrap;
+h2 {
+  font-size: 16px;
+  margin: 10px 0 0;
 }
 </style>

@@ -14,7 +14,7 @@ const { data, error } = useQuery({
 <template>
   <main class="public">
     <p v-if="error" class="quiet">Nothing is published here.</p>
-    <AssuranceSheet v-if="data" :page="data" />
+    <AssuranceSheet v-if="data" :page="data" asking />
   </main>
 </template>
 

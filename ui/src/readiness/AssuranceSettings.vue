@@ -4,6 +4,7 @@ import { reactive, watch } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take } from '@/shared/api/client'
 import { may } from '@/shared/session'
+import AssuranceRoom from './AssuranceRoom.vue'
 import AssuranceSheet from './AssuranceSheet.vue'
 
 /** What the public is shown: chosen here, listed, and previewed as the public sees it. */
@@ -68,6 +69,7 @@ const save = (published: boolean) =>
         <AssuranceSheet v-if="preview.data.value" :page="preview.data.value" />
       </section>
     </div>
+    <AssuranceRoom />
   </main>
 </template>
 

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import type { Schemas } from '@/shared/api/client'
 import { day } from '@/shared/format'
+import AskForm from './AskForm.vue'
 
 /** The public's page itself. */
-const { page } = defineProps<{ page: Schemas['AssurancePage'] }>()
+const { page, asking = false } = defineProps<{ page: Schemas['AssurancePage']; asking?: boolean }>()
 </script>
 
 <template>
@@ -40,6 +41,16 @@ const { page } = defineProps<{ page: Schemas['AssurancePage'] }>()
       <ul>
         <li v-for="p in page.policies" :key="p.title">
           {{ p.title }} <span class="small quiet">{{ p.version }}</span>
+        </li>
+      </ul>
+    </template>
+    <template v-if="page.documents.length">
+      <h2>Documents</h2>
+      <ul class="documents">
+        <li v-for="d in page.documents" :key="d.id">
+          <strong>{{ d.title }}</strong>
+          <div v-if="d.says" class="small quiet">{{ d.says }}</div>
+          <AskForm v-if="asking" :document="d" />
         </li>
       </ul>
     </template>

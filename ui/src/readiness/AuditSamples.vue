@@ -65,6 +65,11 @@ const result = (sample: number) =>
       Confidence {{ percent(s.confidence) }}, tolerable {{ percent(s.tolerable) }}, expected {{ percent(s.expected) }}.
       Population SHA-256 {{ s.hash.slice(0, 16) }}…
     </p>
+    <p v-if="s.strata.length" class="small">
+      <span v-for="(t, i) in s.strata" :key="t.name"
+        >{{ i ? ' · ' : '' }}{{ t.name || 'without a unit' }} {{ t.drawn }} of {{ t.members }}</span
+      >
+    </p>
     <details>
       <summary class="small">What was drawn</summary>
       <ol class="small picks">
@@ -105,8 +110,14 @@ const result = (sample: number) =>
     /></el-select>
     <template v-if="!form.measure"
       ><label class="label" for="s-list">List</label
-      ><el-input id="s-list" v-model="form.list" type="textarea" :rows="3"
-    /></template>
+      ><span
+        ><el-input id="s-list" v-model="form.list" type="textarea" :rows="3" /><span
+          v-if="form.method === 'stratified'"
+          class="small quiet"
+          >A line is a stratum, a | and the name.</span
+        ></span
+      ></template
+    >
     <span class="label">Confidence, tolerable, expected</span>
     <span class="row"
       ><el-input-number
@@ -128,7 +139,9 @@ const result = (sample: number) =>
     <span class="label">Method and seed</span>
     <span class="row"
       ><el-select v-model="form.method" size="small" aria-label="Method"
-        ><el-option value="random" label="random" /><el-option value="systematic" label="systematic, random start"
+        ><el-option value="random" label="random" /><el-option
+          value="systematic"
+          label="systematic, random start" /><el-option value="stratified" label="stratified"
       /></el-select>
       <el-input-number v-model="form.seed" size="small" :controls="false" aria-label="Seed" />
       <el-checkbox v-model="form.finite" size="small">small population (hypergeometric)</el-checkbox></span

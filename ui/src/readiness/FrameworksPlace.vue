@@ -1,11 +1,11 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref } from 'vue'
-import { useAct } from '@/shared/act'
 import { api, take } from '@/shared/api/client'
 import { plural } from '@/shared/format'
 import { may } from '@/shared/session'
 import { useUrl } from '@/shared/url'
+import AdoptPanel from './AdoptPanel.vue'
 import FrameworkPane from './FrameworkPane.vue'
 import HistoryLine from './HistoryLine.vue'
 import { percent } from './words'
@@ -19,26 +19,6 @@ const forecast = useQuery({
   queryFn: () => take(api.GET('/api/readiness/forecast', { params: { query: { days: 120 } } })),
 })
 const adopting = ref(false)
-const library = useQuery({
-  queryKey: ['readiness', 'library'],
-  queryFn: () => take(api.GET('/api/frameworks/library')),
-  enabled: adopting,
-})
-const { act, busy, problem } = useAct(['readiness'])
-const adopt = (code: string) => act(() => take(api.POST('/api/frameworks', { body: { code } })))
-async function bring(event: Event) {
-  const file = (event.target as HTMLInputElement).files?.[0]
-  if (file)
-    await act(async () =>
-      take(
-        api.POST('/api/frameworks/oscal', {
-          body: file as never,
-          bodySerializer: (b: unknown) => b as Blob,
-          headers: { 'Content-Type': 'application/json' },
-        } as never),
-      ),
-    )
-}
 const hours = ref(40)
 const fixes = computed(
   () =>
@@ -63,29 +43,8 @@ const causes = computed(() => (forecast.data.value ?? []).flatMap((p) => p.moved
       <strong class="figure">{{ percent(data?.mean) }}</strong>
       <el-button v-if="may('manageReadiness')" class="right" @click="adopting = !adopting">Adopt a framework</el-button>
     </header>
-    <p v-if="error ?? problem" class="problem" role="alert">{{ (error ?? problem)!.message }}</p>
-    <section v-if="adopting" class="panel block" aria-label="Frameworks that ship">
-      <h2>Adopt</h2>
-      <table class="sheet">
-        <tbody>
-          <tr v-for="c in library.data.value ?? []" :key="c.code">
-            <td>
-              <strong>{{ c.title }}</strong>
-              <div class="small quiet">{{ c.source }}</div>
-            </td>
-            <td class="num">{{ plural(c.requirements, 'requirement') }}</td>
-            <td class="do">
-              <span v-if="c.adopted" class="quiet">adopted</span
-              ><el-button v-else size="small" :loading="busy" @click="adopt(c.code)">Adopt it</el-button>
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <p class="small">
-        Or an OSCAL catalog (JSON):
-        <input type="file" accept="application/json,.json" aria-label="OSCAL catalog" @change="bring" />
-      </p>
-    </section>
+    <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
+    <AdoptPanel v-if="adopting" @adopted="(code) => ((adopting = false), (open = code))" />
     <section v-if="data?.frameworks.length === 0" class="panel block">
       <h2>No framework is adopted yet</h2>
       <p>Adopt one, and you see at once which of its requirements your controls answer already.</p>

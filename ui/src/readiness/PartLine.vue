@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
-import { api, take, type Schemas } from '@/shared/api/client'
+import { api, fileBody, take, type Schemas } from '@/shared/api/client'
 import { bytes, day, moment } from '@/shared/format'
 import { may } from '@/shared/session'
 import ShowMore from '@/shared/ShowMore.vue'
@@ -36,9 +36,7 @@ async function give(event: Event) {
       take(
         api.POST('/api/control-parts/{id}/evidence', {
           params: { path: { id: part.id }, query: { file: file.name } },
-          body: file as never,
-          bodySerializer: (b: unknown) => b as Blob,
-          headers: { 'Content-Type': 'application/octet-stream' },
+          ...fileBody(file),
         } as never),
       ),
     )

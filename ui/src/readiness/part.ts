@@ -33,6 +33,17 @@ export default {
       meta: { title: 'Areas', place: 'readiness' },
     },
     {
+      path: '/readiness/policies',
+      component: () => import('./PoliciesPlace.vue'),
+      meta: { title: 'Policies', place: 'readiness' },
+    },
+    {
+      path: '/readiness/connections',
+      component: () => import('./ConnectionsPlace.vue'),
+      meta: { title: 'Connections', place: 'readiness' },
+    },
+    { path: '/policy/:token', component: () => import('./PolicyPage.vue'), meta: { title: 'Policy', open: true } },
+    {
       path: '/readiness/audits',
       component: () => import('./AuditsPlace.vue'),
       meta: { title: 'Audits', place: 'readiness' },
@@ -41,6 +52,11 @@ export default {
       path: '/readiness/assurance',
       component: () => import('./AssuranceSettings.vue'),
       meta: { title: 'Assurance page', place: 'readiness' },
+    },
+    {
+      path: '/assurance/given/:token',
+      component: () => import('./GivenPage.vue'),
+      meta: { title: 'Documents', open: true, public: true },
     },
     {
       path: '/assurance',
@@ -63,7 +79,15 @@ export default {
     { place: 'readiness', to: '/readiness/controls', label: 'Controls', order: 20, show: reads },
     { place: 'readiness', to: '/readiness/evidence', label: 'Evidence', order: 30, show: reads },
     { place: 'readiness', to: '/readiness/gauges', label: 'Gauges', order: 40, show: reads },
-    { place: 'readiness', to: '/readiness/areas', label: 'Areas', order: 50, show: reads },
+    {
+      place: 'readiness',
+      to: '/readiness/areas',
+      label: 'Areas',
+      order: 50,
+      covers: (path) => path === '/readiness/areas' || path === '/readiness/policies',
+      show: reads,
+    },
+    { place: 'readiness', to: '/readiness/connections', label: 'Connections', order: 45, show: reads },
     {
       place: 'readiness',
       to: '/readiness/audits',
@@ -77,9 +101,22 @@ export default {
     { title: 'Go to Readiness', note: 'Place', to: '/readiness', show: reads },
     { title: 'Go to Controls', note: 'Readiness', to: '/readiness/controls', show: reads },
     { title: 'Go to Gauges', note: 'Readiness', to: '/readiness/gauges', show: reads },
+    { title: 'Go to Policies', note: 'Readiness', to: '/readiness/policies', show: reads },
+    { title: 'Go to Connections', note: 'Readiness', to: '/readiness/connections', show: reads },
     { title: 'Go to Audits', note: 'Readiness', to: '/readiness/audits', show: reads },
   ],
   stale: {
-    readiness: [['readiness'], ['controls'], ['evidence'], ['registers'], ['audits'], ['assurance'], ['gauges']],
+    readiness: [
+      ['readiness'],
+      ['controls'],
+      ['evidence'],
+      ['registers'],
+      ['areas'],
+      ['policies'],
+      ['connections'],
+      ['audits'],
+      ['assurance'],
+      ['gauges'],
+    ],
   },
 } satisfies Part

@@ -24,11 +24,34 @@ export const requestWords: Record<Schemas['RequestState'], string> = {
 
 export const registerWords: Record<string, string> = {
   risk: 'Risks',
-  policy: 'Policies',
   supplier: 'Suppliers',
-  training: 'Training',
-  change: 'Changes',
   incident: 'Incidents',
+}
+export const entryWords: Record<string, string> = { risk: 'a risk', supplier: 'a supplier', incident: 'an incident' }
+
+/** Where each area has its page. */
+export const areaLinks: Record<string, string> = {
+  People: '/readiness/areas?kind=people',
+  Policies: '/readiness/policies',
+  Training: '/readiness/areas?kind=training',
+  Risks: '/readiness/areas?kind=risk',
+  Suppliers: '/readiness/areas?kind=supplier',
+  Changes: '/readiness/areas?kind=change',
+  Incidents: '/readiness/areas?kind=incident',
+  Access: '/access/mend',
+}
+
+export const acknowledgementWords: Record<Schemas['Acknowledgement'], string> = {
+  given: '✓ acknowledged',
+  asked: '◐ asked',
+  overdue: '▲ overdue',
+  notAsked: '○ not asked',
+}
+
+export const connectionWords: Record<Schemas['ConnectionKind'], string> = {
+  hosts: 'machines',
+  training: 'training register',
+  tickets: 'ticket list',
 }
 
 /** What controls and measures are about. */

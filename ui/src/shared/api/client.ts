@@ -65,3 +65,10 @@ export async function take<T>(call: Promise<Answer<T>>): Promise<T> {
 
 /** Headers that guard a write by the revision that was read. */
 export const ifMatch = (revision: number) => ({ headers: { 'If-Match': `"${revision}"` } })
+
+/** A file as the body of a request; the address takes its bytes as they are. */
+export const fileBody = (file: File) => ({
+  body: file as never,
+  bodySerializer: (b: unknown) => b as Blob,
+  headers: { 'Content-Type': 'application/octet-stream' },
+})

@@ -1,0 +1,58 @@
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core.Ledger;
+using WideKeel.Server.Readiness;
+using WideKeel.Store;
+
+namespace WideKeel.Server.Demo;
+
+/// <summary>
+/// The programs that the demo's connections ask. They listen on any ports that are free, and say so to the connections
+/// each time the demo begins.
+/// </summary>
+internal sealed class DemoPrograms(
+    WideKeelOptions options,
+    IDbContextFactory<WideKeelDb> databases,
+    Writer writer,
+    IClock clock
+) : IHostedService
+{
+    private readonly List<WebApplication> programs = [];
+
+    /// <summary>Where what a program knows lies; a connection of the same name asks it.</summary>
+    public static string FileOf(WideKeelOptions options, string name) =>
+        Path.Combine(options.DataFolder, "programs", $"{name}.json");
+
+    public async Task StartAsync(CancellationToken cancel)
+    {
+        await using var db = await databases.CreateDbContextAsync(cancel);
+        foreach (var connection in await db.Connections.AsNoTracking().ToListAsync(cancel))
+        {
+            var file = FileOf(options, connection.Name);
+            if (!File.Exists(file))
+            {
+                continue;
+            }
+
+            var program = await StandInProgram.StartAsync(file, connection.Secret, "http://127.0.0.1:0", clock);
+            programs.Add(program);
+            await writer.RunAsync(
+                LedgerActor.Job("demo", null),
+                async session =>
+                    (await session.Db.Connections.SingleAsync(c => c.Id == connection.Id, cancel)).Address =
+                        program.Urls.First(),
+                cancel
+            );
+        }
+    }
+
+    public async Task StopAsync(CancellationToken cancel)
+    {
+        foreach (var program in programs)
+        {
+            await program.DisposeAsync();
+        }
+
+        programs.Clear();
+    }
+}

@@ -1,0 +1,494 @@
+using System.Security.Cryptography;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
+using NodaTime;
+using WideKeel.Core;
+using WideKeel.Core.Ledger;
+using WideKeel.Core.People;
+using WideKeel.Server.Notifications;
+using WideKeel.Store;
+using WideKeel.Store.People;
+using WideKeel.Store.Readiness;
+
+namespace WideKeel.Server.Readiness;
+
+/// <param name="State">waiting, given, refused or over.</param>
+/// <param name="Opened">How often the document was fetched.</param>
+public sealed record DocumentAskView(
+    long Id,
+    long DocumentId,
+    string Document,
+    string Name,
+    string Organisation,
+    string Mail,
+    string Reason,
+    Instant AskedAt,
+    string State,
+    string DecidedBy,
+    LocalDate? EndsOn,
+    int Opened,
+    long Revision
+) : IRevised;
+
+public sealed record AssuranceDocumentView(
+    long Id,
+    string Title,
+    string Says,
+    string FileName,
+    long Bytes,
+    string Hash
+);
+
+/// <param name="Over">Its last day is past.</param>
+public sealed record AssuranceClientView(long Id, string Name, string Mail, LocalDate EndsOn, bool Over, int Opened);
+
+public sealed record AssuranceRoom(
+    IReadOnlyList<AssuranceDocumentView> Documents,
+    IReadOnlyList<DocumentAskView> Asks,
+    IReadOnlyList<AssuranceClientView> Clients
+);
+
+public sealed record NewDocumentAsk(string Name, string Organisation, string Mail, string Reason);
+
+/// <param name="Days">For how many days the link opens, 1 to 365.</param>
+public sealed record DocumentDecision(bool Give, int Days = 14);
+
+public sealed record NewClient(string Name, string Mail, DateOnly EndsOn);
+
+/// <summary>What somebody with a link sees: the documents that it opens, and to whom it was given.</summary>
+public sealed record GivenDocuments(
+    string Organisation,
+    string Name,
+    LocalDate EndsOn,
+    IReadOnlyList<AssuranceOffer> Documents
+);
+
+/// <summary>
+/// Documents for the asking: outsiders ask at the public page, somebody decides, and the link that goes out ends by
+/// itself. Named clients need not ask. Every copy bears the name of whoever it was given to.
+/// </summary>
+public static class AssuranceDocuments
+{
+    /// <summary>Nobody from outside fills the list: so many may wait at once.</summary>
+    private const int MostWaiting = 200;
+    private const int MostWaitingOfOne = 5;
+
+    public static void MapAssuranceDocuments(this IEndpointRouteBuilder api)
+    {
+        api.MapGet("/assurance/room", Room).Requires(Right.ReadReadiness);
+        api.MapPost("/assurance/documents", Offer).Requires(Right.ManageReadiness).TakesUpTo(StoredFiles.MostBytes + 1);
+        api.MapDelete("/assurance/documents/{id:long}", Withdraw).Requires(Right.ManageReadiness);
+        api.MapPost("/assurance/documents/{id:long}/asks", Ask).OpenToAll().RequireRateLimiting("sign-in");
+        api.MapPost("/assurance/asks/{id:long}/decision", Decide).Requires(Right.ManageReadiness);
+        api.MapPost("/assurance/clients", AddClient).Requires(Right.ManageReadiness);
+        api.MapDelete("/assurance/clients/{id:long}", RemoveClient).Requires(Right.ManageReadiness);
+        api.MapGet("/assurance/given/{token}", Given).OpenToAll();
+        api.MapGet("/assurance/given/{token}/{document:long}", Fetch).OpenToAll();
+    }
+
+    private static async Task<Reply<AssuranceRoom>> Room([AsParameters] ApiContext context)
+    {
+        var today = context.Calendar.Today;
+        var documents = await context.Db.AssuranceDocuments.AsNoTracking().ToListAsync(context.Cancel);
+        var titles = documents.ToDictionary(d => d.Id, d => d.Title);
+        return new AssuranceRoom(
+            [
+                .. documents
+                    .Where(d => d.WithdrawnAt is null)
+                    .OrderBy(d => d.Title, StringComparer.OrdinalIgnoreCase)
+                    .Select(d => new AssuranceDocumentView(d.Id, d.Title, d.Says, d.FileName, d.Bytes, d.Hash)),
+            ],
+            [
+                .. (
+                    await context
+                        .Db.DocumentAsks.AsNoTracking()
+                        .OrderBy(a => a.DecidedAt != null)
+                        .ThenByDescending(a => a.Id)
+                        .ToListAsync(context.Cancel)
+                ).Select(a => new DocumentAskView(
+                    a.Id,
+                    a.DocumentId,
+                    titles[a.DocumentId],
+                    a.Name,
+                    a.Organisation,
+                    a.Mail,
+                    a.Reason,
+                    a.AskedAt,
+                    StateOf(a, today),
+                    a.DecidedBy,
+                    a.EndsOn,
+                    a.Opened,
+                    a.Version
+                )),
+            ],
+            [
+                .. (
+                    await context.Db.AssuranceClients.AsNoTracking().OrderBy(c => c.Name).ToListAsync(context.Cancel)
+                ).Select(c => new AssuranceClientView(c.Id, c.Name, c.Mail, c.EndsOn, c.EndsOn < today, c.Opened)),
+            ]
+        );
+    }
+
+    private static string StateOf(DocumentAsk ask, LocalDate today) =>
+        ask.DecidedAt is null ? "waiting"
+        : ask.Token.Length == 0 ? "refused"
+        : ask.EndsOn < today ? "over"
+        : "given";
+
+    /// <summary>Puts a document on the page, to be asked for.</summary>
+    /// <param name="file">Its name; a PDF.</param>
+    private static async Task<Reply<Done>> Offer(
+        string file,
+        string title,
+        string? says,
+        HttpRequest request,
+        WideKeelOptions options,
+        [AsParameters] ApiContext context
+    )
+    {
+        if (string.IsNullOrWhiteSpace(title) || title.Length > 200)
+        {
+            return new Refusal("title-missing", "title", "A document needs a title of at most 200 characters.");
+        }
+
+        var taken = await StoredFiles.TakeAsync(request.Body, file, options, context.Cancel);
+        if (taken.Refusal is { } refusal)
+        {
+            return refusal;
+        }
+
+        if (Watermark.Problem(Path.Combine(options.EvidenceFolder, taken.Value.Hash)) is { } problem)
+        {
+            return new Refusal("document-unmarkable", "file", $"{taken.Value.Name}: {problem}");
+        }
+
+        return await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            async session =>
+            {
+                var row = new AssuranceDocument
+                {
+                    Title = title.Trim(),
+                    Says = says?.Trim() ?? "",
+                    FileName = taken.Value.Name,
+                    Hash = taken.Value.Hash,
+                    Bytes = taken.Value.Bytes,
+                    GivenAt = session.Now,
+                };
+                session.Db.AssuranceDocuments.Add(row);
+                await session.Db.SaveChangesAsync(context.Cancel);
+                session.Record(
+                    "offered",
+                    DocumentOf(row.Id),
+                    after: new JsonObject { ["title"] = row.Title, ["sha256"] = row.Hash }
+                );
+                return new Done();
+            },
+            context.Cancel
+        );
+    }
+
+    private static LedgerSubject DocumentOf(long id) => LedgerSubject.Of("assurance-document", id);
+
+    /// <summary>Takes a document off the page; links that went out open nothing any more.</summary>
+    private static async Task<Reply<Done>> Withdraw(long id, [AsParameters] ApiContext context) =>
+        await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            async session =>
+            {
+                if (await Offered(session.Db).SingleOrDefaultAsync(d => d.Id == id, context.Cancel) is not { } row)
+                {
+                    return Problems.NotFound("document");
+                }
+
+                row.WithdrawnAt = session.Now;
+                session.Record("withdrawn", DocumentOf(id), new JsonObject { ["title"] = row.Title });
+                return new Done();
+            },
+            context.Cancel
+        );
+
+    private static IQueryable<AssuranceDocument> Offered(WideKeelDb db) =>
+        db.AssuranceDocuments.Where(d => d.WithdrawnAt == null);
+
+    private static Refusal? Check(NewDocumentAsk request) =>
+        new[] { request.Name, request.Organisation, request.Reason }.Any(t =>
+            string.IsNullOrWhiteSpace(t) || t.Length > 500
+        )
+            ? new("ask-malformed", "name", "Say who you are, for whom you ask and why, each in at most 500 characters.")
+        : !MailLike(request.Mail) ? new("mail-malformed", "mail", $"“{request.Mail}” is no mail address.")
+        : null;
+
+    private static bool MailLike(string mail) =>
+        mail.Length <= 200
+        && System.Net.Mail.MailAddress.TryCreate(mail, out var read)
+        && read.Address == mail
+        && read.Host.Contains('.', StringComparison.Ordinal);
+
+    /// <summary>Somebody outside asks; whoever manages readiness decides.</summary>
+    private static async Task<Reply<Done>> Ask(long id, NewDocumentAsk request, [AsParameters] ApiContext context)
+    {
+        if (Check(request) is { } refusal)
+        {
+            return refusal;
+        }
+
+        return await context.Writer.RunAsync<Done>(
+            new LedgerActor(request.Name.Trim(), null, context.Caller.Address),
+            async session =>
+            {
+                if (
+                    !await session.Db.Assurances.AnyAsync(a => a.Published, context.Cancel)
+                    || await Offered(session.Db).SingleOrDefaultAsync(d => d.Id == id, context.Cancel)
+                        is not { } document
+                )
+                {
+                    return Problems.NotFound("document");
+                }
+
+                var waiting = session.Db.DocumentAsks.Where(a => a.DecidedAt == null);
+                if (
+                    await waiting.CountAsync(context.Cancel) >= MostWaiting
+                    || await waiting.CountAsync(a => a.Mail == request.Mail, context.Cancel) >= MostWaitingOfOne
+                )
+                {
+                    return Refusal.TooMany("too-many-asks", null, "Too much waits for an answer. Try again tomorrow.");
+                }
+
+                session.Db.DocumentAsks.Add(
+                    new()
+                    {
+                        DocumentId = id,
+                        Name = request.Name.Trim(),
+                        Organisation = request.Organisation.Trim(),
+                        Mail = request.Mail,
+                        Reason = request.Reason.Trim(),
+                        AskedAt = session.Now,
+                    }
+                );
+                session.Record(
+                    "asked-for",
+                    DocumentOf(id),
+                    after: new JsonObject { ["title"] = document.Title, ["organisation"] = request.Organisation }
+                );
+                return new Done();
+            },
+            context.Cancel
+        );
+    }
+
+    private static async Task<Reply<Done>> Decide(long id, DocumentDecision request, [AsParameters] ApiContext context)
+    {
+        if (request.Days is < 1 or > 365)
+        {
+            return new Refusal("days-out-of-range", "days", "A link opens for 1 to 365 days.");
+        }
+
+        return await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            async session =>
+            {
+                if (
+                    await session.Db.DocumentAsks.SingleOrDefaultAsync(a => a.Id == id, context.Cancel) is not { } ask
+                    || await Offered(session.Db).SingleOrDefaultAsync(d => d.Id == ask.DocumentId, context.Cancel)
+                        is not { } document
+                )
+                {
+                    return Problems.NotFound("question");
+                }
+
+                if (Problems.CheckMatch(context.Http, ask.Version) is { } stale)
+                {
+                    return stale;
+                }
+
+                if (ask.DecidedAt is not null)
+                {
+                    return Refusal.Conflict("decided", null, $"{ask.DecidedBy} has decided it already.");
+                }
+
+                (ask.DecidedBy, ask.DecidedAt) = (context.Caller.Name, session.Now);
+                ask.Version++;
+                if (request.Give)
+                {
+                    (ask.Token, ask.EndsOn) = (NewToken(), context.Calendar.Today.PlusDays(request.Days));
+                    Send(session, ask.Name, ask.Mail, document.Title, ask.Token, ask.EndsOn.Value);
+                }
+
+                session.Record(
+                    request.Give ? "given" : "refused",
+                    DocumentOf(document.Id),
+                    after: new JsonObject
+                    {
+                        ["title"] = document.Title,
+                        ["person"] = ask.Name,
+                        ["organisation"] = ask.Organisation,
+                    }
+                );
+                return new Done();
+            },
+            context.Cancel
+        );
+    }
+
+    private static string NewToken() => Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24));
+
+    private static void Send(
+        WriteSession session,
+        string name,
+        string mail,
+        string what,
+        string token,
+        LocalDate ends
+    ) =>
+        Outbox.Send(
+            session,
+            new DirectoryPerson { Name = name, Mail = mail },
+            null,
+            new(
+                "assurance",
+                $"{what} for you",
+                $"The link opens {what} until {Wording.Day(ends)}. Every page bears your name; please do not pass it on.",
+                "you asked for it, or are a named client"
+            ),
+            $"/assurance/given/{token}"
+        );
+
+    private static async Task<Reply<Done>> AddClient(NewClient request, [AsParameters] ApiContext context)
+    {
+        var ends = LocalDate.FromDateOnly(request.EndsOn);
+        if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200 || !MailLike(request.Mail))
+        {
+            return new Refusal("client-malformed", "name", "A client has a name and a mail address.");
+        }
+
+        if (ends < context.Calendar.Today)
+        {
+            return new Refusal("ends-past", "endsOn", "The last day lies in the past.");
+        }
+
+        return await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            session =>
+            {
+                var client = new AssuranceClient
+                {
+                    Name = request.Name.Trim(),
+                    Mail = request.Mail,
+                    Token = NewToken(),
+                    EndsOn = ends,
+                };
+                session.Db.AssuranceClients.Add(client);
+                Send(session, client.Name, client.Mail, "What we give to named clients", client.Token, ends);
+                session.Record(
+                    "client-named",
+                    new LedgerSubject("assurance", "1"),
+                    after: new JsonObject { ["name"] = client.Name, ["mail"] = client.Mail }
+                );
+                return Task.FromResult<Outcome<Done>>(new Done());
+            },
+            context.Cancel
+        );
+    }
+
+    private static async Task<Reply<Done>> RemoveClient(long id, [AsParameters] ApiContext context) =>
+        await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
+            async session =>
+            {
+                if (
+                    await session.Db.AssuranceClients.SingleOrDefaultAsync(c => c.Id == id, context.Cancel)
+                    is not { } row
+                )
+                {
+                    return Problems.NotFound("client");
+                }
+
+                session.Db.AssuranceClients.Remove(row);
+                session.Record(
+                    "client-removed",
+                    new LedgerSubject("assurance", "1"),
+                    new JsonObject { ["name"] = row.Name, ["mail"] = row.Mail }
+                );
+                return new Done();
+            },
+            context.Cancel
+        );
+
+    /// <summary>What a link opens today: the name on it, its last day, and its documents.</summary>
+    private static async Task<(string Name, LocalDate EndsOn, List<AssuranceDocument> Documents)?> OpenedByAsync(
+        WideKeelDb db,
+        string token,
+        LocalDate today,
+        CancellationToken cancel
+    )
+    {
+        if (token.Length < 32)
+        {
+            return null;
+        }
+
+        if (
+            await db.AssuranceClients.AsNoTracking().SingleOrDefaultAsync(c => c.Token == token, cancel) is { } client
+            && client.EndsOn >= today
+        )
+        {
+            return (client.Name, client.EndsOn, await Offered(db).OrderBy(d => d.Title).ToListAsync(cancel));
+        }
+
+        return
+            await db.DocumentAsks.AsNoTracking().SingleOrDefaultAsync(a => a.Token == token, cancel) is { } ask
+            && ask.EndsOn >= today
+            && await Offered(db).Where(d => d.Id == ask.DocumentId).ToListAsync(cancel) is { Count: 1 } one
+            ? ($"{ask.Name}, {ask.Organisation}", ask.EndsOn.Value, one)
+            : null;
+    }
+
+    private static async Task<Reply<GivenDocuments>> Given(string token, [AsParameters] ApiContext context) =>
+        await OpenedByAsync(context.Db, token, context.Calendar.Today, context.Cancel) is var (name, ends, documents)
+            ? new GivenDocuments(
+                (await context.Db.Organisations.AsNoTracking().SingleAsync(context.Cancel)).Name,
+                name,
+                ends,
+                [.. documents.Select(d => new AssuranceOffer(d.Id, d.Title, d.Says))]
+            )
+            : Problems.NotFound("document; the link may have ended");
+
+    /// <summary>The document, with the name of whoever it was given to on every page; each time is an entry.</summary>
+    private static async Task<IResult> Fetch(
+        string token,
+        long document,
+        WideKeelOptions options,
+        [AsParameters] ApiContext context
+    )
+    {
+        var today = context.Calendar.Today;
+        if (
+            await OpenedByAsync(context.Db, token, today, context.Cancel) is not var (name, _, documents)
+            || documents.Find(d => d.Id == document) is not { } row
+        )
+        {
+            return (Reply<Done>)Problems.NotFound("document; the link may have ended");
+        }
+
+        await context.Writer.RunAsync(
+            new LedgerActor(name, null, context.Caller.Address),
+            async session =>
+            {
+                await session
+                    .Db.DocumentAsks.Where(a => a.Token == token)
+                    .ExecuteUpdateAsync(a => a.SetProperty(x => x.Opened, x => x.Opened + 1), context.Cancel);
+                await session
+                    .Db.AssuranceClients.Where(c => c.Token == token)
+                    .ExecuteUpdateAsync(c => c.SetProperty(x => x.Opened, x => x.Opened + 1), context.Cancel);
+                session.Record("fetched", DocumentOf(row.Id), after: new JsonObject { ["title"] = row.Title });
+            },
+            context.Cancel
+        );
+        var marked = Watermark.Mark(
+            Path.Combine(options.EvidenceFolder, row.Hash),
+            $"Given to {name} on {Wording.Day(today)}. Not to be passed on."
+        );
+        return Results.File(marked, "application/pdf", row.FileName);
+    }
+}

@@ -1,0 +1,106 @@
+using WideKeel.Core.Readiness;
+
+namespace WideKeel.Core.Tests.Readiness;
+
+/// <summary>Profiles by the structure of OSCAL 1.1, from memory of the published model.</summary>
+public sealed class OscalProfileTests
+{
+    private static readonly Catalog[] Known =
+    [
+        new(
+            "base",
+            "Base",
+            "1",
+            "OSCAL catalog 11111111",
+            [new("a", "One", "A"), new("b", "One", "B"), new("c", "Two", "C")]
+        ),
+        new("other", "Other", "1", "", [new("x", "", "X"), new("b", "", "Another B")]),
+    ];
+
+    private static string Profile(string imports, string title = "Ours") =>
+        $$$"""{"profile":{"uuid":"22222222","metadata":{"title":"{{{title}}}","version":"3"},"imports":{{{imports}}}}}""";
+
+    private static string Codes(string imports) =>
+        string.Join(' ', OscalProfile.Read(Profile(imports), Known).Value.Chosen.Requirements.Select(r => r.Code));
+
+    private static string Refused(string json) => OscalProfile.Read(json, Known).Refusal!.Sentence;
+
+    [Fact]
+    public void All_of_a_catalog_is_chosen_where_it_says_so() =>
+        Codes("""[{"href":"base.oscal.json","include-all":{}}]""").ShouldBe("a b c");
+
+    [Fact]
+    public void All_of_a_catalog_is_chosen_where_it_says_nothing() => Codes("""[{"href":"base"}]""").ShouldBe("a b c");
+
+    [Fact]
+    public void Controls_are_chosen_by_their_ids() =>
+        Codes("""[{"href":"base","include-controls":[{"with-ids":["c"]},{"with-ids":["a"]}]}]""").ShouldBe("a c");
+
+    [Fact]
+    public void Controls_are_left_out_by_their_ids() =>
+        Codes("""[{"href":"base","include-all":{},"exclude-controls":[{"with-ids":["b"]}]}]""").ShouldBe("a c");
+
+    [Fact]
+    public void Ids_are_the_same_whatever_their_case() =>
+        Codes("""[{"href":"base","include-controls":[{"with-ids":["A"]}]}]""").ShouldBe("a");
+
+    [Theory]
+    [InlineData("#11111111")]
+    [InlineData("https://example.org/standards/base.json")]
+    [InlineData("BASE.oscal.json")]
+    public void A_catalog_is_found_by_its_uuid_or_the_name_of_its_file(string href) =>
+        Codes($$"""[{"href":"{{href}}","include-controls":[{"with-ids":["a"]}]}]""").ShouldBe("a");
+
+    [Fact]
+    public void A_control_that_two_imports_choose_stands_once() =>
+        Codes("""[{"href":"base"},{"href":"other"}]""").ShouldBe("a b c x");
+
+    [Fact]
+    public void It_keeps_what_each_import_chose() =>
+        OscalProfile
+            .Read(Profile("""[{"href":"base","include-controls":[{"with-ids":["c"]}]},{"href":"other"}]"""), Known)
+            .Value.Imports.Select(i => $"{i.Framework}: {string.Join(' ', i.Codes)}")
+            .ShouldBe(["base: c", "other: x b"]);
+
+    [Fact]
+    public void It_is_called_by_its_own_title_and_version()
+    {
+        var chosen = OscalProfile.Read(Profile("""[{"href":"base"}]"""), Known).Value.Chosen;
+        (chosen.Code, chosen.Version, chosen.Source).ShouldBe(("ours", "3", "OSCAL profile 22222222"));
+    }
+
+    [Fact]
+    public void A_profile_that_imports_itself_is_refused() =>
+        Refused(Profile("""[{"href":"#22222222"}]""")).ShouldBe("profile.imports[0].href: the profile imports itself.");
+
+    [Fact]
+    public void A_profile_that_imports_what_is_not_here_is_refused_by_its_place() =>
+        Refused(Profile("""[{"href":"base"},{"href":"far.json"}]"""))
+            .ShouldBe("profile.imports[1].href: “far.json” is none of the frameworks here; adopt it first.");
+
+    [Fact]
+    public void An_id_that_the_catalog_has_not_is_refused_by_its_place() =>
+        Refused(Profile("""[{"href":"base","include-controls":[{"with-ids":["z"]}]}]"""))
+            .ShouldBe("profile.imports[0].include-controls[0].with-ids: Base has no control “z”.");
+
+    [Fact]
+    public void A_profile_that_chooses_nothing_is_refused() =>
+        Refused(Profile("[]")).ShouldBe("profile.imports: the profile chooses no controls.");
+
+    [Fact]
+    public void What_is_written_reads_as_it_was()
+    {
+        ProfileImport[] imports = [new("base", ["a", "c"]), new("other", ["x"])];
+        var written = OscalProfile.Write("Ours", "3", imports, Guid.Empty, "2026-06-15T00:00:00Z").ToJsonString();
+        OscalProfile
+            .Read(written, Known)
+            .Value.Imports.Select(i => $"{i.Framework}: {string.Join(' ', i.Codes)}")
+            .ShouldBe(["base: a c", "other: x"]);
+    }
+
+    [Theory]
+    [InlineData("""{"profile":{}}""", true)]
+    [InlineData("""{"catalog":{}}""", false)]
+    [InlineData("[", false)]
+    public void A_profile_is_told_from_a_catalog(string json, bool profile) => OscalProfile.Is(json).ShouldBe(profile);
+}
