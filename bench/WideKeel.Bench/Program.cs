@@ -22,7 +22,7 @@ using WideKeel.Store.Retention;
 
 // Scale runs: each figure beside a bare baseline of the same run, as a ratio. Nothing here is a test.
 //   dotnet run -c Release --project bench/WideKeel.Bench [-- items [run [folder]]]
-//   run: schedule, ledger, scan, find, holds, batch, bundle, mail, sensitive, activity, access or watches
+//   run: schedule, ledger, scan, find, holds, batch, bundle, mail, sensitive, activity, access, readiness or watches
 // A folder that is named is kept, with the million texts of find and holds in it, which take the longest; the next run
 // goes on with them.
 var items = args.Length > 0 ? int.Parse(args[0], CultureInfo.InvariantCulture) : 1_000_000;
@@ -51,6 +51,11 @@ try
     if (Wanted("access"))
     {
         await AccessRun.RunAsync(folder, items);
+    }
+
+    if (Wanted("readiness"))
+    {
+        ReadinessRun.Run();
     }
 
     if (Wanted("watches"))

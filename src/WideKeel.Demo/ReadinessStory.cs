@@ -32,6 +32,17 @@ public static class ReadinessStory
         ]}}
         """;
 
+    /// <summary>Stands for the measure in SQL that the demo keeps; its name is known once it is kept.</summary>
+    public const string AnsweredDeletions = "own:deletions";
+
+    /// <summary>Alerts about deletions that somebody looked at.</summary>
+    public const string AnsweredDeletionsSql = """
+        SELECT id, lower(state) <> 'new' AS ok, watch AS name, 'Of ' || left(happened_at, 10) AS why,
+               '/activity/alerts?alert=' || id AS link
+        FROM alerts
+        WHERE watch LIKE 'Delet%' AND NOT withdrawn
+        """;
+
     /// <summary>One control: what it says, what it answers, and what shows it.</summary>
     /// <param name="Measures">Names of measures that its tests look at, each with the percent that is expected.</param>
     /// <param name="Routines">Title and rule.</param>
@@ -87,7 +98,7 @@ public static class ReadinessStory
             "oskar.tarn",
             3,
             [$"{Own}srs-2", $"{Nist}au-9", $"{Csf}RS.AN"],
-            [("copies-whole", 100), ("alerts-in-time", 90)],
+            [("copies-whole", 100), (AnsweredDeletions, 100)],
             [],
             [("Walk through the incident store", "P180D", 40)]
         ),

@@ -111,6 +111,89 @@ public class ReadinessTests
                 }
             });
 
+    private static readonly Gen<ReadinessModel> AnyModel = Gen.Int[0, 1_000_000]
+        .Select(seed =>
+        {
+            var random = new Random(seed);
+            string[] units = ["u1", "u2", "u3"];
+            var requirements = Enumerable.Range(0, 6).Select(r => $"q{r}").ToList();
+            return new ReadinessModel(
+                [.. units.Select(u => new ReadinessUnit(u, random.Next(4)))],
+                [
+                    new("f1", [.. requirements.Take(3).Select(r => new Requirement(r, random.Next(4)))]),
+                    new("f2", [.. requirements.Skip(3).Select(r => new Requirement(r, random.Next(4)))]),
+                ],
+                [
+                    .. Enumerable
+                        .Range(0, 7)
+                        .Select(c => new Control(
+                            $"c{c}",
+                            random.Next(3) == 0 ? units.Where(_ => random.Next(2) == 0).ToHashSet() : null,
+                            requirements.Where(_ => random.Next(3) == 0).ToHashSet(),
+                            random.Next(5) > 0,
+                            random.Next(3),
+                            random.Next(6),
+                            [
+                                .. Enumerable
+                                    .Range(0, random.Next(4))
+                                    .Select(_ => new ControlPart.Evidence(
+                                        random.Next(3),
+                                        random.Next(2) == 0 ? Day : null,
+                                        Core.Time.Period.Parse("P30D", "fresh").Value
+                                    )),
+                            ]
+                        )),
+                ]
+            );
+        });
+
+    /// <summary>The same greedy choice with everything computed anew for each control that is tried.</summary>
+    private static List<string> FixesAnew(ReadinessModel model, decimal hours)
+    {
+        List<string> fixes = [];
+        HashSet<string> mended = [];
+        var now = ReadinessComputation.On(Day, model).Mean ?? 0;
+        while (true)
+        {
+            var best = model
+                .Controls.Where(c => c is { Applicable: true, Parts.Count: > 0 } && !mended.Contains(c.Id))
+                .Select(c => (c.Id, Hours: c.Effort == 0 ? 0.25m : c.Effort))
+                .Where(c => c.Hours <= hours)
+                .OrderBy(c => c.Id, StringComparer.Ordinal)
+                .Select(c =>
+                    (
+                        c.Id,
+                        c.Hours,
+                        Gain: (ReadinessComputation.On(Day, model, new HashSet<string>(mended) { c.Id }).Mean ?? 0)
+                            - now
+                    )
+                )
+                .Where(c => c.Gain > 1e-15m)
+                .Aggregate(
+                    ((string Id, decimal Hours, decimal Gain)?)null,
+                    (a, c) => a is null || c.Gain / c.Hours > (a.Value.Gain / a.Value.Hours) + 1e-15m ? c : a
+                );
+            if (best is not { } pick)
+            {
+                return fixes;
+            }
+
+            mended.Add(pick.Id);
+            hours -= pick.Hours;
+            now += pick.Gain;
+            fixes.Add(FormattableString.Invariant($"{pick.Id} {pick.Hours} {pick.Gain:F12} {now:F12}"));
+        }
+    }
+
+    [Fact]
+    public void The_next_fixes_are_those_of_computing_everything_anew() =>
+        AnyModel.Sample(model =>
+            ReadinessComputation
+                .Fixes(Day, model, 12)
+                .Select(f => FormattableString.Invariant($"{f.Control} {f.Hours} {f.Gain:F12} {f.ReadinessAfter:F12}"))
+                .SequenceEqual(FixesAnew(model, 12))
+        );
+
     [Theory]
     [InlineData("""{"id":"a","maps":["q9"]}""", "controls[0].maps")]
     [InlineData("""{"id":"a","units":["u9"]}""", "controls[0].units")]
