@@ -6,6 +6,7 @@ import { day } from '@/shared/format'
 import { useAct } from '@/shared/act'
 import { may } from '@/shared/session'
 import AuditFindings from './AuditFindings.vue'
+import AuditForm from './AuditForm.vue'
 import AuditRequestLine from './AuditRequestLine.vue'
 import AuditSamples from './AuditSamples.vue'
 
@@ -20,6 +21,7 @@ useQuery({
 const { act, busy, problem } = useAct(['readiness'])
 const path = computed(() => ({ params: { path: { id: audit.id } } }))
 const tab = ref('requests')
+const changing = ref(false)
 const what = ref('')
 const requirement = ref('')
 const owner = ref('')
@@ -57,10 +59,14 @@ const mayAsk = computed(() => !audit.closedAt && (audit.mine || may('manageReadi
         ><el-radio-button value="findings">Findings ({{ audit.findings.length }})</el-radio-button></el-radio-group
       >
       <a :href="`/api/audits/${audit.id}/room.zip`" download>The whole room (ZIP, with OSCAL)</a>
-      <button v-if="may('manageReadiness') && !audit.closedAt" class="link right" :disabled="busy" @click="close">
+      <button v-if="may('manageReadiness') && !audit.closedAt" class="link right" @click="changing = !changing">
+        Change the plan
+      </button>
+      <button v-if="may('manageReadiness') && !audit.closedAt" class="link" :disabled="busy" @click="close">
         Close the audit
       </button>
     </p>
+    <AuditForm v-if="changing" :audit="audit" @kept="changing = false" @left="changing = false" />
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
     <template v-if="tab === 'requests'">
       <AuditRequestLine v-for="r in audit.requests" :key="r.id" :audit="audit" :request="r" />

@@ -5,6 +5,7 @@ import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { day, plural } from '@/shared/format'
 import { may } from '@/shared/session'
+import ControlForm from './ControlForm.vue'
 import PartForm from './PartForm.vue'
 import PartLine from './PartLine.vue'
 import { percent, stateWords } from './words'
@@ -15,6 +16,7 @@ const emit = defineEmits<{ close: [] }>()
 const { act, busy, problem } = useAct(['readiness'])
 const path = computed(() => ({ params: { path: { id: control.id } } }))
 const adding = ref(false)
+const changing = ref(false)
 const declaring = ref(false)
 const reason = ref('')
 const declare = async () => {
@@ -81,6 +83,7 @@ const frameworks = computed(() => {
     </p>
     <h1>{{ control.settings.title }}</h1>
     <p v-if="control.settings.says">{{ control.settings.says }}</p>
+    <ControlForm v-if="changing" :control="control" @kept="changing = false" @left="changing = false" />
     <p class="figure">
       <strong>{{ percent(control.readiness) }}</strong> {{ stateWords[control.state] }}
       <span class="small quiet">{{ control.formula }}</span>
@@ -105,6 +108,7 @@ const frameworks = computed(() => {
     </section>
     <p v-if="may('manageReadiness')" class="acts-row">
       <el-button v-if="!adding" size="small" @click="adding = true">Add a test, routine or evidence</el-button>
+      <el-button size="small" @click="changing = !changing">Change</el-button>
       <el-button size="small" @click="mapping = !mapping">Map to requirements</el-button>
       <el-button
         v-if="control.state === 'notApplicable' || control.awaitsApproval"

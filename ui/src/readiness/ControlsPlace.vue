@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref, watch } from 'vue'
-import { useAct } from '@/shared/act'
+import { computed, ref, watch } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
 import DataTable, { type Column } from '@/shared/DataTable.vue'
 import { may } from '@/shared/session'
 import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
+import ControlForm from './ControlForm.vue'
 import ControlPane from './ControlPane.vue'
 import { percent, stateWords } from './words'
 
@@ -47,18 +47,9 @@ const columns: Column[] = [
 const narrow = columns.filter((c) => ['code', 'title', 'readiness'].includes(c.key))
 const areas = computed(() => [...new Set((data.value ?? []).map((c) => c.settings.area))].sort())
 const making = ref(false)
-const form = reactive({ code: '', title: '', says: '', area: 'operations', owner: '' })
-const { act, busy, problem } = useAct(['readiness'])
-async function make() {
-  const code = form.code.trim()
-  if (
-    await act(() =>
-      take(api.POST('/api/controls', { body: { ...form, units: [], requirements: [], weight: 1, effort: 4 } })),
-    )
-  ) {
-    making.value = false
-    void put({ code })
-  }
+function made(code: string) {
+  making.value = false
+  void put({ code })
 }
 const shown = computed(() => data.value?.find((c) => c.id === open.value))
 const stateOf = (c: Schemas['ControlView']) =>
@@ -106,20 +97,8 @@ const stateOf = (c: Schemas['ControlView']) =>
           >Make a control</el-button
         >
       </header>
-      <p v-if="error ?? problem" class="problem pad" role="alert">{{ (error ?? problem)!.message }}</p>
-      <form v-if="making" class="panel block make" @submit.prevent="make">
-        <el-input v-model="form.code" placeholder="Code, such as REC-07" aria-label="Code" />
-        <el-input v-model="form.title" placeholder="What is done" aria-label="Title" />
-        <el-select v-model="form.area" aria-label="Area"
-          ><el-option
-            v-for="a in ['access', 'people', 'content', 'operations', 'suppliers', 'change', 'training', 'risk']"
-            :key="a"
-            :value="a"
-            :label="a"
-        /></el-select>
-        <el-input v-model="form.owner" placeholder="Owner’s mail address" aria-label="Owner" />
-        <el-button type="primary" native-type="submit" :loading="busy">Make it</el-button>
-      </form>
+      <p v-if="error" class="problem pad" role="alert">{{ error.message }}</p>
+      <ControlForm v-if="making" @kept="made" @left="making = false" />
       <DataTable
         :name="open ? 'controls-narrow' : 'controls'"
         label="Controls"
@@ -172,12 +151,6 @@ h1 {
 }
 .right {
   margin-left: auto;
-}
-.make {
-  margin: 0 16px 8px;
-  display: grid;
-  grid-template-columns: 140px 1fr;
-  gap: 8px;
 }
 .pad {
   padding: 0 16px;
