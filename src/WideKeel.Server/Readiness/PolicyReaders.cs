@@ -53,10 +53,11 @@ public static class PolicyReaders
         return (copy, policy, policy.Versions.Single(v => v.Number == copy.Number));
     }
 
-    private static bool IsSuperseded(PolicyRow policy, PolicyVersionRow version, LocalDate today) =>
+    /// <summary>Whether a version asks nobody any more: the policy has ended, or a later one asks anew.</summary>
+    internal static bool IsSuperseded(PolicyRow policy, int number, LocalDate today) =>
         policy.EndedOn < today
         || policy.Versions.Exists(v =>
-            v.Number > version.Number && v.ApprovedAt is not null && v.InForceFrom <= today && v.AsksAnew
+            v.Number > number && v.ApprovedAt is not null && v.InForceFrom <= today && v.AsksAnew
         );
 
     private static async Task<Reply<PolicyPage>> Page(string token, [AsParameters] ApiContext context)
@@ -78,7 +79,7 @@ public static class PolicyReaders
             version.InForceFrom,
             copy.AskedOn.PlusDays(policy.Days),
             copy.AcknowledgedAt,
-            IsSuperseded(policy, version, context.Calendar.Today)
+            IsSuperseded(policy, version.Number, context.Calendar.Today)
         );
     }
 
@@ -110,7 +111,7 @@ public static class PolicyReaders
                     return null;
                 }
 
-                if (IsSuperseded(policy, version, context.Calendar.Today))
+                if (IsSuperseded(policy, version.Number, context.Calendar.Today))
                 {
                     return Refusal.Conflict(
                         "superseded",

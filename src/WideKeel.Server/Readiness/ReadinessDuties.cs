@@ -77,7 +77,41 @@ internal sealed class ReadinessDuties : IDutySource
             duties.AddRange(await OfPoliciesAsync(asked));
         }
 
-        return [.. duties, .. await OfAuditsAsync(asked, mail, manages)];
+        return [.. duties, .. await OfReaderAsync(asked, mail), .. await OfAuditsAsync(asked, mail, manages)];
+    }
+
+    /// <summary>Policies that the person is asked to acknowledge.</summary>
+    private static async Task<IEnumerable<Duty>> OfReaderAsync(DutyQuestion asked, string mail)
+    {
+        var copies = await asked
+            .Db.PolicyCopies.AsNoTracking()
+            .Where(c => c.Mail == mail && c.AcknowledgedAt == null)
+            .ToListAsync(asked.Cancel);
+        if (copies.Count == 0)
+        {
+            return [];
+        }
+
+        var ids = copies.Select(c => c.PolicyId).ToHashSet();
+        var policies = await asked
+            .Db.Policies.AsNoTracking()
+            .Include(p => p.Versions)
+            .Where(p => ids.Contains(p.Id))
+            .ToDictionaryAsync(p => p.Id, asked.Cancel);
+        return copies
+            .Where(c => !PolicyReaders.IsSuperseded(policies[c.PolicyId], c.Number, asked.Today))
+            .Select(c => (Copy: c, Policy: policies[c.PolicyId], Due: c.AskedOn.PlusDays(policies[c.PolicyId].Days)))
+            .Select(c => new Duty(
+                "policy",
+                $"policy-copy-{Wording.Id(c.Copy.Id)}",
+                $"Read “{c.Policy.Title}”, version {Wording.Number(c.Copy.Number)}",
+                "It binds you; say that you know it.",
+                c.Due,
+                Wording.Left(asked.Today, c.Due),
+                "Read it",
+                $"/policy/{c.Copy.Token}",
+                c.Due < asked.Today
+            ));
     }
 
     /// <summary>Outsiders who ask for a document.</summary>

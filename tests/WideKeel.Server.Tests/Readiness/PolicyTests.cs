@@ -228,6 +228,36 @@ public sealed class PolicyTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task Whoever_has_an_account_finds_the_policy_among_their_duties_until_they_know_it()
+    {
+        await product.WriteDirectoryAsync(
+            DirectoryState.Empty with
+            {
+                People = [new("pia@tarn.example", "Pia", Unit: "Northern")],
+            }
+        );
+        var id = await InForceAsync();
+        await writer.PostOk($"policies/{id}/requests", new { });
+        using var pia = await product.SignInAsync("pia");
+        (await DutiesAsync(pia)).ShouldContain("Read “Devices”, version 1");
+        await pia.PostOk($"policy/{await TokenAsync("pia@tarn.example")}/acknowledgement", new { });
+        (await DutiesAsync(pia)).ShouldNotContain("Read “Devices”, version 1");
+    }
+
+    private static async Task<string> DutiesAsync(Api who) => (await who.GetOk("today")).ToString();
+
+    [Fact]
+    public async Task Who_may_approve_a_version_finds_it_among_their_duties_and_who_wrote_it_does_not()
+    {
+        var id = await MadeAsync();
+        await VersionAsync(id);
+        (
+            (await DutiesAsync(approver)).Contains("Version 1 of “Devices” waits", StringComparison.Ordinal),
+            (await DutiesAsync(writer)).Contains("Version 1 of “Devices” waits", StringComparison.Ordinal)
+        ).ShouldBe((true, false));
+    }
+
+    [Fact]
     public async Task A_guessed_key_opens_nothing()
     {
         using var nobody = await Api.ConnectAsync(product.Address);

@@ -126,6 +126,11 @@ const shown = computed(() =>
 </template>
 
 <style scoped>
+.link,
+li a {
+  display: inline-block;
+  line-height: 24px;
+}
 h2 {
   font-size: 16px;
 }

@@ -135,6 +135,11 @@ const states: Record<string, string> = {
 </template>
 
 <style scoped>
+.link,
+li a {
+  display: inline-block;
+  line-height: 24px;
+}
 .two {
   display: grid;
   grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);

@@ -8,6 +8,7 @@ import { count, day, moment, plural } from '@/shared/format'
 import { may } from '@/shared/session'
 import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
+import AreaTabs from './AreaTabs.vue'
 import ConnectionForm from './ConnectionForm.vue'
 import { connectionWords } from './words'
 
@@ -57,10 +58,11 @@ async function remove() {
     <template #list>
       <div class="page">
         <header>
-          <h1>Connections</h1>
+          <h1>Areas</h1>
           <el-button v-if="may('manageReadiness')" size="small" type="primary" class="right" @click="doing = 'new'"
             >Connect a program</el-button
           >
+          <AreaTabs class="tabs" />
         </header>
         <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
         <ConnectionForm v-if="doing === 'new'" @kept="doing = ''" @left="doing = ''" />
@@ -165,11 +167,15 @@ async function remove() {
 header,
 .row {
   display: flex;
+  flex-wrap: wrap;
   align-items: baseline;
   gap: 12px;
 }
 h1 {
   font-size: 20px;
+}
+.tabs {
+  flex-basis: 100%;
 }
 .right {
   margin-left: auto;

@@ -6,6 +6,7 @@ import { plural } from '@/shared/format'
 import { may } from '@/shared/session'
 import { useUrl } from '@/shared/url'
 import AdoptPanel from './AdoptPanel.vue'
+import ComingAudits from './ComingAudits.vue'
 import FrameworkPane from './FrameworkPane.vue'
 import HistoryLine from './HistoryLine.vue'
 import { percent } from './words'
@@ -113,20 +114,23 @@ const causes = computed(() => (forecast.data.value ?? []).flatMap((p) => p.moved
           <li v-for="c in causes" :key="c">{{ c }}</li>
         </ul>
       </section>
-      <section class="panel block" aria-label="Tests by area">
-        <h2>Tests by area</h2>
-        <table class="sheet">
-          <tbody>
-            <tr v-for="a in data.areas" :key="a.area">
-              <td>
-                <RouterLink :to="`/readiness/controls?area=${a.area}`">{{ a.area }}</RouterLink>
-              </td>
-              <td class="num">{{ a.passing }} passing</td>
-              <td class="num" :class="{ lacking: a.failing }">{{ a.failing }} failing</td>
-            </tr>
-          </tbody>
-        </table>
-      </section>
+      <div class="stack">
+        <ComingAudits />
+        <section class="panel block" aria-label="Tests by area">
+          <h2>Tests by area</h2>
+          <table class="sheet">
+            <tbody>
+              <tr v-for="a in data.areas" :key="a.area">
+                <td>
+                  <RouterLink :to="`/readiness/controls?area=${a.area}`">{{ a.area }}</RouterLink>
+                </td>
+                <td class="num">{{ a.passing }} passing</td>
+                <td class="num" :class="{ lacking: a.failing }">{{ a.failing }} failing</td>
+              </tr>
+            </tbody>
+          </table>
+        </section>
+      </div>
     </div>
   </main>
 </template>
@@ -157,6 +161,11 @@ ul {
 }
 ul {
   padding-left: 18px;
+}
+.stack {
+  display: grid;
+  gap: 14px;
+  align-content: start;
 }
 .figure {
   font: 600 26px/1 var(--serif);

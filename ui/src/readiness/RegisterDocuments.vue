@@ -61,6 +61,11 @@ async function give() {
 </template>
 
 <style scoped>
+.link,
+li a {
+  display: inline-block;
+  line-height: 24px;
+}
 .documents {
   list-style: none;
   margin: 0;

@@ -4,6 +4,7 @@ import type { Schemas } from '@/shared/api/client'
 import { answers, button, calls, place, press, signedIn, standIn, tidyUp, type } from '@/shared/testing'
 import AuditForm from './AuditForm.vue'
 import AuditRoom from './AuditRoom.vue'
+import ComingAudits from './ComingAudits.vue'
 import ControlForm from './ControlForm.vue'
 import ControlPane from './ControlPane.vue'
 import ControlsPlace from './ControlsPlace.vue'
@@ -300,4 +301,22 @@ it('asks for nothing more in a room that is closed', async () => {
   const wrapper = await place(AuditRoom, { audit: audit({ closedAt: '2026-08-04T08:00:00Z' }) })
   expect(wrapper.find('form.ask').exists()).toBe(false)
   expect(button('Close the audit')).toBeUndefined()
+})
+it('shows the audits to come, the nearest first, with what is still to be brought', async () => {
+  const request = (state: string) => ({ id: 1, state })
+  answers['GET /api/audits'] = [
+    audit({ requests: [request('open'), request('accepted'), request('returned')] as never }),
+    audit({ id: 7, settings: { ...audit().settings, name: 'Interim', startsOn: '2026-06-01', endsOn: '2026-06-20' } }),
+    audit({ id: 8, settings: { ...audit().settings, name: 'Past', endsOn: '2026-06-14' } }),
+  ]
+  const wrapper = await place(ComingAudits)
+  expect(wrapper.findAll('a').map((a) => a.text())).toEqual(['Interim', 'Yearly audit'])
+  expect(wrapper.text()).toContain('open until 20 Jun 2026')
+  expect(wrapper.text()).toContain(
+    'opens in 35 days, on 20 Jul 2026; 2 of 3 requests still to be brought, ▲ 1 returned',
+  )
+})
+it('says that no audit is planned', async () => {
+  answers['GET /api/audits'] = []
+  expect((await place(ComingAudits)).text()).toContain('None is planned.')
 })

@@ -84,10 +84,9 @@ export default {
       to: '/readiness/areas',
       label: 'Areas',
       order: 50,
-      covers: (path) => path === '/readiness/areas' || path === '/readiness/policies',
+      covers: (path) => ['/readiness/areas', '/readiness/policies', '/readiness/connections'].includes(path),
       show: reads,
     },
-    { place: 'readiness', to: '/readiness/connections', label: 'Connections', order: 45, show: reads },
     {
       place: 'readiness',
       to: '/readiness/audits',

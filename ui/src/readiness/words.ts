@@ -39,6 +39,7 @@ export const areaLinks: Record<string, string> = {
   Changes: '/readiness/areas?kind=change',
   Incidents: '/readiness/areas?kind=incident',
   Access: '/access/mend',
+  Connections: '/readiness/connections',
 }
 
 export const acknowledgementWords: Record<Schemas['Acknowledgement'], string> = {
