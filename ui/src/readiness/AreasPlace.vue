@@ -40,6 +40,7 @@ const kind = computed(() => chosen.value || 'people')
   display: grid;
   gap: 12px;
   align-content: start;
+  grid-auto-rows: max-content;
   grid-template-columns: minmax(0, 1fr);
 }
 header {

@@ -25,11 +25,11 @@ async function ask() {
   <p v-if="sent" class="settled" role="status">✓ You asked for it. The answer comes to {{ form.mail }}.</p>
   <button v-else-if="!open" class="link" @click="open = true">Ask for it</button>
   <form v-else class="panel block ask" @submit.prevent="ask">
-    <label :for="`n-${document.id}`">Your name</label><input :id="`n-${document.id}`" v-model="form.name" />
-    <label :for="`o-${document.id}`">For whom</label><input :id="`o-${document.id}`" v-model="form.organisation" />
+    <label :for="`n-${document.id}`">Your name</label><el-input :id="`n-${document.id}`" v-model="form.name" />
+    <label :for="`o-${document.id}`">For whom</label><el-input :id="`o-${document.id}`" v-model="form.organisation" />
     <label :for="`m-${document.id}`">Mail address</label
-    ><input :id="`m-${document.id}`" v-model="form.mail" type="email" /> <label :for="`r-${document.id}`">Why</label
-    ><textarea :id="`r-${document.id}`" v-model="form.reason" rows="2" /> <span /><span
+    ><el-input :id="`m-${document.id}`" v-model="form.mail" type="email" /> <label :for="`r-${document.id}`">Why</label
+    ><el-input :id="`r-${document.id}`" v-model="form.reason" type="textarea" :rows="2" /> <span /><span
       ><el-button type="primary" native-type="submit" :loading="busy">Ask for it</el-button>
       <button type="button" class="link" @click="open = false">Leave it</button></span
     >

@@ -72,8 +72,8 @@ const states: Record<string, string> = {
         </li>
       </ul>
       <form v-if="may('manageReadiness')" class="add" @submit.prevent="give">
-        <input v-model="offer.title" aria-label="Title" placeholder="Title" />
-        <input v-model="offer.says" aria-label="What it says" placeholder="What it says, in a line" />
+        <el-input v-model="offer.title" size="small" aria-label="Title" placeholder="Title" />
+        <el-input v-model="offer.says" size="small" aria-label="What it says" placeholder="What it says, in a line" />
         <input type="file" accept="application/pdf,.pdf" aria-label="PDF" @change="choose" />
         <el-button size="small" native-type="submit" :disabled="!file || !offer.title.trim()" :loading="busy"
           >Offer it</el-button
@@ -93,8 +93,8 @@ const states: Record<string, string> = {
         </li>
       </ul>
       <form v-if="may('manageReadiness')" class="add" @submit.prevent="name">
-        <input v-model="client.name" aria-label="Client" placeholder="Client" />
-        <input v-model="client.mail" type="email" aria-label="Client’s mail address" placeholder="mail address" />
+        <el-input v-model="client.name" size="small" aria-label="Client" placeholder="Client" />
+        <el-input v-model="client.mail" size="small" aria-label="Client’s mail address" placeholder="mail address" />
         <label class="small">until <input v-model="client.endsOn" type="date" aria-label="Client until" /></label>
         <el-button
           size="small"
@@ -151,6 +151,18 @@ h2 {
 }
 p {
   margin: 0;
+}
+.plain li {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 10px;
+  align-items: baseline;
+}
+.plain li > div {
+  flex-basis: 100%;
+}
+.add .el-input {
+  width: 220px;
 }
 .plain {
   list-style: none;

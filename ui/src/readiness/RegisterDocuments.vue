@@ -50,7 +50,7 @@ async function give() {
   <button v-if="may('manageReadiness') && !adding" class="link small" @click="adding = true">Add a document</button>
   <form v-if="adding" class="add" @submit.prevent="give">
     <input type="file" aria-label="File" @change="choose" />
-    <input v-model="form.title" aria-label="What it is" placeholder="What it is" />
+    <el-input v-model="form.title" size="small" aria-label="What it is" placeholder="What it is" />
     <label class="small">until <input v-model="form.validThrough" type="date" /></label>
     <span
       ><el-button size="small" type="primary" native-type="submit" :disabled="!file" :loading="busy">Add it</el-button>
