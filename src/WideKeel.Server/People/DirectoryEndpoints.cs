@@ -28,7 +28,8 @@ public sealed record DirectoryPersonView(
 
 public sealed record PersonHold(long MatterId, string Matter, string MatterName, int OrdersInForce);
 
-public sealed record DirectoryGroupView(long Id, string Name, long SourceId, IReadOnlyList<string> Members);
+/// <param name="Key">By which grants, reviews and policies name it.</param>
+public sealed record DirectoryGroupView(long Id, string Key, string Name, long SourceId, IReadOnlyList<string> Members);
 
 /// <summary>What is taken in; what is null leaves its kind as it is.</summary>
 /// <param name="People">CSV with the columns name, mail, and if wanted unit, title, manager (a mail address), leaves (the last
@@ -189,6 +190,7 @@ public static class DirectoryEndpoints
             groups
                 .Select(g => new DirectoryGroupView(
                     g.Id,
+                    g.Key,
                     g.Name,
                     g.SourceId,
                     [

@@ -238,6 +238,10 @@ internal sealed class ScimUsers : ScimKind
         if (before is not null && !string.Equals(row.Mail, read.Mail, StringComparison.OrdinalIgnoreCase))
         {
             await DirectoryRows.RenameAsync(session.Db, row.Mail, read.Mail, CancellationToken.None);
+            foreach (var follower in session.Services.GetServices<IAddressFollower>())
+            {
+                await follower.FollowAsync(session.Db, row.Mail, read.Mail, CancellationToken.None);
+            }
         }
 
         Write(row, source.Id, resource, read);

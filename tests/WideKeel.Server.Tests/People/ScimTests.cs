@@ -2,6 +2,7 @@ using System.Net;
 using System.Net.Http.Headers;
 using System.Text;
 using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
 
 namespace WideKeel.Server.Tests.People;
 
@@ -461,6 +462,47 @@ public sealed class ScimTests(Product product) : IClassFixture<Product>
             .GetProperty("person")
             .GetString()
             .ShouldBe("new@renamed.example");
+    }
+
+    [Fact]
+    public async Task A_new_address_keeps_what_was_acknowledged_by_the_old_one()
+    {
+        using var client = await ConnectedAsync("acknowledges");
+        var made = await client.SendAsync("POST", "Users", User("bjensen", "reads.example"));
+        await using (var db = product.Database())
+        {
+            db.Policies.Add(
+                new()
+                {
+                    Code = "POL-SCIM",
+                    Title = "Devices",
+                    Copies =
+                    [
+                        new()
+                        {
+                            Number = 1,
+                            Mail = "bjensen@reads.example",
+                            Name = "Babs",
+                            Token = new string('b', 48),
+                        },
+                    ],
+                }
+            );
+            await db.SaveChangesAsync(TestContext.Current.CancellationToken);
+        }
+
+        await client.SendAsync(
+            "PATCH",
+            $"Users/{made.Id}",
+            """
+            { "schemas": ["urn:ietf:params:scim:api:messages:2.0:PatchOp"],
+              "Operations": [{ "op": "replace", "path": "emails[type eq \"work\"].value", "value": "new@reads.example" }] }
+            """
+        );
+        await using var after = product.Database();
+        (
+            await after.PolicyCopies.SingleAsync(c => c.Name == "Babs", TestContext.Current.CancellationToken)
+        ).Mail.ShouldBe("new@reads.example");
     }
 
     private static async Task<long> SourceAsync(Api api, string name) =>
