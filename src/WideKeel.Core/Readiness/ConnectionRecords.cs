@@ -77,6 +77,9 @@ public static class ConnectionRecords
         return records;
     }
 
+    /// <summary>Whether something is not done and its day is past.</summary>
+    public static bool IsLate(LocalDate? due, LocalDate? done, LocalDate today) => done is null && due < today;
+
     /// <summary>Whether something that had a day was done by it, or still has time.</summary>
     public static bool InTime(LocalDate? due, LocalDate? done, LocalDate today) =>
         done is { } day ? due is null || day <= due : due is null || due >= today;

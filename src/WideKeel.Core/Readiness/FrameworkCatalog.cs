@@ -36,10 +36,8 @@ public static class FrameworkCatalog
     }
 
     /// <summary>Reads a catalog; the first mistake is named with its place.</summary>
-    public static Outcome<Catalog> ReadOscal(string json) => JsonPlace.Read(json, CatalogAt);
-
     // Long because the ids that were seen belong to groups and controls alike.
-    private static Catalog CatalogAt(JsonPlace root)
+    internal static Catalog CatalogAt(JsonPlace root)
     {
         var catalog =
             root.Within("catalog") ?? throw root.Wrong("catalog", "it is missing: an OSCAL catalog is expected");

@@ -12,24 +12,27 @@ public sealed record ProfileImport(string Framework, IReadOnlyList<string> Codes
 /// </summary>
 public static class OscalProfile
 {
-    /// <summary>Whether a document is a profile and no catalog.</summary>
-    public static bool Is(string json) =>
-        JsonPlace.Read(json, root => root.Has("profile")) is { Refused: false, Value: true };
-
     /// <summary>
-    /// Reads a profile and gathers what it chooses. A control that two imports choose stands once; what it is called and
-    /// the heading above it come from the catalog.
+    /// Reads a catalog, or a profile with what it chooses. A control that two imports choose stands once; what it is called
+    /// and the heading above it come from the catalog.
     /// </summary>
-    /// <param name="known">Frameworks that can be imported from.</param>
+    /// <param name="known">Frameworks that a profile can import from.</param>
+    /// <returns>The framework, and what a profile took from which; nothing of a catalog.</returns>
     public static Outcome<(Catalog Chosen, IReadOnlyList<ProfileImport> Imports)> Read(
         string json,
         IReadOnlyCollection<Catalog> known
-    ) => JsonPlace.Read(json, root => ProfileAt(root, known));
+    ) =>
+        JsonPlace.Read(
+            json,
+            root =>
+                root.Has("profile")
+                    ? ProfileAt(root, known)
+                    : (FrameworkCatalog.CatalogAt(root), (IReadOnlyList<ProfileImport>)[])
+        );
 
     private static (Catalog, IReadOnlyList<ProfileImport>) ProfileAt(JsonPlace root, IReadOnlyCollection<Catalog> known)
     {
-        var profile =
-            root.Within("profile") ?? throw root.Wrong("profile", "it is missing: an OSCAL profile is expected");
+        var profile = root.Within("profile")!;
         var metadata = profile.Within("metadata") ?? throw profile.Wrong("metadata", "it is missing");
         var title = metadata.Needed("title");
         List<ProfileImport> imports = [];

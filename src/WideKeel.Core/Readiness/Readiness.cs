@@ -32,33 +32,23 @@ public static class ReadinessComputation
         model.Controls.SelectMany(c => c.Maps.Select(m => (m, c))).ToLookup(x => x.m, x => x.c);
 
     /// <summary>
-    /// Which controls to mend first: greedy by gain per hour, asked anew after each, until the hours are used up. The
-    /// greedy choice is not always the best set; it is never far from it.
+    /// Which controls to mend first: greedy by gain per hour until the hours are used up; a control that does not fit is
+    /// passed over. What one gains does not depend on the others, because every step from parts to the mean of all
+    /// frameworks is a weighted mean.
     /// </summary>
     public static IReadOnlyList<Fix> Fixes(LocalDate day, ReadinessModel model, decimal hours)
     {
         List<Fix> fixes = [];
-        var standing = new FixStanding(day, model, Serving(model));
-        var open = model
-            .Controls.Where(c => c is { Applicable: true, Parts.Count: > 0 } && Of(c, day, false).Readiness < 1)
-            .OrderBy(c => c.Id, StringComparer.Ordinal)
-            .ToList();
-        var now = standing.Mean;
+        var now = On(day, model).Mean ?? 0;
+        var open = Gains(day, model);
         while (true)
         {
-            (Control Control, decimal Hours, decimal Gain, decimal Rate)? best = null;
-            foreach (var control in open)
+            (string Control, decimal Hours, decimal Gain)? best = null;
+            foreach (var fix in open.Where(f => f.Hours <= hours))
             {
-                var needed = control.Effort == 0 ? LeastHours : control.Effort;
-                if (needed > hours)
+                if (best is not { } known || fix.Gain / fix.Hours > (known.Gain / known.Hours) + Same)
                 {
-                    continue;
-                }
-
-                var gain = standing.With(control) - now;
-                if (gain > Same && (best is null || gain / needed > best.Value.Rate + Same))
-                {
-                    best = (control, needed, gain, gain / needed);
+                    best = fix;
                 }
             }
 
@@ -67,12 +57,106 @@ public static class ReadinessComputation
                 return fixes;
             }
 
-            standing.Mend(pick.Control);
-            open.Remove(pick.Control);
+            open.Remove(pick);
             hours -= pick.Hours;
             now += pick.Gain;
-            fixes.Add(new(pick.Control.Id, pick.Hours, pick.Gain, now));
+            fixes.Add(new(pick.Control, pick.Hours, pick.Gain, now));
         }
+    }
+
+    /// <summary>
+    /// What no choice of controls within the hours can gain more than: those of the best rate are taken whole, and of the
+    /// first that does not fit the part that does (Dantzig, “Discrete-variable extremum problems”, Operations Research 5,
+    /// 1957).
+    /// </summary>
+    public static decimal MostGain(LocalDate day, ReadinessModel model, decimal hours)
+    {
+        decimal gain = 0;
+        foreach (var fix in Gains(day, model).OrderByDescending(f => f.Gain / f.Hours))
+        {
+            if (fix.Hours >= hours)
+            {
+                return gain + (fix.Gain * hours / fix.Hours);
+            }
+
+            gain += fix.Gain;
+            hours -= fix.Hours;
+        }
+
+        return gain;
+    }
+
+    /// <summary>What each control that can be mended would add to the mean of all frameworks, by id.</summary>
+    private static List<(string Control, decimal Hours, decimal Gain)> Gains(LocalDate day, ReadinessModel model)
+    {
+        var serving = Serving(model);
+        // A control without a figure (not applicable, or with parts that weigh nothing) counts nowhere.
+        var readiness = model
+            .Controls.Select(c => Of(c, day, false))
+            .Where(f => f.Readiness is not null)
+            .ToDictionary(f => f.Id, f => f.Readiness!.Value);
+        Dictionary<string, decimal> shares = [];
+        var frameworks = model
+            .Frameworks.Select(f => SharesIn(f, model, serving, readiness))
+            .OfType<Dictionary<string, decimal>>()
+            .ToList();
+        foreach (var (control, share) in frameworks.SelectMany(f => f))
+        {
+            shares[control] = shares.GetValueOrDefault(control) + (share / frameworks.Count);
+        }
+
+        return
+        [
+            .. model
+                .Controls.Where(c => c.Parts.Count > 0 && shares.ContainsKey(c.Id))
+                .Select(c =>
+                    (c.Id, Hours: c.Effort == 0 ? LeastHours : c.Effort, Gain: shares[c.Id] * (1 - readiness[c.Id]))
+                )
+                .Where(f => f.Gain > Same)
+                .OrderBy(f => f.Id, StringComparer.Ordinal),
+        ];
+    }
+
+    /// <summary>How much of a framework's figure hangs on each control; null where the framework has none.</summary>
+    private static Dictionary<string, decimal>? SharesIn(
+        Framework framework,
+        ReadinessModel model,
+        ILookup<string, Control> serving,
+        Dictionary<string, decimal> readiness
+    )
+    {
+        Dictionary<string, decimal> shares = [];
+        decimal people = 0;
+        foreach (var unit in model.Units)
+        {
+            var there = framework
+                .Requirements.Select(r =>
+                    (Requirement: r, Controls: serving[r.Id].Where(c => c.AppliesIn(unit.Id)).ToList())
+                )
+                .Select(r => (r.Requirement, r.Controls, With: r.Controls.FindAll(c => readiness.ContainsKey(c.Id))))
+                // What nothing serves counts with zero; what has no figure counts not at all.
+                .Where(r => r.Controls.Count == 0 || r.With.Sum(c => c.Weight) > 0)
+                .ToList();
+            var weight = there.Sum(r => r.Requirement.Weight);
+            if (weight == 0)
+            {
+                continue;
+            }
+
+            people += unit.People;
+            foreach (var (requirement, _, with) in there)
+            {
+                var whole = with.Sum(c => c.Weight);
+                foreach (var control in with)
+                {
+                    shares[control.Id] =
+                        shares.GetValueOrDefault(control.Id)
+                        + (unit.People * requirement.Weight / weight * control.Weight / whole);
+                }
+            }
+        }
+
+        return people == 0 ? null : shares.ToDictionary(s => s.Key, s => s.Value / people);
     }
 
     private static ControlFigure Of(Control control, LocalDate day, bool mended)
@@ -145,118 +229,4 @@ public static class ReadinessComputation
     }
 
     private static decimal? Divide(decimal part, decimal whole) => whole == 0 ? null : part / whole;
-
-    /// <summary>
-    /// The sums from which the mean of all frameworks is made, so that the gain of one control is asked of what it serves
-    /// alone. A mended control changes figures and never whether there is one, so that the weights stay as they are.
-    /// </summary>
-    private sealed class FixStanding
-    {
-        private readonly ReadinessModel model;
-        private readonly Dictionary<string, decimal> readiness;
-        private readonly Dictionary<string, List<(int Framework, int Unit, decimal Part)>> places = [];
-        private readonly decimal[][] sums;
-        private readonly decimal[][] weights;
-        private readonly Dictionary<(int Framework, int Unit), decimal> changed = [];
-
-        public FixStanding(LocalDate day, ReadinessModel model, ILookup<string, Control> serving)
-        {
-            this.model = model;
-            readiness = model
-                .Controls.Select(c => Of(c, day, false))
-                .Where(f => f.Readiness is not null)
-                .ToDictionary(f => f.Id, f => f.Readiness!.Value);
-            sums = [.. model.Frameworks.Select(_ => new decimal[model.Units.Count])];
-            weights = [.. model.Frameworks.Select(_ => new decimal[model.Units.Count])];
-            for (var f = 0; f < model.Frameworks.Count; f++)
-            {
-                foreach (var requirement in model.Frameworks[f].Requirements)
-                {
-                    for (var u = 0; u < model.Units.Count; u++)
-                    {
-                        Add(f, u, requirement, [.. serving[requirement.Id].Where(c => c.AppliesIn(model.Units[u].Id))]);
-                    }
-                }
-            }
-        }
-
-        private void Add(int framework, int unit, Requirement requirement, List<Control> serving)
-        {
-            // A control without a figure (not applicable, or with parts that weigh nothing) counts nowhere.
-            var there = serving.FindAll(c => readiness.ContainsKey(c.Id));
-            var whole = there.Sum(c => c.Weight);
-            if (serving.Count > 0 && whole == 0)
-            {
-                return;
-            }
-
-            weights[framework][unit] += requirement.Weight;
-            foreach (var control in there)
-            {
-                // What the control's own readiness of 1 adds to the sum of the framework in the unit.
-                var part = requirement.Weight * control.Weight / whole;
-                sums[framework][unit] += part * readiness[control.Id];
-                if (!places.TryGetValue(control.Id, out var of))
-                {
-                    places.Add(control.Id, of = []);
-                }
-
-                of.Add((framework, unit, part));
-            }
-        }
-
-        /// <summary>The mean of the frameworks that have a figure; zero where none has.</summary>
-        public decimal Mean => MeanOf([]);
-
-        /// <summary>The same once a control is mended besides.</summary>
-        public decimal With(Control control)
-        {
-            changed.Clear();
-            var rise = 1 - readiness[control.Id];
-            foreach (var (framework, unit, part) in places.GetValueOrDefault(control.Id) ?? [])
-            {
-                changed[(framework, unit)] = changed.GetValueOrDefault((framework, unit)) + (part * rise);
-            }
-
-            return MeanOf(changed);
-        }
-
-        public void Mend(Control control)
-        {
-            var rise = 1 - readiness[control.Id];
-            foreach (var (framework, unit, part) in places.GetValueOrDefault(control.Id) ?? [])
-            {
-                sums[framework][unit] += part * rise;
-            }
-
-            readiness[control.Id] = 1;
-        }
-
-        private decimal MeanOf(Dictionary<(int Framework, int Unit), decimal> more)
-        {
-            decimal sum = 0;
-            var count = 0;
-            for (var f = 0; f < sums.Length; f++)
-            {
-                decimal people = 0,
-                    figure = 0;
-                for (var u = 0; u < model.Units.Count; u++)
-                {
-                    if (Divide(sums[f][u] + more.GetValueOrDefault((f, u)), weights[f][u]) is { } known)
-                    {
-                        people += model.Units[u].People;
-                        figure += model.Units[u].People * known;
-                    }
-                }
-
-                if (Divide(figure, people) is { } framework)
-                {
-                    sum += framework;
-                    count++;
-                }
-            }
-
-            return count == 0 ? 0 : sum / count;
-        }
-    }
 }

@@ -207,7 +207,7 @@ public static class AreaEndpoints
                             names.GetValueOrDefault(r.Record.Person, r.Record.Person),
                             r.Record.Due,
                             r.Record.Done,
-                            r.Record.Done is null && !ConnectionRecords.InTime(r.Record.Due, null, today)
+                            ConnectionRecords.IsLate(r.Record.Due, r.Record.Done, today)
                         ))
                         .OrderByDescending(t => t.Late)
                         .ThenBy(t => t.Done is not null)
@@ -253,7 +253,7 @@ public static class AreaEndpoints
                         r.Due,
                         r.Done,
                         r.Done is not null && !(approved <= r.Done),
-                        r.Done is null && r.Due < today
+                        ConnectionRecords.IsLate(r.Due, r.Done, today)
                     );
                 })
                 .ToList();
@@ -338,7 +338,8 @@ public static class AreaEndpoints
             "confirmed",
             a.At.InZone(zone).Date,
             null,
-            true,
+            // Somebody answered it; what follows is worked on elsewhere.
+            false,
             $"/activity/alerts?alert={Wording.Id(a.Id)}"
         ));
     }

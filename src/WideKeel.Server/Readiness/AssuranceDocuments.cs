@@ -157,9 +157,14 @@ public static class AssuranceDocuments
             return refusal;
         }
 
-        if (Watermark.Problem(Path.Combine(options.EvidenceFolder, taken.Value.Hash)) is { } problem)
+        using var given = taken.Value;
+        if (!Watermark.Takes(given.Path))
         {
-            return new Refusal("document-unmarkable", "file", $"{taken.Value.Name}: {problem}");
+            return new Refusal(
+                "document-unmarkable",
+                "file",
+                $"{given.Name} is no PDF whose pages can be marked. A document for the asking bears the asker’s name on every page."
+            );
         }
 
         return await context.Writer.RunAsync<Done>(
@@ -170,9 +175,9 @@ public static class AssuranceDocuments
                 {
                     Title = title.Trim(),
                     Says = says?.Trim() ?? "",
-                    FileName = taken.Value.Name,
-                    Hash = taken.Value.Hash,
-                    Bytes = taken.Value.Bytes,
+                    FileName = given.Name,
+                    Hash = given.Hash,
+                    Bytes = given.Bytes,
                     GivenAt = session.Now,
                 };
                 session.Db.AssuranceDocuments.Add(row);
@@ -182,6 +187,7 @@ public static class AssuranceDocuments
                     DocumentOf(row.Id),
                     after: new JsonObject { ["title"] = row.Title, ["sha256"] = row.Hash }
                 );
+                given.Keep();
                 return new Done();
             },
             context.Cancel
@@ -233,6 +239,7 @@ public static class AssuranceDocuments
             return refusal;
         }
 
+        var mail = request.Mail.ToLowerInvariant();
         return await context.Writer.RunAsync<Done>(
             new LedgerActor(request.Name.Trim(), null, context.Caller.Address),
             async session =>
@@ -249,7 +256,7 @@ public static class AssuranceDocuments
                 var waiting = session.Db.DocumentAsks.Where(a => a.DecidedAt == null);
                 if (
                     await waiting.CountAsync(context.Cancel) >= MostWaiting
-                    || await waiting.CountAsync(a => a.Mail == request.Mail, context.Cancel) >= MostWaitingOfOne
+                    || await waiting.CountAsync(a => a.Mail == mail, context.Cancel) >= MostWaitingOfOne
                 )
                 {
                     return Refusal.TooMany("too-many-asks", null, "Too much waits for an answer. Try again tomorrow.");
@@ -261,7 +268,7 @@ public static class AssuranceDocuments
                         DocumentId = id,
                         Name = request.Name.Trim(),
                         Organisation = request.Organisation.Trim(),
-                        Mail = request.Mail,
+                        Mail = mail,
                         Reason = request.Reason.Trim(),
                         AskedAt = session.Now,
                     }
@@ -466,6 +473,7 @@ public static class AssuranceDocuments
         if (
             await OpenedByAsync(context.Db, token, today, context.Cancel) is not var (name, _, documents)
             || documents.Find(d => d.Id == document) is not { } row
+            || Path.Combine(options.EvidenceFolder, row.Hash) is var file && !File.Exists(file)
         )
         {
             return (Reply<Done>)Problems.NotFound("document; the link may have ended");
@@ -485,10 +493,7 @@ public static class AssuranceDocuments
             },
             context.Cancel
         );
-        var marked = Watermark.Mark(
-            Path.Combine(options.EvidenceFolder, row.Hash),
-            $"Given to {name} on {Wording.Day(today)}. Not to be passed on."
-        );
+        var marked = Watermark.Mark(file, $"Given to {name} on {Wording.Day(today)}. Not to be passed on.");
         return Results.File(marked, "application/pdf", row.FileName);
     }
 }

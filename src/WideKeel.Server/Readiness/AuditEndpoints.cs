@@ -390,22 +390,38 @@ public static class AuditEndpoints
                     return stale;
                 }
 
-                if ((await CheckAsync(request, session.Db, context.Cancel)).Refusal is { } refusal)
+                var framework = await CheckAsync(request, session.Db, context.Cancel);
+                if (framework.Refusal is { } refusal)
                 {
                     return refusal;
                 }
 
-                var before = row.Auditor;
+                if (framework.Value.Id != row.FrameworkId)
+                {
+                    return new Refusal(
+                        "framework-fixed",
+                        "framework",
+                        "The framework of an audit stays; plan another one."
+                    );
+                }
+
+                var before = Plan(row);
                 Apply(row, request);
-                session.Record(
-                    "changed",
-                    Subject(id),
-                    new JsonObject { ["auditor"] = before },
-                    new JsonObject { ["name"] = row.Name, ["auditor"] = row.Auditor }
-                );
+                session.Record("changed", Subject(id), before, Plan(row));
                 return null;
             }
         );
+
+    /// <summary>The plan as the ledger keeps it: who may see the room, and when.</summary>
+    private static JsonObject Plan(AuditRow row) =>
+        new()
+        {
+            ["name"] = row.Name,
+            ["auditor"] = row.Auditor,
+            ["period"] =
+                $"{LocalDatePattern.Iso.Format(row.PeriodFrom)}/{LocalDatePattern.Iso.Format(row.PeriodThrough)}",
+            ["open"] = $"{LocalDatePattern.Iso.Format(row.StartsOn)}/{LocalDatePattern.Iso.Format(row.EndsOn)}",
+        };
 
     private static Task<Reply<Done>> Close(long id, [AsParameters] ApiContext context) =>
         WorkAsync(

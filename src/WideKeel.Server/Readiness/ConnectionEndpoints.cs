@@ -116,26 +116,23 @@ public static class ConnectionEndpoints
             ? failed
             : new ConnectionRecordPage(
                 answer.Value.Records.Count,
-                [
-                    .. answer
-                        .Value.Records.Take(20)
-                        .Select(r => new ConnectionRecordView(
-                            r.Key,
-                            r.Title,
-                            r.Person,
-                            r.Sort,
-                            r.State,
-                            r.Opened,
-                            r.Due,
-                            r.Done,
-                            IsLate(r.Due, r.Done, context.Calendar.Today),
-                            r.Facts
-                        )),
-                ]
+                [.. answer.Value.Records.Take(20).Select(r => View(r, context.Calendar.Today))]
             );
     }
 
-    private static bool IsLate(LocalDate? due, LocalDate? done, LocalDate today) => done is null && due < today;
+    private static ConnectionRecordView View(SentRecord r, LocalDate today) =>
+        new(
+            r.Key,
+            r.Title,
+            r.Person,
+            r.Sort,
+            r.State,
+            r.Opened,
+            r.Due,
+            r.Done,
+            ConnectionRecords.IsLate(r.Due, r.Done, today),
+            r.Facts
+        );
 
     private static async Task<Reply<ConnectionMade>> Make(
         ConnectionSettings request,
@@ -188,6 +185,11 @@ public static class ConnectionEndpoints
                     if (Problems.CheckMatch(context.Http, row.Version) is { } stale)
                     {
                         return stale;
+                    }
+
+                    if (request.Kind != row.Kind)
+                    {
+                        return new Refusal("kind-fixed", "kind", "What a program knows stays; connect another one.");
                     }
 
                     if (await session.Db.Connections.AnyAsync(c => c.Name == name && c.Id != id, context.Cancel))
@@ -258,18 +260,9 @@ public static class ConnectionEndpoints
                         .ThenBy(r => r.Key)
                         .Take(MostShown)
                         .ToListAsync(context.Cancel)
-                ).Select(r => new ConnectionRecordView(
-                    r.Key,
-                    r.Title,
-                    r.Person,
-                    r.Sort,
-                    r.State,
-                    r.Opened,
-                    r.Due,
-                    r.Done,
-                    IsLate(r.Due, r.Done, today),
-                    r.Facts
-                )),
+                ).Select(r =>
+                    View(new(r.Key, r.Title, r.Person, r.Sort, r.State, r.Opened, r.Due, r.Done, r.Facts), today)
+                ),
             ]
         );
     }

@@ -74,7 +74,7 @@ public static class FrameworkAdoption
     )
     {
         var read = await ReadAsync(request, context);
-        return read.Refusal is { } refusal ? refusal : await PreviewAsync(read.Value.Catalog, context);
+        return read.Refusal is { } refusal ? refusal : await PreviewAsync(read.Value.Chosen, context);
     }
 
     private static async Task<AdoptionPreview> PreviewAsync(Catalog catalog, ApiContext context)
@@ -143,24 +143,19 @@ public static class FrameworkAdoption
         var read = await ReadAsync(request, context);
         return read.Refusal is { } refusal
             ? refusal
-            : await AdoptAsync(read.Value.Catalog, read.Value.Imports, map == true, context);
+            : await AdoptAsync(read.Value.Chosen, read.Value.Imports, map == true, context);
     }
 
-    private static async Task<Outcome<(Catalog Catalog, IReadOnlyList<ProfileImport> Imports)>> ReadAsync(
+    private static async Task<Outcome<(Catalog Chosen, IReadOnlyList<ProfileImport> Imports)>> ReadAsync(
         HttpRequest request,
         ApiContext context
     )
     {
         using var text = new StreamReader(request.Body, Encoding.UTF8);
-        var json = await text.ReadToEndAsync(context.Cancel);
-        if (OscalProfile.Is(json))
-        {
-            var profile = OscalProfile.Read(json, await KnownAsync(context.Db, context.Cancel));
-            return profile.Refusal is { } wrong ? wrong : (profile.Value.Chosen, profile.Value.Imports);
-        }
-
-        var catalog = FrameworkCatalog.ReadOscal(json);
-        return catalog.Refusal is { } malformed ? malformed : (catalog.Value, (IReadOnlyList<ProfileImport>)[]);
+        return OscalProfile.Read(
+            await text.ReadToEndAsync(context.Cancel),
+            await KnownAsync(context.Db, context.Cancel)
+        );
     }
 
     /// <summary>What a profile may choose from: the frameworks that are adopted, and those that ship.</summary>

@@ -60,12 +60,14 @@ public sealed record FrameworkDetail(
 /// <param name="Gain">How far the mean of all frameworks rises.</param>
 public sealed record FixView(string Control, string Title, decimal Hours, decimal Gain, decimal After);
 
+/// <param name="Most">What no choice of controls within the hours gains more than.</param>
+public sealed record FixesView(IReadOnlyList<FixView> Fixes, decimal Most);
+
 public sealed record TestTally(string Area, int Passing, int Failing);
 
 public sealed record ReadinessOverview(
     decimal? Mean,
     IReadOnlyList<FrameworkView> Frameworks,
-    IReadOnlyList<FixView> Fixes,
     IReadOnlyList<TestTally> Areas
 );
 
@@ -104,7 +106,6 @@ public static class FrameworkEndpoints
         return new ReadinessOverview(
             now.Mean,
             [.. book.Frameworks.Select(f => View(f, book, now, later, history[f.Id]))],
-            FixesOf(book, 40),
             [
                 .. book
                     .Controls.GroupBy(c => c.Area)
@@ -206,27 +207,29 @@ public static class FrameworkEndpoints
             ),
         ];
 
-    private static async Task<Reply<IReadOnlyList<FixView>>> Fixes(decimal hours, [AsParameters] ApiContext context) =>
-        hours is < 0 or > 10_000
-            ? new Refusal("hours-malformed", "hours", "Hours are 0 to 10,000.")
-            : (Outcome<IReadOnlyList<FixView>>)
-                FixesOf(await ReadinessBook.LoadAsync(context.Db, context.Calendar, context.Cancel), hours);
-
-    private static List<FixView> FixesOf(ReadinessBook book, decimal hours)
+    private static async Task<Reply<FixesView>> Fixes(decimal hours, [AsParameters] ApiContext context)
     {
+        if (hours is < 0 or > 10_000)
+        {
+            return new Refusal("hours-malformed", "hours", "Hours are 0 to 10,000.");
+        }
+
+        var book = await ReadinessBook.LoadAsync(context.Db, context.Calendar, context.Cancel);
         var titles = book.Controls.ToDictionary(c => c.Code, c => c.Title);
-        return
-        [
-            .. ReadinessComputation
-                .Fixes(book.Today, book.Model, hours)
-                .Select(f => new FixView(
-                    f.Control,
-                    titles[f.Control],
-                    f.Hours,
-                    Math.Round(f.Gain, 6),
-                    Math.Round(f.ReadinessAfter, 6)
-                )),
-        ];
+        return new FixesView(
+            [
+                .. ReadinessComputation
+                    .Fixes(book.Today, book.Model, hours)
+                    .Select(f => new FixView(
+                        f.Control,
+                        titles[f.Control],
+                        f.Hours,
+                        Math.Round(f.Gain, 6),
+                        Math.Round(f.ReadinessAfter, 6)
+                    )),
+            ],
+            Math.Round(ReadinessComputation.MostGain(book.Today, book.Model, hours), 6)
+        );
     }
 
     private static async Task<Reply<IReadOnlyList<CatalogView>>> Library(WideKeelDb db, CancellationToken cancel)

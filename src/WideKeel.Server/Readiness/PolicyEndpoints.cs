@@ -90,6 +90,9 @@ public sealed record PolicyDetail(
 /// <param name="AsksAnew">Those who acknowledged an earlier one are to acknowledge this one too.</param>
 public sealed record NewPolicyVersion(string Text, string Change, DateOnly InForceFrom, bool AsksAnew = true);
 
+/// <param name="Why">In a sentence; it stays in the ledger.</param>
+public sealed record VersionRefusal(string Why);
+
 public sealed record PolicyMade(long Id);
 
 /// <param name="Asked">How many people.</param>
@@ -99,6 +102,9 @@ public sealed record PolicyAskedOf(int Asked);
 public static class PolicyEndpoints
 {
     private const int LongestText = 200_000;
+
+    /// <summary>Why somebody is no second person.</summary>
+    internal const string WroteIt = "wrote this version";
 
     public static void MapPolicies(this IEndpointRouteBuilder api)
     {
@@ -113,6 +119,7 @@ public static class PolicyEndpoints
             .TakesUpTo(StoredFiles.MostBytes + 1);
         api.MapGet("/policies/{id:long}/versions/{number:int}/file", FileOf).Requires(Right.ReadReadiness);
         api.MapPost("/policies/{id:long}/versions/{number:int}/approval", Approve).Requires(Right.ManageReadiness);
+        api.MapPost("/policies/{id:long}/versions/{number:int}/refusal", Refuse).Requires(Right.ManageReadiness);
         api.MapPost("/policies/{id:long}/requests", Ask).Requires(Right.ManageReadiness);
         api.MapPost("/policies/{id:long}/reminders", Remind).Requires(Right.ManageReadiness);
         api.MapGet("/policies/{id:long}/acknowledgements.csv", Csv).Requires(Right.ReadReadiness);
@@ -197,9 +204,7 @@ public static class PolicyEndpoints
                         v.InForceFrom,
                         v.AsksAnew,
                         v == policy.InForce,
-                        manages
-                            && v.ApprovedAt is null
-                            && context.Caller.NotSecondTo(v.MadeById, "wrote this version") is null
+                        manages && v.ApprovedAt is null && context.Caller.NotSecondTo(v.MadeById, WroteIt) is null
                     )),
             ],
             [.. policy.Readers.Select(r => View(r, row))]
@@ -313,6 +318,11 @@ public static class PolicyEndpoints
                     return refusal;
                 }
 
+                if (!string.Equals(request.Code.Trim(), row.Code, StringComparison.OrdinalIgnoreCase))
+                {
+                    return new Refusal("code-fixed", "code", $"The code stays {row.Code}.");
+                }
+
                 var before = Facts(row);
                 Apply(row, request);
                 session.Record("changed", PolicyAsking.Subject(row), before, Facts(row));
@@ -406,34 +416,81 @@ public static class PolicyEndpoints
     )
     {
         var taken = await StoredFiles.TakeAsync(request.Body, file, options, context.Cancel);
-        return taken.Refusal is { } refusal
-            ? refusal
-            : await WorkAsync(
-                id,
-                context,
-                (session, row) =>
-                {
-                    if (row.Versions.Find(v => v.Number == number) is not { } version)
-                    {
-                        return Problems.NotFound("version");
-                    }
+        if (taken.Refusal is { } refusal)
+        {
+            return refusal;
+        }
 
-                    if (version.ApprovedAt is not null)
-                    {
-                        return Refusal.Conflict("approved", null, "An approved version does not change any more.");
-                    }
-
-                    (version.FileName, version.FileHash) = (taken.Value.Name, taken.Value.Hash);
-                    version.Hash = ContentHash.Of($"{version.Text}\n{version.FileHash}");
-                    // Whoever changes what is to be approved is not the one who approves it.
-                    (version.MadeById, version.MadeBy) = (context.Caller.PersonId, context.Caller.Name);
-                    Record(session, row, version, "version-changed");
-                    return null;
-                }
-            );
+        using var given = taken.Value;
+        return await WaitingAsync(
+            id,
+            number,
+            context,
+            (session, row, version) =>
+            {
+                (version.FileName, version.FileHash) = (given.Name, given.Hash);
+                version.Hash = ContentHash.Of($"{version.Text}\n{version.FileHash}");
+                // Whoever changes what is to be approved is not the one who approves it.
+                (version.MadeById, version.MadeBy) = (context.Caller.PersonId, context.Caller.Name);
+                Record(session, row, version, "version-changed");
+                given.Keep();
+                return null;
+            }
+        );
     }
 
-    private static void Record(WriteSession session, PolicyRow row, PolicyVersionRow version, string act) =>
+    /// <summary>
+    /// A version that waits is taken back by who wrote it, or turned down by somebody else; the next one can be written
+    /// then.
+    /// </summary>
+    private static Task<Reply<Done>> Refuse(
+        long id,
+        int number,
+        VersionRefusal request,
+        [AsParameters] ApiContext context
+    ) =>
+        WaitingAsync(
+            id,
+            number,
+            context,
+            (session, row, version) =>
+            {
+                if (Problems.CheckWhy(request.Why) is { } refusal)
+                {
+                    return refusal;
+                }
+
+                row.Versions.Remove(version);
+                session.Db.PolicyVersions.Remove(version);
+                Record(session, row, version, "version-refused", request.Why);
+                return null;
+            }
+        );
+
+    /// <summary>Works on a version that waits for approval; an approved one does not change any more.</summary>
+    private static async Task<Reply<Done>> WaitingAsync(
+        long id,
+        int number,
+        ApiContext context,
+        Func<WriteSession, PolicyRow, PolicyVersionRow, Refusal?> work
+    ) =>
+        await WorkAsync(
+            id,
+            context,
+            (session, row) =>
+                row.Versions.Find(v => v.Number == number) is not { } version ? Problems.NotFound("version")
+                : version.ApprovedAt is not null
+                    ? Refusal.Conflict("approved", null, "An approved version does not change any more.")
+                : work(session, row, version)
+        );
+
+    private static void Record(
+        WriteSession session,
+        PolicyRow row,
+        PolicyVersionRow version,
+        string act,
+        string? why = null
+    ) =>
         session.Record(
             act,
             PolicyAsking.Subject(row),
@@ -443,7 +500,8 @@ public static class PolicyEndpoints
                 ["version"] = version.Number,
                 ["inForceFrom"] = NodaTime.Text.LocalDatePattern.Iso.Format(version.InForceFrom),
                 ["sha256"] = version.Hash,
-            }
+            },
+            reason: why
         );
 
     private static async Task<IResult> FileOf(
@@ -459,23 +517,14 @@ public static class PolicyEndpoints
         return StoredFiles.Send(version?.FileHash ?? "", version?.FileName, options);
     }
 
-    private static async Task<Reply<Done>> Approve(long id, int number, [AsParameters] ApiContext context) =>
-        await WorkAsync(
+    private static Task<Reply<Done>> Approve(long id, int number, [AsParameters] ApiContext context) =>
+        WaitingAsync(
             id,
+            number,
             context,
-            (session, row) =>
+            (session, row, version) =>
             {
-                if (row.Versions.Find(v => v.Number == number) is not { } version)
-                {
-                    return Problems.NotFound("version");
-                }
-
-                if (version.ApprovedAt is not null)
-                {
-                    return Refusal.Conflict("approved", null, "It is approved already.");
-                }
-
-                if (context.Caller.NotSecondTo(version.MadeById, "wrote this version") is { } not)
+                if (context.Caller.NotSecondTo(version.MadeById, WroteIt) is { } not)
                 {
                     return Refusal.Forbidden("second-person-needed", null, not);
                 }

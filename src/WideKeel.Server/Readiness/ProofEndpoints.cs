@@ -225,6 +225,7 @@ public static class ProofEndpoints
             return refusal;
         }
 
+        using var given = taken.Value;
         return await context.Writer.RunAsync<Done>(
             context.Caller.Actor,
             session =>
@@ -238,9 +239,9 @@ public static class ProofEndpoints
                         Passed = true,
                         Says = $"{file}, given by {context.Caller.Name}.",
                         By = context.Caller.Name,
-                        Hash = taken.Value.Hash,
-                        FileName = taken.Value.Name,
-                        Bytes = taken.Value.Bytes,
+                        Hash = given.Hash,
+                        FileName = given.Name,
+                        Bytes = given.Bytes,
                     }
                 );
                 session.Record(
@@ -250,10 +251,11 @@ public static class ProofEndpoints
                     {
                         ["evidence"] = part.Title,
                         ["file"] = file,
-                        ["bytes"] = taken.Value.Bytes,
-                        ["sha256"] = taken.Value.Hash,
+                        ["bytes"] = given.Bytes,
+                        ["sha256"] = given.Hash,
                     }
                 );
+                given.Keep();
                 return Task.FromResult<Outcome<Done>>(new Done());
             },
             context.Cancel

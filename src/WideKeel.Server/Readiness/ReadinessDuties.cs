@@ -148,7 +148,7 @@ internal sealed class ReadinessDuties : IDutySource
             .AsNoTracking()
             .ToListAsync(asked.Cancel);
         return waiting
-            .Where(v => asked.Caller.NotSecondTo(v.Version.MadeById, "wrote this version") is null)
+            .Where(v => asked.Caller.NotSecondTo(v.Version.MadeById, PolicyEndpoints.WroteIt) is null)
             .Select(v => new Duty(
                 "policy",
                 $"policy-{Wording.Id(v.Version.Id)}",

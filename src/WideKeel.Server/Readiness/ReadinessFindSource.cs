@@ -3,7 +3,7 @@ using WideKeel.Core.People;
 
 namespace WideKeel.Server.Readiness;
 
-/// <summary>Finds frameworks, requirements by their identifiers, controls, gauges and audits.</summary>
+/// <summary>Finds frameworks, requirements by their identifiers, controls, gauges, audits, policies and connections.</summary>
 internal sealed class ReadinessFindSource : IFindSource
 {
     private const int Most = 4;
@@ -26,37 +26,50 @@ internal sealed class ReadinessFindSource : IFindSource
         var controls = await db.Controls.AsNoTracking().OrderBy(c => c.Code).ToListAsync(asked.Cancel);
         var gauges = await db.Gauges.AsNoTracking().OrderBy(g => g.Name).ToListAsync(asked.Cancel);
         var audits = await db.Audits.AsNoTracking().OrderByDescending(a => a.Id).ToListAsync(asked.Cancel);
+        var policies = await db.Policies.AsNoTracking().OrderBy(p => p.Title).ToListAsync(asked.Cancel);
+        var connections = await db.Connections.AsNoTracking().OrderBy(c => c.Name).ToListAsync(asked.Cancel);
         return
         [
-            .. frameworks
-                .Where(f => asked.Fits(f.Title) || asked.Fits(f.Code))
-                .Take(Most)
-                .Select(f => new FindHit("framework", f.Title, "Framework", Page("?framework=", f.Code))),
-            .. requirements.Select(r => new FindHit(
-                "requirement",
-                r.Code,
-                $"Requirement of {frameworks.Single(f => f.Id == r.FrameworkId).Title}",
-                Page("?framework=", frameworks.Single(f => f.Id == r.FrameworkId).Code)
-            )),
-            .. controls
-                .Where(c => asked.Fits(c.Title) || asked.Fits(c.Code))
-                .Take(Most)
-                .Select(c => new FindHit(
-                    "control",
-                    $"{c.Code} {c.Title}",
-                    $"Control · {c.Area}",
-                    Page("/controls?control=", Wording.Id(c.Id))
-                )),
-            .. gauges
-                .Where(g => asked.Fits(g.Name))
-                .Take(Most)
-                .Select(g => new FindHit("gauge", g.Name, "Gauge", Page("/gauges?gauge=", Wording.Id(g.Id)))),
-            .. audits
-                .Where(a => asked.Fits(a.Name))
-                .Take(Most)
-                .Select(a => new FindHit("audit", a.Name, "Audit", Page("/audits?audit=", Wording.Id(a.Id)))),
+            .. Fitting(
+                frameworks.Select(f =>
+                    (f.Title, f.Code, new FindHit("framework", f.Title, "Framework", Page("?framework=", f.Code)))
+                )
+            ),
+            .. from r in requirements
+            let of = frameworks.Single(f => f.Id == r.FrameworkId)
+            select new FindHit("requirement", r.Code, $"Requirement of {of.Title}", Page("?framework=", of.Code)),
+            .. Fitting(
+                controls.Select(c =>
+                    (
+                        c.Title,
+                        c.Code,
+                        Hit("control", $"{c.Code} {c.Title}", $"Control · {c.Area}", "/controls?control=", c.Id)
+                    )
+                )
+            ),
+            .. Fitting(gauges.Select(g => (g.Name, "", Hit("gauge", g.Name, "Gauge", "/gauges?gauge=", g.Id)))),
+            .. Fitting(audits.Select(a => (a.Name, "", Hit("audit", a.Name, "Audit", "/audits?audit=", a.Id)))),
+            .. Fitting(
+                policies.Select(p =>
+                    (p.Title, p.Code, Hit("policy", $"{p.Code} {p.Title}", "Policy", "/policies?policy=", p.Id))
+                )
+            ),
+            .. Fitting(
+                connections.Select(c =>
+                    (c.Name, "", Hit("connection", c.Name, "Connection", "/connections?connection=", c.Id))
+                )
+            ),
         ];
+
+        IEnumerable<FindHit> Fitting(IEnumerable<(string Title, string Code, FindHit Hit)> things) =>
+            things
+                .Where(t => asked.Fits(t.Title) || (t.Code.Length > 0 && asked.Fits(t.Code)))
+                .Take(Most)
+                .Select(t => t.Hit);
     }
+
+    private static FindHit Hit(string kind, string title, string note, string rest, long id) =>
+        new(kind, title, note, Page(rest, Wording.Id(id)));
 
     private static string Page(string rest, string id) => $"/readiness{rest}{Uri.EscapeDataString(id)}";
 }

@@ -228,38 +228,43 @@ public static class RegisterEndpoints
     )
     {
         var taken = await StoredFiles.TakeAsync(request.Body, file, options, context.Cancel);
-        return taken.Refusal is { } refusal
-            ? refusal
-            : await WorkAsync(
-                id,
-                context,
-                (session, entry) =>
+        if (taken.Refusal is { } refusal)
+        {
+            return refusal;
+        }
+
+        using var given = taken.Value;
+        return await WorkAsync(
+            id,
+            context,
+            (session, entry) =>
+            {
+                var document = new RegisterDocument
                 {
-                    var document = new RegisterDocument
+                    EntryId = entry.Id,
+                    Title = string.IsNullOrWhiteSpace(title) ? given.Name : title.Trim(),
+                    FileName = given.Name,
+                    Hash = given.Hash,
+                    Bytes = given.Bytes,
+                    ValidThrough = validThrough is { } day ? LocalDate.FromDateOnly(day) : null,
+                    GivenAt = session.Now,
+                    By = context.Caller.Name,
+                };
+                session.Db.RegisterDocuments.Add(document);
+                session.Record(
+                    "document-given",
+                    Subject(entry),
+                    after: new JsonObject
                     {
-                        EntryId = entry.Id,
-                        Title = string.IsNullOrWhiteSpace(title) ? taken.Value.Name : title.Trim(),
-                        FileName = taken.Value.Name,
-                        Hash = taken.Value.Hash,
-                        Bytes = taken.Value.Bytes,
-                        ValidThrough = validThrough is { } day ? LocalDate.FromDateOnly(day) : null,
-                        GivenAt = session.Now,
-                        By = context.Caller.Name,
-                    };
-                    session.Db.RegisterDocuments.Add(document);
-                    session.Record(
-                        "document-given",
-                        Subject(entry),
-                        after: new JsonObject
-                        {
-                            ["title"] = entry.Title,
-                            ["document"] = document.Title,
-                            ["sha256"] = document.Hash,
-                        }
-                    );
-                    return null;
-                }
-            );
+                        ["title"] = entry.Title,
+                        ["document"] = document.Title,
+                        ["sha256"] = document.Hash,
+                    }
+                );
+                given.Keep();
+                return null;
+            }
+        );
     }
 
     private static async Task<IResult> FileOf(long id, WideKeelOptions options, [AsParameters] ApiContext context)

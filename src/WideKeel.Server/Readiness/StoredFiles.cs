@@ -3,8 +3,27 @@ using WideKeel.Core;
 
 namespace WideKeel.Server.Readiness;
 
-/// <param name="Hash">SHA-256, hexadecimal; the file's name in its folder.</param>
-internal sealed record StoredFile(string Name, string Hash, long Bytes);
+/// <summary>A file that was given and lies aside until it is kept; disposed of without that, it is gone.</summary>
+/// <param name="aside">Where it lies.</param>
+/// <param name="place">Where it would be kept.</param>
+internal sealed class GivenFile(string aside, string place, string name, string hash, long bytes) : IDisposable
+{
+    /// <summary>As its giver calls it.</summary>
+    public string Name { get; } = name;
+
+    /// <summary>SHA-256, hexadecimal; its name in the folder.</summary>
+    public string Hash { get; } = hash;
+
+    public long Bytes { get; } = bytes;
+
+    /// <summary>Where it can be read before it is kept.</summary>
+    public string Path { get; } = aside;
+
+    /// <summary>Moves it to its place; last in the change that names it, so that what is refused leaves nothing behind.</summary>
+    public void Keep() => File.Move(Path, place, overwrite: true);
+
+    public void Dispose() => File.Delete(Path);
+}
 
 /// <summary>Files that people give: each lies once, under the hash of its bytes.</summary>
 internal static class StoredFiles
@@ -12,12 +31,9 @@ internal static class StoredFiles
     /// <summary>Larger files are refused.</summary>
     public const long MostBytes = 200_000_000;
 
-    /// <summary>
-    /// Takes a file: it is written aside, hashed while it comes, then moved to its place. What is refused leaves nothing
-    /// behind.
-    /// </summary>
+    /// <summary>Takes a file: it is written aside and hashed while it comes.</summary>
     /// <param name="name">As its giver calls it.</param>
-    public static async Task<Outcome<StoredFile>> TakeAsync(
+    public static async Task<Outcome<GivenFile>> TakeAsync(
         Stream from,
         string name,
         WideKeelOptions options,
@@ -30,10 +46,11 @@ internal static class StoredFiles
         }
 
         Directory.CreateDirectory(options.EvidenceFolder);
-        var half = Path.Combine(options.EvidenceFolder, $"{Guid.NewGuid():N}.part");
+        var aside = Path.Combine(options.EvidenceFolder, $"{Guid.NewGuid():N}.part");
+        var taken = false;
         try
         {
-            var (hash, bytes) = await WriteAsync(from, half, cancel);
+            var (hash, bytes) = await WriteAsync(from, aside, cancel);
             if (bytes == 0)
             {
                 return new Refusal("file-empty", "file", $"{name} is empty: it shows nothing.");
@@ -44,12 +61,21 @@ internal static class StoredFiles
                 return new Refusal("file-too-large", "file", $"{name} has more than 200 MB.");
             }
 
-            File.Move(half, Path.Combine(options.EvidenceFolder, hash), overwrite: true);
-            return new StoredFile(Path.GetFileName(name), hash, bytes);
+            taken = true;
+            return new GivenFile(
+                aside,
+                Path.Combine(options.EvidenceFolder, hash),
+                Path.GetFileName(name),
+                hash,
+                bytes
+            );
         }
         finally
         {
-            File.Delete(half);
+            if (!taken)
+            {
+                File.Delete(aside);
+            }
         }
     }
 

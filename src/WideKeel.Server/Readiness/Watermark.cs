@@ -9,17 +9,16 @@ internal static class Watermark
 {
     private const double Size = 8;
 
-    /// <summary>Why a file cannot be marked; null where it can.</summary>
-    public static string? Problem(string file)
+    /// <summary>Whether every page of a file can be marked: it is tried.</summary>
+    public static bool Takes(string file)
     {
         try
         {
-            using var document = PdfDocument.Open(file);
-            return document.NumberOfPages == 0 ? "It has no pages." : null;
+            return Mark(file, "x").Length > 0;
         }
         catch (Exception e) when (e is not (IOException or OutOfMemoryException))
         {
-            return "It is no PDF that can be read; a document for the asking bears the asker’s name on every page.";
+            return false;
         }
     }
 
@@ -27,6 +26,11 @@ internal static class Watermark
     public static byte[] Mark(string file, string words)
     {
         using var document = PdfDocument.Open(file);
+        if (document.NumberOfPages == 0)
+        {
+            throw new InvalidOperationException("The document has no pages.");
+        }
+
         using var builder = new PdfDocumentBuilder { DocumentInformation = { Producer = "Wide Keel" } };
         var font = builder.AddTrueTypeFont(
             File.ReadAllBytes(Path.Combine(AppContext.BaseDirectory, "Fonts", "SourceSans3-Regular.ttf"))

@@ -98,9 +98,15 @@ public sealed class OscalProfileTests
             .ShouldBe(["base: a c", "other: x"]);
     }
 
+    [Fact]
+    public void A_catalog_is_read_as_one_that_chose_nothing() =>
+        OscalProfile
+            .Read("""{"catalog":{"uuid":"c","metadata":{"title":"New"},"controls":[{"id":"n","title":"N"}]}}""", Known)
+            .Value.ShouldSatisfyAllConditions(v => v.Chosen.Code.ShouldBe("new"), v => v.Imports.ShouldBeEmpty());
+
     [Theory]
-    [InlineData("""{"profile":{}}""", true)]
-    [InlineData("""{"catalog":{}}""", false)]
-    [InlineData("[", false)]
-    public void A_profile_is_told_from_a_catalog(string json, bool profile) => OscalProfile.Is(json).ShouldBe(profile);
+    [InlineData("{}", "catalog: it is missing: an OSCAL catalog is expected.")]
+    [InlineData("""{"profile":{}}""", "profile.metadata: it is missing.")]
+    [InlineData("[", "Line 1: this is no JSON, at byte 2 of the line.")]
+    public void What_is_neither_is_refused_by_its_place(string json, string says) => Refused(json).ShouldBe(says);
 }

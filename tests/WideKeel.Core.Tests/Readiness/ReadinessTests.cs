@@ -194,6 +194,33 @@ public class ReadinessTests
                 .SequenceEqual(FixesAnew(model, 12))
         );
 
+    [Fact]
+    public void No_set_of_controls_within_the_hours_gains_more_than_the_bound() =>
+        AnyModel.Sample(model =>
+        {
+            const decimal Hours = 7;
+            var before = ReadinessComputation.On(Day, model).Mean ?? 0;
+            var bound = ReadinessComputation.MostGain(Day, model, Hours);
+            var fit = model.Controls.Where(c => c is { Applicable: true, Parts.Count: > 0 }).ToList();
+            return Enumerable
+                .Range(0, 1 << fit.Count)
+                .Select(set => fit.Where((_, i) => (set >> i & 1) == 1).ToList())
+                .Where(set => set.Sum(c => c.Effort == 0 ? 0.25m : c.Effort) <= Hours)
+                .All(set =>
+                    (ReadinessComputation.On(Day, model, set.Select(c => c.Id).ToHashSet()).Mean ?? 0) - before
+                    <= bound + 1e-12m
+                );
+        });
+
+    [Fact]
+    public void The_bound_is_reached_where_all_of_it_fits() =>
+        AnyModel.Sample(model =>
+            Math.Abs(
+                ReadinessComputation.MostGain(Day, model, 1_000)
+                    - ReadinessComputation.Fixes(Day, model, 1_000).Sum(f => f.Gain)
+            ) < 1e-12m
+        );
+
     [Theory]
     [InlineData("""{"id":"a","maps":["q9"]}""", "controls[0].maps")]
     [InlineData("""{"id":"a","units":["u9"]}""", "controls[0].units")]

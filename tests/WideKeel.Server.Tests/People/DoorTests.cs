@@ -438,6 +438,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         PUT /api/policies/{id:long}/versions/{number:int}/file M
         GET /api/policies/{id:long}/versions/{number:int}/file M
         POST /api/policies/{id:long}/versions/{number:int}/approval M
+        POST /api/policies/{id:long}/versions/{number:int}/refusal M
         POST /api/policies/{id:long}/requests M
         POST /api/policies/{id:long}/reminders M
         GET /api/policies/{id:long}/acknowledgements.csv M

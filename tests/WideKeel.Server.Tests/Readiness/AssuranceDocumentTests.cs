@@ -1,6 +1,7 @@
 using System.Net;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using UglyToad.PdfPig;
 using UglyToad.PdfPig.Content;
@@ -217,6 +218,20 @@ public sealed class AssuranceDocumentTests : IAsyncLifetime
         var client = await db.AssuranceClients.SingleAsync(stop);
         await manager.Delete($"assurance/clients/{client.Id}");
         (await FetchAsync(client.Token)).StatusCode.ShouldBe(HttpStatusCode.NotFound);
+    }
+
+    [Fact]
+    public async Task A_document_whose_file_is_gone_is_not_found()
+    {
+        var token = await GivenAsync();
+        foreach (
+            var file in Directory.EnumerateFiles(product.Services.GetRequiredService<WideKeelOptions>().EvidenceFolder)
+        )
+        {
+            File.Delete(file);
+        }
+
+        (await FetchAsync(token)).StatusCode.ShouldBe(HttpStatusCode.NotFound);
     }
 
     [Fact]

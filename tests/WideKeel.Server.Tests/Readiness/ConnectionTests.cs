@@ -240,6 +240,13 @@ public sealed class ConnectionTests : IAsyncLifetime
     ) => (await manager.Post("connections", Settings("hosts", secret, address, name))).Problem.ShouldBe(problem);
 
     [Fact]
+    public async Task What_a_program_knows_does_not_change()
+    {
+        var id = await ConnectedAsync();
+        (await manager.Put($"connections/{id}", Settings("tickets"), 1)).Problem.ShouldBe("kind-fixed");
+    }
+
+    [Fact]
     public async Task The_key_is_never_shown_again()
     {
         await ConnectedAsync();

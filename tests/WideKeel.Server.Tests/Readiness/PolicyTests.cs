@@ -157,6 +157,65 @@ public sealed class PolicyTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_version_that_is_refused_makes_room_for_the_next()
+    {
+        var id = await MadeAsync();
+        await VersionAsync(id);
+        await approver.PostOk($"policies/{id}/versions/1/refusal", new { why = "A sentence is missing." });
+        (await VersionAsync(id)).Status.ShouldBe(HttpStatusCode.OK);
+    }
+
+    [Fact]
+    public async Task A_refusal_says_why_and_stays_in_the_ledger()
+    {
+        var id = await MadeAsync();
+        await VersionAsync(id);
+        (await writer.Post($"policies/{id}/versions/1/refusal", new { why = " " })).Problem.ShouldBe("why-missing");
+        await writer.PostOk($"policies/{id}/versions/1/refusal", new { why = "A sentence is missing." });
+        await using var db = product.Database();
+        (await db.Ledger.OrderBy(e => e.Sequence).LastAsync(stop)).Body.ShouldContain("A sentence is missing.");
+    }
+
+    [Fact]
+    public async Task An_approved_version_is_not_refused_any_more() =>
+        (
+            await writer.Post($"policies/{await InForceAsync()}/versions/1/refusal", new { why = "Too late." })
+        ).Problem.ShouldBe("approved");
+
+    [Theory]
+    [InlineData(9)]
+    [InlineData(1)]
+    public async Task A_file_that_is_refused_leaves_nothing_behind(int number)
+    {
+        var id = await InForceAsync();
+        (
+            await writer.Http.PutAsync(
+                new Uri($"policies/{id}/versions/{number}/file?file=a.pdf", UriKind.Relative),
+                new ByteArrayContent([1, 2, 3]),
+                stop
+            )
+        ).IsSuccessStatusCode.ShouldBeFalse();
+        Directory.EnumerateFiles(product.Services.GetRequiredService<WideKeelOptions>().EvidenceFolder).ShouldBeEmpty();
+    }
+
+    [Fact]
+    public async Task The_code_of_a_policy_does_not_change()
+    {
+        var id = await MadeAsync();
+        (await writer.Put($"policies/{id}", Settings("POL-2"), 1)).Problem.ShouldBe("code-fixed");
+    }
+
+    [Fact]
+    public async Task A_policy_is_found_by_a_part_of_its_title()
+    {
+        var id = await MadeAsync();
+        (await writer.GetOk("find?q=devic"))
+            .EnumerateArray()
+            .Select(h => h.GetProperty("link").GetString())
+            .ShouldContain($"/readiness/policies?policy={id}");
+    }
+
+    [Fact]
     public async Task No_version_begins_before_the_one_before_it() =>
         (await VersionAsync(await InForceAsync(), "2026-06-14")).Problem.ShouldBe("begins-too-early");
 

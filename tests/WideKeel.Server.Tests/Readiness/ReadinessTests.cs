@@ -2,6 +2,8 @@ using System.Globalization;
 using System.Net;
 using System.Text;
 using System.Text.Json;
+using System.Text.Json.Nodes;
+using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using WideKeel.Core.People;
@@ -200,7 +202,11 @@ public sealed class ReadinessTests : IAsyncLifetime
     {
         var part = await TestPartAsync(await ControlAsync());
         await manager.PostOk($"control-parts/{part}/runs", new { });
-        (await manager.GetOk("readiness/fixes?hours=8"))[0].GetProperty("control").GetString().ShouldBe("ACC-01");
+        (await manager.GetOk("readiness/fixes?hours=8"))
+            .GetProperty("fixes")[0]
+            .GetProperty("control")
+            .GetString()
+            .ShouldBe("ACC-01");
     }
 
     [Fact]
@@ -594,6 +600,24 @@ public sealed class ReadinessTests : IAsyncLifetime
                 .GetArrayLength()
                 .ShouldBe(59);
         }
+    }
+
+    [Fact]
+    public async Task Who_moves_the_days_of_an_audit_leaves_the_former_ones_in_the_ledger()
+    {
+        var (id, auditor) = await AuditAsync(ends: "2026-06-20");
+        auditor.Dispose();
+        var settings = (await manager.GetOk($"audits/{id}")).GetProperty("settings");
+        var revision = (await manager.GetOk($"audits/{id}")).GetProperty("revision").GetInt64();
+        var moved = JsonNode.Parse(settings.GetRawText())!;
+        moved["endsOn"] = "2026-07-20";
+        (await manager.Put($"audits/{id}", moved, revision)).Status.ShouldBe(HttpStatusCode.OK);
+        await using var db = product.Database();
+        var body = (await db.Ledger.OrderBy(e => e.Sequence).LastAsync(stop)).Body;
+        (
+            body.Contains("2026-06-20", StringComparison.Ordinal),
+            body.Contains("2026-07-20", StringComparison.Ordinal)
+        ).ShouldBe((true, true));
     }
 
     [Fact]

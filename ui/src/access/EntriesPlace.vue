@@ -1,20 +1,17 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
+import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, take } from '@/shared/api/client'
 import DataTable, { type Column } from '@/shared/DataTable.vue'
 import { count } from '@/shared/format'
+import { useUrl } from '@/shared/url'
 import { askFor, kindWords } from './words'
 
 /** The directory by kind: people, groups, places, applications. */
 const { kind } = defineProps<{ kind: 'people' | 'groups' | 'places' | 'applications' }>()
 const router = useRouter()
-const words = ref('')
-watch(
-  () => kind,
-  () => (words.value = ''),
-)
+const words = useUrl().text('words')
 const { data, error, isLoading } = useQuery({
   queryKey: computed(() => ['entries', kind]),
   queryFn: () => take(api.GET('/api/access/entries', { params: { query: { kind } } })),

@@ -2,6 +2,7 @@ import { beforeEach, expect, it } from 'vitest'
 import { answers, button, calls, place, press, signedIn, standIn, tidyUp, type } from '@/shared/testing'
 import type { Schemas } from '@/shared/api/client'
 import ReviewPane from './ReviewPane.vue'
+import { reviewSettings } from './testing'
 
 tidyUp()
 standIn()
@@ -25,26 +26,7 @@ const consequences = (...reviewers: object[]) => ({
   silenceRemoves: 2,
   reviewers: reviewers.length ? reviewers : [load()],
 })
-const settings = (more: Partial<Schemas['ReviewSettings']> = {}): Schemas['ReviewSettings'] => ({
-  name: 'Guests',
-  groups: ['Dock'],
-  resources: [],
-  people: 'guests',
-  inactiveDays: 0,
-  reviewer: 'owner',
-  named: [],
-  deputy: '',
-  days: 10,
-  start: '2026-06-15',
-  recurrence: '',
-  reasonsRequired: true,
-  silence: 'advice',
-  applyItself: false,
-  words: '',
-  later: [],
-  ...more,
-})
-const review = (more = {}) => ({ id: 7, revision: 3, state: 'draft', settings: settings(), rounds: [], ...more })
+const review = (more = {}) => ({ id: 7, revision: 3, state: 'draft', settings: reviewSettings(), rounds: [], ...more })
 
 it('says how many lines whom would be asked, and how long it would take', async () => {
   const text = (await place(ReviewPane, { view: review() })).text()
@@ -55,7 +37,7 @@ it('says how many lines whom would be asked, and how long it would take', async 
 it('names the stages of a draft that has several, and counts each reviewer once', async () => {
   answers['POST /api/reviews/consequences'] = consequences(load(), load({ stage: 2 }))
   const later: Schemas['ReviewStage'][] = [{ reviewer: 'manager', named: [], days: 7, seesFormer: true }]
-  const wrapper = await place(ReviewPane, { view: review({ settings: settings({ later }) }) })
+  const wrapper = await place(ReviewPane, { view: review({ settings: reviewSettings({ later }) }) })
   expect(wrapper.findAll('tbody tr').map((r) => r.findAll('td')[0]!.text())).toEqual(['1', '2'])
   expect(wrapper.text()).toContain('for 1 reviewer;')
 })
@@ -64,12 +46,12 @@ it('says who has no account', async () => {
   expect((await place(ReviewPane, { view: review() })).text()).toContain('answers by the link of the message')
 })
 it('asks for no consequences of a draft that names nothing', async () => {
-  await place(ReviewPane, { draft: settings({ groups: [] }) })
+  await place(ReviewPane, { draft: reviewSettings({ groups: [] }) })
   expect(calls('POST /api/reviews/consequences')).toHaveLength(0)
 })
 it('keeps a new draft', async () => {
   answers['POST /api/reviews'] = {}
-  const wrapper = await place(ReviewPane, { draft: settings() })
+  const wrapper = await place(ReviewPane, { draft: reviewSettings() })
   await press('Keep the draft')
   expect(calls('POST /api/reviews')[0]!.body).toMatchObject({ name: 'Guests', groups: ['Dock'] })
   expect(wrapper.emitted('made')).toEqual([['Guests']])

@@ -4,30 +4,14 @@ import { answers, button, calls, place, press, signedIn, standIn, tidyUp } from 
 import ReviewRound from './ReviewRound.vue'
 import ReviewSentence from './ReviewSentence.vue'
 import ReviewStages from './ReviewStages.vue'
+import { reviewSettings } from './testing'
 
 tidyUp()
 standIn()
 beforeEach(() => signedIn('readAccess', 'manageAccess'))
 
-const settings = (more: Partial<Schemas['ReviewSettings']> = {}): Schemas['ReviewSettings'] => ({
-  name: 'Guests',
-  groups: ['Dock'],
-  resources: [],
-  people: 'guests',
-  inactiveDays: 0,
-  reviewer: 'owner',
-  named: [],
-  deputy: '',
-  days: 10,
-  start: '2026-06-15',
-  recurrence: 'FREQ=MONTHLY;INTERVAL=3',
-  reasonsRequired: true,
-  silence: 'advice',
-  applyItself: false,
-  words: '',
-  later: [],
-  ...more,
-})
+const settings = (more: Partial<Schemas['ReviewSettings']> = {}) =>
+  reviewSettings({ recurrence: 'FREQ=MONTHLY;INTERVAL=3', ...more })
 const round = (more: Partial<Schemas['RoundView']> = {}): Schemas['RoundView'] => ({
   id: 1,
   number: 1,

@@ -29,10 +29,10 @@ const kinds: Record<string, [one: string, many: string]> = {
   policy: ['policy', 'policies'],
   risk: ['risk', 'risks'],
   supplier: ['supplier', 'suppliers'],
-  training: ['training', 'trainings'],
-  change: ['change', 'changes'],
+  connection: ['connection', 'connections'],
   incident: ['incident', 'incidents'],
   assurance: ['assurance page', 'assurance pages'],
+  'assurance-document': ['document for the asking', 'documents for the asking'],
   proposal: ['proposal', 'proposals'],
   certificate: ['certificate', 'certificates'],
   'api-key': ['key', 'keys'],
@@ -61,6 +61,13 @@ export function linkOf(e: Pick<Entry, 'subjectKind' | 'subjectId'>): string | nu
     control: `/readiness/controls?control=${id}`,
     gauge: `/readiness/gauges?gauge=${id}`,
     audit: `/readiness/audits?audit=${id}`,
+    policy: `/readiness/policies?policy=${id}`,
+    connection: `/readiness/connections?connection=${id}`,
+    risk: '/readiness/areas?kind=risk',
+    supplier: '/readiness/areas?kind=supplier',
+    incident: '/readiness/areas?kind=incident',
+    assurance: '/readiness/assurance',
+    'assurance-document': '/readiness/assurance',
   }
   return pages[e.subjectKind] ?? null
 }

@@ -33,7 +33,7 @@ const left = (iso: string) => Math.round((Date.parse(iso) - Date.parse(today.val
         <button
           v-for="a in data ?? []"
           :key="a.id"
-          class="panel entry"
+          class="panel listed"
           :aria-current="a.id === open"
           @click="open = a.id"
         >
@@ -72,17 +72,5 @@ h1 {
 }
 .right {
   margin-left: auto;
-}
-.entry {
-  display: grid;
-  gap: 2px;
-  padding: 10px 12px;
-  text-align: left;
-  color: var(--ink);
-  cursor: pointer;
-}
-.entry:hover,
-.entry[aria-current='true'] {
-  background: var(--sea-wash);
 }
 </style>

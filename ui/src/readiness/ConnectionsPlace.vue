@@ -73,7 +73,7 @@ async function remove() {
         <button
           v-for="c in data ?? []"
           :key="c.id"
-          class="panel entry"
+          class="panel listed"
           :aria-current="c.id === open"
           @click="((open = c.id), (doing = ''))"
         >
@@ -182,17 +182,5 @@ h1 {
 }
 .find {
   width: 240px;
-}
-.entry {
-  display: grid;
-  gap: 2px;
-  padding: 10px 12px;
-  text-align: left;
-  color: var(--ink);
-  cursor: pointer;
-}
-.entry:hover,
-.entry[aria-current='true'] {
-  background: var(--sea-wash);
 }
 </style>

@@ -9,6 +9,7 @@ import AdoptPanel from './AdoptPanel.vue'
 import ComingAudits from './ComingAudits.vue'
 import FrameworkPane from './FrameworkPane.vue'
 import HistoryLine from './HistoryLine.vue'
+import NextFixes from './NextFixes.vue'
 import { percent } from './words'
 
 /** How ready the organisation is, by framework: the figure, what moved it, what comes, and what to mend first. */
@@ -20,13 +21,6 @@ const forecast = useQuery({
   queryFn: () => take(api.GET('/api/readiness/forecast', { params: { query: { days: 120 } } })),
 })
 const adopting = ref(false)
-const hours = ref(40)
-const fixes = computed(
-  () =>
-    data.value?.fixes.filter(
-      (_, i, all) => all.slice(0, i + 1).reduce((h, f) => h + Number(f.hours), 0) <= hours.value,
-    ) ?? [],
-)
 const drop = computed(() => {
   const last = forecast.data.value?.at(-1)
   return last && data.value?.mean ? Number(data.value.mean) - Number(last.readiness) : 0
@@ -78,34 +72,7 @@ const causes = computed(() => (forecast.data.value ?? []).flatMap((p) => p.moved
     </div>
     <FrameworkPane v-if="open" :key="open" :code="open" @close="open = ''" />
     <div v-if="data?.frameworks.length" class="two">
-      <section class="panel block" aria-label="Next best fix">
-        <h2>Next best fix</h2>
-        <p class="small">
-          Greedy by gain per hour, asked anew after each; within
-          <el-input-number v-model="hours" size="small" :min="1" :max="40" aria-label="Hours" /> hours.
-        </p>
-        <table class="sheet">
-          <thead>
-            <tr>
-              <th>Control</th>
-              <th class="num">Hours</th>
-              <th class="num">Gain</th>
-              <th class="num">Then</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="f in fixes" :key="f.control">
-              <td>
-                <RouterLink :to="`/readiness/controls?code=${f.control}`">{{ f.control }}</RouterLink> {{ f.title }}
-              </td>
-              <td class="num">{{ f.hours }}</td>
-              <td class="num gain">+{{ percent(f.gain) }}</td>
-              <td class="num">{{ percent(f.after) }}</td>
-            </tr>
-          </tbody>
-        </table>
-        <p v-if="fixes.length === 0" class="quiet">Nothing that fits into these hours would raise it.</p>
-      </section>
+      <NextFixes />
       <section class="panel block" aria-label="If nobody does anything">
         <h2>If nobody does anything</h2>
         <p class="small">In 120 days the mean falls by {{ percent(drop) }}.</p>
@@ -200,9 +167,6 @@ ul {
   gap: 12px;
   flex-wrap: wrap;
   color: var(--ink-2);
-}
-.gain {
-  color: var(--sea);
 }
 .do {
   text-align: right;

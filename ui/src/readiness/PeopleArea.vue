@@ -19,8 +19,10 @@ const most = computed(() => Math.max(1, ...(data.value?.units ?? []).map((u) => 
   <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
   <template v-else-if="data">
     <p>
-      <strong>{{ plural(data.inScope, 'person', 'people') }}</strong> in scope, {{ plural(data.guests, 'guest') }},
-      {{ plural(data.services, 'service account') }}.
+      <RouterLink to="/access/people"
+        ><strong>{{ plural(data.inScope, 'person', 'people') }}</strong></RouterLink
+      >
+      in scope, {{ plural(data.guests, 'guest') }}, {{ plural(data.services, 'service account') }}.
     </p>
     <div class="two">
       <section class="panel block" aria-label="People by unit">
@@ -28,7 +30,9 @@ const most = computed(() => Math.max(1, ...(data.value?.units ?? []).map((u) => 
         <table class="units">
           <tbody>
             <tr v-for="u in data.units" :key="u.unit">
-              <th scope="row">{{ u.unit }}</th>
+              <th scope="row">
+                <RouterLink :to="{ path: '/access/people', query: { words: u.unit } }">{{ u.unit }}</RouterLink>
+              </th>
               <td class="wide">
                 <i class="bar" :style="{ width: `${(100 * u.people) / most}%` }" aria-hidden="true" />
               </td>
@@ -69,7 +73,7 @@ const most = computed(() => Math.max(1, ...(data.value?.units ?? []).map((u) => 
         <tbody>
           <tr v-for="l in leavers" :key="l.mail">
             <td>
-              <RouterLink :to="`/access/people?person=${encodeURIComponent(l.mail)}`">{{ l.name }}</RouterLink>
+              <RouterLink :to="`/access?person=${encodeURIComponent(l.mail)}`">{{ l.name }}</RouterLink>
             </td>
             <td>{{ l.unit }}</td>
             <td>{{ l.on <= today ? 'left' : 'leaves' }} {{ day(l.on) }}</td>

@@ -40,7 +40,7 @@ function made(id: number) {
         <button
           v-for="p in data ?? []"
           :key="p.id"
-          class="panel entry"
+          class="panel listed"
           :aria-current="p.id === open"
           @click="open = p.id"
         >
@@ -89,18 +89,6 @@ h1 {
 }
 .right {
   margin-left: auto;
-}
-.entry {
-  display: grid;
-  gap: 5px;
-  padding: 10px 12px;
-  text-align: left;
-  color: var(--ink);
-  cursor: pointer;
-}
-.entry:hover,
-.entry[aria-current='true'] {
-  background: var(--sea-wash);
 }
 .top {
   display: flex;

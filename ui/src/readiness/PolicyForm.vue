@@ -58,7 +58,7 @@ async function save() {
         filterable
         aria-label="Groups"
         placeholder="no group besides"
-        ><el-option v-for="g in groups.data.value ?? []" :key="g.id" :value="g.name" :label="g.name" /></el-select
+        ><el-option v-for="g in groups.data.value ?? []" :key="g.id" :value="g.key" :label="g.name" /></el-select
     ></span>
     <label class="label" for="po-days">Days to acknowledge</label
     ><el-input-number id="po-days" v-model="form.days" size="small" :min="1" :max="365" />

@@ -38,6 +38,19 @@ const approve = (number: number) =>
   act(() =>
     take(api.POST('/api/policies/{id}/versions/{number}/approval', { params: { path: { id: policy.id, number } } })),
   )
+const refusing = ref(false)
+const why = ref('')
+async function refuse(number: number) {
+  const done = await act(() =>
+    take(
+      api.POST('/api/policies/{id}/versions/{number}/refusal', {
+        params: { path: { id: policy.id, number } },
+        body: { why: why.value },
+      }),
+    ),
+  )
+  if (done) [refusing.value, why.value] = [false, '']
+}
 const ask = () =>
   act(async () => {
     const { asked } = await take(api.POST('/api/policies/{id}/requests', path.value))
@@ -78,10 +91,11 @@ async function end() {
     </p>
     <p v-if="error ?? problem" class="problem" role="alert">{{ (error ?? problem)!.message }}</p>
     <PolicyForm v-if="doing === 'change'" :policy="policy" @kept="doing = ''" @left="doing = ''" />
+    <!-- The form begins with the text of the last version, so it waits until that is here. -->
     <PolicyVersionForm
-      v-if="doing === 'version'"
+      v-if="doing === 'version' && data"
       :id="policy.id"
-      :versions="data?.versions ?? []"
+      :versions="data.versions"
       @kept="doing = ''"
       @left="doing = ''"
     />
@@ -117,6 +131,15 @@ async function end() {
             >Approve version {{ v.number }}</el-button
           >
           <span v-else class="small quiet">Another person than {{ v.madeBy }} approves it.</span>
+          <button v-if="may('manageReadiness')" class="link small" @click="refusing = !refusing">
+            {{ v.mayApprove ? 'Turn it down …' : 'Take it back …' }}
+          </button>
+        </p>
+        <p v-if="!v.approvedAt && refusing" class="acts-row">
+          <el-input v-model="why" size="small" placeholder="Why" aria-label="Why" />
+          <el-button size="small" :disabled="!why.trim()" :loading="busy" @click="refuse(v.number)">{{
+            v.mayApprove ? 'Turn it down' : 'Take it back'
+          }}</el-button>
         </p>
       </details>
       <p v-if="data?.versions.length === 0" class="quiet">It has no text yet. Write its first version.</p>

@@ -14,13 +14,19 @@ const saved = keepTyped(`policy.${id}`, form)
 const file = shallowRef<File | null>(null)
 const choose = (e: Event) => (file.value = (e.target as HTMLInputElement).files?.[0] ?? null)
 const { act, busy, problem } = useAct(['readiness'])
+/** The text is kept already, and its file was refused: only the file is sent again. */
+let number = 0
 async function save() {
   const done = await act(async () => {
-    await take(api.POST('/api/policies/{id}/versions', { params: { path: { id } }, body: { ...form } }))
+    if (!number) {
+      const next = (last.value?.number ?? 0) + 1
+      await take(api.POST('/api/policies/{id}/versions', { params: { path: { id } }, body: { ...form } }))
+      number = next
+    }
     if (file.value)
       await take(
         api.PUT('/api/policies/{id}/versions/{number}/file', {
-          params: { path: { id, number: (last.value?.number ?? 0) + 1 }, query: { file: file.value.name } },
+          params: { path: { id, number }, query: { file: file.value.name } },
           ...fileBody(file.value),
         } as never),
       )

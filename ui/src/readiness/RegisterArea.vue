@@ -25,8 +25,13 @@ const rows = computed(() =>
       (e.settings.likelihoodAfter === cell.value[0] && e.settings.impactAfter === cell.value[1]),
   ),
 )
-const { act, busy, problem } = useAct(['readiness'])
 const editing = ref<number | 'new' | null>(null)
+const controls = useQuery({
+  queryKey: ['controls'],
+  queryFn: () => take(api.GET('/api/controls')),
+  enabled: computed(() => editing.value !== null),
+})
+const { act, busy, problem } = useAct(['readiness'])
 const blank = (): Entry => ({
   kind,
   title: '',
@@ -106,6 +111,14 @@ const marks: Record<string, string> = {
           after</span
         >
       </template>
+      <span class="label">Controls that answer it</span
+      ><el-select v-model="form.controls" size="small" multiple filterable aria-label="Controls"
+        ><el-option
+          v-for="c in controls.data.value ?? []"
+          :key="c.id"
+          :value="c.settings.code"
+          :label="`${c.settings.code} ${c.settings.title}`"
+      /></el-select>
       <span /><span
         ><el-button type="primary" size="small" native-type="submit" :loading="busy">Keep it</el-button>
         <button type="button" class="link" @click="editing = null">Leave it</button></span

@@ -10,6 +10,8 @@ const { data, error } = useQuery({
   queryFn: () => take(api.GET('/api/areas/training')),
 })
 const open = ref<string | null>(null)
+/** Two programs may know the same course. */
+const keyOf = (c: { connection: string; course: string }) => `${c.connection} ${c.course}`
 const share = (part: number, c: { done: number; inTime: number; late: number }) =>
   `${(100 * part) / Math.max(1, c.done + c.inTime + c.late)}%`
 </script>
@@ -20,8 +22,8 @@ const share = (part: number, c: { done: number; inTime: number; late: number }) 
     No training register is connected yet. <RouterLink to="/readiness/connections">Connect one</RouterLink>, and every
     course shows here with its people.
   </p>
-  <section v-for="c in data ?? []" :key="`${c.connection} ${c.course}`" class="panel course">
-    <button class="line" :aria-expanded="open === c.course" @click="open = open === c.course ? null : c.course">
+  <section v-for="c in data ?? []" :key="keyOf(c)" class="panel course">
+    <button class="line" :aria-expanded="open === keyOf(c)" @click="open = open === keyOf(c) ? null : keyOf(c)">
       <strong>{{ c.course }}</strong>
       <span class="bar" aria-hidden="true"
         ><i class="done" :style="{ width: share(c.done, c) }" /><i :style="{ width: share(c.inTime, c) }" /><i
@@ -32,7 +34,7 @@ const share = (part: number, c: { done: number; inTime: number; late: number }) 
       <span class="num small quiet">{{ c.inTime }} have time</span>
       <span class="num small" :class="{ lacking: c.late }">{{ c.late ? `▲ ${c.late} late` : 'none late' }}</span>
     </button>
-    <table v-if="open === c.course" class="sheet">
+    <table v-if="open === keyOf(c)" class="sheet">
       <thead>
         <tr>
           <th>Person</th>
@@ -43,14 +45,14 @@ const share = (part: number, c: { done: number; inTime: number; late: number }) 
       <tbody>
         <tr v-for="p in c.people.slice(0, 200)" :key="p.mail">
           <td>
-            <RouterLink :to="`/access/people?person=${encodeURIComponent(p.mail)}`">{{ p.name }}</RouterLink>
+            <RouterLink :to="`/access?person=${encodeURIComponent(p.mail)}`">{{ p.name }}</RouterLink>
           </td>
           <td :class="{ lacking: p.late }">{{ p.done ? 'done' : p.late ? '▲ late' : 'has time' }}</td>
           <td>{{ p.done ? day(p.done) : p.due ? `due ${day(p.due)}` : '–' }}</td>
         </tr>
       </tbody>
     </table>
-    <p v-if="open === c.course && c.people.length > 200" class="small quiet more">
+    <p v-if="open === keyOf(c) && c.people.length > 200" class="small quiet more">
       The first 200 of {{ plural(c.people.length, 'person', 'people') }}; the latest come first.
     </p>
   </section>

@@ -22,7 +22,9 @@ it('begins with the people, and says which area is open', async () => {
     chart: [],
   }
   const text = (await place(AreasPlace, {}, '/readiness/areas')).text()
-  expect(text).toContain('2 people in scope, 1 guest')
+  expect(text).toMatch(/2 people\s*in scope, 1 guest/)
+  const links = [...document.body.querySelectorAll('a')].map((l) => l.getAttribute('href'))
+  expect(links).toContain('/access/people?words=North')
   expect(current()).toBe('People')
 })
 it('opens the chart branch by branch', async () => {
@@ -78,6 +80,7 @@ it('says who has left and still has something', async () => {
   }
   const wrapper = await area('people')
   expect(wrapper.text()).toContain('▲ 1 have left and still have something')
+  expect(wrapper.findAll('a').map((l) => l.attributes('href'))).toContain('/access?person=a%40x.example')
   await wrapper.get('input[type=checkbox]').setValue(true)
   expect(wrapper.text()).not.toContain('Bo')
 })
@@ -302,4 +305,11 @@ it('keeps the key that there is where none is typed', async () => {
   await wrapper.get('form').trigger('submit')
   await flushPromises()
   expect(calls('PUT /api/connections/{id}')[0]!.body).toMatchObject({ name: 'Inventory', secret: null })
+})
+it('says which controls answer a risk', async () => {
+  answers['GET /api/registers'] = []
+  answers['GET /api/controls'] = [{ id: 1, settings: { code: 'REC-03', title: 'Protected' } }]
+  const wrapper = await area('risk')
+  await press('Add a risk')
+  expect(wrapper.findAllComponents({ name: 'ElOption' }).map((o) => o.props('label'))).toContain('REC-03 Protected')
 })

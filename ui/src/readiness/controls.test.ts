@@ -8,6 +8,7 @@ import ComingAudits from './ComingAudits.vue'
 import ControlForm from './ControlForm.vue'
 import ControlPane from './ControlPane.vue'
 import ControlsPlace from './ControlsPlace.vue'
+import NextFixes from './NextFixes.vue'
 import PartForm from './PartForm.vue'
 import PartLine from './PartLine.vue'
 
@@ -267,7 +268,7 @@ const audit = (more: Partial<Schemas['AuditView']> = {}): Schemas['AuditView'] =
   ...more,
 })
 it('plans an audit', async () => {
-  answers['GET /api/readiness'] = { mean: null, frameworks: [], fixes: [], areas: [] }
+  answers['GET /api/readiness'] = { mean: null, frameworks: [], areas: [] }
   answers['POST /api/audits'] = {}
   const wrapper = await place(AuditForm)
   await type('#a-name', 'Interim look')
@@ -319,4 +320,20 @@ it('shows the audits to come, the nearest first, with what is still to be brough
 it('says that no audit is planned', async () => {
   answers['GET /api/audits'] = []
   expect((await place(ComingAudits)).text()).toContain('None is planned.')
+})
+it('says what to mend first, and how much better any other choice could be', async () => {
+  answers['GET /api/readiness/fixes'] = {
+    fixes: [
+      { control: 'REC-04', title: 'Custodians acknowledge', hours: 2, gain: 0.035, after: 0.579 },
+      { control: 'INC-04', title: 'Lessons', hours: 3, gain: 0.03, after: 0.609 },
+    ],
+    most: 0.081,
+  }
+  const text = (await place(NextFixes)).text()
+  expect(text).toContain('REC-04')
+  expect(text).toContain('+6.5 % in 5 hours; no other choice within these hours gains more than 8.1 %.')
+})
+it('says that nothing fits into the hours', async () => {
+  answers['GET /api/readiness/fixes'] = { fixes: [], most: 0.01 }
+  expect((await place(NextFixes)).text()).toContain('Nothing that fits into these hours')
 })

@@ -99,6 +99,15 @@ it('shows the text in force with who wrote and who approved it', async () => {
   expect(text).toContain('Lock your device.')
   expect(text).toContain('written by Ines, approved by Astrid')
 })
+it('begins the next version with the text in force, however late that text arrives', async () => {
+  let arrive: (detail: unknown) => void = () => undefined
+  answers['GET /api/policies/{id}'] = new Promise((done) => (arrive = done))
+  const wrapper = await place(PolicyPane, { policy: policy() })
+  await press('Next version')
+  arrive({ policy: policy(), versions: [version()], readers: [] })
+  await flushPromises()
+  expect(wrapper.find<HTMLTextAreaElement>('#pv-text').element.value).toBe('Lock your device.')
+})
 it('lets only another person approve', async () => {
   detail([version({ number: 2, approvedAt: null, approvedBy: '', inForce: false })])
   const wrapper = await place(PolicyPane, { policy: policy() })
@@ -239,4 +248,38 @@ it('asks nothing about a version that binds nobody any more', async () => {
   answers['GET /api/policy/{token}'] = page({ superseded: true })
   await place(PolicyPage)
   expect(button('I have read it')).toBeUndefined()
+})
+it('takes a version back with a reason', async () => {
+  detail([version({ number: 2, approvedAt: null, approvedBy: '', inForce: false })])
+  answers['POST /api/policies/{id}/versions/{number}/refusal'] = {}
+  await place(PolicyPane, { policy: policy() })
+  await press('Take it back …')
+  expect(button('Take it back')!.disabled).toBe(true)
+  await type('[aria-label=Why]', 'A sentence is missing')
+  await press('Take it back')
+  expect(calls('POST /api/policies/{id}/versions/{number}/refusal')[0]!.body).toEqual({ why: 'A sentence is missing' })
+})
+it('lets another person turn a version down', async () => {
+  detail([version({ number: 2, approvedAt: null, approvedBy: '', inForce: false, mayApprove: true })])
+  await place(PolicyPane, { policy: policy() })
+  expect(button('Turn it down …')).toBeDefined()
+})
+it('sends only the file again where the text is kept already', async () => {
+  answers['POST /api/policies/{id}/versions'] = {}
+  answers['PUT /api/policies/{id}/versions/{number}/file'] = new Error('devices.pdf is empty: it shows nothing.')
+  const wrapper = await place(PolicyVersionForm, { id: 4, versions: [version()] })
+  const field = document.body.querySelector<HTMLInputElement>('input[type=file]')!
+  Object.defineProperty(field, 'files', { value: [new File(['x'], 'devices.pdf')], configurable: true })
+  field.dispatchEvent(new Event('change'))
+  await press('Ask for approval')
+  expect(wrapper.get('[role=alert]').text()).toContain('is empty')
+  answers['PUT /api/policies/{id}/versions/{number}/file'] = {}
+  await press('Ask for approval')
+  expect(calls('POST /api/policies/{id}/versions')).toHaveLength(1)
+  expect(wrapper.emitted('kept')).toHaveLength(1)
+})
+it('names a group by its key, whatever it is called', async () => {
+  answers['GET /api/directory/groups'] = [{ id: 1, key: 'crew-7', name: 'Crew', members: [] }]
+  const wrapper = await place(PolicyForm)
+  expect(wrapper.findAllComponents({ name: 'ElOption' }).map((o) => o.props('value'))).toContain('crew-7')
 })
