@@ -2,10 +2,12 @@ using System.Globalization;
 using System.Net;
 using NodaTime;
 using NodaTime.Text;
+using WideKeel.Core.AtRest;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.Readiness;
 using WideKeel.Demo;
 using WideKeel.Server;
+using WideKeel.Server.Activity;
 using WideKeel.Server.CommandLine;
 using WideKeel.Server.Demo;
 using WideKeel.Server.Ledger;
@@ -21,6 +23,7 @@ const string usage = $"""
     widekeel demo   [--data FOLDER] [--secrets FOLDER] [--urls URLS] [--as-of DATE] [--seed N] [--scale N] [--fresh]
                     [--make-only]
     widekeel verify [--data FOLDER] [--against COPY] | [--segments FOLDER] --ledger EXPORT.json
+    widekeel open-archive FOLDER --segments ARCHIVE [--data FOLDER] [--secrets FOLDER]
     widekeel openapi FILE
     widekeel stand-in FILE --key KEY [--urls URLS]
     {PipelineVerbs.Usage}
@@ -64,6 +67,8 @@ try
                 { Ledger: { } export } => VerifyExport(export),
                 _ => Verify(),
             };
+        case "open-archive" when arguments is { Operand: { } into, Segments: { } folder }:
+            return OpenArchive(folder, into);
         case "stand-in" when arguments is { Operand: { } records, Key: { } key }:
             return await StandInAsync(records, key);
         case "openapi" when arguments.Operand is { } file:
@@ -172,7 +177,7 @@ int VerifySegments(string folder, string export)
         return 2;
     }
 
-    var outcome = SegmentVerifier.Verify(folder, File.ReadAllText(export));
+    var outcome = ReadArchive(folder, archive => SegmentVerifier.Verify(archive, File.ReadAllText(export)));
     if (outcome.Refusal is { } refusal)
     {
         Console.Error.WriteLine(refusal.Sentence);
@@ -186,6 +191,57 @@ int VerifySegments(string folder, string export)
             : string.Join('\n', report.Findings)
     );
     return report.Findings.Count == 0 ? 0 : 1;
+}
+
+// Encrypted files need their keys: those of the data folder that --data names, opened by --secrets.
+T ReadArchive<T>(string folder, Func<ArchiveFiles, T> read)
+{
+    var keyring = new RestKeyring();
+    if (arguments.Data is { } data)
+    {
+        new RestKeyFiles(Path.GetFullPath(data), SecretsFolder(), keyring).Open();
+    }
+
+    var archive = new ArchiveFiles(folder, Directory.CreateTempSubdirectory("wide-keel-").FullName, keyring);
+    try
+    {
+        return read(archive);
+    }
+    finally
+    {
+        Directory.Delete(archive.OpenFolder, recursive: true);
+    }
+}
+
+int OpenArchive(string folder, string into)
+{
+    if (!Directory.Exists(folder) || Directory.Exists(into))
+    {
+        Console.Error.WriteLine(
+            Directory.Exists(folder) ? $"The folder {into} is there already." : $"There is no folder {folder}."
+        );
+        return 2;
+    }
+
+    return ReadArchive(
+        folder,
+        archive =>
+        {
+            var files = archive.All().Select(f => f.Path).Distinct().ToList();
+            try
+            {
+                files.ForEach(f => archive.CopyOpen(f, Path.Combine(into, f)));
+            }
+            catch (IOException e)
+            {
+                Console.Error.WriteLine(e.Message);
+                return 1;
+            }
+
+            Console.WriteLine($"{files.Count} files of the archive lie in the open in {into}.");
+            return 0;
+        }
+    );
 }
 
 int Verify()

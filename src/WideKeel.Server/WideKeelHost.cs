@@ -12,6 +12,7 @@ using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core;
+using WideKeel.Core.AtRest;
 using WideKeel.Core.Ledger;
 using WideKeel.Server.Content;
 using WideKeel.Server.Disposition;
@@ -54,7 +55,17 @@ public static class WideKeelHost
         builder.Logging.AddFilter("Microsoft.AspNetCore.Antiforgery", LogLevel.Error);
         AddServices(builder.Services, options);
         var app = builder.Build();
-        Prepare(app.Services);
+        try
+        {
+            Prepare(app.Services);
+        }
+        catch
+        {
+            // What it took, such as the lock on the folder, is free again.
+            ((IDisposable)app).Dispose();
+            throw;
+        }
+
         MapPipeline(app);
         return app;
     }
@@ -86,6 +97,8 @@ public static class WideKeelHost
             .AddSingleton<OpenDatabase>()
             .AddSingleton<QueryNames>();
         services.AddSingleton<Writer>();
+        services.AddSingleton<RestKeyring>();
+        services.AddSingleton(s => RestKeyFiles.In(options, s.GetRequiredService<RestKeyring>()));
         services.AddSingleton<OrganisationCalendar>();
         services.AddScoped<Caller>();
         AddPeople(services, options);
@@ -194,6 +207,7 @@ public static class WideKeelHost
         var options = services.GetRequiredService<WideKeelOptions>();
         Directory.CreateDirectory(options.DataFolder);
         services.GetRequiredService<FolderLock>().Take(options.DataFolder);
+        services.GetRequiredService<RestKeyFiles>().Open();
         using var db = services.GetRequiredService<IDbContextFactory<WideKeelDb>>().CreateDbContext();
         if (db.Database.GetAppliedMigrations().Except(db.Database.GetMigrations()).LastOrDefault() is { } foreign)
         {

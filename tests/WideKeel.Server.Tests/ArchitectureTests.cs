@@ -13,6 +13,7 @@ public class ArchitectureTests
             {
                 "WideKeel.Core",
                 [
+                    "AtRest",
                     "Time",
                     "Query",
                     "Sensitive",

@@ -6,8 +6,10 @@ using Microsoft.Data.Sqlite;
 using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using NodaTime.Testing;
+using WideKeel.Core.AtRest;
 using WideKeel.Core.People;
 using WideKeel.Server;
+using WideKeel.Server.Activity;
 using WideKeel.Server.People;
 using WideKeel.Store;
 
@@ -31,6 +33,10 @@ public sealed class Product : IAsyncLifetime
 
     /// <summary>Folders that roots of sources must lie in, from the next start on.</summary>
     public IReadOnlyList<string> Roots { get; set; } = [];
+
+    /// <summary>The archive as whoever has no keys sees it.</summary>
+    public ArchiveFiles Archive() =>
+        new(Path.Combine(Data, "archive"), Path.Combine(Folder, "open"), new RestKeyring());
 
     public string Share => Path.Combine(Folder, "share");
 

@@ -1,4 +1,5 @@
 using System.Text.Json.Nodes;
+using System.Text.RegularExpressions;
 
 namespace WideKeel.Core.Activity;
 
@@ -7,7 +8,7 @@ namespace WideKeel.Core.Activity;
 /// allowed: views that the caller may ask, names that the statement itself defines, and functions that compute.
 /// Everything else, such as a function that reads a file or a setting, is refused by its name.
 /// </summary>
-public static class StatementGuard
+public static partial class StatementGuard
 {
     /// <summary>Functions that compute and look at nothing else.</summary>
     public static IReadOnlySet<string> Functions { get; } =
@@ -45,6 +46,23 @@ public static class StatementGuard
         "range",
         "generate_series",
     };
+
+    /// <summary>The parameters that a statement names, in their order; what stands in texts and comments is none.</summary>
+    public static IReadOnlyList<string> ParametersOf(string sql) =>
+        [
+            .. AToken()
+                .Matches(sql)
+                .Select(m => m.Groups["name"])
+                .Where(g => g.Success)
+                .Select(g => g.Value)
+                .Distinct(StringComparer.Ordinal),
+        ];
+
+    /// <summary>A text, a quoted name, a comment, or a parameter: whatever begins first is taken whole.</summary>
+    [GeneratedRegex(
+        @"'(?:[^']|'')*'|""(?:[^""]|"""")*""|--[^\n]*|/\*[\s\S]*?\*/|\$(?<name>[A-Za-z_][A-Za-z0-9_]*)(?![A-Za-z0-9_$])"
+    )]
+    private static partial Regex AToken();
 
     /// <param name="tree">The statement as <c>json_serialize_sql</c> gives it.</param>
     /// <param name="views">What the caller may ask.</param>

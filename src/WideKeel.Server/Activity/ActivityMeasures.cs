@@ -2,12 +2,13 @@ using System.Security.Cryptography;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core.Activity;
+using WideKeel.Core.AtRest;
 using WideKeel.Store.Activity;
 
 namespace WideKeel.Server.Activity;
 
 /// <summary>Whether logs arrive, watches watch, alerts are answered, and sealed days are as they were.</summary>
-internal sealed class ActivityMeasures(IClock clock, WideKeelOptions options) : IMeasureSource
+internal sealed class ActivityMeasures(IClock clock, ArchiveFiles archive) : IMeasureSource
 {
     private static readonly Duration Silent = Duration.FromHours(48);
     private static readonly Duration Answer = Duration.FromDays(2);
@@ -122,8 +123,7 @@ internal sealed class ActivityMeasures(IClock clock, WideKeelOptions options) : 
         List<MeasuredSubject> all = [];
         foreach (var s in segments)
         {
-            var file = SegmentFile.PathOf(options.ArchiveFolder, s.Channel, s.Segment.Day, s.Segment.Number);
-            var whole = File.Exists(file) && await HashAsync(file, asked.Cancel) == s.Segment.FileHash;
+            var whole = await HashAsync(s.Channel, s.Segment, asked.Cancel) == s.Segment.FileHash;
             all.Add(
                 new(
                     Wording.Id(s.Segment.Id),
@@ -141,9 +141,23 @@ internal sealed class ActivityMeasures(IClock clock, WideKeelOptions options) : 
         return all;
     }
 
-    private static async Task<string> HashAsync(string file, CancellationToken cancel)
+    /// <summary>The hash of a segment's file; null where it is not there or cannot be decrypted.</summary>
+    private async Task<string?> HashAsync(string channel, Segment segment, CancellationToken cancel)
     {
-        await using var stream = File.OpenRead(file);
-        return Convert.ToHexStringLower(await SHA256.HashDataAsync(stream, cancel));
+        try
+        {
+            using var open = archive.Open(channel, segment.Day, segment.Number);
+            if (open is null)
+            {
+                return null;
+            }
+
+            await using var stream = File.OpenRead(open.Path);
+            return Convert.ToHexStringLower(await SHA256.HashDataAsync(stream, cancel));
+        }
+        catch (UnreadableAtRestException)
+        {
+            return null;
+        }
     }
 }

@@ -1,3 +1,6 @@
+using WideKeel.Core.AtRest;
+using WideKeel.Store.Activity;
+
 namespace WideKeel.Server.Activity;
 
 /// <summary>The logs of every system: taken in, sealed, searched, asked.</summary>
@@ -9,6 +12,16 @@ public sealed class ActivityPart : IPart
 
     public void AddServices(IServiceCollection services, WideKeelOptions options)
     {
+        services.AddSingleton(s =>
+        {
+            var archive = new ArchiveFiles(
+                options.ArchiveFolder,
+                ArchiveFiles.OpenFolderFor(options.ArchiveFolder),
+                s.GetRequiredService<RestKeyring>()
+            );
+            archive.Tidy();
+            return archive;
+        });
         services.AddSingleton<EventIntake>();
         services.AddSingleton<StatementEngine>();
         services.AddSingleton<WatchEvaluator>();
@@ -27,6 +40,7 @@ public sealed class ActivityPart : IPart
         api.MapBoards();
         api.MapSignIns();
         api.MapStatements();
+        api.MapSavedStatements();
         api.MapInvestigations();
         api.MapWatches();
         api.MapAlerts();

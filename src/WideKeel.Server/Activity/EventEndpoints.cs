@@ -404,14 +404,14 @@ public static class EventEndpoints
             .FirstOrDefaultAsync(context.Cancel);
     }
 
-    private static async Task<IResult> Proof(long id, WideKeelOptions options, [AsParameters] ApiContext context)
+    private static async Task<IResult> Proof(long id, ArchiveFiles archive, [AsParameters] ApiContext context)
     {
         if (await FindAsync(id, context) is null)
         {
             return (Reply<Done>)Problems.NotFound("event");
         }
 
-        return await ProofOfAsync(id, options, context) is { } proof
+        return await ProofOfAsync(id, archive, context) is { } proof
             ? Results.Text(proof.ToJsonString(), "application/json")
             : (Reply<Done>)
                 Refusal.Conflict("not-sealed", null, "Its day is not sealed yet; a proof can be had afterwards.");
@@ -421,7 +421,7 @@ public static class EventEndpoints
     /// The event with its proof of inclusion (RFC 6962 §2.1.1) in its segment, and the number of the segment's entry;
     /// null where it is not sealed, or its file does not hold it.
     /// </summary>
-    internal static async Task<JsonObject?> ProofOfAsync(long id, WideKeelOptions options, ApiContext context)
+    internal static async Task<JsonObject?> ProofOfAsync(long id, ArchiveFiles archive, ApiContext context)
     {
         if (await FindAsync(id, context) is not { SegmentId: { } segmentId } found)
         {
@@ -433,9 +433,13 @@ public static class EventEndpoints
             .Db.Channels.AsNoTracking()
             .SingleAsync(c => c.Id == found.ChannelId, context.Cancel);
         var described = SealJob.Described(channel, segment);
-        var leaves = SegmentFile.Leaves(
-            SegmentFile.PathOf(options.ArchiveFolder, channel.Name, segment.Day, segment.Number)
-        );
+        using var open = archive.Open(channel.Name, segment.Day, segment.Number);
+        if (open is null)
+        {
+            return null;
+        }
+
+        var leaves = SegmentFile.Leaves(open.Path);
         var leaf = EventLine.LeafOf(found.Event);
         var index = Array.FindIndex(leaves, l => l.AsSpan().SequenceEqual(leaf));
         return index < 0

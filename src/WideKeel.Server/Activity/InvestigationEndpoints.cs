@@ -372,7 +372,7 @@ public static class InvestigationEndpoints
         );
 
     /// <summary>The file: what was pinned, with proofs of what is sealed by now.</summary>
-    private static async Task<IResult> Export(long id, WideKeelOptions options, [AsParameters] ApiContext context)
+    private static async Task<IResult> Export(long id, ArchiveFiles archive, [AsParameters] ApiContext context)
     {
         var there = await Visible(context.Caller, context.Db)
             .AsNoTracking()
@@ -392,7 +392,7 @@ public static class InvestigationEndpoints
                     ["note"] = pinned.Note,
                     ["event"] = JsonNode.Parse(pinned.Body),
                     ["leaf"] = Convert.ToHexStringLower(MerkleTree.LeafHash(Encoding.UTF8.GetBytes(pinned.Body))),
-                    ["proof"] = await EventEndpoints.ProofOfAsync(pinned.EventId, options, context),
+                    ["proof"] = await EventEndpoints.ProofOfAsync(pinned.EventId, archive, context),
                 }
             );
         }

@@ -15,12 +15,8 @@ namespace WideKeel.Server.Activity;
 /// Closes the days that are over: their events become sealed files with their roots in the ledger. Then lets go what is
 /// no longer at hand, and whole files whose time is up.
 /// </summary>
-public sealed class SealJob(
-    IDbContextFactory<WideKeelDb> databases,
-    Writer writer,
-    WideKeelOptions options,
-    IClock clock
-) : IJob
+public sealed class SealJob(IDbContextFactory<WideKeelDb> databases, Writer writer, ArchiveFiles archive, IClock clock)
+    : IJob
 {
     public static readonly JobKind JobKind = new(
         "seal",
@@ -106,8 +102,7 @@ public sealed class SealJob(
                 .Segments.Where(s => s.ChannelId == channel.Id && s.Day == day)
                 .MaxAsync(s => (int?)s.Number, cancel) + 1
             ?? 0;
-        var file = SegmentFile.PathOf(options.ArchiveFolder, channel.Name, day, number);
-        var (leaves, hash, bytes) = SegmentFile.Write(file, events);
+        var (leaves, hash, bytes) = await archive.WriteAsync(channel.Name, day, number, events, cancel);
         var root = new MerkleProver(leaves).Root();
         var segment = new SealedSegment(
             channel.Name,
@@ -220,7 +215,7 @@ public sealed class SealJob(
         );
         foreach (var segment in over)
         {
-            File.Delete(SegmentFile.PathOf(options.ArchiveFolder, channel.Name, segment.Day, segment.Number));
+            archive.Delete(channel.Name, segment.Day, segment.Number);
         }
 
         return (over.Count, held);

@@ -12,8 +12,8 @@ using WideKeel.Store.Activity;
 
 namespace WideKeel.Server.Activity;
 
-/// <param name="Parameters">Values of <c>$name</c> in the statement, as texts; the statement casts them.</param>
-public sealed record StatementRequest(string Sql, IReadOnlyDictionary<string, string?>? Parameters = null);
+/// <param name="Parameters">Values of <c>$name</c> in the statement; those that it does not name are left out.</param>
+public sealed record StatementRequest(string Sql, IReadOnlyList<StatementParameter>? Parameters = null);
 
 /// <param name="Cut">There are more rows than are shown.</param>
 public sealed record StatementResult(
@@ -22,10 +22,6 @@ public sealed record StatementResult(
     bool Cut,
     double Seconds
 );
-
-public sealed record SavedStatementView(long Id, string Name, string Sql);
-
-public sealed record SavedStatementRequest(string Name, string Sql);
 
 /// <summary>What can be asked, and how.</summary>
 public sealed record StatementCatalogue(
@@ -40,7 +36,6 @@ public static partial class StatementEndpoints
 {
     private const int MostRows = 10_000;
     private const int MostExported = 1_000_000;
-    private const int MostOwn = 500;
     private const long MostUploadBytes = 50_000_000;
 
     public static void MapStatements(this IEndpointRouteBuilder api)
@@ -48,8 +43,6 @@ public static partial class StatementEndpoints
         api.MapGet("/statements", Catalogue).Requires(Right.ReadActivity);
         api.MapPost("/statements/answers", Ask).Requires(Right.ReadActivity);
         api.MapPost("/statements/answers.csv", AskCsv).Requires(Right.ReadActivity);
-        api.MapPost("/statements", Save).Requires(Right.ReadActivity);
-        api.MapDelete("/statements/{id:long}", Drop).Requires(Right.ReadActivity);
         api.MapPost("/statements/tables/{name}", Upload).Requires(Right.ReadActivity).TakesUpTo(MostUploadBytes + 1);
         api.MapDelete("/statements/tables/{name}", DropTable).Requires(Right.ReadActivity);
     }
@@ -69,7 +62,7 @@ public static partial class StatementEndpoints
                 .Db.Statements.AsNoTracking()
                 .Where(s => s.PersonId == context.Caller.PersonId)
                 .OrderBy(s => s.Name)
-                .Select(s => new SavedStatementView(s.Id, s.Name, s.Sql))
+                .Select(s => SavedStatementView.Of(s))
                 .ToListAsync(context.Cancel)
         );
 
@@ -144,7 +137,7 @@ public static partial class StatementEndpoints
             .Range(0, reader.FieldCount)
             .Select(i => new ViewColumn(reader.GetName(i), reader.GetDataTypeName(i)));
 
-    private static JsonElement? Cell(DuckDBDataReader reader, int at)
+    internal static JsonElement? Cell(DuckDBDataReader reader, int at)
     {
         if (reader.IsDBNull(at))
         {
@@ -177,72 +170,6 @@ public static partial class StatementEndpoints
         );
     }
 
-    private static async Task<Reply<Done>> Save(SavedStatementRequest request, [AsParameters] ApiContext context)
-    {
-        if (string.IsNullOrWhiteSpace(request.Name) || request.Name.Length > 200)
-        {
-            return new Refusal("name-missing", "name", "A statement needs a name of at most 200 characters.");
-        }
-
-        return await context.Writer.RunAsync<Done>(
-            context.Caller.Actor,
-            async session =>
-            {
-                var own = session.Db.Statements.Where(s => s.PersonId == context.Caller.PersonId);
-                var there = await own.SingleOrDefaultAsync(s => s.Name == request.Name, context.Cancel);
-                if (there is null && await own.CountAsync(context.Cancel) >= MostOwn)
-                {
-                    return new Refusal("too-many-statements", null, $"You keep {MostOwn} statements; drop one first.");
-                }
-
-                if (there is null)
-                {
-                    session.Db.Statements.Add(
-                        there = new()
-                        {
-                            PersonId = context.Caller.PersonId,
-                            Name = request.Name,
-                            Sql = request.Sql,
-                        }
-                    );
-                }
-
-                there.Sql = request.Sql;
-                await session.Db.SaveChangesAsync(context.Cancel);
-                session.Record(
-                    "kept",
-                    LedgerSubject.Of("statement", there.Id),
-                    after: new JsonObject { ["name"] = there.Name, ["sql"] = there.Sql }
-                );
-                return new Done();
-            },
-            context.Cancel
-        );
-    }
-
-    private static async Task<Reply<Done>> Drop(long id, [AsParameters] ApiContext context) =>
-        await context.Writer.RunAsync<Done>(
-            context.Caller.Actor,
-            async session =>
-            {
-                if (
-                    await session.Db.Statements.SingleOrDefaultAsync(
-                        s => s.Id == id && s.PersonId == context.Caller.PersonId,
-                        context.Cancel
-                    )
-                    is not { } there
-                )
-                {
-                    return Problems.NotFound("statement of yours");
-                }
-
-                session.Db.Statements.Remove(there);
-                session.Record("dropped", LedgerSubject.Of("statement", id), new JsonObject { ["name"] = there.Name });
-                return new Done();
-            },
-            context.Cancel
-        );
-
     /// <summary>A CSV of the caller's own as a table for their statements.</summary>
     private static async Task<Reply<SqlView>> Upload(
         string name,
@@ -263,6 +190,7 @@ public static partial class StatementEndpoints
         Directory.CreateDirectory(folder);
         var csv = Path.Combine(folder, $"{name}.csv.tmp");
         var file = Path.Combine(folder, $"{name}.parquet");
+        var unfinished = $"{file}.tmp";
         try
         {
             await using (var written = File.Create(csv))
@@ -279,9 +207,10 @@ public static partial class StatementEndpoints
                 duck,
                 $"""
                 COPY (SELECT * FROM read_csv('{SegmentFile.Quoted(csv)}', header = true))
-                TO '{SegmentFile.Quoted(file)}' (FORMAT parquet, COMPRESSION zstd)
+                TO '{SegmentFile.Quoted(unfinished)}' (FORMAT parquet, COMPRESSION zstd)
                 """
             );
+            File.Move(unfinished, file, overwrite: true);
         }
         catch (DuckDBException e)
         {
@@ -294,6 +223,7 @@ public static partial class StatementEndpoints
         finally
         {
             File.Delete(csv);
+            File.Delete(unfinished);
         }
 
         return Uploaded(name, file);

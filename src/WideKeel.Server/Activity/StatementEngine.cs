@@ -4,6 +4,7 @@ using System.Text.Json.Nodes;
 using DuckDB.NET.Data;
 using WideKeel.Core;
 using WideKeel.Core.Activity;
+using WideKeel.Core.AtRest;
 using WideKeel.Store;
 using WideKeel.Store.Activity;
 
@@ -25,7 +26,7 @@ public sealed record StatementGround(
 /// Answers statements in SQL: over what their person may read, by an engine that can do nothing else. Screens, gauges and
 /// tests of controls ask here alike.
 /// </summary>
-public sealed class StatementEngine(IEnumerable<ISqlViewSource> sources, WideKeelOptions options)
+public sealed class StatementEngine(IEnumerable<ISqlViewSource> sources, ArchiveFiles archive, WideKeelOptions options)
 {
     private const int MostCharacters = 100_000;
     private static readonly TimeSpan MostTime = TimeSpan.FromSeconds(60);
@@ -61,18 +62,24 @@ public sealed class StatementEngine(IEnumerable<ISqlViewSource> sources, WideKee
             return refusal;
         }
 
-        await StatementViews.FillAsync(engine, asked.Value, uploads, options.ArchiveFolder, ground);
+        using var segments = new OpenSegments(archive);
+        try
+        {
+            await StatementViews.FillAsync(engine, asked.Value, uploads, segments, ground);
+        }
+        catch (UnreadableAtRestException e)
+        {
+            return new("archive-not-readable", null, $"A file of the archive cannot be decrypted: {e.Message}");
+        }
+
         await FillRowsAsync(engine, asked.Value, ground);
         Lock(engine, ground.Caller);
         using var command = engine.CreateCommand();
         command.CommandText = request.Sql;
         command.UseStreamingMode = true;
-        foreach (var (name, value) in request.Parameters ?? new Dictionary<string, string?>())
+        if (Bind(command, request) is { } malformed)
         {
-            if (request.Sql.Contains($"${name}", StringComparison.Ordinal))
-            {
-                command.Parameters.Add(new DuckDBParameter(name, (object?)value ?? DBNull.Value));
-            }
+            return malformed;
         }
 
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(ground.Cancel);
@@ -90,6 +97,24 @@ public sealed class StatementEngine(IEnumerable<ISqlViewSource> sources, WideKee
                 ? new("statement-too-slow", "sql", "The statement took more than 60 seconds and was stopped.")
                 : new("statement-failed", "sql", e.Message.Split('\n')[0]);
         }
+    }
+
+    /// <summary>Gives the engine the values that the statement names.</summary>
+    private static Refusal? Bind(DuckDBCommand command, StatementRequest request)
+    {
+        var named = StatementGuard.ParametersOf(request.Sql);
+        foreach (var parameter in (request.Parameters ?? []).DistinctBy(p => p.Name).Where(p => named.Contains(p.Name)))
+        {
+            var value = parameter.Read();
+            if (value.Refusal is { } refusal)
+            {
+                return refusal;
+            }
+
+            command.Parameters.Add(new DuckDBParameter(parameter.Name, value.Value ?? DBNull.Value));
+        }
+
+        return null;
     }
 
     private async Task FillRowsAsync(DuckDBConnection engine, IReadOnlySet<string> asked, StatementGround ground)
@@ -126,8 +151,8 @@ public sealed class StatementEngine(IEnumerable<ISqlViewSource> sources, WideKee
     /// <summary>From here on the engine reads the caller's files and nothing else, and no setting can be changed.</summary>
     private void Lock(DuckDBConnection engine, Caller caller)
     {
-        Directory.CreateDirectory(options.ArchiveFolder);
-        var folders = new[] { options.ArchiveFolder, UploadFolder(caller) };
+        Directory.CreateDirectory(archive.Folder);
+        var folders = new[] { archive.Folder, archive.OpenFolder, UploadFolder(caller) };
         SegmentFile.Run(
             engine,
             $"""

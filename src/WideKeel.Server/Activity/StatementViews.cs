@@ -1,6 +1,7 @@
 using DuckDB.NET.Data;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
+using NodaTime;
 using WideKeel.Core.People;
 using WideKeel.Core.Time;
 using WideKeel.Store.Activity;
@@ -11,6 +12,26 @@ namespace WideKeel.Server.Activity;
 public sealed record ViewColumn(string Name, string Type);
 
 public sealed record SqlView(string Name, string Says, IReadOnlyList<ViewColumn> Columns);
+
+/// <summary>The files that one statement reads, in the open until it has ended.</summary>
+internal sealed class OpenSegments(ArchiveFiles archive) : IDisposable
+{
+    private readonly List<OpenSegment> open = [];
+
+    /// <summary>Null where the file is not there.</summary>
+    public string? PathOf(string channel, LocalDate day, int number)
+    {
+        var segment = archive.Open(channel, day, number);
+        if (segment is not null)
+        {
+            open.Add(segment);
+        }
+
+        return segment?.Path;
+    }
+
+    public void Dispose() => open.ForEach(s => s.Dispose());
+}
 
 /// <summary>
 /// The events and the tables of one caller as views that statements ask: what they may not read is not in them. What fits in
@@ -41,7 +62,7 @@ internal static class StatementViews
         DuckDBConnection engine,
         IReadOnlySet<string> asked,
         IReadOnlyDictionary<string, string> uploads,
-        string archive,
+        OpenSegments archive,
         StatementGround ground
     )
     {
@@ -62,7 +83,7 @@ internal static class StatementViews
     /// <summary>
     /// Sealed days answer from their files, what is not sealed yet from rows; an event is in one of the two.
     /// </summary>
-    private static async Task FillEventsAsync(DuckDBConnection engine, string archive, StatementGround ground)
+    private static async Task FillEventsAsync(DuckDBConnection engine, OpenSegments archive, StatementGround ground)
     {
         var access = await ChannelAccess.OfAsync(ground.Caller, ground.Db, ground.Cancel);
         var names = access.Channels.ToDictionary(c => c.Id, c => c.Name);
@@ -73,8 +94,8 @@ internal static class StatementViews
                 .OrderBy(s => s.Day)
                 .ToListAsync(ground.Cancel)
         )
-            .Select(s => SegmentFile.PathOf(archive, names[s.ChannelId], s.Day, s.Number))
-            .Where(File.Exists)
+            .Select(s => archive.PathOf(names[s.ChannelId], s.Day, s.Number))
+            .OfType<string>()
             .ToList();
         await ground.Db.Database.OpenConnectionAsync(ground.Cancel);
         SegmentFile.Run(engine, SegmentFile.CreateTable("open_events"));

@@ -1,3 +1,4 @@
+using WideKeel.Core.AtRest;
 using WideKeel.Sources;
 
 namespace WideKeel.Server.Content;
@@ -13,7 +14,7 @@ public sealed class ContentPart : IPart
 
     public void AddServices(IServiceCollection services, WideKeelOptions options)
     {
-        services.AddSingleton(new Safekeeping(options.SafekeepingFolder));
+        services.AddSingleton(s => new Safekeeping(options.SafekeepingFolder, s.GetRequiredService<RestKeyring>()));
         services.AddSingleton<SafekeepingGate>();
     }
 

@@ -19,5 +19,6 @@ public sealed class JobsPart : IPart
     {
         api.MapJobs();
         api.MapServerHealth();
+        api.MapEncryption();
     }
 }

@@ -13,8 +13,6 @@ public static class KeyAtRest
 {
     public const string FileName = "key-at-rest.pfx";
 
-    private const UnixFileMode OwnerOnly = UnixFileMode.UserRead | UnixFileMode.UserWrite | UnixFileMode.UserExecute;
-
     /// <summary>
     /// Opens the key of a folder, and makes it where there is none. Throws <see cref="NotOursException"/> where the folder
     /// cannot be used.
@@ -26,7 +24,6 @@ public static class KeyAtRest
         {
             if (!File.Exists(file))
             {
-                Directory.CreateDirectory(folder, OwnerOnly);
                 Make(file);
             }
 
@@ -56,34 +53,13 @@ public static class KeyAtRest
         );
         // It proves nothing to anybody, so it has no end.
         using var key = request.CreateSelfSigned(DateTimeOffset.UnixEpoch, DateTimeOffset.MaxValue);
-        var partial = $"{file}.{Guid.NewGuid():N}";
         try
         {
-            using (
-                var stream = new FileStream(
-                    partial,
-                    new FileStreamOptions
-                    {
-                        Mode = FileMode.CreateNew,
-                        Access = FileAccess.Write,
-                        UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite,
-                    }
-                )
-            )
-            {
-                stream.Write(key.Export(X509ContentType.Pkcs12));
-                stream.Flush(flushToDisk: true);
-            }
-
-            File.Move(partial, file, overwrite: false);
+            PrivateFile.Write(file, key.Export(X509ContentType.Pkcs12), overwrite: false);
         }
         catch (IOException) when (File.Exists(file))
         {
             // The other was first.
-        }
-        finally
-        {
-            File.Delete(partial);
         }
     }
 }

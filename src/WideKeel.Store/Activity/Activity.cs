@@ -271,6 +271,33 @@ public sealed class SavedStatement
     public required string Name { get; set; }
 
     public required string Sql { get; set; }
+
+    /// <summary>The parameters with their last values, as JSON.</summary>
+    public string Parameters { get; set; } = "[]";
+
+    /// <summary>Days up to the run that <c>$from</c> and <c>$before</c> span; null for all time.</summary>
+    public int? Days { get; set; }
+
+    /// <summary>How often it is asked by itself; null for never.</summary>
+    public StatementRhythm? Rhythm { get; set; }
+
+    public LocalDate? LastRunOn { get; set; }
+
+    /// <summary>What the last run by itself said: a count of new rows, or why there was no answer.</summary>
+    public string? LastSaid { get; set; }
+
+    public bool LastFailed { get; set; }
+
+    /// <summary>Of the rows of the last answer the first 16 bytes of their SHA-256, one after the other.</summary>
+    public byte[]? SeenRows { get; set; }
+}
+
+/// <summary>How often a statement is asked by itself.</summary>
+public enum StatementRhythm
+{
+    Daily,
+    Weekly,
+    Monthly,
 }
 
 /// <summary>A timeline that somebody puts together from events.</summary>

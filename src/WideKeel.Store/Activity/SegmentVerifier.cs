@@ -3,6 +3,7 @@ using System.Text.Json.Nodes;
 using DuckDB.NET.Data;
 using WideKeel.Core;
 using WideKeel.Core.Activity;
+using WideKeel.Core.AtRest;
 using WideKeel.Core.Ledger;
 
 namespace WideKeel.Store.Activity;
@@ -14,7 +15,7 @@ public sealed record SegmentReport(int Files, long Events, IReadOnlyList<string>
 /// <summary>Holds sealed files against the roots that an export of the ledger carries; needs no database.</summary>
 public static class SegmentVerifier
 {
-    public static Outcome<SegmentReport> Verify(string folder, string export)
+    public static Outcome<SegmentReport> Verify(ISegmentFiles archive, string export)
     {
         if (LedgerExport.Verify(export).Refusal is { } refusal)
         {
@@ -27,12 +28,11 @@ public static class SegmentVerifier
         long events = 0;
         foreach (var segment in segments)
         {
-            var file = SegmentFile.PathOf(folder, segment.Channel, segment.Day, segment.Number);
-            expected.Add(Path.GetFullPath(file));
-            if (File.Exists(file))
+            expected.Add(SegmentFile.PathOf("", segment.Channel, segment.Day, segment.Number));
+            if (archive.Has(segment.Channel, segment.Day, segment.Number))
             {
                 events += segment.Events;
-                findings.AddRange(FindingOf(file, segment) is { } finding ? [$"{segment.Name}: {finding}"] : []);
+                findings.AddRange(FindingOf(archive, segment) is { } finding ? [$"{segment.Name}: {finding}"] : []);
             }
             else if (!removed.Contains(segment.Name))
             {
@@ -41,16 +41,31 @@ public static class SegmentVerifier
         }
 
         findings.AddRange(
-            Directory
-                .EnumerateFiles(folder, "*.parquet", SearchOption.AllDirectories)
-                .Where(f => !expected.Contains(Path.GetFullPath(f)))
+            archive
+                .All()
+                .Select(f => f.Path)
+                .Where(f => !expected.Contains(f))
                 .Order(StringComparer.Ordinal)
-                .Select(f => $"{Path.GetRelativePath(folder, f)}: the ledger knows of no such file.")
+                .Select(f => $"{f}: the ledger knows of no such file.")
         );
         return new SegmentReport(segments.Count, events, findings);
     }
 
     /// <summary>What is wrong with one file, by the number of its first bad event; null where nothing is.</summary>
+    private static string? FindingOf(ISegmentFiles archive, SealedSegment segment)
+    {
+        try
+        {
+            using var open = archive.Open(segment.Channel, segment.Day, segment.Number);
+            return open is null ? "the file went while it was read." : FindingOf(open.Path, segment);
+        }
+        catch (UnreadableAtRestException e)
+        {
+            return $"the file cannot be decrypted: {e.Message}";
+        }
+    }
+
+    /// <inheritdoc cref="FindingOf(ISegmentFiles, SealedSegment)"/>
     public static string? FindingOf(string file, SealedSegment segment)
     {
         var tree = new CompactRange();

@@ -1028,12 +1028,34 @@ namespace WideKeel.Store.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("INTEGER");
 
+                    b.Property<int?>("Days")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool>("LastFailed")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int?>("LastRunOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("LastSaid")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Parameters")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
                     b.Property<long>("PersonId")
                         .HasColumnType("INTEGER");
+
+                    b.Property<string>("Rhythm")
+                        .HasColumnType("TEXT");
+
+                    b.Property<byte[]>("SeenRows")
+                        .HasColumnType("BLOB");
 
                     b.Property<string>("Sql")
                         .IsRequired()

@@ -2461,7 +2461,14 @@ namespace WideKeel.Store.Migrations
                         .Annotation("Sqlite:Autoincrement", true),
                     PersonId = table.Column<long>(type: "INTEGER", nullable: false),
                     Name = table.Column<string>(type: "TEXT", nullable: false),
-                    Sql = table.Column<string>(type: "TEXT", nullable: false)
+                    Sql = table.Column<string>(type: "TEXT", nullable: false),
+                    Days = table.Column<int>(type: "INTEGER", nullable: true),
+                    LastFailed = table.Column<bool>(type: "INTEGER", nullable: false),
+                    LastRunOn = table.Column<int>(type: "INTEGER", nullable: true),
+                    LastSaid = table.Column<string>(type: "TEXT", nullable: true),
+                    Parameters = table.Column<string>(type: "TEXT", nullable: false),
+                    Rhythm = table.Column<string>(type: "TEXT", nullable: true),
+                    SeenRows = table.Column<byte[]>(type: "BLOB", nullable: true)
                 },
                 constraints: table =>
                 {

@@ -55,7 +55,7 @@ public sealed class ArchiveTests : IAsyncLifetime
 
     /// <summary>The findings of the check that needs no database.</summary>
     private async Task<IReadOnlyList<string>> FindingsAsync() =>
-        SegmentVerifier.Verify(Archive, await ExportAsync()).Value.Findings;
+        SegmentVerifier.Verify(product.Archive(), await ExportAsync()).Value.Findings;
 
     private static string[] Day(string day, int count) =>
         [
@@ -76,7 +76,7 @@ public sealed class ArchiveTests : IAsyncLifetime
     {
         await SendAsync(Day("2026-06-13", 5));
         await SealAsync();
-        var report = SegmentVerifier.Verify(Archive, await ExportAsync()).Value;
+        var report = SegmentVerifier.Verify(product.Archive(), await ExportAsync()).Value;
         (report.Files, report.Events, report.Findings.Count).ShouldBe((1, 5, 0));
     }
 
@@ -169,7 +169,7 @@ public sealed class ArchiveTests : IAsyncLifetime
             var altered = (byte[])whole.Clone();
             altered[at] ^= 0x10;
             await File.WriteAllBytesAsync(file, altered, stop);
-            SegmentVerifier.Verify(Archive, export).Value.Findings.Count.ShouldBe(1, $"byte {at}");
+            SegmentVerifier.Verify(product.Archive(), export).Value.Findings.Count.ShouldBe(1, $"byte {at}");
         }
     }
 

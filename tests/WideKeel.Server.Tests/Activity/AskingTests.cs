@@ -268,7 +268,21 @@ public sealed class AskingTests : IAsyncLifetime
                 new
                 {
                     sql = ready.GetProperty("sql").GetString(),
-                    parameters = new { from = "2026-06-01 00:00:00", before = "2026-07-01 00:00:00" },
+                    parameters = new[]
+                    {
+                        new
+                        {
+                            name = "from",
+                            type = "moment",
+                            value = "2026-06-01T00:00:00Z",
+                        },
+                        new
+                        {
+                            name = "before",
+                            type = "moment",
+                            value = "2026-07-01T00:00:00Z",
+                        },
+                    },
                 }
             );
             answer.Status.ShouldBe(HttpStatusCode.OK, $"{ready.GetProperty("name")}: {answer.Text}");

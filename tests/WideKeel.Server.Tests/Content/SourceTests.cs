@@ -4,6 +4,7 @@ using DocumentFormat.OpenXml;
 using DocumentFormat.OpenXml.Packaging;
 using DocumentFormat.OpenXml.Wordprocessing;
 using NodaTime;
+using WideKeel.Core.AtRest;
 using WideKeel.Demo;
 using WideKeel.Sources;
 using A = DocumentFormat.OpenXml.Drawing;
@@ -115,7 +116,7 @@ public sealed class SourceTests : IDisposable
     [Fact]
     public async Task Safekeeping_keeps_equal_content_once_and_gives_it_back_unchanged()
     {
-        var keep = new Safekeeping(Path.Combine(folder, "safe"));
+        var keep = new Safekeeping(Path.Combine(folder, "safe"), new RestKeyring());
         await File.WriteAllTextAsync(Path.Combine(folder, "one"), "same", Stop);
         await File.WriteAllTextAsync(Path.Combine(folder, "two"), "same", Stop);
         var hash = await PutAsync(keep, "one");
@@ -141,7 +142,7 @@ public sealed class SourceTests : IDisposable
     [Fact]
     public async Task What_an_interrupted_copy_left_is_tidied_and_whole_copies_stay()
     {
-        var keep = new Safekeeping(Path.Combine(folder, "safe"));
+        var keep = new Safekeeping(Path.Combine(folder, "safe"), new RestKeyring());
         await File.WriteAllTextAsync(Path.Combine(folder, "one"), "whole", Stop);
         var hash = await PutAsync(keep, "one");
         var half = Path.Combine(folder, "safe", "x.partial");

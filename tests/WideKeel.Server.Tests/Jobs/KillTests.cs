@@ -287,7 +287,7 @@ public class KillTests
         Single(product, "SELECT COUNT(*) FROM activity_event WHERE SegmentId IS NULL").ShouldBe(0);
         using var ines = await product.SignInAsync("ines");
         SegmentVerifier
-            .Verify(Path.Combine(product.Data, "archive"), (await ines.Get("ledger/export")).Text!)
+            .Verify(product.Archive(), (await ines.Get("ledger/export")).Text!)
             .Value.Findings.ShouldBeEmpty();
     }
 

@@ -23,6 +23,9 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/session/password *
         POST /api/set-up -
         GET /api/health -
+        GET /api/encryption RA
+        POST /api/encryption RA
+        POST /api/encryption/rotation RA
         GET /api/troubles RA
         GET /api/today *
         GET /api/duties/count *
@@ -298,6 +301,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/statements/answers YM
         POST /api/statements/answers.csv YM
         DELETE /api/statements/{id:long} YM
+        PUT /api/statements/{id:long}/schedule YM
         POST /api/statements/tables/{name} YM
         DELETE /api/statements/tables/{name} YM
         GET /api/events/{id:long}/thread YM

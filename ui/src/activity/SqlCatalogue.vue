@@ -4,7 +4,7 @@ import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 
 const { catalogue } = defineProps<{ catalogue: Schemas['StatementCatalogue'] }>()
-const emit = defineEmits<{ choose: [statement: { name: string; sql: string }] }>()
+const emit = defineEmits<{ choose: [statement: Schemas['ReadyStatement'] | Schemas['SavedStatementView']] }>()
 const { act, problem } = useAct(['statements'])
 const drop = (id: number) => act(() => take(api.DELETE('/api/statements/{id}', { params: { path: { id } } })))
 const table = ref('')
@@ -46,6 +46,9 @@ async function upload(event: Event) {
       <ul>
         <li v-for="o in catalogue.own" :key="o.id">
           <button class="link" @click="emit('choose', o)">{{ o.name }}</button>
+          <span v-if="o.rhythm" class="small" :class="o.lastFailed ? 'lacking' : 'quiet'">{{
+            o.lastFailed ? '▲ no answer' : o.rhythm
+          }}</span>
           <button class="link small" :aria-label="`Drop ${o.name}`" @click="drop(o.id)">drop</button>
         </li>
       </ul></template

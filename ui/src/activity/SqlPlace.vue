@@ -1,22 +1,25 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { plural } from '@/shared/format'
 import { keepTyped } from '@/shared/typed'
 import { useUrl } from '@/shared/url'
-import { useSpan } from './span'
+import { spanOf, useSpan } from './span'
 import SpanPicker from './SpanPicker.vue'
 import SqlAnswer from './SqlAnswer.vue'
 import SqlCatalogue from './SqlCatalogue.vue'
 import SqlEditor from './SqlEditor.vue'
+import StatementFields from './StatementFields.vue'
+import StatementSchedule from './StatementSchedule.vue'
 
 const { text } = useUrl()
-const { days, params } = useSpan('90')
+const { days } = useSpan('90')
 const form = reactive({
   sql: 'SELECT action, count(*) AS events\nFROM events\nGROUP BY action\nORDER BY events DESC',
   name: '',
+  parameters: [] as Schemas['StatementParameter'][],
 })
 keepTyped('statement', form)
 const catalogue = useQuery({ queryKey: ['statements'], queryFn: () => take(api.GET('/api/statements')) })
@@ -33,30 +36,57 @@ watch(
   },
   { immediate: true },
 )
-/** Others than those that the statement names are not sent. */
-const parameters = computed(() => ({
-  from: params.value.from ?? '0001-01-01T00:00:00Z',
-  before: params.value.before ?? '9999-01-01T00:00:00Z',
-}))
-function choose(statement: { name: string; sql: string }) {
+/** The parameters that the statement names beside those of the span get a field each; what was typed stays. */
+watch(
+  () => form.sql,
+  (sql) => {
+    const names = [...new Set([...sql.matchAll(/\$([A-Za-z_]\w*)/g)].map((m) => m[1]!))]
+    form.parameters = names
+      .filter((n) => n !== 'from' && n !== 'before')
+      .map((name) => form.parameters.find((p) => p.name === name) ?? { name, type: 'text', value: '' })
+  },
+  { immediate: true },
+)
+/** A kept statement, while it stands in the editor unchanged. */
+const kept = computed(() => catalogue.data.value?.own.find((o) => o.name === form.name && o.sql === form.sql))
+function choose(statement: Schemas['ReadyStatement'] | Schemas['SavedStatementView']) {
+  let over = days.value
+  if ('parameters' in statement) {
+    form.parameters = statement.parameters.map((p) => ({ ...p }))
+    days.value = over = statement.days ? String(statement.days) : 'all'
+  }
   Object.assign(form, { sql: statement.sql, name: statement.name })
-  void run()
+  // The fields of its parameters are there first; the address follows later, so the span is handed over.
+  void nextTick(() => run(over))
 }
-const body = computed(() => ({
+const bodyOver = (over: string) => ({
   sql: form.sql,
-  parameters: Object.fromEntries(
-    Object.entries(parameters.value).map(([k, v]) => [k, v.replace('T', ' ').replace(/Z$/, '')]),
-  ),
-}))
-const run = () =>
+  parameters: [
+    { name: 'from', type: 'moment' as const, value: spanOf(over).from ?? '0001-01-01T00:00:00Z' },
+    { name: 'before', type: 'moment' as const, value: spanOf(over).before ?? '9999-01-01T00:00:00Z' },
+    ...form.parameters,
+  ],
+})
+const run = (over = days.value) =>
   act(async () => {
     answer.value = null
-    answer.value = await take(api.POST('/api/statements/answers', { body: body.value }))
+    answer.value = await take(api.POST('/api/statements/answers', { body: bodyOver(over) }))
   })
 const save = () =>
-  saving.act(() => take(api.POST('/api/statements', { body: { name: form.name.trim(), sql: form.sql } })))
+  saving.act(() =>
+    take(
+      api.POST('/api/statements', {
+        body: {
+          name: form.name.trim(),
+          sql: form.sql,
+          parameters: form.parameters,
+          days: days.value === 'all' ? null : Number(days.value),
+        },
+      }),
+    ),
+  )
 async function download() {
-  const response = await api.POST('/api/statements/answers.csv', { body: body.value, parseAs: 'blob' })
+  const response = await api.POST('/api/statements/answers.csv', { body: bodyOver(days.value), parseAs: 'blob' })
   const link = document.createElement('a')
   link.href = URL.createObjectURL(response.data as unknown as Blob)
   link.download = 'answer.csv'
@@ -74,9 +104,9 @@ async function download() {
         <span class="quiet small">one SELECT over the views at the left; nothing that you may not read is in them</span>
         <SpanPicker v-model="days" class="right" />
       </header>
-      <SqlEditor v-model="form.sql" :catalogue="catalogue.data.value" :mistake="problem?.message" @run="run" />
+      <SqlEditor v-model="form.sql" :catalogue="catalogue.data.value" :mistake="problem?.message" @run="run()" />
       <p class="acts-row">
-        <el-button type="primary" :loading="busy" @click="run">Ask</el-button>
+        <el-button type="primary" :loading="busy" @click="run()">Ask</el-button>
         <span class="quiet small"
           >Ctrl Enter asks · <code>$from</code> and <code>$before</code> are the time chosen above</span
         >
@@ -86,6 +116,8 @@ async function download() {
         >
         <button v-if="answer" class="link small" @click="download">Save as CSV</button>
       </p>
+      <StatementFields v-if="form.parameters.length" v-model="form.parameters" />
+      <StatementSchedule v-if="kept" :statement="kept" />
       <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
       <p v-if="saving.problem.value" class="problem" role="alert">{{ saving.problem.value.message }}</p>
       <p v-if="answer" class="small quiet" role="status">

@@ -15,15 +15,15 @@ export function useSpan(usual: Span = '30') {
     get: () => text('days').value || usual,
     set: (d: string) => (text('days').value = d === usual ? '' : d),
   })
-  const params = computed(() => {
-    if (days.value === 'all') return {}
-    const end = new Date(`${today.value}T00:00:00Z`).getTime() + 86_400_000
-    return {
-      from: new Date(end - Number(days.value) * 86_400_000).toISOString(),
-      before: new Date(end).toISOString(),
-    }
-  })
+  const params = computed(() => spanOf(days.value))
   return { days, params }
+}
+
+/** So many days up to the end of today; nothing for all time. */
+export function spanOf(days: string): { from?: string; before?: string } {
+  if (days === 'all') return {}
+  const end = new Date(`${today.value}T00:00:00Z`).getTime() + 86_400_000
+  return { from: new Date(end - Number(days) * 86_400_000).toISOString(), before: new Date(end).toISOString() }
 }
 
 /** The address of a search. */

@@ -10,6 +10,7 @@ import Consequences from '@/shared/Consequences.vue'
 import { becomeDue } from '@/shared/consequences'
 import { moment } from '@/shared/format'
 import WhyDialog from '@/shared/WhyDialog.vue'
+import EncryptionSection from './EncryptionSection.vue'
 import SecondPersonSection from './SecondPersonSection.vue'
 import ServerSection from './ServerSection.vue'
 
@@ -102,6 +103,7 @@ async function ask(why: string) {
     </section>
     <SecondPersonSection />
     <ServerSection />
+    <EncryptionSection />
     <WhyDialog
       v-if="asking"
       title="Enable WORM"

@@ -51,5 +51,6 @@ export default {
     sessions: [['sessions']],
     directory: [['directory'], ['directory-groups'], ['directory-sources']],
     settings: [['settings'], ['settings-consequences']],
+    encryption: [['settings', 'encryption']],
   },
 } satisfies Part

@@ -3,9 +3,10 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
-import { day, moment, plural } from '@/shared/format'
+import { day, plural } from '@/shared/format'
 import { may } from '@/shared/session'
 import PolicyForm from './PolicyForm.vue'
+import PolicyReaders from './PolicyReaders.vue'
 import PolicyVersionForm from './PolicyVersionForm.vue'
 import { acknowledgementWords } from './words'
 
@@ -169,40 +170,7 @@ async function end() {
         >
       </div>
       <p v-if="said" class="settled small" role="status">{{ said }}</p>
-      <table class="sheet">
-        <thead>
-          <tr>
-            <th>Person</th>
-            <th>Unit</th>
-            <th>State</th>
-            <th>Asked</th>
-            <th>Acknowledged</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="r in readers.slice(0, 200)" :key="r.mail">
-            <td>{{ r.name }}</td>
-            <td>{{ r.unit }}</td>
-            <td :class="{ lacking: r.state === 'overdue' }">{{ acknowledgementWords[r.state] }}</td>
-            <td>
-              {{ r.askedOn ? day(r.askedOn) : '–'
-              }}<span v-if="r.reminders" class="small quiet"> · {{ plural(r.reminders, 'reminder') }}</span>
-            </td>
-            <td>
-              {{
-                r.acknowledgedAt
-                  ? `${moment(r.acknowledgedAt)}, version ${r.number}`
-                  : r.dueOn
-                    ? `due ${day(r.dueOn)}`
-                    : '–'
-              }}
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <p v-if="readers.length > 200" class="small quiet">
-        The first 200 of {{ readers.length }}; a name finds the others.
-      </p>
+      <PolicyReaders :readers="readers" />
     </section>
   </article>
 </template>
