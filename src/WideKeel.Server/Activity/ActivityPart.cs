@@ -22,6 +22,7 @@ public sealed class ActivityPart : IPart
             archive.Tidy();
             return archive;
         });
+        services.AddSingleton<PlaceBook>();
         services.AddSingleton<EventIntake>();
         services.AddSingleton<StatementEngine>();
         services.AddSingleton<WatchEvaluator>();
@@ -42,6 +43,7 @@ public sealed class ActivityPart : IPart
         api.MapStatements();
         api.MapSavedStatements();
         api.MapInvestigations();
+        api.MapMatterActivity();
         api.MapWatches();
         api.MapAlerts();
         api.MapAlertActs();

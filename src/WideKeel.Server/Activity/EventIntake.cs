@@ -41,7 +41,7 @@ public sealed record IntakeAnswer(
 /// Takes events in: admits them, derives what arrival derives, writes them in portions. What it answered for is on disk;
 /// the same lines again add nothing.
 /// </summary>
-public sealed class EventIntake(IDbContextFactory<WideKeelDb> databases, Writer writer, IClock clock)
+public sealed class EventIntake(IDbContextFactory<WideKeelDb> databases, PlaceBook places, Writer writer, IClock clock)
 {
     private static readonly int Portion = Portions.Or(2_000);
     private const int MostRejected = 1_000;
@@ -69,7 +69,7 @@ public sealed class EventIntake(IDbContextFactory<WideKeelDb> databases, Writer 
         {
             await using var db = await databases.CreateDbContextAsync(cancel);
             var channel = await db.Channels.AsNoTracking().SingleAsync(c => c.Id == channelId, cancel);
-            var arrival = await Arrival.LoadAsync(db, channel, clock, cancel);
+            var arrival = await Arrival.LoadAsync(db, channel, await places.OfAsync(db, cancel), clock, cancel);
             var answer = IntakeAnswer.Nothing;
             List<ReadLine> portion = [];
             await foreach (var line in lines.WithCancellation(cancel))
@@ -247,20 +247,20 @@ public sealed class EventIntake(IDbContextFactory<WideKeelDb> databases, Writer 
         public static async Task<Arrival> LoadAsync(
             WideKeelDb db,
             Channel channel,
+            PlaceTable places,
             IClock clock,
             CancellationToken cancel
         )
         {
             var rules = JsonSerializer.Deserialize<AdmissionRules>(channel.Admits, Json.Options) ?? new();
             var networks = await db.Networks.AsNoTracking().OrderBy(n => n.Id).ToListAsync(cancel);
-            var places = await db.Places.AsNoTracking().ToListAsync(cancel);
             var people = await db.DirectoryPeople.AsNoTracking().ToListAsync(cancel);
             var units = await db.Units.AsNoTracking().OrderBy(u => u.Path.Length).ToListAsync(cancel);
             return new(
                 channel,
                 rules.Compile(clock.GetCurrentInstant().InUtc().Date).Value,
                 new(networks.Select(NetworkEndpoints.Named)),
-                new(places.Select(p => (p.Range, new EventPlace(p.Country, p.Name, p.Latitude, p.Longitude)))),
+                places,
                 people.ToDictionary(p => p.Mail, p => (p.Unit, p.Title), StringComparer.OrdinalIgnoreCase),
                 (
                     units

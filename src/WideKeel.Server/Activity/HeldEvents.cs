@@ -14,11 +14,17 @@ internal sealed class HeldEvents
 
     private HeldEvents(List<HoldDefinition> definitions) => this.definitions = definitions;
 
-    public static async Task<HeldEvents> LoadAsync(WideKeelDb db, LocalDate today, CancellationToken cancel)
+    /// <param name="except">An order that is left out; 0 for none.</param>
+    public static async Task<HeldEvents> LoadAsync(
+        WideKeelDb db,
+        LocalDate today,
+        CancellationToken cancel,
+        long except = 0
+    )
     {
         var orders = await db
             .HoldOrders.AsNoTracking()
-            .Where(o => o.State == OrderState.InForce)
+            .Where(o => o.State == OrderState.InForce && o.Id != except)
             .Select(o => o.InForce)
             .ToListAsync(cancel);
         var releases = await db

@@ -217,6 +217,30 @@ public static class InvestigationEndpoints
         return opened.Id;
     }
 
+    /// <summary>Opens one of a matter with events pinned, and freezes it at once.</summary>
+    internal static async Task KeepAsync(
+        WriteSession session,
+        long matter,
+        InvestigationRequest request,
+        IReadOnlyList<long> events,
+        ApiContext context
+    )
+    {
+        var id = await OpenAsync(session, request, events, context);
+        var kept = await session.Db.Investigations.Include(i => i.Events).SingleAsync(i => i.Id == id, context.Cancel);
+        (kept.MatterId, kept.FrozenAt) = (matter, session.Now);
+        session.Record(
+            "frozen",
+            Subject(kept),
+            after: new JsonObject { ["events"] = kept.Events.Count, ["sha256"] = HashOf(kept) }
+        );
+        session.Record(
+            "investigation-attached",
+            LedgerSubject.Of("matter", matter),
+            after: new JsonObject { ["investigation"] = kept.Id, ["name"] = kept.Name }
+        );
+    }
+
     private static InvestigationEvent Pinned(StoredEvent found) =>
         new()
         {

@@ -33,6 +33,7 @@ public static class NetworkEndpoints
         api.MapPut("/networks", Put).Requires(Right.ManageChannels);
         api.MapPut("/places", PutPlaces).Requires(Right.ManageChannels);
         api.MapPut("/places/csv", PutPlacesCsv).Requires(Right.ManageChannels).TakesUpTo(MostTableBytes);
+        api.MapPut("/places/mmdb", PutPlacesFile).Requires(Right.ManageChannels).TakesUpTo(MostTableBytes);
     }
 
     /// <summary>A stored network as the core knows it.</summary>
@@ -99,21 +100,16 @@ public static class NetworkEndpoints
     }
 
     /// <summary>The same as a table with the columns range, country, name, lat and lon.</summary>
-    private static async Task<Reply<Done>> PutPlacesCsv(
-        HttpRequest request,
-        Caller caller,
-        Writer writer,
-        CancellationToken cancel
-    )
+    private static async Task<Reply<Done>> PutPlacesCsv(PlaceBook book, [AsParameters] ApiContext context)
     {
-        using var text = new StreamReader(request.Body);
+        using var text = new StreamReader(context.Http.Request.Body);
         using var csv = new CsvReader(
-            new StringReader(await text.ReadToEndAsync(cancel)),
+            new StringReader(await text.ReadToEndAsync(context.Cancel)),
             new CsvConfiguration(CultureInfo.InvariantCulture) { DetectDelimiter = true, MissingFieldFound = null }
         );
         try
         {
-            return await PutPlaces([.. csv.GetRecords<PlaceLine>().Select(Place)], caller, writer, cancel);
+            return await PutPlaces([.. csv.GetRecords<PlaceLine>().Select(Place)], book, context);
         }
         catch (CsvHelperException e)
         {
@@ -133,11 +129,20 @@ public static class NetworkEndpoints
     private sealed record PlaceLine(string range, string country, string name, double? lat, double? lon);
 #pragma warning restore IDE1006
 
+    /// <summary>The same as a MaxMind DB file.</summary>
+    private static async Task<Reply<Done>> PutPlacesFile(PlaceBook book, [AsParameters] ApiContext context)
+    {
+        using var file = new MemoryStream();
+        await context.Http.Request.Body.CopyToAsync(file, context.Cancel);
+        file.Position = 0;
+        var places = await PlaceFile.ReadAsync(file, MostPlaces);
+        return places.Refusal is { } refusal ? refusal : await PutPlaces(places.Value, book, context);
+    }
+
     private static async Task<Reply<Done>> PutPlaces(
         IReadOnlyList<PlaceView> places,
-        Caller caller,
-        Writer writer,
-        CancellationToken cancel
+        PlaceBook book,
+        [AsParameters] ApiContext context
     )
     {
         if (places.Count > MostPlaces)
@@ -150,11 +155,11 @@ public static class NetworkEndpoints
             return new Refusal("network-malformed", "places", $"“{wrong.Range}” is no network such as 192.0.2.0/24.");
         }
 
-        return await writer.RunAsync<Done>(
-            caller.Actor,
+        var done = await context.Writer.RunAsync<Done>(
+            context.Caller.Actor,
             async session =>
             {
-                await session.Db.Places.ExecuteDeleteAsync(cancel);
+                await session.Db.Places.ExecuteDeleteAsync(context.Cancel);
                 session.Db.Places.AddRange(
                     places
                         .DistinctBy(p => p.Range)
@@ -174,7 +179,9 @@ public static class NetworkEndpoints
                 );
                 return new Done();
             },
-            cancel
+            context.Cancel
         );
+        book.Forget();
+        return done;
     }
 }

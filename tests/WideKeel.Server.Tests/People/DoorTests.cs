@@ -231,6 +231,10 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/matters/{id:long}/bundles/{bundle:long}.zip *
         DELETE /api/matters/{id:long}/bundles/{bundle:long} *
         POST /api/matters/{id:long}/count *
+        POST /api/matters/{id:long}/activity YM
+        POST /api/matters/{id:long}/activity/investigations YM
+        GET /api/matters/{id:long}/investigations *
+        POST /api/matters/{id:long}/orders/{order:long}/releases/events *
         POST /api/matters/{id:long}/sweeps *
         PUT /api/matters/{id:long}/sweeps/{sweep:long} *
         DELETE /api/matters/{id:long}/sweeps/{sweep:long} *
@@ -285,6 +289,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         PUT /api/networks A
         PUT /api/places A
         PUT /api/places/csv A
+        PUT /api/places/mmdb A
         GET /api/events YM
         GET /api/events/facets YM
         GET /api/events/histogram YM

@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { ref, watch } from 'vue'
 import { useAct } from '@/shared/act'
-import { api, take } from '@/shared/api/client'
+import { api, fileBody, take } from '@/shared/api/client'
 
 /** The networks that the organisation names, and the table of places: what events are given when they arrive. */
 const networks = useQuery({ queryKey: ['channels', 'networks'], queryFn: () => take(api.GET('/api/networks')) })
@@ -32,11 +32,9 @@ async function places(event: Event) {
   if (!file) return
   const done = await act(() =>
     take(
-      api.PUT('/api/places/csv', {
-        body: file as never,
-        bodySerializer: (b: unknown) => b as Blob,
-        headers: { 'Content-Type': 'text/csv' },
-      } as never),
+      file.name.toLowerCase().endsWith('.mmdb')
+        ? api.PUT('/api/places/mmdb', fileBody(file) as never)
+        : api.PUT('/api/places/csv', fileBody(file) as never),
     ),
   )
   loaded.value = done ? file.name : ''
@@ -73,7 +71,8 @@ async function places(event: Event) {
       <el-button size="small" @click="rows.push({ name: '', ranges: '', egress: false })">Add a network</el-button>
       <el-button size="small" type="primary" :loading="busy" @click="save">Save the networks</el-button>
       <label class="small"
-        >Places (CSV of range, country, name, lat, lon) <input type="file" accept=".csv,text/csv" @change="places"
+        >Places (CSV of range, country, name, lat, lon; or MMDB)
+        <input type="file" accept=".csv,.mmdb" @change="places"
       /></label>
       <span v-if="loaded" class="small" role="status">{{ loaded }} is the table of places now.</span>
     </p>

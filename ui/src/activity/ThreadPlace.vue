@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref } from 'vue'
+import { computed, reactive } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take } from '@/shared/api/client'
 import { plural } from '@/shared/format'
@@ -38,7 +38,8 @@ const thread = useQuery({
   placeholderData: keepPreviousData,
 })
 const investigations = useInvestigations()
-const chosen = ref<number | null>(null)
+/** In the address, so that a matter leads to its own. */
+const chosen = number('investigation')
 const target = computed(
   () =>
     investigations.data.value?.find((i) => i.id === chosen.value) ??

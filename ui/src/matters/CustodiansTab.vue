@@ -6,6 +6,8 @@ import { today } from '@/shared/session'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { count, day, plural } from '@/shared/format'
+import CustodianActivity from './CustodianActivity.vue'
+import CustodiansTable from './CustodiansTable.vue'
 
 const { matter, brief = false } = defineProps<{ matter: Schemas['MatterView']; brief?: boolean }>()
 const path = { params: { path: { id: matter.id } } }
@@ -78,13 +80,11 @@ const remove = (c: Schemas['CustodianView']) =>
       ),
     ),
   )
-const copyOf = (c: Schemas['CustodianView']) =>
-  matter.notices.find((n) => n.version === c.noticeVersion)?.copies.find((x) => x.custodianId === c.id)
-const remind = (c: Schemas['CustodianView']) =>
+const remind = (copy: number) =>
   act(() =>
     take(
       api.POST('/api/matters/{id}/notices/copies/{copy}/reminder', {
-        params: { path: { id: matter.id, copy: copyOf(c)!.id } },
+        params: { path: { id: matter.id, copy } },
       }),
     ),
   )
@@ -102,69 +102,18 @@ const remind = (c: Schemas['CustodianView']) =>
       Nobody yet. A custodian is a person whose mailboxes, folders and channels the matter needs; the directory finds
       them.
     </p>
-    <table v-else class="sheet">
-      <thead>
-        <tr>
-          <th>Custodian</th>
-          <th v-if="!brief">Places</th>
-          <th>Held by</th>
-          <th>Told</th>
-          <th>Opened</th>
-          <th>Acknowledged</th>
-          <th v-if="may"><span class="sr">Acts</span></th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="c in matter.custodians" :key="c.id">
-          <td>
-            <strong>{{ c.name }}</strong><br /><span class="small quiet">{{ c.title }}, {{ c.unit }}</span
-            ><br v-if="c.leavesOn" /><span v-if="c.leavesOn" class="small late"
-              >{{ c.leavesOn < today ? 'left' : 'leaves' }} {{ day(c.leavesOn) }}</span
-            >
-          </td>
-          <td v-if="!brief" class="small">
-            <span v-for="(p, i) in c.containers" :key="p.id"
-              >{{ i ? ', ' : '' }}<RouterLink :to="`/content?container=${p.id}`">{{ p.name }}</RouterLink></span
-            ><template v-if="c.authored">{{ c.containers.length ? ', and ' : '' }}whatever they wrote</template>
-          </td>
-          <td>{{ c.ordersInForce ? plural(c.ordersInForce, 'order') : 'nothing' }}</td>
-          <td>
-            <template v-if="c.noticeSentAt"
-              >{{ day(c.noticeSentAt) }}<br /><span class="small quiet"
-                >version {{ c.noticeVersion }}{{ c.reminders ? `, ${plural(c.reminders, 'reminder')}` : ''
-                }}{{ c.escalatedAt ? ', manager told' : '' }}</span
-              ></template
-            ><span v-else class="late">not yet</span>
-          </td>
-          <td>{{ c.openedAt ? day(c.openedAt) : '–' }}</td>
-          <td>
-            <span v-if="c.acknowledgedAt" class="settled"
-              ><svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
-                <path
-                  d="M1.500 6.500 4.500 9.500 10.500 2.500"
-                  fill="none"
-                  stroke="currentColor"
-                  stroke-width="1.800"
-                />
-              </svg>
-              {{ day(c.acknowledgedAt) }}</span
-            ><span v-else-if="c.daysOutstanding !== null" :class="{ late: c.daysOutstanding >= 14 }">{{
-              c.daysOutstanding === 0 ? 'sent today' : `${plural(c.daysOutstanding, 'day')} outstanding`
-            }}</span
-            ><span v-else>–</span>
-          </td>
-          <td v-if="may" class="acts">
-            <button class="link" @click="edit(c)">Places …</button
-            ><button v-if="c.daysOutstanding !== null && copyOf(c)" class="link" :disabled="busy" @click="remind(c)">
-              Remind</button
-            ><button v-if="matter.part === 'lead' && !c.noticeSentAt" class="link" :disabled="busy" @click="remove(c)">
-              Remove
-            </button>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <CustodiansTable
+      v-else
+      :matter="matter"
+      :may="may"
+      :brief="brief"
+      :busy="busy"
+      @edit="edit"
+      @remind="remind"
+      @remove="remove"
+    />
     <p v-if="problem && !adding && !editing" class="problem" role="alert">{{ problem.message }}</p>
+    <CustodianActivity v-if="!brief" :matter="matter" />
     <el-dialog v-model="adding" title="Add a custodian" width="620" append-to-body>
       <div class="fields">
         <label class="label" for="c-words">Name, address or unit, as the directory has it</label
@@ -272,16 +221,6 @@ h2 {
 }
 .late {
   color: var(--copper);
-}
-.settled {
-  color: var(--sea);
-}
-.acts {
-  white-space: nowrap;
-}
-.acts .link {
-  margin-right: 10px;
-  font-size: 12.5px;
 }
 .offers {
   list-style: none;

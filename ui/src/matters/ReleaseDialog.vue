@@ -39,6 +39,14 @@ const { data, error, isFetching } = useQuery({
   placeholderData: keepPreviousData,
   gcTime: 0,
 })
+/** Events of channels that the order keeps no longer then. */
+const events = useQuery({
+  queryKey: computed(() => ['release', order.id, order.revision, JSON.stringify(narrowed), settled.value, 'events']),
+  queryFn: () => take(api.POST('/api/matters/{id}/orders/{order}/releases/events', path.value)),
+  enabled: computed(() => !!order.inForce?.channels?.length),
+  placeholderData: keepPreviousData,
+  gcTime: 0,
+})
 const figures = computed(() => data.value?.figures)
 const parts = computed(() => (figures.value ? releaseParts(figures.value) : []))
 const names = computed(() => new Map(data.value?.containers.map((c) => [c.id, c.name])))
@@ -102,6 +110,14 @@ const says = computed(() =>
           >{{ figures.byMonth.length ? ', ' : '' }}permanently or until an event ({{
             count(figures.keptLonger.items)
           }})</template
+        >.
+      </p>
+      <p v-if="events.data.value" class="small">
+        Of the channels, {{ plural(events.data.value.events, 'event') }} would be kept no longer by this order<template
+          v-if="events.data.value.events"
+          >: {{ count(events.data.value.stayHeld) }} kept by other orders,
+          <strong :class="{ lacking: events.data.value.pastTime }">{{ count(events.data.value.pastTime) }}</strong> past
+          their time, which the next sealing removes</template
         >.
       </p>
       <details class="small">
