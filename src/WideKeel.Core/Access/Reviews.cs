@@ -79,6 +79,27 @@ public sealed record ReviewDefinition(
 {
     /// <summary>The stages after the first, each of which asks anew about every line.</summary>
     public IReadOnlyList<ReviewStage> Later { get; init; } = [];
+
+    /// <summary>So many days before its end whoever is silent is reminded.</summary>
+    public IReadOnlyList<int> Reminders { get; init; } = [3];
+
+    /// <summary>What a reminder says before the rest; empty for the words of the first message.</summary>
+    public string ReminderWords { get; init; } = "";
+
+    /// <summary>Mail addresses of those who are informed of the end of a round.</summary>
+    public IReadOnlyList<string> Informed { get; init; } = [];
+
+    /// <summary>Whether another definition asks the same people in each stage.</summary>
+    public bool AsksTheSameAs(ReviewDefinition other) =>
+        (Reviewer, Deputy) == (other.Reviewer, other.Deputy)
+        && Named.SequenceEqual(other.Named, StringComparer.Ordinal)
+        && Later.Count == other.Later.Count
+        && Later
+            .Zip(other.Later)
+            .All(s =>
+                s.First.Reviewer == s.Second.Reviewer
+                && s.First.Named.SequenceEqual(s.Second.Named, StringComparer.Ordinal)
+            );
 }
 
 /// <summary>What is known of accounts beyond the directory, for advice.</summary>

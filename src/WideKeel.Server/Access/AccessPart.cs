@@ -18,6 +18,7 @@ public sealed class AccessPart : IPart
         api.MapReach();
         api.MapMending();
         api.MapOwners();
+        api.MapOwned();
         api.MapReviews();
         api.MapReviewHistory();
         api.MapReviewers();

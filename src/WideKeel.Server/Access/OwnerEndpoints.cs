@@ -26,7 +26,8 @@ public sealed record OwnerQuestionView(
 public sealed record OwnerThing(string Id, string Name, string? Owner, IReadOnlyList<OwnerQuestionView> Asked);
 
 /// <param name="Things">What nobody answers for, and whatever somebody was asked about.</param>
-public sealed record OwnersView(OwnerRule Rule, IReadOnlyList<OwnerThing> Things);
+/// <param name="MayReview">Owners may start reviews of what they own.</param>
+public sealed record OwnersView(OwnerRule Rule, IReadOnlyList<OwnerThing> Things, bool MayReview);
 
 /// <param name="Asked">People.</param>
 /// <param name="ToStewards">Groups and places that nobody was left to be asked about.</param>
@@ -82,7 +83,8 @@ public static class OwnerEndpoints
                                 )),
                         ]
                     )),
-            ]
+            ],
+            await db.Organisations.Select(o => o.OwnersMayReview).SingleAsync(cancel)
         );
     }
 

@@ -31,7 +31,10 @@ public sealed record ReviewSettings(
     SilenceRule Silence,
     bool ApplyItself,
     string Words,
-    IReadOnlyList<ReviewStage>? Later = null
+    IReadOnlyList<ReviewStage>? Later = null,
+    IReadOnlyList<int>? Reminders = null,
+    string ReminderWords = "",
+    IReadOnlyList<string>? Informed = null
 );
 
 /// <param name="Stamped">Reviewers who kept everything without looking.</param>
@@ -117,6 +120,8 @@ public static class ReviewEndpoints
 {
     private const double SecondsALine = 10;
     private const int MostStages = 5;
+    private const int MostReminders = 10;
+    private const int UsualReminder = 3;
 
     public static void MapReviews(this IEndpointRouteBuilder api)
     {
@@ -160,6 +165,9 @@ public static class ReviewEndpoints
         )
         {
             Later = [.. (s.Later ?? []).Select(l => l with { Named = [.. l.Named.Select(m => m.ToLowerInvariant())] })],
+            Reminders = [.. (s.Reminders ?? [UsualReminder]).Distinct().OrderDescending()],
+            ReminderWords = s.ReminderWords,
+            Informed = [.. (s.Informed ?? []).Select(m => m.ToLowerInvariant()).Distinct()],
         };
 
     private static ReviewSettings Settings(ReviewDefinition d) =>
@@ -179,7 +187,10 @@ public static class ReviewEndpoints
             d.Silence,
             d.ApplyItself,
             d.Words,
-            d.Later
+            d.Later,
+            d.Reminders,
+            d.ReminderWords,
+            d.Informed
         );
 
     private static Refusal? Check(ReviewSettings s, AccessGround ground)
@@ -230,7 +241,22 @@ public static class ReviewEndpoints
             return new("reviewer-missing", "later", "Name at least one reviewer of each stage.");
         }
 
-        foreach (var mail in s.Named.Concat(later.SelectMany(l => l.Named)).Append(s.Deputy).Where(m => m.Length > 0))
+        if (s.Reminders is { } days && (days.Count > MostReminders || days.Any(d => d is < 0 or > 365)))
+        {
+            return new(
+                "reminders-malformed",
+                "reminders",
+                $"At most {MostReminders} reminders, 0 to 365 days before the end."
+            );
+        }
+
+        foreach (
+            var mail in s
+                .Named.Concat(later.SelectMany(l => l.Named))
+                .Concat(s.Informed ?? [])
+                .Append(s.Deputy)
+                .Where(m => m.Length > 0)
+        )
         {
             if (!MailAddress.IsOne(mail))
             {
@@ -347,19 +373,33 @@ public static class ReviewEndpoints
                 context.Caller.Actor,
                 async session =>
                 {
-                    var review = new AccessReview
-                    {
-                        Definition = JsonSerializer.Serialize(Definition(request), Json.Options),
-                        PersonId = context.Caller.PersonId,
-                        MadeAt = session.Now,
-                    };
-                    session.Db.Reviews.Add(review);
-                    await session.Db.SaveChangesAsync(context.Cancel);
-                    session.Record("made", Subject(review.Id), after: JsonNode.Parse(review.Definition));
+                    await AddAsync(session, Definition(request), context);
                     return new Done();
                 },
                 context.Cancel
             );
+
+    /// <summary>The review that somebody asks for, or why there can be none.</summary>
+    internal static Outcome<ReviewDefinition> Read(ReviewSettings request, AccessGround ground) =>
+        Check(request, ground) is { } refusal ? refusal : Definition(request);
+
+    internal static async Task<AccessReview> AddAsync(
+        WriteSession session,
+        ReviewDefinition definition,
+        ApiContext context
+    )
+    {
+        var review = new AccessReview
+        {
+            Definition = JsonSerializer.Serialize(definition, Json.Options),
+            PersonId = context.Caller.PersonId,
+            MadeAt = session.Now,
+        };
+        session.Db.Reviews.Add(review);
+        await session.Db.SaveChangesAsync(context.Cancel);
+        session.Record("made", Subject(review.Id), after: JsonNode.Parse(review.Definition));
+        return review;
+    }
 
     private static Task<Reply<Done>> Change(
         long id,
@@ -370,17 +410,33 @@ public static class ReviewEndpoints
         WorkAsync(
             id,
             context,
-            (session, review) =>
+            async (session, review) =>
             {
                 if ((Problems.CheckMatch(context.Http, review.Version) ?? Check(request, ground)) is { } refusal)
                 {
-                    return Task.FromResult<Refusal?>(refusal);
+                    return refusal;
+                }
+
+                var former = ReviewRounds.DefinitionOf(review);
+                var now = Definition(request);
+                if (review.Rounds.Any(r => r.EndedAt is null && r.Stage > 1 + now.Later.Count))
+                {
+                    return Refusal.Conflict(
+                        "stage-running",
+                        "later",
+                        "The stage that is running cannot be taken away."
+                    );
                 }
 
                 var before = JsonNode.Parse(review.Definition);
-                review.Definition = JsonSerializer.Serialize(Definition(request), Json.Options);
+                review.Definition = JsonSerializer.Serialize(now, Json.Options);
                 session.Record("changed", Subject(id), before, JsonNode.Parse(review.Definition));
-                return Task.FromResult<Refusal?>(null);
+                if (!now.AsksTheSameAs(former))
+                {
+                    await new ReviewRounds(session, ground, context.Calendar).AskOthersAsync(review, context.Cancel);
+                }
+
+                return null;
             }
         );
 

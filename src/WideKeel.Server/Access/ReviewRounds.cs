@@ -21,7 +21,6 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
 {
     /// <summary>So often a removal is asked for before it is left to a person.</summary>
     public const int MostAttempts = 3;
-    private const int RemindDaysBefore = 3;
 
     public static ReviewDefinition DefinitionOf(AccessReview review) =>
         JsonSerializer.Deserialize<ReviewDefinition>(review.Definition, Json.Options)!;
@@ -103,10 +102,9 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
 
         link.RemindedAt = reminds ? session.Now : link.RemindedAt;
         var open = round.Lines.Count(l => l.Reviewer == reviewer && l.Decision == LineDecision.Open);
-        var name = ground.State.People.FirstOrDefault(p => p.Id == reviewer)?.Name ?? reviewer;
         Outbox.Send(
             session,
-            new DirectoryPerson { Name = name, Mail = reviewer },
+            new DirectoryPerson { Name = NameOf(reviewer), Mail = reviewer },
             null,
             new(
                 "review",
@@ -115,7 +113,7 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
                     "\n\n",
                     new[]
                     {
-                        definition.Words,
+                        reminds && definition.ReminderWords.Length > 0 ? definition.ReminderWords : definition.Words,
                         $"Please say for each whether the access is still needed, by {Wording.Day(round.EndsOn)}. "
                             + SilenceWords(definition.Silence),
                     }.Where(t => t.Length > 0)
@@ -222,7 +220,95 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
         }
 
         Freeze(review, round);
+        Inform(review, round, definition);
         round.Version++;
+    }
+
+    /// <summary>Says how a round ended to those who are to know.</summary>
+    private void Inform(AccessReview review, ReviewRound round, ReviewDefinition definition)
+    {
+        var removed = round.Lines.Count(l => l.Decision == LineDecision.Remove);
+        var stamped = StampedBy(round);
+        foreach (var mail in definition.Informed)
+        {
+            Outbox.Send(
+                session,
+                new DirectoryPerson { Name = NameOf(mail), Mail = mail },
+                null,
+                new(
+                    "review-ended",
+                    $"{definition.Name}: round {Wording.Number(round.Number)} has ended",
+                    $"{Wording.Plural(round.Lines.Count, "line")}: "
+                        + $"{Wording.Number(round.Lines.Count(l => l.Decision == LineDecision.Keep))} kept, "
+                        + $"{Wording.Number(removed)} removed, of which "
+                        + $"{Wording.Number(round.Lines.Count(l => l.Applied))} are carried out. "
+                        + $"{Wording.Number(round.Lines.Count(l => l.BySilence))} were decided by silence."
+                        + (
+                            stamped.Count == 0 ? "" : $" Kept everything without looking: {string.Join(", ", stamped)}."
+                        ),
+                    "the review informs you of its end"
+                ),
+                $"/access/reviews?review={Wording.Id(review.Id)}"
+            );
+        }
+    }
+
+    private string NameOf(string mail) => ground.State.People.FirstOrDefault(p => p.Id == mail)?.Name ?? mail;
+
+    /// <summary>Deals the open lines of what is running out anew, and asks whoever got one that they did not have.</summary>
+    public async Task AskOthersAsync(AccessReview review, CancellationToken cancel)
+    {
+        var definition = DefinitionOf(review);
+        var owner = await session.Db.Users.SingleAsync(u => u.Id == review.PersonId, cancel);
+        var facts = await ground.ReviewFactsAsync(session.Db, cancel);
+        foreach (var round in review.Rounds.Where(r => r.EndedAt is null))
+        {
+            HashSet<string> asked = [];
+            var lines = 0;
+            foreach (var (line, dealt) in round.Lines.OrderBy(l => l.Id).Select((l, i) => (l, i)))
+            {
+                if (
+                    line.Decision != LineDecision.Open
+                    || !facts.Directory.People.TryGetValue(line.Person, out var person)
+                    || Reviews
+                        .ReviewerOf(definition, round.Stage, facts, person, line.What, owner.Email!, dealt)
+                        .ToLowerInvariant()
+                        is not { } reviewer
+                    || reviewer == line.Reviewer
+                )
+                {
+                    continue;
+                }
+
+                line.Reviewer = reviewer;
+                line.Version++;
+                lines++;
+                asked.Add(reviewer);
+            }
+
+            if (lines == 0)
+            {
+                continue;
+            }
+
+            round.Version++;
+            await session.Db.SaveChangesAsync(cancel);
+            foreach (var reviewer in asked)
+            {
+                await AskAsync(round, definition, reviewer, cancel);
+            }
+
+            session.Record(
+                "reviewers-changed",
+                LedgerSubject.Of("review", review.Id),
+                after: new JsonObject
+                {
+                    ["round"] = round.Number,
+                    ["lines"] = lines,
+                    ["reviewers"] = string.Join(' ', asked.Order(StringComparer.Ordinal)),
+                }
+            );
+        }
     }
 
     /// <summary>Asks the directory for every removal that is not carried out yet.</summary>
@@ -347,7 +433,7 @@ internal sealed class ReviewRounds(WriteSession session, AccessGround ground, Or
                 {
                     await GoOnAsync(review, round, cancel);
                 }
-                else if (round.EndsOn == today.PlusDays(RemindDaysBefore))
+                else if (definition.Reminders.Contains(NodaTime.Period.DaysBetween(today, round.EndsOn)))
                 {
                     foreach (
                         var silent in round

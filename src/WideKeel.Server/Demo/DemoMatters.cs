@@ -58,8 +58,8 @@ internal static class DemoMatters
             )
         );
         var path = $"matters/{matter.Id}";
-        await AddMemberAsync(vera, path, "Nils Amdal", MemberPart.Reviewer);
-        await AddMemberAsync(vera, path, "Claims board", MemberPart.Reader);
+        await AddMembersAsync(vera, path, MemberPart.Reviewer, "Nils Amdal", "Sunniva Krag");
+        await AddMembersAsync(vera, path, MemberPart.Reader, "Claims board");
         matter = await vera.GetAsync<MatterView>(path);
         matter = await vera.PutAsync<MatterView>(
             path,
@@ -211,7 +211,7 @@ internal static class DemoMatters
             )
         );
         var path = $"matters/{matter.Id}";
-        await AddMemberAsync(nils, path, "Vera Quist", MemberPart.Lead);
+        await AddMembersAsync(nils, path, MemberPart.Lead, "Vera Quist");
         await AddCustodianAsync(nils, path, "Ruth Ferro");
         await PutInForceAsync(
             nils,
@@ -252,10 +252,21 @@ internal static class DemoMatters
         );
     }
 
-    private static async Task AddMemberAsync(DemoSeed.DemoClient who, string path, string name, MemberPart part)
+    private static async Task AddMembersAsync(
+        DemoSeed.DemoClient who,
+        string path,
+        MemberPart part,
+        params string[] names
+    )
     {
-        var candidate = (await who.GetAsync<List<MemberCandidate>>($"{path}/candidates")).Single(c => c.Name == name);
-        await who.PostAsync<MatterView>($"{path}/members", new NewMember(candidate.PersonId, candidate.GroupId, part));
+        foreach (
+            var c in (await who.GetAsync<List<MemberCandidate>>($"{path}/candidates")).Where(c =>
+                names.Contains(c.Name)
+            )
+        )
+        {
+            await who.PostAsync<MatterView>($"{path}/members", new NewMember(c.PersonId, c.GroupId, part));
+        }
     }
 
     private static async Task AddCustodianAsync(DemoSeed.DemoClient who, string path, string name)

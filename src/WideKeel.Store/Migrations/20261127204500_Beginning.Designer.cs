@@ -3212,6 +3212,9 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<bool>("OwnersMayReview")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("SmtpHost")
                         .IsRequired()
                         .HasColumnType("TEXT");

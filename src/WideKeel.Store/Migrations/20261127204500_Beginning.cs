@@ -435,7 +435,8 @@ namespace WideKeel.Store.Migrations
                     DailyRunOn = table.Column<int>(type: "INTEGER", nullable: true),
                     Demo = table.Column<bool>(type: "INTEGER", nullable: false),
                     ActsNeedSecond = table.Column<bool>(type: "INTEGER", nullable: false),
-                    DirectoryRevision = table.Column<long>(type: "INTEGER", nullable: false)
+                    DirectoryRevision = table.Column<long>(type: "INTEGER", nullable: false),
+                    OwnersMayReview = table.Column<bool>(type: "INTEGER", nullable: false)
                 },
                 constraints: table =>
                 {

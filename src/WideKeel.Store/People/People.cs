@@ -22,6 +22,9 @@ public sealed class Organisation
     /// <summary>When the grade WORM was enabled, for good; null while it is not.</summary>
     public Instant? WormEnabledAt { get; set; }
 
+    /// <summary>Owners may start reviews of what they own.</summary>
+    public bool OwnersMayReview { get; set; }
+
     /// <summary>Mail server that takes what the product sends; empty while there is none.</summary>
     public string SmtpHost { get; set; } = "";
 

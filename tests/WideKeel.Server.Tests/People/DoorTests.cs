@@ -372,6 +372,9 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/access/owners YM
         PUT /api/access/owners M
         POST /api/access/owners/asking M
+        PUT /api/access/owners/reviews M
+        GET /api/owned *
+        POST /api/owned/reviews *
         GET /api/ownership/{token} -
         POST /api/ownership/{token} -
         GET /api/access/toxic-pairs YM

@@ -27,6 +27,7 @@ async function save(on = rule.on) {
   if (await act(() => take(api.PUT('/api/access/owners', { body })))) editing.value = false
 }
 const ask = () => act(async () => (asked.value = await take(api.POST('/api/access/owners/asking'))))
+const allow = (allowed: boolean) => act(() => take(api.PUT('/api/access/owners/reviews', { body: { may: allowed } })))
 const answers = { open: 'no answer yet', yes: 'yes', no: 'no' }
 const sentence = (r: Schemas['OwnerRule']) =>
   `Ask the ${plural(r.many, 'most active member')}, wait ${plural(r.weeks, 'week')} for an answer, and ask others up to ` +
@@ -55,6 +56,16 @@ const sentence = (r: Schemas['OwnerRule']) =>
         owners.data.value.rule.on ? 'Ask only when told to' : 'Ask every morning'
       }}</el-button>
       <button class="link" @click="editing = true">Change the rule</button>
+    </p>
+    <p v-if="may('manageAccess')" class="small">
+      {{
+        owners.data.value.mayReview
+          ? 'Owners may start reviews of who reaches what they own.'
+          : 'Owners may not start reviews themselves.'
+      }}
+      <button class="link" :disabled="busy" @click="allow(!owners.data.value.mayReview)">
+        {{ owners.data.value.mayReview ? 'Allow it no longer' : 'Allow it' }}
+      </button>
     </p>
     <form v-if="editing" class="fields" @submit.prevent="save()">
       <label for="o-many">How many are asked at once</label>

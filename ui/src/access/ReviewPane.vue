@@ -5,6 +5,7 @@ import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { plural } from '@/shared/format'
 import { may } from '@/shared/session'
+import ReviewMessages from './ReviewMessages.vue'
 import ReviewRound from './ReviewRound.vue'
 import ReviewSentence from './ReviewSentence.vue'
 
@@ -53,10 +54,7 @@ const shownRound = computed(() => round.value ?? view?.rounds[0]?.number ?? null
     <el-input v-if="may('manageAccess')" id="review-name" v-model="form.name" class="name" />
     <h1 v-else>{{ form.name }}</h1>
     <ReviewSentence :settings="form" :editable="may('manageAccess')" @change="form = $event" />
-    <template v-if="may('manageAccess')">
-      <label class="label" for="review-words">Own words, for the message</label>
-      <el-input id="review-words" v-model="form.words" type="textarea" :rows="2" />
-    </template>
+    <ReviewMessages v-if="may('manageAccess')" :settings="form" @change="form = $event" />
     <section v-if="drafted && consequences.data.value" class="panel block" aria-label="Consequences">
       <p>
         <strong>{{ plural(consequences.data.value.lines, 'line') }}</strong> for

@@ -32,6 +32,7 @@ const begin = () => {
     silence: 'advice',
     applyItself: true,
     words: '',
+    reminderWords: '',
     later: [],
   }
 }

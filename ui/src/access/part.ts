@@ -1,3 +1,4 @@
+import { useOwnsSomething } from './owned'
 import { may } from '@/shared/session'
 import type { Part } from '@/shared/parts'
 
@@ -21,10 +22,14 @@ export default {
       props: { kind },
       meta: { title: kind[0]!.toUpperCase() + kind.slice(1), place: 'access' },
     })),
+    { path: '/owned', component: () => import('./OwnedPlace.vue'), meta: { title: 'What I own', place: 'owned' } },
     { path: '/owner/:token', component: () => import('./OwnerPage.vue'), meta: { title: 'Ownership', open: true } },
     { path: '/review/:token', component: () => import('./ReviewerPage.vue'), meta: { title: 'Review', open: true } },
   ],
-  places: [{ key: 'access', label: 'Access', order: 60, to: '/access', show: reads }],
+  places: [
+    { key: 'access', label: 'Access', order: 60, to: '/access', show: reads },
+    { key: 'owned', label: 'What I own', order: 65, to: '/owned', inMenu: true, useShow: useOwnsSomething },
+  ],
   tabs: [
     { place: 'access', to: '/access', label: 'Reach', order: 10, covers: (path) => path === '/access', show: reads },
     { place: 'access', to: '/access/mend', label: 'To mend', order: 20, show: reads },
@@ -40,10 +45,11 @@ export default {
   commands: [
     { title: 'Go to Access', note: 'Place', to: '/access', show: reads },
     { title: 'Show what is open to anyone', note: 'Access', to: '/access/mend?list=open-to-anyone', show: reads },
+    { title: 'Go to What I own', note: 'Access', to: '/owned', useShow: useOwnsSomething },
     { title: 'Go to Reviews of access', note: 'Access', to: '/access/reviews', show: reads },
   ],
   stale: {
-    directory: [['reach'], ['ways'], ['entries'], ['mend'], ['owners'], ['gauges']],
-    reviews: [['reviews'], ['round'], ['review-consequences']],
+    directory: [['reach'], ['ways'], ['entries'], ['mend'], ['owners'], ['owned'], ['gauges']],
+    reviews: [['reviews'], ['round'], ['review-consequences'], ['owned']],
   },
 } satisfies Part

@@ -17,6 +17,7 @@ export const reviewSettings = (more: Partial<Schemas['ReviewSettings']> = {}): S
   silence: 'advice',
   applyItself: false,
   words: '',
+  reminderWords: '',
   later: [],
   ...more,
 })

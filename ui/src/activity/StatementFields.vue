@@ -17,9 +17,9 @@ const types: Record<Schemas['StatementValue'], { word: string; hint: string }> =
       <label :for="`parameter-${p.name}`"
         ><code>${{ p.name }}</code></label
       >
-      <select v-model="p.type" :aria-label="`Type of ${p.name}`">
-        <option v-for="(t, key) in types" :key="key" :value="key">{{ t.word }}</option>
-      </select>
+      <el-select v-model="p.type" size="small" class="type" :aria-label="`Type of ${p.name}`"
+        ><el-option v-for="(t, key) in types" :key="key" :value="key" :label="t.word"
+      /></el-select>
       <el-input
         :id="`parameter-${p.name}`"
         :model-value="p.value ?? ''"
@@ -42,6 +42,9 @@ const types: Record<Schemas['StatementValue'], { word: string; hint: string }> =
   display: flex;
   align-items: center;
   gap: 6px;
+}
+.type {
+  width: 92px;
 }
 .value {
   width: 190px;

@@ -83,14 +83,14 @@ describe('a schedule', () => {
   it('is sent as soon as it is chosen', async () => {
     answers['PUT /api/statements/{id}/schedule'] = {}
     const wrapper = await place(StatementSchedule, { statement: own() })
-    await wrapper.find('select').setValue('weekly')
+    wrapper.findComponent({ name: 'ElSelect' }).vm.$emit('update:modelValue', 'weekly')
     await flushPromises()
     expect(calls('PUT /api/statements/{id}/schedule')[0]!.body).toEqual({ rhythm: 'weekly' })
   })
   it('can be ended', async () => {
     answers['PUT /api/statements/{id}/schedule'] = {}
     const wrapper = await place(StatementSchedule, { statement: own({ rhythm: 'daily' }) })
-    await wrapper.find('select').setValue('')
+    wrapper.findComponent({ name: 'ElSelect' }).vm.$emit('update:modelValue', 'never')
     await flushPromises()
     expect(calls('PUT /api/statements/{id}/schedule')[0]!.body).toEqual({ rhythm: null })
   })

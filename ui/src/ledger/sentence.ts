@@ -119,6 +119,13 @@ const phrases: Record<string, (e: Entry, times: number) => string> = {
   pinned: (e, n) => `pinned ${n > 1 ? `${count(n)} events` : 'an event'} to ${subjectOf(e)}`,
   unpinned: (e, n) => `took ${n > 1 ? `${count(n)} events` : 'an event'} out of ${subjectOf(e)}`,
   'ledger-verified': () => 'verified the ledger',
+  'encryption-begun': () => 'had the archive and safekeeping encrypted',
+  'encryption-keys-rotated': () => 'rotated the keys of encryption',
+  'owners-may-review': (e) =>
+    field(e.after, 'may') === 'true'
+      ? 'let owners start reviews of what they own'
+      : 'let owners start no more reviews of what they own',
+  'reviewers-changed': (e) => `gave ${field(e.after, 'lines')} open lines of ${subjectOf(e)} to other reviewers`,
   'networks-named': () => 'named the networks',
   'places-loaded': () => 'loaded the table of places',
   'back-filled': (e) => `handed “${field(e.after, 'file')}” over to ${subjectOf(e)}`,

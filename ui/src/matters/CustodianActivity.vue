@@ -48,7 +48,7 @@ const mailOf = (id: number) => matter.custodians.find((c) => c.id === id)?.mail 
 </script>
 
 <template>
-  <section class="panel block" aria-label="Activity of custodians">
+  <section class="activity" aria-label="Activity of custodians">
     <h2>Activity of custodians</h2>
     <p v-if="matter.custodians.length === 0" class="quiet">Nobody yet; a custodian is added under Custodians.</p>
     <p v-else-if="!may('readActivity')" class="quiet small">
@@ -127,6 +127,13 @@ const mailOf = (id: number) => matter.custodians.find((c) => c.id === id)?.mail 
 </template>
 
 <style scoped>
+.activity {
+  margin-top: 18px;
+}
+h2 {
+  font-size: 16px;
+  margin-bottom: 8px;
+}
 .asked {
   display: flex;
   flex-wrap: wrap;

@@ -9,6 +9,9 @@ import { count, moment, plural } from '@/shared/format'
 const { data, error } = useQuery({
   queryKey: ['settings', 'encryption'],
   queryFn: () => take(api.GET('/api/encryption')),
+  // The job that encrypts what is there takes a while.
+  refetchInterval: (query) =>
+    query.state.data?.keys.length && query.state.data.contents.some((c) => c.inTheOpen) ? 2000 : false,
 })
 const { act, busy, problem } = useAct(['settings'])
 const begin = () => act(() => take(api.POST('/api/encryption')))
@@ -29,8 +32,11 @@ const newest = computed(() => data.value?.keys[0])
         <code>widekeel open-archive</code> makes.
       </p>
       <p v-else>
-        Encrypted by AES-256-GCM since {{ moment(data.keys.at(-1)!.madeAt) }}. {{ plural(data.keys.length, 'key') }},
-        the newest of {{ moment(newest.madeAt) }}, <span class="code">{{ newest.id.slice(0, 8) }}</span>.
+        Encrypted by AES-256-GCM since {{ moment(data.keys.at(-1)!.madeAt) }}, now by the key
+        <span class="code">{{ newest.id.slice(0, 8) }}</span><template v-if="data.keys.length > 1">
+          of {{ moment(newest.madeAt) }}; {{ plural(data.keys.length - 1, 'former key') }}
+          {{ data.keys.length === 2 ? 'reads' : 'read' }} what they encrypted</template
+        >.
       </p>
       <ul>
         <li v-for="c in data.contents" :key="c.name">
@@ -41,8 +47,8 @@ const newest = computed(() => data.value?.keys[0])
       <p>
         <el-button v-if="!newest" size="small" :loading="busy" @click="begin">Encrypt them from now on</el-button>
         <template v-else
-          ><el-button size="small" :loading="busy" @click="rotate">Rotate the keys</el-button>
-          <span class="small quiet"
+          ><el-button size="small" :loading="busy" @click="rotate">Rotate the keys</el-button> &nbsp;<span
+            class="small quiet"
             >New files get a new key, all keys are wrapped by a new master key, and no file is written anew.</span
           ></template
         >
