@@ -164,13 +164,6 @@ fieldset {
   align-items: baseline;
 }
 .box {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid var(--line-2);
-  border-radius: var(--radius);
-  height: 30px;
-  padding: 0 8px;
   width: 120px;
 }
 </style>

@@ -110,13 +110,6 @@ watch(shown, async (now, before) => {
   align-items: center;
 }
 .editor .box {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid var(--line-2);
-  border-radius: var(--radius);
-  height: 30px;
-  padding: 0 8px;
   min-width: 0;
   flex: 1;
 }
