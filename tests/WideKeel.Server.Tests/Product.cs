@@ -4,12 +4,14 @@ using System.Text.Json;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.Data.Sqlite;
 using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Hosting;
 using NodaTime;
 using NodaTime.Testing;
 using WideKeel.Core.AtRest;
 using WideKeel.Core.People;
 using WideKeel.Server;
 using WideKeel.Server.Activity;
+using WideKeel.Server.Jobs;
 using WideKeel.Server.People;
 using WideKeel.Store;
 
@@ -275,6 +277,14 @@ public sealed class Product : IAsyncLifetime
 
         return containers;
     }
+
+    /// <summary>What the product does in a morning, if this day's was not gone through yet.</summary>
+    public Task RunDayAsync() =>
+        Services
+            .GetServices<IHostedService>()
+            .OfType<DailyRun>()
+            .Single()
+            .RunIfDueAsync(TestContext.Current.CancellationToken);
 
     /// <summary>The directory outside says this, and the product reads it.</summary>
     public async Task WriteDirectoryAsync(DirectoryState state)

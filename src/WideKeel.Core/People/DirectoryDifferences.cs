@@ -45,6 +45,9 @@ public sealed record DirectoryPortion(
     bool Whole = false
 )
 {
+    /// <summary>What a file says and the directory cannot hold, a sentence each.</summary>
+    public IReadOnlyList<string> PassedOver { get; init; } = [];
+
     /// <summary>
     /// What the source holds after the import. People never vanish: who is missing from a whole list has left from today on.
     /// A group, place or application that is named takes what the portion says of it; so does a place of what is granted

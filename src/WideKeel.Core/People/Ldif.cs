@@ -183,7 +183,8 @@ public static class LdifDirectory
 {
     /// <summary>
     /// <c>inetOrgPerson</c> and what is derived from <c>person</c> with a mail address are people; <c>groupOfNames</c>,
-    /// <c>groupOfUniqueNames</c> and <c>group</c> are groups. Other entries are passed over.
+    /// <c>groupOfUniqueNames</c> and <c>group</c> are groups. Other entries are passed over, and a group's members among
+    /// them are named; a member that is no entry of the file is a mistake.
     /// </summary>
     public static Outcome<DirectoryPortion> Of(IReadOnlyList<LdifEntry> entries)
     {
@@ -202,47 +203,50 @@ public static class LdifDirectory
             byDn[Folded(entry.Dn)] = id;
         }
 
+        var others = entries.Select(e => Folded(e.Dn)).ToHashSet(StringComparer.OrdinalIgnoreCase);
         List<OutsideGroup> made = [];
+        List<string> passed = [];
         foreach (var group in groups)
         {
             var members = Members(group).ToList();
-            if (members.FirstOrDefault(m => !byDn.ContainsKey(Folded(m))) is { } unknown)
+            if (members.FirstOrDefault(m => !others.Contains(Folded(m))) is { } unknown)
             {
-                return Wrong(
-                    group,
-                    $"the member “{unknown}” is no person with a mail address and no group of this file"
-                );
+                return Wrong(group, $"the member “{unknown}” is no entry of this file");
             }
+
+            passed.AddRange(
+                members
+                    .Where(m => !byDn.ContainsKey(Folded(m)))
+                    .Select(m => $"“{m}” in {IdOf(group)}: no person with a mail address, and no group.")
+            );
 
             made.Add(
                 new(
                     IdOf(group),
                     group.First("cn", "ou"),
                     byDn.GetValueOrDefault(Folded(group.First("owner", "managedby"))),
-                    [.. members.Select(m => byDn[Folded(m)]).Distinct()]
+                    [.. members.Select(Folded).Where(byDn.ContainsKey).Select(m => byDn[m]).Distinct()]
                 )
             );
         }
 
-        return new DirectoryPortion(
-            [
-                .. people.Select(p => new OutsidePerson(
-                    IdOf(p),
-                    p.First("displayname", "cn"),
-                    p.First("employeetype").ToLowerInvariant() switch
-                    {
-                        "guest" or "external" or "contractor" => "guest",
-                        "service" => "service",
-                        _ => "person",
-                    },
-                    p.First("departmentnumber", "department", "ou"),
-                    p.First("title"),
-                    byDn.GetValueOrDefault(Folded(p.First("manager")), "")
-                )),
-            ],
-            made
-        );
+        return new DirectoryPortion([.. people.Select(p => Person(p, byDn))], made) { PassedOver = passed };
     }
+
+    private static OutsidePerson Person(LdifEntry entry, Dictionary<string, string> byDn) =>
+        new(
+            IdOf(entry),
+            entry.First("displayname", "cn"),
+            entry.First("employeetype").ToLowerInvariant() switch
+            {
+                "guest" or "external" or "contractor" => "guest",
+                "service" => "service",
+                _ => "person",
+            },
+            entry.First("departmentnumber", "department", "ou"),
+            entry.First("title"),
+            byDn.GetValueOrDefault(Folded(entry.First("manager")), "")
+        );
 
     private static bool IsPerson(LdifEntry entry) =>
         (entry.Is("inetOrgPerson") || entry.Is("person") || entry.Is("organizationalPerson") || entry.Is("user"))

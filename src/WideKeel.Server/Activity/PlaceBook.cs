@@ -8,17 +8,43 @@ namespace WideKeel.Server.Activity;
 /// <summary>The table of places, read once and kept until another is loaded: it may have some hundred thousand ranges.</summary>
 public sealed class PlaceBook
 {
-    private volatile PlaceTable? known;
+    private readonly Lock turn = new();
+    private PlaceTable? known;
+    private int loaded;
 
-    public async Task<PlaceTable> OfAsync(WideKeelDb db, CancellationToken cancel) =>
-        known ??= new(
-            (await db.Places.AsNoTracking().ToListAsync(cancel)).Select(p =>
-                (p.Range, new EventPlace(p.Country, p.Name, p.Latitude, p.Longitude))
-            )
-        );
+    public async Task<PlaceTable> OfAsync(WideKeelDb db, CancellationToken cancel)
+    {
+        int before;
+        lock (turn)
+        {
+            if (known is not null)
+            {
+                return known;
+            }
+
+            before = loaded;
+        }
+
+        var rows = await db.Places.AsNoTracking().ToListAsync(cancel);
+        PlaceTable table = new(rows.Select(p => (p.Range, new EventPlace(p.Country, p.Name, p.Latitude, p.Longitude))));
+        lock (turn)
+        {
+            // What was read while another table was loaded may be the former one, and is not kept.
+            known = before == loaded ? table : known;
+        }
+
+        return table;
+    }
 
     /// <summary>Another table is there.</summary>
-    public void Forget() => known = null;
+    public void Forget()
+    {
+        lock (turn)
+        {
+            loaded++;
+            known = null;
+        }
+    }
 }
 
 /// <summary>

@@ -67,9 +67,9 @@ public sealed class StatementEngine(IEnumerable<ISqlViewSource> sources, Archive
         {
             await StatementViews.FillAsync(engine, asked.Value, uploads, segments, ground);
         }
-        catch (UnreadableAtRestException e)
+        catch (IOException e)
         {
-            return new("archive-not-readable", null, $"A file of the archive cannot be decrypted: {e.Message}");
+            return new("archive-not-readable", null, $"A file of the archive cannot be read: {e.Message}");
         }
 
         await FillRowsAsync(engine, asked.Value, ground);

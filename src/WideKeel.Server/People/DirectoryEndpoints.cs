@@ -62,13 +62,15 @@ public sealed record DirectoryImported(int Added, int Changed, int Groups, int O
 
 /// <param name="Touches">What hangs on the people, groups and places that change or disappear.</param>
 /// <param name="Left">How many differences are not listed.</param>
+/// <param name="PassedOver">What the file says and the directory cannot hold; the first ones.</param>
 public sealed record DirectoryConsequences(
     int Appear,
     int Change,
     int Disappear,
     IReadOnlyList<DirectoryDifference> Differences,
     int Left,
-    IReadOnlyList<DirectoryTouch> Touches
+    IReadOnlyList<DirectoryTouch> Touches,
+    IReadOnlyList<string> PassedOver
 );
 
 /// <summary>The organisation's people and groups, and their way in by files.</summary>
@@ -78,6 +80,7 @@ public static class DirectoryEndpoints
 
     /// <summary>As many differences as somebody reads before an import.</summary>
     private const int MostDifferences = 5_000;
+    private const int MostPassed = 500;
 
     /// <summary>Tables of some hundred thousand people and a million grants.</summary>
     private const long MostImportBytes = 100_000_000;
@@ -219,7 +222,7 @@ public static class DirectoryEndpoints
             return planned.Refusal!;
         }
 
-        var (_, before, after) = planned.Value;
+        var (_, before, after, passed) = planned.Value;
         var differences = DirectoryDifferences.Between(before, after, context.Calendar.Today);
         var ids = differences
             .Where(d => d.How != DifferenceKind.Appears)
@@ -238,7 +241,8 @@ public static class DirectoryEndpoints
             // Who goes is looked at first.
             [.. differences.OrderByDescending(d => d.How).ThenBy(d => d.Thing).Take(MostDifferences)],
             Math.Max(0, differences.Count - MostDifferences),
-            touches
+            touches,
+            [.. passed.Take(MostPassed)]
         );
     }
 
@@ -273,7 +277,7 @@ public static class DirectoryEndpoints
             return planned.Refusal!;
         }
 
-        var (known, _, after) = planned.Value;
+        var (known, _, after, _) = planned.Value;
         var source = known ?? await DirectorySources.FilesAsync(session, cancel);
         source.LastAt = session.Now;
         var differences = await DirectoryImports.KeepAsync(session, source, after, cancel);
@@ -287,7 +291,7 @@ public static class DirectoryEndpoints
 
     /// <summary>The source of an import, what it holds, and what it would hold.</summary>
     private static async Task<
-        Outcome<(DirectorySource? Source, DirectoryState Before, DirectoryState After)>
+        Outcome<(DirectorySource? Source, DirectoryState Before, DirectoryState After, IReadOnlyList<string> Passed)>
     > PlanAsync(WideKeelDb db, DirectoryImport request, DirectoryState known, LocalDate today, CancellationToken cancel)
     {
         var source = request.Source is { } id
@@ -317,6 +321,6 @@ public static class DirectoryEndpoints
         var after = portion.Value.Over(before, today);
         return await DirectoryImports.CheckAsync(db, source, before, after, cancel) is { } refusal
             ? refusal
-            : (source, before, after);
+            : (source, before, after, portion.Value.PassedOver);
     }
 }

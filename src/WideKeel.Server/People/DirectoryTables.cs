@@ -54,6 +54,7 @@ internal sealed class DirectoryTables(DirectoryState known, DirectoryState own, 
         var before = own.People.ToDictionary(p => p.Id, StringComparer.OrdinalIgnoreCase);
         return portion with
         {
+            PassedOver = read.PassedOver,
             People =
             [
                 .. read.People!.Select(p =>

@@ -139,6 +139,29 @@ public sealed class LdifTests
 
         """;
 
+    private const string WithPrinter =
+        Office
+        + "\n"
+        + """
+            dn: cn=All,ou=groups,dc=tarn,dc=example
+            objectClass: groupOfNames
+            cn: All
+            member: cn=Printer,ou=things,dc=tarn,dc=example
+            member: cn=Bo Falk,ou=people,dc=tarn,dc=example
+
+            """;
+
+    [Fact]
+    public void A_member_that_is_neither_person_nor_group_is_passed_over_and_named() =>
+        Portion(WithPrinter)
+            .PassedOver.ShouldBe([
+                "“cn=Printer,ou=things,dc=tarn,dc=example” in All: no person with a mail address, and no group.",
+            ]);
+
+    [Fact]
+    public void The_other_members_of_such_a_group_are_taken() =>
+        Portion(WithPrinter).Groups!.Single(g => g.Id == "All").Members.ShouldBe(["bo@tarn.example"]);
+
     [Fact]
     public void A_person_has_unit_title_and_manager() =>
         Portion(Office)

@@ -313,11 +313,7 @@ public sealed class AccessTests : IAsyncLifetime
     {
         var (review, _) = await StartAsync(Review(later: [Vera(days: 5)]));
         product.Clock.Advance(Duration.FromDays(11));
-        await product
-            .Services.GetServices<Microsoft.Extensions.Hosting.IHostedService>()
-            .OfType<WideKeel.Server.Jobs.DailyRun>()
-            .Single()
-            .RunIfDueAsync(TestContext.Current.CancellationToken);
+        await product.RunDayAsync();
         var round = (await manager.GetOk($"reviews/{review}/rounds/1")).GetProperty("round");
         (
             round.GetProperty("stage").GetInt32(),
@@ -579,11 +575,7 @@ public sealed class AccessTests : IAsyncLifetime
     {
         var (review, _) = await StartAsync(Review(silence: "remove"));
         product.Clock.Advance(Duration.FromDays(11));
-        await product
-            .Services.GetServices<Microsoft.Extensions.Hosting.IHostedService>()
-            .OfType<WideKeel.Server.Jobs.DailyRun>()
-            .Single()
-            .RunIfDueAsync(TestContext.Current.CancellationToken);
+        await product.RunDayAsync();
         (await LineAsync(review)).GetProperty("decision").GetString().ShouldBe("remove");
     }
 

@@ -1,10 +1,7 @@
 using System.Net;
 using System.Text.Json;
-using Microsoft.Extensions.DependencyInjection;
-using Microsoft.Extensions.Hosting;
 using NodaTime;
 using WideKeel.Core.Access;
-using WideKeel.Server.Jobs;
 
 namespace WideKeel.Server.Tests.Access;
 
@@ -71,11 +68,7 @@ public sealed class OwnedTests : IAsyncLifetime
     private async Task MorningAsync(int days)
     {
         product.Clock.Advance(Duration.FromDays(days));
-        await product
-            .Services.GetServices<IHostedService>()
-            .OfType<DailyRun>()
-            .Single()
-            .RunIfDueAsync(TestContext.Current.CancellationToken);
+        await product.RunDayAsync();
     }
 
     private string[] MessagesTo(string mail)

@@ -1,10 +1,8 @@
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
-using Microsoft.Extensions.Hosting;
 using WideKeel.Core.People;
 using WideKeel.Server.Access;
-using WideKeel.Server.Jobs;
 using WideKeel.Server.People;
 
 namespace WideKeel.Server.Tests.Access;
@@ -157,11 +155,7 @@ public sealed class OwnerTests : IAsyncLifetime
     {
         await Rule().AskedAsync("ann@tarn.example");
         product.Clock.AdvanceDays(15);
-        await product
-            .Services.GetServices<IHostedService>()
-            .OfType<DailyRun>()
-            .Single()
-            .RunIfDueAsync(TestContext.Current.CancellationToken);
+        await product.RunDayAsync();
         (await ThingAsync()).GetProperty("asked")[0].GetProperty("person").GetString().ShouldBe("bo@tarn.example");
     }
 

@@ -1,7 +1,5 @@
 using System.Net;
 using System.Text.Json;
-using Microsoft.Extensions.DependencyInjection;
-using Microsoft.Extensions.Hosting;
 using NodaTime;
 using WideKeel.Server.Activity;
 using WideKeel.Server.Jobs;
@@ -74,11 +72,7 @@ public sealed class SavedStatementTests : IAsyncLifetime
     private async Task NextDayAsync(int days = 1)
     {
         product.Clock.Advance(Duration.FromDays(days));
-        await product
-            .Services.GetServices<IHostedService>()
-            .OfType<DailyRun>()
-            .Single()
-            .RunIfDueAsync(TestContext.Current.CancellationToken);
+        await product.RunDayAsync();
         await admin.WaitForJobsAsync();
     }
 

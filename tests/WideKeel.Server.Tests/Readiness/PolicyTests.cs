@@ -3,10 +3,8 @@ using System.Text;
 using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
-using Microsoft.Extensions.Hosting;
 using NodaTime;
 using WideKeel.Core.People;
-using WideKeel.Server.Jobs;
 
 namespace WideKeel.Server.Tests.Readiness;
 
@@ -97,12 +95,7 @@ public sealed class PolicyTests : IAsyncLifetime
         return await db.PolicyCopies.Where(c => c.Mail == mail).OrderBy(c => c.Id).Select(c => c.Token).LastAsync(stop);
     }
 
-    private Task MorningAsync() =>
-        product
-            .Services.GetServices<IHostedService>()
-            .OfType<DailyRun>()
-            .Single()
-            .RunIfDueAsync(TestContext.Current.CancellationToken);
+    private Task MorningAsync() => product.RunDayAsync();
 
     [Fact]
     public async Task A_version_binds_nobody_until_another_person_approves()

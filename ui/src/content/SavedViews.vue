@@ -146,15 +146,6 @@ li a {
   display: grid;
   gap: 6px;
 }
-.box {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid var(--line-2);
-  border-radius: var(--radius);
-  height: 30px;
-  padding: 0 8px;
-}
 .right {
   text-align: right;
 }

@@ -103,6 +103,12 @@ const label = computed(() => {
         </table>
         <ShowMore v-model="shown" :of="would.differences.length" />
         <p v-if="would.left" class="quiet small">{{ count(would.left) }} more are counted and not listed.</p>
+        <template v-if="would.passedOver.length">
+          <h3>What is passed over</h3>
+          <ul>
+            <li v-for="p in would.passedOver" :key="p" class="small">{{ p }}</li>
+          </ul>
+        </template>
         <template v-if="would.touches.length">
           <h3>What hangs on them</h3>
           <ul>

@@ -80,6 +80,7 @@ const consequences = {
     { thing: 'person', how: 'appears', id: 'cy@x.example', name: 'Cy', says: [] },
   ],
   left: 0,
+  passedOver: [],
   touches: [{ id: 'bo@x.example', what: 'Bo is a custodian of matter M-2026-001', link: '/matters/1' }],
 }
 async function choose(table: string, text: string) {
@@ -134,6 +135,7 @@ it('takes in nothing where nothing is different', async () => {
     disappear: 0,
     differences: [],
     touches: [],
+    passedOver: [],
   }
   await choose('ldif', 'dn: cn=a\n')
   await press('Show what would change')

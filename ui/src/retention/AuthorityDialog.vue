@@ -140,13 +140,6 @@ async function save() {
   font-size: 13.5px;
 }
 .box {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid var(--line-2);
-  border-radius: var(--radius);
-  height: 30px;
-  padding: 0 8px;
   min-width: 0;
   flex: 1;
 }
