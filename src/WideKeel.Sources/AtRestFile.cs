@@ -49,6 +49,7 @@ public readonly record struct AtRestFile(string Path, string Name)
             }
 
             File.Move(partial, EncryptedPath, overwrite: true);
+            Beneath.FlushFolder(System.IO.Path.GetDirectoryName(Path)!);
             File.Delete(Path);
         }
         finally

@@ -27,6 +27,21 @@ public sealed partial class Beneath : IDisposable
     public static Beneath Make(string root, string relative) =>
         Find(root, relative, make: true) ?? throw new IOException("The root of the source is not there.");
 
+    /// <summary>
+    /// Puts on disk which names a folder holds: what was renamed into it, or removed, stays so when the power fails.
+    /// </summary>
+    /// <exception cref="IOException">The folder cannot be opened, or the disk refuses.</exception>
+    public static void FlushFolder(string folder)
+    {
+        using var handle = OpenAt(AtCurrent, folder, Folder | CloseOnExec);
+        if (handle.IsInvalid)
+        {
+            throw Failure(Marshal.GetLastPInvokeError(), folder);
+        }
+
+        RandomAccess.FlushToDisk(handle);
+    }
+
     private static Beneath? Find(string root, string relative, bool make)
     {
         var parts = relative.Split('/');

@@ -40,6 +40,7 @@ public sealed class Safekeeping(string folder, RestKeyring keyring)
             var place = PlaceOf(hash);
             Directory.CreateDirectory(Path.GetDirectoryName(place.Path)!);
             File.Move(partial, keys is null ? place.Path : place.EncryptedPath, overwrite: true);
+            Beneath.FlushFolder(Path.GetDirectoryName(place.Path)!);
             if (keys is not null)
             {
                 File.Delete(place.Path);

@@ -1,3 +1,5 @@
+using WideKeel.Sources;
+
 namespace WideKeel.Server.Kernel;
 
 /// <summary>Files that only the service's own account may read.</summary>
@@ -30,6 +32,7 @@ internal static class PrivateFile
             }
 
             File.Move(partial, file, overwrite);
+            Beneath.FlushFolder(Path.GetDirectoryName(file)!);
         }
         finally
         {
