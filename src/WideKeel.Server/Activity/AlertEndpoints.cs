@@ -473,12 +473,12 @@ public static class AlertEndpoints
                 context.Caller.Actor,
                 async session =>
                 {
-                    var (alert, events) = (found.Value.Alert, found.Value.Events);
+                    var alert = found.Value.Alert;
                     var name = $"Alert {Wording.Id(id)}: {alert.Watch}{(alert.Who is null ? "" : $", {alert.Who}")}";
                     var there = await InvestigationEndpoints.OpenAsync(
                         session,
                         new(name.Length > 200 ? name[..200] : name, alert.Why),
-                        [.. events.Select(e => e.Id)],
+                        await EventEndpoints.FindAsync([.. found.Value.Events.Select(e => e.Id)], context),
                         context
                     );
                     session.Record(

@@ -323,21 +323,26 @@ public static class EventEndpoints
     }
 
     /// <summary>An event that the caller may read; null where there is none.</summary>
-    internal static async Task<StoredEvent?> FindAsync(long id, ApiContext context)
+    internal static async Task<StoredEvent?> FindAsync(long id, ApiContext context) =>
+        (await FindAsync([id], context)).SingleOrDefault();
+
+    /// <summary>Those of some events that the caller may read, in the order of time.</summary>
+    internal static async Task<IReadOnlyList<StoredEvent>> FindAsync(IReadOnlyCollection<long> ids, ApiContext context)
     {
         var access = await ChannelAccess.OfAsync(context.Caller, context.Db, context.Cancel);
         await context.Db.Database.OpenConnectionAsync(context.Cancel);
-        return EventStore
-            .Read(
+        return
+        [
+            .. EventStore.Read(
                 (SqliteConnection)context.Db.Database.GetDbConnection(),
-                $"e.Id = $id AND {access.Where}",
+                $"e.Id IN (SELECT value FROM json_each($ids)) AND {access.Where} ORDER BY e.Time, e.Id",
                 command =>
                 {
                     access.Bind(command);
-                    command.Parameters.AddWithValue("$id", id);
+                    command.Parameters.AddWithValue("$ids", System.Text.Json.JsonSerializer.Serialize(ids));
                 }
-            )
-            .FirstOrDefault();
+            ),
+        ];
     }
 
     /// <summary>What else there is of the same person, address, device, object and code, within an hour and at all.</summary>
@@ -394,7 +399,7 @@ public static class EventEndpoints
         return quoted.Append('"').ToString();
     }
 
-    private static async Task<long?> EntryOfAsync(SealedSegment segment, ApiContext context)
+    internal static async Task<long?> EntryOfAsync(SealedSegment segment, ApiContext context)
     {
         var hash = segment.FileHash;
         return await context
@@ -404,60 +409,29 @@ public static class EventEndpoints
             .FirstOrDefaultAsync(context.Cancel);
     }
 
+    /// <summary>
+    /// The event with its proof of inclusion (RFC 6962 §2.1.1) in its segment, and the number of the segment's entry.
+    /// </summary>
     private static async Task<IResult> Proof(long id, ArchiveFiles archive, [AsParameters] ApiContext context)
     {
-        if (await FindAsync(id, context) is null)
+        if (await FindAsync(id, context) is not { } found)
         {
             return (Reply<Done>)Problems.NotFound("event");
         }
 
-        return await ProofOfAsync(id, archive, context) is { } proof
-            ? Results.Text(proof.ToJsonString(), "application/json")
-            : (Reply<Done>)
+        var leaf = Convert.ToHexStringLower(EventLine.LeafOf(found.Event));
+        if (
+            await new SegmentProofs(archive, context).OfAsync(found.Event.Channel!, found.Event.Time, leaf)
+            is not { } proof
+        )
+        {
+            return (Reply<Done>)
                 Refusal.Conflict("not-sealed", null, "Its day is not sealed yet; a proof can be had afterwards.");
-    }
-
-    /// <summary>
-    /// The event with its proof of inclusion (RFC 6962 §2.1.1) in its segment, and the number of the segment's entry;
-    /// null where it is not sealed, or its file does not hold it.
-    /// </summary>
-    internal static async Task<JsonObject?> ProofOfAsync(long id, ArchiveFiles archive, ApiContext context)
-    {
-        if (await FindAsync(id, context) is not { SegmentId: { } segmentId } found)
-        {
-            return null;
         }
 
-        var segment = await context.Db.Segments.AsNoTracking().SingleAsync(s => s.Id == segmentId, context.Cancel);
-        var channel = await context
-            .Db.Channels.AsNoTracking()
-            .SingleAsync(c => c.Id == found.ChannelId, context.Cancel);
-        var described = SealJob.Described(channel, segment);
-        using var open = archive.Open(channel.Name, segment.Day, segment.Number);
-        if (open is null)
-        {
-            return null;
-        }
-
-        var leaves = SegmentFile.Leaves(open.Path);
-        var leaf = EventLine.LeafOf(found.Event);
-        var index = Array.FindIndex(leaves, l => l.AsSpan().SequenceEqual(leaf));
-        return index < 0
-            ? null
-            : new()
-            {
-                ["event"] = EventLine.Write(found.Event),
-                ["leaf"] = Convert.ToHexStringLower(leaf),
-                ["index"] = index,
-                ["size"] = leaves.Length,
-                ["inclusion"] = new JsonArray([
-                    .. new MerkleProver(leaves)
-                        .InclusionProof(index)
-                        .Select(h => (JsonNode)Convert.ToHexStringLower(h)),
-                ]),
-                ["segment"] = described.ToJson(),
-                ["ledgerEntry"] = await EntryOfAsync(described, context),
-            };
+        proof.Insert(0, "event", EventLine.Write(found.Event));
+        proof.Insert(1, "leaf", leaf);
+        return Results.Text(proof.ToJsonString(), "application/json");
     }
 
     private static Task<IResult> Csv(

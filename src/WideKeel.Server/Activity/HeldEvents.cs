@@ -14,10 +14,11 @@ internal sealed class HeldEvents
 
     private HeldEvents(List<HoldDefinition> definitions) => this.definitions = definitions;
 
-    /// <param name="except">An order that is left out; 0 for none.</param>
+    /// <param name="day">On which they are kept.</param>
+    /// <param name="except">An order that is left out with its releases; 0 for none.</param>
     public static async Task<HeldEvents> LoadAsync(
         WideKeelDb db,
-        LocalDate today,
+        LocalDate day,
         CancellationToken cancel,
         long except = 0
     )
@@ -29,7 +30,7 @@ internal sealed class HeldEvents
             .ToListAsync(cancel);
         var releases = await db
             .HoldReleases.AsNoTracking()
-            .Where(r => r.State == ReleaseState.Agreed && r.Through != null && r.Through >= today)
+            .Where(r => r.State == ReleaseState.Agreed && r.Through >= day && r.OrderId != except)
             .Select(r => r.Former)
             .ToListAsync(cancel);
         return new([.. orders.Concat(releases).OfType<HoldDefinition>()]);

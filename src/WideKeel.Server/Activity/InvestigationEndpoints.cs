@@ -188,11 +188,11 @@ public static class InvestigationEndpoints
                 context.Cancel
             );
 
-    /// <summary>Opens one of the caller's own with some events pinned, those that they may read. Returns its id.</summary>
+    /// <summary>Opens one of the caller's own with some events pinned. Returns its id.</summary>
     internal static async Task<long> OpenAsync(
         WriteSession session,
         InvestigationRequest request,
-        IReadOnlyList<long> events,
+        IReadOnlyList<StoredEvent> events,
         ApiContext context
     )
     {
@@ -203,14 +203,7 @@ public static class InvestigationEndpoints
             PersonId = context.Caller.PersonId,
             OpenedAt = session.Now,
         };
-        foreach (var id in events)
-        {
-            if (await EventEndpoints.FindAsync(id, context) is { } found)
-            {
-                opened.Events.Add(Pinned(found));
-            }
-        }
-
+        opened.Events.AddRange(events.Select(Pinned));
         session.Db.Investigations.Add(opened);
         await session.Db.SaveChangesAsync(context.Cancel);
         session.Record("opened", Subject(opened), after: new JsonObject { ["name"] = opened.Name });
@@ -222,7 +215,7 @@ public static class InvestigationEndpoints
         WriteSession session,
         long matter,
         InvestigationRequest request,
-        IReadOnlyList<long> events,
+        IReadOnlyList<StoredEvent> events,
         ApiContext context
     )
     {
@@ -408,15 +401,18 @@ public static class InvestigationEndpoints
         }
 
         var events = new JsonArray();
+        var proofs = new SegmentProofs(archive, context);
         foreach (var pinned in there.Events.OrderBy(e => e.Time))
         {
+            var leaf = Convert.ToHexStringLower(MerkleTree.LeafHash(Encoding.UTF8.GetBytes(pinned.Body)));
+            var body = JsonNode.Parse(pinned.Body)!;
             events.Add(
                 new JsonObject
                 {
                     ["note"] = pinned.Note,
-                    ["event"] = JsonNode.Parse(pinned.Body),
-                    ["leaf"] = Convert.ToHexStringLower(MerkleTree.LeafHash(Encoding.UTF8.GetBytes(pinned.Body))),
-                    ["proof"] = await EventEndpoints.ProofOfAsync(pinned.EventId, archive, context),
+                    ["event"] = body,
+                    ["leaf"] = leaf,
+                    ["proof"] = await proofs.OfAsync((string)body["channel"]!, pinned.Time, leaf),
                 }
             );
         }

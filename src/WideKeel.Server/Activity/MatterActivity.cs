@@ -135,7 +135,14 @@ public static class MatterActivityEndpoints
             return mistake with { Field = "query" };
         }
 
-        var found = events.Value.Rows("SELECT e.Id", $"ORDER BY e.Time, e.Id LIMIT {MostKept + 1}", r => r.GetInt64(0));
+        List<StoredEvent> found =
+        [
+            .. EventStore.Read(
+                events.Value.Connection,
+                $"{events.Value.Where} ORDER BY e.Time, e.Id LIMIT {MostKept + 1}",
+                events.Value.Bind
+            ),
+        ];
         return found.Count switch
         {
             0 => Refusal.Conflict("nothing-found", null, "Nothing was found; there is nothing to keep."),
@@ -265,8 +272,8 @@ public static class MatterActivityEndpoints
             return new ReleasedEvents(0, 0, 0);
         }
 
-        var others = await HeldEvents.LoadAsync(context.Db, context.Calendar.Today, context.Cancel, except: order);
         var day = context.Calendar.Today.PlusDays(Math.Clamp(delay ?? matter.Value.DelayDays, 0, 3650) + 1);
+        var others = await HeldEvents.LoadAsync(context.Db, day, context.Cancel, except: order);
         var channels = await context
             .Db.Channels.AsNoTracking()
             .Where(c => names.Contains(c.Name))

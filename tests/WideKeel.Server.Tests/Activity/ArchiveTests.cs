@@ -238,6 +238,32 @@ public sealed class ArchiveTests : IAsyncLifetime
         answer.GetProperty("rows")[0][0].GetInt64().ShouldBe(4);
     }
 
+    [Fact]
+    public async Task An_investigation_proves_events_of_days_that_are_no_longer_at_hand()
+    {
+        await SendAsync(Day("2025-07-01", 4));
+        await SealAsync();
+        await analyst.PostOk("investigations", new { name = "July", summary = "" });
+        var id = (await analyst.GetOk("investigations"))[0].GetProperty("id").GetInt64();
+        foreach (var e in (await analyst.GetOk("events")).GetProperty("events").EnumerateArray())
+        {
+            await analyst.PostOk(
+                $"investigations/{id}/events",
+                new { eventId = e.GetProperty("id").GetInt64(), note = "" }
+            );
+        }
+
+        var settings = JsonSerializer.SerializeToNode(Channels.Settings(retention: "P1Y"))!.AsObject();
+        settings["daysAtHand"] = 30;
+        await admin.Put($"channels/{channel}", settings, 1);
+        await SealAsync();
+        (await analyst.GetOk($"investigations/{id}/file"))
+            .GetProperty("events")
+            .EnumerateArray()
+            .Select(e => e.GetProperty("proof").GetProperty("index").GetInt32())
+            .ShouldBe([0, 1, 2, 3]);
+    }
+
     /// <summary>A matter with an order in force that keeps the gateway's events.</summary>
     private static async Task<(Api Vera, long Matter, long Order, JsonElement View)> HoldAsync(Product product)
     {

@@ -1,5 +1,7 @@
 using System.Net;
 using System.Text.Json;
+using NodaTime;
+using WideKeel.Core.Matters;
 
 namespace WideKeel.Server.Tests.Activity;
 
@@ -250,6 +252,52 @@ public sealed class MatterActivityTests : IAsyncLifetime
     [Fact]
     public async Task Events_past_their_time_are_those_that_the_next_sealing_removes() =>
         (await ReleasedAsync(await HoldAsync("one"), delay: 362)).ShouldBe((4, 0, 1));
+
+    /// <summary>A release that was agreed before and keeps the gateway's events until its delay has passed.</summary>
+    private async Task ReleaseAsync(long order, LocalDate through)
+    {
+        using var db = product.Database();
+        db.HoldReleases.Add(
+            new()
+            {
+                MatterId = matter,
+                OrderId = order,
+                Former = db.HoldOrders.Single(o => o.Id == order).InForce,
+                Why = "Settled.",
+                AskedBy = "Vera",
+                Fingerprint = "",
+                State = ReleaseState.Agreed,
+                Through = through,
+            }
+        );
+        await db.SaveChangesAsync(TestContext.Current.CancellationToken);
+    }
+
+    [Fact]
+    public async Task What_an_earlier_release_of_the_same_order_still_keeps_is_not_kept_by_another()
+    {
+        var order = await HoldAsync("one");
+        await ReleaseAsync(order, new(2027, 1, 1));
+        (await ReleasedAsync(order)).ShouldBe((4, 0, 0));
+    }
+
+    [Theory]
+    [InlineData(30, 4)]
+    [InlineData(31, 0)]
+    public async Task A_release_of_another_order_keeps_events_until_its_delay_has_passed(int delay, long held)
+    {
+        var other = await HoldAsync("two");
+        var order = await HoldAsync("one");
+        using (var db = product.Database())
+        {
+            db.HoldOrders.Single(o => o.Id == other).State = OrderState.Released;
+            await db.SaveChangesAsync(TestContext.Current.CancellationToken);
+        }
+
+        // The day after a delay of 30 days, from 15 June on.
+        await ReleaseAsync(other, new(2026, 7, 16));
+        (await ReleasedAsync(order, delay: delay)).ShouldBe((4, held, 0));
+    }
 
     [Fact]
     public async Task A_narrower_order_goes_on_keeping_what_it_still_names() =>
