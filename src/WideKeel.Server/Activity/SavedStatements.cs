@@ -97,8 +97,12 @@ public static partial class SavedStatements
                     );
                 }
 
-                // Another question has other rows: what was seen of the former one would make all of them new.
-                if (there.Sql != request.Sql && there.Rhythm is not null)
+                // Another question has other rows: none of them was seen, and all would be new.
+                var parameters = JsonSerializer.Serialize(request.Parameters ?? [], JsonSerializerOptions.Web);
+                if (
+                    there.Rhythm is not null
+                    && (there.Sql, there.Days, there.Parameters) != (request.Sql, request.Days, parameters)
+                )
                 {
                     return Refusal.Conflict(
                         "statement-scheduled",
@@ -109,7 +113,7 @@ public static partial class SavedStatements
 
                 there.Sql = request.Sql;
                 there.Days = request.Days;
-                there.Parameters = JsonSerializer.Serialize(request.Parameters ?? [], JsonSerializerOptions.Web);
+                there.Parameters = parameters;
                 await session.Db.SaveChangesAsync(context.Cancel);
                 session.Record(
                     "kept",

@@ -274,6 +274,23 @@ public sealed class SavedStatementTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task The_span_of_a_scheduled_statement_stays()
+    {
+        await ScheduleAsync();
+        (
+            await analyst.Post(
+                "statements",
+                new
+                {
+                    name = "Deletions",
+                    sql = Deletions,
+                    days = 400,
+                }
+            )
+        ).Problem.ShouldBe("statement-scheduled");
+    }
+
+    [Fact]
     public async Task A_schedule_ends_when_its_person_says_so()
     {
         var id = await ScheduleAsync();
