@@ -1,7 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Server.People;
 using WideKeel.Store;
-using WideKeel.Store.Access;
 
 namespace WideKeel.Server.Access;
 
@@ -13,8 +12,8 @@ internal sealed class AccessAddresses : IAddressFollower
         await db
             .OwnerQuestions.Where(q => q.Person == from)
             .ExecuteUpdateAsync(q => q.SetProperty(x => x.Person, to), cancel);
-        await db.Set<ReviewLine>()
-            .Where(l => l.Reviewer == from && l.DecidedAt == null)
+        await db
+            .ReviewLines.Where(l => l.Reviewer == from && l.DecidedAt == null)
             .ExecuteUpdateAsync(l => l.SetProperty(x => x.Reviewer, to), cancel);
         await db
             .ReviewerLinks.Where(l => l.Mail == from)

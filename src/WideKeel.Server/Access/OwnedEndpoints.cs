@@ -15,12 +15,17 @@ namespace WideKeel.Server.Access;
 /// <param name="ReviewedOn">When a review of it last ended.</param>
 public sealed record OwnedThing(string Id, string Name, string Kind, int People, int Guests, LocalDate? ReviewedOn);
 
+/// <param name="Kind">person, guest or service.</param>
+public sealed record OwnedPerson(string Id, string Name, AccountKind Kind, string Unit);
+
 /// <param name="MayReview">The organisation lets owners ask about what they own.</param>
 /// <param name="Reviews">Those that the caller started.</param>
 public sealed record OwnedView(bool MayReview, IReadOnlyList<OwnedThing> Things, IReadOnlyList<OwnedReview> Reviews);
 
 /// <param name="Link">Where the caller decides on their own open lines; null where none is open.</param>
 public sealed record OwnedReview(
+    long Id,
+    int Round,
     string Name,
     LocalDate StartedOn,
     LocalDate EndsOn,
@@ -49,7 +54,9 @@ public static class OwnedEndpoints
     public static void MapOwned(this IEndpointRouteBuilder api)
     {
         api.MapGet("/owned", Show).RequiresSignIn();
+        api.MapGet("/owned/people", People).RequiresSignIn();
         api.MapPost("/owned/reviews", Start).RequiresSignIn();
+        api.MapGet("/owned/reviews/{id:long}/rounds/{number:int}/report.csv", Csv).RequiresSignIn();
         api.MapPut("/access/owners/reviews", Allow).Requires(Right.ManageAccess);
     }
 
@@ -94,17 +101,46 @@ public static class OwnedEndpoints
         Dictionary<string, LocalDate> reviewed
     )
     {
-        var isGroup = facts.GroupOwners.ContainsKey(id);
-        IReadOnlyCollection<string> people = [.. isGroup ? ground.Access.PeopleIn(id) : ground.Access.Audience(id)];
+        var people = PeopleOf(id, facts, ground);
         return new(
             id,
             ReachEndpoints.NameOf(facts, id),
-            isGroup ? "group" : facts.Resources[id].Kind,
+            facts.GroupOwners.ContainsKey(id) ? "group" : facts.Resources[id].Kind,
             people.Count,
-            people.Count(p => facts.People.GetValueOrDefault(p)?.Kind == AccountKind.Guest),
+            people.Count(p => p.Kind == AccountKind.Guest),
             reviewed.TryGetValue(id, out var on) ? on : null
         );
     }
+
+    /// <summary>Who is in a group or reaches a place, outsiders first.</summary>
+    private static IReadOnlyList<OwnedPerson> PeopleOf(string id, MendingFacts facts, AccessGround ground) =>
+        [
+            .. (facts.GroupOwners.ContainsKey(id) ? ground.Access.PeopleIn(id) : ground.Access.Audience(id))
+                .Select(p => facts.People.GetValueOrDefault(p))
+                .OfType<PersonFacts>()
+                .Select(p => new OwnedPerson(p.Id, p.Name, p.Kind, p.Unit))
+                .OrderByDescending(p => p.Kind == AccountKind.Guest)
+                .ThenBy(p => p.Name, StringComparer.OrdinalIgnoreCase),
+        ];
+
+    /// <param name="thing">A group or place that the caller owns.</param>
+    private static async Task<Reply<IReadOnlyList<OwnedPerson>>> People(
+        string thing,
+        AccessGround ground,
+        [AsParameters] ApiContext context
+    )
+    {
+        var facts = await ground.FactsAsync(context.Db, context.Cancel);
+        return OwnedBy(context.Caller.Mail, facts).Contains(thing)
+            ? (Outcome<IReadOnlyList<OwnedPerson>>)PeopleOf(thing, facts, ground).ToList()
+            : Problems.NotFound("group or place of yours");
+    }
+
+    /// <summary>What was decided in a review that the caller started.</summary>
+    private static async Task<IResult> Csv(long id, int number, [AsParameters] ApiContext context) =>
+        await context.Db.Reviews.AnyAsync(r => r.Id == id && r.PersonId == context.Caller.PersonId, context.Cancel)
+            ? await ReviewEndpoints.Csv(id, number, context)
+            : (Reply<Done>)Problems.NotFound("review of yours");
 
     private static async Task<IReadOnlyList<OwnedReview>> ReviewsAsync(ApiContext context)
     {
@@ -126,6 +162,8 @@ public static class OwnedEndpoints
             .. reviews.SelectMany(r =>
                 r.Rounds.OrderByDescending(x => x.Number)
                     .Select(x => new OwnedReview(
+                        r.Id,
+                        x.Number,
                         ReviewRounds.DefinitionOf(r).Name,
                         x.StartedOn,
                         x.EndsOn,
@@ -133,7 +171,11 @@ public static class OwnedEndpoints
                         x.Lines.Count,
                         x.Lines.Count(l => l.Decision == LineDecision.Open),
                         x.Lines.Count(l => l.Decision == LineDecision.Remove),
-                        x.EndedAt is null && links.TryGetValue(x.Id, out var token) ? $"/review/{token}" : null
+                        x.EndedAt is null
+                        && x.Lines.Any(l => l.Reviewer == mail && l.Decision == LineDecision.Open)
+                        && links.TryGetValue(x.Id, out var token)
+                            ? $"/review/{token}"
+                            : null
                     ))
             ),
         ];

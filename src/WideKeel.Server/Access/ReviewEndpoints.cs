@@ -739,7 +739,7 @@ public static class ReviewEndpoints
         "stages before",
     ];
 
-    private static async Task<IResult> Csv(long id, int number, [AsParameters] ApiContext context) =>
+    internal static async Task<IResult> Csv(long id, int number, [AsParameters] ApiContext context) =>
         await FindAsync(id, number, context.Db, context.Cancel) is { } round
             ? await CsvAnswer.WriteAsync(
                 context.Http,

@@ -77,8 +77,9 @@ public sealed class OwnedTests : IAsyncLifetime
         return [.. db.Messages.Where(m => m.ToMail == mail).OrderBy(m => m.Id).Select(m => m.Subject)];
     }
 
-    private async Task<JsonElement> RoundAsync() =>
-        await manager.GetOk($"reviews/{(await manager.GetOk("reviews"))[0].GetProperty("id").GetInt64()}/rounds/1");
+    private async Task<long> ReviewAsync() => (await manager.GetOk("reviews"))[0].GetProperty("id").GetInt64();
+
+    private async Task<JsonElement> RoundAsync() => await manager.GetOk($"reviews/{await ReviewAsync()}/rounds/1");
 
     private async Task<string[]> ReviewersAsync() =>
         [
@@ -96,6 +97,38 @@ public sealed class OwnedTests : IAsyncLifetime
             .EnumerateArray()
             .Select(t => $"{t.GetProperty("id")} {t.GetProperty("people")} {t.GetProperty("guests")}")
             .ShouldBe(["Dock 3 1", "Empty 0 0"]);
+
+    [Fact]
+    public async Task The_people_of_what_one_owns_are_named_outsiders_first() =>
+        (await ines.GetOk("owned/people?thing=Dock"))
+            .EnumerateArray()
+            .Select(p => p.GetProperty("name").GetString())
+            .ShouldBe(["Gus", "Ann", "Ines"]);
+
+    [Fact]
+    public async Task The_people_of_what_somebody_else_owns_stay_unknown() =>
+        (await ines.Get("owned/people?thing=lib")).Status.ShouldBe(HttpStatusCode.NotFound);
+
+    [Fact]
+    public async Task An_owner_takes_along_what_was_decided_in_their_own_review()
+    {
+        await AllowAsync();
+        await StartAsync(people: "guests");
+        (await ines.Get($"owned/reviews/{await ReviewAsync()}/rounds/1/report.csv")).Text!.ShouldContain(
+            "guest@yard.example"
+        );
+    }
+
+    [Fact]
+    public async Task A_review_that_somebody_else_started_is_not_theirs_to_take_along()
+    {
+        await AllowAsync();
+        await StartAsync(people: "guests");
+        using var tobias = await product.SignInAsync("tobias");
+        (await tobias.Get($"owned/reviews/{await ReviewAsync()}/rounds/1/report.csv")).Status.ShouldBe(
+            HttpStatusCode.NotFound
+        );
+    }
 
     [Fact]
     public async Task Who_owns_nothing_sees_nothing()

@@ -374,7 +374,9 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/access/owners/asking M
         PUT /api/access/owners/reviews M
         GET /api/owned *
+        GET /api/owned/people *
         POST /api/owned/reviews *
+        GET /api/owned/reviews/{id:long}/rounds/{number:int}/report.csv *
         GET /api/ownership/{token} -
         POST /api/ownership/{token} -
         GET /api/access/toxic-pairs YM

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
@@ -9,6 +10,13 @@ import { peopleWords, silenceWords } from './words'
 /** What somebody owns, and the reviews that they start of who reaches it. */
 const { data, error } = useOwned()
 const chosen = ref<string[]>([])
+/** The group or place whose people are looked at. */
+const opened = ref<Schemas['OwnedThing'] | null>(null)
+const people = useQuery({
+  queryKey: computed(() => ['owned', 'people', opened.value?.id]),
+  queryFn: () => take(api.GET('/api/owned/people', { params: { query: { thing: opened.value!.id } } })),
+  enabled: computed(() => !!opened.value),
+})
 const form = reactive({
   name: '',
   people: 'everybody' as Schemas['ReviewPeople'],
@@ -52,12 +60,30 @@ async function start() {
             <td>
               {{ t.name }} <span class="small quiet">{{ t.kind }}</span>
             </td>
-            <td class="num">{{ count(t.people) }}</td>
+            <td class="num">
+              <button v-if="t.people" class="link" :aria-label="`People of ${t.name}`" @click="opened = t">
+                {{ count(t.people) }}</button><template v-else>0</template>
+            </td>
             <td class="num" :class="{ lacking: t.guests }">{{ count(t.guests) }}</td>
             <td>{{ t.reviewedOn ? day(t.reviewedOn) : 'never' }}</td>
           </tr>
         </tbody>
       </table>
+      <section v-if="opened && people.data.value" class="panel block" :aria-label="`People of ${opened.name}`">
+        <header class="with">
+          <h2>{{ opened.name }}</h2>
+          <button class="link small" @click="opened = null">Close</button>
+        </header>
+        <ul class="people">
+          <li v-for="p in people.data.value" :key="p.id">
+            {{ p.name }}
+            <span class="small" :class="p.kind === 'guest' ? 'lacking' : 'quiet'">{{
+              p.kind === 'person' ? p.unit : p.kind
+            }}</span>
+          </li>
+        </ul>
+      </section>
+      <p v-if="people.error.value" class="problem" role="alert">{{ people.error.value.message }}</p>
       <form v-if="data.mayReview && chosen.length" class="panel block asked" @submit.prevent="start">
         <el-input v-model="form.name" size="small" class="name" :placeholder="usual" aria-label="Name" />
         <span>ask me about</span>
@@ -87,7 +113,11 @@ async function start() {
         <ul>
           <li v-for="(r, i) in data.reviews" :key="i">
             <strong>{{ r.name }}</strong>, {{ plural(r.lines, 'line') }},
-            <template v-if="r.endedAt">ended {{ day(r.endedAt.slice(0, 10)) }}, {{ r.removed }} removed</template
+            <template v-if="r.endedAt"
+              >ended {{ day(r.endedAt.slice(0, 10)) }},
+              <a :href="`/api/owned/reviews/${r.id}/rounds/${r.round}/report.csv`" download
+                >{{ r.removed }} removed</a
+              ></template
             ><template v-else
               >{{ count(r.open) }} open, until {{ day(r.endsOn)
               }}<template v-if="r.link">: <RouterLink :to="r.link">decide</RouterLink></template></template
@@ -123,6 +153,14 @@ h2 {
 }
 .asked p {
   flex-basis: 100%;
+}
+.with {
+  display: flex;
+  justify-content: space-between;
+  align-items: baseline;
+}
+.people {
+  columns: 3 220px;
 }
 .name {
   width: 240px;

@@ -20,6 +20,17 @@ it('says how many reach what one owns, and when that was last reviewed', async (
   owned()
   expect((await place(OwnedPlace)).find('tbody').text()).toBe('The dock group123never')
 })
+it('opens the number of people into their names, guests marked', async () => {
+  owned()
+  answers['GET /api/owned/people'] = [
+    { id: 'g@x.example', name: 'Gus', kind: 'guest', unit: '' },
+    { id: 'a@x.example', name: 'Ann', kind: 'person', unit: 'Northern' },
+  ]
+  const wrapper = await place(OwnedPlace)
+  await press('12')
+  expect(wrapper.findAll('.people li').map((l) => l.text())).toEqual(['Gus guest', 'Ann Northern'])
+  expect(wrapper.find('.people .lacking').text()).toBe('guest')
+})
 it('starts a review of what was chosen', async () => {
   owned()
   answers['POST /api/owned/reviews'] = {}
@@ -49,7 +60,16 @@ it('says why a review was refused and keeps the choice', async () => {
   expect(wrapper.find<HTMLInputElement>('input[type=checkbox]').element.checked).toBe(true)
 })
 it('leads from a running review to the lines to decide on', async () => {
-  const review = { name: 'The dock', startedOn: '2026-06-10', endsOn: '2026-06-24', endedAt: null, lines: 12, open: 9 }
+  const review = {
+    id: 3,
+    round: 1,
+    name: 'The dock',
+    startedOn: '2026-06-10',
+    endsOn: '2026-06-24',
+    endedAt: null,
+    lines: 12,
+    open: 9,
+  }
   owned({ reviews: [{ ...review, removed: 0, link: '/review/abc' }] })
   expect((await place(OwnedPlace)).find('section a').attributes('href')).toBe('/review/abc')
 })

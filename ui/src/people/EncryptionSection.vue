@@ -11,7 +11,7 @@ const { data, error } = useQuery({
   queryFn: () => take(api.GET('/api/encryption')),
   // The job that encrypts what is there takes a while.
   refetchInterval: (query) =>
-    query.state.data?.keys.length && query.state.data.contents.some((c) => c.inTheOpen) ? 2000 : false,
+    query.state.data?.keys.length && query.state.data.contents.some((c) => c.inTheOpen) ? 10_000 : false,
 })
 const { act, busy, problem } = useAct(['settings'])
 const begin = () => act(() => take(api.POST('/api/encryption')))
