@@ -1,7 +1,8 @@
-using System.Text.Json.Nodes;
+using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using WideKeel.Core;
+using WideKeel.Core.Activity;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.Matters;
 using WideKeel.Core.People;
@@ -24,15 +25,10 @@ public sealed record ActivitySweep(
 );
 
 /// <param name="Question">The same as CQL, for the search of activity.</param>
-public sealed record ActivityFound(
-    long Events,
-    IReadOnlyList<CustodianEvents> ByCustodian,
-    string Question,
-    Instant? From,
-    Instant? Before
-);
+public sealed record ActivityFound(long Events, IReadOnlyList<CustodianEvents> ByCustodian, string Question);
 
-public sealed record CustodianEvents(long Id, string Name, long Events, Instant? First, Instant? Last);
+/// <param name="Question">What this one did, as CQL.</param>
+public sealed record CustodianEvents(long Id, string Name, long Events, Instant? First, Instant? Last, string Question);
 
 /// <param name="Name">Of the investigation that keeps what was found.</param>
 public sealed record ActivityKeeping(ActivitySweep Sweep, string Name);
@@ -50,7 +46,8 @@ public sealed record MatterInvestigation(
 /// <summary>Events that a release lets go.</summary>
 /// <param name="StayHeld">Of those: another order keeps them.</param>
 /// <param name="PastTime">Of the rest: their time is up by then, so the next sealing removes them.</param>
-public sealed record ReleasedEvents(long Events, long StayHeld, long PastTime);
+/// <param name="Question">What the order keeps of its channels now, as CQL; empty where it keeps none.</param>
+public sealed record ReleasedEvents(long Events, long StayHeld, long PastTime, string Question);
 
 /// <summary>What a matter has to do with activity: its custodians' events, and the events that its orders keep.</summary>
 public static class MatterActivityEndpoints
@@ -78,16 +75,11 @@ public static class MatterActivityEndpoints
             return refusal;
         }
 
-        var (question, people, from, before) = asked.Value;
         List<CustodianEvents> found = [];
-        foreach (var person in people)
+        foreach (var person in asked.Value)
         {
-            var events = await EventQuestion.ReadAsync(
-                Question([person], sweep.Query),
-                from?.ToDateTimeOffset(),
-                before?.ToDateTimeOffset(),
-                context
-            );
+            var question = Question([person], sweep, context);
+            var events = await EventQuestion.ReadAsync(question, null, null, context);
             if (events.Refusal is { } mistake)
             {
                 return mistake with { Field = "query" };
@@ -96,17 +88,12 @@ public static class MatterActivityEndpoints
             var (count, first, last) = events.Value.Rows(
                 "SELECT COUNT(*), MIN(e.Time), MAX(e.Time)",
                 "",
-                r =>
-                    (
-                        r.GetInt64(0),
-                        r.IsDBNull(1) ? (long?)null : r.GetInt64(1),
-                        r.IsDBNull(2) ? (long?)null : r.GetInt64(2)
-                    )
+                r => (r.GetInt64(0), MomentAt(r, 1), MomentAt(r, 2))
             )[0];
-            found.Add(new(person.Id, person.Name, count, Moment(first), Moment(last)));
+            found.Add(new(person.Id, person.Name, count, first, last, question));
         }
 
-        return new ActivityFound(found.Sum(f => f.Events), found, question, from, before);
+        return new ActivityFound(found.Sum(f => f.Events), found, Question(asked.Value, sweep, context));
     }
 
     /// <summary>Keeps what a sweep finds as it is now: an investigation of the matter, frozen.</summary>
@@ -123,13 +110,8 @@ public static class MatterActivityEndpoints
             return refusal;
         }
 
-        var (question, _, from, before) = asked.Value;
-        var events = await EventQuestion.ReadAsync(
-            question,
-            from?.ToDateTimeOffset(),
-            before?.ToDateTimeOffset(),
-            context
-        );
+        var question = Question(asked.Value, request.Sweep, context);
+        var events = await EventQuestion.ReadAsync(question, null, null, context);
         if (events.Refusal is { } mistake)
         {
             return mistake with { Field = "query" };
@@ -181,11 +163,10 @@ public static class MatterActivityEndpoints
                 ).ToListAsync(context.Cancel);
     }
 
-    private sealed record Asked(string Question, IReadOnlyList<Person> People, Instant? From, Instant? Before);
-
     private sealed record Person(long Id, string Name, string Mail);
 
-    private static async Task<Outcome<Asked>> AskedAsync(
+    /// <summary>The custodians that a sweep asks about, or why it cannot be made.</summary>
+    private static async Task<Outcome<IReadOnlyList<Person>>> AskedAsync(
         long id,
         ActivitySweep sweep,
         MemberPart part,
@@ -224,25 +205,45 @@ public static class MatterActivityEndpoints
         var people = all.Where(c => sweep.Custodians.Count == 0 || sweep.Custodians.Contains(c.Id)).ToList();
         return people.Count == 0
             ? Refusal.Conflict("no-custodians", "custodians", "The matter has no custodian yet; add one first.")
-            : new Asked(
-                Question(people, sweep.Query),
-                people,
-                BeginOf(sweep.From, context),
-                BeginOf(sweep.To?.PlusDays(1), context)
-            );
+            : people;
     }
 
-    private static Instant? BeginOf(LocalDate? day, ApiContext context) =>
-        day?.AtStartOfDayInZone(context.Calendar.Zone).ToInstant();
-
-    private static string Question(IReadOnlyList<Person> people, string? query)
+    /// <summary>What some people did, within the days of a sweep, as CQL.</summary>
+    private static string Question(IReadOnlyList<Person> people, ActivitySweep sweep, ApiContext context)
     {
-        var who = string.Join(" or ", people.Select(p => $"actor == {EventEndpoints.Quoted(p.Mail)}"));
-        return string.IsNullOrWhiteSpace(query) ? who : $"({who}) and ({query.Trim()})";
+        List<string> parts = [Either(people.Select(p => ("actor", p.Mail)))];
+        parts.AddRange(
+            Within(
+                sweep.From?.AtStartOfDayInZone(context.Calendar.Zone).ToInstant(),
+                sweep.To?.PlusDays(1).AtStartOfDayInZone(context.Calendar.Zone).ToInstant()
+            )
+        );
+        if (!string.IsNullOrWhiteSpace(sweep.Query))
+        {
+            parts.Add($"({sweep.Query.Trim()})");
+        }
+
+        return string.Join(" and ", parts);
     }
 
-    private static Instant? Moment(long? milliseconds) =>
-        milliseconds is { } ms ? Instant.FromUnixTimeMilliseconds(ms) : null;
+    private static string Either(IEnumerable<(string Index, string Value)> values) =>
+        $"({string.Join(" or ", values.Select(v => $"{v.Index} == {EventEndpoints.Quoted(v.Value)}"))})";
+
+    private static IEnumerable<string> Within(Instant? from, Instant? before)
+    {
+        if (from is { } first)
+        {
+            yield return $"time >= {EventLine.Text(first)}";
+        }
+
+        if (before is { } end)
+        {
+            yield return $"time < {EventLine.Text(end)}";
+        }
+    }
+
+    private static Instant? MomentAt(SqliteDataReader reader, int column) =>
+        reader.IsDBNull(column) ? null : Instant.FromUnixTimeMilliseconds(reader.GetInt64(column));
 
     /// <summary>The events that an order would keep no longer, and what keeps them or lets them go then.</summary>
     private static async Task<Reply<ReleasedEvents>> Released(
@@ -269,7 +270,7 @@ public static class MatterActivityEndpoints
 
         if (known.InForce?.Channels is not { Count: > 0 } names)
         {
-            return new ReleasedEvents(0, 0, 0);
+            return new ReleasedEvents(0, 0, 0, "");
         }
 
         var day = context.Calendar.Today.PlusDays(Math.Clamp(delay ?? matter.Value.DelayDays, 0, 3650) + 1);
@@ -293,7 +294,13 @@ public static class MatterActivityEndpoints
             past += !held && Period.Parse(channel.Retention).Value.AddTo(last) < day ? events : 0;
         }
 
-        return new ReleasedEvents(all, stay, past);
+        var kept = known.InForce;
+        var question = Within(
+                kept.From?.AtStartOfDayInZone(DateTimeZone.Utc).ToInstant(),
+                kept.To?.PlusDays(1).AtStartOfDayInZone(DateTimeZone.Utc).ToInstant()
+            )
+            .Prepend(Either(names.Select(n => ("channel", n))));
+        return new ReleasedEvents(all, stay, past, string.Join(" and ", question));
     }
 
     /// <summary>Numbers of events by channel and UTC day: a sealed file goes whole by the day of its last event.</summary>

@@ -181,11 +181,18 @@ public sealed class AccessTests : IAsyncLifetime
             )
         ).Problem.ShouldBe("pair-malformed");
 
-    private static object Review(
+    /// <summary>A review of the dock, which its owner is asked about.</summary>
+    internal static object Review(
         string silence = "advice",
         bool applyItself = true,
         bool reasons = false,
-        object[]? later = null
+        object[]? later = null,
+        string people = "guests",
+        string reviewer = "owner",
+        string[]? named = null,
+        int[]? reminders = null,
+        string reminderWords = "",
+        string[]? informed = null
     ) =>
         new
         {
@@ -193,10 +200,10 @@ public sealed class AccessTests : IAsyncLifetime
             name = "Guests in the dock",
             groups = new[] { "Dock" },
             resources = Array.Empty<string>(),
-            people = "guests",
+            people,
             inactiveDays = 30,
-            reviewer = "owner",
-            named = Array.Empty<string>(),
+            reviewer,
+            named = named ?? [],
             deputy = "",
             days = 10,
             start = "2026-06-15",
@@ -205,6 +212,9 @@ public sealed class AccessTests : IAsyncLifetime
             silence,
             applyItself,
             words = "",
+            reminders,
+            reminderWords,
+            informed,
         };
 
     /// <summary>Starts a round and returns the review's number and the token of its one reviewer.</summary>

@@ -195,36 +195,24 @@ public sealed class OwnedTests : IAsyncLifetime
         (line.GetProperty("decision").GetString(), line.GetProperty("applied").GetBoolean()).ShouldBe(("remove", true));
     }
 
+    /// <summary>Everybody in the dock, whom these are asked about.</summary>
     private static object Review(
-        string reviewer = "owner",
-        string[]? named = null,
+        string[] named,
         int[]? reminders = null,
         string reminderWords = "",
         string[]? informed = null,
         object[]? later = null
     ) =>
-        new
-        {
-            later = later ?? [],
-            name = "The dock",
-            groups = new[] { "Dock" },
-            resources = Array.Empty<string>(),
-            people = "everybody",
-            inactiveDays = 30,
-            reviewer,
-            named = named ?? [],
-            deputy = "",
-            days = 10,
-            start = "2026-06-15",
-            recurrence = "",
-            reasonsRequired = false,
-            silence = "keep",
-            applyItself = true,
-            words = "Please look.",
-            reminders,
-            reminderWords,
-            informed,
-        };
+        AccessTests.Review(
+            silence: "keep",
+            later: later,
+            people: "everybody",
+            reviewer: "named",
+            named: named,
+            reminders: reminders,
+            reminderWords: reminderWords,
+            informed: informed
+        );
 
     private async Task<long> RunningAsync(object settings)
     {
@@ -247,7 +235,7 @@ public sealed class OwnedTests : IAsyncLifetime
     [InlineData(9, 1)]
     public async Task Whoever_is_silent_is_reminded_on_the_days_that_the_review_names(int days, int reminders)
     {
-        await RunningAsync(Review("named", ["vera@tarn.example"], reminders: [2]));
+        await RunningAsync(Review(["vera@tarn.example"], reminders: [2]));
         for (var day = 0; day < days; day++)
         {
             await MorningAsync(1);
@@ -261,7 +249,7 @@ public sealed class OwnedTests : IAsyncLifetime
     [Fact]
     public async Task A_review_without_reminders_reminds_nobody()
     {
-        await RunningAsync(Review("named", ["vera@tarn.example"], reminders: []));
+        await RunningAsync(Review(["vera@tarn.example"], reminders: []));
         await MorningAsync(7);
         MessagesTo("vera@tarn.example").Length.ShouldBe(1);
     }
@@ -269,7 +257,7 @@ public sealed class OwnedTests : IAsyncLifetime
     [Fact]
     public async Task A_reminder_has_words_of_its_own()
     {
-        await RunningAsync(Review("named", ["vera@tarn.example"], reminderWords: "It is nearly over."));
+        await RunningAsync(Review(["vera@tarn.example"], reminderWords: "It is nearly over."));
         await MorningAsync(7);
         using var db = product.Database();
         db.Messages.OrderBy(m => m.Id)
@@ -280,7 +268,7 @@ public sealed class OwnedTests : IAsyncLifetime
     [Fact]
     public async Task Those_who_are_to_know_are_informed_of_the_end_with_its_figures()
     {
-        await RunningAsync(Review("named", ["vera@tarn.example"], informed: ["Board@tarn.example"]));
+        await RunningAsync(Review(["vera@tarn.example"], informed: ["Board@tarn.example"]));
         await MorningAsync(11);
         using var db = product.Database();
         db.Messages.Single(m => m.ToMail == "board@tarn.example").Body.ShouldStartWith("3 lines: 3 kept, 0 removed");
@@ -289,8 +277,8 @@ public sealed class OwnedTests : IAsyncLifetime
     [Fact]
     public async Task Open_lines_of_a_running_round_go_to_its_new_reviewers()
     {
-        var id = await RunningAsync(Review("named", ["vera@tarn.example"]));
-        (await ChangeAsync(id, Review("named", ["nils@tarn.example"]))).Status.ShouldBe(HttpStatusCode.OK);
+        var id = await RunningAsync(Review(["vera@tarn.example"]));
+        (await ChangeAsync(id, Review(["nils@tarn.example"]))).Status.ShouldBe(HttpStatusCode.OK);
         (await ReviewersAsync()).ShouldBe(["nils@tarn.example 3"]);
         MessagesTo("nils@tarn.example").Length.ShouldBe(1);
     }
@@ -298,15 +286,15 @@ public sealed class OwnedTests : IAsyncLifetime
     [Fact]
     public async Task A_change_of_anything_else_asks_nobody_anew()
     {
-        var id = await RunningAsync(Review("named", ["vera@tarn.example"]));
-        await ChangeAsync(id, Review("named", ["vera@tarn.example"], reminders: [1]));
+        var id = await RunningAsync(Review(["vera@tarn.example"]));
+        await ChangeAsync(id, Review(["vera@tarn.example"], reminders: [1]));
         MessagesTo("vera@tarn.example").Length.ShouldBe(1);
     }
 
     [Fact]
     public async Task Lines_that_were_decided_stay_with_whoever_decided_them()
     {
-        var id = await RunningAsync(Review("named", ["vera@tarn.example"]));
+        var id = await RunningAsync(Review(["vera@tarn.example"]));
         string token;
         using (var db = product.Database())
         {
@@ -325,7 +313,7 @@ public sealed class OwnedTests : IAsyncLifetime
                 }
             )
         ).Status.ShouldBe(HttpStatusCode.OK);
-        await ChangeAsync(id, Review("named", ["nils@tarn.example"]));
+        await ChangeAsync(id, Review(["nils@tarn.example"]));
         (await ReviewersAsync()).ShouldBe(["nils@tarn.example 2", "vera@tarn.example 0"]);
     }
 
@@ -342,8 +330,8 @@ public sealed class OwnedTests : IAsyncLifetime
                 seesFormer = true,
             },
         ];
-        var id = await RunningAsync(Review("named", ["vera@tarn.example"], later: later));
+        var id = await RunningAsync(Review(["vera@tarn.example"], later: later));
         await manager.PostOk($"reviews/{id}/rounds/1/next-stage", new { });
-        (await ChangeAsync(id, Review("named", ["vera@tarn.example"]))).Problem.ShouldBe("stage-running");
+        (await ChangeAsync(id, Review(["vera@tarn.example"]))).Problem.ShouldBe("stage-running");
     }
 }

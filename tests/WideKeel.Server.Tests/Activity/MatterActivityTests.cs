@@ -114,14 +114,34 @@ public sealed class MatterActivityTests : IAsyncLifetime
     public async Task Both_ends_of_a_span_of_days_belong_to_it(string from, string? to, long events) =>
         (await FindAsync(from: from, to: to)).GetProperty("events").GetInt64().ShouldBe(events);
 
-    [Fact]
-    public async Task What_is_found_opens_into_as_many_events_in_the_search()
+    [Theory]
+    [InlineData("action = file.delete", null, null)]
+    [InlineData(null, "2026-06-13", null)]
+    [InlineData("action = file.delete or action = file.read", null, "2026-06-12")]
+    public async Task What_is_found_opens_into_as_many_events_in_the_search(string? query, string? from, string? to)
     {
-        var question = (await FindAsync("action = file.delete")).GetProperty("question").GetString()!;
-        (await analyst.GetOk($"events?query={Uri.EscapeDataString(question)}"))
+        var found = await FindAsync(query, from, to);
+        foreach (var part in new[] { found, found.GetProperty("byCustodian")[0] })
+        {
+            var question = part.GetProperty("question").GetString()!;
+            (await analyst.GetOk($"events?query={Uri.EscapeDataString(question)}"))
+                .GetProperty("total")
+                .GetInt64()
+                .ShouldBe(part.GetProperty("events").GetInt64());
+        }
+    }
+
+    [Fact]
+    public async Task What_a_release_counts_opens_into_the_events_that_the_order_keeps()
+    {
+        var order = await HoldAsync("one");
+        var question = (
+            await vera.PostOk($"matters/{matter}/orders/{order}/releases/events", new { narrowed = (object?)null })
+        ).GetProperty("question");
+        (await analyst.GetOk($"events?query={Uri.EscapeDataString(question.GetString()!)}"))
             .GetProperty("total")
             .GetInt64()
-            .ShouldBe(2);
+            .ShouldBe(4);
     }
 
     [Fact]

@@ -5,6 +5,7 @@ import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { count, day, moment, plural } from '@/shared/format'
 import { may } from '@/shared/session'
+import { activitySearch } from './own'
 
 /** What a matter's custodians did in the logs of other systems, and what of it the matter keeps. */
 const { matter } = defineProps<{ matter: Schemas['MatterView'] }>()
@@ -43,8 +44,6 @@ const keep = async () => {
   if (done) [form.name, found.value] = ['', null]
 }
 const current = computed(() => counted.value === JSON.stringify(sweep.value))
-const searchOf = (query: string) => ({ path: '/activity/search', query: { cql: query, days: 'all' } })
-const mailOf = (id: number) => matter.custodians.find((c) => c.id === id)?.mail ?? ''
 </script>
 
 <template>
@@ -91,14 +90,10 @@ const mailOf = (id: number) => matter.custodians.find((c) => c.id === id)?.mail 
           <tr v-for="c in found.byCustodian" :key="c.id">
             <td>{{ c.name }}</td>
             <td class="num">
-              <RouterLink
-                v-if="c.events"
-                :to="
-                  searchOf(
-                    `actor == &quot;${mailOf(c.id)}&quot;${form.query.trim() ? ` and (${form.query.trim()})` : ''}`,
-                  )
-                "
-                >{{ count(c.events) }}</RouterLink><template v-else>0</template>
+              <RouterLink v-if="c.events" :to="activitySearch(c.question)">{{ count(c.events) }}</RouterLink><template
+                v-else
+                >0</template
+              >
             </td>
             <td>{{ c.first ? moment(c.first) : '–' }}</td>
             <td>{{ c.last ? moment(c.last) : '–' }}</td>

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { api, take, type Problem, type Schemas } from '@/shared/api/client'
 import { bytes, count, day, monthWords, plural } from '@/shared/format'
 import GroupList from '@/shared/GroupList.vue'
+import ReleasedEvents from './ReleasedEvents.vue'
 import { releaseParts } from './releaseParts'
 
 /** What a release exposes, counted to the item, before it is asked for and again before it is agreed to. */
@@ -36,14 +37,6 @@ const path = computed(() => ({
 const { data, error, isFetching } = useQuery({
   queryKey: computed(() => ['release', order.id, order.revision, JSON.stringify(narrowed), settled.value]),
   queryFn: () => take(api.POST('/api/matters/{id}/orders/{order}/releases/consequences', path.value)),
-  placeholderData: keepPreviousData,
-  gcTime: 0,
-})
-/** Events of channels that the order keeps no longer then. */
-const events = useQuery({
-  queryKey: computed(() => ['release', order.id, order.revision, JSON.stringify(narrowed), settled.value, 'events']),
-  queryFn: () => take(api.POST('/api/matters/{id}/orders/{order}/releases/events', path.value)),
-  enabled: computed(() => !!order.inForce?.channels?.length),
   placeholderData: keepPreviousData,
   gcTime: 0,
 })
@@ -112,14 +105,7 @@ const says = computed(() =>
           }})</template
         >.
       </p>
-      <p v-if="events.data.value" class="small">
-        Of the channels, {{ plural(events.data.value.events, 'event') }} would be kept no longer by this order<template
-          v-if="events.data.value.events"
-          >: {{ count(events.data.value.stayHeld) }} kept by other orders,
-          <strong :class="{ lacking: events.data.value.pastTime }">{{ count(events.data.value.pastTime) }}</strong> past
-          their time, which the next sealing removes</template
-        >.
-      </p>
+      <ReleasedEvents :matter="matter.id" :order="order" :narrowed="narrowed" :delay="settled" />
       <details class="small">
         <summary>By container ({{ figures.byContainer.length }})</summary>
         <table class="sheet">

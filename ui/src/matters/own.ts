@@ -20,6 +20,9 @@ export function useHasOrders() {
   return computed(() => (data.value?.length ?? 0) > 0)
 }
 
+/** The search of activity for a question, over all time. */
+export const activitySearch = (cql: string) => ({ path: '/activity/search', query: { cql, days: 'all' } })
+
 export const matterQuery = (id: number) => ({
   queryKey: ['matter', id],
   queryFn: () => take(api.GET('/api/matters/{id}', { params: { path: { id } } })),
