@@ -36,23 +36,29 @@ internal static class ActivityRun
         );
         var services = app.Services;
         var channel = await ChannelAsync(services);
-        var all = Events(events);
         var intake = services.GetRequiredService<EventIntake>();
         var watch = Stopwatch.StartNew();
         await intake.TakeAsync(
             channel,
             "bench",
-            all.Select((e, i) => new ReadLine(i + 1, e.Original!, EventLine.Read(e.Original!))).ToAsyncEnumerable(),
+            Events(events)
+                .Select((e, i) => new ReadLine(i + 1, e.Original!, EventLine.Read(e.Original!)))
+                .ToAsyncEnumerable(),
             null,
             CancellationToken.None
         );
         var taken = watch.Elapsed;
-        var bare = BareInsert(folder, all);
-        Say($"intake of {events:N0}", taken, bare);
-        Search(data);
+        var bare = BareInsert(folder, Events(events));
+        // Both make the events while they take them; that is no part of an intake.
+        watch.Restart();
+        foreach (var _ in Events(events)) { }
+
+        Say($"intake of {events:N0}", taken - watch.Elapsed, bare - watch.Elapsed);
+        Sizes(data, folder, events);
+        await SearchAsync(services, data);
         Backtest(data);
-        Seal(folder, all);
-        Sql(folder, all);
+        Seal(folder, Events(events));
+        Sql(folder, Events(events));
     }
 
     private static async Task<long> ChannelAsync(IServiceProvider services)
@@ -81,37 +87,39 @@ internal static class ActivityRun
         return (await db.Channels.SingleAsync()).Id;
     }
 
-    private static List<ActivityEvent> Events(int count)
+    /// <summary>The same events, in the order of time, each time they are asked for.</summary>
+    private static IEnumerable<ActivityEvent> Events(int count)
     {
         var random = new Random(5);
-        var start = SystemClock.Instance.GetCurrentInstant() - Duration.FromDays(1 + (count / PerDay));
+        var start = Begin - Duration.FromDays(1 + (count / PerDay));
         string[] actions = ["file.read", "file.write", "file.download", "sign-in", "mail.send", "file.delete"];
-        return
-        [
-            .. Enumerable
-                .Range(0, count)
-                .Select(i =>
-                {
-                    var e = new ActivityEvent
-                    {
-                        Id = string.Create(CultureInfo.InvariantCulture, $"e{i}"),
-                        Time = Instant.FromUnixTimeMilliseconds(
-                            (start + Duration.FromMilliseconds(i * 86_400_000L / PerDay)).ToUnixTimeMilliseconds()
-                        ),
-                        Action = actions[random.Next(actions.Length)],
-                        Actor = string.Create(CultureInfo.InvariantCulture, $"p{random.Next(2000)}@bench.example"),
-                        Object = string.Create(CultureInfo.InvariantCulture, $"share/{random.Next(50_000)}.docx"),
-                        Address = string.Create(CultureInfo.InvariantCulture, $"192.0.2.{random.Next(250)}"),
-                        Outcome = random.Next(20) == 0 ? EventOutcome.Failure : EventOutcome.Success,
-                        Amount = random.Next(1_000_000),
-                    };
-                    return e with { Original = EventLine.Write(e).ToJsonString() };
-                }),
-        ];
+        for (var i = 0; i < count; i++)
+        {
+            var e = new ActivityEvent
+            {
+                Id = string.Create(CultureInfo.InvariantCulture, $"e{i}"),
+                Time = Instant.FromUnixTimeMilliseconds(
+                    (start + Duration.FromMilliseconds(i * 86_400_000L / PerDay)).ToUnixTimeMilliseconds()
+                ),
+                Action = random.Next(1_000) == 0 ? "share.link" : actions[random.Next(actions.Length)],
+                Actor = string.Create(CultureInfo.InvariantCulture, $"p{random.Next(2000)}@bench.example"),
+                Object = string.Create(CultureInfo.InvariantCulture, $"share/{random.Next(50_000)}.docx"),
+                Container = string.Create(CultureInfo.InvariantCulture, $"share-{random.Next(180)}"),
+                Address = string.Create(CultureInfo.InvariantCulture, $"192.0.2.{random.Next(250)}"),
+                Outcome = random.Next(20) == 0 ? EventOutcome.Failure : EventOutcome.Success,
+                Amount = random.Next(1_000_000),
+            };
+            yield return e with
+            {
+                Original = EventLine.Write(e).ToJsonString(),
+            };
+        }
     }
 
+    private static readonly Instant Begin = SystemClock.Instance.GetCurrentInstant();
+
     /// <summary>The same columns by one prepared statement, values coded by a dictionary in memory.</summary>
-    private static TimeSpan BareInsert(string folder, List<ActivityEvent> events)
+    private static TimeSpan BareInsert(string folder, IEnumerable<ActivityEvent> events)
     {
         using var connection = new SqliteConnection($"Data Source={Path.Combine(folder, "bare.db")};Pooling=False");
         connection.Open();
@@ -173,42 +181,91 @@ internal static class ActivityRun
         }
     }
 
-    private static void Search(string data)
+    private static void Sizes(string data, string folder, int events) =>
+        Console.WriteLine(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"  on disk with indexes and counts: {BytesOf(data, "widekeel.db") / events:F0} bytes an event, "
+                    + $"bare {BytesOf(folder, "bare.db") / events:F0}"
+            )
+        );
+
+    private static double BytesOf(string folder, string file)
     {
-        using var connection = new SqliteConnection($"Data Source={Path.Combine(data, "widekeel.db")};Mode=ReadOnly");
+        using var connection = Open(folder, file);
+        using var command = connection.CreateCommand();
+        command.CommandText = "SELECT page_count * page_size FROM pragma_page_count, pragma_page_size";
+        return Convert.ToDouble(command.ExecuteScalar(), CultureInfo.InvariantCulture);
+    }
+
+    private static SqliteConnection Open(string folder, string file = "widekeel.db")
+    {
+        var connection = new SqliteConnection($"Data Source={Path.Combine(folder, file)};Mode=ReadOnly");
         connection.Open();
-        foreach (var query in new[] { "", "action = file.delete", "actor = p17@bench.example", "49999" })
+        return connection;
+    }
+
+    private static async Task SearchAsync(IServiceProvider services, string data)
+    {
+        await using var db = await services.GetRequiredService<IDbContextFactory<WideKeelDb>>().CreateDbContextAsync();
+        var access = new ChannelAccess(await db.Channels.AsNoTracking().ToListAsync(), null);
+        using var connection = Open(data);
+        var week = EventLine.Text(Begin - Duration.FromDays(7));
+        foreach (
+            var query in new[]
+            {
+                "",
+                $"time >= {week}",
+                "action = file.delete",
+                $"action = file.delete and time >= {week}",
+                "action = share.link",
+                "actor = p17@bench.example",
+                "49999",
+                "outcome = failure",
+            }
+        )
         {
             var condition =
                 query.Length == 0
                     ? new Condition.Everything()
                     : QueryCompiler.Compile(query, new(2026, 6, 15), EventColumn.Vocabulary).Value.Condition;
-            List<double> times = [];
-            for (var i = 0; i < 9; i++)
-            {
-                var watch = Stopwatch.StartNew();
-                var sql = EventSql.Translate(connection, condition).Value;
-                _ = EventStore
-                    .Read(connection, $"{sql.Where} ORDER BY e.Time DESC, e.Id DESC LIMIT 101", sql.Bind)
-                    .Count();
-                times.Add(watch.Elapsed.TotalMilliseconds);
-            }
-
-            times.Sort();
+            EventQuestion Question() => EventQuestion.Of(connection, access, condition).Value;
+            var total = new EventTally(Question()).Total();
+            List<(string, TimeSpan)> took =
+            [
+                ("total", Median(() => new EventTally(Question()).Total())),
+                ("first page", Median(() => EventEndpoints.Page(Question(), null, 101, total))),
+                ("facets", Median(() => new EventTally(Question()).Values(EventCounts.Columns, 12))),
+                ("by day", Median(() => new EventTally(Question()).ByTime(EventCounts.DayMilliseconds))),
+            ];
             Console.WriteLine(
-                string.Create(
-                    CultureInfo.InvariantCulture,
-                    $"  search “{query}”, first page: {times[4]:F0} ms, worst of nine {times[8]:F0} ms"
-                )
+                string.Create(CultureInfo.InvariantCulture, $"  search “{query}”, {total:N0} events: ")
+                    + string.Join(
+                        ", ",
+                        took.Select(t =>
+                            string.Create(CultureInfo.InvariantCulture, $"{t.Item1} {t.Item2.TotalMilliseconds:F0} ms")
+                        )
+                    )
             );
         }
     }
 
+    private static TimeSpan Median(Func<object> run) =>
+        Enumerable
+            .Range(0, 5)
+            .Select(_ =>
+            {
+                var watch = Stopwatch.StartNew();
+                run();
+                return watch.Elapsed;
+            })
+            .Order()
+            .ElementAt(2);
+
     /// <summary>A count watch over all that is at hand, beside reading the same columns bare.</summary>
     private static void Backtest(string data)
     {
-        using var connection = new SqliteConnection($"Data Source={Path.Combine(data, "widekeel.db")};Mode=ReadOnly");
-        connection.Open();
+        using var connection = Open(data);
         var watch = WatchFile
             .ReadOne(
                 """
@@ -248,7 +305,7 @@ internal static class ActivityRun
         Say("backtest of a count watch", median, beside);
     }
 
-    private static void Seal(string folder, List<ActivityEvent> all)
+    private static void Seal(string folder, IEnumerable<ActivityEvent> all)
     {
         var day = all.Take(PerDay)
             .Select((e, i) => new StoredEvent(i, 1, 1, null, e with { Channel = "bench" }))
@@ -288,7 +345,7 @@ internal static class ActivityRun
         );
     }
 
-    private static void Sql(string folder, List<ActivityEvent> all)
+    private static void Sql(string folder, IEnumerable<ActivityEvent> all)
     {
         var archive = Path.Combine(folder, "archive", "days");
         List<string> files = [];

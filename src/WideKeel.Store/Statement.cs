@@ -64,8 +64,9 @@ internal sealed class Statement : IDisposable
     public void BindUtf8(int at, ReadOnlySpan<byte> text) => Check(raw.sqlite3_bind_text(statement, at, text));
 
     /// <summary>Runs it with what is bound; that stays bound.</summary>
+    /// <returns>How many rows it changed; 0 where it passed over one.</returns>
     /// <exception cref="SqliteException">What SQLite refused.</exception>
-    public void Run()
+    public int Run()
     {
         var result = raw.sqlite3_step(statement);
         if (result != raw.SQLITE_DONE)
@@ -74,7 +75,9 @@ internal sealed class Statement : IDisposable
             Check(result);
         }
 
+        var changed = raw.sqlite3_changes(database);
         Check(raw.sqlite3_reset(statement));
+        return changed;
     }
 
     public void Dispose()

@@ -3,6 +3,7 @@ using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.Activity;
 using WideKeel.Core.People;
+using WideKeel.Store.Activity;
 
 namespace WideKeel.Server.Activity;
 
@@ -149,7 +150,7 @@ public static class BoardEndpoints
         }
 
         var all = (await EventQuestion.ReadAsync(null, from, before, context)).Value;
-        return new Board(name, board.Title, all.Rows("SELECT COUNT(*)", "", r => r.GetInt64(0))[0], charts);
+        return new Board(name, board.Title, new EventTally(all).Total(), charts);
     }
 
     private static async Task<BoardChart> ChartAsync(
@@ -164,8 +165,8 @@ public static class BoardEndpoints
         IReadOnlyList<BoardRow> rows = chart.By is { } column
             ?
             [
-                .. EventEndpoints
-                    .Values(question, column, MostBars)
+                .. new EventTally(question)
+                    .Values([column], MostBars)[0]
                     .Select(v => new BoardRow(
                         v.Value,
                         v.Count,
@@ -174,13 +175,10 @@ public static class BoardEndpoints
             ]
             :
             [
-                .. question
-                    .Rows(
-                        "SELECT e.Time / 86400000, COUNT(*)",
-                        "GROUP BY 1 ORDER BY 1",
-                        r => (r.GetInt64(0), r.GetInt64(1))
-                    )
-                    .Select(d => (Day: Day(d.Item1), Count: d.Item2))
+                .. new EventTally(question)
+                    .ByTime(EventCounts.DayMilliseconds)
+                    .OrderBy(d => d.Key)
+                    .Select(d => (Day: Day(d.Key), Count: d.Value.All))
                     .Select(d => new BoardRow(d.Day, d.Count, $"{and}time = {d.Day}")),
             ];
         return new(chart.Title, chart.Says, chart.By is null, rows);
@@ -188,7 +186,7 @@ public static class BoardEndpoints
 
     private static string Day(long number) =>
         Instant
-            .FromUnixTimeMilliseconds(number * 86_400_000)
+            .FromUnixTimeMilliseconds(number * EventCounts.DayMilliseconds)
             .InUtc()
             .Date.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture);
 }

@@ -33,10 +33,17 @@ public sealed record ChannelAccess(IReadOnlyList<Channel> Channels, IReadOnlyCol
         return new(channels, caller.Units(Right.ReadActivity));
     }
 
-    /// <summary>As a condition of SQL over <c>e</c>; what it names is bound by <see cref="Bind"/>.</summary>
-    public string Where =>
-        "e.ChannelId IN (SELECT value FROM json_each($channels))"
-        + (Units is null ? "" : " AND e.UnitId IN (SELECT value FROM json_each($units))");
+    /// <summary>
+    /// As a condition of SQL over <c>e</c>; what it names is bound by <see cref="Bind"/>. The sign keeps SQLite from
+    /// leading with the channel, which most events share, and so from sorting all of them.
+    /// </summary>
+    public string Where => WhereOf("+e");
+
+    /// <summary>The same over the counts of events.</summary>
+    /// <param name="table">Its name in the statement.</param>
+    public string WhereOf(string table) =>
+        $"{table}.ChannelId IN (SELECT value FROM json_each($channels))"
+        + (Units is null ? "" : $" AND {table}.UnitId IN (SELECT value FROM json_each($units))");
 
     public void Bind(SqliteCommand command)
     {
@@ -77,10 +84,15 @@ public sealed class EventQuestion
     private readonly ChannelAccess access;
     private readonly EventSql sql;
 
-    private EventQuestion(SqliteConnection connection, ChannelAccess access, EventSql sql) =>
-        (Connection, this.access, this.sql) = (connection, access, sql);
+    private EventQuestion(SqliteConnection connection, ChannelAccess access, EventSql sql, EventSpan? span) =>
+        (Connection, this.access, this.sql, Span) = (connection, access, sql, span);
 
     public SqliteConnection Connection { get; }
+
+    public ChannelAccess Access => access;
+
+    /// <summary>The span, where nothing else is asked: kept counts answer it. Null for every other question.</summary>
+    public EventSpan? Span { get; }
 
     /// <summary>The whole condition over <c>e</c>.</summary>
     public string Where => $"{access.Where} AND {sql.Where}";
@@ -125,9 +137,16 @@ public sealed class EventQuestion
 
         var access = await ChannelAccess.OfAsync(context.Caller, context.Db, context.Cancel);
         await context.Db.Database.OpenConnectionAsync(context.Cancel);
-        var connection = (SqliteConnection)context.Db.Database.GetDbConnection();
+        return Of((SqliteConnection)context.Db.Database.GetDbConnection(), access, condition);
+    }
+
+    /// <param name="connection">Open.</param>
+    public static Outcome<EventQuestion> Of(SqliteConnection connection, ChannelAccess access, Condition condition)
+    {
         var sql = EventSql.Translate(connection, condition);
-        return sql.Refusal is { } untranslated ? untranslated : new EventQuestion(connection, access, sql.Value);
+        return sql.Refusal is { } untranslated
+            ? untranslated
+            : new EventQuestion(connection, access, sql.Value, EventSpan.Of(condition));
     }
 
     public void Bind(SqliteCommand command)
@@ -145,6 +164,12 @@ public sealed class EventQuestion
         using var command = Connection.CreateCommand();
         command.CommandText = $"{select} FROM activity_event e {joined} WHERE {Where} {rest}";
         Bind(command);
+        return Rows(command, read);
+    }
+
+    /// <summary>Rows of a statement whose parameters are bound.</summary>
+    internal static List<T> Rows<T>(SqliteCommand command, Func<SqliteDataReader, T> read)
+    {
         using var reader = command.ExecuteReader();
         List<T> rows = [];
         while (reader.Read())

@@ -84,19 +84,6 @@ public static class EventEndpoints
     private const int FacetValues = 12;
     private const int MostBuckets = 240;
 
-    private static readonly EventColumn[] Facets =
-    [
-        EventColumn.Actor,
-        EventColumn.Action,
-        EventColumn.Container,
-        EventColumn.Outcome,
-        EventColumn.Channel,
-        EventColumn.Network,
-        EventColumn.Place,
-        EventColumn.Application,
-        EventColumn.Unit,
-    ];
-
     private static readonly string[] Columns = [.. EventColumn.All.Select(c => SegmentFile.NameOf(c))];
 
     public static void MapEvents(this IEndpointRouteBuilder api)
@@ -134,8 +121,8 @@ public static class EventEndpoints
 
         var most = Math.Clamp(limit ?? 100, 1, 500);
         var question = asked.Value;
-        var total = question.Rows("SELECT COUNT(*)", "", r => r.GetInt64(0))[0];
-        var page = Page(question, at is { } a ? ((long)a.Value, a.Id) : null, most + 1);
+        var total = new EventTally(question).Total();
+        var page = Page(question, at is { } a ? ((long)a.Value, a.Id) : null, most + 1, total);
         return new EventPage(
             [.. page.Take(most).Select(View)],
             page.Count > most
@@ -145,14 +132,22 @@ public static class EventEndpoints
         );
     }
 
+    /// <summary>Sorting as many events as this is no matter; where more fit, they are met in the order of time.</summary>
+    private const long FewEnoughToSort = 20_000;
+
     /// <summary>The newest first, from a place on.</summary>
-    private static List<StoredEvent> Page(EventQuestion question, (long Time, long Id)? at, int most) =>
+    /// <param name="total">How many fit.</param>
+    internal static List<StoredEvent> Page(EventQuestion question, (long Time, long Id)? at, int most, long total)
+    {
+        var (where, order) = (at is null ? "" : "AND (e.Time, e.Id) < ($time, $id)", "ORDER BY e.Time DESC, e.Id DESC");
+        var by = total > FewEnoughToSort ? $"INDEXED BY {EventSql.ByTime}" : "";
+        return
         [
             .. EventStore.Read(
                 question.Connection,
-                question.Where
-                    + (at is null ? "" : " AND (e.Time, e.Id) < ($time, $id)")
-                    + " ORDER BY e.Time DESC, e.Id DESC LIMIT $most",
+                $"""
+                e.Id IN (SELECT e.Id FROM activity_event e {by} WHERE {question.Where} {where} {order} LIMIT $most) {order}
+                """,
                 command =>
                 {
                     question.Bind(command);
@@ -165,6 +160,7 @@ public static class EventEndpoints
                 }
             ),
         ];
+    }
 
     internal static EventView View(StoredEvent stored)
     {
@@ -204,18 +200,10 @@ public static class EventEndpoints
         return asked.Refusal is { } refusal
             ? refusal
             : (Outcome<IReadOnlyList<EventFacet>>)
-                Facets.Select(c => new EventFacet(c.Name, c.Header, Values(asked.Value, c, FacetValues))).ToList();
-    }
-
-    /// <summary>The values of a column with the numbers of events, the most frequent first.</summary>
-    internal static List<FacetValue> Values(EventQuestion question, EventColumn column, int most, string? and = null)
-    {
-        var name = EventSql.ColumnOf(column);
-        return question.Rows(
-            $"SELECT (SELECT Value FROM activity_value WHERE Id = {name}), COUNT(*)",
-            $"AND {name} IS NOT NULL {and} GROUP BY {name} ORDER BY 2 DESC, 1 LIMIT {most}",
-            r => new FacetValue(r.GetString(0), r.GetInt64(1))
-        );
+                new EventTally(asked.Value)
+                    .Values(EventCounts.Columns, FacetValues)
+                    .Zip(EventCounts.Columns, (values, c) => new EventFacet(c.Name, c.Header, values))
+                    .ToList();
     }
 
     private static async Task<Reply<TimeHistogram>> Histogram(
@@ -231,15 +219,12 @@ public static class EventEndpoints
             return refusal;
         }
 
-        var bounds = asked.Value.Rows(
-            "SELECT MIN(e.Time), MAX(e.Time)",
-            "",
-            r => r.IsDBNull(0) ? ((long, long)?)null : (r.GetInt64(0), r.GetInt64(1))
-        )[0];
-        var first = from?.ToUnixTimeMilliseconds() ?? bounds?.Item1 ?? 0;
-        var last = before?.ToUnixTimeMilliseconds() ?? (bounds?.Item2 ?? 0) + 1;
+        var bounds = Bounds(asked.Value);
+        var first = from?.ToUnixTimeMilliseconds() ?? bounds?.First ?? 0;
+        var last = before?.ToUnixTimeMilliseconds() ?? (bounds?.Last ?? 0) + 1;
         var width = Width(last - first);
-        var buckets = CountsByTime(asked.Value, width);
+        var counts = bounds is null ? [] : new EventTally(asked.Value).ByTime(width);
+        var (from0, to0) = (EventCounts.Floor(first, width), EventCounts.Floor(last - 1, width));
         return new TimeHistogram(
             Instant.FromUnixTimeMilliseconds(first),
             Instant.FromUnixTimeMilliseconds(last),
@@ -249,11 +234,11 @@ public static class EventEndpoints
                 :
                 [
                     .. Enumerable
-                        .Range(0, (int)((last - 1) / width - first / width) + 1)
-                        .Select(i => first / width + i)
+                        .Range(0, (int)(to0 - from0) + 1)
+                        .Select(i => from0 + i)
                         .Select(at =>
                         {
-                            var b = buckets.GetValueOrDefault(at);
+                            var b = counts.GetValueOrDefault(at);
                             return new TimeBucket(
                                 Instant.FromUnixTimeMilliseconds(at * width),
                                 b.Success,
@@ -265,26 +250,16 @@ public static class EventEndpoints
         );
     }
 
-    private static Dictionary<long, (long At, long Success, long Failure, long All)> CountsByTime(
-        EventQuestion question,
-        long width
-    ) =>
-        question
-            .Rows(
-                $"""
-                SELECT e.Time / {width}, SUM(o.Value = 'success'), SUM(o.Value = 'failure'), COUNT(*)
-                """,
-                "GROUP BY 1",
-                r =>
-                    (
-                        At: r.GetInt64(0),
-                        Success: r.IsDBNull(1) ? 0 : r.GetInt64(1),
-                        Failure: r.IsDBNull(2) ? 0 : r.GetInt64(2),
-                        All: r.GetInt64(3)
-                    ),
-                joined: "LEFT JOIN activity_value o ON o.Id = e.Outcome"
-            )
-            .ToDictionary(b => b.At);
+    /// <summary>The first and the last moment of what is asked for; null where there is nothing.</summary>
+    private static (long First, long Last)? Bounds(EventQuestion question)
+    {
+        // One by one: SQLite takes the end of an index for a single MIN or MAX only.
+        var (first, last) = (End("MIN"), End("MAX"));
+        return first is null ? null : (first.Value, last!.Value);
+
+        long? End(string which) =>
+            question.Rows($"SELECT {which}(e.Time)", "", r => r.IsDBNull(0) ? (long?)null : r.GetInt64(0))[0];
+    }
 
     /// <summary>The width of a bucket, in milliseconds: the finest usual one that gives few enough.</summary>
     private static long Width(long span)
@@ -384,7 +359,7 @@ public static class EventEndpoints
     internal static async Task<long> CountAsync(string query, ApiContext context)
     {
         var question = (await EventQuestion.ReadAsync(query, null, null, context)).Value;
-        return question.Rows("SELECT COUNT(*)", "", r => r.GetInt64(0))[0];
+        return new EventTally(question).Total();
     }
 
     /// <summary>A value as a term of CQL that means itself, whatever characters it has.</summary>

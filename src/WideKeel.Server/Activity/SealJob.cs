@@ -72,8 +72,8 @@ public sealed class SealJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         var before = Start(over);
         await db.Database.OpenConnectionAsync(cancel);
         using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
-        command.CommandText = """
-            SELECT DISTINCT Time / 86400000 FROM activity_event
+        command.CommandText = $"""
+            SELECT DISTINCT {EventCounts.Floor("Time", EventCounts.DayMilliseconds)} FROM activity_event
             WHERE ChannelId = $channel AND SegmentId IS NULL AND Time < $before ORDER BY 1
             """;
         command.Parameters.AddWithValue("$channel", channel.Id);
@@ -82,7 +82,7 @@ public sealed class SealJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         List<LocalDate> days = [];
         while (reader.Read())
         {
-            days.Add(Instant.FromUnixTimeMilliseconds(reader.GetInt64(0) * 86_400_000).InUtc().Date);
+            days.Add(Instant.FromUnixTimeMilliseconds(reader.GetInt64(0) * EventCounts.DayMilliseconds).InUtc().Date);
         }
 
         return days;
@@ -194,12 +194,16 @@ public sealed class SealJob(IDbContextFactory<WideKeelDb> databases, Writer writ
             run.Actor,
             async session =>
             {
-                await session
-                    .Db.Events.Where(e => e.ChannelId == channel.Id && e.SegmentId != null && e.Time < atHand)
-                    .ExecuteDeleteAsync(cancel);
+                if (RemoveRows(session, channel.Id, null, atHand, null) > 0)
+                {
+                    EventCounts.Recount(session, channel.Id, null, DayOf(atHand));
+                }
+
                 foreach (var segment in over)
                 {
-                    await session.Db.Events.Where(e => e.SegmentId == segment.Id).ExecuteDeleteAsync(cancel);
+                    var day = DayOf(Start(segment.Day));
+                    RemoveRows(session, channel.Id, Start(segment.Day), Start(segment.Day.PlusDays(1)), segment.Id);
+                    EventCounts.Recount(session, channel.Id, day, day + 1);
                     await session
                         .Db.Segments.Where(s => s.Id == segment.Id)
                         .ExecuteUpdateAsync(set => set.SetProperty(s => s.RemovedAt, session.Now), cancel);
@@ -220,6 +224,32 @@ public sealed class SealJob(IDbContextFactory<WideKeelDb> databases, Writer writ
 
         return (over.Count, held);
     }
+
+    /// <summary>Removes rows of events that sealed files hold.</summary>
+    /// <param name="from">From this moment on; from the first where it is null.</param>
+    /// <param name="segment">Those that it holds; those of all files where it is null.</param>
+    private static int RemoveRows(WriteSession session, long channel, Instant? from, Instant before, long? segment)
+    {
+        using var remove = session.Command(
+            $"""
+            DELETE FROM activity_event INDEXED BY {EventSql.ByTime}
+            WHERE ChannelId = $channel AND Time >= $from AND Time < $before
+                AND SegmentId {(segment is null ? "IS NOT NULL" : "= $segment")}
+            """
+        );
+        remove.Parameters.AddWithValue("$channel", channel);
+        remove.Parameters.AddWithValue("$from", from?.ToUnixTimeMilliseconds() ?? long.MinValue);
+        remove.Parameters.AddWithValue("$before", before.ToUnixTimeMilliseconds());
+        if (segment is not null)
+        {
+            remove.Parameters.AddWithValue("$segment", segment);
+        }
+
+        return remove.ExecuteNonQuery();
+    }
+
+    private static long DayOf(Instant moment) =>
+        EventCounts.Floor(moment.ToUnixTimeMilliseconds(), EventCounts.DayMilliseconds);
 
     /// <summary>A stored segment as the ledger has it.</summary>
     internal static SealedSegment Described(Channel channel, Segment segment) =>

@@ -4,6 +4,7 @@ using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.Activity;
 using WideKeel.Core.People;
+using WideKeel.Store.Activity;
 
 namespace WideKeel.Server.Activity;
 
@@ -92,8 +93,8 @@ public static class SignInEndpoints
             applications.Sum(a => a.Interrupted),
             applications,
             [
-                .. EventEndpoints
-                    .Values(failed, EventColumn.Code, 40)
+                .. new EventTally(failed)
+                    .Values([EventColumn.Code], 40)[0]
                     .Select(v =>
                     {
                         var known = SignInCodes.Find(v.Value);
@@ -113,12 +114,14 @@ public static class SignInEndpoints
 
     private static string Outside(string query) => $"{query} not network = *";
 
+    private static readonly string OfDay = EventCounts.Floor("e.Time", EventCounts.DayMilliseconds);
+
     private const string Named = "(SELECT Value FROM activity_value WHERE Id = ";
 
     private static List<ApplicationRate> Applications(EventQuestion all) =>
         [
             .. all.Rows(
-                    $"SELECT COALESCE({Named}e.Application), ''), e.Time / 86400000, o.Value, COUNT(*)",
+                    $"SELECT COALESCE({Named}e.Application), ''), {OfDay}, o.Value, COUNT(*)",
                     "GROUP BY 1, 2, 3 ORDER BY 1, 2",
                     r =>
                         (
@@ -139,7 +142,7 @@ public static class SignInEndpoints
                         .. a.GroupBy(r => r.Day)
                             .Select(d => new ApplicationDay(
                                 Instant
-                                    .FromUnixTimeMilliseconds(d.Key * 86_400_000)
+                                    .FromUnixTimeMilliseconds(d.Key * EventCounts.DayMilliseconds)
                                     .InUtc()
                                     .Date.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture),
                                 Sum(d, "success"),

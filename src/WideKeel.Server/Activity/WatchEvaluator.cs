@@ -390,7 +390,8 @@ internal sealed record Judged(
                         command.Parameters.AddWithValue("$after", after);
                         command.Parameters.AddWithValue("$to", to);
                     }
-                }
+                },
+                original: false
             ),
         ];
     }

@@ -22,6 +22,10 @@ public sealed partial class WideKeelDb
 
     public DbSet<EventRow> Events => Set<EventRow>();
 
+    public DbSet<EventDayCount> EventDayCounts => Set<EventDayCount>();
+
+    public DbSet<EventHourCount> EventHourCounts => Set<EventHourCount>();
+
     public DbSet<Segment> Segments => Set<Segment>();
 
     public DbSet<SavedStatement> Statements => Set<SavedStatement>();

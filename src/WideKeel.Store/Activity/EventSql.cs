@@ -13,6 +13,9 @@ namespace WideKeel.Store.Activity;
 /// </summary>
 public sealed class EventSql
 {
+    /// <summary>The index that holds events in the order of time.</summary>
+    public const string ByTime = "IX_activity_event_Time";
+
     private readonly SqliteConnection connection;
     private readonly List<(string Name, object Value)> parameters = [];
     private readonly List<Condition> decided = [];

@@ -18,12 +18,13 @@ public static class EventStore
     /// <summary>The coded columns in the order of the statements below.</summary>
     private static readonly EventColumn[] Coded = [.. EventColumn.All.Where(c => c.IsCoded)];
 
+    private static readonly Dictionary<EventColumn, int> Places = Coded
+        .Select((c, i) => (c, i))
+        .ToDictionary(p => p.c, p => p.i);
+
     private static readonly string Names = string.Join(", ", Coded.Select(c => EventSql.ColumnOf(c)[2..]));
 
-    private static readonly string Values = string.Join(
-        ", ",
-        Coded.Select(c => $"(SELECT Value FROM activity_value WHERE Id = {EventSql.ColumnOf(c)})")
-    );
+    private static readonly string Numbers = string.Join(", ", Coded.Select(EventSql.ColumnOf));
 
     /// <summary>
     /// Adds events; those whose id the channel has already are passed over.
@@ -45,7 +46,8 @@ public static class EventStore
             """
         );
         List<bool> added = new(events.Count);
-        using var changes = session.Command("SELECT changes()");
+        EventCounts counts = new(channelId);
+        var ids = new long?[Coded.Length];
         foreach (var (e, unit) in events)
         {
             insert.Bind(1, channelId);
@@ -60,50 +62,62 @@ public static class EventStore
             insert.Bind(10, e.Original);
             for (var i = 0; i < Coded.Length; i++)
             {
-                insert.Bind(11 + i, codes.Of(Coded[i], Coded[i].ValueOf(e)));
+                insert.Bind(11 + i, ids[i] = codes.Of(Coded[i], Coded[i].ValueOf(e)));
             }
 
-            insert.Run();
-            added.Add((long)changes.ExecuteScalar()! == 1);
+            added.Add(insert.Run() == 1);
+            if (added[^1])
+            {
+                counts.Add(e.Time, unit, column => ids[Places[column]]);
+            }
         }
 
+        counts.Write(session);
         return added;
     }
 
     /// <summary>Events that a condition over <c>e</c> fits.</summary>
     /// <param name="rest">What follows WHERE, with order and limit.</param>
-    public static IEnumerable<StoredEvent> Read(SqliteConnection connection, string rest, Action<SqliteCommand> bind)
+    /// <param name="original">False leaves out the lines as they came.</param>
+    public static IEnumerable<StoredEvent> Read(
+        SqliteConnection connection,
+        string rest,
+        Action<SqliteCommand> bind,
+        bool original = true
+    )
     {
         using var command = connection.CreateCommand();
         command.CommandText = $"""
             SELECT e.Id, e.ChannelId, e.UnitId, e.SegmentId, e.SourceId, e.Time, e.Received, e.Latitude, e.Longitude,
-                e.Amount, e.Details, e.Original, {Values}
+                e.Amount, e.Details, {(original ? "e.Original" : "NULL")}, {Numbers}
             FROM activity_event e WHERE {rest}
             """;
         bind(command);
+        using var values = new ValueTexts(connection);
         using var reader = command.ExecuteReader();
+        var texts = new string?[Coded.Length];
         while (reader.Read())
         {
+            for (var i = 0; i < Coded.Length; i++)
+            {
+                texts[i] = reader.IsDBNull(12 + i) ? null : values.Of(reader.GetInt64(12 + i));
+            }
+
             yield return new(
                 reader.GetInt64(0),
                 reader.GetInt64(1),
                 reader.GetInt64(2),
                 reader.IsDBNull(3) ? null : reader.GetInt64(3),
-                EventOf(reader)
+                EventOf(reader, texts)
             );
         }
     }
 
-    private static ActivityEvent EventOf(SqliteDataReader reader)
+    /// <param name="texts">The values of the coded columns.</param>
+    private static ActivityEvent EventOf(SqliteDataReader reader, string?[] texts)
     {
-        Dictionary<EventColumn, string?> value = new(Coded.Length);
-        for (var i = 0; i < Coded.Length; i++)
-        {
-            value[Coded[i]] = Text(12 + i);
-        }
-
-        var country = value[EventColumn.Country];
-        var place = value[EventColumn.Place];
+        var country = Value(EventColumn.Country);
+        var place = Value(EventColumn.Place);
         return new()
         {
             Id = reader.GetString(4),
@@ -116,29 +130,59 @@ public static class EventStore
             Amount = Number(9) is { } amount ? (decimal)amount : null,
             Details = Text(10),
             Original = Text(11),
-            Channel = value[EventColumn.Channel],
-            Actor = value[EventColumn.Actor],
-            ActorKind = Enum.Parse<ActorKind>(value[EventColumn.ActorKind]!, ignoreCase: true),
-            Category = value[EventColumn.Category],
-            Action = value[EventColumn.Action],
-            Object = value[EventColumn.Object],
-            Container = value[EventColumn.Container],
-            Target = value[EventColumn.Target],
-            Address = value[EventColumn.Address],
-            Network = value[EventColumn.Network],
-            Device = value[EventColumn.Device],
-            Application = value[EventColumn.Application],
-            Outcome = value[EventColumn.Outcome] is { } outcome
+            Channel = Value(EventColumn.Channel),
+            Actor = Value(EventColumn.Actor),
+            ActorKind = Enum.Parse<ActorKind>(Value(EventColumn.ActorKind)!, ignoreCase: true),
+            Category = Value(EventColumn.Category),
+            Action = Value(EventColumn.Action),
+            Object = Value(EventColumn.Object),
+            Container = Value(EventColumn.Container),
+            Target = Value(EventColumn.Target),
+            Address = Value(EventColumn.Address),
+            Network = Value(EventColumn.Network),
+            Device = Value(EventColumn.Device),
+            Application = Value(EventColumn.Application),
+            Outcome = Value(EventColumn.Outcome) is { } outcome
                 ? Enum.Parse<EventOutcome>(outcome, ignoreCase: true)
                 : null,
-            Code = value[EventColumn.Code],
-            Unit = value[EventColumn.Unit],
-            Title = value[EventColumn.Title],
+            Code = Value(EventColumn.Code),
+            Unit = Value(EventColumn.Unit),
+            Title = Value(EventColumn.Title),
         };
+
+        string? Value(EventColumn column) => texts[Places[column]];
 
         string? Text(int at) => reader.IsDBNull(at) ? null : reader.GetString(at);
 
         double? Number(int at) => reader.IsDBNull(at) ? null : reader.GetDouble(at);
+    }
+
+    /// <summary>The values of numbers, each looked up once while rows are read.</summary>
+    private sealed class ValueTexts : IDisposable
+    {
+        private readonly Dictionary<long, string> known = [];
+        private readonly SqliteCommand find;
+        private readonly SqliteParameter id;
+
+        public ValueTexts(SqliteConnection connection)
+        {
+            find = connection.CreateCommand();
+            find.CommandText = "SELECT Value FROM activity_value WHERE Id = $id";
+            id = find.Parameters.Add("$id", SqliteType.Integer);
+        }
+
+        public string Of(long number)
+        {
+            if (!known.TryGetValue(number, out var value))
+            {
+                id.Value = number;
+                known[number] = value = (string)find.ExecuteScalar()!;
+            }
+
+            return value;
+        }
+
+        public void Dispose() => find.Dispose();
     }
 
     /// <summary>The numbers of values, made as they are met.</summary>

@@ -259,6 +259,19 @@ public sealed class ItemCopy
     public Instant At { get; init; }
 }
 
+/// <summary>
+/// The text of a content in safekeeping, kept when it was read for the first time: another reading gives the same.
+/// </summary>
+public sealed class CopyText
+{
+    public required string Hash { get; init; }
+
+    /// <summary>As what it was read, such as <c>eml</c>.</summary>
+    public required string Type { get; init; }
+
+    public required string Text { get; init; }
+}
+
 /// <summary>A copy in safekeeping that the last verification found to be no longer what it was.</summary>
 public sealed class BrokenCopy
 {
@@ -373,6 +386,12 @@ internal sealed class SavedViewTable : IEntityTypeConfiguration<SavedView>
         table.Property(v => v.Revision).IsConcurrencyToken();
         table.HasOne<People.Person>().WithMany().HasForeignKey(v => v.OwnerId);
     }
+}
+
+internal sealed class CopyTextTable : IEntityTypeConfiguration<CopyText>
+{
+    public void Configure(EntityTypeBuilder<CopyText> table) =>
+        table.ToTable("copy_text").HasKey(t => new { t.Hash, t.Type });
 }
 
 internal sealed class ItemCopyTable : IEntityTypeConfiguration<ItemCopy>

@@ -22,6 +22,8 @@ public sealed partial class WideKeelDb
 
     public DbSet<ItemCopy> ItemCopies => Set<ItemCopy>();
 
+    public DbSet<CopyText> CopyTexts => Set<CopyText>();
+
     public DbSet<BrokenCopy> BrokenCopies => Set<BrokenCopy>();
 
     public DbSet<ItemSensitive> ItemSensitives => Set<ItemSensitive>();

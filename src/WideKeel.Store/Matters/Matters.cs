@@ -221,6 +221,8 @@ public sealed record PlaceFigures(long Id, string Name, long Items, long Bytes);
 /// <param name="Unreadable">What could not be read in the containers that were swept, so that its words are not
 /// known.</param>
 /// <param name="Added">Against the run before; null for the first.</param>
+/// <param name="Versions">Former contents that fit.</param>
+/// <param name="OnlyFormer">Of the items: those that fit by a former content and no longer by what they hold now.</param>
 public sealed record SweepFigures(
     IReadOnlyList<PlaceFigures> ByContainer,
     IReadOnlyList<PlaceFigures> ByCustodian,
@@ -229,7 +231,9 @@ public sealed record SweepFigures(
     long Families,
     long Unreadable,
     long? Added,
-    long? Gone
+    long? Gone,
+    long Versions = 0,
+    long OnlyFormer = 0
 );
 
 /// <summary>An item that a run found.</summary>
@@ -238,6 +242,26 @@ public sealed class SweepHit
     public long RunId { get; init; }
 
     public long ItemId { get; init; }
+}
+
+/// <summary>
+/// What fits an item of which a former content fits: which of its contents, and by what. Such items are counted by these
+/// rows; all others as they are.
+/// </summary>
+public sealed class SweepVersionHit
+{
+    /// <summary>By the whole query.</summary>
+    public const int Whole = -1;
+
+    public long RunId { get; init; }
+
+    public long ItemId { get; init; }
+
+    /// <summary>SHA-256 of the former content; empty for what the item holds now.</summary>
+    public required string Hash { get; init; }
+
+    /// <summary>A term, by its place among the figures, or <see cref="Whole"/>.</summary>
+    public int Term { get; init; }
 }
 
 /// <summary>What a matter keeps.</summary>
@@ -515,6 +539,20 @@ internal sealed class SweepHitTable : IEntityTypeConfiguration<SweepHit>
 {
     public void Configure(EntityTypeBuilder<SweepHit> table) =>
         table.ToTable("sweep_hit").HasKey(h => new { h.RunId, h.ItemId });
+}
+
+internal sealed class SweepVersionHitTable : IEntityTypeConfiguration<SweepVersionHit>
+{
+    public void Configure(EntityTypeBuilder<SweepVersionHit> table) =>
+        table
+            .ToTable("sweep_version_hit")
+            .HasKey(h => new
+            {
+                h.RunId,
+                h.ItemId,
+                h.Hash,
+                h.Term,
+            });
 }
 
 internal sealed class HoldOrderTable : IEntityTypeConfiguration<HoldOrder>

@@ -22,6 +22,8 @@ public sealed partial class WideKeelDb
 
     public DbSet<SweepHit> SweepHits => Set<SweepHit>();
 
+    public DbSet<SweepVersionHit> SweepVersionHits => Set<SweepVersionHit>();
+
     public DbSet<HoldOrder> HoldOrders => Set<HoldOrder>();
 
     public DbSet<HoldRelease> HoldReleases => Set<HoldRelease>();

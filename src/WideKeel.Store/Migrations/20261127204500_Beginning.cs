@@ -291,6 +291,19 @@ namespace WideKeel.Store.Migrations
                     table.PrimaryKey("PK_filing_lesson", x => x.Id);
                 });
 
+            // The rows lie in the order of their key, as those of hold_item below.
+            migrationBuilder.Sql(
+                """
+                CREATE TABLE activity_day_count (
+                    ChannelId INTEGER NOT NULL, Day INTEGER NOT NULL, UnitId INTEGER NOT NULL, ValueId INTEGER NOT NULL,
+                    Events INTEGER NOT NULL,
+                    CONSTRAINT PK_activity_day_count PRIMARY KEY (ChannelId, Day, UnitId, ValueId)) WITHOUT ROWID;
+                CREATE TABLE activity_hour_count (
+                    ChannelId INTEGER NOT NULL, Hour INTEGER NOT NULL, UnitId INTEGER NOT NULL, Outcome INTEGER NOT NULL,
+                    Events INTEGER NOT NULL,
+                    CONSTRAINT PK_activity_hour_count PRIMARY KEY (ChannelId, Hour, UnitId, Outcome)) WITHOUT ROWID;
+                """);
+
             // The rows lie in the order of their key: one tree less, and EF has no word for it.
             migrationBuilder.Sql(
                 """
@@ -2674,9 +2687,9 @@ namespace WideKeel.Store.Migrations
                 columns: new[] { "Object", "Time" });
 
             migrationBuilder.CreateIndex(
-                name: "IX_activity_event_SegmentId",
+                name: "IX_activity_event_Action_Time_ChannelId_UnitId_Outcome",
                 table: "activity_event",
-                column: "SegmentId");
+                columns: new[] { "Action", "Time", "ChannelId", "UnitId", "Outcome" });
 
             migrationBuilder.CreateIndex(
                 name: "IX_activity_event_Time",
@@ -3917,11 +3930,50 @@ namespace WideKeel.Store.Migrations
                         principalColumn: "Id",
                         onDelete: ReferentialAction.Cascade);
                 });
+
+            migrationBuilder.CreateTable(
+                name: "copy_text",
+                columns: table => new
+                {
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    Type = table.Column<string>(type: "TEXT", nullable: false),
+                    Text = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_copy_text", x => new { x.Hash, x.Type });
+                });
+
+            migrationBuilder.CreateTable(
+                name: "sweep_version_hit",
+                columns: table => new
+                {
+                    RunId = table.Column<long>(type: "INTEGER", nullable: false),
+                    ItemId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Hash = table.Column<string>(type: "TEXT", nullable: false),
+                    Term = table.Column<int>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_sweep_version_hit", x => new { x.RunId, x.ItemId, x.Hash, x.Term });
+                });
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
+
+            migrationBuilder.DropTable(
+                name: "copy_text");
+
+            migrationBuilder.DropTable(
+                name: "sweep_version_hit");
+            migrationBuilder.DropTable(
+                name: "activity_day_count");
+
+            migrationBuilder.DropTable(
+                name: "activity_hour_count");
+
 
             migrationBuilder.DropTable(
                 name: "proof_facts");

@@ -710,6 +710,50 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("channel_reader", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Activity.EventDayCount", b =>
+                {
+                    b.Property<long>("ChannelId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Day")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("UnitId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ValueId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Events")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("ChannelId", "Day", "UnitId", "ValueId");
+
+                    b.ToTable("activity_day_count", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.EventHourCount", b =>
+                {
+                    b.Property<long>("ChannelId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Hour")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("UnitId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Outcome")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Events")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("ChannelId", "Hour", "UnitId", "Outcome");
+
+                    b.ToTable("activity_hour_count", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Activity.EventRow", b =>
                 {
                     b.Property<long>("Id")
@@ -806,10 +850,6 @@ namespace WideKeel.Store.Migrations
 
                     b.HasKey("Id");
 
-                    b.HasIndex("SegmentId");
-
-                    b.HasIndex("Time");
-
                     b.HasIndex("Actor", "Time");
 
                     b.HasIndex("Address", "Time");
@@ -818,6 +858,10 @@ namespace WideKeel.Store.Migrations
                         .IsUnique();
 
                     b.HasIndex("Object", "Time");
+
+                    b.HasIndex("Action", "Time", "ChannelId", "UnitId", "Outcome");
+
+                    b.HasIndex(new[] { "Time" }, "IX_activity_event_Time");
 
                     b.HasIndex(new[] { "ChannelId", "Time" }, "IX_activity_event_unsealed")
                         .HasFilter("\"SegmentId\" IS NULL");
@@ -1246,6 +1290,23 @@ namespace WideKeel.Store.Migrations
                         .IsUnique();
 
                     b.ToTable("container", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Content.CopyText", b =>
+                {
+                    b.Property<string>("Hash")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Type")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Hash", "Type");
+
+                    b.ToTable("copy_text", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.Content.HoldItem", b =>
@@ -2607,6 +2668,25 @@ namespace WideKeel.Store.Migrations
                     b.HasIndex("SweepId");
 
                     b.ToTable("sweep_run", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.SweepVersionHit", b =>
+                {
+                    b.Property<long>("RunId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ItemId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Hash")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Term")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("RunId", "ItemId", "Hash", "Term");
+
+                    b.ToTable("sweep_version_hit", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.Notifications.Delivery", b =>

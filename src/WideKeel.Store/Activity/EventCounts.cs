@@ -1,0 +1,128 @@
+using System.Globalization;
+using NodaTime;
+using WideKeel.Core.Activity;
+
+namespace WideKeel.Store.Activity;
+
+/// <summary>
+/// How many events at hand have which values, by UTC day, and ended how, by UTC hour: written beside the events, in
+/// their transaction, so that figures over long spans need not look at each event.
+/// </summary>
+public sealed class EventCounts(long channelId)
+{
+    public const long DayMilliseconds = 86_400_000;
+    public const long HourMilliseconds = 3_600_000;
+
+    /// <summary>The columns whose values are counted.</summary>
+    public static IReadOnlyList<EventColumn> Columns { get; } =
+    [
+        EventColumn.Actor,
+        EventColumn.Action,
+        EventColumn.Container,
+        EventColumn.Outcome,
+        EventColumn.Channel,
+        EventColumn.Network,
+        EventColumn.Place,
+        EventColumn.Application,
+        EventColumn.Unit,
+    ];
+
+    private readonly Dictionary<(long Day, long Unit, long Value), long> days = [];
+    private readonly Dictionary<(long Hour, long Unit, long Outcome), long> hours = [];
+
+    /// <param name="valueOf">The number of the event's value in a column; null where it has none.</param>
+    internal void Add(Instant time, long unit, Func<EventColumn, long?> valueOf)
+    {
+        var milliseconds = time.ToUnixTimeMilliseconds();
+        var day = Floor(milliseconds, DayMilliseconds);
+        foreach (var column in Columns)
+        {
+            if (valueOf(column) is { } value)
+            {
+                days[(day, unit, value)] = days.GetValueOrDefault((day, unit, value)) + 1;
+            }
+        }
+
+        var hour = (Floor(milliseconds, HourMilliseconds), unit, valueOf(EventColumn.Outcome) ?? 0);
+        hours[hour] = hours.GetValueOrDefault(hour) + 1;
+    }
+
+    internal void Write(WriteSession session)
+    {
+        Write(session, "activity_day_count", "Day, UnitId, ValueId", days);
+        Write(session, "activity_hour_count", "Hour, UnitId, Outcome", hours);
+    }
+
+    private void Write(
+        WriteSession session,
+        string table,
+        string columns,
+        Dictionary<(long At, long Unit, long Value), long> counts
+    )
+    {
+        using var add = new Statement(
+            session.Connection,
+            $"INSERT INTO {table} (ChannelId, {columns}, Events) VALUES (?, ?, ?, ?, ?) "
+                + "ON CONFLICT DO UPDATE SET Events = Events + excluded.Events"
+        );
+        foreach (var ((at, unit, value), events) in counts)
+        {
+            add.Bind(1, channelId);
+            add.Bind(2, at);
+            add.Bind(3, unit);
+            add.Bind(4, value);
+            add.Bind(5, events);
+            add.Run();
+        }
+    }
+
+    /// <summary>Counts some days of a channel anew, from the rows that are left after others went.</summary>
+    /// <param name="first">Days since 1970-01-01; all days before <paramref name="end"/> where it is null.</param>
+    /// <param name="end">The first day that is not counted anew.</param>
+    public static void Recount(WriteSession session, long channelId, long? first, long end)
+    {
+        var from = first ?? long.MinValue / DayMilliseconds;
+        var byDay = Columns.Select(c =>
+            $"""
+                INSERT INTO activity_day_count (ChannelId, Day, UnitId, ValueId, Events)
+                SELECT ChannelId, {Floor("Time", DayMilliseconds)}, UnitId, {EventSql.ColumnOf(c)[
+                    2..
+                ]}, COUNT(*) FROM {Rows}
+                AND {EventSql.ColumnOf(c)[2..]} IS NOT NULL GROUP BY 1, 2, 3, 4;
+                """
+        );
+        using var command = session.Command(
+            $"""
+            DELETE FROM activity_day_count WHERE ChannelId = $channel AND Day >= $first AND Day < $end;
+            DELETE FROM activity_hour_count WHERE ChannelId = $channel AND Hour >= $first * 24 AND Hour < $end * 24;
+            {string.Join('\n', byDay)}
+            INSERT INTO activity_hour_count (ChannelId, Hour, UnitId, Outcome, Events)
+            SELECT ChannelId, {Floor("Time", HourMilliseconds)}, UnitId, COALESCE(Outcome, 0), COUNT(*) FROM {Rows}
+            GROUP BY 1, 2, 3, 4;
+            """
+        );
+        command.Parameters.AddWithValue("$channel", channelId);
+        command.Parameters.AddWithValue("$first", from);
+        command.Parameters.AddWithValue("$end", end);
+        command.ExecuteNonQuery();
+    }
+
+    private static string Rows { get; } =
+        string.Create(
+            CultureInfo.InvariantCulture,
+            $"""
+            activity_event INDEXED BY {EventSql.ByTime}
+            WHERE ChannelId = $channel AND Time >= $first * {DayMilliseconds} AND Time < $end * {DayMilliseconds}
+            """
+        );
+
+    /// <summary>In which span of a width a moment lies, counted from 1970 on.</summary>
+    public static long Floor(long milliseconds, long width) => (milliseconds - Rest(milliseconds, width)) / width;
+
+    /// <summary>The same in SQL, which divides towards zero.</summary>
+    /// <param name="time">A column with milliseconds.</param>
+    public static string Floor(string time, long width) =>
+        string.Create(CultureInfo.InvariantCulture, $"(({time} - (({time} % {width}) + {width}) % {width}) / {width})");
+
+    private static long Rest(long milliseconds, long width) => ((milliseconds % width) + width) % width;
+}
