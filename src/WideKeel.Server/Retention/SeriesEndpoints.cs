@@ -20,7 +20,7 @@ using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Retention;
 
-/// <summary>A series in the list.</summary>
+/// <summary>A series with its definition and the figures of its items.</summary>
 /// <param name="Earliest">Among its items: the earliest date on which a clock starts, for the tideline.</param>
 /// <param name="Latest">Among its items: the latest keep-until date.</param>
 public sealed record SeriesRow(
@@ -79,7 +79,7 @@ public static class SeriesEndpoints
 {
     public static void MapSeries(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/series", List).Requires(Right.ReadSchedule);
+        api.MapSeriesList();
         api.MapPost("/series", Create).Requires(Right.WriteSchedule);
         api.MapGet("/series/{id:long}", Show).Requires(Right.ReadSchedule);
         api.MapPut("/series/{id:long}/draft", SaveDraft).Requires(Right.WriteSchedule);
@@ -94,12 +94,6 @@ public static class SeriesEndpoints
         api.MapPost("/series/{id:long}/retirement/consequences/{group}", RetirementGroup).Requires(Right.WriteSchedule);
         api.MapPost("/series/{id:long}/retirement", Retire).Requires(Right.WriteSchedule);
     }
-
-    private static async Task<Reply<IReadOnlyList<SeriesRow>>> List(
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar
-    ) => (Outcome<IReadOnlyList<SeriesRow>>)await RowsAsync(null, caller, db, calendar);
 
     internal static async Task<List<SeriesRow>> RowsAsync(
         long? only,

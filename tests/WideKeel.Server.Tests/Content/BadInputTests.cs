@@ -221,7 +221,7 @@ public class BadInputTests
         answer.Status.ShouldBe(HttpStatusCode.BadRequest);
         answer.Problem.ShouldBe(code);
         answer.Body.GetProperty("field").GetString().ShouldBe(field);
-        (await ines.GetOk("series")).GetArrayLength().ShouldBe(0);
+        (await ines.GetOk("series/names")).GetArrayLength().ShouldBe(0);
     }
 
     [Fact]

@@ -86,7 +86,7 @@ public sealed class DroppingTests : IAsyncLifetime
     {
         var id = await DraftedSeriesAsync("VES-010");
         (await DropSeriesAsync(id)).Status.ShouldBe(HttpStatusCode.OK);
-        (await ines.GetOk("series")).GetArrayLength().ShouldBe(0);
+        (await ines.GetOk("series/names")).GetArrayLength().ShouldBe(0);
     }
 
     [Fact]

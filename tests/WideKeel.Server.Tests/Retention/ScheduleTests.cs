@@ -1197,7 +1197,7 @@ public sealed class ScheduleTests : IAsyncLifetime
                 draft = Product.Definition(),
             }
         );
-        var series = (await ines.GetOk("series"))[0].GetProperty("id").GetInt64();
+        var series = (await ines.GetOk("series/names"))[0].GetProperty("id").GetInt64();
         var filing = new { selection = new { container = new[] { containers["Fleet"] } }, seriesId = series };
         await ines.PostOk(
             "filings",

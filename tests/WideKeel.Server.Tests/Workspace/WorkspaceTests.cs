@@ -476,7 +476,7 @@ public sealed class WorkspaceTests : IAsyncLifetime
         var id = await FileAsync(pia, "Kept");
         await ChangeAsync(pia, "PUT", id, "text", new { text = "second" });
         product.Clock.Advance(Duration.FromDays(6 * 366));
-        var series = (await ines.GetOk("series"))
+        var series = (await ines.GetOk("series/names"))
             .EnumerateArray()
             .Single(s => s.GetProperty("code").GetString() == "KEP-010")
             .GetProperty("id")

@@ -22,6 +22,7 @@ import SavedViews from './SavedViews.vue'
 import QueryField from '@/shared/QueryField.vue'
 import { useLoaded } from '@/shared/loaded'
 import { itemQuery } from './useItem'
+import { seriesNames } from '@/shared/series'
 
 const { query, forUrl, list, text, put } = useItemQuery()
 const { number } = useUrl()
@@ -123,8 +124,7 @@ function clear() {
 }
 
 const series = useQuery({
-  queryKey: ['series'],
-  queryFn: () => take(api.GET('/api/series')),
+  ...seriesNames,
   enabled: computed(() => list('suggested').length > 0),
 })
 const suggestedFor = computed(() =>

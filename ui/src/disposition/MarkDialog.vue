@@ -6,6 +6,7 @@ import { plural } from '@/shared/format'
 import { person } from '@/shared/session'
 import { keepTyped } from '@/shared/typed'
 import type { MarkDetails } from './marks'
+import { seriesNames } from '@/shared/series'
 
 /** What a mark needs besides the press: until when and why, under which series, or whom to ask and what. */
 const { marking, items } = defineProps<{
@@ -31,8 +32,7 @@ onBeforeUnmount(() => shown.value && saved())
 const bySpan = ref<'until' | 'by'>('until')
 const spans = { P6M: '6 months', P1Y: '1 year', P2Y: '2 years', P5Y: '5 years' } as const
 const series = useQuery({
-  queryKey: ['series'],
-  queryFn: () => take(api.GET('/api/series')),
+  ...seriesNames,
   enabled: marking === 'refile',
 })
 const colleagues = useQuery({

@@ -181,7 +181,7 @@ describe('clearing what is due without sign-off', () => {
 
 describe('a mark that needs more than a press', () => {
   const dialog = (marking: 'extend' | 'refile' | 'ask') => {
-    answers['GET /api/series'] = []
+    answers['GET /api/series/names'] = []
     answers['GET /api/colleagues'] = []
     return place(MarkDialog, { marking, items: 2, seriesId: 3, busy: false, problem: null })
   }

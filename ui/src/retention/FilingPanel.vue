@@ -9,6 +9,7 @@ import { api, take, type Schemas } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
 import { becomeDue } from '@/shared/consequences'
 import { plural } from '@/shared/format'
+import { seriesNames } from '@/shared/series'
 
 /** @prop suggested series, chosen to begin with, where something suggests it. */
 const props = defineProps<{ selection: Schemas['ItemQuery']; items: number; suggested?: number }>()
@@ -20,7 +21,7 @@ const why = ref('')
 const confirmed = ref(false)
 const { act, busy, problem } = useAct(['items', 'filing', 'proposals'], { refused: () => preview.refetch() })
 
-const series = useQuery({ queryKey: ['series'], queryFn: () => take(api.GET('/api/series')) })
+const series = useQuery(seriesNames)
 const filing = computed(() => ({ selection: props.selection, seriesId: target.value === NONE ? null : target.value }))
 const preview = useQuery({
   queryKey: computed(() => ['filing', filing.value]),
@@ -29,8 +30,8 @@ const preview = useQuery({
   gcTime: 0,
 })
 const chosen = computed(() => series.data.value?.find((s) => s.id === target.value))
-const guidance = computed(() => chosen.value?.definition.guidance)
-const worm = computed(() => chosen.value?.definition.grade === 'worm')
+const guidance = computed(() => chosen.value?.guidance)
+const worm = computed(() => chosen.value?.grade === 'worm')
 const secondPerson = computed(() => preview.data.value?.secondPerson ?? null)
 const ready = computed(
   () =>

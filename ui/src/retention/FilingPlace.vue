@@ -12,6 +12,7 @@ import FilingRulePane from './FilingRulePane.vue'
 import { foundBy, precisionWords, type RuleBeginning } from './filing'
 import SchedulePage from './SchedulePage.vue'
 import SuggestionsPanel from './SuggestionsPanel.vue'
+import { seriesNames } from '@/shared/series'
 
 const { number } = useUrl()
 const open = number('rule')
@@ -20,7 +21,7 @@ const { data, error } = useQuery({ queryKey: ['filing-rules'], queryFn: () => ta
 const clashes = useQuery({ queryKey: ['filing-clashes'], queryFn: () => take(api.GET('/api/filing-rules/clashes')) })
 const defaults = useQuery({ queryKey: ['filing-defaults'], queryFn: () => take(api.GET('/api/filing-defaults')) })
 const containers = useQuery({ queryKey: ['containers'], queryFn: () => take(api.GET('/api/containers')) })
-const series = useQuery({ queryKey: ['series'], queryFn: () => take(api.GET('/api/series')) })
+const series = useQuery(seriesNames)
 const found = ref<Schemas['FilingRuleView'] | null>(null)
 const editing = ref<Schemas['FilingRuleView'] | 'new' | null>(null)
 /** What a new rule begins with, where a suggestion asked for it. */
@@ -36,7 +37,7 @@ const place = reactive({
   seriesId: null as number | null,
   confirmed: false,
 })
-const worm = computed(() => series.data.value?.find((s) => s.id === place.seriesId)?.definition.grade === 'worm')
+const worm = computed(() => series.data.value?.find((s) => s.id === place.seriesId)?.grade === 'worm')
 // What was confirmed of one series is not said of the next.
 watch(
   () => place.seriesId,

@@ -8,12 +8,13 @@ import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { confidenceWords } from '@/shared/words'
 import type { RuleBeginning } from './filing'
 import { keepTyped } from '@/shared/typed'
+import { seriesNames } from '@/shared/series'
 
 const { rule, beginning } = defineProps<{ rule: Schemas['FilingRuleView'] | null; beginning?: RuleBeginning }>()
 const emit = defineEmits<{ close: []; made: [id: number] }>()
 const shown = ref(true)
 const { act, busy, problem } = useAct(['filing'])
-const series = useQuery({ queryKey: ['series'], queryFn: () => take(api.GET('/api/series')) })
+const series = useQuery(seriesNames)
 const kinds = useQuery({
   queryKey: ['sensitive'],
   queryFn: () => take(api.GET('/api/sensitive')),

@@ -9,13 +9,14 @@ import Consequences from '@/shared/Consequences.vue'
 import { becomeDue } from '@/shared/consequences'
 import { plural } from '@/shared/format'
 import WhyDialog from '@/shared/WhyDialog.vue'
+import { seriesNames } from '@/shared/series'
 
 const { series } = defineProps<{ series: Schemas['SeriesDetail'] }>()
 const emit = defineEmits<{ close: [] }>()
 const id = series.row.id
 const successor = ref<number | null>(null)
 const { act, busy, problem } = useAct(['schedule'], { refused: () => preview.refetch() })
-const all = useQuery({ queryKey: ['series'], queryFn: () => take(api.GET('/api/series')) })
+const all = useQuery(seriesNames)
 const preview = useQuery({
   queryKey: computed(() => ['retirement', id, successor.value]),
   queryFn: () =>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
-import { useEventListener } from '@vueuse/core'
+import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
+import { refDebounced, useEventListener } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { may, today } from '@/shared/session'
-import { api, take } from '@/shared/api/client'
+import { api, take, type Schemas } from '@/shared/api/client'
 import DataTable, { type Column } from '@/shared/DataTable.vue'
 import { bytes, count } from '@/shared/format'
 import Tideline from '@/shared/Tideline.vue'
@@ -20,44 +20,59 @@ const open = computed(() => (route.params.id ? Number(route.params.id) : null))
 const shown = useLoaded(open, seriesQuery)
 const show = computed(() => list('show')[0] ?? 'all')
 const typed = ref(list('words')[0] ?? '')
-const { data, error, isFetching } = useQuery({ queryKey: ['series'], queryFn: () => take(api.GET('/api/series')) })
-const all = computed(() => data.value?.filter((s) => s.state !== 'retired') ?? [])
-const kinds = computed(() => [
-  { key: 'all', label: 'All', rows: all.value },
-  { key: 'active', label: 'Active', rows: all.value.filter((s) => s.state === 'active') },
-  { key: 'draft', label: 'With a draft', rows: all.value.filter((s) => s.hasDraft) },
-  { key: 'due', label: 'Due now', rows: all.value.filter((s) => s.due > 0) },
-  { key: 'waiting', label: 'Waiting', rows: all.value.filter((s) => s.waiting > 0) },
-  { key: 'retired', label: 'Retired', rows: data.value?.filter((s) => s.state === 'retired') ?? [] },
-])
-const rows = computed(() =>
-  (kinds.value.find((k) => k.key === show.value) ?? kinds.value[0]!).rows
-    .filter((s) =>
-      `${s.code} ${s.title} ${s.function} ${s.unit}`.toLowerCase().includes(typed.value.trim().toLowerCase()),
-    )
-    .sort((a, b) => a.function.localeCompare(b.function) || a.code.localeCompare(b.code)),
+const words = refDebounced(
+  computed(() => typed.value.trim()),
+  200,
 )
+const sort = computed({
+  get: () => list('sort')[0] ?? 'function',
+  set: (s) => void put({ sort: s === 'function' ? null : s }),
+})
+const { data, error, isFetching, fetchNextPage, hasNextPage } = useInfiniteQuery({
+  queryKey: computed(() => ['series', 'list', words.value, show.value, sort.value]),
+  queryFn: ({ pageParam }) =>
+    take(
+      api.GET('/api/series', {
+        params: {
+          query: { words: words.value || undefined, show: show.value, sort: sort.value, cursor: pageParam },
+        },
+      }),
+    ),
+  initialPageParam: undefined as string | undefined,
+  getNextPageParam: (last) => last.next ?? undefined,
+  placeholderData: keepPreviousData,
+})
+const rows = computed(() => data.value?.pages.flatMap((p) => p.series) ?? [])
+const first = computed(() => data.value?.pages[0])
+const kinds = [
+  { key: 'all', label: 'All' },
+  { key: 'active', label: 'Active' },
+  { key: 'draft', label: 'With a draft' },
+  { key: 'due', label: 'Due now' },
+  { key: 'waiting', label: 'Waiting' },
+  { key: 'retired', label: 'Retired' },
+] as const
 const year = computed(() => Number(today.value.slice(0, 4)))
 const [from, to] = [computed(() => `${year.value - 12}-01-01`), computed(() => `${year.value + 14}-12-31`)]
 const columns: Column[] = [
-  { key: 'series', label: 'Series', width: 190, grow: true },
+  { key: 'series', label: 'Series', width: 190, grow: true, sort: 'function' },
   { key: 'tideline', label: 'Tideline', width: 136 },
-  { key: 'due', label: 'Due now', width: 74, align: 'right' },
+  { key: 'due', label: 'Due now', width: 74, align: 'right', sort: 'due' },
 ]
 const wide: Column[] = [
   columns[0]!,
   { key: 'rule', label: 'Rule', width: 230 },
-  { key: 'unit', label: 'Unit', width: 150 },
+  { key: 'unit', label: 'Unit', width: 150, sort: 'unit' },
   columns[1]!,
-  { key: 'items', label: 'Items', width: 74, align: 'right' },
-  { key: 'bytes', label: 'Size', width: 84, align: 'right' },
-  { key: 'waiting', label: 'Waiting', width: 74, align: 'right' },
+  { key: 'items', label: 'Items', width: 74, align: 'right', sort: 'items' },
+  { key: 'bytes', label: 'Size', width: 84, align: 'right', sort: 'bytes' },
+  { key: 'waiting', label: 'Waiting', width: 74, align: 'right', sort: 'waiting' },
   columns[2]!,
 ]
-const line = (s: (typeof all.value)[number]) => ({
+const line = (s: Schemas['SeriesLine']) => ({
   start: s.earliest,
   cutoff: null,
-  keepUntil: s.definition.permanent ? 'permanent' : s.latest,
+  keepUntil: s.permanent ? 'permanent' : s.latest,
   disposableFrom: null,
 })
 const go = (id: number | null) =>
@@ -78,7 +93,9 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
       <template #list>
         <header class="head">
           <h1>Series</h1>
-          <span class="quiet small">{{ count(all.length) }} in the schedule</span>
+          <span class="quiet small"
+            >{{ count(first?.figures.all ?? 0) }} {{ words ? 'found' : 'in the schedule' }}</span
+          >
           <RouterLink v-if="may('writeSchedule')" to="/schedule/drafts" class="small">Drafts</RouterLink>
           <RouterLink to="/schedule/spreadsheet" class="small">Spreadsheet</RouterLink>
           <el-button v-if="may('writeSchedule')" class="new" @click="put({ new: 'series' })">New series</el-button>
@@ -99,22 +116,28 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
             :aria-pressed="show === k.key"
             @click="put({ show: k.key === 'all' ? null : k.key })"
           >
-            {{ k.label }} {{ k.rows.length }}
+            {{ k.label }} {{ first?.figures[k.key] ?? '' }}
           </button>
         </div>
         <p v-if="error" class="problem pad" role="alert">{{ error.message }}</p>
         <DataTable
+          v-model:sort="sort"
           :name="open ? 'series-narrow' : 'series'"
           label="Record series"
           tall
           :rows="rows"
           :columns="open ? columns : wide"
-          :total="rows.length"
+          :total="first?.total ?? 0"
           word="row"
           :loading="isFetching"
+          :has-more="hasNextPage"
           :open="open"
-          :group-of="(s, before) => (s.function !== before?.function ? s.function || 'Without a function' : null)"
+          :group-of="
+            (s, before) =>
+              sort.endsWith('function') && s.function !== before?.function ? s.function || 'Without a function' : null
+          "
           @open="go($event.id)"
+          @more="fetchNextPage()"
         >
           <template #series="{ row }"
             ><div class="two">
@@ -129,7 +152,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
                       ? 'draft waits'
                       : open
                         ? row.rule
-                        : row.definition.description
+                        : row.description
               }}</small>
             </div></template
           >

@@ -428,7 +428,7 @@ describe('health', () => {
 
 describe('retiring a series', () => {
   it('says on the button what happens to its items', async () => {
-    answers['GET /api/series'] = []
+    answers['GET /api/series/names'] = []
     answers['POST /api/series/{id}/retirement/consequences'] = consequences()
     answers['POST /api/series/{id}/retirement'] = {}
     await place(RetireSeries, { series: { row: { id: 4, code: 'VES-010' }, revision: 6 } })
