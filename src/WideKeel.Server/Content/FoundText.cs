@@ -1,5 +1,6 @@
 using System.Text;
 using Microsoft.EntityFrameworkCore;
+using NodaTime;
 using WideKeel.Core;
 using WideKeel.Core.Query;
 using WideKeel.Core.Sensitive;
@@ -20,6 +21,13 @@ internal static class FoundText
 
     /// <summary>Characters of a text in which a snippet is looked for.</summary>
     private const int MostSearched = 60_000;
+
+    /// <summary>What a query asks, for its words to be marked; null where there is none or it cannot be read.</summary>
+    public static Condition? Asked(string? cql, LocalDate today) =>
+        !string.IsNullOrWhiteSpace(cql)
+        && QueryCompiler.Compile(PlainWords.ToQuery(cql), today) is { Refused: false, Value: var compiled }
+            ? compiled.Condition
+            : null;
 
     /// <summary>The text with the same length and every hidden find masked.</summary>
     public static string Mask(string text, IReadOnlyList<SensitiveFind> finds)
@@ -61,18 +69,29 @@ internal static class FoundText
         foreach (var item in items)
         {
             var text = texts.GetValueOrDefault(item.Id);
-            var seen = new QueryItem { Title = item.Title, Body = text?.Text };
-            var title = QueryMatcher.Marks(condition, seen, QueryIndex.Title);
-            var body = QueryMatcher.Marks(condition, seen, QueryIndex.Text);
-            if (title.Count + body.Count > 0)
+            if (In(condition, item.Title, text?.Text, text?.Holding == true ? scan : null) is { } words)
             {
-                var (snippet, marks) =
-                    body.Count == 0 ? (null, []) : Snippet(seen.Body!, body, text!.Holding ? scan : null);
-                found[item.Id] = new(title, snippet, marks);
+                found[item.Id] = words;
             }
         }
 
         return found;
+    }
+
+    /// <summary>A title with its marks and a snippet of a text; null where nothing is found in either.</summary>
+    /// <param name="scan">Null where the text is known to hold nothing sensitive.</param>
+    public static FoundWords? In(Condition condition, string title, string? text, SensitiveScan? scan)
+    {
+        var seen = new QueryItem { Title = title, Body = text };
+        var marks = QueryMatcher.Marks(condition, seen, QueryIndex.Title);
+        var body = QueryMatcher.Marks(condition, seen, QueryIndex.Text);
+        if (marks.Count + body.Count == 0)
+        {
+            return null;
+        }
+
+        var (snippet, found) = body.Count == 0 ? (null, []) : Snippet(text!, body, scan);
+        return new(marks, snippet, found);
     }
 
     /// <summary>Begins a little before the first word found, at the beginning of a word.</summary>

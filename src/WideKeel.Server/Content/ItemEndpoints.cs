@@ -767,12 +767,7 @@ public static class ItemEndpoints
 
         var text = await context.Db.ItemTexts.AsNoTracking().SingleOrDefaultAsync(t => t.ItemId == id, context.Cancel);
         var finds = (await KindSet.ScanAsync(context.Db)).FindIn(text?.Text ?? "");
-        var condition =
-            string.IsNullOrWhiteSpace(cql) ? null
-            : QueryCompiler.Compile(PlainWords.ToQuery(cql), context.Calendar.Today)
-                is { Refused: false, Value: var compiled }
-                ? compiled.Condition
-            : null;
+        var condition = FoundText.Asked(cql, context.Calendar.Today);
         IReadOnlyList<TextSpan> marks = condition is null
             ? []
             : QueryMatcher.Marks(condition, new() { Body = text?.Text }, QueryIndex.Text);

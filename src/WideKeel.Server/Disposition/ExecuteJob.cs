@@ -658,6 +658,33 @@ public sealed class ExecuteJob(
         session.Record("destruction-failed", subject, after: new JsonObject { ["batch"] = line.BatchId }, reason: why);
     }
 
+    /// <summary>Takes the copies of items out of safekeeping, but for contents that other items need.</summary>
+    /// <returns>The copies that were, by item.</returns>
+    private async Task<ILookup<long, ItemCopy>> ForgetCopiesAsync(
+        WriteSession session,
+        List<long> ids,
+        CancellationToken cancel
+    )
+    {
+        var copies = await session.Db.ItemCopies.AsNoTracking().Where(c => ids.Contains(c.ItemId)).ToListAsync(cancel);
+        var hashes = copies.Select(c => c.Hash).Distinct().ToList();
+        var needed = await session
+            .Db.ItemCopies.Where(c => hashes.Contains(c.Hash) && !ids.Contains(c.ItemId))
+            .Select(c => c.Hash)
+            .Distinct()
+            .ToListAsync(cancel);
+        var gone = hashes.Except(needed).ToList();
+        foreach (var hash in gone)
+        {
+            // Before the commit: if it is cut off here, the row still stands and the removal is done again.
+            safekeeping.Remove(hash);
+        }
+
+        await session.Db.ItemCopies.Where(c => ids.Contains(c.ItemId)).ExecuteDeleteAsync(cancel);
+        await session.Db.CopyTexts.Where(t => gone.Contains(t.Hash)).ExecuteDeleteAsync(cancel);
+        return copies.ToLookup(c => c.ItemId);
+    }
+
     /// <summary>
     /// Of each item whose file is gone there stays a stub: its title and figures, and its entry in the ledger. Its
     /// copies, text, fields and finds go.
@@ -672,20 +699,7 @@ public sealed class ExecuteJob(
     )
     {
         var ids = works.Select(w => w.Item.Id).ToList();
-        var copies = await session.Db.ItemCopies.AsNoTracking().Where(c => ids.Contains(c.ItemId)).ToListAsync(cancel);
-        var hashes = copies.Select(c => c.Hash).Distinct().ToList();
-        var needed = await session
-            .Db.ItemCopies.Where(c => hashes.Contains(c.Hash) && !ids.Contains(c.ItemId))
-            .Select(c => c.Hash)
-            .Distinct()
-            .ToListAsync(cancel);
-        foreach (var hash in hashes.Except(needed))
-        {
-            // Before the commit: if it is cut off here, the row still stands and the removal is done again.
-            safekeeping.Remove(hash);
-        }
-
-        await session.Db.ItemCopies.Where(c => ids.Contains(c.ItemId)).ExecuteDeleteAsync(cancel);
+        var copied = await ForgetCopiesAsync(session, ids, cancel);
         await session.Db.ItemTexts.Where(t => ids.Contains(t.ItemId)).ExecuteDeleteAsync(cancel);
         await session.Db.ItemFields.Where(f => ids.Contains(f.ItemId)).ExecuteDeleteAsync(cancel);
         await session.Db.WorkspaceVersions.Where(v => ids.Contains(v.ItemId)).ExecuteDeleteAsync(cancel);
@@ -707,7 +721,6 @@ public sealed class ExecuteJob(
             .ExecuteUpdateAsync(set => set.SetProperty(l => l.State, state), cancel);
         // The stub keeps its title and is found by it; the text is gone.
         FullText.Put(session, works.Select(w => (w.Item, "")));
-        var copied = copies.ToLookup(c => c.ItemId);
         foreach (var work in works)
         {
             var item = work.Item;

@@ -46,7 +46,7 @@ public sealed class DeleteMatterJob(Writer writer, WideKeelOptions options) : IJ
                 {
                     var sweeps = session.Db.Sweeps.Where(s => s.MatterId == id);
                     var runs = session.Db.SweepRuns.Where(r => sweeps.Any(s => s.Id == r.SweepId));
-                    await session.Db.SweepHits.Where(h => runs.Any(r => r.Id == h.RunId)).ExecuteDeleteAsync(cancel);
+                    await SweepHits.RemoveAsync(session.Db, runs, cancel);
                     await runs.ExecuteDeleteAsync(cancel);
                     await sweeps.ExecuteDeleteAsync(cancel);
                 }

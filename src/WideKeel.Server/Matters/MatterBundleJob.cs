@@ -103,7 +103,7 @@ public sealed class MatterBundleJob(
             .BundleItems.AsNoTracking()
             .Where(i => i.BundleId == bundle.Id && ids.Contains(i.ItemId))
             .ToDictionaryAsync(i => i.ItemId, i => i.FirstControl, cancel);
-        var former = await FormerAsync(db, bundle.MatterId, ids, cancel);
+        var former = await FormerAsync(db, bundle, ids, cancel);
         Dictionary<long, (List<BundleDocument>? Documents, string? Left)> results = [];
         foreach (var id in ids)
         {
@@ -246,11 +246,12 @@ public sealed class MatterBundleJob(
     }
 
     /// <summary>
-    /// The copies of contents that items had while an order of the matter held them: each until the next one came.
+    /// The copies of contents that items had while an order of the matter held them: each until the next one came. With
+    /// them those that the run found whose items the bundle holds.
     /// </summary>
     private static async Task<ILookup<long, ItemCopy>> FormerAsync(
         WideKeelDb db,
-        long matter,
+        MatterBundle bundle,
         long[] ids,
         CancellationToken cancel
     )
@@ -258,7 +259,7 @@ public sealed class MatterBundleJob(
         var holds = await (
             from hold in db.HoldItems.AsNoTracking()
             join order in db.HoldOrders on hold.OrderId equals order.Id
-            where ids.Contains(hold.ItemId) && order.MatterId == matter && order.InForceAt != null
+            where ids.Contains(hold.ItemId) && order.MatterId == bundle.MatterId && order.InForceAt != null
             select new { hold.ItemId, order.InForceAt }
         ).ToListAsync(cancel);
         var since = holds.GroupBy(h => h.ItemId).ToDictionary(g => g.Key, g => g.Min(h => h.InForceAt!.Value));
@@ -267,11 +268,22 @@ public sealed class MatterBundleJob(
             .Where(c => ids.Contains(c.ItemId))
             .OrderBy(c => c.At)
             .ToListAsync(cancel);
+        var found = (
+            await db
+                .SweepVersionHits.AsNoTracking()
+                .Where(h => h.RunId == bundle.Options.RunId && ids.Contains(h.ItemId))
+                .Select(h => new { h.ItemId, h.Hash })
+                .ToListAsync(cancel)
+        )
+            .Select(h => (h.ItemId, h.Hash))
+            .ToHashSet();
         return copies
             .GroupBy(c => c.ItemId)
-            .Where(g => since.ContainsKey(g.Key))
             .SelectMany(g => g.Zip(g.Skip(1).Select(n => (Instant?)n.At).Append(null)))
-            .Where(c => c.Second is not { } until || until > since[c.First.ItemId])
+            .Where(c =>
+                found.Contains((c.First.ItemId, c.First.Hash))
+                || (since.TryGetValue(c.First.ItemId, out var held) && (c.Second is not { } until || until > held))
+            )
             .Select(c => c.First)
             .ToLookup(c => c.ItemId);
     }

@@ -33,6 +33,15 @@ public sealed record SweepView(long Id, string Name, HoldDefinition Definition, 
 
 public sealed record SweepText(string Name, HoldDefinition Definition);
 
+/// <param name="Versions">What the items held before, of those that are kept.</param>
+public sealed record RunPage(
+    IReadOnlyList<ItemRow> Items,
+    string? Next,
+    long Total,
+    long Bytes,
+    IReadOnlyList<KeptVersion> Versions
+);
+
 /// <summary>A file that a scan met and could not read.</summary>
 public sealed record UnreadableFile(string Source, string Path, string Reason);
 
@@ -56,6 +65,7 @@ public static class SweepEndpoints
         api.MapGet("/matters/{id:long}/runs/{run:long}/items", Items).RequiresSignIn();
         api.MapGet("/matters/{id:long}/runs/{run:long}/items.csv", Csv).RequiresSignIn();
         api.MapGet("/matters/{id:long}/runs/{run:long}/unreadable", Unreadable).RequiresSignIn();
+        api.MapVersions();
     }
 
     internal static async Task<List<SweepView>> ViewsAsync(long matter, WideKeelDb db, CancellationToken cancel)
@@ -269,7 +279,7 @@ public static class SweepEndpoints
                 }
 
                 var runs = session.Db.SweepRuns.Where(r => r.SweepId == sweep);
-                await session.Db.SweepHits.Where(h => runs.Any(r => r.Id == h.RunId)).ExecuteDeleteAsync(cancel);
+                await SweepHits.RemoveAsync(session.Db, runs, cancel);
                 await runs.ExecuteDeleteAsync(cancel);
                 session.Db.Sweeps.Remove(known);
                 session.Record("sweep-removed", MatterDoor.Subject(id), Json(known.Name, known.Definition));
@@ -365,7 +375,7 @@ public static class SweepEndpoints
     /// those what no other term fits; <c>alone</c>, in the same places and dates whatever the other terms say, as it is
     /// now.</param>
     /// <param name="change"><c>added</c> or <c>gone</c>, against the run before.</param>
-    private static async Task<Reply<ItemPage>> Items(
+    private static async Task<Reply<RunPage>> Items(
         long id,
         long run,
         long? container,
@@ -406,11 +416,18 @@ public static class SweepEndpoints
         }
 
         var rows = await ItemEndpoints.RowsAsync([.. ids.Take(most)], context.Db, context.Calendar, query);
-        return new ItemPage(
+        return new RunPage(
             [.. ids.Take(most).Select(i => rows[i])],
             ids.Count > most ? Cursor.Write(0L, ids[most - 1]) : null,
             total,
-            bytes
+            bytes,
+            await VersionEndpoints.OfRunAsync(
+                [.. ids.Take(most)],
+                run,
+                term ?? SweepVersionHit.Whole,
+                query?.Query.Condition,
+                context
+            )
         );
     }
 
@@ -618,11 +635,12 @@ public static class SweepEndpoints
 
         var marked = query.Value.Query!;
         return (
-            $"{where} AND {marked.Where}",
+            $"{where} AND {SweepHits.OfTerm(marked.Where, choice.Scope == "only")}",
             command =>
             {
                 bind(command);
                 marked.Bind(command);
+                command.Parameters.AddWithValue("$term", choice.Term);
             },
             marked
         );

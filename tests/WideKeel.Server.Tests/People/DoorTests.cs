@@ -148,6 +148,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/sources/{id:long}/scans RA
         PUT /api/containers/{id:long} A
         GET /api/series RSFLGM
+        GET /api/series/names RSFLGM
         POST /api/series RS
         GET /api/series/{id:long} RSFLGM
         PUT /api/series/{id:long}/draft RS
@@ -243,6 +244,9 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/matters/{id:long}/runs/{run:long}/items *
         GET /api/matters/{id:long}/runs/{run:long}/items.csv *
         GET /api/matters/{id:long}/runs/{run:long}/unreadable *
+        GET /api/matters/{id:long}/items/{item:long}/versions *
+        GET /api/matters/{id:long}/items/{item:long}/versions/{hash} *
+        GET /api/matters/{id:long}/items/{item:long}/versions/{hash}/file *
         POST /api/matters/{id:long}/orders/{order:long}/releases/consequences *
         POST /api/matters/{id:long}/orders/{order:long}/releases/consequences/{group} *
         POST /api/matters/{id:long}/orders/{order:long}/releases *
@@ -517,7 +521,9 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
                 )
             )
             .ToList();
-        endpoints.Select(e => e.Key).Order().ShouldBe(listed.Keys.Order());
+        var there = endpoints.ConvertAll(e => e.Key);
+        there.Except(listed.Keys).ShouldBeEmpty("not listed");
+        listed.Keys.Except(there).ShouldBeEmpty("listed only");
         endpoints.ShouldAllBe(e => e.Endpoint.Metadata.GetMetadata<Requirement>() != null);
 
         foreach (var (letter, name) in People)
@@ -613,11 +619,12 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
             answer.Body.GetProperty("title").GetString().ShouldBe(unknown.Body.GetProperty("title").GetString());
         }
 
-        (await maren.GetOk("series"))
+        (await maren.GetOk("series/names"))
             .EnumerateArray()
             .Select(s => s.GetProperty("code").GetString())
             .ShouldBe(["ALL-010", "ISL-010"]);
         (await maren.GetOk("series"))
+            .GetProperty("series")
             .EnumerateArray()
             .Single(s => s.GetProperty("code").GetString() == "ALL-010")
             .GetProperty("items")

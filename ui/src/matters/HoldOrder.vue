@@ -8,6 +8,7 @@ import { bytes, count, day, plural } from '@/shared/format'
 import GroupList from '@/shared/GroupList.vue'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import HoldSentence from './HoldSentence.vue'
+import KeptItems from './KeptItems.vue'
 import ReleaseDialog from './ReleaseDialog.vue'
 import { orderStateWords } from './words'
 import { useTyped } from '@/shared/typed'
@@ -359,18 +360,12 @@ async function pin(why: string) {
       @go="go"
       @close="dialog = null"
     />
-    <GroupList
+    <KeptItems
       v-if="group"
-      :id="['order', order.id, group.title, order.revision]"
+      :matter="matter.id"
+      :order="order"
       :title="group.title"
-      :load="
-        () =>
-          take(
-            api.GET('/api/matters/{id}/orders/{order}/items', {
-              params: { path: { id: matter.id, order: order.id }, query: group!.query },
-            }),
-          )
-      "
+      :query="group.query"
       @close="group = null"
     />
     <GroupList

@@ -1,17 +1,20 @@
 <script setup lang="ts">
 import { useInfiniteQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, take } from '@/shared/api/client'
-import { bytes, count, day, plural } from '@/shared/format'
+import { api, take, type Schemas } from '@/shared/api/client'
+import { bytes, count, day, moment, plural } from '@/shared/format'
 import MarkedText from '@/shared/MarkedText.vue'
 import StateMark from '@/shared/StateMark.vue'
+import VersionDialog from './VersionDialog.vue'
 
 /** The items behind a figure of a sweep, with the words marked that found them. */
-const { matter, run, title, query } = defineProps<{
+const { matter, run, title, query, words } = defineProps<{
   matter: number
   run: number
   title: string
   query: Record<string, number | string>
+  /** CQL whose words are marked in a version. */
+  words: string
 }>()
 const emit = defineEmits<{ close: [] }>()
 const shown = ref(true)
@@ -28,6 +31,11 @@ const { data, error, fetchNextPage, hasNextPage, isFetching } = useInfiniteQuery
 })
 const rows = computed(() => data.value?.pages.flatMap((p) => p.items) ?? [])
 const all = computed(() => data.value?.pages[0])
+const versions = computed(() => data.value?.pages.flatMap((p) => p.versions) ?? [])
+const of = (id: number) => versions.value.filter((v) => v.itemId === id)
+const opened = ref<{ item: number; title: string; hash: string | null } | null>(null)
+const when = (v: Schemas['KeptVersion']) =>
+  v.until ? `${moment(v.at)} to ${moment(v.until)}` : `${moment(v.at)}, the last that was kept`
 </script>
 
 <template>
@@ -46,6 +54,18 @@ const all = computed(() => data.value?.pages[0])
         <p v-if="i.found?.snippet" class="small quiet">
           <MarkedText :text="i.found.snippet" :marks="i.found.snippetMarks" />
         </p>
+        <p v-for="v in of(i.id).filter((v) => v.fits)" :key="v.hash" class="small quiet">
+          <button class="link" @click="opened = { item: i.id, title: i.title, hash: v.hash }">
+            Found in its version of {{ when(v) }}</button
+          ><template v-if="v.found?.snippet"
+            >: <MarkedText :text="v.found.snippet" :marks="v.found.snippetMarks"
+          /></template>
+        </p>
+        <p v-if="of(i.id).some((v) => !v.fits)" class="small">
+          <button class="link" @click="opened = { item: i.id, title: i.title, hash: null }">
+            {{ plural(of(i.id).filter((v) => !v.fits).length, 'other version') }}
+          </button>
+        </p>
       </li>
     </ul>
     <p v-if="hasNextPage">
@@ -53,6 +73,15 @@ const all = computed(() => data.value?.pages[0])
         {{ count((all?.total ?? 0) - rows.length) }} more
       </button>
     </p>
+    <VersionDialog
+      v-if="opened"
+      :matter="matter"
+      :item="opened.item"
+      :title="opened.title"
+      :begin="opened.hash"
+      :words="words"
+      @close="opened = null"
+    />
   </el-dialog>
 </template>
 

@@ -4,9 +4,10 @@ import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
-import { bytes, count, moment, plural } from '@/shared/format'
+import { bytes, count, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
 import HoldSentence from './HoldSentence.vue'
+import RunFigures from './RunFigures.vue'
 import SweepHits from './SweepHits.vue'
 import { useTypedText } from '@/shared/typed'
 
@@ -156,47 +157,13 @@ const running = computed(() => last.value?.state === 'waiting' || last.value?.st
       </p>
       <p v-if="last?.failure" class="problem" role="alert">{{ last.failure }}</p>
       <template v-if="last && figures">
-        <p class="found">
-          Run {{ moment(last.at) }}:
-          <button class="link" @click="hits = { title: `${plural(last!.items, 'item')} found`, query: {} }">
-            {{ plural(last.items, 'item') }}</button>, {{ bytes(last.bytes) }}; as documents
-          <button
-            v-if="last.items"
-            class="link"
-            @click="hits = { title: `The ${plural(last!.items, 'item')} that these documents belong to`, query: {} }"
-          >
-            {{ count(figures.documents) }}</button><template v-else>0</template>, with their families
-          <button
-            v-if="last.items"
-            class="link"
-            @click="hits = { title: `The ${plural(last!.items, 'item')} of these families`, query: {} }"
-          >
-            {{ count(figures.families) }}</button><template v-else>0</template>.
-          <template v-if="figures.added !== null"
-            >Against the run before:
-            <button
-              v-if="figures.added"
-              class="link"
-              @click="hits = { title: 'New since the run before', query: { change: 'added' } }"
-            >
-              {{ count(figures.added) }} new</button
-            ><template v-else>none new</template>,
-            <button
-              v-if="figures.gone"
-              class="link"
-              @click="hits = { title: 'Found by the run before, and no longer', query: { change: 'gone' } }"
-            >
-              {{ count(figures.gone) }} gone</button
-            ><template v-else>none gone</template>.</template
-          >{{ ' ' }}
-          <template v-if="figures.unreadable"
-            ><button class="link" @click="unread = last!.id">{{ plural(figures.unreadable, 'file') }}</button> in these
-            places could not be read, so {{ figures.unreadable === 1 ? 'its' : 'their' }} words are not known.{{
-              ' '
-            }}</template
-          >
-          <a :href="`/api/matters/${matter.id}/runs/${last.id}/items.csv`" download>List of ids (CSV)</a>
-        </p>
+        <RunFigures
+          :matter="matter.id"
+          :run="last"
+          :figures="figures"
+          @look="(title, query) => (hits = { title, query })"
+          @unreadable="unread = last.id"
+        />
         <table v-if="figures.byTerm.length" class="sheet" aria-label="By term">
           <thead>
             <tr>
@@ -353,6 +320,7 @@ const running = computed(() => last.value?.state === 'waiting' || last.value?.st
       :run="last.id"
       :title="hits.title"
       :query="hits.query"
+      :words="figures?.byTerm[Number(hits.query.term)]?.term ?? last.definition.query ?? ''"
       @close="hits = null"
     />
   </section>
@@ -383,9 +351,6 @@ p {
   display: flex;
   flex-wrap: wrap;
   gap: 8px;
-}
-.found {
-  max-width: 80ch;
 }
 .two {
   display: grid;

@@ -22,7 +22,16 @@ const figures = {
   byCustodian: [{ id: 1, name: 'Pia Lind', items: 0, bytes: 0 }],
 }
 const sweep = (
-  last: unknown = { id: 4, at: '2026-06-15T08:00:00Z', state: 'done', items: 5, bytes: 5120, failure: null, figures },
+  last: unknown = {
+    id: 4,
+    at: '2026-06-15T08:00:00Z',
+    state: 'done',
+    items: 5,
+    bytes: 5120,
+    failure: null,
+    figures,
+    definition,
+  },
 ) => ({ id: 3, name: 'Pier', revision: 6, definition, last })
 const matter = (more: Record<string, unknown> = {}): Schemas['MatterView'] =>
   ({

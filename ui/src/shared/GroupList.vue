@@ -22,6 +22,7 @@ const { data, error } = useQuery({ queryKey: ['group', ...id], queryFn: () => lo
             <th>Container</th>
             <th>Created</th>
             <th>Kept now until</th>
+            <th v-if="$slots.versions">Versions</th>
           </tr>
         </thead>
         <tbody>
@@ -32,6 +33,7 @@ const { data, error } = useQuery({ queryKey: ['group', ...id], queryFn: () => lo
             <td>{{ i.container }}</td>
             <td :title="i.created">{{ day(i.created) }}</td>
             <td>{{ keepUntil(i.tideline.keepUntil) }}</td>
+            <td v-if="$slots.versions"><slot name="versions" :item="i" /></td>
           </tr>
         </tbody>
       </table>

@@ -9,6 +9,7 @@ import { session } from './session'
 /** For tests: places with a server that answers what the test says, and remembers what it was asked. */
 export interface Call {
   path: string
+  params?: unknown
   body?: unknown
   headers?: Record<string, string>
 }
@@ -16,8 +17,8 @@ let asked: Call[] = []
 /** By method and path, such as `GET /api/blankets`; an Error is a refusal with that sentence. */
 export const answers: Record<string, unknown> = {}
 
-const answer = (method: string) => (path: string, init?: { body?: unknown; headers?: Record<string, string> }) => {
-  asked.push({ path: `${method} ${path}`, body: init?.body, headers: init?.headers })
+const answer = (method: string) => (path: string, init?: Omit<Call, 'path'>) => {
+  asked.push({ path: `${method} ${path}`, params: init?.params, body: init?.body, headers: init?.headers })
   const data = answers[`${method} ${path}`]
   return Promise.resolve(
     data instanceof Error
