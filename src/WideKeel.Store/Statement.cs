@@ -80,6 +80,9 @@ internal sealed class Statement : IDisposable
         return changed;
     }
 
+    /// <summary>The row number of the last row that any statement of the connection inserted.</summary>
+    public long LastId => raw.sqlite3_last_insert_rowid(database);
+
     public void Dispose()
     {
         statement.Dispose();

@@ -117,7 +117,7 @@ public sealed class EventTally(EventQuestion question)
         }
 
         using var looked = Looked(
-            $"SELECT {string.Join(", ", columns.Select(c => $"COALESCE({EventSql.ColumnOf(c)}, 0)"))}",
+            $"SELECT {string.Join(", ", columns.Select(EventSql.ColumnOf))}",
             "",
             whole,
             EventCounts.DayMilliseconds,
@@ -125,13 +125,9 @@ public sealed class EventTally(EventQuestion question)
         );
         using (var reader = looked.ExecuteReader())
         {
-            while (reader.Read())
+            foreach (var (value, events) in EventCounts.Count(reader).Index().Where(c => c.Item > 0))
             {
-                for (var i = 0; i < columns.Count; i++)
-                {
-                    var value = reader.GetInt64(i);
-                    counts[value] = counts.GetValueOrDefault(value) + 1;
-                }
+                counts[value] = counts.GetValueOrDefault(value) + events;
             }
         }
 

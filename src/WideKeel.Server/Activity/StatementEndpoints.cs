@@ -13,7 +13,13 @@ using WideKeel.Store.Activity;
 namespace WideKeel.Server.Activity;
 
 /// <param name="Parameters">Values of <c>$name</c> in the statement; those that it does not name are left out.</param>
-public sealed record StatementRequest(string Sql, IReadOnlyList<StatementParameter>? Parameters = null);
+/// <param name="WithoutMissing">Answers also where sealed files are missing whose events are not at hand; without this such a
+/// statement is refused.</param>
+public sealed record StatementRequest(
+    string Sql,
+    IReadOnlyList<StatementParameter>? Parameters = null,
+    bool WithoutMissing = false
+);
 
 /// <param name="Cut">There are more rows than are shown.</param>
 public sealed record StatementResult(

@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using DuckDB.NET.Data;
+using NodaTime.Text;
 using WideKeel.Core;
 using WideKeel.Core.Activity;
 using WideKeel.Core.AtRest;
@@ -65,7 +66,11 @@ public sealed class StatementEngine(IEnumerable<ISqlViewSource> sources, Archive
         using var segments = new OpenSegments(archive);
         try
         {
-            await StatementViews.FillAsync(engine, asked.Value, uploads, segments, ground);
+            var missing = await StatementViews.FillAsync(engine, asked.Value, uploads, segments, ground);
+            if (missing.Count > 0 && !request.WithoutMissing)
+            {
+                return Incomplete(missing);
+            }
         }
         catch (IOException e)
         {
@@ -97,6 +102,20 @@ public sealed class StatementEngine(IEnumerable<ISqlViewSource> sources, Archive
                 ? new("statement-too-slow", "sql", "The statement took more than 60 seconds and was stopped.")
                 : new("statement-failed", "sql", e.Message.Split('\n')[0]);
         }
+    }
+
+    private static Refusal Incomplete(IReadOnlyList<MissingSegment> missing)
+    {
+        var (first, more) = (missing[0], missing.Count - 1);
+        return Refusal.Conflict(
+            "archive-incomplete",
+            null,
+            $"{(more == 0 ? "A sealed file is" : "Sealed files are")} missing from the archive: "
+                + $"{first.Channel}/day={LocalDatePattern.Iso.Format(first.Day)}/{first.Number}.parquet"
+                + (more == 0 ? "" : $" and {Wording.Number(more)} more")
+                + $", with {Wording.Number(missing.Sum(m => m.Events))} events that are no longer at hand. "
+                + "An answer would leave them out."
+        );
     }
 
     /// <summary>Gives the engine the values that the statement names.</summary>

@@ -1,3 +1,4 @@
+using System.Globalization;
 using DuckDB.NET.Data;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
@@ -12,6 +13,9 @@ namespace WideKeel.Server.Activity;
 public sealed record ViewColumn(string Name, string Type);
 
 public sealed record SqlView(string Name, string Says, IReadOnlyList<ViewColumn> Columns);
+
+/// <summary>A sealed file that is not where it was written.</summary>
+internal sealed record MissingSegment(string Channel, LocalDate Day, int Number, long Events);
 
 /// <summary>The files that one statement reads, in the open until it has ended.</summary>
 internal sealed class OpenSegments(ArchiveFiles archive) : IDisposable
@@ -58,7 +62,8 @@ internal static class StatementViews
 
     /// <summary>Makes the views that are asked.</summary>
     /// <param name="uploads">The caller's own tables, with their files.</param>
-    public static async Task FillAsync(
+    /// <returns>The sealed files that are missing and whose events are not at hand either.</returns>
+    public static async Task<IReadOnlyList<MissingSegment>> FillAsync(
         DuckDBConnection engine,
         IReadOnlySet<string> asked,
         IReadOnlyDictionary<string, string> uploads,
@@ -66,11 +71,8 @@ internal static class StatementViews
         StatementGround ground
     )
     {
-        if (asked.Contains(Events) || asked.Contains(SignIns))
-        {
-            await FillEventsAsync(engine, archive, ground);
-        }
-
+        var missing =
+            asked.Contains(Events) || asked.Contains(SignIns) ? await FillEventsAsync(engine, archive, ground) : [];
         foreach (var (name, file) in uploads.Where(u => asked.Contains(u.Key)))
         {
             SegmentFile.Run(
@@ -78,43 +80,65 @@ internal static class StatementViews
                 $"CREATE VIEW \"{name}\" AS SELECT * FROM read_parquet('{SegmentFile.Quoted(file)}')"
             );
         }
+
+        return missing;
     }
 
     /// <summary>
-    /// Sealed days answer from their files, what is not sealed yet from rows; an event is in one of the two.
+    /// Sealed days answer from their files, what is not sealed yet from rows; an event is in one of the two. Where a file is
+    /// missing its events answer from their rows, as long as these are at hand.
     /// </summary>
-    private static async Task FillEventsAsync(DuckDBConnection engine, OpenSegments archive, StatementGround ground)
+    private static async Task<IReadOnlyList<MissingSegment>> FillEventsAsync(
+        DuckDBConnection engine,
+        OpenSegments archive,
+        StatementGround ground
+    )
     {
         var access = await ChannelAccess.OfAsync(ground.Caller, ground.Db, ground.Cancel);
         var names = access.Channels.ToDictionary(c => c.Id, c => c.Name);
-        var files = (
-            await ground
-                .Db.Segments.AsNoTracking()
-                .Where(s => names.Keys.Contains(s.ChannelId) && s.RemovedAt == null)
-                .OrderBy(s => s.Day)
-                .ToListAsync(ground.Cancel)
-        )
-            .Select(s => archive.PathOf(names[s.ChannelId], s.Day, s.Number))
-            .OfType<string>()
-            .ToList();
+        var segments = await ground
+            .Db.Segments.AsNoTracking()
+            .Where(s => names.Keys.Contains(s.ChannelId) && s.RemovedAt == null)
+            .OrderBy(s => s.Day)
+            .ToListAsync(ground.Cancel);
+        var files = segments.ConvertAll(s => archive.PathOf(names[s.ChannelId], s.Day, s.Number));
+        var without = segments.Where((_, i) => files[i] is null).ToList();
+        List<Segment> atHand = [];
+        foreach (var segment in without)
+        {
+            var rows = await ground.Db.Events.LongCountAsync(
+                e => e.SegmentId == segment.Id && e.Time >= segment.First && e.Time <= segment.Last,
+                ground.Cancel
+            );
+            if (rows == segment.Events)
+            {
+                atHand.Add(segment);
+            }
+        }
+
         await ground.Db.Database.OpenConnectionAsync(ground.Cancel);
         SegmentFile.Run(engine, SegmentFile.CreateTable("open_events"));
+        var rowsOf = string.Join(", ", atHand.Select(s => s.Id.ToString(CultureInfo.InvariantCulture)));
         SegmentFile.Append(
             engine,
             "open_events",
             EventStore.Read(
                 (SqliteConnection)ground.Db.Database.GetDbConnection(),
-                $"e.SegmentId IS NULL AND {access.Where}",
+                $"(e.SegmentId IS NULL OR e.SegmentId IN ({rowsOf})) AND {access.Where}",
                 access.Bind
             ),
             null
         );
         var columns = string.Join(", ", EventColumns.Select(c => c.Name));
         var units = access.Units is null ? "" : $"WHERE unit_id IN ({string.Join(", ", access.Units.Append(-1))})";
-        var list = string.Join(", ", files.Select(f => $"'{SegmentFile.Quoted(f)}'"));
-        var archived = files.Count == 0 ? "" : $"SELECT {columns} FROM read_parquet([{list}]) {units} UNION ALL ";
+        var list = string.Join(", ", files.OfType<string>().Select(f => $"'{SegmentFile.Quoted(f)}'"));
+        var archived = list.Length == 0 ? "" : $"SELECT {columns} FROM read_parquet([{list}]) {units} UNION ALL ";
         SegmentFile.Run(engine, $"CREATE VIEW {Events} AS {archived}SELECT {columns} FROM open_events");
         SegmentFile.Run(engine, $"CREATE VIEW {SignIns} AS SELECT * FROM {Events} WHERE action = 'sign-in'");
+        return
+        [
+            .. without.Except(atHand).Select(s => new MissingSegment(names[s.ChannelId], s.Day, s.Number, s.Events)),
+        ];
     }
 
     /// <summary>An empty table of a view's columns.</summary>

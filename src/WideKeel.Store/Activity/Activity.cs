@@ -225,10 +225,18 @@ public sealed class EventRow
 
     public string? Details { get; init; }
 
-    public string? Original { get; init; }
-
     /// <summary>The sealed file that holds it; null until its day is sealed.</summary>
     public long? SegmentId { get; init; }
+}
+
+/// <summary>
+/// The line of an event as it came, apart from its row: figures look at many rows and at no line, so rows stay small.
+/// </summary>
+public sealed class EventOriginal
+{
+    public long EventId { get; init; }
+
+    public required string Line { get; init; }
 }
 
 /// <summary>How many events at hand of a channel, UTC day and unit have a value.</summary>
@@ -451,6 +459,20 @@ internal sealed class EventTable : IEntityTypeConfiguration<EventRow>
             .HasIndex(e => new { e.ChannelId, e.Time }, "IX_activity_event_unsealed")
             .HasFilter("\"SegmentId\" IS NULL");
         table.HasOne<Channel>().WithMany().HasForeignKey(e => e.ChannelId);
+    }
+}
+
+internal sealed class EventOriginalTable : IEntityTypeConfiguration<EventOriginal>
+{
+    public void Configure(EntityTypeBuilder<EventOriginal> table)
+    {
+        table.ToTable("activity_original").HasKey(o => o.EventId);
+        table.Property(o => o.EventId).ValueGeneratedNever();
+        table
+            .HasOne<EventRow>()
+            .WithOne()
+            .HasForeignKey<EventOriginal>(o => o.EventId)
+            .OnDelete(DeleteBehavior.Cascade);
     }
 }
 

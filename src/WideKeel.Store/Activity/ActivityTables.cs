@@ -22,6 +22,8 @@ public sealed partial class WideKeelDb
 
     public DbSet<EventRow> Events => Set<EventRow>();
 
+    public DbSet<EventOriginal> EventOriginals => Set<EventOriginal>();
+
     public DbSet<EventDayCount> EventDayCounts => Set<EventDayCount>();
 
     public DbSet<EventHourCount> EventHourCounts => Set<EventHourCount>();

@@ -1,5 +1,7 @@
 using System.Globalization;
+using Microsoft.Data.Sqlite;
 using NodaTime;
+using SQLitePCL;
 using WideKeel.Core.Activity;
 
 namespace WideKeel.Store.Activity;
@@ -74,6 +76,32 @@ public sealed class EventCounts(long channelId)
             add.Bind(5, events);
             add.Run();
         }
+    }
+
+    /// <summary>
+    /// How often each number stands in the rows of a reader, whose columns are all numbers of values. There are millions
+    /// of rows, so it reads them without the checks of the reader.
+    /// </summary>
+    /// <returns>By the number of the value; 0 counts where there is none.</returns>
+    public static long[] Count(SqliteDataReader reader)
+    {
+        var (statement, columns) = (reader.Handle, reader.FieldCount);
+        var counts = new long[1024];
+        while (reader.Read())
+        {
+            for (var i = 0; i < columns; i++)
+            {
+                var value = raw.sqlite3_column_int64(statement, i);
+                if (value >= counts.Length)
+                {
+                    Array.Resize(ref counts, (int)Math.Max(value + 1, counts.Length * 2L));
+                }
+
+                counts[value]++;
+            }
+        }
+
+        return counts;
     }
 
     /// <summary>Counts some days of a channel anew, from the rows that are left after others went.</summary>

@@ -24,6 +24,8 @@ public static class EventStore
 
     private static readonly string Names = string.Join(", ", Coded.Select(c => EventSql.ColumnOf(c)[2..]));
 
+    private const string Line = "(SELECT o.Line FROM activity_original o WHERE o.EventId = e.Id)";
+
     private static readonly string Numbers = string.Join(", ", Coded.Select(EventSql.ColumnOf));
 
     /// <summary>
@@ -41,9 +43,13 @@ public static class EventStore
             session.Connection,
             $"""
             INSERT OR IGNORE INTO activity_event
-                (ChannelId, SourceId, Time, Received, UnitId, Latitude, Longitude, Amount, Details, Original, {Names})
-            VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, {string.Join(", ", Coded.Select(_ => "?"))})
+                (ChannelId, SourceId, Time, Received, UnitId, Latitude, Longitude, Amount, Details, {Names})
+            VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, {string.Join(", ", Coded.Select(_ => "?"))})
             """
+        );
+        using var line = new Statement(
+            session.Connection,
+            "INSERT INTO activity_original (EventId, Line) VALUES (?, ?)"
         );
         List<bool> added = new(events.Count);
         EventCounts counts = new(channelId);
@@ -59,15 +65,21 @@ public static class EventStore
             insert.Bind(7, e.Place?.Longitude);
             insert.Bind(8, (double?)e.Amount);
             insert.Bind(9, e.Details);
-            insert.Bind(10, e.Original);
             for (var i = 0; i < Coded.Length; i++)
             {
-                insert.Bind(11 + i, ids[i] = codes.Of(Coded[i], Coded[i].ValueOf(e)));
+                insert.Bind(10 + i, ids[i] = codes.Of(Coded[i], Coded[i].ValueOf(e)));
             }
 
             added.Add(insert.Run() == 1);
             if (added[^1])
             {
+                if (e.Original is not null)
+                {
+                    line.Bind(1, insert.LastId);
+                    line.Bind(2, e.Original);
+                    line.Run();
+                }
+
                 counts.Add(e.Time, unit, column => ids[Places[column]]);
             }
         }
@@ -89,7 +101,7 @@ public static class EventStore
         using var command = connection.CreateCommand();
         command.CommandText = $"""
             SELECT e.Id, e.ChannelId, e.UnitId, e.SegmentId, e.SourceId, e.Time, e.Received, e.Latitude, e.Longitude,
-                e.Amount, e.Details, {(original ? "e.Original" : "NULL")}, {Numbers}
+                e.Amount, e.Details, {(original ? Line : "NULL")}, {Numbers}
             FROM activity_event e WHERE {rest}
             """;
         bind(command);

@@ -2528,7 +2528,6 @@ namespace WideKeel.Store.Migrations
                     Unit = table.Column<long>(type: "INTEGER", nullable: true),
                     Title = table.Column<long>(type: "INTEGER", nullable: true),
                     Details = table.Column<string>(type: "TEXT", nullable: true),
-                    Original = table.Column<string>(type: "TEXT", nullable: true),
                     SegmentId = table.Column<long>(type: "INTEGER", nullable: true)
                 },
                 constraints: table =>
@@ -3957,11 +3956,33 @@ namespace WideKeel.Store.Migrations
                 {
                     table.PrimaryKey("PK_sweep_version_hit", x => new { x.RunId, x.ItemId, x.Hash, x.Term });
                 });
+
+
+            migrationBuilder.CreateTable(
+                name: "activity_original",
+                columns: table => new
+                {
+                    EventId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Line = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_activity_original", x => x.EventId);
+                    table.ForeignKey(
+                        name: "FK_activity_original_activity_event_EventId",
+                        column: x => x.EventId,
+                        principalTable: "activity_event",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
+
+            migrationBuilder.DropTable(
+                name: "activity_original");
 
             migrationBuilder.DropTable(
                 name: "copy_text");

@@ -754,6 +754,20 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("activity_hour_count", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Activity.EventOriginal", b =>
+                {
+                    b.Property<long>("EventId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Line")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("EventId");
+
+                    b.ToTable("activity_original", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Activity.EventRow", b =>
                 {
                     b.Property<long>("Id")
@@ -813,9 +827,6 @@ namespace WideKeel.Store.Migrations
 
                     b.Property<long?>("Object")
                         .HasColumnType("INTEGER");
-
-                    b.Property<string>("Original")
-                        .HasColumnType("TEXT");
 
                     b.Property<long?>("Outcome")
                         .HasColumnType("INTEGER");
@@ -5268,6 +5279,15 @@ namespace WideKeel.Store.Migrations
                     b.HasOne("WideKeel.Store.People.Person", null)
                         .WithMany()
                         .HasForeignKey("PersonId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.EventOriginal", b =>
+                {
+                    b.HasOne("WideKeel.Store.Activity.EventRow", null)
+                        .WithOne()
+                        .HasForeignKey("WideKeel.Store.Activity.EventOriginal", "EventId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });

@@ -264,6 +264,60 @@ public sealed class ArchiveTests : IAsyncLifetime
             .ShouldBe([0, 1, 2, 3]);
     }
 
+    private async Task<Answer> CountAsync(bool withoutMissing = false) =>
+        await analyst.Post(
+            "statements/answers",
+            new { sql = "SELECT count(*) FROM events WHERE channel <> 'ledger'", withoutMissing }
+        );
+
+    [Fact]
+    public async Task The_events_of_a_missing_file_answer_from_their_rows_while_these_are_at_hand()
+    {
+        await SendAsync(Day("2026-06-13", 3));
+        await SealAsync();
+        File.Delete(FileOf("2026-06-13"));
+        (await CountAsync()).Body.GetProperty("rows")[0][0].GetInt64().ShouldBe(3);
+    }
+
+    /// <summary>A sealed day whose rows are at hand no longer and whose file is gone, and another day.</summary>
+    private async Task LoseDayAsync()
+    {
+        var settings = new
+        {
+            title = "Brief",
+            format = "json",
+            retention = "P1Y",
+            daysAtHand = 1,
+            openToAnalysts = true,
+            readers = Array.Empty<long>(),
+        };
+        var brief = await Channels.KeyAsync(admin, await Channels.MakeAsync(admin, "brief", settings: settings));
+        var lines = string.Join('\n', Day("2026-06-12", 4).Concat(Day("2026-06-14", 2)));
+        await Channels.SendAsync(product, "brief", brief, lines);
+        await SealAsync();
+        File.Delete(Path.Combine(Archive, "brief", "day=2026-06-12", "0.parquet"));
+    }
+
+    [Fact]
+    public async Task A_statement_over_a_file_that_is_lost_is_refused_with_the_file_and_what_it_held()
+    {
+        await LoseDayAsync();
+        var answer = await CountAsync();
+        (answer.Problem, answer.Body.GetProperty("title").GetString()).ShouldBe(
+            (
+                "archive-incomplete",
+                "A sealed file is missing from the archive: brief/day=2026-06-12/0.parquet, with 4 events that are no longer at hand. An answer would leave them out."
+            )
+        );
+    }
+
+    [Fact]
+    public async Task Whoever_says_so_is_answered_without_what_is_lost()
+    {
+        await LoseDayAsync();
+        (await CountAsync(withoutMissing: true)).Body.GetProperty("rows")[0][0].GetInt64().ShouldBe(2);
+    }
+
     /// <summary>A matter with an order in force that keeps the gateway's events.</summary>
     private static async Task<(Api Vera, long Matter, long Order, JsonElement View)> HoldAsync(Product product)
     {

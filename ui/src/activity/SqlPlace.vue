@@ -59,8 +59,15 @@ function choose(statement: Schemas['ReadyStatement'] | Schemas['SavedStatementVi
   // The fields of its parameters are there first; the address follows later, so the span is handed over.
   void nextTick(() => run(over))
 }
+/** What is missing from the archive is left out only where somebody says so, of this statement. */
+const withoutMissing = ref(false)
+watch(
+  () => form.sql,
+  () => (withoutMissing.value = false),
+)
 const bodyOver = (over: string) => ({
   sql: form.sql,
+  withoutMissing: withoutMissing.value,
   parameters: [
     { name: 'from', type: 'moment' as const, value: spanOf(over).from ?? '0001-01-01T00:00:00Z' },
     { name: 'before', type: 'moment' as const, value: spanOf(over).before ?? '9999-01-01T00:00:00Z' },
@@ -85,14 +92,15 @@ const save = () =>
       }),
     ),
   )
-async function download() {
-  const response = await api.POST('/api/statements/answers.csv', { body: bodyOver(days.value), parseAs: 'blob' })
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(response.data as unknown as Blob)
-  link.download = 'answer.csv'
-  link.click()
-  URL.revokeObjectURL(link.href)
-}
+const download = () =>
+  act(async () => {
+    const file = await take(api.POST('/api/statements/answers.csv', { body: bodyOver(days.value), parseAs: 'blob' }))
+    const link = document.createElement('a')
+    link.href = URL.createObjectURL(file as unknown as Blob)
+    link.download = 'answer.csv'
+    link.click()
+    URL.revokeObjectURL(link.href)
+  })
 </script>
 
 <template>
@@ -118,11 +126,16 @@ async function download() {
       </p>
       <StatementFields v-if="form.parameters.length" v-model="form.parameters" />
       <StatementSchedule v-if="kept" :statement="kept" />
-      <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
+      <p v-if="problem" class="problem" role="alert">
+        {{ problem.message }}
+        <button v-if="problem.code === 'archive-incomplete'" class="link" @click="((withoutMissing = true), run())">
+          Answer without them
+        </button>
+      </p>
       <p v-if="saving.problem.value" class="problem" role="alert">{{ saving.problem.value.message }}</p>
       <p v-if="answer" class="small quiet" role="status">
         {{ plural(answer.rows.length, 'row') }}{{ answer.cut ? ' shown; there are more' : '' }}, in
-        {{ answer.seconds }} s
+        {{ answer.seconds }} s{{ withoutMissing ? '; without what is missing from the archive' : '' }}
       </p>
       <SqlAnswer v-if="answer" :answer="answer" />
     </section>

@@ -133,4 +133,16 @@ describe('an answer', () => {
     const wrapper = await place(SqlAnswer, { answer: { ...answer, rows } })
     expect([wrapper.findAll('tbody tr').length, wrapper.text().includes('first 500 rows')]).toEqual([500, true])
   })
+  it('leaves out what is missing from the archive only where somebody says so', async () => {
+    answers['POST /api/statements/answers'] = Object.assign(new Error('A sealed file is missing.'), {
+      name: 'archive-incomplete',
+    })
+    await place(SqlPlace)
+    await press('By person')
+    await flushPromises()
+    await press('Answer without them')
+    expect(
+      calls('POST /api/statements/answers').map((c) => (c.body as { withoutMissing: boolean }).withoutMissing),
+    ).toEqual([false, true])
+  })
 })

@@ -14,7 +14,7 @@ export interface Call {
   headers?: Record<string, string>
 }
 let asked: Call[] = []
-/** By method and path, such as `GET /api/blankets`; an Error is a refusal with that sentence. */
+/** By method and path, such as `GET /api/blankets`; an Error is a refusal with that sentence, and with its name as the code. */
 export const answers: Record<string, unknown> = {}
 
 const answer = (method: string) => (path: string, init?: Omit<Call, 'path'>) => {
@@ -22,7 +22,10 @@ const answer = (method: string) => (path: string, init?: Omit<Call, 'path'>) => 
   const data = answers[`${method} ${path}`]
   return Promise.resolve(
     data instanceof Error
-      ? { error: { type: 'urn:x:refused', title: data.message }, response: new Response(null, { status: 400 }) }
+      ? {
+          error: { type: `urn:x:${data.name === 'Error' ? 'refused' : data.name}`, title: data.message },
+          response: new Response(null, { status: 400 }),
+        }
       : { data, response: new Response() },
   )
 }
