@@ -35,6 +35,27 @@ internal static class ActivityRun
             }
         );
         var services = app.Services;
+        if (!await IsThereAsync(services, events))
+        {
+            await IntakeAsync(services, folder, events);
+        }
+
+        Sizes(data, folder, events);
+        await SearchAsync(services, data);
+        Backtest(data);
+        Seal(folder, Events(events));
+        Sql(folder, Events(events));
+    }
+
+    /// <summary>Whether a folder that was kept has the events already.</summary>
+    private static async Task<bool> IsThereAsync(IServiceProvider services, int events)
+    {
+        await using var db = await services.GetRequiredService<IDbContextFactory<WideKeelDb>>().CreateDbContextAsync();
+        return await db.EventHourCounts.SumAsync(c => c.Events) == events;
+    }
+
+    private static async Task IntakeAsync(IServiceProvider services, string folder, int events)
+    {
         var channel = await ChannelAsync(services);
         var intake = services.GetRequiredService<EventIntake>();
         var watch = Stopwatch.StartNew();
@@ -54,11 +75,6 @@ internal static class ActivityRun
         foreach (var _ in Events(events)) { }
 
         Say($"intake of {events:N0}", taken - watch.Elapsed, bare - watch.Elapsed);
-        Sizes(data, folder, events);
-        await SearchAsync(services, data);
-        Backtest(data);
-        Seal(folder, Events(events));
-        Sql(folder, Events(events));
     }
 
     private static async Task<long> ChannelAsync(IServiceProvider services)

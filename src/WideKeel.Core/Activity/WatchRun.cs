@@ -29,15 +29,47 @@ public sealed class WatchRun
         (this.networks, this.zone) = (networks, zone);
         this.people = people.ToDictionary(p => p.Id);
         HashSet<(string?, string)> seen = [];
+        // An address comes again and again; to look for its network anew each time is half of the work.
+        Dictionary<string, string?> known = [];
         this.events =
         [
-            .. events
-                .OrderBy(e => e.Time)
-                .ThenBy(e => e.Id, StringComparer.Ordinal)
+            .. InOrder([.. events])
                 .Where(e => seen.Add((e.Channel, e.Id)))
-                .Select(e => e with { Network = networks.Of(e.Address)?.Name }),
+                .Select(e => NetworkOf(e.Address) is var name && name == e.Network ? e : e with { Network = name }),
         ];
         this.until = until ?? (this.events.Count > 0 ? this.events[^1].Time : null);
+
+        string? NetworkOf(string? address)
+        {
+            if (address is null)
+            {
+                return null;
+            }
+
+            if (!known.TryGetValue(address, out var name))
+            {
+                known[address] = name = networks.Of(address)?.Name;
+            }
+
+            return name;
+        }
+    }
+
+    /// <summary>By time, then id. They mostly come so, and millions are not sorted for nothing.</summary>
+    private static List<ActivityEvent> InOrder(List<ActivityEvent> events)
+    {
+        for (var i = 1; i < events.Count; i++)
+        {
+            if (Compare(events[i - 1], events[i]) > 0)
+            {
+                return [.. events.OrderBy(e => e.Time).ThenBy(e => e.Id, StringComparer.Ordinal)];
+            }
+        }
+
+        return events;
+
+        static int Compare(ActivityEvent a, ActivityEvent b) =>
+            a.Time.CompareTo(b.Time) is var time and not 0 ? time : string.CompareOrdinal(a.Id, b.Id);
     }
 
     /// <summary>All alerts, by moment, then in the order of the watches, then by key.</summary>

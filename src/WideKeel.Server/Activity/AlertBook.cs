@@ -102,7 +102,7 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
 
     private static void Put(AlertRow row, WatchAlert alert, Judged judged)
     {
-        var e = Grounds(alert, judged);
+        var e = judged.GroundOf(alert);
         (row.At, row.EventId, row.First, row.Measure, row.Why) = (
             alert.At,
             alert.Event,
@@ -119,10 +119,6 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
         );
     }
 
-    /// <summary>The event at which it was raised, or the one before a silence.</summary>
-    private static StoredEvent? Grounds(WatchAlert alert, Judged judged) =>
-        (alert.Event ?? alert.First) is { } id ? judged.Rows.GetValueOrDefault(id) : null;
-
     private async Task AddAsync(WatchAlert alert, Judged judged, CancellationToken cancel)
     {
         var row = new AlertRow
@@ -133,10 +129,7 @@ internal sealed class AlertBook(WriteSession session, WatchRow watch, WatchGroun
             RaisedAt = session.Now,
         };
         Put(row, alert, judged);
-        var factors =
-            alert.Event is not null && judged.Rows.GetValueOrDefault(alert.Event) is { } e
-                ? AlertRisk.Factors(FactsOf(e, alert), weights)
-                : [];
+        var factors = judged.EventOf(alert) is { } e ? AlertRisk.Factors(FactsOf(e, alert), weights) : [];
         row.Risk = AlertRisk.Of(factors);
         row.Factors = JsonSerializer.Serialize(factors, Json.Options);
         row.Severity = (AlertSeverity)Math.Max((int)watch.Severity, (int)AlertRisk.BandOf(row.Risk));

@@ -194,13 +194,13 @@ internal sealed record WatchGround(
 /// <summary>What a watch says of the keys that were judged.</summary>
 /// <param name="Keys">The keys that were judged; null for all.</param>
 /// <param name="From">Alerts from this moment on that are no longer raised have lost their ground.</param>
-/// <param name="Rows">The events that were judged, by channel and id.</param>
+/// <param name="Rows">The events that the alerts name, by their ids.</param>
 internal sealed record Judged(
     Watch Watch,
     IReadOnlySet<string>? Keys,
     Instant From,
     IReadOnlyList<WatchAlert> Alerts,
-    IReadOnlyDictionary<string, StoredEvent> Rows
+    ILookup<string, StoredEvent> Rows
 )
 {
     private static readonly Duration Hour = Duration.FromHours(1);
@@ -275,14 +275,32 @@ internal sealed record Judged(
         Instant from,
         List<StoredEvent> events,
         Instant now
-    ) =>
-        new(
+    )
+    {
+        var alerts = ground.Run(events.Select(e => e.Event), now).Alerts([watch]);
+        var named = alerts.SelectMany(a => new[] { a.Event, a.First }).OfType<string>().ToHashSet();
+        return new(
             watch,
             keys,
             Instant.FromUnixTimeTicks(from.ToUnixTimeTicks() / Hour.BclCompatibleTicks * Hour.BclCompatibleTicks),
-            ground.Run(events.Select(e => e.Event), now).Alerts([watch]),
-            events.DistinctBy(e => e.Event.Id).ToDictionary(e => e.Event.Id)
+            alerts,
+            events.Where(e => named.Contains(e.Event.Id)).ToLookup(e => e.Event.Id)
         );
+    }
+
+    /// <summary>
+    /// The event at which an alert was raised; null for a silence. Two channels may use one id, so it is the one of its
+    /// moment.
+    /// </summary>
+    public StoredEvent? EventOf(WatchAlert alert) =>
+        alert.Event is { } id ? Rows[id].FirstOrDefault(e => e.Event.Time == alert.At && IsOf(alert, e)) : null;
+
+    /// <summary>The event at which it was raised, or the one before a silence.</summary>
+    public StoredEvent? GroundOf(WatchAlert alert) =>
+        EventOf(alert) ?? (alert.First is { } id ? Rows[id].FirstOrDefault(e => IsOf(alert, e)) : null);
+
+    private bool IsOf(WatchAlert alert, StoredEvent e) =>
+        alert.Key is null || KeyOf(Watch) is not { } key || key.ValueOf(e.Event) == alert.Key;
 
     /// <summary>Whose history the new events touch; null where it is everybody's.</summary>
     private static HashSet<string>? KeysOf(WatchGround ground, Watch watch, List<StoredEvent> fresh)
