@@ -22,6 +22,9 @@ public sealed class EffectiveAccess
     private readonly LocalDate asOf;
     private readonly Dictionary<string, DirectoryAccount> people;
     private Index<Resource> resources;
+
+    /// <summary>Those with links, of which there are few; made when they are first asked for.</summary>
+    private IReadOnlyList<Resource>? linked;
     private Index<IReadOnlyList<string>> groupsOf;
     private readonly Dictionary<string, List<string>> heirs = new(StringComparer.Ordinal);
     private Index<IReadOnlyList<Grant>> grantsTo;
@@ -77,7 +80,7 @@ public sealed class EffectiveAccess
                         new ResourceLink(to, change.Role!),
                         change.Verb == DirectoryVerb.AddLink
                     );
-                    after.resources = resources.With(place.Id, place with { Links = links });
+                    (after.resources, after.linked) = (resources.With(place.Id, place with { Links = links }), null);
                 }
 
                 break;
@@ -404,7 +407,8 @@ public sealed class EffectiveAccess
 
     private void AddLinks(Found found, LinkReach to, string[] beginning)
     {
-        foreach (var resource in resources.All)
+        linked ??= [.. resources.All.Where(r => r.Links.Count > 0)];
+        foreach (var resource in linked)
         {
             foreach (var link in resource.Links.Where(l => l.To == to))
             {

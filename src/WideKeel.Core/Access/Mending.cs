@@ -201,32 +201,37 @@ public static class Mending
 
     private static IEnumerable<MendingLine> Direct(MendingFacts facts, EffectiveAccess access)
     {
-        foreach (var own in facts.Model.Grants.Where(g => facts.People.ContainsKey(g.To)).GroupBy(g => g.To))
+        var groups = facts.Model.Groups.Select(g => g.Id).ToHashSet(StringComparer.Ordinal);
+        var ofGroups = facts
+            .Model.Grants.Where(g => groups.Contains(g.To))
+            .ToLookup(g => (g.Resource, g.Role), g => g.To);
+        Dictionary<string, IReadOnlyCollection<string>> people = new(StringComparer.Ordinal);
+        foreach (var grant in facts.Model.Grants.Where(g => facts.People.ContainsKey(g.To)))
         {
-            // Ways come the shortest first: the first group that gives a role on a place stays.
-            Dictionary<(string Place, string Role), string> given = [];
-            foreach (var (grant, way) in access.GivenByGroups(own.Key))
+            // Few grants of a person stand beside one of a group of theirs, so the ways to groups are looked for only then.
+            var place = access
+                .Above(grant.Resource)
+                .FirstOrDefault(p => ofGroups[(p, grant.Role)].Any(g => PeopleIn(g).Contains(grant.To)));
+            if (place is not null)
             {
-                given.TryAdd((grant.Resource, grant.Role), way[1]);
-            }
-
-            foreach (var grant in own)
-            {
+                // Ways come the shortest first.
                 var group = access
-                    .Above(grant.Resource)
-                    .Select(place => given.GetValueOrDefault((place, grant.Role)))
-                    .FirstOrDefault(g => g is not null);
-                if (group is not null)
-                {
-                    yield return new(
-                        grant.To,
-                        grant.Resource,
-                        $"{facts.People[grant.To].Name} is {grant.Role} of {facts.Resources[grant.Resource].Name} by {group} already.",
-                        new(DirectoryVerb.RemoveGrant, grant.To, grant.Resource, grant.Role)
-                    );
-                }
+                    .GivenByGroups(grant.To)
+                    .First(g => g.Grant.Resource == place && g.Grant.Role == grant.Role)
+                    .Way[1];
+                yield return new(
+                    grant.To,
+                    grant.Resource,
+                    $"{facts.People[grant.To].Name} is {grant.Role} of {facts.Resources[grant.Resource].Name} by {group} already.",
+                    new(DirectoryVerb.RemoveGrant, grant.To, grant.Resource, grant.Role)
+                );
             }
         }
+
+        IReadOnlyCollection<string> PeopleIn(string group) =>
+            people.TryGetValue(group, out var known)
+                ? known
+                : people[group] = access.PeopleIn(group).ToHashSet(StringComparer.Ordinal);
     }
 
     private static IEnumerable<MendingLine> Left(MendingFacts facts)

@@ -106,6 +106,33 @@ public sealed class WatchTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task An_alert_names_the_event_of_its_own_channel_where_two_channels_use_one_id()
+    {
+        using var admin = await product.SignInAsync("jonas");
+        var other = await Channels.KeyAsync(admin, await Channels.MakeAsync(admin, "other"));
+        await WatchAsync(Deletions(threshold: 1));
+        var line = Channels.Line(
+            "d1",
+            "2026-06-15T07:00:00Z",
+            "file.delete",
+            "pia@tarn.example",
+            ",\"object\":\"Quay/2.jpg\""
+        );
+        await Channels.SendAsync(product, "other", other, line);
+        await SendAsync(Three[0]);
+        (await AlertsAsync())
+            .ToDictionary(a => a.GetProperty("who").GetString()!, a => a.GetProperty("object").GetString())
+            .ShouldBe(
+                new Dictionary<string, string?>
+                {
+                    ["nora@tarn.example"] = "Pier/1.jpg",
+                    ["pia@tarn.example"] = "Quay/2.jpg",
+                },
+                ignoreOrder: true
+            );
+    }
+
+    [Fact]
     public async Task The_same_events_again_raise_nothing_more()
     {
         await WatchAsync(Deletions());
