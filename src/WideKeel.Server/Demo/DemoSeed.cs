@@ -459,7 +459,7 @@ public static class DemoSeed
             );
         }
 
-        var series = (await ines.GetAsync<List<SeriesRow>>("series")).ToDictionary(s => s.Code, s => s.Id);
+        var series = (await ines.GetAsync<List<SeriesName>>("series/names")).ToDictionary(s => s.Code, s => s.Id);
         foreach (var planned in Scenario.Series.Where(s => !series.ContainsKey(s.Code)))
         {
             series[planned.Code] = await MakeAsync(ines, planned, units, containers);
