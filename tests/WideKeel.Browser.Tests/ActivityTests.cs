@@ -72,6 +72,35 @@ public sealed class ActivityTests(Demo demo) : IClassFixture<Demo>
     }
 
     [Fact]
+    public void A_table_of_leases_is_uploaded_and_says_from_which_machine_the_deletions_came()
+    {
+        var folder = Directory.CreateTempSubdirectory("widekeel-leases-").FullName;
+        var file = Path.Combine(folder, "yard-leases.csv");
+        File.WriteAllText(
+            file,
+            "begins,address,machine\n2024-01-01T00:00:00Z,192.0.2.117,YARD-3\n2025-01-01T00:00:00Z,192.0.2.117,YARD-7\n",
+            Encoding.UTF8
+        );
+        using var page = new Page(demo.Address);
+        page.EnterAs("Sunniva Krag");
+        page.Go("/activity/sql");
+        page.See(By.Id("upload"));
+        page.Upload(By.Id("upload"), file);
+        page.SeeText("yard_leases");
+        page.Press(By.CssSelector(".cm-content"));
+        page.SendWithControl("a");
+        page.Send(
+            "SELECT DISTINCT e.actor, l.machine FROM events e ASOF JOIN yard_leases l ON e.address = l.address "
+                + "AND e.time >= l.begins::TIMESTAMP WHERE e.action = 'file.delete' AND e.address = '192.0.2.117'"
+        );
+        page.PressButton("Ask");
+        page.See(By.XPath("//table[contains(@class,'sheet')]//tr[td[.='YARD-7'] and td[contains(., 'karl.nyman')]]"));
+        page.Gone(By.XPath("//table[contains(@class,'sheet')]//td[.='YARD-3']"));
+        page.ConsoleErrors().ShouldBeEmpty();
+        Directory.Delete(folder, true);
+    }
+
+    [Fact]
     public void A_log_is_connected_by_a_file_its_rejected_line_is_seen_and_its_events_are_found()
     {
         var file = Path.Combine(Path.GetTempPath(), $"doors-{Guid.NewGuid():n}.csv");

@@ -102,6 +102,34 @@ public sealed class DetectionTests(Demo demo) : IClassFixture<Demo>
         page.ConsoleErrors().ShouldBeEmpty();
     }
 
+    private static void Think(Page page, string what)
+    {
+        page.Press(By.XPath($"//label[contains(., '{what}')]"));
+        page.Press(By.XPath("//div[contains(@class,'el-select')][.//input[@aria-label='Whom or which']]"));
+        page.Send("Dorte");
+        page.Press(By.XPath("//li[contains(@class,'el-select-dropdown__item')][contains(., 'Dorte Quill')]"));
+        page.SeeText("would be touched");
+    }
+
+    [Fact]
+    public void What_a_group_gives_a_guest_is_seen_before_they_are_added_and_taken_back_after()
+    {
+        var members = By.XPath("//section[contains(@class,'answer')]//a[.='Dorte Quill']");
+        using var page = new Page(demo.Address);
+        page.EnterAs("Ines Calloway");
+        page.Go("/access?group=Fleet%20Operations%20readers");
+        Think(page, "Before you add somebody");
+        page.Type(By.CssSelector(".consequences [aria-label='Reason']"), "Surveys the hull in the dry dock.");
+        page.PressButton("Give ");
+        page.Gone(By.CssSelector(".consequences"));
+        page.See(members);
+        Think(page, "Before you remove somebody");
+        page.PressButton("Take ");
+        page.Gone(By.CssSelector(".consequences"));
+        page.Gone(members);
+        page.ConsoleErrors().ShouldBeEmpty();
+    }
+
     [Fact]
     public void A_reviewer_decides_by_keys_and_takes_an_answer_back()
     {

@@ -224,7 +224,7 @@ public static class EventEndpoints
         var last = before?.ToUnixTimeMilliseconds() ?? (bounds?.Last ?? 0) + 1;
         var width = Width(last - first);
         var counts = bounds is null ? [] : new EventTally(asked.Value).ByTime(width);
-        var (from0, to0) = (EventCounts.Floor(first, width), EventCounts.Floor(last - 1, width));
+        var (firstBucket, lastBucket) = (EventCounts.Floor(first, width), EventCounts.Floor(last - 1, width));
         return new TimeHistogram(
             Instant.FromUnixTimeMilliseconds(first),
             Instant.FromUnixTimeMilliseconds(last),
@@ -234,8 +234,8 @@ public static class EventEndpoints
                 :
                 [
                     .. Enumerable
-                        .Range(0, (int)(to0 - from0) + 1)
-                        .Select(i => from0 + i)
+                        .Range(0, (int)(lastBucket - firstBucket) + 1)
+                        .Select(i => firstBucket + i)
                         .Select(at =>
                         {
                             var b = counts.GetValueOrDefault(at);

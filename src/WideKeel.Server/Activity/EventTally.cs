@@ -125,10 +125,7 @@ public sealed class EventTally(EventQuestion question)
         );
         using (var reader = looked.ExecuteReader())
         {
-            foreach (var (value, events) in EventCounts.Count(reader).Index().Where(c => c.Item > 0))
-            {
-                counts[value] = counts.GetValueOrDefault(value) + events;
-            }
+            EventCounts.Count(reader, counts);
         }
 
         counts.Remove(0);

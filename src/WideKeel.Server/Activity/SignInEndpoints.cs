@@ -8,8 +8,9 @@ using WideKeel.Store.Activity;
 
 namespace WideKeel.Server.Activity;
 
-/// <param name="Words">What the code means; null where the catalogue does not know it.</param>
-public sealed record FailureCode(string Code, string? Words, string? Next, long Count, string Query);
+/// <param name="Words">What the code means; null where nobody explained it.</param>
+/// <param name="Own">The explanation is the organisation's own.</param>
+public sealed record FailureCode(string Code, string? Words, string? Next, bool Own, long Count, string Query);
 
 /// <summary>Sign-ins to one application on one day.</summary>
 public sealed record ApplicationDay(string Day, long Success, long Failure, long Interrupted);
@@ -70,6 +71,7 @@ public static class SignInEndpoints
     {
         api.MapGet("/activity/sign-ins", Show).Requires(Right.ReadActivity);
         api.MapGet("/events/{id:long}/diagnosis", Diagnose).Requires(Right.ReadActivity);
+        SignInCatalogue.MapSignInCodes(api);
     }
 
     private static async Task<Reply<SignIns>> Show(
@@ -83,6 +85,7 @@ public static class SignInEndpoints
             await EventQuestion.ReadAsync("action == sign-in and outcome == failure", from, before, context)
         ).Value;
         var applications = Applications(all);
+        var catalogue = await SignInCatalogue.LoadAsync(context.Db, context.Cancel);
         // People mistype at their desks, whose addresses change; a campaign comes from networks that nobody named.
         var outside = (
             await EventQuestion.ReadAsync(Outside("action == sign-in and outcome == failure"), from, before, context)
@@ -97,11 +100,12 @@ public static class SignInEndpoints
                     .Values([EventColumn.Code], 40)[0]
                     .Select(v =>
                     {
-                        var known = SignInCodes.Find(v.Value);
+                        var known = catalogue.Find(v.Value);
                         return new FailureCode(
                             v.Value,
                             known?.Words,
                             known?.Next,
+                            catalogue.IsOwn(v.Value),
                             v.Count,
                             $"action == sign-in and outcome == failure and code == {EventEndpoints.Quoted(v.Value)}"
                         );
@@ -225,7 +229,7 @@ public static class SignInEndpoints
             return Problems.NotFound("sign-in");
         }
 
-        var known = SignInCodes.Find(e.Code);
+        var known = (await SignInCatalogue.LoadAsync(context.Db, context.Cancel)).Find(e.Code);
         List<string> grounds = [];
         if (e.Actor is { } actor)
         {

@@ -10,7 +10,8 @@ using WideKeel.Store.Content;
 namespace WideKeel.Server.Content;
 
 /// <param name="Query">The query part of the list's address: search, filters, sort.</param>
-public sealed record ViewDefinition(string Name, string Query, bool Shared);
+/// <param name="Place">What it searches; it stays when a view is changed.</param>
+public sealed record ViewDefinition(string Name, string Query, bool Shared, ViewPlace Place = ViewPlace.Content);
 
 public sealed record ViewView(long Id, string Name, string Query, bool Shared, bool Own, string By, long Revision)
     : IRevised;
@@ -26,33 +27,49 @@ public static class ViewEndpoints
 
     public static void MapViews(this IEndpointRouteBuilder api)
     {
-        api.MapGet("/views", List).Requires(Right.ReadContent);
-        api.MapPost("/views", Keep).Requires(Right.ReadContent);
-        api.MapPut("/views/{id:long}", Change).Requires(Right.ReadContent);
-        api.MapDelete("/views/{id:long}", Drop).Requires(Right.ReadContent);
+        api.MapGet("/views", List).RequiresSignIn();
+        api.MapPost("/views", Keep).RequiresSignIn();
+        api.MapPut("/views/{id:long}", Change).RequiresSignIn();
+        api.MapDelete("/views/{id:long}", Drop).RequiresSignIn();
     }
 
+    /// <summary>Whether somebody may search there at all.</summary>
+    private static bool May(Caller caller, ViewPlace place) =>
+        caller.May(place == ViewPlace.Content ? Right.ReadContent : Right.ReadActivity);
+
+    /// <param name="place">As <see cref="ViewPlace"/> names it; content where it is missing.</param>
     private static async Task<Reply<IReadOnlyList<ViewView>>> List(
+        string? place,
         Caller caller,
         WideKeelDb db,
         CancellationToken cancel
-    ) =>
-        (Outcome<IReadOnlyList<ViewView>>)
-            await (
-                from v in db.SavedViews.AsNoTracking()
-                join p in db.Users on v.OwnerId equals p.Id
-                where v.Shared || v.OwnerId == caller.PersonId
-                orderby v.OwnerId != caller.PersonId, v.Name
-                select new ViewView(
-                    v.Id,
-                    v.Name,
-                    v.Query,
-                    v.Shared,
-                    v.OwnerId == caller.PersonId,
-                    p.DisplayName,
-                    v.Revision
-                )
-            ).ToListAsync(cancel);
+    )
+    {
+        if (QueryWord.Read<ViewPlace>(place, "place", out var named) is { } refusal)
+        {
+            return refusal;
+        }
+
+        var of = named ?? ViewPlace.Content;
+        return !May(caller, of)
+            ? (Outcome<IReadOnlyList<ViewView>>)new List<ViewView>()
+            : (Outcome<IReadOnlyList<ViewView>>)
+                await (
+                    from v in db.SavedViews.AsNoTracking()
+                    join p in db.Users on v.OwnerId equals p.Id
+                    where v.Place == of && (v.Shared || v.OwnerId == caller.PersonId)
+                    orderby v.OwnerId != caller.PersonId, v.Name
+                    select new ViewView(
+                        v.Id,
+                        v.Name,
+                        v.Query,
+                        v.Shared,
+                        v.OwnerId == caller.PersonId,
+                        p.DisplayName,
+                        v.Revision
+                    )
+                ).ToListAsync(cancel);
+    }
 
     private static async Task<Reply<ViewView>> Keep(
         ViewDefinition request,
@@ -64,6 +81,11 @@ public static class ViewEndpoints
             caller.Actor,
             async session =>
             {
+                if (!May(caller, request.Place))
+                {
+                    return Problems.NotFound("place");
+                }
+
                 if (Check(request) is { } refusal)
                 {
                     return refusal;
@@ -74,7 +96,7 @@ public static class ViewEndpoints
                     return new Refusal("too-many-views", null, $"You keep {MostOwn} views already; drop one first.");
                 }
 
-                if (await TakenAsync(session, caller, request.Name, 0, cancel) is { } taken)
+                if (await TakenAsync(session, caller, request.Name, request.Place, 0, cancel) is { } taken)
                 {
                     return taken;
                 }
@@ -85,6 +107,7 @@ public static class ViewEndpoints
                     Name = request.Name.Trim(),
                     Query = request.Query,
                     Shared = request.Shared,
+                    Place = request.Place,
                 };
                 session.Db.SavedViews.Add(view);
                 await session.Db.SaveChangesAsync(cancel);
@@ -116,7 +139,7 @@ public static class ViewEndpoints
                     (
                         Problems.CheckMatch(context.Http, view.Revision)
                         ?? Check(request)
-                        ?? await TakenAsync(session, context.Caller, request.Name, id, context.Cancel)
+                        ?? await TakenAsync(session, context.Caller, request.Name, view.Place, id, context.Cancel)
                     ) is
                     { } refusal
                 )
@@ -184,11 +207,12 @@ public static class ViewEndpoints
         WriteSession session,
         Caller caller,
         string name,
+        ViewPlace place,
         long except,
         CancellationToken cancel
     ) =>
         await session.Db.SavedViews.AnyAsync(
-            v => v.OwnerId == caller.PersonId && v.Id != except && v.Name == name.Trim(),
+            v => v.OwnerId == caller.PersonId && v.Place == place && v.Id != except && v.Name == name.Trim(),
             cancel
         )
             ? Refusal.Conflict("view-taken", "name", $"You keep a view named “{name.Trim()}” already.")
@@ -205,5 +229,6 @@ public static class ViewEndpoints
             ["name"] = view.Name,
             ["query"] = view.Query,
             ["shared"] = view.Shared,
+            ["place"] = view.Place.ToString(),
         };
 }

@@ -154,6 +154,18 @@ public sealed class PlaceRow
     public double? Longitude { get; init; }
 }
 
+/// <summary>A code of failed sign-ins that the organisation explains itself, beside those of the catalogue.</summary>
+public sealed class SignInCodeRow
+{
+    public long Id { get; init; }
+
+    public required string Code { get; init; }
+
+    public required string Words { get; set; }
+
+    public required string Next { get; set; }
+}
+
 /// <summary>A value that events repeat, kept once for its column.</summary>
 public sealed class EventValue
 {
@@ -429,6 +441,12 @@ internal sealed class PlaceTable : IEntityTypeConfiguration<PlaceRow>
 {
     public void Configure(EntityTypeBuilder<PlaceRow> table) =>
         table.ToTable("place").HasIndex(p => p.Range).IsUnique();
+}
+
+internal sealed class SignInCodeTable : IEntityTypeConfiguration<SignInCodeRow>
+{
+    public void Configure(EntityTypeBuilder<SignInCodeRow> table) =>
+        table.ToTable("sign_in_code").HasIndex(c => c.Code).IsUnique();
 }
 
 internal sealed class EventValueTable : IEntityTypeConfiguration<EventValue>

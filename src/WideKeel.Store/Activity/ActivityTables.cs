@@ -18,6 +18,8 @@ public sealed partial class WideKeelDb
 
     public DbSet<PlaceRow> Places => Set<PlaceRow>();
 
+    public DbSet<SignInCodeRow> SignInCodes => Set<SignInCodeRow>();
+
     public DbSet<EventValue> EventValues => Set<EventValue>();
 
     public DbSet<EventRow> Events => Set<EventRow>();

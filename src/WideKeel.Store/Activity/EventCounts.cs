@@ -1,4 +1,5 @@
 using System.Globalization;
+using System.Runtime.InteropServices;
 using Microsoft.Data.Sqlite;
 using NodaTime;
 using SQLitePCL;
@@ -78,30 +79,41 @@ public sealed class EventCounts(long channelId)
         }
     }
 
+    /// <summary>Values met early have low numbers, and the most frequent ones are met early: those are counted by place.</summary>
+    private const int Dense = 1 << 16;
+
     /// <summary>
-    /// How often each number stands in the rows of a reader, whose columns are all numbers of values. There are millions
+    /// Adds how often each number stands in the rows of a reader, whose columns are all numbers of values. There are millions
     /// of rows, so it reads them without the checks of the reader.
     /// </summary>
-    /// <returns>By the number of the value; 0 counts where there is none.</returns>
-    public static long[] Count(SqliteDataReader reader)
+    /// <param name="counts">By the number of the value; 0 counts where there is none.</param>
+    public static void Count(SqliteDataReader reader, Dictionary<long, long> counts)
     {
         var (statement, columns) = (reader.Handle, reader.FieldCount);
-        var counts = new long[1024];
+        var dense = new long[Dense];
         while (reader.Read())
         {
             for (var i = 0; i < columns; i++)
             {
                 var value = raw.sqlite3_column_int64(statement, i);
-                if (value >= counts.Length)
+                if (value < Dense)
                 {
-                    Array.Resize(ref counts, (int)Math.Max(value + 1, counts.Length * 2L));
+                    dense[value]++;
                 }
-
-                counts[value]++;
+                else
+                {
+                    CollectionsMarshal.GetValueRefOrAddDefault(counts, value, out _)++;
+                }
             }
         }
 
-        return counts;
+        for (var value = 0; value < Dense; value++)
+        {
+            if (dense[value] > 0)
+            {
+                CollectionsMarshal.GetValueRefOrAddDefault(counts, value, out _) += dense[value];
+            }
+        }
     }
 
     /// <summary>Counts some days of a channel anew, from the rows that are left after others went.</summary>

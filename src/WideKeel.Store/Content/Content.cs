@@ -230,6 +230,13 @@ public sealed class OwnKind
     public long Revision { get; set; } = 1;
 }
 
+/// <summary>What a kept search searches.</summary>
+public enum ViewPlace
+{
+    Content,
+    Activity,
+}
+
 /// <summary>A search that somebody keeps: the query part of its address.</summary>
 public sealed class SavedView
 {
@@ -243,6 +250,8 @@ public sealed class SavedView
 
     /// <summary>Everybody may open it; each sees only what they may see.</summary>
     public bool Shared { get; set; }
+
+    public ViewPlace Place { get; init; }
 
     public long Revision { get; set; } = 1;
 }
@@ -382,7 +391,15 @@ internal sealed class SavedViewTable : IEntityTypeConfiguration<SavedView>
 {
     public void Configure(EntityTypeBuilder<SavedView> table)
     {
-        table.ToTable("saved_view").HasIndex(v => new { v.OwnerId, v.Name }).IsUnique();
+        table
+            .ToTable("saved_view")
+            .HasIndex(v => new
+            {
+                v.OwnerId,
+                v.Place,
+                v.Name,
+            })
+            .IsUnique();
         table.Property(v => v.Revision).IsConcurrencyToken();
         table.HasOne<People.Person>().WithMany().HasForeignKey(v => v.OwnerId);
     }

@@ -209,7 +209,7 @@ public sealed class SweepRun
     public string? Failure { get; set; }
 }
 
-/// <param name="Alone">Items in reach and dates that the term finds by itself.</param>
+/// <param name="Alone">Items in reach and dates that the term finds by itself, as they are now.</param>
 /// <param name="Found">Of the sweep's items: those with the term.</param>
 /// <param name="Only">Of these: those with no other term.</param>
 /// <param name="Documents">Messages and attachments that hold the term themselves.</param>

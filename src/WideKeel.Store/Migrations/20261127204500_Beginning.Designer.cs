@@ -1170,6 +1170,32 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("segment", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Activity.SignInCodeRow", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Code")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Next")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Words")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Code")
+                        .IsUnique();
+
+                    b.ToTable("sign_in_code", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Activity.WatchRow", b =>
                 {
                     b.Property<long>("Id")
@@ -1649,6 +1675,10 @@ namespace WideKeel.Store.Migrations
                     b.Property<long>("OwnerId")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Place")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Query")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -1662,7 +1692,7 @@ namespace WideKeel.Store.Migrations
 
                     b.HasKey("Id");
 
-                    b.HasIndex("OwnerId", "Name")
+                    b.HasIndex("OwnerId", "Place", "Name")
                         .IsUnique();
 
                     b.ToTable("saved_view", (string)null);

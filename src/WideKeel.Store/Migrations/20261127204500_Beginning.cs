@@ -831,7 +831,8 @@ namespace WideKeel.Store.Migrations
                     Name = table.Column<string>(type: "TEXT", nullable: false),
                     Query = table.Column<string>(type: "TEXT", nullable: false),
                     Shared = table.Column<bool>(type: "INTEGER", nullable: false),
-                    Revision = table.Column<long>(type: "INTEGER", nullable: false)
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false),
+                    Place = table.Column<string>(type: "TEXT", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -2252,9 +2253,9 @@ namespace WideKeel.Store.Migrations
                 column: "UnitId");
 
             migrationBuilder.CreateIndex(
-                name: "IX_saved_view_OwnerId_Name",
+                name: "IX_saved_view_OwnerId_Place_Name",
                 table: "saved_view",
-                columns: new[] { "OwnerId", "Name" },
+                columns: new[] { "OwnerId", "Place", "Name" },
                 unique: true);
 
             migrationBuilder.CreateIndex(
@@ -3975,11 +3976,36 @@ namespace WideKeel.Store.Migrations
                         principalColumn: "Id",
                         onDelete: ReferentialAction.Cascade);
                 });
+
+
+            migrationBuilder.CreateTable(
+                name: "sign_in_code",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Code = table.Column<string>(type: "TEXT", nullable: false),
+                    Words = table.Column<string>(type: "TEXT", nullable: false),
+                    Next = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_sign_in_code", x => x.Id);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_sign_in_code_Code",
+                table: "sign_in_code",
+                column: "Code",
+                unique: true);
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
+
+            migrationBuilder.DropTable(
+                name: "sign_in_code");
 
             migrationBuilder.DropTable(
                 name: "activity_original");

@@ -306,7 +306,8 @@ public sealed class ArchiveTests : IAsyncLifetime
         (answer.Problem, answer.Body.GetProperty("title").GetString()).ShouldBe(
             (
                 "archive-incomplete",
-                "A sealed file is missing from the archive: brief/day=2026-06-12/0.parquet, with 4 events that are no longer at hand. An answer would leave them out."
+                "A sealed file is missing from the archive: brief/day=2026-06-12/0.parquet, with 4 events that are no "
+                    + "longer at hand. An answer would leave them out."
             )
         );
     }

@@ -303,6 +303,47 @@ public sealed class AskingTests : IAsyncLifetime
         (answer.Status, answer.Problem).ShouldBe((HttpStatusCode.Conflict, "frozen"));
     }
 
+    private async Task<string?> MeaningAsync() =>
+        (await analyst.GetOk("activity/sign-ins")).GetProperty("codes")[0].GetProperty("words").GetString();
+
+    private static readonly object Explanation = new { words = "The badge was not read.", next = "Ask at the gate." };
+
+    [Fact]
+    public async Task An_explanation_of_the_organisation_goes_before_the_catalogue()
+    {
+        (await analyst.Put("activity/sign-in-codes/bad-password", Explanation)).Status.ShouldBe(HttpStatusCode.OK);
+        (await MeaningAsync()).ShouldBe("The badge was not read.");
+    }
+
+    [Fact]
+    public async Task A_diagnosis_uses_the_explanation_of_the_organisation()
+    {
+        await analyst.Put("activity/sign-in-codes/bad-password", Explanation);
+        var failed = (await analyst.GetOk("events?query=code%20%3D%3D%20bad-password"))
+            .GetProperty("events")[0]
+            .GetProperty("id")
+            .GetInt64();
+        (await analyst.GetOk($"events/{failed}/diagnosis"))
+            .GetProperty("next")
+            .GetString()
+            .ShouldBe("Ask at the gate.");
+    }
+
+    [Fact]
+    public async Task An_explanation_that_is_taken_back_leaves_that_of_the_catalogue()
+    {
+        await analyst.Put("activity/sign-in-codes/bad-password", Explanation);
+        (await analyst.Delete("activity/sign-in-codes/bad-password")).Status.ShouldBe(HttpStatusCode.OK);
+        (await MeaningAsync()).ShouldBe("The password was wrong.");
+    }
+
+    [Fact]
+    public async Task An_explanation_without_words_is_refused()
+    {
+        var answer = await analyst.Put("activity/sign-in-codes/x", new { words = " ", next = "Ask." });
+        (answer.Status, answer.Problem).ShouldBe((HttpStatusCode.BadRequest, "explanation-needed"));
+    }
+
     [Fact]
     public async Task An_investigation_is_read_by_nobody_else()
     {

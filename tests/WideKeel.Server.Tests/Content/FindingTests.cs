@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Net;
 using System.Text.Json;
 using DocumentFormat.OpenXml.Packaging;
@@ -363,6 +364,51 @@ public sealed class FindingTests(Letters letters) : IClassFixture<Letters>
     }
 
     [Fact]
+    public async Task A_view_of_activity_is_none_of_content()
+    {
+        using var analyst = await letters.Product.SignInAsync("sunniva");
+        await analyst.PostOk(
+            "views",
+            new
+            {
+                name = "Deletions",
+                query = "cql=action%20%3D%20file.delete",
+                shared = false,
+                place = "activity",
+            }
+        );
+        (
+            (await analyst.GetOk("views")).GetArrayLength(),
+            (await analyst.GetOk("views?place=activity")).GetArrayLength()
+        ).ShouldBe((0, 1));
+    }
+
+    [Fact]
+    public async Task Whoever_may_not_search_activity_keeps_no_view_of_it()
+    {
+        using var pia = await letters.Product.SignInAsync("pia");
+        (
+            await pia.Post(
+                "views",
+                new
+                {
+                    name = "Deletions",
+                    query = "cql=x",
+                    shared = true,
+                    place = "activity",
+                }
+            )
+        ).Status.ShouldBe(HttpStatusCode.NotFound);
+    }
+
+    [Fact]
+    public async Task Views_of_a_place_that_is_none_are_refused()
+    {
+        using var ines = await letters.Product.SignInAsync("ines");
+        (await ines.Get("views?place=sea")).Problem.ShouldBe("choice-unknown");
+    }
+
+    [Fact]
     public async Task A_view_is_ones_own_until_it_is_shared()
     {
         using var ines = await letters.Product.SignInAsync("ines");
@@ -424,6 +470,7 @@ public sealed class FindingTests(Letters letters) : IClassFixture<Letters>
         (await ines.GetOk("ledger?kind=view"))
             .GetProperty("entries")
             .EnumerateArray()
+            .Where(e => e.GetProperty("subjectId").GetString() == id.ToString(CultureInfo.InvariantCulture))
             .Select(e => e.GetProperty("verb").GetString())
             .ShouldBe(["dropped", "changed", "kept"]);
     }

@@ -56,7 +56,7 @@ public sealed class LimitTests : IAsyncLifetime
     }
 
     [Theory]
-    [InlineData("series?sort=code", "This address takes no parameter “sort”. It takes none.")]
+    [InlineData("blankets?sort=code", "This address takes no parameter “sort”. It takes none.")]
     [InlineData("authorities?limit=3", "This address takes no parameter “limit”. It takes none.")]
     public async Task A_parameter_that_the_address_does_not_take_is_refused(string path, string says)
     {

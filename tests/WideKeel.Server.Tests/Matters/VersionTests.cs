@@ -1,6 +1,7 @@
 using System.IO.Compression;
 using System.Net;
 using System.Text.Json;
+using Microsoft.EntityFrameworkCore;
 
 namespace WideKeel.Server.Tests.Matters;
 
@@ -196,6 +197,36 @@ public sealed class VersionTests : IAsyncLifetime
         (await vera.Get($"matters/{matter}/items/{await ReportAsync()}/versions")).Status.ShouldBe(
             HttpStatusCode.NotFound
         );
+    }
+
+    [Fact]
+    public async Task The_text_of_a_version_goes_when_its_item_is_destroyed()
+    {
+        using var ines = await product.SignInAsync("ines");
+        using var tobias = await product.SignInAsync("tobias");
+        var series = (
+            await ines.PostOk(
+                "series",
+                new
+                {
+                    code = "VES-040",
+                    unitId = product.Units["Fleet"],
+                    draft = Product.Definition(),
+                }
+            )
+        ).GetProperty("row").GetProperty("id").GetInt64();
+        await Product.FileAsync(ines, [(await product.ScanAsync())["Fleet"]], series);
+        await Product.ActivateAsync(ines, series, Product.Definition());
+        await ines.WaitForJobsAsync();
+        await EditAsync("Fleet/report.md", "nothing of the kind");
+        await SweepAsync("contact");
+        await using var db = product.Database();
+        (await db.CopyTexts.CountAsync(stop)).ShouldBe(1);
+        var batch = (await ines.PostOk("batches", new { seriesId = series })).GetProperty("id").GetInt64();
+        await Product.SignAsync(ines, batch);
+        await Product.SignAsync(tobias, batch);
+        await ines.WaitForJobsAsync();
+        (await db.CopyTexts.CountAsync(stop)).ShouldBe(0);
     }
 
     /// <summary>The texts of all files in the bundle of what an order or a run found.</summary>

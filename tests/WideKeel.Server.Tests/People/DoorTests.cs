@@ -40,10 +40,10 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/query/writing *
         GET /api/query/indexes RSFLG
         POST /api/query/completions RSFLG
-        GET /api/views RSFLG
-        POST /api/views RSFLG
-        PUT /api/views/{id:long} RSFLG
-        DELETE /api/views/{id:long} RSFLG
+        GET /api/views *
+        POST /api/views *
+        PUT /api/views/{id:long} *
+        DELETE /api/views/{id:long} *
         GET /api/sensitive RS
         POST /api/sensitive/trial R
         POST /api/sensitive/kinds R
@@ -304,6 +304,8 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/events.jsonl YM
         GET /api/activity/boards/{name} YM
         GET /api/activity/sign-ins YM
+        PUT /api/activity/sign-in-codes/{code} Y
+        DELETE /api/activity/sign-in-codes/{code} Y
         GET /api/events/{id:long}/diagnosis YM
         GET /api/statements YM
         POST /api/statements YM

@@ -19,7 +19,11 @@ const verb = ref<'' | 'add' | 'remove' | 'owner' | 'least'>('')
 const other = ref('')
 const role = ref('reader')
 const shown = ref(8)
-watch(about, () => ((verb.value = ''), (other.value = '')))
+// Of another subject, not of the same one read anew: what somebody is thinking of stays.
+watch(
+  () => about.value.id,
+  () => ((verb.value = ''), (other.value = '')),
+)
 const people = computed(() => entries.filter((e) => ['person', 'guest', 'service'].includes(e.kind)))
 const groups = computed(() => entries.filter((e) => e.kind === 'group'))
 const choices = computed(() => {

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
 import DataTable, { type Column } from '@/shared/DataTable.vue'
 import { count, moment } from '@/shared/format'
+import SavedViews from '@/shared/SavedViews.vue'
 import { may } from '@/shared/session'
 import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
@@ -91,6 +92,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
           >Watch this</RouterLink
         >
         <RouterLink class="small" to="/activity/thread">Investigations</RouterLink>
+        <SavedViews v-if="!open" place="activity" path="/activity/search" open="event" />
         <SpanPicker
           :model-value="days"
           @update:model-value="(d) => put({ days: d === '30' ? null : d, from: null, before: null })"

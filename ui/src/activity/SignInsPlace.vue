@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { count, moment, plural } from '@/shared/format'
 import PlacesMap from './PlacesMap.vue'
+import SignInCodes from './SignInCodes.vue'
 import { searchFor, useSpan } from './span'
 import SpanPicker from './SpanPicker.vue'
 
@@ -112,23 +113,7 @@ const line = (a: Schemas['ApplicationRate']) =>
             </tbody>
           </table>
         </section>
-        <section class="panel block" aria-label="Why they failed">
-          <h2>Why they failed</h2>
-          <table class="sheet">
-            <tbody>
-              <tr v-for="c in data.codes" :key="c.code">
-                <td class="num">
-                  <RouterLink :to="searchFor(c.query, days)">{{ count(c.count) }}</RouterLink>
-                </td>
-                <td>
-                  <strong>{{ c.words ?? c.code }}</strong>
-                  <div class="small quiet">{{ c.next ?? 'The catalogue does not know this code.' }}</div>
-                </td>
-              </tr>
-            </tbody>
-          </table>
-          <p v-if="data.codes.length === 0" class="quiet">Nothing failed in this time.</p>
-        </section>
+        <SignInCodes :codes="data.codes" :days="days" />
       </div>
       <section class="panel block" aria-label="Places">
         <h2>From where</h2>

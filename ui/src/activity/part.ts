@@ -91,6 +91,7 @@ export default {
     channels: [['channels'], ['rejected'], ['events'], ['boards']],
     watches: [['watches'], ['alerts'], ['alert'], ['alert-weights'], ['action-severities']],
     statements: [['statements']],
+    'sign-in-codes': [['sign-ins'], ['event']],
     investigations: [['investigations']],
   },
 } satisfies Part

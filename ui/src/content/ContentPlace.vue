@@ -18,7 +18,7 @@ import ItemPane from './ItemPane.vue'
 import ItemSide from './ItemSide.vue'
 import { useItemQuery } from './query'
 import QueryBuilder from './QueryBuilder.vue'
-import SavedViews from './SavedViews.vue'
+import SavedViews from '@/shared/SavedViews.vue'
 import QueryField from '@/shared/QueryField.vue'
 import { useLoaded } from '@/shared/loaded'
 import { itemQuery } from './useItem'
@@ -192,7 +192,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         >
           As rows
         </button>
-        <SavedViews v-if="!open" />
+        <SavedViews v-if="!open" place="content" path="/content" open="item" />
       </div>
       <QueryBuilder v-if="building" v-model="cql" />
       <div class="filters" :class="{ below: building }">

@@ -4,7 +4,7 @@ import type { Schemas } from '@/shared/api/client'
 import { answers, button, calls, place, signedIn, standIn, tidyUp } from '@/shared/testing'
 import PreviewPane from '@/shared/PreviewPane.vue'
 import KindDialog from './KindDialog.vue'
-import SavedViews from './SavedViews.vue'
+import SavedViews from '@/shared/SavedViews.vue'
 import SensitivePlace from './SensitivePlace.vue'
 
 tidyUp()
@@ -155,15 +155,16 @@ describe('views', () => {
     { id: 1, name: 'Mine', query: 'cql=pier&sort=title', shared: false, own: true, by: 'Ines', revision: 4 },
     { id: 2, name: 'Theirs', query: 'state=due', shared: true, own: false, by: 'Maren', revision: 1 },
   ]
+  const where = { place: 'content', path: '/content', open: 'item' }
   it('know which of them is shown, whatever item is open', async () => {
     answers['GET /api/views'] = views
-    const wrapper = await place(SavedViews, {}, '/content?cql=pier&sort=title&item=12')
+    const wrapper = await place(SavedViews, where, '/content?cql=pier&sort=title&item=12')
     expect(wrapper.get('.chip').text()).toBe('View: Mine')
   })
   it('keep what is shown without the open item', async () => {
     answers['GET /api/views'] = views
     answers['POST /api/views'] = views[0]
-    const wrapper = await place(SavedViews, {}, '/content?cql=quay&type=md&type=pdf&item=12')
+    const wrapper = await place(SavedViews, where, '/content?cql=quay&type=md&type=pdf&item=12')
     await wrapper.get('.chip').trigger('click')
     button('Keep what is shown')!.click()
     await flushPromises()
@@ -174,12 +175,19 @@ describe('views', () => {
       name: 'Quays',
       query: 'cql=quay&type=md&type=pdf',
       shared: false,
+      place: 'content',
     })
+  })
+  it('of activity lead to the search of activity', async () => {
+    answers['GET /api/views'] = [views[1]]
+    const wrapper = await place(SavedViews, { place: 'activity', path: '/activity/search', open: 'event' })
+    await wrapper.get('.chip').trigger('click')
+    expect(wrapper.get('li a').attributes('href')).toBe('/activity/search?state=due')
   })
   it('share one’s own and leave those of others alone', async () => {
     answers['GET /api/views'] = views
     answers['PUT /api/views/{id}'] = views[0]
-    const wrapper = await place(SavedViews)
+    const wrapper = await place(SavedViews, where)
     await wrapper.get('.chip').trigger('click')
     expect(wrapper.findAll('li .acts')).toHaveLength(1)
     await wrapper
@@ -189,7 +197,7 @@ describe('views', () => {
     await flushPromises()
     const put = calls('PUT /api/views/{id}')[0]!
     expect([put.body, put.headers]).toEqual([
-      { name: 'Mine', query: 'cql=pier&sort=title', shared: true },
+      { name: 'Mine', query: 'cql=pier&sort=title', shared: true, place: 'content' },
       { 'If-Match': '"4"' },
     ])
   })

@@ -2,30 +2,45 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, ref, useTemplateRef } from 'vue'
 import { useRoute } from 'vue-router'
-import { useAct } from '@/shared/act'
-import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
-import { useFold } from '@/shared/fold'
+import { useAct } from './act'
+import { api, ifMatch, take, type Schemas } from './api/client'
+import { useFold } from './fold'
 
 type View = Schemas['ViewView']
+/** Searches that are kept under a name: one's own, and those that others share. */
+const {
+  place,
+  path,
+  open: opened,
+} = defineProps<{
+  place: Schemas['ViewPlace']
+  /** Where such a search is shown. */
+  path: string
+  /** The part of the address that says which row is open, which no view keeps. */
+  open: string
+}>()
 const route = useRoute()
 const { act, busy, problem } = useAct(['views'])
-const open = useFold(useTemplateRef<HTMLElement>('root'))
+const folded = useFold(useTemplateRef<HTMLElement>('root'))
 const keeping = ref(false)
 const form = reactive({ name: '', shared: false })
-const views = useQuery({ queryKey: ['views'], queryFn: () => take(api.GET('/api/views')) })
+const views = useQuery({
+  queryKey: ['views', place],
+  queryFn: () => take(api.GET('/api/views', { params: { query: { place } } })),
+})
 
-/** What a view keeps of the address: everything but the item that happens to be open. */
+/** What a view keeps of the address: everything but the row that happens to be open. */
 const current = computed(() => {
   const kept = new URLSearchParams()
   for (const [name, value] of Object.entries(route.query))
-    if (name !== 'item') for (const v of Array.isArray(value) ? value : [value]) if (v) kept.append(name, v)
+    if (name !== opened) for (const v of Array.isArray(value) ? value : [value]) if (v) kept.append(name, v)
   return kept.toString()
 })
 const here = computed(() => views.data.value?.find((v) => v.query === current.value))
 async function keep() {
   if (
     await act(() =>
-      take(api.POST('/api/views', { body: { name: form.name, query: current.value, shared: form.shared } })),
+      take(api.POST('/api/views', { body: { name: form.name, query: current.value, shared: form.shared, place } })),
     )
   ) {
     keeping.value = false
@@ -38,7 +53,7 @@ const renew = (v: View) =>
       api.PUT('/api/views/{id}', {
         params: { path: { id: v.id } },
         ...ifMatch(v.revision),
-        body: { name: v.name, query: current.value, shared: v.shared },
+        body: { name: v.name, query: current.value, shared: v.shared, place },
       }),
     ),
   )
@@ -48,7 +63,7 @@ const share = (v: View) =>
       api.PUT('/api/views/{id}', {
         params: { path: { id: v.id } },
         ...ifMatch(v.revision),
-        body: { name: v.name, query: v.query, shared: !v.shared },
+        body: { name: v.name, query: v.query, shared: !v.shared, place },
       }),
     ),
   )
@@ -58,16 +73,21 @@ const drop = (v: View) =>
 
 <template>
   <div ref="root" class="views">
-    <button class="chip" :aria-expanded="open" :aria-pressed="!!here" @click="((open = !open), (keeping = false))">
+    <button
+      class="chip"
+      :aria-expanded="folded"
+      :aria-pressed="!!here"
+      @click="((folded = !folded), (keeping = false))"
+    >
       {{ here ? `View: ${here.name}` : 'Views' }}
     </button>
-    <div v-if="open" class="menu panel" data-panel role="region" aria-label="Views">
+    <div v-if="folded" class="menu panel" data-panel role="region" aria-label="Views">
       <p v-if="views.data.value?.length === 0" class="quiet small">
         No view is kept yet. A view keeps search, filters and order.
       </p>
       <ul>
         <li v-for="v in views.data.value ?? []" :key="v.id">
-          <RouterLink :to="`/content?${v.query}`" @click="open = false"
+          <RouterLink :to="`${path}?${v.query}`" @click="folded = false"
             ><strong v-if="v === here">{{ v.name }}</strong
             ><template v-else>{{ v.name }}</template></RouterLink
           >
