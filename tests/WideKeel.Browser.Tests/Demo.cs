@@ -151,22 +151,6 @@ public sealed class Page : IDisposable
         Go("/");
     }
 
-    /// <summary>From here on the page is as wide as a phone, in CSS pixels; a window of the browser cannot be so narrow.</summary>
-    public void AsPhone(int width) =>
-        driver.ExecuteCdpCommand(
-            "Emulation.setDeviceMetricsOverride",
-            new()
-            {
-                ["width"] = width,
-                ["height"] = 844,
-                ["deviceScaleFactor"] = 1,
-                ["mobile"] = true,
-            }
-        );
-
-    /// <summary>How wide the page is, whatever of it is seen; in CSS pixels.</summary>
-    public long Width() => (long)driver.ExecuteScript("return document.documentElement.scrollWidth")!;
-
     public string Url => driver.Url;
 
     public void Go(string path) => driver.Navigate().GoToUrl(new Uri(address, path));
