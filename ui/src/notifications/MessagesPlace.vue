@@ -108,22 +108,9 @@ const state = (m: Schemas['MessageView']) =>
     <section class="panel block" aria-label="Messages">
       <header>
         <h2>Messages</h2>
-        <span v-if="settings.data.value?.toSink" class="tabs" role="tablist"
-          ><button
-            class="chip"
-            role="tab"
-            :aria-selected="showing === 'sent'"
-            :aria-pressed="showing === 'sent'"
-            @click="showing = 'sent'"
-          >
-            Outbox</button
-          ><button
-            class="chip"
-            role="tab"
-            :aria-selected="showing === 'sink'"
-            :aria-pressed="showing === 'sink'"
-            @click="showing = 'sink'"
-          >
+        <span v-if="settings.data.value?.toSink" class="tabs" role="group" aria-label="Which messages"
+          ><button class="chip" :aria-pressed="showing === 'sent'" @click="showing = 'sent'">Outbox</button
+          ><button class="chip" :aria-pressed="showing === 'sink'" @click="showing = 'sink'">
             Mail sink · {{ count(sink.data.value?.length ?? 0) }}
           </button></span
         >
