@@ -46,6 +46,7 @@ public sealed class Demo : IAsyncLifetime
             SyslogAddress = System.Net.IPAddress.Parse($"127.0.0.{1 + Interlocked.Increment(ref loopbacks)}"),
             Clock = clock,
             DemoAccounts = DemoSeed.Accounts,
+            MailSink = true,
             SignInsAMinute = 10_000,
             PasswordRounds = 1_000,
         };
@@ -150,6 +151,22 @@ public sealed class Page : IDisposable
         driver.ExecuteScript("localStorage.setItem('widekeel.look', arguments[0])", look);
         Go("/");
     }
+
+    /// <summary>From here on the page is as wide as a phone, in CSS pixels; a window of the browser cannot be so narrow.</summary>
+    public void AsPhone(int width) =>
+        driver.ExecuteCdpCommand(
+            "Emulation.setDeviceMetricsOverride",
+            new()
+            {
+                ["width"] = width,
+                ["height"] = 844,
+                ["deviceScaleFactor"] = 1,
+                ["mobile"] = true,
+            }
+        );
+
+    /// <summary>How wide the page is, whatever of it is seen; in CSS pixels.</summary>
+    public long Width() => (long)driver.ExecuteScript("return document.documentElement.scrollWidth")!;
 
     public string Url => driver.Url;
 

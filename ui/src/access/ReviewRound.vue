@@ -55,6 +55,7 @@ const lines = computed(() =>
 const shown = ref(60)
 const base = computed(() => `/api/reviews/${review.id}/rounds/${number}/report`)
 const done = computed(() => (round.value ? round.value.lines - round.value.open : 0))
+const nameOf = (mail: string) => data.value?.reviewers.find((r) => r.mail === mail)?.name ?? mail
 </script>
 
 <template>
@@ -82,7 +83,7 @@ const done = computed(() => (round.value ? round.value.lines - round.value.open 
       >.
     </p>
     <p v-if="round.stamped.length" class="problem">
-      ▲ {{ round.stamped.join(', ') }} kept everything in less than two seconds a line and opened nothing.
+      ▲ {{ round.stamped.map(nameOf).join(', ') }} kept everything in less than two seconds a line and opened nothing.
     </p>
     <p v-if="may('manageAccess')" class="acts-row">
       <template v-if="!round.endedAt">

@@ -1,0 +1,91 @@
+using System.Globalization;
+using System.Text;
+using System.Text.RegularExpressions;
+using OpenQA.Selenium;
+
+namespace WideKeel.Browser.Tests;
+
+/// <summary>A review of access, from the sentence that drafts it to the report that is left of it.</summary>
+public sealed class ReviewTests(Demo demo) : IClassFixture<Demo>
+{
+    private const string Name = "Who is in passenger services";
+
+    private static void ChooseGroup(Page page, string name)
+    {
+        page.SendWithControl("a");
+        page.Send(name);
+        page.Press(By.XPath($"//li[contains(@class,'el-select-dropdown__item')][normalize-space(.)='{name}']"));
+    }
+
+    [Fact]
+    public void A_review_goes_from_its_sentence_to_its_report_past_one_who_stamps_and_one_who_says_nothing()
+    {
+        using (var ines = new Page(demo.Address))
+        {
+            ines.EnterAs("Ines Calloway");
+            ines.Go("/access/reviews");
+            ines.PressButton("Draft a review");
+            ines.Type(By.Id("review-name"), Name);
+            ines.Press(By.CssSelector("[data-part='about']"));
+            ines.Press(By.XPath("//div[contains(@class,'el-select')][.//input[@aria-label='Groups']]"));
+            ChooseGroup(ines, "Passenger Services staff");
+            ChooseGroup(ines, "Legal team");
+            ines.Press(By.Id("review-name"));
+            ines.SeeText("At ten seconds a line");
+            ines.PressButton("Keep the draft");
+            ines.PressButton("Ask about");
+            ines.SeeText("Round 1");
+            ines.ConsoleErrors().ShouldBeEmpty();
+        }
+
+        Stamp();
+        demo.Pass(11);
+
+        using var after = new Page(demo.Address);
+        after.EnterAs("Ines Calloway");
+        after.Go("/access/reviews");
+        after.PressButton(Name);
+        after.SeeText(", ended");
+        after.SeeText("Lena Marsh kept everything in less than two seconds a line");
+        Encoding.UTF8.GetString(after.Download(By.LinkText("CSV"))).ShouldContain("Legal team");
+        after.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    /// <summary>Lena keeps every line on a phone, with hardly more presses than lines.</summary>
+    private void Stamp()
+    {
+        using var lena = new Page(demo.Address);
+        lena.AsPhone(390);
+        lena.Go(LinkOf(lena, "lena.marsh@tarnholm.example"));
+        var lines = int.Parse(
+            Regex.Match(lena.SeeText(" left").Text, @"^(\d+) lines? of").Groups[1].Value,
+            CultureInfo.InvariantCulture
+        );
+        lines.ShouldBeGreaterThan(15);
+        for (var left = lines; left > 0; left--)
+        {
+            lena.SeeText($"{left} {(left == 1 ? "line" : "lines")} of {lines} left");
+            lena.PressButton("Keep");
+        }
+
+        lena.SeeText($"All {lines} lines are decided");
+        lena.Width().ShouldBeLessThanOrEqualTo(390);
+        lena.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    /// <summary>The link of the message that asks somebody for this review.</summary>
+    private string LinkOf(Page page, string mail) =>
+        page.Wait(_ => Links(mail).LastOrDefault(), $"a message to {mail}");
+
+    private IEnumerable<string> Links(string mail) =>
+        // The folder is made with the first message.
+        Directory
+            .CreateDirectory(demo.Options.MailSinkFolder)
+            .EnumerateFiles("*.eml")
+            .Select(f => f.FullName)
+            .Order()
+            .Select(File.ReadAllText)
+            .Where(m => m.Contains($"<{mail}>", StringComparison.Ordinal) && m.Contains(Name, StringComparison.Ordinal))
+            .Select(m => Regex.Match(m, "/review/[0-9a-f]+").Value)
+            .Where(l => l.Length > 0);
+}
