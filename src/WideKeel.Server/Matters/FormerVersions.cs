@@ -22,8 +22,8 @@ internal sealed class FormerVersions(Safekeeping safekeeping, Writer writer, Job
     private static readonly int Portion = Portions.Or(200);
 
     /// <summary>
-    /// Which former contents in the reach of a query fit it, and by which terms; for the items of those also by which
-    /// terms the present content fits.
+    /// Which former contents in the reach of a query fit it, and by which terms; for the items of those also whether and
+    /// by which terms the present content fits.
     /// </summary>
     /// <param name="terms">Of the query, in their order.</param>
     public async Task<IReadOnlyList<FormerMatch>> SearchAsync(
@@ -85,6 +85,10 @@ internal sealed class FormerVersions(Safekeeping safekeeping, Writer writer, Job
         if (found.Count > 0)
         {
             found.AddRange(Terms(now, ""));
+            if (whole is null || QueryMatcher.Matches(whole, now))
+            {
+                found.Add(new(item.Id, "", SweepVersionHit.Whole));
+            }
         }
 
         return found;

@@ -107,6 +107,18 @@ internal sealed class HoldQuery
         );
     }
 
+    /// <summary>All that is a custodian's.</summary>
+    public static async Task<HoldQuery> OfCustodianAsync(
+        long custodian,
+        long matter,
+        WideKeelDb db,
+        OrganisationCalendar calendar,
+        CancellationToken cancel
+    ) =>
+        (
+            await OfAsync(HoldDefinition.Everything with { Custodians = [custodian] }, matter, db, calendar, cancel)
+        ).Value;
+
     public void Bind(SqliteCommand command)
     {
         foreach (var (name, value) in parameters)

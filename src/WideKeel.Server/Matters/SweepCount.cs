@@ -59,7 +59,7 @@ internal sealed class SweepCount(
                 await SweepEndpoints.UnreadableIn(db, query).LongCountAsync(cancel),
                 before is null ? null : Difference(run.Id, before.Value),
                 before is null ? null : Difference(before.Value, run.Id),
-                found.Former.LongCount(f => f.Term == SweepVersionHit.Whole),
+                found.Former.LongCount(f => f.Term == SweepVersionHit.Whole && f.Hash.Length > 0),
                 found.Only.Count
             ),
             places.Sum(p => p.Bytes)
@@ -87,19 +87,10 @@ internal sealed class SweepCount(
         var custodians = db.Custodians.AsNoTracking().Include(c => c.Person).Where(c => c.MatterId == matter);
         foreach (var custodian in await custodians.ToListAsync(cancel))
         {
-            var theirs = await HoldQuery.OfAsync(
-                HoldDefinition.Everything with
-                {
-                    Custodians = [custodian.Id],
-                },
-                matter,
-                db,
-                calendar,
-                cancel
-            );
+            var theirs = await HoldQuery.OfCustodianAsync(custodian.Id, matter, db, calendar, cancel);
             people.Add(
                 theirs
-                    .Value.Rows(
+                    .Rows(
                         Connection,
                         $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {Hit} AND {{where}}",
                         Bind

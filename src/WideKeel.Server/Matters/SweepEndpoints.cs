@@ -375,6 +375,8 @@ public static class SweepEndpoints
     /// those what no other term fits; <c>alone</c>, in the same places and dates whatever the other terms say, as it is
     /// now.</param>
     /// <param name="change"><c>added</c> or <c>gone</c>, against the run before.</param>
+    /// <param name="former"><c>fits</c> for the items of which a former content fits, <c>only</c> for those of them whose
+    /// present content does not.</param>
     private static async Task<Reply<RunPage>> Items(
         long id,
         long run,
@@ -383,12 +385,13 @@ public static class SweepEndpoints
         int? term,
         string? scope,
         string? change,
+        string? former,
         string? cursor,
         int? limit,
         [AsParameters] ApiContext context
     )
     {
-        var chosen = await ChoiceAsync(id, run, new(container, custodian, term, scope, change), context);
+        var chosen = await ChoiceAsync(id, run, new(container, custodian, term, scope, change, former), context);
         if (chosen.Refusal is { } refusal)
         {
             return refusal;
@@ -513,10 +516,11 @@ public static class SweepEndpoints
         int? term,
         string? scope,
         string? change,
+        string? former,
         [AsParameters] ApiContext context
     )
     {
-        var chosen = await ChoiceAsync(id, run, new(container, custodian, term, scope, change), context);
+        var chosen = await ChoiceAsync(id, run, new(container, custodian, term, scope, change, former), context);
         return chosen.Refusal is { } refusal
             ? (Reply<Done>)refusal
             : await CsvAnswer.WriteAsync(
@@ -556,18 +560,28 @@ public static class SweepEndpoints
     }
 
     /// <summary>Which of a run's hits are meant.</summary>
-    private sealed record HitChoice(long? Container, long? Custodian, int? Term, string? Scope, string? Change)
+    private sealed record HitChoice(
+        long? Container,
+        long? Custodian,
+        int? Term,
+        string? Scope,
+        string? Change,
+        string? Former
+    )
     {
         /// <summary>What is wrong with it, among so many terms; null when nothing is.</summary>
         public Refusal? Check(int terms) =>
             Term is { } at && (at < 0 || at >= terms) ? Problems.NotFound("term")
             : Scope is not (null or "found" or "only" or "alone") || (Scope is not null && Term is null)
                 ? new("scope-unknown", "scope", "The scope is found, only or alone, of a term.")
-            : Scope == "alone" && (Container is not null || Custodian is not null || Change is not null)
+            : Former is not (null or "fits" or "only")
+                ? new("former-unknown", "former", "Of former contents, “fits” or “only” can be asked.")
+            : Scope == "alone" && (Container ?? Custodian ?? (object?)Change ?? Former) is not null
                 ? new(
                     "scope-alone",
                     "scope",
-                    "A term alone is asked for in all places of the sweep, whatever a run found; leave out container, custodian and change."
+                    "A term alone is asked for in all places of the sweep, whatever a run found; leave out container, custodian, "
+                        + "change and former."
                 )
             : null;
 
@@ -679,21 +693,15 @@ public static class SweepEndpoints
             parts.Add("i.ContainerId = $place");
         }
 
+        if (choice.Former is { } former)
+        {
+            parts.Add(SweepHits.OfFormer(former == "only"));
+        }
+
         HoldQuery? theirs = null;
         if (choice.Custodian is { } person)
         {
-            theirs = (
-                await HoldQuery.OfAsync(
-                    HoldDefinition.Everything with
-                    {
-                        Custodians = [person],
-                    },
-                    matter,
-                    context.Db,
-                    context.Calendar,
-                    context.Cancel
-                )
-            ).Value;
+            theirs = await HoldQuery.OfCustodianAsync(person, matter, context.Db, context.Calendar, context.Cancel);
             parts.Add(theirs.Where);
         }
 

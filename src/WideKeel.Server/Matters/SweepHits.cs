@@ -19,6 +19,12 @@ internal static class SweepHits
         $"(({now} AND i.Id NOT IN ({OfVersions} = {SweepVersionHit.Whole})) OR (i.Id IN ({OfVersions} = $term)"
         + (only ? $" AND i.Id NOT IN ({OfVersions} NOT IN ($term, {SweepVersionHit.Whole}))))" : "))");
 
+    /// <summary>The items of which a former content fits, as a condition over <c>i</c>.</summary>
+    /// <param name="only">Those whose present content does not.</param>
+    public static string OfFormer(bool only) =>
+        $"(i.Id IN ({OfVersions} = {SweepVersionHit.Whole})"
+        + (only ? $" AND i.Id NOT IN ({OfVersions} = {SweepVersionHit.Whole} AND Hash = ''))" : ")");
+
     /// <summary>Forgets what runs found.</summary>
     public static async Task RemoveAsync(WideKeelDb db, IQueryable<SweepRun> runs, CancellationToken cancel)
     {

@@ -97,6 +97,25 @@ public sealed class VersionTests : IAsyncLifetime
         (figures.GetProperty("versions").GetInt64(), figures.GetProperty("onlyFormer").GetInt64()).ShouldBe((1L, 1L));
     }
 
+    [Theory]
+    [InlineData("fits", 2)]
+    [InlineData("only", 1)]
+    public async Task The_figures_of_former_versions_open_into_their_items(string former, int items)
+    {
+        await OverwriteAsync();
+        await EditAsync("Fleet/other.md", "pier 4 once more");
+        var run = await SweepAsync("pier");
+        (await HitsAsync(run, $"?former={former}")).GetProperty("total").GetInt64().ShouldBe(items);
+    }
+
+    [Fact]
+    public async Task Anything_else_of_former_versions_is_refused()
+    {
+        await OverwriteAsync();
+        var run = (await SweepAsync("pier")).GetProperty("id").GetInt64();
+        (await vera.Get($"matters/{matter}/runs/{run}/items?former=some")).Problem.ShouldBe("former-unknown");
+    }
+
     [Fact]
     public async Task A_term_counts_what_its_list_shows()
     {

@@ -34,10 +34,14 @@ const items = () => plural(run.items, 'item')
       ><template v-else>none gone</template>.</template
     >{{ ' ' }}
     <template v-if="figures.versions"
-      >{{ plural(figures.versions, 'former version') }} {{ figures.versions === 1 ? 'fits' : 'fit'
+      ><button class="link" @click="emit('look', 'With a former version that fits', { former: 'fits' })">
+        {{ plural(figures.versions, 'former version') }}</button
+      >{{ ' ' }}{{ figures.versions === 1 ? 'fits' : 'fit'
       }}<template v-if="figures.onlyFormer"
-        >; {{ plural(figures.onlyFormer, 'item') }} {{ figures.onlyFormer === 1 ? 'was' : 'were' }} found by that
-        alone</template
+        >;
+        <button class="link" @click="emit('look', 'Found by a former version alone', { former: 'only' })">
+          {{ plural(figures.onlyFormer, 'item') }}</button>{{ ' '
+        }}{{ figures.onlyFormer === 1 ? 'was' : 'were' }} found by that alone</template
       >.{{ ' ' }}</template
     >
     <template v-if="figures.unreadable"

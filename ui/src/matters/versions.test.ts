@@ -1,6 +1,7 @@
 import { beforeEach, expect, it } from 'vitest'
 import { answers, calls, place, press, signedIn, standIn, tidyUp } from '@/shared/testing'
 import type { Schemas } from '@/shared/api/client'
+import RunFigures from './RunFigures.vue'
 import SweepHits from './SweepHits.vue'
 import VersionDialog from './VersionDialog.vue'
 
@@ -70,4 +71,15 @@ it('hands out the file as it was', async () => {
   expect(document.body.querySelector('a[download]')?.getAttribute('href')).toBe(
     '/api/matters/2/items/7/versions/aa/file',
   )
+})
+it('opens the figures of former versions into their items', async () => {
+  const figures = { documents: 1, families: 1, added: null, gone: null, unreadable: 0, versions: 2, onlyFormer: 1 }
+  const wrapper = await place(RunFigures, {
+    matter: 2,
+    run: { id: 3, at: '2026-06-12T08:00:00Z', items: 1, bytes: 12 },
+    figures,
+  })
+  await press('2 former versions')
+  await wrapper.findAll('button').at(-1)!.trigger('click')
+  expect(wrapper.emitted('look')!.map((e) => e[1])).toEqual([{ former: 'fits' }, { former: 'only' }])
 })
