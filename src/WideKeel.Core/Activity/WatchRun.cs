@@ -29,7 +29,7 @@ public sealed class WatchRun
         (this.networks, this.zone) = (networks, zone);
         this.people = people.ToDictionary(p => p.Id);
         HashSet<(string?, string)> seen = [];
-        // An address comes again and again; to look for its network anew each time is half of the work.
+        // An address comes again and again; its network is looked for once.
         Dictionary<string, string?> known = [];
         this.events =
         [

@@ -17,7 +17,7 @@ namespace WideKeel.Server.Activity;
 
 /// <param name="Readers">Ids of the people who read it, where it is not open to all analysts.</param>
 /// <param name="SkewMilliseconds">Median of received − time over the last portion.</param>
-/// <param name="UsualAnHour">Events in an hour over the last four weeks, on average.</param>
+/// <param name="UsualAnHour">Events in an hour over the whole hours of the last four weeks, on average.</param>
 /// <param name="LastHour">Events received in the last hour.</param>
 public sealed record ChannelView(
     long Id,
@@ -117,17 +117,20 @@ public static partial class ChannelEndpoints
     )
     {
         var now = clock.GetCurrentInstant();
-        var (since, hourAgo) = (now - Duration.FromHours(UsualHours), now - Duration.FromHours(1));
+        var (hour, hourAgo) = (
+            EventCounts.Floor(now.ToUnixTimeMilliseconds(), EventCounts.HourMilliseconds),
+            now - Duration.FromHours(1)
+        );
         var usual = await db
-            .Events.Where(e => e.Time >= since)
+            .EventHourCounts.Where(c => c.Hour >= hour - UsualHours && c.Hour < hour)
+            .GroupBy(c => c.ChannelId)
+            .Select(g => new { g.Key, Events = g.Sum(c => c.Events) })
+            .ToDictionaryAsync(g => g.Key, g => g.Events, cancel);
+        var last = await db
+            .Events.Where(e => e.Time >= hourAgo)
             .GroupBy(e => e.ChannelId)
-            .Select(g => new
-            {
-                g.Key,
-                Count = g.LongCount(),
-                Last = g.LongCount(e => e.Time >= hourAgo),
-            })
-            .ToDictionaryAsync(g => g.Key, cancel);
+            .Select(g => new { g.Key, Events = g.LongCount() })
+            .ToDictionaryAsync(g => g.Key, g => g.Events, cancel);
         var files = await db
             .Segments.Where(s => s.RemovedAt == null)
             .GroupBy(s => s.ChannelId)
@@ -151,8 +154,8 @@ public static partial class ChannelEndpoints
                     c.LastEventAt,
                     c.LastReceivedAt,
                     c.SkewMilliseconds,
-                    Math.Round((double)(usual.GetValueOrDefault(c.Id)?.Count ?? 0) / UsualHours, 1),
-                    usual.GetValueOrDefault(c.Id)?.Last ?? 0,
+                    Math.Round((double)usual.GetValueOrDefault(c.Id) / UsualHours, 1),
+                    last.GetValueOrDefault(c.Id),
                     c.Taken,
                     c.Duplicates,
                     c.NotAdmitted,

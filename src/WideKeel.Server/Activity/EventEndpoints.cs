@@ -132,6 +132,8 @@ public static class EventEndpoints
         );
     }
 
+    internal const string NewestFirst = "ORDER BY e.Time DESC, e.Id DESC";
+
     /// <summary>Sorting as many events as this is no matter; where more fit, they are met in the order of time.</summary>
     private const long FewEnoughToSort = 20_000;
 
@@ -139,14 +141,14 @@ public static class EventEndpoints
     /// <param name="total">How many fit.</param>
     internal static List<StoredEvent> Page(EventQuestion question, (long Time, long Id)? at, int most, long total)
     {
-        var (where, order) = (at is null ? "" : "AND (e.Time, e.Id) < ($time, $id)", "ORDER BY e.Time DESC, e.Id DESC");
+        var where = at is null ? "" : "AND (e.Time, e.Id) < ($time, $id)";
         var by = total > FewEnoughToSort ? $"INDEXED BY {EventSql.ByTime}" : "";
         return
         [
             .. EventStore.Read(
                 question.Connection,
                 $"""
-                e.Id IN (SELECT e.Id FROM activity_event e {by} WHERE {question.Where} {where} {order} LIMIT $most) {order}
+                e.Id IN (SELECT e.Id FROM activity_event e {by} WHERE {question.Where} {where} {NewestFirst} LIMIT $most) {NewestFirst}
                 """,
                 command =>
                 {
@@ -488,10 +490,7 @@ public static class EventEndpoints
         return await write(
             EventStore.Read(
                 question.Connection,
-                string.Create(
-                    CultureInfo.InvariantCulture,
-                    $"{question.Where} ORDER BY e.Time DESC, e.Id DESC LIMIT {MostExported}"
-                ),
+                string.Create(CultureInfo.InvariantCulture, $"{question.Where} {NewestFirst} LIMIT {MostExported}"),
                 question.Bind
             )
         );

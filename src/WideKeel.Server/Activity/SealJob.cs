@@ -178,7 +178,7 @@ public sealed class SealJob(IDbContextFactory<WideKeelDb> databases, Writer writ
     )
     {
         var today = now.InUtc().Date;
-        var atHand = Start(today.PlusDays(-channel.DaysAtHand));
+        var atHand = today.PlusDays(-channel.DaysAtHand);
         var retention = WideKeel.Core.Time.Period.Parse(channel.Retention).Value;
         await using var db = await databases.CreateDbContextAsync(cancel);
         var over = (
@@ -194,16 +194,14 @@ public sealed class SealJob(IDbContextFactory<WideKeelDb> databases, Writer writ
             run.Actor,
             async session =>
             {
-                if (RemoveRows(session, channel.Id, null, atHand, null) > 0)
+                foreach (var day in EventCounts.DaysBefore(session, channel.Id, DayOf(atHand)))
                 {
-                    EventCounts.Recount(session, channel.Id, null, DayOf(atHand));
+                    RemoveRows(session, channel.Id, day, null);
                 }
 
                 foreach (var segment in over)
                 {
-                    var day = DayOf(Start(segment.Day));
-                    RemoveRows(session, channel.Id, Start(segment.Day), Start(segment.Day.PlusDays(1)), segment.Id);
-                    EventCounts.Recount(session, channel.Id, day, day + 1);
+                    RemoveRows(session, channel.Id, DayOf(segment.Day), segment.Id);
                     await session
                         .Db.Segments.Where(s => s.Id == segment.Id)
                         .ExecuteUpdateAsync(set => set.SetProperty(s => s.RemovedAt, session.Now), cancel);
@@ -225,10 +223,10 @@ public sealed class SealJob(IDbContextFactory<WideKeelDb> databases, Writer writ
         return (over.Count, held);
     }
 
-    /// <summary>Removes rows of events that sealed files hold.</summary>
-    /// <param name="from">From this moment on; from the first where it is null.</param>
+    /// <summary>Removes rows of a day whose events sealed files hold, and counts the day anew.</summary>
+    /// <param name="day">Days since 1970-01-01.</param>
     /// <param name="segment">Those that it holds; those of all files where it is null.</param>
-    private static int RemoveRows(WriteSession session, long channel, Instant? from, Instant before, long? segment)
+    private static void RemoveRows(WriteSession session, long channel, long day, long? segment)
     {
         using var remove = session.Command(
             $"""
@@ -238,18 +236,21 @@ public sealed class SealJob(IDbContextFactory<WideKeelDb> databases, Writer writ
             """
         );
         remove.Parameters.AddWithValue("$channel", channel);
-        remove.Parameters.AddWithValue("$from", from?.ToUnixTimeMilliseconds() ?? long.MinValue);
-        remove.Parameters.AddWithValue("$before", before.ToUnixTimeMilliseconds());
+        remove.Parameters.AddWithValue("$from", day * EventCounts.DayMilliseconds);
+        remove.Parameters.AddWithValue("$before", (day + 1) * EventCounts.DayMilliseconds);
         if (segment is not null)
         {
             remove.Parameters.AddWithValue("$segment", segment);
         }
 
-        return remove.ExecuteNonQuery();
+        if (remove.ExecuteNonQuery() > 0)
+        {
+            EventCounts.Recount(session, channel, day);
+        }
     }
 
-    private static long DayOf(Instant moment) =>
-        EventCounts.Floor(moment.ToUnixTimeMilliseconds(), EventCounts.DayMilliseconds);
+    private static long DayOf(LocalDate day) =>
+        EventCounts.Floor(Start(day).ToUnixTimeMilliseconds(), EventCounts.DayMilliseconds);
 
     /// <summary>A stored segment as the ledger has it.</summary>
     internal static SealedSegment Described(Channel channel, Segment segment) =>

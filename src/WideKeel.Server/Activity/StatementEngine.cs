@@ -113,8 +113,8 @@ public sealed class StatementEngine(IEnumerable<ISqlViewSource> sources, Archive
             $"{(more == 0 ? "A sealed file is" : "Sealed files are")} missing from the archive: "
                 + $"{first.Channel}/day={LocalDatePattern.Iso.Format(first.Day)}/{first.Number}.parquet"
                 + (more == 0 ? "" : $" and {Wording.Number(more)} more")
-                + $", with {Wording.Number(missing.Sum(m => m.Events))} events that are no longer at hand. "
-                + "An answer would leave them out."
+                + (first.Events is null ? ", with " : $", with {Wording.Number(missing.Sum(m => m.Events)!.Value)} ")
+                + "events that are no longer at hand. An answer would leave them out."
         );
     }
 

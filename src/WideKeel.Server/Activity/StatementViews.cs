@@ -15,7 +15,8 @@ public sealed record ViewColumn(string Name, string Type);
 public sealed record SqlView(string Name, string Says, IReadOnlyList<ViewColumn> Columns);
 
 /// <summary>A sealed file that is not where it was written.</summary>
-internal sealed record MissingSegment(string Channel, LocalDate Day, int Number, long Events);
+/// <param name="Events">How many it held; null for whoever may read those of some units only.</param>
+internal sealed record MissingSegment(string Channel, LocalDate Day, int Number, long? Events);
 
 /// <summary>The files that one statement reads, in the open until it has ended.</summary>
 internal sealed class OpenSegments(ArchiveFiles archive) : IDisposable
@@ -103,8 +104,57 @@ internal static class StatementViews
             .ToListAsync(ground.Cancel);
         var files = segments.ConvertAll(s => archive.PathOf(names[s.ChannelId], s.Day, s.Number));
         var without = segments.Where((_, i) => files[i] is null).ToList();
+        var atHand = await AtHandAsync(without, ground);
+        await ground.Db.Database.OpenConnectionAsync(ground.Cancel);
+        SegmentFile.Run(engine, SegmentFile.CreateTable("open_events"));
+        var connection = (SqliteConnection)ground.Db.Database.GetDbConnection();
+        // One by one: each has an index of its own to go by, and both in one condition would have none.
+        Append("e.SegmentId IS NULL");
+        foreach (var segment in atHand)
+        {
+            Append(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"""
+                    e.SegmentId = {segment.Id} AND e.Time >= {segment.First.ToUnixTimeMilliseconds()}
+                    AND e.Time <= {segment.Last.ToUnixTimeMilliseconds()}
+                    """
+                )
+            );
+        }
+
+        var columns = string.Join(", ", EventColumns.Select(c => c.Name));
+        var units = access.Units is null ? "" : $"WHERE unit_id IN ({string.Join(", ", access.Units.Append(-1))})";
+        var list = string.Join(", ", files.OfType<string>().Select(f => $"'{SegmentFile.Quoted(f)}'"));
+        var archived = list.Length == 0 ? "" : $"SELECT {columns} FROM read_parquet([{list}]) {units} UNION ALL ";
+        SegmentFile.Run(engine, $"CREATE VIEW {Events} AS {archived}SELECT {columns} FROM open_events");
+        SegmentFile.Run(engine, $"CREATE VIEW {SignIns} AS SELECT * FROM {Events} WHERE action = 'sign-in'");
+        return
+        [
+            .. without
+                .Except(atHand)
+                .Select(s => new MissingSegment(
+                    names[s.ChannelId],
+                    s.Day,
+                    s.Number,
+                    access.Units is null ? s.Events : null
+                )),
+        ];
+
+        void Append(string where) =>
+            SegmentFile.Append(
+                engine,
+                "open_events",
+                EventStore.Read(connection, $"{where} AND {access.Where}", access.Bind),
+                null
+            );
+    }
+
+    /// <summary>Those of some sealed days whose events all have their rows still.</summary>
+    private static async Task<IReadOnlyList<Segment>> AtHandAsync(List<Segment> segments, StatementGround ground)
+    {
         List<Segment> atHand = [];
-        foreach (var segment in without)
+        foreach (var segment in segments)
         {
             var rows = await ground.Db.Events.LongCountAsync(
                 e => e.SegmentId == segment.Id && e.Time >= segment.First && e.Time <= segment.Last,
@@ -116,29 +166,7 @@ internal static class StatementViews
             }
         }
 
-        await ground.Db.Database.OpenConnectionAsync(ground.Cancel);
-        SegmentFile.Run(engine, SegmentFile.CreateTable("open_events"));
-        var rowsOf = string.Join(", ", atHand.Select(s => s.Id.ToString(CultureInfo.InvariantCulture)));
-        SegmentFile.Append(
-            engine,
-            "open_events",
-            EventStore.Read(
-                (SqliteConnection)ground.Db.Database.GetDbConnection(),
-                $"(e.SegmentId IS NULL OR e.SegmentId IN ({rowsOf})) AND {access.Where}",
-                access.Bind
-            ),
-            null
-        );
-        var columns = string.Join(", ", EventColumns.Select(c => c.Name));
-        var units = access.Units is null ? "" : $"WHERE unit_id IN ({string.Join(", ", access.Units.Append(-1))})";
-        var list = string.Join(", ", files.OfType<string>().Select(f => $"'{SegmentFile.Quoted(f)}'"));
-        var archived = list.Length == 0 ? "" : $"SELECT {columns} FROM read_parquet([{list}]) {units} UNION ALL ";
-        SegmentFile.Run(engine, $"CREATE VIEW {Events} AS {archived}SELECT {columns} FROM open_events");
-        SegmentFile.Run(engine, $"CREATE VIEW {SignIns} AS SELECT * FROM {Events} WHERE action = 'sign-in'");
-        return
-        [
-            .. without.Except(atHand).Select(s => new MissingSegment(names[s.ChannelId], s.Day, s.Number, s.Events)),
-        ];
+        return atHand;
     }
 
     /// <summary>An empty table of a view's columns.</summary>

@@ -116,45 +116,56 @@ public sealed class EventCounts(long channelId)
         }
     }
 
-    /// <summary>Counts some days of a channel anew, from the rows that are left after others went.</summary>
-    /// <param name="first">Days since 1970-01-01; all days before <paramref name="end"/> where it is null.</param>
-    /// <param name="end">The first day that is not counted anew.</param>
-    public static void Recount(WriteSession session, long channelId, long? first, long end)
+    /// <summary>The days of a channel of which events are at hand, before one of them; days since 1970-01-01.</summary>
+    public static IReadOnlyList<long> DaysBefore(WriteSession session, long channelId, long end)
     {
-        var from = first ?? long.MinValue / DayMilliseconds;
-        var byDay = Columns.Select(c =>
+        using var command = session.Command(
+            "SELECT DISTINCT Day FROM activity_day_count WHERE ChannelId = $channel AND Day < $end ORDER BY Day"
+        );
+        command.Parameters.AddWithValue("$channel", channelId);
+        command.Parameters.AddWithValue("$end", end);
+        using var reader = command.ExecuteReader();
+        List<long> days = [];
+        while (reader.Read())
+        {
+            days.Add(reader.GetInt64(0));
+        }
+
+        return days;
+    }
+
+    /// <summary>Counts a day of a channel anew, from the rows that are left after others went.</summary>
+    /// <param name="day">Days since 1970-01-01.</param>
+    public static void Recount(WriteSession session, long channelId, long day)
+    {
+        const string rows =
+            $"activity_event e INDEXED BY {EventSql.ByTime} WHERE e.ChannelId = $channel AND e.Time >= $from AND e.Time < $before";
+        var values = Columns.Select(c =>
             $"""
                 INSERT INTO activity_day_count (ChannelId, Day, UnitId, ValueId, Events)
-                SELECT ChannelId, {Floor("Time", DayMilliseconds)}, UnitId, {EventSql.ColumnOf(c)[
-                    2..
-                ]}, COUNT(*) FROM {Rows}
-                AND {EventSql.ColumnOf(c)[2..]} IS NOT NULL GROUP BY 1, 2, 3, 4;
+                SELECT e.ChannelId, $day, e.UnitId, {EventSql.ColumnOf(c)}, COUNT(*) FROM {rows}
+                AND {EventSql.ColumnOf(c)} IS NOT NULL GROUP BY 3, 4;
                 """
         );
         using var command = session.Command(
             $"""
-            DELETE FROM activity_day_count WHERE ChannelId = $channel AND Day >= $first AND Day < $end;
-            DELETE FROM activity_hour_count WHERE ChannelId = $channel AND Hour >= $first * 24 AND Hour < $end * 24;
-            {string.Join('\n', byDay)}
+            DELETE FROM activity_day_count WHERE ChannelId = $channel AND Day = $day;
+            DELETE FROM activity_hour_count WHERE ChannelId = $channel AND Hour >= $day * 24 AND Hour < ($day + 1) * 24;
+            {string.Join('\n', values)}
             INSERT INTO activity_hour_count (ChannelId, Hour, UnitId, Outcome, Events)
-            SELECT ChannelId, {Floor("Time", HourMilliseconds)}, UnitId, COALESCE(Outcome, 0), COUNT(*) FROM {Rows}
-            GROUP BY 1, 2, 3, 4;
+            SELECT e.ChannelId, {Floor(
+                "e.Time",
+                HourMilliseconds
+            )}, e.UnitId, COALESCE(e.Outcome, 0), COUNT(*) FROM {rows}
+            GROUP BY 2, 3, 4;
             """
         );
         command.Parameters.AddWithValue("$channel", channelId);
-        command.Parameters.AddWithValue("$first", from);
-        command.Parameters.AddWithValue("$end", end);
+        command.Parameters.AddWithValue("$day", day);
+        command.Parameters.AddWithValue("$from", day * DayMilliseconds);
+        command.Parameters.AddWithValue("$before", (day + 1) * DayMilliseconds);
         command.ExecuteNonQuery();
     }
-
-    private static string Rows { get; } =
-        string.Create(
-            CultureInfo.InvariantCulture,
-            $"""
-            activity_event INDEXED BY {EventSql.ByTime}
-            WHERE ChannelId = $channel AND Time >= $first * {DayMilliseconds} AND Time < $end * {DayMilliseconds}
-            """
-        );
 
     /// <summary>In which span of a width a moment lies, counted from 1970 on.</summary>
     public static long Floor(long milliseconds, long width) => (milliseconds - Rest(milliseconds, width)) / width;

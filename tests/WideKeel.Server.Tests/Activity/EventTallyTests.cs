@@ -1,8 +1,11 @@
 using System.Globalization;
 using System.Text.Json;
 using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
 using NodaTime;
 using NodaTime.Text;
+using WideKeel.Core.Query;
+using WideKeel.Server.Activity;
 using WideKeel.Store.Activity;
 
 namespace WideKeel.Server.Tests.Activity;
@@ -11,6 +14,7 @@ namespace WideKeel.Server.Tests.Activity;
 public sealed class EventTallyTests : IAsyncLifetime
 {
     private readonly Product product = new();
+    private readonly CancellationToken stop = TestContext.Current.CancellationToken;
     private readonly Random random = new(29);
     private Api admin = null!;
     private Api analyst = null!;
@@ -96,6 +100,29 @@ public sealed class EventTallyTests : IAsyncLifetime
         }
 
         return rows;
+    }
+
+    [Fact]
+    public async Task The_newest_events_are_met_in_the_order_of_time_and_not_sorted()
+    {
+        await using var db = product.Database();
+        await db.Database.OpenConnectionAsync(stop);
+        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        var access = new ChannelAccess(await db.Channels.ToListAsync(stop), null);
+        var question = EventQuestion.Of(connection, access, new Condition.Everything()).Value;
+        using var command = connection.CreateCommand();
+        command.CommandText =
+            $"EXPLAIN QUERY PLAN SELECT e.Id FROM activity_event e WHERE {question.Where} {EventEndpoints.NewestFirst}";
+        question.Bind(command);
+        using var reader = command.ExecuteReader();
+        List<string> steps = [];
+        while (reader.Read())
+        {
+            steps.Add(reader.GetString(3));
+        }
+
+        steps.ShouldContain(s => s.Contains(EventSql.ByTime));
+        steps.ShouldNotContain(s => s.Contains("TEMP B-TREE"));
     }
 
     private async Task ComeAndGoAsync()
