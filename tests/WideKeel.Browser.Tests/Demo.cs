@@ -1,5 +1,6 @@
 using Microsoft.AspNetCore.Builder;
 using Microsoft.Data.Sqlite;
+using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using OpenQA.Selenium;
 using OpenQA.Selenium.Chrome;
@@ -7,6 +8,8 @@ using OpenQA.Selenium.Interactions;
 using OpenQA.Selenium.Support.UI;
 using WideKeel.Server;
 using WideKeel.Server.Demo;
+using WideKeel.Server.People;
+using WideKeel.Sources;
 
 namespace WideKeel.Browser.Tests;
 
@@ -91,6 +94,9 @@ public sealed class Demo : IAsyncLifetime
         app = WideKeelHost.Create(Options);
         await app.StartAsync();
     }
+
+    /// <summary>The directory outside, which carries out what is decided and can be made to fail.</summary>
+    public StandInDirectory Outside => app!.Services.GetRequiredService<OrganisationDirectory>().Outside;
 
     /// <summary>Lets time pass, all at once.</summary>
     public void Pass(int days) => clock.Behind -= Duration.FromDays(days);

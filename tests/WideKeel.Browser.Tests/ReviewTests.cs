@@ -2,6 +2,7 @@ using System.Globalization;
 using System.Text;
 using System.Text.RegularExpressions;
 using OpenQA.Selenium;
+using WideKeel.Core.People;
 
 namespace WideKeel.Browser.Tests;
 
@@ -18,7 +19,7 @@ public sealed class ReviewTests(Demo demo) : IClassFixture<Demo>
     }
 
     [Fact]
-    public void A_review_goes_from_its_sentence_to_its_report_past_one_who_stamps_and_one_who_says_nothing()
+    public void A_review_goes_from_its_sentence_to_its_report_past_a_stamp_silence_a_leaver_and_a_directory_that_fails()
     {
         using (var ines = new Page(demo.Address))
         {
@@ -30,6 +31,7 @@ public sealed class ReviewTests(Demo demo) : IClassFixture<Demo>
             ines.Press(By.XPath("//div[contains(@class,'el-select')][.//input[@aria-label='Groups']]"));
             ChooseGroup(ines, "Passenger Services staff");
             ChooseGroup(ines, "Legal team");
+            ChooseGroup(ines, "Surveyors");
             ines.Press(By.Id("review-name"));
             ines.SeeText("At ten seconds a line");
             ines.PressButton("Keep the draft");
@@ -39,6 +41,10 @@ public sealed class ReviewTests(Demo demo) : IClassFixture<Demo>
         }
 
         Stamp();
+        Remove();
+        var leaver = demo.Outside.Read().Groups.Single(g => g.Id == "Passenger Services staff").Members[^1];
+        demo.Outside.Write(Without(demo.Outside.Read(), leaver));
+        demo.Outside.FailNext(1000);
         demo.Pass(11);
 
         using var after = new Page(demo.Address);
@@ -46,7 +52,16 @@ public sealed class ReviewTests(Demo demo) : IClassFixture<Demo>
         after.Go("/access/reviews");
         after.PressButton(Name);
         after.SeeText(", ended");
+        after.SeeText("This person has left.");
         after.SeeText("Lena Marsh kept everything in less than two seconds a line");
+        after.SeeText("not carried out");
+        // It fails a second time, and then works.
+        after.PressButton("Carry out");
+        after.SeeText("The directory does not answer.");
+        demo.Outside.FailNext(0);
+        after.PressButton("Carry out");
+        after.SeeText("✓ gone");
+        demo.Outside.Read().Groups.Single(g => g.Id == "Surveyors").Members.Count.ShouldBe(2);
         Encoding.UTF8.GetString(after.Download(By.LinkText("CSV"))).ShouldContain("Legal team");
         after.ConsoleErrors().ShouldBeEmpty();
     }
@@ -72,6 +87,27 @@ public sealed class ReviewTests(Demo demo) : IClassFixture<Demo>
         lena.Width().ShouldBeLessThanOrEqualTo(390);
         lena.ConsoleErrors().ShouldBeEmpty();
     }
+
+    /// <summary>Bo has one of three surveyors removed.</summary>
+    private void Remove()
+    {
+        using var bo = new Page(demo.Address);
+        bo.Go(LinkOf(bo, "bo.ekberg@tarnholm.example"));
+        bo.SeeText("3 lines of 3 left");
+        bo.PressButton("Remove");
+        bo.SeeText("2 lines of 3 left");
+        bo.PressButton("Keep");
+        bo.SeeText("1 line of 3 left");
+        bo.PressButton("Keep");
+        bo.SeeText("All 3 lines are decided");
+        bo.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    private static DirectoryState Without(DirectoryState state, string leaver) =>
+        state with
+        {
+            People = [.. state.People.Select(p => p.Id == leaver ? p with { Left = "2026-06-15" } : p)],
+        };
 
     /// <summary>The link of the message that asks somebody for this review.</summary>
     private string LinkOf(Page page, string mail) =>

@@ -70,18 +70,15 @@ public static class AccessChange
     /// The groups that give a role on a place, ordered by how little else they give: sensitive places first, then all.
     /// </summary>
     public static IReadOnlyList<(string Group, int Sensitive, int Others)> LeastEnough(
-        AccessModel model,
-        LocalDate asOf,
+        EffectiveAccess access,
+        IReadOnlyList<DirectoryGroup> groups,
         string resource,
         string role,
         IReadOnlySet<string> sensitive
-    )
-    {
-        var access = new EffectiveAccess(model, asOf);
-        return
+    ) =>
         [
-            .. model
-                .Groups.Select(g => (g.Id, Gives: access.OfGroup(g.Id)))
+            .. groups
+                .Select(g => (g.Id, Gives: access.OfGroup(g.Id)))
                 .Where(g => g.Gives.Any(r => r.Resource == resource && r.Roles.Contains(role)))
                 .Select(g =>
                     (
@@ -94,5 +91,4 @@ public static class AccessChange
                 .ThenBy(g => g.Item3)
                 .ThenBy(g => g.Id, StringComparer.Ordinal),
         ];
-    }
 }

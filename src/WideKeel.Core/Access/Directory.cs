@@ -37,4 +37,31 @@ public sealed record AccessModel(
     IReadOnlyList<DirectoryGroup> Groups,
     IReadOnlyList<Resource> Resources,
     IReadOnlyList<Grant> Grants
+)
+{
+    /// <summary>The same with some of its things as they are now; null where one of them is not in it.</summary>
+    public AccessModel? With(AccessModelPart part)
+    {
+        var people = Overlay.Laid(People, part.People, p => p.Id, StringComparer.Ordinal);
+        var groups = Overlay.Laid(Groups, part.Groups, g => g.Id, StringComparer.Ordinal);
+        var resources = Overlay.Laid(Resources, part.Resources, r => r.Id, StringComparer.Ordinal);
+        var places = part.Resources.Select(r => r.Id).ToHashSet(StringComparer.Ordinal);
+        return people is null || groups is null || resources is null
+            ? null
+            : new(
+                people,
+                groups,
+                resources,
+                places.Count == 0 ? Grants : [.. Grants.Where(g => !places.Contains(g.Resource)), .. part.Grants]
+            );
+    }
+}
+
+/// <summary>Some accounts, groups and places as they are now.</summary>
+/// <param name="Grants">All on the places that are named here.</param>
+public sealed record AccessModelPart(
+    IReadOnlyList<DirectoryAccount> People,
+    IReadOnlyList<DirectoryGroup> Groups,
+    IReadOnlyList<Resource> Resources,
+    IReadOnlyList<Grant> Grants
 );

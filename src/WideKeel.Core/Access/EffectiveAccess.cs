@@ -20,7 +20,7 @@ public sealed class EffectiveAccess
     public const string Organisation = "organisation";
 
     private readonly LocalDate asOf;
-    private readonly Dictionary<string, DirectoryAccount> people;
+    private Dictionary<string, DirectoryAccount> people;
     private Index<Resource> resources;
 
     /// <summary>Those with links, of which there are few; made when they are first asked for.</summary>
@@ -63,13 +63,7 @@ public sealed class EffectiveAccess
                 after.SetMember(change.What!, change.Who, false);
                 break;
             case DirectoryVerb.AddGrant or DirectoryVerb.RemoveGrant:
-                var grant = new Grant(change.Who, change.What!, change.Role!);
-                var given = change.Verb == DirectoryVerb.AddGrant;
-                after.grantsTo = grantsTo.With(grant.To, Changed(grantsTo.Of(grant.To) ?? [], grant, given));
-                after.grantsOn = grantsOn.With(
-                    grant.Resource,
-                    Changed(grantsOn.Of(grant.Resource) ?? [], grant, given)
-                );
+                after.SetGrant(new(change.Who, change.What!, change.Role!), change.Verb == DirectoryVerb.AddGrant);
                 break;
             case DirectoryVerb.AddLink or DirectoryVerb.RemoveLink:
                 if (resources.Of(change.What!) is { } place)
@@ -89,6 +83,84 @@ public sealed class EffectiveAccess
         }
 
         return after;
+    }
+
+    /// <summary>
+    /// The same with some accounts, groups and places as they are now; only what they touch is made anew, and the rest is
+    /// shared.
+    /// </summary>
+    /// <returns>Null where one of them is not known here, or a place inherits from another one than before.</returns>
+    public EffectiveAccess? With(AccessModelPart part)
+    {
+        if (
+            !part.People.All(p => people.ContainsKey(p.Id))
+            || !part.Groups.All(g => membersOf.Of(g.Id) is not null)
+            || !part.Resources.All(r =>
+                resources.Of(r.Id) is { } was && (was.Parent, was.Inherits) == (r.Parent, r.Inherits)
+            )
+        )
+        {
+            return null;
+        }
+
+        var after = (EffectiveAccess)MemberwiseClone();
+        if (part.People.Any(p => people[p.Id] != p))
+        {
+            after.people = new(people, StringComparer.Ordinal);
+            foreach (var person in part.People)
+            {
+                after.people[person.Id] = person;
+            }
+        }
+
+        foreach (var group in part.Groups)
+        {
+            after.SetMembers(group);
+        }
+
+        foreach (var place in part.Resources)
+        {
+            (after.resources, after.linked) = (after.resources.With(place.Id, place), null);
+            after.SetGrants(place.Id, [.. part.Grants.Where(g => g.Resource == place.Id)]);
+        }
+
+        return after;
+    }
+
+    private void SetMembers(DirectoryGroup group)
+    {
+        var (was, now) = (membersOf.Of(group.Id)!, group.Members);
+        foreach (var member in was.Except(now).ToList())
+        {
+            groupsOf = groupsOf.With(member, Changed(groupsOf.Of(member) ?? [], group.Id, false));
+        }
+
+        foreach (var member in now.Except(was).ToList())
+        {
+            groupsOf = groupsOf.With(member, Changed(groupsOf.Of(member) ?? [], group.Id, true));
+        }
+
+        membersOf = membersOf.With(group.Id, now);
+    }
+
+    private void SetGrants(string place, IReadOnlyList<Grant> now)
+    {
+        var was = grantsOn.Of(place) ?? [];
+        foreach (var grant in was.Except(now).ToList())
+        {
+            SetGrant(grant, false);
+        }
+
+        foreach (var grant in now.Except(was).ToList())
+        {
+            SetGrant(grant, true);
+        }
+    }
+
+    private void SetGrant(Grant grant, bool given)
+    {
+        grantsTo = grantsTo.With(grant.To, Changed(grantsTo.Of(grant.To) ?? [], grant, given));
+        grantsOn = grantsOn.With(grant.Resource, Changed(grantsOn.Of(grant.Resource) ?? [], grant, given));
     }
 
     private void SetMember(string group, string member, bool isIn)

@@ -76,6 +76,49 @@ public sealed record DirectoryState(
             Replaced(Applications, before.Applications, after.Applications, a => a.Id)
         );
 
+    /// <summary>The same with some of its things as they are now.</summary>
+    /// <returns>
+    /// Null where the part names an account, group, place, or application that is not in this state: whatever named it
+    /// before it was there may name it now, and the whole is to be read again.
+    /// </returns>
+    public DirectoryState? With(DirectoryPart part)
+    {
+        var people = Overlay.Laid(People, part.People, p => p.Id, StringComparer.OrdinalIgnoreCase);
+        var groups = Overlay.Laid(Groups, part.Groups, g => g.Id, StringComparer.Ordinal);
+        var resources = Overlay.Laid(Resources, part.Resources, r => r.Id, StringComparer.Ordinal);
+        var applications = Overlay.Laid(Applications, part.Applications, a => a.Id, StringComparer.Ordinal);
+        return people is null || groups is null || resources is null || applications is null
+            ? null
+            : new(people, groups, resources, WithGrants(part), applications);
+    }
+
+    private IReadOnlyList<OutsideGrant> WithGrants(DirectoryPart part)
+    {
+        if (part.Resources.Count == 0)
+        {
+            return Grants;
+        }
+
+        var places = part.Resources.Select(r => r.Id).ToHashSet(StringComparer.Ordinal);
+        var now = part.Grants.ToHashSet();
+        List<OutsideGrant> kept = [.. Grants.Where(g => !places.Contains(g.Resource) || now.Remove(g))];
+        kept.AddRange(part.Grants.Where(now.Contains));
+        return kept;
+    }
+
+    /// <summary>A part without what is granted to nobody that this state knows.</summary>
+    public DirectoryPart Sound(DirectoryPart part)
+    {
+        if (part.Grants.Count == 0)
+        {
+            return part;
+        }
+
+        var people = People.Select(p => p.Id).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var groups = Groups.Select(g => g.Id).ToHashSet(StringComparer.Ordinal);
+        return part with { Grants = [.. part.Grants.Where(g => people.Contains(g.To) || groups.Contains(g.To))] };
+    }
+
     /// <summary>What a disconnected source held goes over to the one that names it.</summary>
     private static List<T> Replaced<T>(
         IReadOnlyList<T> all,
@@ -86,5 +129,45 @@ public sealed record DirectoryState(
     {
         var own = before.Concat(after).Select(id).ToHashSet(StringComparer.OrdinalIgnoreCase);
         return [.. all.Where(x => !own.Contains(id(x))), .. after];
+    }
+}
+
+/// <summary>Some things of a directory as they are now, to be laid over what was known of it.</summary>
+/// <param name="Grants">All that is granted on the places that are named here.</param>
+public sealed record DirectoryPart(
+    IReadOnlyList<OutsidePerson> People,
+    IReadOnlyList<OutsideGroup> Groups,
+    IReadOnlyList<OutsideResource> Resources,
+    IReadOnlyList<OutsideGrant> Grants,
+    IReadOnlyList<OutsideApplication> Applications
+);
+
+/// <summary>Lists of which a few things changed.</summary>
+internal static class Overlay
+{
+    /// <summary>All of a list in its order, those that are given anew in the place of what they were.</summary>
+    /// <returns>Null where one is given that the list does not have.</returns>
+    public static IReadOnlyList<T>? Laid<T>(
+        IReadOnlyList<T> all,
+        IReadOnlyList<T> now,
+        Func<T, string> id,
+        StringComparer by
+    )
+    {
+        if (now.Count == 0)
+        {
+            return all;
+        }
+
+        var over = now.ToDictionary(id, by);
+        var after = new T[all.Count];
+        var met = 0;
+        for (var i = 0; i < after.Length; i++)
+        {
+            var isGiven = over.TryGetValue(id(all[i]), out var one);
+            (after[i], met) = isGiven ? (one!, met + 1) : (all[i], met);
+        }
+
+        return met == over.Count ? after : null;
     }
 }

@@ -15,9 +15,21 @@ namespace WideKeel.Server.Access;
 public sealed class AccessGround(OrganisationDirectory directory, OrganisationCalendar calendar, IClock clock)
 {
     private static readonly Duration UseStays = Duration.FromMinutes(1);
+
+    /// <summary>So many changed things lie over what was computed; with more, all is computed anew.</summary>
+    private const int MostLaid = 1000;
+
     private readonly Lock turn = new();
-    private (DirectoryState State, LocalDate Day, AccessModel Model, EffectiveAccess Access)? computed;
+    private Ground? computed;
     private (Instant At, Uses Uses)? used;
+
+    private sealed record Ground(
+        DirectoryState State,
+        LocalDate Day,
+        AccessModel Model,
+        EffectiveAccess Access,
+        int Laid
+    );
 
     private sealed record Uses(
         Dictionary<(string, string), LocalDate> LastUse,
@@ -39,32 +51,76 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
             var (state, today) = (directory.State, calendar.Today);
             if (computed is not { } known || !ReferenceEquals(known.State, state) || known.Day != today)
             {
-                var model = ModelOf(state);
-                computed = known = (state, today, model, new(model, today));
+                computed = known = After(computed, state, today) ?? Anew(state, today);
             }
 
             return (known.Model, known.Access);
         }
     }
 
+    private static Ground Anew(DirectoryState state, LocalDate today)
+    {
+        var model = ModelOf(state);
+        return new(state, today, model, new(model, today), 0);
+    }
+
+    /// <summary>What was computed, with what changed since laid over it; null where it has to be computed anew.</summary>
+    private Ground? After(Ground? known, DirectoryState state, LocalDate today)
+    {
+        if (known is null || known.Day != today || directory.Since(known.State) is not { } parts)
+        {
+            return null;
+        }
+
+        var (model, access, laid) = (known.Model, known.Access, known.Laid);
+        foreach (var part in parts.Select(PartOf))
+        {
+            laid += part.People.Count + part.Groups.Count + part.Resources.Count;
+            if (laid > MostLaid || model.With(part) is not { } then || access.With(part) is not { } reach)
+            {
+                return null;
+            }
+
+            (model, access) = (then, reach);
+        }
+
+        return new(state, today, model, access, laid);
+    }
+
+    private static AccessModelPart PartOf(DirectoryPart part) =>
+        new(
+            [.. part.People.Select(AccountOf)],
+            [.. part.Groups.Select(GroupOf)],
+            [.. part.Resources.Select(ResourceOf)],
+            [.. part.Grants.Select(GrantOf)]
+        );
+
     private static AccessModel ModelOf(DirectoryState state) =>
         new(
-            [.. state.People.Select(p => new DirectoryAccount(p.Id, KindOf(p), DayOf(p.Left)))],
-            [.. state.Groups.Select(g => new DirectoryGroup(g.Id, g.Members))],
+            [.. state.People.Select(AccountOf)],
+            [.. state.Groups.Select(GroupOf)],
+            [.. state.Resources.Select(ResourceOf)],
+            [.. state.Grants.Select(GrantOf)]
+        );
+
+    private static DirectoryAccount AccountOf(OutsidePerson person) =>
+        new(person.Id, KindOf(person), DayOf(person.Left));
+
+    private static DirectoryGroup GroupOf(OutsideGroup group) => new(group.Id, group.Members);
+
+    private static Grant GrantOf(OutsideGrant grant) => new(grant.To, grant.Resource, grant.Role);
+
+    private static Resource ResourceOf(OutsideResource resource) =>
+        new(
+            resource.Id,
+            resource.Parent,
+            resource.Inherits,
             [
-                .. state.Resources.Select(r => new Resource(
-                    r.Id,
-                    r.Parent,
-                    r.Inherits,
-                    [
-                        .. r.Links.Select(l => new ResourceLink(
-                            l.To == EffectiveAccess.Anyone ? LinkReach.Anyone : LinkReach.Organisation,
-                            l.Role
-                        )),
-                    ]
+                .. resource.Links.Select(l => new ResourceLink(
+                    l.To == EffectiveAccess.Anyone ? LinkReach.Anyone : LinkReach.Organisation,
+                    l.Role
                 )),
-            ],
-            [.. state.Grants.Select(g => new Grant(g.To, g.Resource, g.Role))]
+            ]
         );
 
     internal static AccountKind KindOf(OutsidePerson person) => DirectoryRows.KindOf(person.Kind);

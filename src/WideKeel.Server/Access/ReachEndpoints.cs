@@ -367,19 +367,14 @@ public static class ReachEndpoints
         );
     }
 
-    private static Reply<IReadOnlyList<LeastView>> Least(
-        string resource,
-        string role,
-        AccessGround ground,
-        OrganisationCalendar calendar
-    ) =>
+    private static Reply<IReadOnlyList<LeastView>> Least(string resource, string role, AccessGround ground) =>
         ground.State.Resources.All(r => r.Id != resource)
             ? Problems.NotFound("place in the directory")
             : (Outcome<IReadOnlyList<LeastView>>)
                 AccessChange
                     .LeastEnough(
-                        ground.Model,
-                        calendar.Today,
+                        ground.Access,
+                        ground.Model.Groups,
                         resource,
                         role,
                         ground.State.Resources.Where(r => r.Sensitive).Select(r => r.Id).ToHashSet()

@@ -112,7 +112,7 @@ internal static class DirectoryImports
             return differences;
         }
 
-        await DirectoryRows.KeepAsync(session.Db, source.Id, before, after, session.Now, cancel);
+        await DirectoryRows.KeepAsync(session.Db, source.Id, before, after, differences, session.Now, cancel);
         session.Record(
             "directory-imported",
             new LedgerSubject("directory", source.Id.ToString(CultureInfo.InvariantCulture)),

@@ -21,7 +21,11 @@ public sealed record DirectoryAnswer(bool Verified, string? Failure);
 public sealed class OrganisationDirectory(WideKeelOptions options, IDbContextFactory<WideKeelDb> databases)
     : IDisposable
 {
+    /// <summary>So many of the last changes are handed to whoever computed something from a state before them.</summary>
+    private const int MostSteps = 64;
+
     private readonly Lock turn = new();
+    private readonly List<(DirectoryState Before, DirectoryPart Part)> steps = [];
     private (long Revision, DirectoryState State)? known;
     private SqliteConnection? asking;
     private SqliteCommand? revision;
@@ -39,12 +43,46 @@ public sealed class OrganisationDirectory(WideKeelOptions options, IDbContextFac
                 var now = Revision();
                 if (known is not { } read || read.Revision != now)
                 {
-                    using var db = databases.CreateDbContext();
-                    known = read = (now, DirectoryRows.StateAsync(db).GetAwaiter().GetResult());
+                    known = read = (now, Read(now));
                 }
 
                 return read.State;
             }
+        }
+    }
+
+    private DirectoryState Read(long now)
+    {
+        using var db = databases.CreateDbContext();
+        if (
+            known is { } old
+            && DirectoryTouches.SinceAsync(db, old.Revision, now).GetAwaiter().GetResult() is { } touched
+            && old.State.Sound(touched) is var part
+            && old.State.With(part) is { } state
+        )
+        {
+            steps.Add((old.State, part));
+            if (steps.Count > MostSteps)
+            {
+                steps.RemoveAt(0);
+            }
+
+            return state;
+        }
+
+        steps.Clear();
+        return DirectoryRows.StateAsync(db).GetAwaiter().GetResult();
+    }
+
+    /// <summary>
+    /// What is different now from a state that was had before, in the order in which it came; null where it is not known.
+    /// </summary>
+    public IReadOnlyList<DirectoryPart>? Since(DirectoryState before)
+    {
+        lock (turn)
+        {
+            var from = steps.FindIndex(s => ReferenceEquals(s.Before, before));
+            return from < 0 ? null : [.. steps.Skip(from).Select(s => s.Part)];
         }
     }
 

@@ -195,7 +195,7 @@ internal sealed class ScimGroups(ScimUsers users) : ScimKind
         row.Version++;
         DirectoryRows.SetMembers(row, members);
         await session.Db.SaveChangesAsync();
-        await DirectoryRows.ChangedAsync(session.Db);
+        await DirectoryTouches.ChangedAsync(session.Db, added ? [] : [(DirectoryThing.Group, row.Key)]);
         Note(
             session,
             source,
@@ -296,7 +296,7 @@ internal sealed class ScimGroups(ScimUsers users) : ScimKind
         DirectoryRows.Remove(row, session.Now);
         await session.Db.DirectoryMemberships.Where(m => m.SubgroupId == id).ExecuteDeleteAsync(cancel);
         await session.Db.SaveChangesAsync(cancel);
-        await DirectoryRows.ChangedAsync(session.Db, cancel);
+        await DirectoryTouches.ChangedAsync(session.Db, [], cancel);
         Note(session, source, "directory-group-removed", row.Name, []);
     }
 }

@@ -235,6 +235,7 @@ internal sealed class ScimUsers : ScimKind
     )
     {
         var before = row.Id == 0 || row.RemovedAt is not null ? null : DirectoryRows.StateOf(row);
+        var isThere = before is not null && row.Mail == read.Mail;
         if (before is not null && !string.Equals(row.Mail, read.Mail, StringComparison.OrdinalIgnoreCase))
         {
             await DirectoryRows.RenameAsync(session.Db, row.Mail, read.Mail, CancellationToken.None);
@@ -249,7 +250,7 @@ internal sealed class ScimUsers : ScimKind
         (row.RemovedAt, row.ChangedAt) = (null, session.Now);
         row.Version++;
         await session.Db.SaveChangesAsync();
-        await DirectoryRows.ChangedAsync(session.Db);
+        await DirectoryTouches.ChangedAsync(session.Db, isThere ? [(DirectoryThing.Person, row.Mail)] : []);
         Note(
             session,
             source,
@@ -391,9 +392,18 @@ internal sealed class ScimUsers : ScimKind
         (row.RemovedAt, row.ChangedAt) = (session.Now, session.Now);
         row.LeavesOn = row.LeavesOn is { } leaves && leaves < yesterday ? leaves : yesterday;
         row.Version++;
-        await session.Db.DirectoryMemberships.Where(m => m.PersonId == id).ExecuteDeleteAsync(cancel);
+        var memberships = session.Db.DirectoryMemberships.Where(m => m.PersonId == id);
+        var groups = await session
+            .Db.DirectoryGroups.Where(g => memberships.Any(m => m.GroupId == g.Id))
+            .Select(g => g.Key)
+            .ToListAsync(cancel);
+        await memberships.ExecuteDeleteAsync(cancel);
         await session.Db.SaveChangesAsync(cancel);
-        await DirectoryRows.ChangedAsync(session.Db, cancel);
+        await DirectoryTouches.ChangedAsync(
+            session.Db,
+            [(DirectoryThing.Person, row.Mail), .. groups.Select(g => (DirectoryThing.Group, g))],
+            cancel
+        );
         Note(session, source, "directory-account-removed", row.Mail, []);
     }
 }

@@ -3297,6 +3297,30 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("directory_source", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.People.DirectoryTouch", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Revision")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Thing")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Revision");
+
+                    b.ToTable("directory_touch", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.People.Organisation", b =>
                 {
                     b.Property<long>("Id")

@@ -3998,11 +3998,34 @@ namespace WideKeel.Store.Migrations
                 table: "sign_in_code",
                 column: "Code",
                 unique: true);
+
+            migrationBuilder.CreateTable(
+                name: "directory_touch",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    Revision = table.Column<long>(type: "INTEGER", nullable: false),
+                    Thing = table.Column<string>(type: "TEXT", nullable: false),
+                    Key = table.Column<string>(type: "TEXT", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_directory_touch", x => x.Id);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_directory_touch_Revision",
+                table: "directory_touch",
+                column: "Revision");
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
+
+            migrationBuilder.DropTable(
+                name: "directory_touch");
 
             migrationBuilder.DropTable(
                 name: "sign_in_code");

@@ -270,6 +270,30 @@ internal sealed class DirectoryPersonTable : IEntityTypeConfiguration<DirectoryP
     }
 }
 
+/// <summary>
+/// What a change of the directory touched, so that whoever knows the state before it reads only that. A change without
+/// such rows may have touched anything.
+/// </summary>
+public sealed class DirectoryTouch
+{
+    public long Id { get; init; }
+
+    /// <summary>The directory's revision after the change.</summary>
+    public long Revision { get; init; }
+
+    /// <summary>A grant is of its place.</summary>
+    public DirectoryThing Thing { get; init; }
+
+    /// <summary>The mail address of a person, the key of anything else.</summary>
+    public required string Key { get; init; }
+}
+
+internal sealed class DirectoryTouchTable : IEntityTypeConfiguration<DirectoryTouch>
+{
+    public void Configure(EntityTypeBuilder<DirectoryTouch> table) =>
+        table.ToTable("directory_touch").HasIndex(t => t.Revision);
+}
+
 internal sealed class DirectoryGroupTable : IEntityTypeConfiguration<DirectoryGroup>
 {
     public void Configure(EntityTypeBuilder<DirectoryGroup> table)

@@ -43,25 +43,98 @@ public static class DirectoryRows
         var names = await MembersAsync(db, people, groups, source is null, cancel);
         var state = new DirectoryState(
             [.. people.Select(StateOf)],
-            [
-                .. groups.Select(g => new OutsideGroup(
-                    g.Key,
-                    g.Name,
-                    NullIfEmpty(g.Owner),
-                    [
-                        .. g
-                            .Members.OrderBy(m => m.Id)
-                            .Select(m => names.GetValueOrDefault((m.PersonId, m.SubgroupId)))
-                            .OfType<string>(),
-                    ]
-                )),
-            ],
+            [.. groups.Select(g => StateOf(g, names))],
             [.. places.Select(StateOf)],
             [.. grants.Select(g => new OutsideGrant(g.To, g.Place, g.Role))],
             [.. applications.Select(StateOf)]
         );
         // What one source named may have gone with another: nobody reaches anything by it.
         return source is null ? DirectorySoundness.Cleared(state) : state;
+    }
+
+    /// <summary>Some of what is kept, of all sources; what is named and not kept is not in the answer.</summary>
+    /// <param name="keys">The mail addresses of people, the keys of others; places come with what is granted on them.</param>
+    internal static async Task<DirectoryPart> PartAsync(
+        WideKeelDb db,
+        ILookup<DirectoryThing, string> keys,
+        CancellationToken cancel
+    )
+    {
+        var (mails, groupKeys) = (keys[DirectoryThing.Person].ToList(), keys[DirectoryThing.Group].ToList());
+        var (places, applications) = (keys[DirectoryThing.Place].ToList(), keys[DirectoryThing.Application].ToList());
+        var groups = await db
+            .DirectoryGroups.AsNoTracking()
+            .Include(g => g.Members)
+            .Where(g => g.RemovedAt == null && groupKeys.Contains(g.Key))
+            .ToListAsync(cancel);
+        var names = await MembersAsync(db, groups, cancel);
+        var people = await db.DirectoryPeople.AsNoTracking().Where(p => mails.Contains(p.Mail)).ToListAsync(cancel);
+        var resources = await db
+            .DirectoryPlaces.AsNoTracking()
+            .Include(p => p.Links)
+            .Where(p => places.Contains(p.Key))
+            .ToListAsync(cancel);
+        var grants = await db
+            .DirectoryGrants.AsNoTracking()
+            .Where(g => places.Contains(g.Place))
+            .OrderBy(g => g.Id)
+            .ToListAsync(cancel);
+        var known = await db
+            .DirectoryApplications.AsNoTracking()
+            .Include(a => a.Consents)
+            .Where(a => applications.Contains(a.Key))
+            .ToListAsync(cancel);
+        return new(
+            [.. people.Select(StateOf)],
+            [.. groups.Select(g => StateOf(g, names))],
+            [.. resources.Select(StateOf)],
+            [.. grants.Select(g => new OutsideGrant(g.To, g.Place, g.Role))],
+            [.. known.Select(StateOf)]
+        );
+    }
+
+    private static OutsideGroup StateOf(DirectoryGroup group, Dictionary<(long?, long?), string> names) =>
+        new(
+            group.Key,
+            group.Name,
+            NullIfEmpty(group.Owner),
+            [
+                .. group
+                    .Members.OrderBy(m => m.Id)
+                    .Select(m => names.GetValueOrDefault((m.PersonId, m.SubgroupId)))
+                    .OfType<string>(),
+            ]
+        );
+
+    /// <summary>What the members of some groups are called.</summary>
+    private static async Task<Dictionary<(long?, long?), string>> MembersAsync(
+        WideKeelDb db,
+        List<DirectoryGroup> groups,
+        CancellationToken cancel
+    )
+    {
+        var ids = groups.Select(g => g.Id).ToList();
+        var members = db.DirectoryMemberships.Where(m => ids.Contains(m.GroupId));
+        var names = await members
+            .Join(db.DirectoryPeople, m => m.PersonId, p => p.Id, (_, p) => new { p.Id, p.Mail })
+            .Distinct()
+            .ToDictionaryAsync(p => ((long?)p.Id, (long?)null), p => p.Mail, cancel);
+        foreach (
+            var group in await members
+                .Join(
+                    db.DirectoryGroups.Where(g => g.RemovedAt == null),
+                    m => m.SubgroupId,
+                    g => g.Id,
+                    (_, g) => new { g.Id, g.Key }
+                )
+                .Distinct()
+                .ToListAsync(cancel)
+        )
+        {
+            names[(null, group.Id)] = group.Key;
+        }
+
+        return names;
     }
 
     private static async Task<Dictionary<(long?, long?), string>> MembersAsync(
@@ -103,6 +176,7 @@ public static class DirectoryRows
         long source,
         DirectoryState before,
         DirectoryState after,
+        IReadOnlyList<DirectoryDifference> differences,
         Instant now,
         CancellationToken cancel = default
     )
@@ -113,15 +187,33 @@ public static class DirectoryRows
         await KeepGrantsAsync(db, source, before.Grants, after.Grants, cancel);
         await KeepApplicationsAsync(db, source, before.Applications, after.Applications, cancel);
         await db.SaveChangesAsync(cancel);
-        await ChangedAsync(db, cancel);
+        await DirectoryTouches.ChangedAsync(db, Touched(before, after, differences), cancel);
     }
 
-    /// <summary>Says that the directory changed, so that what was computed from it is computed anew.</summary>
-    public static Task ChangedAsync(WideKeelDb db, CancellationToken cancel = default) =>
-        db.Organisations.ExecuteUpdateAsync(
-            o => o.SetProperty(x => x.DirectoryRevision, x => x.DirectoryRevision + 1),
-            cancel
-        );
+    /// <summary>What is touched by differences in things that stay; nothing where others come or go.</summary>
+    private static List<(DirectoryThing, string)> Touched(
+        DirectoryState before,
+        DirectoryState after,
+        IReadOnlyList<DirectoryDifference> differences
+    )
+    {
+        var others = differences.Where(d => d.Thing != DirectoryThing.Grant).ToList();
+        return others.All(d => d.How == DifferenceKind.Changes || IsLeaver(d))
+            ?
+            [
+                .. others.Select(d => (d.Thing, d.Id)),
+                .. before
+                    .Grants.Except(after.Grants)
+                    .Concat(after.Grants.Except(before.Grants))
+                    .Select(g => (DirectoryThing.Grant, g.Resource))
+                    .Distinct(),
+            ]
+            : [];
+
+        // Who leaves keeps the row.
+        static bool IsLeaver(DirectoryDifference d) =>
+            d is { Thing: DirectoryThing.Person, How: DifferenceKind.Disappears };
+    }
 
     private static async Task KeepPeopleAsync(
         WideKeelDb db,
@@ -508,8 +600,21 @@ public static class DirectoryRows
         }
 
         await db.SaveChangesAsync();
-        await ChangedAsync(db);
+        await DirectoryTouches.ChangedAsync(db, Touched(change));
     }
+
+    private static IReadOnlyList<(DirectoryThing, string)> Touched(DirectoryChange change) =>
+        change.Verb switch
+        {
+            DirectoryVerb.Suspend or DirectoryVerb.Restore => [(DirectoryThing.Person, change.Who)],
+            DirectoryVerb.AddMember or DirectoryVerb.RemoveMember => [(DirectoryThing.Group, change.What!)],
+            DirectoryVerb.AddGrant or DirectoryVerb.RemoveGrant => [(DirectoryThing.Grant, change.What!)],
+            DirectoryVerb.AddLink or DirectoryVerb.RemoveLink => [(DirectoryThing.Place, change.What!)],
+            DirectoryVerb.AddConsent or DirectoryVerb.RemoveConsent => [(DirectoryThing.Application, change.What!)],
+            DirectoryVerb.SetOwner => [(DirectoryThing.Group, change.What!), (DirectoryThing.Place, change.What!)],
+            DirectoryVerb.SignOut => [],
+            _ => throw new ArgumentOutOfRangeException(nameof(change)),
+        };
 
     private static IQueryable<DirectoryGrant> Grants(WideKeelDb db, DirectoryChange change) =>
         db.DirectoryGrants.Where(g => g.To == change.Who && g.Place == change.What && g.Role == change.Role);

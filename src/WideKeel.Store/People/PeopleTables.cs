@@ -26,6 +26,8 @@ public sealed partial class WideKeelDb
 
     public DbSet<DirectoryPlace> DirectoryPlaces => Set<DirectoryPlace>();
 
+    public DbSet<DirectoryTouch> DirectoryTouches => Set<DirectoryTouch>();
+
     public DbSet<DirectoryGrant> DirectoryGrants => Set<DirectoryGrant>();
 
     public DbSet<DirectoryApplication> DirectoryApplications => Set<DirectoryApplication>();

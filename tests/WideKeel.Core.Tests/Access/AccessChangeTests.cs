@@ -63,7 +63,7 @@ public sealed class AccessChangeTests
     [Fact]
     public void The_least_that_is_enough_comes_first() =>
         AccessChange
-            .LeastEnough(Model, Today, "lib", "reader", new HashSet<string>())
+            .LeastEnough(new(Model, Today), Model.Groups, "lib", "reader", new HashSet<string>())
             .Select(g => g.Group)
             .ShouldBe(["crew", "fleet"]);
 
