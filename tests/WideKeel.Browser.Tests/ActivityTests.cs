@@ -137,4 +137,41 @@ public sealed class ActivityTests(Demo demo) : IClassFixture<Demo>
         analyst.See(Row("pia.lind@tarnholm.example"));
         page.ConsoleErrors().ShouldBeEmpty();
     }
+
+    [Fact]
+    public void A_mapping_is_mended_and_a_back_fill_says_how_many_are_past_their_time()
+    {
+        var file = Path.Combine(Path.GetTempPath(), $"gates-{Guid.NewGuid():n}.csv");
+        File.WriteAllText(
+            file,
+            "When,User\n14.06.2026 07:01:00,pia.lind@tarnholm.example\n11.06.2021 07:02:00,pia.lind@tarnholm.example\n"
+        );
+        using var page = new Page(demo.Address);
+        page.EnterAs("Jonas Aske");
+        page.Go("/set-up/channels");
+        page.PressButton("Connect a log");
+        page.Type(By.Id("c-title"), "Gates of the pier");
+        page.Type(By.Id("c-name"), "pier-gates");
+        page.Press(Choice("How it comes"));
+        page.Press(By.XPath("//li[contains(., 'files that are handed over')]"));
+        page.Press(Choice("What its lines are"));
+        page.Press(By.XPath("//li[contains(., 'a table (CSV)')]"));
+        page.Upload(By.CssSelector("[aria-label='File to try']"), file);
+        page.Type(By.CssSelector("[aria-label='Action of every row']"), "door.open");
+        page.PressButton("Connect it");
+        page.Press(By.XPath("//section[@aria-label='Gates of the pier']//button[contains(., 'Key, files')]"));
+        page.See(By.CssSelector("[aria-label='File with lines of this log']"));
+        page.Upload(By.CssSelector("[aria-label='File with lines of this log']"), file);
+        page.SeeText("2 rejected");
+        page.SeeText("is no time as the mapping says");
+
+        page.Press(By.XPath("//section[@aria-label='Gates of the pier']//button[.='Change']"));
+        page.Type(By.CssSelector("[aria-label='Pattern of times']"), "dd.MM.uuuu HH:mm:ss");
+        page.PressButton("Change the channel");
+        page.Gone(By.CssSelector("[aria-label='Pattern of times']"));
+        page.Upload(By.CssSelector("[aria-label='File with lines of this log']"), file);
+        page.SeeText("2 lines read: 1 taken, 0 there already, 0 not admitted, 1 past their time,");
+        page.ConsoleErrors().ShouldBeEmpty();
+        File.Delete(file);
+    }
 }

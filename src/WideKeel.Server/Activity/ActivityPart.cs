@@ -43,6 +43,7 @@ public sealed class ActivityPart : IPart
         api.MapStatements();
         api.MapSavedStatements();
         api.MapInvestigations();
+        api.MapAlertInvestigations();
         api.MapMatterActivity();
         api.MapWatches();
         api.MapAlerts();

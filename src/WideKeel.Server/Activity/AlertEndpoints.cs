@@ -481,6 +481,7 @@ public static class AlertEndpoints
                         await EventEndpoints.FindAsync([.. found.Value.Events.Select(e => e.Id)], context),
                         context
                     );
+                    session.Db.InvestigationLinks.Add(new() { InvestigationId = there, AlertId = id });
                     session.Record(
                         "investigated",
                         LedgerSubject.Of("alert", id),

@@ -13,6 +13,8 @@ using WideKeel.Store.Activity;
 
 namespace WideKeel.Server.Activity;
 
+/// <param name="MatterId">The matter that it is attached to, where the caller is a member.</param>
+/// <param name="Mine">The caller opened it; nobody else changes it.</param>
 public sealed record InvestigationView(
     long Id,
     string Name,
@@ -21,6 +23,7 @@ public sealed record InvestigationView(
     Instant OpenedAt,
     Instant? FrozenAt,
     long? MatterId,
+    bool Mine,
     IReadOnlyList<PinnedEvent> Events,
     long Revision
 ) : IRevised;
@@ -126,22 +129,41 @@ public static class InvestigationEndpoints
                 .ToList();
     }
 
-    /// <summary>Those that the caller opened, and those attached to matters of which the caller is a member.</summary>
-    private static IQueryable<Investigation> Visible(Caller caller, WideKeelDb db)
+    /// <summary>
+    /// Those that the caller opened, those attached to matters of which the caller is a member, and those attached to
+    /// alerts, where the caller reads every channel that they have events of.
+    /// </summary>
+    /// <param name="among">Of which of all; the newest come first.</param>
+    internal static async Task<List<Investigation>> VisibleAsync(IQueryable<Investigation> among, ApiContext context)
     {
-        var matters = caller.Matters.Keys.ToList();
-        return db.Investigations.Where(i =>
-            i.PersonId == caller.PersonId || (i.MatterId != null && matters.Contains(i.MatterId.Value))
-        );
+        var matters = context.Caller.Matters.Keys.ToList();
+        var found = await among
+            .AsNoTracking()
+            .Include(i => i.Events)
+            .Where(i =>
+                i.PersonId == context.Caller.PersonId
+                || (i.MatterId != null && matters.Contains(i.MatterId.Value))
+                || context.Db.InvestigationLinks.Any(l => l.InvestigationId == i.Id && l.AlertId != null)
+            )
+            .OrderByDescending(i => i.Id)
+            .ToListAsync(context.Cancel);
+        var access = await ChannelAccess.OfAsync(context.Caller, context.Db, context.Cancel);
+        var channels = access.Channels.Select(c => c.Name).ToHashSet(StringComparer.Ordinal);
+        return
+        [
+            .. found.Where(i =>
+                i.PersonId == context.Caller.PersonId
+                || (i.MatterId is { } matter && matters.Contains(matter))
+                || (access.Units is null && i.Events.All(e => channels.Contains(ChannelOf(e))))
+            ),
+        ];
     }
+
+    private static string ChannelOf(InvestigationEvent pinned) => (string)JsonNode.Parse(pinned.Body)!["channel"]!;
 
     private static async Task<Reply<IReadOnlyList<InvestigationView>>> List([AsParameters] ApiContext context)
     {
-        var found = await Visible(context.Caller, context.Db)
-            .AsNoTracking()
-            .Include(i => i.Events)
-            .OrderByDescending(i => i.Id)
-            .ToListAsync(context.Cancel);
+        var found = await VisibleAsync(context.Db.Investigations, context);
         var names = await context
             .Db.Users.AsNoTracking()
             .ToDictionaryAsync(p => p.Id, p => p.DisplayName, context.Cancel);
@@ -155,6 +177,7 @@ public static class InvestigationEndpoints
                     i.OpenedAt,
                     i.FrozenAt,
                     i.MatterId is { } m && context.Caller.Matters.ContainsKey(m) ? m : null,
+                    i.PersonId == context.Caller.PersonId,
                     [
                         .. i
                             .Events.OrderBy(e => e.Time)
@@ -391,15 +414,15 @@ public static class InvestigationEndpoints
     /// <summary>The file: what was pinned, with proofs of what is sealed by now.</summary>
     private static async Task<IResult> Export(long id, ArchiveFiles archive, [AsParameters] ApiContext context)
     {
-        var there = await Visible(context.Caller, context.Db)
-            .AsNoTracking()
-            .Include(i => i.Events)
-            .SingleOrDefaultAsync(i => i.Id == id, context.Cancel);
-        if (there is null)
-        {
-            return (Reply<Done>)Problems.NotFound("investigation");
-        }
+        var found = await VisibleAsync(context.Db.Investigations.Where(i => i.Id == id), context);
+        return found.Count == 0
+            ? (Reply<Done>)Problems.NotFound("investigation")
+            : await FileAsync(found[0], archive, context);
+    }
 
+    /// <summary>An investigation as a file, for whoever was found to be allowed to read it.</summary>
+    internal static async Task<IResult> FileAsync(Investigation there, ArchiveFiles archive, ApiContext context)
+    {
         var events = new JsonArray();
         var proofs = new SegmentProofs(archive, context);
         foreach (var pinned in there.Events.OrderBy(e => e.Time))
@@ -429,12 +452,12 @@ public static class InvestigationEndpoints
         return Results.File(
             Encoding.UTF8.GetBytes(file.ToJsonString()),
             "application/json",
-            string.Create(CultureInfo.InvariantCulture, $"investigation-{id}.json")
+            string.Create(CultureInfo.InvariantCulture, $"investigation-{there.Id}.json")
         );
     }
 
     /// <summary>SHA-256 over the pinned events in their order, each with its note.</summary>
-    private static string HashOf(Investigation of) =>
+    internal static string HashOf(Investigation of) =>
         EventLine.IdOf(
             string.Join('\n', of.Events.OrderBy(e => e.Time).ThenBy(e => e.EventId).Select(e => $"{e.Body} {e.Note}"))
         );

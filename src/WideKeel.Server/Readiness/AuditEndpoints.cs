@@ -9,6 +9,7 @@ using WideKeel.Core;
 using WideKeel.Core.Ledger;
 using WideKeel.Core.People;
 using WideKeel.Core.Readiness;
+using WideKeel.Server.Activity;
 using WideKeel.Store;
 using WideKeel.Store.Readiness;
 
@@ -71,7 +72,8 @@ public sealed record FindingView(
     string Action,
     string Owner,
     LocalDate? Due,
-    LocalDate? DoneOn
+    LocalDate? DoneOn,
+    IReadOnlyList<AttachedInvestigation> Investigations
 );
 
 /// <param name="Mine">The caller is this audit's auditor.</param>
@@ -150,7 +152,7 @@ public static class AuditEndpoints
         api.MapGet("/audits/{id:long}/room.zip", Export).RequiresSignIn();
     }
 
-    private static IQueryable<AuditRow> Whole(WideKeelDb db) =>
+    internal static IQueryable<AuditRow> Whole(WideKeelDb db) =>
         db
             .Audits.Include(a => a.Requests)
                 .ThenInclude(r => r.Remarks)
@@ -166,7 +168,7 @@ public static class AuditEndpoints
         && today <= audit.EndsOn;
 
     /// <summary>Whether the caller may see an audit: as one of its organisation, or as its auditor while it lasts.</summary>
-    private static bool MaySee(AuditRow audit, ApiContext context) =>
+    internal static bool MaySee(AuditRow audit, ApiContext context) =>
         context.Caller.May(Right.ReadReadiness) || IsAuditor(audit, context.Caller, context.Calendar.Today);
 
     /// <summary>Whether the caller may ask, sample and find in an audit: who runs it, and its auditor while it lasts.</summary>
@@ -198,7 +200,7 @@ public static class AuditEndpoints
     }
 
     /// <summary>Writes down what an auditor looked at.</summary>
-    private static async Task NoteLookAsync(AuditRow audit, string what, ApiContext context)
+    internal static async Task NoteLookAsync(AuditRow audit, string what, ApiContext context)
     {
         if (!IsAuditor(audit, context.Caller, context.Calendar.Today))
         {
@@ -224,6 +226,7 @@ public static class AuditEndpoints
             .SingleAsync(f => f.Id == audit.FrameworkId, context.Cancel);
         var requirements = framework.Requirements.ToDictionary(r => r.Id, r => $"{r.Code} {r.Title}");
         var proofs = await ProofsAsync(audit, context);
+        var investigations = await FindingInvestigations.OfAsync([.. audit.Findings.Select(f => f.Id)], context);
         return new(
             audit.Id,
             new(
@@ -265,7 +268,8 @@ public static class AuditEndpoints
                         f.Action,
                         f.Owner,
                         f.Due,
-                        f.DoneOn
+                        f.DoneOn,
+                        [.. investigations[f.Id]]
                     )),
             ],
             audit.Version
@@ -983,7 +987,7 @@ public static class AuditEndpoints
     }
 
     /// <summary>Changes an audit: by those who manage readiness, or by its auditor where that is said.</summary>
-    private static async Task<Reply<Done>> WorkAsync(
+    internal static async Task<Reply<Done>> WorkAsync(
         long id,
         ApiContext context,
         Func<WriteSession, AuditRow, Task<Refusal?>> work,
@@ -1032,5 +1036,5 @@ public static class AuditEndpoints
             byAuditor
         );
 
-    private static LedgerSubject Subject(long id) => LedgerSubject.Of("audit", id);
+    internal static LedgerSubject Subject(long id) => LedgerSubject.Of("audit", id);
 }

@@ -28,6 +28,7 @@ public sealed class ReadinessPart : IPart
         api.MapConnections();
         api.MapAreas();
         api.MapAudits();
+        api.MapFindingInvestigations();
         api.MapAssurance();
         api.MapAssuranceDocuments();
     }

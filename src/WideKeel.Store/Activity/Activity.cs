@@ -376,6 +376,18 @@ public sealed class Investigation
     public long Version { get; set; } = 1;
 }
 
+/// <summary>An investigation that an alert or the finding of an audit rests on; one of the two is named.</summary>
+public sealed class InvestigationLink
+{
+    public long Id { get; init; }
+
+    public long InvestigationId { get; init; }
+
+    public long? AlertId { get; init; }
+
+    public long? FindingId { get; init; }
+}
+
 /// <summary>An event of an investigation, as it was when it was pinned.</summary>
 public sealed class InvestigationEvent
 {
@@ -555,6 +567,25 @@ internal sealed class InvestigationTable : IEntityTypeConfiguration<Investigatio
         table.ToTable("investigation").Property(i => i.Version).IsConcurrencyToken();
         table.HasOne<Person>().WithMany().HasForeignKey(i => i.PersonId);
         table.HasMany(i => i.Events).WithOne().HasForeignKey(e => e.InvestigationId).OnDelete(DeleteBehavior.Cascade);
+    }
+}
+
+internal sealed class InvestigationLinkTable : IEntityTypeConfiguration<InvestigationLink>
+{
+    public void Configure(EntityTypeBuilder<InvestigationLink> table)
+    {
+        table
+            .ToTable("investigation_link")
+            .HasIndex(l => new
+            {
+                l.InvestigationId,
+                l.AlertId,
+                l.FindingId,
+            })
+            .IsUnique();
+        table.HasIndex(l => l.AlertId);
+        table.HasIndex(l => l.FindingId);
+        table.HasOne<Investigation>().WithMany().HasForeignKey(l => l.InvestigationId);
     }
 }
 

@@ -34,6 +34,8 @@ public sealed partial class WideKeelDb
 
     public DbSet<SavedStatement> Statements => Set<SavedStatement>();
 
+    public DbSet<InvestigationLink> InvestigationLinks => Set<InvestigationLink>();
+
     public DbSet<Investigation> Investigations => Set<Investigation>();
 
     public DbSet<WatchRow> Watches => Set<WatchRow>();

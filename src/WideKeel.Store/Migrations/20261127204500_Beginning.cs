@@ -4018,11 +4018,51 @@ namespace WideKeel.Store.Migrations
                 name: "IX_directory_touch_Revision",
                 table: "directory_touch",
                 column: "Revision");
+
+            migrationBuilder.CreateTable(
+                name: "investigation_link",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    InvestigationId = table.Column<long>(type: "INTEGER", nullable: false),
+                    AlertId = table.Column<long>(type: "INTEGER", nullable: true),
+                    FindingId = table.Column<long>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_investigation_link", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_investigation_link_investigation_InvestigationId",
+                        column: x => x.InvestigationId,
+                        principalTable: "investigation",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_investigation_link_AlertId",
+                table: "investigation_link",
+                column: "AlertId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_investigation_link_FindingId",
+                table: "investigation_link",
+                column: "FindingId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_investigation_link_InvestigationId_AlertId_FindingId",
+                table: "investigation_link",
+                columns: new[] { "InvestigationId", "AlertId", "FindingId" },
+                unique: true);
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
+
+            migrationBuilder.DropTable(
+                name: "investigation_link");
 
             migrationBuilder.DropTable(
                 name: "directory_touch");

@@ -970,6 +970,33 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("investigation_event", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Activity.InvestigationLink", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("AlertId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("FindingId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("InvestigationId")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("AlertId");
+
+                    b.HasIndex("FindingId");
+
+                    b.HasIndex("InvestigationId", "AlertId", "FindingId")
+                        .IsUnique();
+
+                    b.ToTable("investigation_link", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Activity.NetworkRow", b =>
                 {
                     b.Property<long>("Id")
@@ -5368,6 +5395,15 @@ namespace WideKeel.Store.Migrations
                 {
                     b.HasOne("WideKeel.Store.Activity.Investigation", null)
                         .WithMany("Events")
+                        .HasForeignKey("InvestigationId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Activity.InvestigationLink", b =>
+                {
+                    b.HasOne("WideKeel.Store.Activity.Investigation", null)
+                        .WithMany()
                         .HasForeignKey("InvestigationId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();

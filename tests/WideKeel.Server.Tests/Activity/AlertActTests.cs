@@ -5,6 +5,7 @@ using WideKeel.Core.People;
 using WideKeel.Server.Activity;
 using WideKeel.Server.People;
 using WideKeel.Sources;
+using WideKeel.Store.Activity;
 
 namespace WideKeel.Server.Tests.Activity;
 
@@ -160,6 +161,83 @@ public sealed class AlertActTests : IAsyncLifetime
         (opened.GetProperty("name").GetString(), opened.GetProperty("events").GetArrayLength()).ShouldBe(
             ($"Alert {alert}: Deletions, {Nora}", 1)
         );
+    }
+
+    private async Task<IEnumerable<string?>> AttachedAsync(Api who) =>
+        (await who.GetOk($"alerts/{alert}/investigations"))
+            .EnumerateArray()
+            .Select(i => i.GetProperty("name").GetString());
+
+    private async Task<long> OpenedAsync(Api who, string name)
+    {
+        await who.PostOk("investigations", new { name, summary = "" });
+        return (await who.GetOk("investigations"))
+            .EnumerateArray()
+            .Single(i => i.GetProperty("name").GetString() == name)
+            .GetProperty("id")
+            .GetInt64();
+    }
+
+    [Fact]
+    public async Task An_investigation_of_an_alert_is_seen_by_whoever_else_reads_its_events()
+    {
+        await sunniva.PostOk($"alerts/{alert}/investigation", new { });
+        (await AttachedAsync(runa)).ShouldBe([$"Alert {alert}: Deletions, {Nora}"]);
+    }
+
+    [Fact]
+    public async Task Another_investigation_is_attached_to_an_alert_once()
+    {
+        var pier = await OpenedAsync(sunniva, "Pier");
+        await sunniva.PostOk($"alerts/{alert}/investigations", new { investigationId = pier });
+        await sunniva.PostOk($"alerts/{alert}/investigations", new { investigationId = pier });
+        (await AttachedAsync(sunniva)).ShouldBe(["Pier"]);
+    }
+
+    [Fact]
+    public async Task Nobody_attaches_an_investigation_of_somebody_else()
+    {
+        var pier = await OpenedAsync(sunniva, "Pier");
+        (await runa.Post($"alerts/{alert}/investigations", new { investigationId = pier })).Status.ShouldBe(
+            HttpStatusCode.NotFound
+        );
+    }
+
+    [Fact]
+    public async Task An_attached_investigation_with_events_of_a_channel_one_may_not_read_is_not_seen()
+    {
+        var pier = await OpenedAsync(sunniva, "Pier");
+        await sunniva.PostOk($"alerts/{alert}/investigations", new { investigationId = pier });
+        await using (var db = product.Database())
+        {
+            db.Add(
+                new InvestigationEvent
+                {
+                    InvestigationId = pier,
+                    EventId = 999,
+                    Time = NodaTime.Instant.FromUtc(2026, 6, 15, 7, 0),
+                    Body = "{\"channel\":\"closed\"}",
+                }
+            );
+            await db.SaveChangesAsync(TestContext.Current.CancellationToken);
+        }
+
+        (
+            (await AttachedAsync(runa)).Count(),
+            (await runa.GetOk("investigations")).GetArrayLength(),
+            (await runa.Get($"investigations/{pier}/file")).Status
+        ).ShouldBe((0, 0, HttpStatusCode.NotFound));
+    }
+
+    [Fact]
+    public async Task Whoever_sees_an_investigation_of_another_person_changes_nothing_in_it()
+    {
+        await sunniva.PostOk($"alerts/{alert}/investigation", new { });
+        var seen = (await runa.GetOk("investigations"))[0];
+        (
+            seen.GetProperty("mine").GetBoolean(),
+            (await runa.Post($"investigations/{seen.GetProperty("id").GetInt64()}/freezing", new { })).Status
+        ).ShouldBe((false, HttpStatusCode.NotFound));
     }
 
     [Fact]

@@ -342,6 +342,8 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/alerts/{id:long}/acts/{act:long}/undo Y
         GET /api/alerts/{id:long}/file YM
         POST /api/alerts/{id:long}/investigation Y
+        GET /api/alerts/{id:long}/investigations YM
+        POST /api/alerts/{id:long}/investigations YM
         GET /api/alert-settings *
         PUT /api/alert-settings RA
         GET /api/alert-weights YM
@@ -437,6 +439,8 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/audits/{id:long}/samples/{sample:long}/result *
         POST /api/audits/{id:long}/findings *
         PUT /api/audits/{id:long}/findings/{finding:long} M
+        POST /api/audits/{id:long}/findings/{finding:long}/investigations YM
+        GET /api/audits/{id:long}/findings/{finding:long}/investigations/{investigation:long}/file *
         GET /api/audits/{id:long}/room.zip *
         GET /api/assurance -
         GET /api/assurance/preview M

@@ -8,6 +8,7 @@ using Microsoft.Extensions.DependencyInjection;
 using NodaTime;
 using WideKeel.Core.People;
 using WideKeel.Server.People;
+using WideKeel.Server.Tests.Activity;
 using WideKeel.Sources;
 
 namespace WideKeel.Server.Tests.Readiness;
@@ -523,6 +524,111 @@ public sealed class ReadinessTests : IAsyncLifetime
         {
             await auditor.GetOk($"audits/{id}");
             (await manager.GetOk($"ledger?kind=audit&subject={id}")).GetRawText().ShouldContain("looked");
+        }
+    }
+
+    private async Task<(long Finding, long Investigation)> FoundAsync(long audit, bool frozen)
+    {
+        await manager.PostOk(
+            $"audits/{audit}/findings",
+            new
+            {
+                title = "Plans were deleted",
+                severity = "major",
+                control = "",
+                action = "",
+                owner = "",
+                due = "2026-07-01",
+            }
+        );
+        using var jonas = await product.SignInAsync("jonas");
+        var key = await Channels.KeyAsync(jonas, await Channels.MakeAsync(jonas, "files"));
+        await Channels.SendAsync(
+            product,
+            "files",
+            key,
+            Channels.Line("d1", "2026-06-15T07:00:00Z", "file.delete", "ann@tarn.example", "")
+        );
+        var seen = (await manager.GetOk("events"))
+            .GetProperty("events")
+            .EnumerateArray()
+            .First(e => e.GetProperty("eventId").GetString() == "d1");
+        await manager.PostOk("investigations", new { name = "Pier", summary = "" });
+        var id = (await manager.GetOk("investigations"))[0].GetProperty("id").GetInt64();
+        await manager.PostOk(
+            $"investigations/{id}/events",
+            new { eventId = seen.GetProperty("id").GetInt64(), note = "" }
+        );
+        if (frozen)
+        {
+            await manager.PostOk($"investigations/{id}/freezing", new { });
+        }
+
+        return ((await manager.GetOk($"audits/{audit}")).GetProperty("findings")[0].GetProperty("id").GetInt64(), id);
+    }
+
+    [Fact]
+    public async Task The_auditor_reads_the_investigation_that_a_finding_rests_on()
+    {
+        var (id, auditor) = await AuditAsync();
+        using (auditor)
+        {
+            var (finding, investigation) = await FoundAsync(id, frozen: true);
+            await manager.PostOk(
+                $"audits/{id}/findings/{finding}/investigations",
+                new { investigationId = investigation }
+            );
+            (await auditor.GetOk($"audits/{id}/findings/{finding}/investigations/{investigation}/file"))
+                .GetProperty("events")[0]
+                .GetProperty("event")
+                .GetProperty("id")
+                .GetString()
+                .ShouldBe("d1");
+        }
+    }
+
+    [Fact]
+    public async Task An_investigation_that_is_not_attached_is_no_file_of_the_room()
+    {
+        var (id, auditor) = await AuditAsync();
+        using (auditor)
+        {
+            var (finding, investigation) = await FoundAsync(id, frozen: true);
+            (await auditor.Get($"audits/{id}/findings/{finding}/investigations/{investigation}/file")).Status.ShouldBe(
+                HttpStatusCode.NotFound
+            );
+        }
+    }
+
+    [Fact]
+    public async Task A_finding_takes_no_investigation_that_may_still_change()
+    {
+        var (id, auditor) = await AuditAsync();
+        auditor.Dispose();
+        var (finding, investigation) = await FoundAsync(id, frozen: false);
+        (
+            await manager.Post(
+                $"audits/{id}/findings/{finding}/investigations",
+                new { investigationId = investigation }
+            )
+        ).Problem.ShouldBe("not-frozen");
+    }
+
+    [Fact]
+    public async Task The_look_of_the_auditor_at_an_investigation_is_in_the_ledger()
+    {
+        var (id, auditor) = await AuditAsync();
+        using (auditor)
+        {
+            var (finding, investigation) = await FoundAsync(id, frozen: true);
+            await manager.PostOk(
+                $"audits/{id}/findings/{finding}/investigations",
+                new { investigationId = investigation }
+            );
+            await auditor.GetOk($"audits/{id}/findings/{finding}/investigations/{investigation}/file");
+            (await manager.GetOk($"ledger?kind=audit&subject={id}"))
+                .GetRawText()
+                .ShouldContain("the investigation \u201CPier\u201D");
         }
     }
 

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
+import AttachedInvestigations from '@/shared/AttachedInvestigations.vue'
 import { may } from '@/shared/session'
 
 /** An alert becomes something else: an investigation that a matter takes over, evidence of a control, a finding. */
@@ -11,6 +12,12 @@ const { alert } = defineProps<{ alert: Schemas['AlertView'] }>()
 const router = useRouter()
 const { act, busy, problem } = useAct(['investigations', 'readiness'])
 const path = computed(() => ({ params: { path: { id: alert.id } } }))
+const attached = useQuery({
+  queryKey: computed(() => ['investigations', 'alert', alert.id]),
+  queryFn: () => take(api.GET('/api/alerts/{id}/investigations', path.value)),
+})
+const attach = (investigationId: number) =>
+  act(() => take(api.POST('/api/alerts/{id}/investigations', { ...path.value, body: { investigationId } })))
 const choosing = ref<'evidence' | 'finding' | null>(null)
 const chosen = ref<number>()
 const kept = ref('')
@@ -90,6 +97,12 @@ async function go() {
       </template>
       <a :href="`/api/alerts/${alert.id}/file`" download>Save it as a file</a>
     </p>
+    <AttachedInvestigations
+      :attached="attached.data.value ?? []"
+      :busy="busy"
+      :file="(i) => `/api/investigations/${i}/file`"
+      @attach="attach"
+    />
     <form v-if="choosing" class="row" @submit.prevent="go">
       <el-select
         v-model="chosen"

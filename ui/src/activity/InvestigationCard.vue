@@ -12,6 +12,8 @@ const { investigation, chosen } = defineProps<{ investigation: Schemas['Investig
 const emit = defineEmits<{ choose: []; go: [event: number] }>()
 const id = computed(() => investigation.id)
 const { act, busy, problem } = useAct(['investigations'])
+/** Nothing changes in what is frozen, nor in another person's. */
+const changes = computed(() => investigation.mine && !investigation.frozenAt)
 const matters = useQuery({
   queryKey: ['matters'],
   queryFn: () => take(api.GET('/api/matters')),
@@ -50,6 +52,7 @@ const unpin = (eventId: number) =>
     <header>
       <button class="name" :aria-expanded="chosen" @click="emit('choose')">{{ investigation.name }}</button>
       <span class="small quiet"
+        ><template v-if="!investigation.mine">{{ investigation.by }}, </template
         >{{ plural(investigation.events.length, 'event') }}{{ investigation.frozenAt ? ', frozen' : '' }}</span
       >
     </header>
@@ -59,10 +62,10 @@ const unpin = (eventId: number) =>
         <li v-for="e in investigation.events" :key="e.eventId">
           <button class="link small" @click="emit('go', e.eventId)">{{ moment(e.time) }}</button>
           {{ says(e) }}
-          <button v-if="!investigation.frozenAt" class="link small" @click="unpin(e.eventId)">Unpin</button>
-          <em v-if="investigation.frozenAt && e.note">“{{ e.note }}”</em>
+          <button v-if="changes" class="link small" @click="unpin(e.eventId)">Unpin</button>
+          <em v-if="!changes && e.note">“{{ e.note }}”</em>
           <el-input
-            v-else-if="!investigation.frozenAt"
+            v-else-if="changes"
             v-model="notes[e.eventId]"
             size="small"
             placeholder="What it shows"
@@ -74,11 +77,11 @@ const unpin = (eventId: number) =>
       <p v-if="investigation.events.length === 0" class="small quiet">Nothing pinned yet.</p>
       <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
       <p class="acts-row">
-        <el-button v-if="!investigation.frozenAt" size="small" :loading="busy" @click="freeze"
+        <el-button v-if="changes" size="small" :loading="busy" @click="freeze"
           >Freeze {{ plural(investigation.events.length, 'event') }}</el-button
         >
         <a class="small" :href="`/api/investigations/${id}/file`" download>Save the file with proofs</a>
-        <el-dropdown v-if="matters.data.value?.length" trigger="click" @command="attach"
+        <el-dropdown v-if="investigation.mine && matters.data.value?.length" trigger="click" @command="attach"
           ><button class="link small">
             {{ investigation.matterId ? 'Attached to a matter' : 'Attach to a matter' }} ▾
           </button>

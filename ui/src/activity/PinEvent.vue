@@ -7,7 +7,7 @@ import { useInvestigations } from './span'
 /** Pins an event to an investigation of one's own. */
 const { eventId } = defineProps<{ eventId: number }>()
 const all = useInvestigations()
-const open = computed(() => all.data.value?.filter((i) => !i.frozenAt) ?? [])
+const open = computed(() => all.data.value?.filter((i) => i.mine && !i.frozenAt) ?? [])
 const { act, busy, problem } = useAct(['investigations'])
 const done = ref('')
 

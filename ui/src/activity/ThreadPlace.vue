@@ -43,7 +43,7 @@ const chosen = number('investigation')
 const target = computed(
   () =>
     investigations.data.value?.find((i) => i.id === chosen.value) ??
-    investigations.data.value?.find((i) => !i.frozenAt) ??
+    investigations.data.value?.find((i) => i.mine && !i.frozenAt) ??
     investigations.data.value?.[0] ??
     null,
 )
@@ -97,7 +97,7 @@ const pin = (eventId: number) =>
           :event="e"
           :here="e.id === event"
           :pinned="pinned.has(e.id)"
-          :can-pin="!!target && !target.frozenAt"
+          :can-pin="!!target?.mine && !target.frozenAt"
           @go="event = e.id"
           @pin="pin(e.id)"
         />

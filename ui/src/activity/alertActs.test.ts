@@ -1,4 +1,5 @@
-import { beforeEach, describe, expect, it } from 'vitest'
+import { flushPromises } from '@vue/test-utils'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Schemas } from '@/shared/api/client'
 import { answers, button, calls, place, press, signedIn, standIn, tidyUp, type } from '@/shared/testing'
 import AlertActs from './AlertActs.vue'
@@ -69,6 +70,35 @@ describe('an act that waits for a second person', () => {
 describe('what an alert becomes', () => {
   const alert = { id: 5, watch: 'Many deletions', why: 'Nils deleted 49 files.', severity: 'high' }
   const uses = () => place(AlertUses, { alert })
+  const own = (more: object) => ({ id: 3, name: 'Pier 4', frozenAt: null, mine: true, events: [], ...more })
+  beforeEach(() => {
+    answers['GET /api/alerts/{id}/investigations'] = []
+    answers['GET /api/investigations'] = []
+  })
+  it('names the investigations that are attached to it, with their files', async () => {
+    answers['GET /api/alerts/{id}/investigations'] = [
+      { id: 3, name: 'Pier 4', summary: '', by: 'Runa Vik', events: 2, frozenAt: '2026-06-15T08:00:00Z', hash: 'a' },
+    ]
+    const list = (await uses()).get('[aria-label="Investigations"]')
+    expect([list.text(), list.get('a').attributes('href')]).toEqual([
+      'Pier 4 · Runa Vik, 2 events, frozen · the file with proofs',
+      '/api/investigations/3/file',
+    ])
+  })
+  it('offers investigations of one’s own to attach, and no others', async () => {
+    answers['GET /api/investigations'] = [own({}), own({ id: 4, name: 'Hers', mine: false })]
+    answers['POST /api/alerts/{id}/investigations'] = {}
+    await uses()
+    await press('Attach an investigation ▾')
+    const choices = await vi.waitUntil(() => {
+      const items = [...document.querySelectorAll<HTMLElement>('.el-dropdown-menu__item')]
+      return items.length > 0 && items
+    })
+    expect(choices.map((c) => c.textContent)).toEqual(['Pier 4'])
+    choices[0]!.click()
+    await flushPromises()
+    expect(calls('POST /api/alerts/{id}/investigations')[0]!.body).toEqual({ investigationId: 3 })
+  })
   it('is an investigation', async () => {
     answers['POST /api/alerts/{id}/investigation'] = { id: 3 }
     await uses()

@@ -3,6 +3,7 @@ import { reactive } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { day } from '@/shared/format'
+import AttachedInvestigations from '@/shared/AttachedInvestigations.vue'
 import { may, today } from '@/shared/session'
 
 /** Findings with their actions. */
@@ -36,6 +37,15 @@ const done = (f: Schemas['FindingView']) =>
       }),
     ),
   )
+const attach = (finding: number, investigationId: number) =>
+  act(() =>
+    take(
+      api.POST('/api/audits/{id}/findings/{finding}/investigations', {
+        params: { path: { id: audit.id, finding } },
+        body: { investigationId },
+      }),
+    ),
+  )
 </script>
 
 <template>
@@ -59,6 +69,14 @@ const done = (f: Schemas['FindingView']) =>
             :to="`/readiness/controls?code=${f.control}`"
             >{{ f.control }}</RouterLink
           >
+          <AttachedInvestigations
+            :attached="f.investigations"
+            frozen-only
+            :busy="busy"
+            :closed="!!audit.closedAt || !may('manageReadiness')"
+            :file="(i) => `/api/audits/${audit.id}/findings/${f.id}/investigations/${i}/file`"
+            @attach="attach(f.id, $event)"
+          />
         </td>
         <td>{{ f.severity }}</td>
         <td class="small">

@@ -2,6 +2,7 @@ import { beforeEach, expect, it } from 'vitest'
 import { flushPromises } from '@vue/test-utils'
 import type { Schemas } from '@/shared/api/client'
 import { answers, button, calls, place, press, signedIn, standIn, tidyUp, type } from '@/shared/testing'
+import AuditFindings from './AuditFindings.vue'
 import AuditForm from './AuditForm.vue'
 import AuditRoom from './AuditRoom.vue'
 import ComingAudits from './ComingAudits.vue'
@@ -296,6 +297,18 @@ it('asks for something with the day of the room as its day', async () => {
   await wrapper.get('form.ask').trigger('submit')
   await flushPromises()
   expect(calls('POST /api/audits/{id}/requests')[0]!.body).toMatchObject({ what: 'The schedule', due: '2026-07-20' })
+})
+it('names the investigation that a finding rests on, with its file in the room', async () => {
+  answers['GET /api/investigations'] = []
+  const finding = { id: 9, title: 'Plans were deleted', severity: 'major', control: '', action: '', owner: '' }
+  const attached = { id: 3, name: 'Pier 4', summary: '', by: 'Runa Vik', events: 2, frozenAt: '2026-06-15T08:00:00Z' }
+  const wrapper = await place(AuditFindings, {
+    audit: audit({ findings: [{ ...finding, due: null, doneOn: null, investigations: [attached] }] as never }),
+    mayFind: false,
+  })
+  expect(wrapper.get('[aria-label="Investigations"] a').attributes('href')).toBe(
+    '/api/audits/6/findings/9/investigations/3/file',
+  )
 })
 it('asks for nothing more in a room that is closed', async () => {
   answers['GET /api/audits/{id}'] = audit()
