@@ -1,3 +1,4 @@
+using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.Data.Sqlite;
 using Microsoft.Extensions.DependencyInjection;
@@ -97,6 +98,24 @@ public sealed class Demo : IAsyncLifetime
 
     /// <summary>The directory outside, which carries out what is decided and can be made to fail.</summary>
     public StandInDirectory Outside => app!.Services.GetRequiredService<OrganisationDirectory>().Outside;
+
+    /// <summary>The link of the message that asks somebody for a review.</summary>
+    public string ReviewLink(Page page, string mail, string review) =>
+        page.Wait(_ => ReviewLinks(mail, review).LastOrDefault(), $"a message to {mail}");
+
+    private IEnumerable<string> ReviewLinks(string mail, string review) =>
+        // The folder is made with the first message.
+        Directory
+            .CreateDirectory(Options.MailSinkFolder)
+            .EnumerateFiles("*.eml")
+            .Select(f => f.FullName)
+            .Order()
+            .Select(File.ReadAllText)
+            .Where(m =>
+                m.Contains($"<{mail}>", StringComparison.Ordinal) && m.Contains(review, StringComparison.Ordinal)
+            )
+            .Select(m => Regex.Match(m, "/review/[0-9a-f]+").Value)
+            .Where(l => l.Length > 0);
 
     /// <summary>Lets time pass, all at once.</summary>
     public void Pass(int days) => clock.Behind -= Duration.FromDays(days);
@@ -239,6 +258,14 @@ public sealed class Page : IDisposable
     }
 
     /// <summary>Chooses a file where the page asks for one.</summary>
+    /// <summary>Takes one of the choices of the field that has the focus, by its words.</summary>
+    public void Choose(string words)
+    {
+        SendWithControl("a");
+        Send(words);
+        Press(By.XPath($"//li[contains(@class,'el-select-dropdown__item')][normalize-space(.)='{words}']"));
+    }
+
     public void Upload(By by, string file) => driver.FindElement(by).SendKeys(file);
 
     /// <summary>The file behind a link, as the person at this browser would save it.</summary>

@@ -45,6 +45,7 @@ public sealed class ReadinessTests(Demo demo) : IClassFixture<Demo>
         ines.Press(Row("Deletions beyond the person"));
         ines.Press(By.XPath("//a[contains(@href, '/access?person=')]"));
         ines.See(By.XPath("//h1[contains(., 'Reach')]"));
+        Review(ines);
 
         // The control recovers.
         ines.Go("/readiness/controls?code=REC-03");
@@ -59,6 +60,37 @@ public sealed class ReadinessTests(Demo demo) : IClassFixture<Demo>
         {
             page.ConsoleErrors().ShouldBeEmpty();
         }
+    }
+
+    /// <summary>One of their groups is reviewed, and they leave it.</summary>
+    private void Review(Page ines)
+    {
+        const string name = "Who sits on the claims board";
+        ines.Go("/access/reviews");
+        ines.PressButton("Draft a review");
+        ines.Type(By.Id("review-name"), name);
+        ines.Press(By.CssSelector("[data-part='about']"));
+        ines.Press(By.XPath("//div[contains(@class,'el-select')][.//input[@aria-label='Groups']]"));
+        ines.Choose("Claims board");
+        ines.Press(By.Id("review-name"));
+        ines.SeeText("At ten seconds a line");
+        ines.PressButton("Keep the draft");
+        ines.PressButton("Ask about");
+        ines.SeeText("Round 1");
+        using (var astrid = new Page(demo.Address))
+        {
+            astrid.Go(demo.ReviewLink(astrid, "astrid.moen@tarnholm.example", name));
+            astrid.Press(By.XPath("//ol//button[contains(., 'Henrik Wick')]"));
+            astrid.SeeText("Henrik Wick");
+            astrid.PressButton("Remove");
+            astrid.See(By.XPath("//ol/li[contains(., 'Henrik Wick')][contains(., 'remove')]"));
+        }
+
+        ines.PressButton("End it now");
+        ines.SeeText("✓ gone");
+        demo.Outside.Read()
+            .Groups.Single(g => g.Id == "Claims board")
+            .Members.ShouldNotContain("henrik.wick@tarnholm.example");
     }
 
     private Page SignedIn(string name)

@@ -11,13 +11,6 @@ public sealed class ReviewTests(Demo demo) : IClassFixture<Demo>
 {
     private const string Name = "Who is in passenger services";
 
-    private static void ChooseGroup(Page page, string name)
-    {
-        page.SendWithControl("a");
-        page.Send(name);
-        page.Press(By.XPath($"//li[contains(@class,'el-select-dropdown__item')][normalize-space(.)='{name}']"));
-    }
-
     [Fact]
     public void A_review_goes_from_its_sentence_to_its_report_past_a_stamp_silence_a_leaver_and_a_directory_that_fails()
     {
@@ -29,9 +22,9 @@ public sealed class ReviewTests(Demo demo) : IClassFixture<Demo>
             ines.Type(By.Id("review-name"), Name);
             ines.Press(By.CssSelector("[data-part='about']"));
             ines.Press(By.XPath("//div[contains(@class,'el-select')][.//input[@aria-label='Groups']]"));
-            ChooseGroup(ines, "Passenger Services staff");
-            ChooseGroup(ines, "Legal team");
-            ChooseGroup(ines, "Surveyors");
+            ines.Choose("Passenger Services staff");
+            ines.Choose("Legal team");
+            ines.Choose("Surveyors");
             ines.Press(By.Id("review-name"));
             ines.SeeText("At ten seconds a line");
             ines.PressButton("Keep the draft");
@@ -71,7 +64,7 @@ public sealed class ReviewTests(Demo demo) : IClassFixture<Demo>
     {
         using var lena = new Page(demo.Address);
         lena.AsPhone(390);
-        lena.Go(LinkOf(lena, "lena.marsh@tarnholm.example"));
+        lena.Go(demo.ReviewLink(lena, "lena.marsh@tarnholm.example", Name));
         var lines = int.Parse(
             Regex.Match(lena.SeeText(" left").Text, @"^(\d+) lines? of").Groups[1].Value,
             CultureInfo.InvariantCulture
@@ -92,7 +85,7 @@ public sealed class ReviewTests(Demo demo) : IClassFixture<Demo>
     private void Remove()
     {
         using var bo = new Page(demo.Address);
-        bo.Go(LinkOf(bo, "bo.ekberg@tarnholm.example"));
+        bo.Go(demo.ReviewLink(bo, "bo.ekberg@tarnholm.example", Name));
         bo.SeeText("3 lines of 3 left");
         bo.PressButton("Remove");
         bo.SeeText("2 lines of 3 left");
@@ -108,20 +101,4 @@ public sealed class ReviewTests(Demo demo) : IClassFixture<Demo>
         {
             People = [.. state.People.Select(p => p.Id == leaver ? p with { Left = "2026-06-15" } : p)],
         };
-
-    /// <summary>The link of the message that asks somebody for this review.</summary>
-    private string LinkOf(Page page, string mail) =>
-        page.Wait(_ => Links(mail).LastOrDefault(), $"a message to {mail}");
-
-    private IEnumerable<string> Links(string mail) =>
-        // The folder is made with the first message.
-        Directory
-            .CreateDirectory(demo.Options.MailSinkFolder)
-            .EnumerateFiles("*.eml")
-            .Select(f => f.FullName)
-            .Order()
-            .Select(File.ReadAllText)
-            .Where(m => m.Contains($"<{mail}>", StringComparison.Ordinal) && m.Contains(Name, StringComparison.Ordinal))
-            .Select(m => Regex.Match(m, "/review/[0-9a-f]+").Value)
-            .Where(l => l.Length > 0);
 }

@@ -100,11 +100,19 @@ public sealed class EventQuestion
     /// <param name="query">CQL; everything where it is empty.</param>
     /// <param name="from">The first moment that counts; open where it is null.</param>
     /// <param name="before">The first moment that counts no more.</param>
-    public static async Task<Outcome<EventQuestion>> ReadAsync(
+    public static Task<Outcome<EventQuestion>> ReadAsync(
         string? query,
         DateTimeOffset? from,
         DateTimeOffset? before,
         ApiContext context
+    ) => ReadAsync(query, from, before, StatementGround.Of(context));
+
+    /// <summary>The same for somebody who does not ask at this moment: what they may read is theirs.</summary>
+    public static async Task<Outcome<EventQuestion>> ReadAsync(
+        string? query,
+        DateTimeOffset? from,
+        DateTimeOffset? before,
+        StatementGround context
     )
     {
         Condition condition = new Condition.Everything();

@@ -346,7 +346,7 @@ public static class ItemEndpoints
     /// How many items a filter means and their bytes; and which they are where a query finds few, so that it is not
     /// asked again for the page.
     /// </summary>
-    private static (long Items, long Bytes, List<long>? Few) Count(
+    internal static (long Items, long Bytes, List<long>? Few) Count(
         ItemFilter filter,
         SqliteConnection connection,
         int today

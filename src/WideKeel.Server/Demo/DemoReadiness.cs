@@ -215,7 +215,7 @@ internal static class DemoReadiness
                 "Deletions looked at",
                 "Alerts about deletions that somebody looked at.",
                 "content",
-                ReadinessStory.AnsweredDeletionsSql
+                new(MeasureOver.Statement, ReadinessStory.AnsweredDeletionsSql)
             )
         );
         return (await ines.GetAsync<List<OwnMeasureView>>("own-measures")).Single().Name;

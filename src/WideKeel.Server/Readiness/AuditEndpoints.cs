@@ -280,24 +280,28 @@ public static class AuditEndpoints
     private static async Task<Dictionary<long, ProofDetailLine>> ProofsAsync(AuditRow audit, ApiContext context)
     {
         var ids = audit.Requests.SelectMany(OfferedIn).ToList();
-        return (
-            await (
-                from proof in context.Db.PartProofs
-                join part in context.Db.ControlParts on proof.PartId equals part.Id
-                join control in context.Db.Controls on part.ControlId equals control.Id
-                where ids.Contains(proof.Id)
-                select new
-                {
-                    Proof = proof,
-                    part.Title,
-                    control.Code,
-                }
-            )
-                .AsNoTracking()
-                .ToListAsync(context.Cancel)
-        ).ToDictionary(
+        var auditor = IsAuditor(audit, context.Caller, context.Calendar.Today);
+        var offered = await (
+            from proof in context.Db.PartProofs
+            join part in context.Db.ControlParts on proof.PartId equals part.Id
+            join control in context.Db.Controls on part.ControlId equals control.Id
+            where ids.Contains(proof.Id)
+            select new
+            {
+                Proof = proof,
+                Part = part,
+                control.Code,
+                control.Owner,
+            }
+        )
+            .AsNoTracking()
+            .ToListAsync(context.Cancel);
+        var seen = offered.Where(p =>
+            auditor ? ProofReaders.IsForAuditors(p.Part) : ProofReaders.MaySee(p.Part, p.Owner, context.Caller)
+        );
+        return seen.ToDictionary(
             p => p.Proof.Id,
-            p => new ProofDetailLine(p.Proof.Id, p.Code, p.Title, ControlEndpoints.View(p.Proof))
+            p => new ProofDetailLine(p.Proof.Id, p.Code, p.Part.Title, ControlEndpoints.View(p.Proof))
         );
     }
 
@@ -499,9 +503,27 @@ public static class AuditEndpoints
                 var latest = await session
                     .Db.Controls.Where(c => c.Maps.Any(m => m.RequirementId == request.RequirementId))
                     .SelectMany(c => c.Parts)
-                    .Select(p => p.Proofs.OrderByDescending(x => x.Id).Select(x => (long?)x.Id).FirstOrDefault())
+                    .Select(p => new
+                    {
+                        Part = p,
+                        Proof = p.Proofs.OrderByDescending(x => x.Id).Select(x => (long?)x.Id).FirstOrDefault(),
+                    })
                     .ToListAsync(context.Cancel);
-                var offered = latest.OfType<long>().Order().ToList();
+                var offered = latest
+                    .Where(p => ProofReaders.IsForAuditors(p.Part))
+                    .Select(p => p.Proof)
+                    .OfType<long>()
+                    .Order()
+                    .ToList();
+                if (offered.Count == 0 && latest.Exists(p => p.Proof is not null))
+                {
+                    return Refusal.Conflict(
+                        "kept-from-auditors",
+                        null,
+                        "External auditors may not see the proofs that answer this requirement. Change who sees them under Controls."
+                    );
+                }
+
                 if (offered.Count == 0)
                 {
                     return Refusal.Conflict(
@@ -617,7 +639,12 @@ public static class AuditEndpoints
             .Db.Audits.AsNoTracking()
             .Include(a => a.Requests)
             .SingleOrDefaultAsync(a => a.Id == id, context.Cancel);
-        if (audit is null || !MaySee(audit, context) || !audit.Requests.SelectMany(OfferedIn).Contains(proof))
+        if (
+            audit is null
+            || !MaySee(audit, context)
+            || !audit.Requests.SelectMany(OfferedIn).Contains(proof)
+            || !(await ProofsAsync(audit, context)).ContainsKey(proof)
+        )
         {
             return null;
         }
@@ -864,10 +891,12 @@ public static class AuditEndpoints
             byAuditor: true
         );
 
-    private static Refusal? Check(FindingRequest request) =>
+    private static async Task<Refusal?> CheckAsync(FindingRequest request, WideKeelDb db, CancellationToken cancel) =>
         string.IsNullOrWhiteSpace(request.Title) ? new("title-missing", "title", "A finding needs a title.")
         : request.Severity is not ("minor" or "major" or "observation")
             ? new("severity-malformed", "severity", "A finding is an observation, minor or major.")
+        : request.Control.Length > 0 && !await db.Controls.AnyAsync(c => c.Code == request.Control, cancel)
+            ? new("control-unknown", "control", $"There is no control “{request.Control}”.")
         : null;
 
     private static void Apply(AuditFinding finding, FindingRequest request, LocalDate today)
@@ -882,18 +911,18 @@ public static class AuditEndpoints
         WorkAsync(
             id,
             context,
-            (session, row) =>
+            async (session, row) =>
             {
-                if (Check(request) is { } refusal)
+                if (await CheckAsync(request, session.Db, context.Cancel) is { } refusal)
                 {
-                    return Task.FromResult<Refusal?>(refusal);
+                    return refusal;
                 }
 
                 var finding = new AuditFinding { Title = request.Title, Severity = request.Severity };
                 Apply(finding, request, context.Calendar.Today);
                 row.Findings.Add(finding);
                 session.Record("found", Subject(id), after: new JsonObject { ["finding"] = finding.Title });
-                return Task.FromResult<Refusal?>(null);
+                return null;
             },
             byAuditor: true
         );
@@ -907,21 +936,21 @@ public static class AuditEndpoints
         WorkAsync(
             id,
             context,
-            (session, row) =>
+            async (session, row) =>
             {
                 if (row.Findings.Find(f => f.Id == finding) is not { } found)
                 {
-                    return Task.FromResult<Refusal?>(Problems.NotFound("finding"));
+                    return Problems.NotFound("finding");
                 }
 
-                if (Check(request) is { } refusal)
+                if (await CheckAsync(request, session.Db, context.Cancel) is { } refusal)
                 {
-                    return Task.FromResult<Refusal?>(refusal);
+                    return refusal;
                 }
 
                 Apply(found, request, context.Calendar.Today);
                 session.Record("finding-changed", Subject(id), after: new JsonObject { ["finding"] = found.Title });
-                return Task.FromResult<Refusal?>(null);
+                return null;
             }
         );
 

@@ -29,6 +29,8 @@ public sealed record ControlSettings(
 /// <param name="Counts">It counts today.</param>
 /// <param name="EndsOn">The last day on which it counts if nobody does anything.</param>
 /// <param name="Due">A routine’s latest due day.</param>
+/// <param name="SeenBy">The roles that see its proofs; empty for everybody who reads readiness.</param>
+/// <param name="Kept">There may be proofs, and the caller does not see them.</param>
 public sealed record PartView(
     long Id,
     PartKind Kind,
@@ -43,8 +45,24 @@ public sealed record PartView(
     bool Counts,
     LocalDate? EndsOn,
     LocalDate? Due,
+    IReadOnlyList<Role> SeenBy,
+    bool Kept,
     IReadOnlyList<ProofView> Proofs
 );
+
+/// <summary>A finding of an audit that names a control and is not settled.</summary>
+public sealed record OpenFinding(
+    long AuditId,
+    string Audit,
+    string Title,
+    string Severity,
+    string Action,
+    string Owner,
+    LocalDate? Due
+);
+
+/// <param name="SeenBy">Roles; empty for everybody who reads readiness.</param>
+public sealed record ReadersRequest(IReadOnlyList<Role> SeenBy);
 
 /// <param name="Hash">SHA-256 of what was frozen.</param>
 public sealed record ProofView(
@@ -72,6 +90,7 @@ public sealed record ControlView(
     bool MayApprove,
     string ApprovedBy,
     IReadOnlyList<PartView> Parts,
+    IReadOnlyList<OpenFinding> Findings,
     long Revision
 ) : IRevised;
 
@@ -89,7 +108,8 @@ public sealed record PartRequest(
     string Recurrence = "",
     DateOnly? First = null,
     string Doer = "",
-    string Deputy = ""
+    string Deputy = "",
+    IReadOnlyList<Role>? SeenBy = null
 );
 
 /// <param name="Reason">Empty: it is applicable again.</param>
@@ -122,6 +142,7 @@ public static class ControlEndpoints
         api.MapPost("/controls/{id:long}/approval", Approve).Requires(Right.ManageReadiness);
         api.MapPost("/controls/{id:long}/parts", AddPart).Requires(Right.ManageReadiness);
         api.MapDelete("/controls/{id:long}/parts/{part:long}", RemovePart).Requires(Right.ManageReadiness);
+        api.MapPut("/controls/{id:long}/parts/{part:long}/readers", SetReaders).Requires(Right.ManageReadiness);
     }
 
     private static async Task<Reply<IReadOnlyList<ControlView>>> List([AsParameters] ApiContext context)
@@ -131,8 +152,36 @@ public static class ControlEndpoints
         var codes = book
             .Frameworks.SelectMany(f => f.Requirements.Select(r => (r.Id, Code: $"{f.Code}/{r.Code}")))
             .ToDictionary(r => r.Id, r => r.Code);
+        var findings = (
+            await (
+                from finding in context.Db.Set<AuditFinding>()
+                join audit in context.Db.Audits on finding.AuditId equals audit.Id
+                where finding.DoneOn == null && finding.Control != ""
+                orderby finding.Id
+                select new
+                {
+                    finding.Control,
+                    View = new OpenFinding(
+                        audit.Id,
+                        audit.Name,
+                        finding.Title,
+                        finding.Severity,
+                        finding.Action,
+                        finding.Owner,
+                        finding.Due
+                    ),
+                }
+            ).ToListAsync(context.Cancel)
+        ).ToLookup(f => f.Control, f => f.View);
         return (Outcome<IReadOnlyList<ControlView>>)
-            book.Controls.Select(c => View(c, book.Today, figures[c.Code], codes, context.Caller)).ToList();
+            book
+                .Controls.Select(c =>
+                    View(c, book.Today, figures[c.Code], codes, context.Caller) with
+                    {
+                        Findings = [.. findings[c.Code]],
+                    }
+                )
+                .ToList();
     }
 
     private const string AskedForIt = "You asked for it; another person must approve.";
@@ -145,7 +194,10 @@ public static class ControlEndpoints
         Caller caller
     )
     {
-        var parts = row.Parts.OrderBy(p => p.Id).Select(p => View(p, today)).ToList();
+        var parts = row
+            .Parts.OrderBy(p => p.Id)
+            .Select(p => View(p, today, ProofReaders.MaySee(p, row.Owner, caller)))
+            .ToList();
         return new(
             row.Id,
             new(
@@ -170,11 +222,12 @@ public static class ControlEndpoints
             caller.NotSecondTo(row.AskedById, AskedForIt) is null,
             row.ApprovedBy,
             parts,
+            [],
             row.Version
         );
     }
 
-    private static PartView View(ControlPartRow p, LocalDate today) =>
+    private static PartView View(ControlPartRow p, LocalDate today, bool maySee) =>
         new(
             p.Id,
             p.Kind,
@@ -189,7 +242,9 @@ public static class ControlEndpoints
             ReadinessBook.PartOf(p, today).CountsOn(today),
             ReadinessBook.EndsOn(p, today),
             p.Kind == PartKind.Routine && p.First is { } first ? Recurrence.Latest(first, p.Recurrence, today) : null,
-            [.. p.Proofs.OrderByDescending(x => x.Id).Take(MostProofs).Select(View)]
+            p.SeenBy,
+            !maySee,
+            maySee ? [.. p.Proofs.OrderByDescending(x => x.Id).Take(MostProofs).Select(View)] : []
         );
 
     internal static ProofView View(PartProof x) =>
@@ -387,6 +442,37 @@ public static class ControlEndpoints
             }
         );
 
+    /// <summary>Says which roles see the proofs of a part.</summary>
+    private static Task<Reply<Done>> SetReaders(
+        long id,
+        long part,
+        ReadersRequest request,
+        [AsParameters] ApiContext context
+    ) =>
+        WorkAsync(
+            id,
+            context,
+            (session, row) =>
+            {
+                if (row.Parts.Find(p => p.Id == part) is not { } there)
+                {
+                    return Task.FromResult<Refusal?>(Problems.NotFound("part"));
+                }
+
+                var before = ReadersOf(there);
+                there.SeenBy = [.. request.SeenBy.Distinct()];
+                session.Record("proof-readers-changed", Subject(id), before, ReadersOf(there));
+                return Task.FromResult<Refusal?>(null);
+            }
+        );
+
+    private static JsonObject ReadersOf(ControlPartRow part) =>
+        new()
+        {
+            ["part"] = part.Title,
+            ["seenBy"] = part.SeenBy.Count == 0 ? "everybody who reads readiness" : string.Join(", ", part.SeenBy),
+        };
+
     private static Task<Reply<Done>> AddPart(
         long id,
         PartRequest request,
@@ -416,6 +502,7 @@ public static class ControlEndpoints
                         First = request.First is { } first ? LocalDate.FromDateOnly(first) : null,
                         Doer = request.Doer.ToLowerInvariant(),
                         Deputy = request.Deputy.ToLowerInvariant(),
+                        SeenBy = [.. (request.SeenBy ?? []).Distinct()],
                     }
                 );
                 session.Record(

@@ -9,20 +9,25 @@ using WideKeel.Store.Readiness;
 
 namespace WideKeel.Server.Readiness;
 
+/// <param name="Question">
+/// A SELECT whose rows are what is looked at: <c>id</c>, <c>ok</c>, and name, unit, why, link where wanted; or a query in CQL
+/// whose number is looked at.
+/// </param>
+/// <param name="Least">Of a query: how many it must find at least; null for no bound.</param>
+/// <param name="Most">Of a query: how many it may find at most; null for no bound.</param>
+public sealed record OwnQuestion(MeasureOver Over, string Question, int? Least = null, int? Most = null);
+
 /// <param name="Says">What it counts, as a sentence.</param>
-/// <param name="Sql">A SELECT whose rows are what is looked at: <c>id</c>, <c>ok</c>, and name, unit, why, link where wanted.</param>
-public sealed record OwnMeasureRequest(string Title, string Says, string Area, string Sql);
+public sealed record OwnMeasureRequest(string Title, string Says, string Area, OwnQuestion Asks);
 
 /// <param name="By">Who wrote it last: it sees what they may read.</param>
 public sealed record OwnMeasureView(long Id, string Name, OwnMeasureRequest Measure, string By, long Revision)
     : IRevised;
 
-public sealed record MeasureTrialRequest(string Sql);
-
 /// <param name="Subjects">What is wrong first; at most 100.</param>
 public sealed record MeasureTrial(int Right, int Of, IReadOnlyList<MeasuredSubject> Subjects);
 
-/// <summary>Measures in SQL: tried, kept, changed, and dropped where nothing rests on them.</summary>
+/// <summary>Measures in SQL and CQL: tried, kept, changed, and dropped where nothing rests on them.</summary>
 public static class OwnMeasureEndpoints
 {
     private const int MostTried = 100;
@@ -46,15 +51,21 @@ public static class OwnMeasureEndpoints
     }
 
     private static OwnMeasureView View(OwnMeasureRow row, string by) =>
-        new(row.Id, OwnMeasures.NameOf(row), new(row.Title, row.Says, row.Area, row.Sql), by, row.Version);
+        new(
+            row.Id,
+            OwnMeasures.NameOf(row),
+            new(row.Title, row.Says, row.Area, new(row.Over, row.Question, row.Least, row.Most)),
+            by,
+            row.Version
+        );
 
     private static async Task<Reply<MeasureTrial>> Try(
-        MeasureTrialRequest request,
+        OwnQuestion request,
         StatementEngine engine,
         [AsParameters] ApiContext context
     )
     {
-        var answer = await OwnMeasures.AskAsync(request.Sql, engine, StatementGround.Of(context));
+        var answer = await OwnMeasures.AskAsync(request, engine, StatementGround.Of(context));
         return answer.Refused
             ? answer.Refusal!
             : new MeasureTrial(
@@ -82,7 +93,7 @@ public static class OwnMeasureEndpoints
         }
 
         return ControlEndpoints.Areas.Contains(request.Area)
-            ? (await OwnMeasures.AskAsync(request.Sql, engine, StatementGround.Of(context))).Refusal
+            ? (await OwnMeasures.AskAsync(request.Asks, engine, StatementGround.Of(context))).Refusal
             : new("area-unknown", "area", $"“{request.Area}” is none of {string.Join(", ", ControlEndpoints.Areas)}.");
     }
 
@@ -101,7 +112,7 @@ public static class OwnMeasureEndpoints
                 {
                     Title = "",
                     Area = "",
-                    Sql = "",
+                    Question = "",
                 };
                 session.Db.OwnMeasures.Add(row);
                 return Task.FromResult<Outcome<OwnMeasureRow>>(row);
@@ -150,13 +161,13 @@ public static class OwnMeasureEndpoints
 
                 var row = found.Value;
                 var before = row.Id == 0 ? null : Described(row);
-                (row.Title, row.Says, row.Area, row.Sql, row.PersonId) = (
+                (row.Title, row.Says, row.Area, row.PersonId) = (
                     request.Title.Trim(),
                     request.Says.Trim(),
                     request.Area,
-                    request.Sql,
                     context.Caller.PersonId
                 );
+                (row.Over, row.Question, row.Least, row.Most) = request.Asks;
                 row.Version += before is null ? 0 : 1;
                 await session.Db.SaveChangesAsync(context.Cancel);
                 session.Record(before is null ? "made" : "changed", Subject(row.Id), before, Described(row));
@@ -207,7 +218,10 @@ public static class OwnMeasureEndpoints
             ["title"] = row.Title,
             ["says"] = row.Says,
             ["area"] = row.Area,
-            ["sql"] = row.Sql,
+            ["over"] = row.Over.ToString().ToLowerInvariant(),
+            ["question"] = row.Question,
+            ["least"] = row.Least,
+            ["most"] = row.Most,
         };
 
     private static LedgerSubject Subject(long id) => LedgerSubject.Of("measure", id);

@@ -18,6 +18,7 @@ public sealed record RoutineProof(string Text, DateOnly? Due = null);
 public sealed record ProofDetail(ProofView Proof, string Control, string Title, IReadOnlyList<MeasuredSubject> Facts);
 
 /// <param name="EndsOn">The last day on which it counts.</param>
+/// <param name="Kept">There may be proofs, and the caller does not see them.</param>
 /// <param name="SameAs">Titles of other evidence with the same file.</param>
 public sealed record EvidenceView(
     long PartId,
@@ -29,6 +30,7 @@ public sealed record EvidenceView(
     LocalDate? EndsOn,
     ProofView? Latest,
     int Versions,
+    bool Kept,
     IReadOnlyList<string> SameAs
 );
 
@@ -41,8 +43,8 @@ public static class ProofEndpoints
         api.MapPost("/control-parts/{id:long}/runs", Run).Requires(Right.ManageReadiness);
         api.MapPost("/control-parts/{id:long}/done", DoneAsync).RequiresSignIn();
         api.MapPost("/control-parts/{id:long}/evidence", Give).RequiresSignIn().TakesUpTo(StoredFiles.MostBytes + 1);
-        api.MapGet("/proofs/{id:long}", One).Requires(Right.ReadReadiness);
-        api.MapGet("/proofs/{id:long}/file", FileOf).Requires(Right.ReadReadiness);
+        api.MapGet("/proofs/{id:long}", One).RequiresSignIn();
+        api.MapGet("/proofs/{id:long}/file", FileOf).RequiresSignIn();
     }
 
     private static async Task<Reply<IReadOnlyList<EvidenceView>>> List([AsParameters] ApiContext context)
@@ -59,13 +61,15 @@ public static class ProofEndpoints
             .Where(p => p.Part.Kind != PartKind.Test)
             .ToList();
         var byHash = parts
+            .Where(p => ProofReaders.MaySee(p.Part, p.Control.Owner, context.Caller))
             .SelectMany(p => p.Part.Proofs.Where(x => x.FileName.Length > 0).Select(x => (x.Hash, p.Part)))
             .ToLookup(x => x.Hash, x => x.Part);
         return (Outcome<IReadOnlyList<EvidenceView>>)
             parts
                 .Select(p =>
                 {
-                    var latest = p.Part.Proofs.MaxBy(x => x.Id);
+                    var maySee = ProofReaders.MaySee(p.Part, p.Control.Owner, context.Caller);
+                    var latest = maySee ? p.Part.Proofs.MaxBy(x => x.Id) : null;
                     return new EvidenceView(
                         p.Part.Id,
                         p.Control.Code,
@@ -75,7 +79,8 @@ public static class ProofEndpoints
                         ReadinessBook.PartOf(p.Part, today).CountsOn(today),
                         ReadinessBook.EndsOn(p.Part, today),
                         latest is null ? null : ControlEndpoints.View(latest),
-                        p.Part.Proofs.Count,
+                        maySee ? p.Part.Proofs.Count : 0,
+                        !maySee,
                         latest is null || latest.FileName.Length == 0
                             ? []
                             : [.. byHash[latest.Hash].Where(o => o.Id != p.Part.Id).Select(o => o.Title).Distinct()]
@@ -262,26 +267,29 @@ public static class ProofEndpoints
         );
     }
 
-    private static async Task<Reply<ProofDetail>> One(long id, WideKeelDb db, CancellationToken cancel)
-    {
-        var found = await (
-            from proof in db.PartProofs
-            join part in db.ControlParts on proof.PartId equals part.Id
-            join control in db.Controls on part.ControlId equals control.Id
-            where proof.Id == id
-            select new
-            {
-                Proof = proof,
-                Facts = proof.Frozen!.Text,
-                part.Title,
-                control.Code,
-            }
-        )
-            .AsNoTracking()
-            .SingleOrDefaultAsync(cancel);
-        return found is null
+    private static async Task<Reply<ProofDetail>> One(long id, [AsParameters] ApiContext context) =>
+        await SeenAsync(id, context) is not var (proof, part, control)
             ? Problems.NotFound("proof")
-            : new ProofDetail(ControlEndpoints.View(found.Proof), found.Code, found.Title, FactsOf(found.Facts));
+            : new ProofDetail(ControlEndpoints.View(proof), control.Code, part.Title, FactsOf(proof.Frozen?.Text));
+
+    /// <summary>A proof that the caller may see, with what it belongs to.</summary>
+    private static async Task<(PartProof Proof, ControlPartRow Part, ControlRow Control)?> SeenAsync(
+        long id,
+        ApiContext context
+    )
+    {
+        var proof = await context
+            .Db.PartProofs.AsNoTracking()
+            .Include(p => p.Frozen)
+            .SingleOrDefaultAsync(p => p.Id == id, context.Cancel);
+        if (proof is null)
+        {
+            return null;
+        }
+
+        var part = await context.Db.ControlParts.AsNoTracking().SingleAsync(p => p.Id == proof.PartId, context.Cancel);
+        var control = await context.Db.Controls.AsNoTracking().SingleAsync(c => c.Id == part.ControlId, context.Cancel);
+        return ProofReaders.MaySee(part, control.Owner, context.Caller) ? (proof, part, control) : null;
     }
 
     internal static IReadOnlyList<MeasuredSubject> FactsOf(string? text) =>
@@ -289,7 +297,7 @@ public static class ProofEndpoints
 
     private static async Task<IResult> FileOf(long id, WideKeelOptions options, [AsParameters] ApiContext context)
     {
-        var proof = await context.Db.PartProofs.AsNoTracking().SingleOrDefaultAsync(p => p.Id == id, context.Cancel);
+        var proof = (await SeenAsync(id, context))?.Proof;
         return StoredFiles.Send(proof?.Hash ?? "", proof?.FileName, options);
     }
 }

@@ -1,11 +1,13 @@
+using System.Text.Json;
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core.People;
 using WideKeel.Server.Activity;
+using WideKeel.Server.People;
 
 namespace WideKeel.Server.Readiness;
 
-/// <summary>Controls, their parts and what gauges showed, for statements.</summary>
-internal sealed class ReadinessViews : ISqlViewSource
+/// <summary>Controls, their parts, policies and what gauges showed, for statements.</summary>
+internal sealed class ReadinessViews(OrganisationDirectory directory) : ISqlViewSource
 {
     private static bool May(Caller caller) => caller.May(Right.ReadReadiness);
 
@@ -33,6 +35,24 @@ internal sealed class ReadinessViews : ISqlViewSource
         ),
         (
             new(
+                "policies",
+                "Policies, and whether one is in force.",
+                StatementViews.Columns(
+                    "id BIGINT, code VARCHAR, title VARCHAR, owner VARCHAR, version BIGINT, in_force_from DATE, review_on DATE"
+                )
+            ),
+            May
+        ),
+        (
+            new(
+                "policy_readers",
+                "Whom each policy binds today, and how they stand to it.",
+                StatementViews.Columns("policy VARCHAR, mail VARCHAR, name VARCHAR, unit VARCHAR, state VARCHAR")
+            ),
+            May
+        ),
+        (
+            new(
                 "gauge_days",
                 "What each gauge showed on each day.",
                 StatementViews.Columns("gauge VARCHAR, day DATE, is_right BIGINT, of_all BIGINT, target DOUBLE")
@@ -49,25 +69,9 @@ internal sealed class ReadinessViews : ISqlViewSource
                 .OrderBy(c => c.Code)
                 .AsAsyncEnumerable()
                 .Select(c => new object?[] { c.Id, c.Code, c.Title, c.Area, c.Owner, c.NotApplicable.Length == 0 }),
-            "control_proofs" => (
-                from proof in ground.Db.PartProofs.AsNoTracking()
-                join part in ground.Db.ControlParts on proof.PartId equals part.Id
-                orderby proof.Id
-                select new { Part = part, Proof = proof }
-            )
-                .AsAsyncEnumerable()
-                .Select(p =>
-                    new object?[]
-                    {
-                        p.Part.ControlId,
-                        p.Part.Title,
-                        p.Part.Kind.ToString(),
-                        p.Proof.Day.ToDateOnly(),
-                        p.Proof.Passed,
-                        p.Proof.Says,
-                        p.Proof.By,
-                    }
-                ),
+            "control_proofs" => Proofs(ground),
+            "policies" => Policies(ground),
+            "policy_readers" => PolicyReaders(ground),
             _ => ground
                 .Db.Gauges.AsNoTracking()
                 .Include(g => g.Days)
@@ -78,4 +82,73 @@ internal sealed class ReadinessViews : ISqlViewSource
                         .ToAsyncEnumerable()
                 ),
         };
+
+    private static IAsyncEnumerable<object?[]> Proofs(StatementGround ground) =>
+        (
+            from proof in ground.Db.PartProofs.AsNoTracking()
+            join part in ground.Db.ControlParts on proof.PartId equals part.Id
+            join control in ground.Db.Controls on part.ControlId equals control.Id
+            orderby proof.Id
+            select new
+            {
+                Part = part,
+                Proof = proof,
+                control.Owner,
+            }
+        )
+            .AsAsyncEnumerable()
+            .Where(p => ProofReaders.MaySee(p.Part, p.Owner, ground.Caller))
+            .Select(p =>
+                new object?[]
+                {
+                    p.Part.ControlId,
+                    p.Part.Title,
+                    p.Part.Kind.ToString(),
+                    p.Proof.Day.ToDateOnly(),
+                    p.Proof.Passed,
+                    p.Proof.Says,
+                    p.Proof.By,
+                }
+            );
+
+    private static IAsyncEnumerable<object?[]> Policies(StatementGround ground) =>
+        ground
+            .Db.Policies.AsNoTracking()
+            .Include(p => p.Versions)
+            .OrderBy(p => p.Code)
+            .AsAsyncEnumerable()
+            .Select(p => PolicyBook.Of(p, DirectoryState.Empty, ground.Calendar.Today))
+            .Select(p =>
+                new object?[]
+                {
+                    p.Row.Id,
+                    p.Row.Code,
+                    p.Row.Title,
+                    p.Row.Owner,
+                    (long?)p.InForce?.Number,
+                    p.InForce?.InForceFrom.ToDateOnly(),
+                    p.Row.ReviewOn?.ToDateOnly(),
+                }
+            );
+
+    private IAsyncEnumerable<object?[]> PolicyReaders(StatementGround ground) =>
+        PolicyBook
+            .Whole(ground.Db)
+            .AsNoTracking()
+            .OrderBy(p => p.Code)
+            .AsAsyncEnumerable()
+            .Select(p => PolicyBook.Of(p, directory.State, ground.Calendar.Today))
+            .SelectMany(p =>
+                p.Readers.Select(r =>
+                        new object?[]
+                        {
+                            p.Row.Code,
+                            r.Person.Id,
+                            r.Person.Name,
+                            r.Person.Unit,
+                            JsonNamingPolicy.CamelCase.ConvertName(r.State.ToString()),
+                        }
+                    )
+                    .ToAsyncEnumerable()
+            );
 }

@@ -3213,7 +3213,8 @@ namespace WideKeel.Store.Migrations
                     Recurrence = table.Column<string>(type: "TEXT", nullable: false),
                     First = table.Column<int>(type: "INTEGER", nullable: true),
                     Doer = table.Column<string>(type: "TEXT", nullable: false),
-                    Deputy = table.Column<string>(type: "TEXT", nullable: false)
+                    Deputy = table.Column<string>(type: "TEXT", nullable: false),
+                    SeenBy = table.Column<string>(type: "TEXT", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -3329,9 +3330,12 @@ namespace WideKeel.Store.Migrations
                     Title = table.Column<string>(type: "TEXT", nullable: false),
                     Says = table.Column<string>(type: "TEXT", nullable: false),
                     Area = table.Column<string>(type: "TEXT", nullable: false),
-                    Sql = table.Column<string>(type: "TEXT", nullable: false),
+                    Question = table.Column<string>(type: "TEXT", nullable: false),
                     PersonId = table.Column<long>(type: "INTEGER", nullable: false),
-                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                    Version = table.Column<long>(type: "INTEGER", nullable: false),
+                    Least = table.Column<int>(type: "INTEGER", nullable: true),
+                    Most = table.Column<int>(type: "INTEGER", nullable: true),
+                    Over = table.Column<string>(type: "TEXT", nullable: false)
                 },
                 constraints: table =>
                 {

@@ -4052,6 +4052,10 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.PrimitiveCollection<string>("SeenBy")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Title")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -4352,14 +4356,24 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
-                    b.Property<long>("PersonId")
+                    b.Property<int?>("Least")
                         .HasColumnType("INTEGER");
 
-                    b.Property<string>("Says")
+                    b.Property<int?>("Most")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Over")
                         .IsRequired()
                         .HasColumnType("TEXT");
 
-                    b.Property<string>("Sql")
+                    b.Property<long>("PersonId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Question")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Says")
                         .IsRequired()
                         .HasColumnType("TEXT");
 

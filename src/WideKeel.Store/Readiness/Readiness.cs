@@ -1,6 +1,7 @@
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Metadata.Builders;
 using NodaTime;
+using WideKeel.Core.People;
 
 namespace WideKeel.Store.Readiness;
 
@@ -30,6 +31,19 @@ public sealed class GaugeRow
     public long Version { get; set; } = 1;
 }
 
+/// <summary>What a measure of one's own asks.</summary>
+public enum MeasureOver
+{
+    /// <summary>A statement, whose rows are what is looked at.</summary>
+    Statement,
+
+    /// <summary>How many items a query finds.</summary>
+    Items,
+
+    /// <summary>How many events a query finds.</summary>
+    Events,
+}
+
 /// <summary>A measure that somebody wrote in SQL.</summary>
 public sealed class OwnMeasureRow
 {
@@ -42,7 +56,16 @@ public sealed class OwnMeasureRow
 
     public required string Area { get; set; }
 
-    public required string Sql { get; set; }
+    public MeasureOver Over { get; set; }
+
+    /// <summary>A statement in SQL, or a query in CQL over items or events.</summary>
+    public required string Question { get; set; }
+
+    /// <summary>Of a query: how many it must find at least; null for no bound.</summary>
+    public int? Least { get; set; }
+
+    /// <summary>Of a query: how many it may find at most; null for no bound.</summary>
+    public int? Most { get; set; }
 
     /// <summary>Who wrote it last; it sees what they may read.</summary>
     public long PersonId { get; set; }
@@ -205,6 +228,9 @@ public sealed class ControlPartRow
     public string Doer { get; set; } = "";
 
     public string Deputy { get; set; } = "";
+
+    /// <summary>The roles that see its proofs; empty for everybody who reads readiness.</summary>
+    public List<Role> SeenBy { get; set; } = [];
 
     public List<PartProof> Proofs { get; init; } = [];
 }
@@ -527,6 +553,7 @@ internal sealed class ControlPartTable : IEntityTypeConfiguration<ControlPartRow
     public void Configure(EntityTypeBuilder<ControlPartRow> table)
     {
         table.ToTable("control_part");
+        table.PrimitiveCollection(p => p.SeenBy).ElementType().HasConversion<string>();
         table.HasMany(p => p.Proofs).WithOne().HasForeignKey(x => x.PartId).OnDelete(DeleteBehavior.Cascade);
     }
 }

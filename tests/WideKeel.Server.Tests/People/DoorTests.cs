@@ -401,12 +401,13 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         POST /api/controls/{id:long}/approval M
         POST /api/controls/{id:long}/parts M
         DELETE /api/controls/{id:long}/parts/{part:long} M
+        PUT /api/controls/{id:long}/parts/{part:long}/readers M
         GET /api/evidence M
         POST /api/control-parts/{id:long}/runs M
         POST /api/control-parts/{id:long}/done *
         POST /api/control-parts/{id:long}/evidence *
-        GET /api/proofs/{id:long} M
-        GET /api/proofs/{id:long}/file M
+        GET /api/proofs/{id:long} *
+        GET /api/proofs/{id:long}/file *
         GET /api/measures M
         GET /api/own-measures M
         POST /api/own-measures M

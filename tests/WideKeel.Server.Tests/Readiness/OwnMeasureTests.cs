@@ -3,11 +3,12 @@ using System.Text.Json;
 using Microsoft.Extensions.DependencyInjection;
 using WideKeel.Core.People;
 using WideKeel.Server.People;
+using WideKeel.Server.Tests.Activity;
 using WideKeel.Sources;
 
 namespace WideKeel.Server.Tests.Readiness;
 
-/// <summary>Measures that people write in SQL, and what rests on them.</summary>
+/// <summary>Measures that people write in SQL and CQL, and what rests on them.</summary>
 public sealed class OwnMeasureTests : IAsyncLifetime
 {
     private const string Factors =
@@ -48,7 +49,18 @@ public sealed class OwnMeasureTests : IAsyncLifetime
             title = "Second factors",
             says = "Accounts with a second factor.",
             area = "access",
-            sql,
+            asks = Statement(sql),
+        };
+
+    private static object Statement(string sql) => new { over = "statement", question = sql };
+
+    private static object Count(string over, string query, int? least, int? most) =>
+        new
+        {
+            over,
+            question = query,
+            least,
+            most,
         };
 
     private async Task<JsonElement> MakeAsync(string sql = Factors) =>
@@ -71,12 +83,12 @@ public sealed class OwnMeasureTests : IAsyncLifetime
     }
 
     private async Task<long> TriedAsync(string sql) =>
-        (await mikkel.PostOk("own-measures/trial", new { sql })).GetProperty("of").GetInt64();
+        (await mikkel.PostOk("own-measures/trial", Statement(sql))).GetProperty("of").GetInt64();
 
     [Fact]
     public async Task A_trial_shows_the_share_and_what_is_wrong_first()
     {
-        var trial = await mikkel.PostOk("own-measures/trial", new { sql = Factors });
+        var trial = await mikkel.PostOk("own-measures/trial", Statement(Factors));
         (
             trial.GetProperty("right").GetInt32(),
             trial.GetProperty("of").GetInt32(),
@@ -158,8 +170,84 @@ public sealed class OwnMeasureTests : IAsyncLifetime
             .GetProperty("subjects")[0]
             .GetProperty("why")
             .GetString()!
-            .ShouldStartWith("The statement has no answer.");
+            .ShouldStartWith("The question has no answer.");
     }
+
+    private async Task LogAsync()
+    {
+        using var jonas = await product.SignInAsync("jonas");
+        var key = await Channels.KeyAsync(jonas, await Channels.MakeAsync(jonas, "files"));
+        await Channels.SendAsync(
+            product,
+            "files",
+            key,
+            Channels.Line("s1", "2026-06-15T07:00:00Z", "log.stop", "ann@tarn.example", "")
+                + "\n"
+                + Channels.Line("s2", "2026-06-15T07:01:00Z", "log.stop", "ann@tarn.example", "")
+        );
+    }
+
+    [Theory]
+    [InlineData(null, 0, false, "2 events; at most 0 expected")]
+    [InlineData(null, 2, true, "2 events; at most 2 expected")]
+    [InlineData(3, null, false, "2 events; at least 3 expected")]
+    [InlineData(1, 2, true, "2 events; 1 to 2 expected")]
+    public async Task A_query_over_events_is_right_within_its_bounds(int? least, int? most, bool right, string why)
+    {
+        await LogAsync();
+        var subject = (
+            await mikkel.PostOk("own-measures/trial", Count("events", "action = log.stop", least, most))
+        ).GetProperty("subjects")[0];
+        (subject.GetProperty("right").GetBoolean(), subject.GetProperty("why").GetString()).ShouldBe((right, why));
+    }
+
+    [Fact]
+    public async Task A_count_opens_into_what_it_counted()
+    {
+        await LogAsync();
+        (await mikkel.PostOk("own-measures/trial", Count("events", "action = log.stop", null, 0)))
+            .GetProperty("subjects")[0]
+            .GetProperty("link")
+            .GetString()
+            .ShouldBe("/activity/search?cql=action%20%3D%20log.stop&days=all");
+    }
+
+    [Fact]
+    public async Task A_query_over_items_counts_what_its_writer_may_read()
+    {
+        product.Write("Fleet/plan.txt", "2026-01-01");
+        await product.ScanAsync();
+        using var jonas = await product.SignInAsync("jonas");
+        (
+            await Product.ChangePersonAsync(
+                jonas,
+                "mikkel",
+                remits: new object[]
+                {
+                    new { role = "auditManager", unitId = product.Units["Tarn Lines"] },
+                    new { role = "recordsManager", unitId = product.Units["Tarn Lines"] },
+                }
+            )
+        ).Status.ShouldBe(HttpStatusCode.OK);
+        (await mikkel.PostOk("own-measures/trial", Count("items", "title = plan", 1, null)))
+            .GetProperty("right")
+            .GetInt32()
+            .ShouldBe(1);
+    }
+
+    [Theory]
+    [InlineData("items", "title = plan", null, 0, "not-allowed")]
+    [InlineData("events", "action = ", null, 0, "query-malformed")]
+    [InlineData("events", " ", null, 0, "query-missing")]
+    [InlineData("events", "action = log.stop", null, null, "bounds-malformed")]
+    [InlineData("events", "action = log.stop", 3, 2, "bounds-malformed")]
+    public async Task A_count_that_means_nothing_is_refused(
+        string over,
+        string query,
+        int? least,
+        int? most,
+        string problem
+    ) => (await mikkel.Post("own-measures/trial", Count(over, query, least, most))).Problem.ShouldBe(problem);
 
     [Theory]
     [InlineData("SELECT account || role AS id, true AS ok FROM effective_access", 1)]
@@ -167,6 +255,8 @@ public sealed class OwnMeasureTests : IAsyncLifetime
     [InlineData("SELECT code AS id, applicable AS ok FROM controls", 0)]
     [InlineData("SELECT part AS id, passed AS ok FROM control_proofs", 0)]
     [InlineData("SELECT gauge AS id, true AS ok FROM gauge_days", 0)]
+    [InlineData("SELECT code AS id, in_force_from IS NOT NULL AS ok FROM policies", 0)]
+    [InlineData("SELECT policy || mail AS id, state = 'given' AS ok FROM policy_readers", 0)]
     [InlineData("SELECT id::VARCHAR AS id, true AS ok FROM alerts", 0)]
     [InlineData("SELECT name AS id, is_on AS ok FROM watches", 0)]
     public async Task Access_alerts_and_readiness_are_views(string sql, int rows) =>

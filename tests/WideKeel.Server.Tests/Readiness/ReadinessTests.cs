@@ -319,6 +319,152 @@ public sealed class ReadinessTests : IAsyncLifetime
         (await GiveAsync(nils, part, "not mine"u8.ToArray())).StatusCode.ShouldBe(HttpStatusCode.NotFound);
     }
 
+    private Task<Answer> SeenByAsync(long control, long part, params string[] roles) =>
+        manager.Put($"controls/{control}/parts/{part}/readers", new { seenBy = roles });
+
+    /// <summary>A file that only legal sees, given by who manages readiness.</summary>
+    private async Task<long> RestrictedAsync()
+    {
+        var control = await ControlAsync();
+        var part = await EvidencePartAsync(control);
+        await GiveAsync(manager, part, "names of the injured"u8.ToArray());
+        var proof = (await Control()).GetProperty("parts")[0].GetProperty("proofs")[0].GetProperty("id").GetInt64();
+        (await SeenByAsync(control, part, "legal")).Status.ShouldBe(HttpStatusCode.OK);
+        return proof;
+    }
+
+    private async Task<HttpStatusCode> OpenedByAsync(string name, long proof)
+    {
+        using var who = await product.SignInAsync(name);
+        return (await who.Http.GetAsync(new Uri($"proofs/{proof}/file", UriKind.Relative), stop)).StatusCode;
+    }
+
+    [Theory]
+    [InlineData("nils", HttpStatusCode.OK)]
+    [InlineData("pia", HttpStatusCode.OK)]
+    [InlineData("mikkel", HttpStatusCode.NotFound)]
+    [InlineData("edvin", HttpStatusCode.NotFound)]
+    public async Task A_file_for_legal_opens_to_legal_and_to_whoever_brings_it(string name, HttpStatusCode status) =>
+        (await OpenedByAsync(name, await RestrictedAsync())).ShouldBe(status);
+
+    [Fact]
+    public async Task Who_does_not_see_the_proofs_of_a_part_learns_no_name_of_theirs()
+    {
+        await RestrictedAsync();
+        var answer = await manager.GetOk("controls");
+        var part = answer[0].GetProperty("parts")[0];
+        (
+            part.GetProperty("kept").GetBoolean(),
+            answer.GetRawText().Contains("report.txt", StringComparison.Ordinal)
+        ).ShouldBe((true, false));
+    }
+
+    [Fact]
+    public async Task A_proof_counts_for_those_too_who_do_not_see_it()
+    {
+        await RestrictedAsync();
+        Readiness(await Control()).ShouldBe(1);
+    }
+
+    [Fact]
+    public async Task The_list_of_evidence_keeps_what_is_for_others()
+    {
+        await RestrictedAsync();
+        var piece = (await manager.GetOk("evidence"))[0];
+        (piece.GetProperty("kept").GetBoolean(), piece.GetProperty("latest").ValueKind).ShouldBe(
+            (true, JsonValueKind.Null)
+        );
+    }
+
+    [Fact]
+    public async Task A_statement_gives_no_proofs_that_are_for_others()
+    {
+        await RestrictedAsync();
+        (await manager.PostOk("statements/answers", new { sql = "SELECT * FROM control_proofs" }))
+            .GetProperty("rows")
+            .GetArrayLength()
+            .ShouldBe(0);
+    }
+
+    [Fact]
+    public async Task Who_sees_the_proofs_of_a_part_is_an_entry_of_the_ledger()
+    {
+        await RestrictedAsync();
+        (await manager.GetOk("ledger?kind=control")).GetRawText().ShouldContain("proof-readers-changed");
+    }
+
+    [Fact]
+    public async Task Evidence_that_auditors_may_not_see_is_not_offered_to_them()
+    {
+        await RestrictedAsync();
+        var (id, auditor) = await AuditAsync();
+        auditor.Dispose();
+        (await manager.Post($"audits/{id}/requests/1/offer", new { })).Problem.ShouldBe("kept-from-auditors");
+    }
+
+    [Fact]
+    public async Task An_offered_proof_that_is_kept_from_auditors_afterwards_leaves_their_room()
+    {
+        var control = await ControlAsync();
+        var part = await EvidencePartAsync(control);
+        await GiveAsync(manager, part, "all well"u8.ToArray());
+        var (id, auditor) = await AuditAsync();
+        using (auditor)
+        {
+            await manager.PostOk($"audits/{id}/requests/1/offer", new { });
+            var proof = (await Control()).GetProperty("parts")[0].GetProperty("proofs")[0].GetProperty("id").GetInt64();
+            await SeenByAsync(control, part, "legal");
+            (
+                (await auditor.Get($"audits/{id}/proofs/{proof}/file")).Status,
+                (await auditor.GetOk($"audits/{id}")).GetProperty("requests")[0].GetProperty("offered").GetArrayLength()
+            ).ShouldBe((HttpStatusCode.NotFound, 0));
+        }
+    }
+
+    [Fact]
+    public async Task A_finding_about_a_control_stands_on_the_control_until_it_is_settled()
+    {
+        await ControlAsync();
+        var (id, auditor) = await AuditAsync();
+        auditor.Dispose();
+        var finding = new
+        {
+            title = "Two without a factor",
+            severity = "major",
+            control = "ACC-01",
+            action = "",
+            owner = "",
+            due = "2026-07-01",
+            done = false,
+        };
+        await manager.PostOk($"audits/{id}/findings", finding);
+        var open = (await Control()).GetProperty("findings").GetArrayLength();
+        var there = (await manager.GetOk($"audits/{id}")).GetProperty("findings")[0].GetProperty("id").GetInt64();
+        await manager.Put($"audits/{id}/findings/{there}", finding with { done = true });
+        (open, (await Control()).GetProperty("findings").GetArrayLength()).ShouldBe((1, 0));
+    }
+
+    [Fact]
+    public async Task A_finding_about_no_control_of_that_code_is_refused()
+    {
+        var (id, auditor) = await AuditAsync();
+        auditor.Dispose();
+        (
+            await manager.Post(
+                $"audits/{id}/findings",
+                new
+                {
+                    title = "x",
+                    severity = "minor",
+                    control = "NO-1",
+                    action = "",
+                    owner = "",
+                    due = "2026-07-01",
+                }
+            )
+        ).Problem.ShouldBe("control-unknown");
+    }
+
     [Fact]
     public async Task A_routine_counts_until_its_next_due_day()
     {

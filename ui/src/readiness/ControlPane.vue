@@ -99,6 +99,18 @@ const frameworks = computed(() => {
       Not applicable: “{{ control.notApplicable }}”, approved by {{ control.approvedBy }}.
     </p>
     <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
+    <section v-if="control.findings.length" aria-label="Open findings">
+      <h2>{{ plural(control.findings.length, 'open finding') }}</h2>
+      <p v-for="f in control.findings" :key="`${f.auditId} ${f.title}`" class="small">
+        <span class="lacking">▲ {{ f.severity }}</span> {{ f.title
+        }}<template v-if="f.action">: {{ f.action }}</template
+        >{{ ' ' }}
+        <span class="quiet"
+          >· {{ [f.owner, f.due && `due ${day(f.due)}`].filter(Boolean).join(', ') }} ·
+          <RouterLink :to="`/readiness/audits?audit=${f.auditId}`">{{ f.audit }}</RouterLink></span
+        >
+      </p>
+    </section>
     <section aria-label="Parts">
       <PartLine v-for="p in control.parts" :key="p.id" :part="p" :control="control.id" />
       <p v-if="control.parts.length === 0" class="lacking">

@@ -8,6 +8,7 @@ import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
 import ControlForm from './ControlForm.vue'
 import ControlPane from './ControlPane.vue'
+import { plural } from '@/shared/format'
 import { percent, stateWords } from './words'
 
 const { text, number, put } = useUrl()
@@ -113,7 +114,12 @@ const stateOf = (c: Schemas['ControlView']) =>
         <template #code="{ row }"
           ><strong>{{ row.settings.code }}</strong></template
         >
-        <template #title="{ row }">{{ row.settings.title }}</template>
+        <template #title="{ row }"
+          >{{ row.settings.title
+          }}<span v-if="row.findings.length" class="lacking small">
+            ▲ {{ plural(row.findings.length, 'finding') }}</span
+          ></template
+        >
         <template #readiness="{ row }"
           ><span :class="{ lacking: Number(row.readiness ?? 1) < 0.5 }">{{ percent(row.readiness) }}</span></template
         >

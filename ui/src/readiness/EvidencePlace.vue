@@ -66,7 +66,7 @@ const columns: Column[] = [
         ><template v-if="row.latest"
           >{{ day(row.latest.day) }}
           <span class="small quiet">{{ row.latest.fileName || row.latest.says }}</span></template
-        ><template v-else>–</template></template
+        ><span v-else-if="row.kept" class="quiet">for others to see</span><template v-else>–</template></template
       >
       <template #doer="{ row }">{{ row.doer || '–' }}</template>
       <template #versions="{ row }">{{ row.versions }}</template>

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { reactive } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
+import RolesSelect from './RolesSelect.vue'
 import { today } from '@/shared/session'
 
 /** Adds a test, a routine or a piece of evidence to a control. */
@@ -19,6 +20,7 @@ const form = reactive({
   first: today.value,
   doer: '',
   deputy: '',
+  seenBy: [] as Schemas['Role'][],
 })
 const measures = useQuery({ queryKey: ['gauges', 'measures'], queryFn: () => take(api.GET('/api/measures')) })
 const pick = (name: string) => (form.title = measures.data.value?.find((m) => m.name === name)?.title ?? form.title)
@@ -70,8 +72,8 @@ async function add() {
       <label class="label" for="p-doer">Who brings it</label
       ><el-input id="p-doer" v-model="form.doer" size="small" placeholder="mail address" />
     </template>
-    <span class="label">Weight</span><el-input-number v-model="form.weight" size="small" :min="0" aria-label="Weight" />
-    <span /><span
+    <span class="label">Who sees its proofs</span><RolesSelect v-model="form.seenBy" /> <span class="label">Weight</span
+    ><el-input-number v-model="form.weight" size="small" :min="0" aria-label="Weight" /> <span /><span
       ><el-button type="primary" size="small" native-type="submit" :loading="busy">Add it</el-button>
       <button type="button" class="link" @click="emit('close')">Leave it</button></span
     >

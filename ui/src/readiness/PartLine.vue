@@ -6,6 +6,8 @@ import { api, fileBody, take, type Schemas } from '@/shared/api/client'
 import { bytes, day, moment } from '@/shared/format'
 import { may } from '@/shared/session'
 import ShowMore from '@/shared/ShowMore.vue'
+import { roleWords } from '@/shared/words'
+import RolesSelect from './RolesSelect.vue'
 import { partWords } from './words'
 
 /** One part of a control: whether it counts, until when, its latest proof, and the act that brings a new one. */
@@ -44,6 +46,19 @@ async function give(event: Event) {
 }
 const remove = () =>
   act(() => take(api.DELETE('/api/controls/{id}/parts/{part}', { params: { path: { id: control, part: part.id } } })))
+/** Who sees its proofs, while it is chosen anew; null while nobody does. */
+const readers = ref<Schemas['Role'][] | null>(null)
+async function setReaders() {
+  const kept = await act(() =>
+    take(
+      api.PUT('/api/controls/{id}/parts/{part}/readers', {
+        params: { path: { id: control, part: part.id } },
+        body: { seenBy: readers.value! },
+      }),
+    ),
+  )
+  if (kept) readers.value = null
+}
 const shown = ref(40)
 const lacking = computed(() => (proof.data.value?.facts ?? []).filter((f) => !f.right))
 </script>
@@ -59,6 +74,7 @@ const lacking = computed(() => (proof.data.value?.facts ?? []).filter((f) => !f.
       <template v-if="latest"
         >{{ latest.says }} <span class="quiet">{{ moment(latest.at) }}, {{ latest.by }}.</span></template
       >
+      <template v-else-if="part.kept">Its proofs are for others to see.</template>
       <template v-else>No {{ part.kind === 'test' ? 'run' : 'proof' }} yet.</template>
       <template v-if="part.kind === 'routine' && part.due">
         Due {{ day(part.due) }}<template v-if="part.doer">, by {{ part.doer }}</template
@@ -81,7 +97,15 @@ const lacking = computed(() => (proof.data.value?.facts ?? []).filter((f) => !f.
         {{ opened ? 'Fold the facts' : 'What it looked at' }}
       </button>
       <span v-if="latest?.hash" class="quiet hash">SHA-256 {{ latest.hash.slice(0, 12) }}…</span>
+      <span v-if="part.seenBy.length" class="quiet">seen by {{ part.seenBy.map((r) => roleWords[r]).join(', ') }}</span>
+      <button v-if="may('manageReadiness')" class="link" @click="readers = readers ? null : [...part.seenBy]">
+        Who sees it
+      </button>
       <button v-if="may('manageReadiness')" class="link away" :disabled="busy" @click="remove">Remove</button>
+    </p>
+    <p v-if="readers" class="acts-row">
+      <RolesSelect v-model="readers" class="readers" />
+      <el-button size="small" type="primary" :loading="busy" @click="setReaders">Keep it</el-button>
     </p>
     <p v-if="doing" class="acts-row">
       <el-input v-model="words" size="small" placeholder="What was done, and what shows it" aria-label="Proof" />
@@ -144,6 +168,9 @@ ul {
 }
 .file {
   cursor: pointer;
+}
+.readers {
+  width: 320px;
 }
 .away {
   margin-left: auto;

@@ -46,6 +46,8 @@ const part = (more: Partial<Schemas['PartView']> = {}): Schemas['PartView'] => (
   counts: true,
   endsOn: '2026-06-21',
   due: null,
+  seenBy: [],
+  kept: false,
   proofs: [proof()],
   ...more,
 })
@@ -70,6 +72,7 @@ const control = (more: Partial<Schemas['ControlView']> = {}): Schemas['ControlVi
   mayApprove: false,
   approvedBy: '',
   parts: [part()],
+  findings: [],
   revision: 4,
   ...more,
 })
@@ -297,6 +300,29 @@ it('asks for something with the day of the room as its day', async () => {
   await wrapper.get('form.ask').trigger('submit')
   await flushPromises()
   expect(calls('POST /api/audits/{id}/requests')[0]!.body).toMatchObject({ what: 'The schedule', due: '2026-07-20' })
+})
+it('names the findings that are open on a control, with the audit of each', async () => {
+  const finding = { auditId: 6, audit: 'Yearly audit', title: 'Plans were deleted', severity: 'major', owner: 'Bo' }
+  const wrapper = await place(ControlPane, {
+    control: control({ findings: [{ ...finding, action: 'Restore them', due: '2026-07-01' }] }),
+  })
+  const open = wrapper.get('[aria-label="Open findings"]')
+  expect([open.get('p').text(), open.get('a').attributes('href')]).toEqual([
+    '▲ major Plans were deleted: Restore them  · Bo, due 1 Jul 2026 · Yearly audit',
+    '/readiness/audits?audit=6',
+  ])
+})
+it('says that the proofs of a part are for others', async () => {
+  const wrapper = await place(PartLine, { part: part({ kept: true, proofs: [], seenBy: ['legal'] }), control: 3 })
+  expect(wrapper.text()).toContain('Its proofs are for others to see.')
+})
+it('says who sees the proofs of a part', async () => {
+  answers['PUT /api/controls/{id}/parts/{part}/readers'] = {}
+  const wrapper = await place(PartLine, { part: part({ seenBy: ['legal'] }), control: 3 })
+  expect(wrapper.text()).toContain('seen by legal')
+  await press('Who sees it')
+  await press('Keep it')
+  expect(calls('PUT /api/controls/{id}/parts/{part}/readers')[0]!.body).toEqual({ seenBy: ['legal'] })
 })
 it('names the investigation that a finding rests on, with its file in the room', async () => {
   answers['GET /api/investigations'] = []

@@ -51,7 +51,12 @@ describe('measures of one’s own', () => {
   const own: Schemas['OwnMeasureView'] = {
     id: 7,
     name: 'own-7',
-    measure: { title: 'Guests with a sponsor', says: 'Guests.', area: 'people', sql: 'SELECT 1' },
+    measure: {
+      title: 'Guests with a sponsor',
+      says: 'Guests.',
+      area: 'people',
+      asks: { over: 'statement', question: 'SELECT 1', least: null, most: null },
+    },
     by: 'Mikkel Brand',
     revision: 1,
   }
@@ -88,6 +93,33 @@ describe('measures of one’s own', () => {
     await wrapper.get('#m-title').setValue('Guests with a sponsor')
     await press('Keep it')
     expect(calls('POST /api/own-measures')[0]!.body).toMatchObject({ title: 'Guests with a sponsor', area: 'access' })
+  })
+  it('count what a query finds, against bounds', async () => {
+    answers['POST /api/own-measures/trial'] = {
+      right: 0,
+      of: 1,
+      subjects: [
+        { id: 'count', name: '2 events', unit: '', right: false, why: '2 events; at most 0 expected', link: '' },
+      ],
+    }
+    const wrapper = await list()
+    await press('Write one')
+    await wrapper.get('input[value="events"]').setValue(true)
+    await press('Try it')
+    expect(calls('POST /api/own-measures/trial')[0]!.body).toEqual({
+      over: 'events',
+      question: 'action = log.stop',
+      least: null,
+      most: 0,
+    })
+    expect(wrapper.get('[role=status]').text()).toBe('▲ Not as it should be: 2 events; at most 0 expected.')
+  })
+  it('send no bounds with a statement', async () => {
+    answers['POST /api/own-measures/trial'] = { right: 0, of: 0, subjects: [] }
+    await list()
+    await press('Write one')
+    await press('Try it')
+    expect(calls('POST /api/own-measures/trial')[0]!.body).toMatchObject({ over: 'statement', most: null })
   })
   it('are changed against the revision that was seen', async () => {
     answers['PUT /api/own-measures/{id}'] = own

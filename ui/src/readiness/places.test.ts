@@ -91,6 +91,7 @@ describe('the list of evidence', () => {
     endsOn: null,
     latest: null,
     versions: 1,
+    kept: false,
     sameAs: [],
     ...more,
   })
