@@ -13,7 +13,11 @@ public sealed record Catalog(
     string Version,
     string Source,
     IReadOnlyList<CatalogRequirement> Requirements
-);
+)
+{
+    /// <summary>What a file says besides and a framework here does not hold, a sentence each.</summary>
+    public IReadOnlyList<string> PassedOver { get; init; } = [];
+}
 
 /// <summary>
 /// Frameworks that ship, and others as OSCAL 1.1 catalogs in JSON (the structure is from memory of the published model:

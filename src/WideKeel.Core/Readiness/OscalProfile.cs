@@ -1,3 +1,4 @@
+using System.IO.Enumeration;
 using System.Text.Json.Nodes;
 
 namespace WideKeel.Core.Readiness;
@@ -8,7 +9,8 @@ public sealed record ProfileImport(string Framework, IReadOnlyList<string> Codes
 
 /// <summary>
 /// A choice of requirements from frameworks that are here, as an OSCAL 1.1 profile in JSON (the structure is from memory
-/// of the published model: profile, metadata, imports with include-all, include-controls and exclude-controls).
+/// of the published model: profile, metadata, imports with include-all, include-controls and exclude-controls, merge,
+/// modify).
 /// </summary>
 public static class OscalProfile
 {
@@ -56,10 +58,49 @@ public static class OscalProfile
                     title,
                     metadata.Text("version") ?? "",
                     $"OSCAL profile {profile.Text("uuid")}",
-                    [.. chosen.Values]
-                ),
+                    IsFlat(profile) ? [.. chosen.Values.Select(r => r with { Group = "" })] : [.. chosen.Values]
+                )
+                {
+                    PassedOver = PassedOver(profile),
+                },
                 imports
             );
+    }
+
+    /// <summary>Whether headings are dropped; a control that several imports choose stands once in any case.</summary>
+    private static bool IsFlat(JsonPlace profile)
+    {
+        if (profile.Within("merge") is not { } merge)
+        {
+            return false;
+        }
+
+        return merge.Has("custom")
+            ? throw merge.Wrong("custom", "headings of a profile's own are not read; use as-is or flat")
+            : merge.Has("flat");
+    }
+
+    /// <summary>A framework here holds the codes, headings and titles of controls, which these change nothing of.</summary>
+    private static List<string> PassedOver(JsonPlace profile)
+    {
+        List<string> all = [];
+        if (profile.Within("modify") is not { } modify)
+        {
+            return all;
+        }
+
+        if (modify.Has("set-parameters"))
+        {
+            all.Add("The profile sets parameters; texts of controls are not kept here.");
+        }
+
+        var altered = modify.Each("alters").Select(a => a.Text("control-id")).OfType<string>().ToList();
+        if (altered.Count > 0)
+        {
+            all.Add($"The profile alters texts of {string.Join(", ", altered)}; they are not kept here.");
+        }
+
+        return all;
     }
 
     private static Catalog CatalogOf(JsonPlace at, string title, string? uuid, IReadOnlyCollection<Catalog> known)
@@ -103,6 +144,16 @@ public static class OscalProfile
         HashSet<string> ids = [];
         foreach (var choice in at.Each(field))
         {
+            if (choice.Text("with-child-controls") == "yes")
+            {
+                throw choice.Wrong("with-child-controls", "controls beneath others are not chosen by them; name each");
+            }
+
+            foreach (var pattern in choice.Each("matching").Select(m => m.Needed("pattern")))
+            {
+                ids.UnionWith(known.Values.Where(c => FileSystemName.MatchesSimpleExpression(pattern, c)));
+            }
+
             foreach (var id in choice.Texts("with-ids"))
             {
                 ids.Add(

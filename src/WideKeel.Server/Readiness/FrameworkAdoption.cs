@@ -30,6 +30,7 @@ public sealed record PreviewedRequirement(
 );
 
 /// <summary>A framework before it is adopted.</summary>
+/// <param name="PassedOver">What the file says besides and is not kept here, a sentence each.</param>
 /// <param name="Answered">How many of its requirements a control would answer at once.</param>
 public sealed record AdoptionPreview(
     string Code,
@@ -37,6 +38,7 @@ public sealed record AdoptionPreview(
     string Version,
     bool Adopted,
     int Answered,
+    IReadOnlyList<string> PassedOver,
     IReadOnlyList<PreviewedRequirement> Requirements
 );
 
@@ -90,6 +92,7 @@ public static class FrameworkAdoption
             catalog.Version,
             await context.Db.Frameworks.AnyAsync(f => f.Code == catalog.Code, context.Cancel),
             found.Count(r => r.Controls.Count > 0),
+            catalog.PassedOver,
             [
                 .. found.Select(r => new PreviewedRequirement(
                     r.Requirement.Code,

@@ -41,6 +41,58 @@ public sealed class OscalProfileTests
         Codes("""[{"href":"base","include-all":{},"exclude-controls":[{"with-ids":["b"]}]}]""").ShouldBe("a c");
 
     [Fact]
+    public void Controls_are_chosen_by_patterns() =>
+        Codes("""[{"href":"other","include-controls":[{"matching":[{"pattern":"X*"}]}]}]""").ShouldBe("x");
+
+    [Fact]
+    public void Controls_are_left_out_by_patterns() =>
+        Codes(
+                """[{"href":"base","exclude-controls":[{"matching":[{"pattern":"?"}],"with-ids":[]}]},{"href":"other"}]"""
+            )
+            .ShouldBe("x b");
+
+    [Fact]
+    public void Controls_beneath_others_are_refused_by_their_place() =>
+        Refused(Profile("""[{"href":"base","include-controls":[{"with-child-controls":"yes","with-ids":["a"]}]}]"""))
+            .ShouldBe(
+                "profile.imports[0].include-controls[0].with-child-controls: controls beneath others are not chosen by them; name each."
+            );
+
+    private static string With(string more) => Profile("""[{"href":"base"}]""")[..^2] + "," + more + "}}";
+
+    [Fact]
+    public void A_flat_profile_has_no_headings() =>
+        OscalProfile
+            .Read(With("""  "merge":{"combine":{"method":"use-first"},"flat":{}}"""), Known)
+            .Value.Chosen.Requirements.ShouldAllBe(r => r.Group.Length == 0);
+
+    [Fact]
+    public void A_profile_that_merges_as_it_is_keeps_the_headings() =>
+        OscalProfile
+            .Read(With(""" "merge":{"as-is":true}"""), Known)
+            .Value.Chosen.Requirements.Select(r => r.Group)
+            .ShouldBe(["One", "One", "Two"]);
+
+    [Fact]
+    public void Headings_of_its_own_are_refused_by_their_place() =>
+        Refused(With(""" "merge":{"custom":{"groups":[]}}"""))
+            .ShouldBe("profile.merge.custom: headings of a profile's own are not read; use as-is or flat.");
+
+    [Fact]
+    public void What_a_profile_changes_in_texts_is_said_to_be_passed_over() =>
+        OscalProfile
+            .Read(
+                With(
+                    """ "modify":{"set-parameters":[{"param-id":"p"}],"alters":[{"control-id":"a"},{"control-id":"c"}]}"""
+                ),
+                Known
+            )
+            .Value.Chosen.PassedOver.ShouldBe([
+                "The profile sets parameters; texts of controls are not kept here.",
+                "The profile alters texts of a, c; they are not kept here.",
+            ]);
+
+    [Fact]
     public void Ids_are_the_same_whatever_their_case() =>
         Codes("""[{"href":"base","include-controls":[{"with-ids":["A"]}]}]""").ShouldBe("a");
 

@@ -102,6 +102,7 @@ const shown = computed(() =>
         answered at once, through requirements that ask for the same.
         <label class="small"><input v-model="onlyOpen" type="checkbox" /> only what nothing answers</label>
       </p>
+      <p v-for="p in preview.passedOver" :key="p" class="small">▲ {{ p }}</p>
       <div class="list">
         <table class="sheet">
           <tbody>

@@ -62,8 +62,8 @@ const attach = (finding: number, investigationId: number) =>
     <tbody>
       <tr v-for="f in audit.findings" :key="f.id">
         <td>
-          <strong>{{ f.title }}</strong>
-          <RouterLink
+          <strong>{{ f.title }}</strong>{{ ' '
+          }}<RouterLink
             v-if="f.control && may('readReadiness')"
             class="small"
             :to="`/readiness/controls?code=${f.control}`"

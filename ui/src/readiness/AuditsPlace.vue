@@ -8,6 +8,7 @@ import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
 import AuditForm from './AuditForm.vue'
 import AuditRoom from './AuditRoom.vue'
+import AuditTimeline from './AuditTimeline.vue'
 
 const { number } = useUrl()
 const open = number('audit')
@@ -30,6 +31,7 @@ const left = (iso: string) => Math.round((Date.parse(iso) - Date.parse(today.val
         <p v-if="error" class="problem" role="alert">{{ error.message }}</p>
         <AuditForm v-if="making" @kept="making = false" @left="making = false" />
         <p v-if="data?.length === 0 && !making" class="quiet">No audit is planned.</p>
+        <AuditTimeline v-if="!shown && data?.length" :audits="data" @choose="open = $event" />
         <button
           v-for="a in data ?? []"
           :key="a.id"

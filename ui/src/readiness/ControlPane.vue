@@ -85,7 +85,7 @@ const frameworks = computed(() => {
     <p v-if="control.settings.says">{{ control.settings.says }}</p>
     <ControlForm v-if="changing" :control="control" @kept="changing = false" @left="changing = false" />
     <p class="figure">
-      <strong>{{ percent(control.readiness) }}</strong> {{ stateWords[control.state] }}
+      <strong>{{ percent(control.readiness) }}</strong>{{ ' ' }}{{ stateWords[control.state] }}
       <span class="small quiet">{{ control.formula }}</span>
     </p>
     <p v-if="control.awaitsApproval" class="wait">
@@ -187,6 +187,7 @@ p {
   margin: 0;
 }
 .figure strong {
+  margin-right: 4px;
   font: 600 24px/1 var(--serif);
 }
 .wait {

@@ -66,9 +66,9 @@ const lacking = computed(() => (proof.data.value?.facts ?? []).filter((f) => !f.
 <template>
   <section class="part" :class="{ counts: part.counts }" :aria-label="part.title">
     <p>
-      <span :class="part.counts ? 'settled' : 'lacking'">{{ part.counts ? '✓' : '▲' }}</span>
-      <strong> {{ part.title }}</strong>
-      <span class="small quiet">{{ partWords[part.kind] }}, weight {{ part.weight }}</span>
+      <span :class="part.counts ? 'settled' : 'lacking'">{{ part.counts ? '✓' : '▲' }}</span>{{ ' '
+      }}<strong>{{ part.title }}</strong
+      >{{ ' ' }}<span class="small quiet">{{ partWords[part.kind] }}, weight {{ part.weight }}</span>
     </p>
     <p class="small">
       <template v-if="latest"

@@ -44,6 +44,13 @@ it('shows what would be answered before anything is adopted', async () => {
   expect(wrapper.text()).toContain('like old/o-1')
   expect(calls('POST /api/frameworks')).toHaveLength(0)
 })
+it('says what a profile holds besides and is not kept', async () => {
+  library()
+  answers['GET /api/frameworks/preview'] = preview({ passedOver: ['The profile sets parameters.'] })
+  const wrapper = await place(AdoptPanel)
+  await press('Look at it')
+  expect(wrapper.text()).toContain('▲ The profile sets parameters.')
+})
 it('shows only what nothing answers, where that is wanted', async () => {
   library()
   answers['GET /api/frameworks/preview'] = preview()

@@ -5,6 +5,7 @@ import { answers, button, calls, place, press, signedIn, standIn, tidyUp, type }
 import AuditFindings from './AuditFindings.vue'
 import AuditForm from './AuditForm.vue'
 import AuditRoom from './AuditRoom.vue'
+import AuditTimeline from './AuditTimeline.vue'
 import ComingAudits from './ComingAudits.vue'
 import ControlForm from './ControlForm.vue'
 import ControlPane from './ControlPane.vue'
@@ -355,6 +356,25 @@ it('shows the audits to come, the nearest first, with what is still to be brough
   expect(wrapper.text()).toContain(
     'opens in 35 days, on 20 Jul 2026; 2 of 3 requests still to be brought, ▲ 1 returned',
   )
+})
+it('draws the audits in time, with what is due and what is late', async () => {
+  const request = { id: 1, number: 1, what: 'The schedule', requirement: null, owner: '', offered: [], remarks: [] }
+  const wrapper = await place(AuditTimeline, {
+    audits: [
+      audit({
+        requests: [
+          { ...request, due: '2026-06-01', state: 'open' },
+          { ...request, id: 2, number: 2, what: 'The ledger', due: '2026-07-01', state: 'accepted' },
+        ] as never,
+      }),
+    ],
+  })
+  expect(wrapper.findAll('.mark').map((m) => [m.text(), m.attributes('title')])).toEqual([
+    ['▲', 'Due on 1 Jun 2026: request 1, The schedule'],
+    ['✓', 'Due on 1 Jul 2026: request 2, The ledger, settled'],
+  ])
+  await wrapper.get('.name').trigger('click')
+  expect(wrapper.emitted('choose')).toEqual([[6]])
 })
 it('says that no audit is planned', async () => {
   answers['GET /api/audits'] = []
