@@ -77,6 +77,11 @@ public sealed class AccessStory
 
     private static IEnumerable<string> Units => Scenario.Units.Select(u => u.Name);
 
+    /// <summary>The first days of those who joined this spring; each is that of one person in so many.</summary>
+    private static readonly string[] Joined = ["2026-04-01", "2026-05-04", "2026-06-01"];
+
+    private const int OneJoinedIn = 25;
+
     private void AddPeople(int seed)
     {
         foreach (var line in Story.People(seed).Split('\n', StringSplitOptions.RemoveEmptyEntries).Skip(1))
@@ -92,7 +97,10 @@ public sealed class AccessStory
                     Left: cells[5].Length > 0
                         ? LocalDatePattern.Iso.Format(LocalDatePattern.Iso.Parse(cells[5]).Value.PlusDays(1))
                         : null,
-                    SecondFactor: random.Next(14) > 0
+                    SecondFactor: random.Next(14) > 0,
+                    Joined: people.Count % OneJoinedIn == OneJoinedIn - 1
+                        ? Joined[people.Count / OneJoinedIn % Joined.Length]
+                        : null
                 )
             );
         }

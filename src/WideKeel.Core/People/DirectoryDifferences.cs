@@ -222,6 +222,7 @@ public static class DirectoryDifferences
             ("unit", old.Unit, now.Unit),
             ("title", old.Title, now.Title),
             ("manager", old.Manager, now.Manager),
+            ("joined on", old.Joined, now.Joined),
             ("has left from", old.Left, now.Left),
             ("sponsor", old.Sponsor, now.Sponsor),
             ("suspended", YesNo(old.Suspended), YesNo(now.Suspended)),

@@ -4,6 +4,7 @@ namespace WideKeel.Core.People;
 /// <param name="Kind">person, guest or service.</param>
 /// <param name="Left">The day from which they have left, as ISO 8601; null while they are there.</param>
 /// <param name="Sponsor">Who answers for a guest.</param>
+/// <param name="Joined">The first day with the organisation, as ISO 8601; null where it is not known.</param>
 public sealed record OutsidePerson(
     string Id,
     string Name,
@@ -14,7 +15,8 @@ public sealed record OutsidePerson(
     string? Left = null,
     string? Sponsor = null,
     bool Suspended = false,
-    bool SecondFactor = true
+    bool SecondFactor = true,
+    string? Joined = null
 );
 
 /// <param name="Members">Ids of people and of other groups.</param>

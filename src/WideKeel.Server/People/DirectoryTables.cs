@@ -139,15 +139,19 @@ internal sealed class DirectoryTables(DirectoryState known, DirectoryState own, 
         foreach (var row in Rows(text, "people", "name", "mail"))
         {
             var kind = row["kind"]?.ToLowerInvariant();
-            var leaves = row.Day("leaves");
+            var (joins, leaves) = (row.Day("joins"), row.Day("leaves"));
             if (
                 row["name"]!.Length is 0 or > LongestName
                 || (!Core.People.MailAddress.IsOne(row["mail"]!) && kind != "service")
                 || row["mail"]!.Length is 0 or > LongestName
+                || joins is { Known: true, Wrong: true }
                 || leaves is { Known: true, Wrong: true }
             )
             {
-                Wrong(row, "a person needs a name and a mail address; leaves is empty or a date such as 2026-09-30");
+                Wrong(
+                    row,
+                    "a person needs a name and a mail address; joins and leaves are empty or a date such as 2026-09-30"
+                );
                 break;
             }
 
@@ -168,7 +172,7 @@ internal sealed class DirectoryTables(DirectoryState known, DirectoryState own, 
     private OutsidePerson PersonOf(Row row, OutsidePerson? known, bool whole)
     {
         var old = known ?? new OutsidePerson(row["mail"]!, row["name"]!);
-        var leaves = row.Day("leaves");
+        var (joins, leaves) = (row.Day("joins"), row.Day("leaves"));
         return old with
         {
             Name = row["name"]!,
@@ -176,6 +180,7 @@ internal sealed class DirectoryTables(DirectoryState known, DirectoryState own, 
             Unit = row["unit"] ?? old.Unit,
             Title = row["title"] ?? old.Title,
             Manager = row["manager"] ?? old.Manager,
+            Joined = joins.Known ? Iso(joins.Day) : old.Joined,
             Left = leaves.Known ? Iso(leaves.Day?.PlusDays(1)) : LeftOf(old, whole),
             Sponsor = row["sponsor"] is { } sponsor ? NullIfEmpty(sponsor) : old.Sponsor,
             Suspended = row.Flag("suspended") ?? old.Suspended,

@@ -58,6 +58,17 @@ public sealed record IncidentView(
 /// <param name="Steps">What is left to take back; empty where nothing is.</param>
 public sealed record LeaverView(string Mail, string Name, string Unit, LocalDate On, IReadOnlyList<string> Steps);
 
+/// <param name="Steps">What they have still to do: policies to acknowledge, courses; empty where nothing is left.</param>
+/// <param name="Late">One of them is past its day.</param>
+public sealed record JoinerView(
+    string Mail,
+    string Name,
+    string Unit,
+    LocalDate On,
+    IReadOnlyList<string> Steps,
+    bool Late
+);
+
 public sealed record UnitPeopleView(string Unit, int People, int Guests);
 
 /// <param name="Reports">Mail addresses of those whose manager it is.</param>
@@ -75,6 +86,7 @@ public sealed record PeopleArea(
     int Guests,
     int Services,
     IReadOnlyList<UnitPeopleView> Units,
+    IReadOnlyList<JoinerView> Joiners,
     IReadOnlyList<LeaverView> Leavers,
     IReadOnlyList<string> Top,
     IReadOnlyList<ChartPersonView> Chart
@@ -88,6 +100,9 @@ public static class AreaEndpoints
     /// still has something.
     /// </summary>
     private const int LeaverDays = 90;
+
+    /// <summary>Whoever joined within so many days, or joins within them, is looked at.</summary>
+    private const int JoinerDays = 90;
 
     public static void MapAreas(this IEndpointRouteBuilder api)
     {
@@ -126,6 +141,7 @@ public static class AreaEndpoints
                         g.Count(p => p.Kind == "guest")
                     )),
             ],
+            await JoinersAsync(there, state, context),
             [
                 .. state
                     .People.Where(p => LeftOn(p) <= today.PlusDays(LeaverDays))
@@ -149,8 +165,60 @@ public static class AreaEndpoints
         );
     }
 
-    private static LocalDate? LeftOn(OutsidePerson person) =>
-        person.Left is { } day ? LocalDatePattern.Iso.Parse(day).Value : null;
+    private static LocalDate? LeftOn(OutsidePerson person) => DayOf(person.Left);
+
+    private static LocalDate? DayOf(string? iso) => iso is null ? null : LocalDatePattern.Iso.Parse(iso).Value;
+
+    /// <summary>Who joined a short time ago, or will, and what they have still to do; the latest first.</summary>
+    private static async Task<IReadOnlyList<JoinerView>> JoinersAsync(
+        IEnumerable<OutsidePerson> there,
+        DirectoryState state,
+        ApiContext context
+    )
+    {
+        var today = context.Calendar.Today;
+        var joiners = there
+            .Select(p => (Person: p, On: DayOf(p.Joined)))
+            .Where(j => j.On >= today.PlusDays(-JoinerDays) && j.On <= today.PlusDays(JoinerDays))
+            .ToList();
+        if (joiners.Count == 0)
+        {
+            return [];
+        }
+
+        var policies = (await PolicyBook.Whole(context.Db).AsNoTracking().ToListAsync(context.Cancel))
+            .Select(p => PolicyBook.Of(p, state, today))
+            .SelectMany(p => p.Readers.Select(r => (r.Person.Id, p.Row.Title, r.State)))
+            .Where(r => r.State != Acknowledgement.Given)
+            .ToLookup(r => r.Id, StringComparer.OrdinalIgnoreCase);
+        var courses = (
+            await (
+                from connection in context.Db.Connections
+                join record in context.Db.ConnectionRecords on connection.Id equals record.ConnectionId
+                where connection.Kind == ConnectionKind.Training && record.Done == null
+                select record
+            )
+                .AsNoTracking()
+                .ToListAsync(context.Cancel)
+        ).ToLookup(r => r.Person, StringComparer.OrdinalIgnoreCase);
+        return
+        [
+            .. joiners
+                .Select(j => new JoinerView(
+                    j.Person.Id,
+                    j.Person.Name,
+                    j.Person.Unit,
+                    j.On!.Value,
+                    [
+                        .. policies[j.Person.Id].Select(p => $"Acknowledge “{p.Title}”."),
+                        .. courses[j.Person.Id].Select(c => $"Do the course “{c.Sort}”."),
+                    ],
+                    policies[j.Person.Id].Any(p => p.State == Acknowledgement.Overdue)
+                        || courses[j.Person.Id].Any(c => ConnectionRecords.IsLate(c.Due, c.Done, today))
+                ))
+                .OrderByDescending(j => j.On),
+        ];
+    }
 
     private static List<string> StepsOf(OutsidePerson person, DirectoryState state, HashSet<string> accounts)
     {

@@ -146,7 +146,8 @@ namespace WideKeel.Store.Migrations
                     Sponsor = table.Column<string>(type: "TEXT", nullable: false),
                     Suspended = table.Column<bool>(type: "INTEGER", nullable: false),
                     UserName = table.Column<string>(type: "TEXT", nullable: false, collation: "NOCASE"),
-                    Version = table.Column<long>(type: "INTEGER", nullable: false)
+                    Version = table.Column<long>(type: "INTEGER", nullable: false),
+                    JoinedOn = table.Column<int>(type: "INTEGER", nullable: true)
                 },
                 constraints: table =>
                 {

@@ -76,6 +76,9 @@ public sealed class DirectoryPerson
     /// <summary>Mail address of the manager; empty where there is none.</summary>
     public string Manager { get; set; } = "";
 
+    /// <summary>The first day with the organisation; null where none is known.</summary>
+    public LocalDate? JoinedOn { get; set; }
+
     /// <summary>The last day with the organisation; null where none is known.</summary>
     public LocalDate? LeavesOn { get; set; }
 

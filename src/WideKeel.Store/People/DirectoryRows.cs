@@ -258,6 +258,7 @@ public static class DirectoryRows
             row.Unit,
             row.Title,
             row.Manager,
+            row.JoinedOn,
             row.LeavesOn,
             row.Sponsor,
             row.Suspended,
@@ -268,6 +269,7 @@ public static class DirectoryRows
             person.Unit,
             person.Title,
             person.Manager,
+            DayOf(person.Joined),
             DayOf(person.Left)?.PlusDays(-1),
             person.Sponsor ?? "",
             person.Suspended,
@@ -674,7 +676,8 @@ public static class DirectoryRows
             Iso(p.LeavesOn?.PlusDays(1)),
             NullIfEmpty(p.Sponsor),
             p.Suspended,
-            p.SecondFactor
+            p.SecondFactor,
+            Iso(p.JoinedOn)
         );
 
     private static OutsideResource StateOf(DirectoryPlace p) =>

@@ -334,6 +334,39 @@ public sealed class ConnectionTests : IAsyncLifetime
         );
     }
 
+    private async Task JoinsAsync(string day)
+    {
+        using var jonas = await product.SignInAsync("jonas");
+        await jonas.PostOk("directory", new { people = $"name,mail,joins\nDot,dot@new.example,{day}\n" });
+    }
+
+    private async Task<JsonElement> JoinersAsync() => (await manager.GetOk("areas/people")).GetProperty("joiners");
+
+    [Fact]
+    public async Task A_joiner_s_line_says_which_course_is_late()
+    {
+        await JoinsAsync("2026-05-04");
+        Write("""{ "key": "a", "sort": "Fire", "person": "dot@new.example", "due": "2026-06-01" }""");
+        await ConnectedAsync("training");
+        var joiner = (await JoinersAsync())[0];
+        (
+            joiner.GetProperty("on").GetString(),
+            joiner.GetProperty("steps")[0].GetString(),
+            joiner.GetProperty("late").GetBoolean()
+        ).ShouldBe(("2026-05-04", "Do the course “Fire”.", true));
+    }
+
+    [Theory]
+    [InlineData("2026-03-17", 1)]
+    [InlineData("2026-03-16", 0)]
+    [InlineData("2026-09-13", 1)]
+    [InlineData("2026-09-14", 0)]
+    public async Task Whoever_joins_within_ninety_days_is_listed(string day, int listed)
+    {
+        await JoinsAsync(day);
+        (await JoinersAsync()).GetArrayLength().ShouldBe(listed);
+    }
+
     [Fact]
     public async Task The_chart_begins_with_those_who_have_people_and_no_manager() =>
         (await manager.GetOk("areas/people"))

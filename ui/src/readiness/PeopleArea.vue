@@ -50,6 +50,32 @@ const most = computed(() => Math.max(1, ...(data.value?.units ?? []).map((u) => 
         </ul>
       </section>
     </div>
+    <section v-if="data.joiners.length" class="panel block" aria-label="Joiners">
+      <h2>Joiners</h2>
+      <table class="sheet">
+        <thead>
+          <tr>
+            <th>Person</th>
+            <th>Unit</th>
+            <th>Joins</th>
+            <th>Still to do</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="j in data.joiners" :key="j.mail">
+            <td>
+              <RouterLink :to="`/access?person=${encodeURIComponent(j.mail)}`">{{ j.name }}</RouterLink>
+            </td>
+            <td>{{ j.unit }}</td>
+            <td>{{ j.on <= today ? 'joined' : 'joins' }} {{ day(j.on) }}</td>
+            <td :class="{ lacking: j.late }">
+              <template v-if="j.steps.length">{{ j.late ? '▲ ' : '' }}{{ j.steps.join(' ') }}</template
+              ><span v-else class="quiet">✓ nothing</span>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </section>
     <section class="panel block" aria-label="Leavers">
       <h2 class="head">
         Leavers

@@ -17,6 +17,7 @@ it('begins with the people, and says which area is open', async () => {
     guests: 1,
     services: 0,
     units: [{ unit: 'North', people: 2, guests: 1 }],
+    joiners: [],
     leavers: [],
     top: [],
     chart: [],
@@ -33,6 +34,7 @@ it('opens the chart branch by branch', async () => {
     guests: 0,
     services: 0,
     units: [],
+    joiners: [],
     leavers: [],
     top: ['a@x.example'],
     chart: [
@@ -53,6 +55,7 @@ it('ends a loop of managers', async () => {
     guests: 0,
     services: 0,
     units: [],
+    joiners: [],
     leavers: [],
     top: ['a@x.example'],
     chart: [{ mail: 'a@x.example', name: 'Ann', title: '', unit: '', reports: ['a@x.example'] }],
@@ -73,6 +76,7 @@ it('says who has left and still has something', async () => {
     units: [],
     top: [],
     chart: [],
+    joiners: [],
     leavers: [
       { mail: 'a@x.example', name: 'Ann', unit: '', on: '2026-06-01', steps: ['Is in Crew.'] },
       { mail: 'b@x.example', name: 'Bo', unit: '', on: '2026-06-20', steps: [] },
@@ -83,6 +87,30 @@ it('says who has left and still has something', async () => {
   expect(wrapper.findAll('a').map((l) => l.attributes('href'))).toContain('/access?person=a%40x.example')
   await wrapper.get('input[type=checkbox]').setValue(true)
   expect(wrapper.text()).not.toContain('Bo')
+})
+it('says what those who joined have still to do', async () => {
+  answers['GET /api/areas/people'] = {
+    inScope: 1,
+    guests: 0,
+    services: 0,
+    units: [],
+    top: [],
+    chart: [],
+    leavers: [],
+    joiners: [
+      {
+        mail: 'a@x.example',
+        name: 'Ann',
+        unit: 'North',
+        on: '2026-06-01',
+        steps: ['Do the course “Fire”.'],
+        late: true,
+      },
+      { mail: 'b@x.example', name: 'Bo', unit: 'North', on: '2026-07-01', steps: [], late: false },
+    ],
+  }
+  const rows = (await area('people')).findAll('[aria-label="Joiners"] tbody tr').map((r) => r.text())
+  expect(rows).toEqual(['AnnNorthjoined 1 Jun 2026▲ Do the course “Fire”.', 'BoNorthjoins 1 Jul 2026✓ nothing'])
 })
 it('shows each course with who is late, and opens its people', async () => {
   answers['GET /api/areas/training'] = [
