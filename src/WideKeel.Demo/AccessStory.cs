@@ -82,6 +82,9 @@ public sealed class AccessStory
 
     private const int OneJoinedIn = 25;
 
+    private static string? JoinedOn(int person) =>
+        person % OneJoinedIn == OneJoinedIn - 1 ? Joined[person / OneJoinedIn % Joined.Length] : null;
+
     private void AddPeople(int seed)
     {
         foreach (var line in Story.People(seed).Split('\n', StringSplitOptions.RemoveEmptyEntries).Skip(1))
@@ -98,9 +101,7 @@ public sealed class AccessStory
                         ? LocalDatePattern.Iso.Format(LocalDatePattern.Iso.Parse(cells[5]).Value.PlusDays(1))
                         : null,
                     SecondFactor: random.Next(14) > 0,
-                    Joined: people.Count % OneJoinedIn == OneJoinedIn - 1
-                        ? Joined[people.Count / OneJoinedIn % Joined.Length]
-                        : null
+                    Joined: JoinedOn(people.Count)
                 )
             );
         }
