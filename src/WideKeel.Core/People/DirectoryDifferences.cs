@@ -257,7 +257,11 @@ public static class DirectoryDifferences
             .. Says(("name", old.Name, now.Name), ("publisher", old.Publisher, now.Publisher)),
             .. Lists("consents", Consents(now).Except(Consents(old))),
             .. Lists("consents gone", Consents(old).Except(Consents(now))),
+            .. Lists("used by", Used(now).Except(Used(old))),
         ];
+
+    private static IEnumerable<string> Used(OutsideApplication application) =>
+        application.Consents.Where(c => c.LastUsed is not null).Select(c => $"{c.By} on {c.LastUsed}");
 
     private static IEnumerable<string> Consents(OutsideApplication application) =>
         application.Consents.Select(c => $"{c.By} to {string.Join(' ', c.Scopes)}");

@@ -92,6 +92,11 @@ public sealed class DirectoryDifferenceTests
             .ShouldBe(["Application app Changes: consents gone: ann@x.example to mail.read"]);
 
     [Fact]
+    public void An_application_says_by_whom_it_was_used_since() =>
+        Told(new(Applications: [new("app", "App", "Maker", [new("ann@x.example", ["mail.read"], "2026-06-14")])]))
+            .ShouldBe(["Application app Changes: used by: ann@x.example on 2026-06-14"]);
+
+    [Fact]
     public void Many_members_are_counted_after_the_tenth() =>
         Told(
                 new(

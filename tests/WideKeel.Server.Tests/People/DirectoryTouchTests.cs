@@ -155,6 +155,23 @@ public sealed class DirectoryTouchTests : IAsyncLifetime
     }
 
     [Fact]
+    public async Task A_table_that_changes_one_person_is_followed_whatever_the_case_of_the_address()
+    {
+        using var jonas = await product.SignInAsync("jonas");
+        const string head = "name,mail,title\n";
+        await jonas.PostOk("directory", new { people = $"{head}Dot,dot@new.example,Mate\nEli,eli@new.example,Cook\n" });
+        var before = Directory.State;
+        await jonas.PostOk(
+            "directory",
+            new { people = $"{head}Dot,DOT@new.example,Master\nEli,eli@new.example,Cook\n" }
+        );
+        (
+            Directory.State.People.Single(p => p.Name == "Dot").Title,
+            Directory.Since(before)!.Single().People.Count
+        ).ShouldBe(("Master", 1));
+    }
+
+    [Fact]
     public async Task A_change_that_may_have_touched_anything_is_read_whole()
     {
         var before = Directory.State;
