@@ -40,7 +40,8 @@ public sealed record AccessModel(
 )
 {
     /// <summary>The same with some of its things as they are now; null where one of them is not in it.</summary>
-    public AccessModel? With(AccessModelPart part)
+    /// <param name="part">Those things, and all grants on the places among them.</param>
+    public AccessModel? With(AccessModel part)
     {
         var people = Overlay.Laid(People, part.People, p => p.Id, StringComparer.Ordinal);
         var groups = Overlay.Laid(Groups, part.Groups, g => g.Id, StringComparer.Ordinal);
@@ -56,12 +57,3 @@ public sealed record AccessModel(
             );
     }
 }
-
-/// <summary>Some accounts, groups and places as they are now.</summary>
-/// <param name="Grants">All on the places that are named here.</param>
-public sealed record AccessModelPart(
-    IReadOnlyList<DirectoryAccount> People,
-    IReadOnlyList<DirectoryGroup> Groups,
-    IReadOnlyList<Resource> Resources,
-    IReadOnlyList<Grant> Grants
-);

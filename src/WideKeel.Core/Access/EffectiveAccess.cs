@@ -89,8 +89,9 @@ public sealed class EffectiveAccess
     /// The same with some accounts, groups and places as they are now; only what they touch is made anew, and the rest is
     /// shared.
     /// </summary>
+    /// <param name="part">Those things, and all grants on the places among them.</param>
     /// <returns>Null where one of them is not known here, or a place inherits from another one than before.</returns>
-    public EffectiveAccess? With(AccessModelPart part)
+    public EffectiveAccess? With(AccessModel part)
     {
         if (
             !part.People.All(p => people.ContainsKey(p.Id))

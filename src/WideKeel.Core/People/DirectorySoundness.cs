@@ -61,6 +61,19 @@ public static class DirectorySoundness
         bool Known(string id) => people.Contains(id) || groups.Contains(id);
     }
 
+    /// <summary>Some things of a directory without what is granted to nobody whom the whole knows.</summary>
+    public static DirectoryState Cleared(DirectoryState part, DirectoryState whole)
+    {
+        if (part.Grants.Count == 0)
+        {
+            return part;
+        }
+
+        var people = whole.People.Select(p => p.Id).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var groups = whole.Groups.Select(g => g.Id).ToHashSet(StringComparer.Ordinal);
+        return part with { Grants = [.. part.Grants.Where(g => people.Contains(g.To) || groups.Contains(g.To))] };
+    }
+
     private static string? Twice(IEnumerable<string> ids, StringComparer by)
     {
         HashSet<string> seen = new(by);

@@ -79,11 +79,12 @@ public sealed record DirectoryState(
         );
 
     /// <summary>The same with some of its things as they are now.</summary>
+    /// <param name="part">Those things, and all that is granted on the places among them.</param>
     /// <returns>
     /// Null where the part names an account, group, place, or application that is not in this state: whatever named it
     /// before it was there may name it now, and the whole is to be read again.
     /// </returns>
-    public DirectoryState? With(DirectoryPart part)
+    public DirectoryState? With(DirectoryState part)
     {
         var people = Overlay.Laid(People, part.People, p => p.Id, StringComparer.OrdinalIgnoreCase);
         var groups = Overlay.Laid(Groups, part.Groups, g => g.Id, StringComparer.Ordinal);
@@ -94,7 +95,7 @@ public sealed record DirectoryState(
             : new(people, groups, resources, WithGrants(part), applications);
     }
 
-    private IReadOnlyList<OutsideGrant> WithGrants(DirectoryPart part)
+    private IReadOnlyList<OutsideGrant> WithGrants(DirectoryState part)
     {
         if (part.Resources.Count == 0)
         {
@@ -106,19 +107,6 @@ public sealed record DirectoryState(
         List<OutsideGrant> kept = [.. Grants.Where(g => !places.Contains(g.Resource) || now.Remove(g))];
         kept.AddRange(part.Grants.Where(now.Contains));
         return kept;
-    }
-
-    /// <summary>A part without what is granted to nobody that this state knows.</summary>
-    public DirectoryPart Sound(DirectoryPart part)
-    {
-        if (part.Grants.Count == 0)
-        {
-            return part;
-        }
-
-        var people = People.Select(p => p.Id).ToHashSet(StringComparer.OrdinalIgnoreCase);
-        var groups = Groups.Select(g => g.Id).ToHashSet(StringComparer.Ordinal);
-        return part with { Grants = [.. part.Grants.Where(g => people.Contains(g.To) || groups.Contains(g.To))] };
     }
 
     /// <summary>What a disconnected source held goes over to the one that names it.</summary>
@@ -133,16 +121,6 @@ public sealed record DirectoryState(
         return [.. all.Where(x => !own.Contains(id(x))), .. after];
     }
 }
-
-/// <summary>Some things of a directory as they are now, to be laid over what was known of it.</summary>
-/// <param name="Grants">All that is granted on the places that are named here.</param>
-public sealed record DirectoryPart(
-    IReadOnlyList<OutsidePerson> People,
-    IReadOnlyList<OutsideGroup> Groups,
-    IReadOnlyList<OutsideResource> Resources,
-    IReadOnlyList<OutsideGrant> Grants,
-    IReadOnlyList<OutsideApplication> Applications
-);
 
 /// <summary>Lists of which a few things changed.</summary>
 internal static class Overlay

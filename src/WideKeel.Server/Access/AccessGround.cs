@@ -73,7 +73,7 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
         }
 
         var (model, access, laid) = (known.Model, known.Access, known.Laid);
-        foreach (var part in parts.Select(PartOf))
+        foreach (var part in parts.Select(ModelOf))
         {
             laid += part.People.Count + part.Groups.Count + part.Resources.Count;
             if (laid > MostLaid || model.With(part) is not { } then || access.With(part) is not { } reach)
@@ -87,40 +87,24 @@ public sealed class AccessGround(OrganisationDirectory directory, OrganisationCa
         return new(state, today, model, access, laid);
     }
 
-    private static AccessModelPart PartOf(DirectoryPart part) =>
-        new(
-            [.. part.People.Select(AccountOf)],
-            [.. part.Groups.Select(GroupOf)],
-            [.. part.Resources.Select(ResourceOf)],
-            [.. part.Grants.Select(GrantOf)]
-        );
-
     private static AccessModel ModelOf(DirectoryState state) =>
         new(
-            [.. state.People.Select(AccountOf)],
-            [.. state.Groups.Select(GroupOf)],
-            [.. state.Resources.Select(ResourceOf)],
-            [.. state.Grants.Select(GrantOf)]
-        );
-
-    private static DirectoryAccount AccountOf(OutsidePerson person) =>
-        new(person.Id, KindOf(person), DayOf(person.Left));
-
-    private static DirectoryGroup GroupOf(OutsideGroup group) => new(group.Id, group.Members);
-
-    private static Grant GrantOf(OutsideGrant grant) => new(grant.To, grant.Resource, grant.Role);
-
-    private static Resource ResourceOf(OutsideResource resource) =>
-        new(
-            resource.Id,
-            resource.Parent,
-            resource.Inherits,
+            [.. state.People.Select(p => new DirectoryAccount(p.Id, KindOf(p), DayOf(p.Left)))],
+            [.. state.Groups.Select(g => new DirectoryGroup(g.Id, g.Members))],
             [
-                .. resource.Links.Select(l => new ResourceLink(
-                    l.To == EffectiveAccess.Anyone ? LinkReach.Anyone : LinkReach.Organisation,
-                    l.Role
+                .. state.Resources.Select(r => new Resource(
+                    r.Id,
+                    r.Parent,
+                    r.Inherits,
+                    [
+                        .. r.Links.Select(l => new ResourceLink(
+                            l.To == EffectiveAccess.Anyone ? LinkReach.Anyone : LinkReach.Organisation,
+                            l.Role
+                        )),
+                    ]
                 )),
-            ]
+            ],
+            [.. state.Grants.Select(g => new Grant(g.To, g.Resource, g.Role))]
         );
 
     internal static AccountKind KindOf(OutsidePerson person) => DirectoryRows.KindOf(person.Kind);

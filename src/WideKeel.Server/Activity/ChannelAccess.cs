@@ -112,7 +112,7 @@ public sealed class EventQuestion
         string? query,
         DateTimeOffset? from,
         DateTimeOffset? before,
-        StatementGround context
+        StatementGround ground
     )
     {
         Condition condition = new Condition.Everything();
@@ -120,7 +120,7 @@ public sealed class EventQuestion
         {
             var compiled = QueryCompiler.Compile(
                 PlainWords.ToQuery(query),
-                context.Calendar.Today,
+                ground.Calendar.Today,
                 EventColumn.Vocabulary
             );
             if (compiled.Refusal is { } refusal)
@@ -143,9 +143,9 @@ public sealed class EventQuestion
             ]);
         }
 
-        var access = await ChannelAccess.OfAsync(context.Caller, context.Db, context.Cancel);
-        await context.Db.Database.OpenConnectionAsync(context.Cancel);
-        return Of((SqliteConnection)context.Db.Database.GetDbConnection(), access, condition);
+        var access = await ChannelAccess.OfAsync(ground.Caller, ground.Db, ground.Cancel);
+        await ground.Db.Database.OpenConnectionAsync(ground.Cancel);
+        return Of((SqliteConnection)ground.Db.Database.GetDbConnection(), access, condition);
     }
 
     /// <param name="connection">Open.</param>

@@ -25,7 +25,7 @@ public sealed class OrganisationDirectory(WideKeelOptions options, IDbContextFac
     private const int MostSteps = 64;
 
     private readonly Lock turn = new();
-    private readonly List<(DirectoryState Before, DirectoryPart Part)> steps = [];
+    private readonly List<(DirectoryState Before, DirectoryState Part)> steps = [];
     private (long Revision, DirectoryState State)? known;
     private SqliteConnection? asking;
     private SqliteCommand? revision;
@@ -57,7 +57,7 @@ public sealed class OrganisationDirectory(WideKeelOptions options, IDbContextFac
         if (
             known is { } old
             && DirectoryTouches.SinceAsync(db, old.Revision, now).GetAwaiter().GetResult() is { } touched
-            && old.State.Sound(touched) is var part
+            && DirectorySoundness.Cleared(touched, old.State) is var part
             && old.State.With(part) is { } state
         )
         {
@@ -77,7 +77,7 @@ public sealed class OrganisationDirectory(WideKeelOptions options, IDbContextFac
     /// <summary>
     /// What is different now from a state that was had before, in the order in which it came; null where it is not known.
     /// </summary>
-    public IReadOnlyList<DirectoryPart>? Since(DirectoryState before)
+    public IReadOnlyList<DirectoryState>? Since(DirectoryState before)
     {
         lock (turn)
         {

@@ -41,20 +41,14 @@ public static class DirectoryRows
             .ToListAsync(cancel);
         // Members of a source's groups may come from another one.
         var names = await MembersAsync(db, people, groups, source is null, cancel);
-        var state = new DirectoryState(
-            [.. people.Select(StateOf)],
-            [.. groups.Select(g => StateOf(g, names))],
-            [.. places.Select(StateOf)],
-            [.. grants.Select(g => new OutsideGrant(g.To, g.Place, g.Role))],
-            [.. applications.Select(StateOf)]
-        );
+        var state = StateOf(people, groups, names, places, grants, applications);
         // What one source named may have gone with another: nobody reaches anything by it.
         return source is null ? DirectorySoundness.Cleared(state) : state;
     }
 
     /// <summary>Some of what is kept, of all sources; what is named and not kept is not in the answer.</summary>
     /// <param name="keys">The mail addresses of people, the keys of others; places come with what is granted on them.</param>
-    internal static async Task<DirectoryPart> PartAsync(
+    internal static async Task<DirectoryState> PartAsync(
         WideKeelDb db,
         ILookup<DirectoryThing, string> keys,
         CancellationToken cancel
@@ -84,14 +78,24 @@ public static class DirectoryRows
             .Include(a => a.Consents)
             .Where(a => applications.Contains(a.Key))
             .ToListAsync(cancel);
-        return new(
+        return StateOf(people, groups, names, resources, grants, known);
+    }
+
+    private static DirectoryState StateOf(
+        List<DirectoryPerson> people,
+        List<DirectoryGroup> groups,
+        Dictionary<(long?, long?), string> names,
+        List<DirectoryPlace> places,
+        List<DirectoryGrant> grants,
+        List<DirectoryApplication> applications
+    ) =>
+        new(
             [.. people.Select(StateOf)],
             [.. groups.Select(g => StateOf(g, names))],
-            [.. resources.Select(StateOf)],
+            [.. places.Select(StateOf)],
             [.. grants.Select(g => new OutsideGrant(g.To, g.Place, g.Role))],
-            [.. known.Select(StateOf)]
+            [.. applications.Select(StateOf)]
         );
-    }
 
     private static OutsideGroup StateOf(DirectoryGroup group, Dictionary<(long?, long?), string> names) =>
         new(

@@ -48,7 +48,7 @@ public static class DirectoryTouches
     /// <summary>What was touched between two revisions, as it is now.</summary>
     /// <param name="known">The revision that is known; its changes are not in the answer.</param>
     /// <returns>Null where a change between them may have touched anything.</returns>
-    public static async Task<DirectoryPart?> SinceAsync(
+    public static async Task<DirectoryState?> SinceAsync(
         WideKeelDb db,
         long known,
         long now,

@@ -11,7 +11,7 @@ public sealed class AccessModelPartTests
     private static readonly LocalDate Today = new(2026, 6, 15);
 
     /// <summary>A model, and a part of another model of the same ids; its places lie where they lay.</summary>
-    private static readonly Gen<(AccessModel Model, AccessModelPart Part)> Any = Gen.Select(
+    private static readonly Gen<(AccessModel Model, AccessModel Part)> Any = Gen.Select(
         AccessChangeTests.Any,
         AccessChangeTests.Any,
         Gen.Int[0, 1_000_000],
@@ -24,7 +24,7 @@ public sealed class AccessModelPartTests
                 .ToList();
             return (
                 model,
-                new AccessModelPart(
+                new AccessModel(
                     [.. other.People.Where(_ => random.Next(2) == 0)],
                     [.. other.Groups.Where(_ => random.Next(2) == 0)],
                     places,
@@ -85,25 +85,25 @@ public sealed class AccessModelPartTests
         [new("crew", "lib", "reader")]
     );
 
-    public static TheoryData<AccessModelPart> Others =>
+    public static TheoryData<AccessModel> Others =>
         [
-            new AccessModelPart([new("eva", AccountKind.Person, null)], [], [], []),
-            new AccessModelPart([], [new("deck", [])], [], []),
-            new AccessModelPart([], [], [new("other", null, true, [])], []),
+            new AccessModel([new("eva", AccountKind.Person, null)], [], [], []),
+            new AccessModel([], [new("deck", [])], [], []),
+            new AccessModel([], [], [new("other", null, true, [])], []),
         ];
 
     [Theory]
     [MemberData(nameof(Others))]
-    public void A_part_of_what_is_not_known_is_not_laid_over(AccessModelPart part) =>
+    public void A_part_of_what_is_not_known_is_not_laid_over(AccessModel part) =>
         new EffectiveAccess(Small, Today).With(part).ShouldBeNull();
 
     [Theory]
     [MemberData(nameof(Others))]
-    public void A_model_does_not_take_what_it_does_not_know(AccessModelPart part) => Small.With(part).ShouldBeNull();
+    public void A_model_does_not_take_what_it_does_not_know(AccessModel part) => Small.With(part).ShouldBeNull();
 
     [Fact]
     public void A_place_that_inherits_no_more_is_computed_anew() =>
         new EffectiveAccess(Small, Today)
-            .With(new AccessModelPart([], [], [new("lib/plans", "lib", false, [])], []))
+            .With(new AccessModel([], [], [new("lib/plans", "lib", false, [])], []))
             .ShouldBeNull();
 }

@@ -5,7 +5,7 @@ namespace WideKeel.Core.Tests.People;
 /// <summary>A state of the directory of which a few things were read again.</summary>
 public sealed class DirectoryPartTests
 {
-    private static readonly DirectoryPart Nothing = new([], [], [], [], []);
+    private static readonly DirectoryState Nothing = DirectoryState.Empty;
 
     private static readonly DirectoryState State = new(
         [new("ann@tarn.example", "Ann"), new("eva@tarn.example", "Eva")],
@@ -66,7 +66,13 @@ public sealed class DirectoryPartTests
 
     [Fact]
     public void What_is_granted_to_nobody_known_is_passed_over() =>
-        State
-            .Sound(Nothing with { Grants = [new("ANN@tarn.example", "lib", "reader"), new("Nobody", "lib", "reader")] })
+        DirectorySoundness
+            .Cleared(
+                Nothing with
+                {
+                    Grants = [new("ANN@tarn.example", "lib", "reader"), new("Nobody", "lib", "reader")],
+                },
+                State
+            )
             .Grants.ShouldBe([new("ANN@tarn.example", "lib", "reader")]);
 }
