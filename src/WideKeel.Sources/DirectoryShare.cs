@@ -91,40 +91,44 @@ public sealed class DirectoryShare(string root) : IContentSource
             foreach (var entry in entries)
             {
                 var relative = folder.Relative.Length == 0 ? entry.Name : $"{folder.Relative}/{entry.Name}";
-                // First: of such a name nothing else can be asked, and its attributes would read as those of a link.
-                if (entry.Name.Contains('\uFFFD', StringComparison.Ordinal) && !Path.Exists(entry.FullName))
+                if (entry is DirectoryInfo && Obstacle(entry, relative) is null && folder.Depth < MaxDepth)
                 {
-                    yield return new Found.Unreadable(
-                        relative,
-                        "Its name is not valid UTF-8, so it cannot be opened. Rename it on the share."
-                    );
+                    deeper.Add(relative);
                 }
-                else if (entry.LinkTarget is not null || entry.Attributes.HasFlag(FileAttributes.ReparsePoint))
+                else
                 {
-                    yield return new Found.Unreadable(
-                        relative,
-                        "It is a link. Links are never followed, because they may lead out of the share."
-                    );
-                }
-                else if (entry is DirectoryInfo)
-                {
-                    if (folder.Depth >= MaxDepth)
-                    {
-                        yield return new Found.Unreadable(relative, $"It is nested deeper than {MaxDepth} folders.");
-                    }
-                    else
-                    {
-                        deeper.Add(relative);
-                    }
-                }
-                else if (entry is FileInfo file)
-                {
-                    yield return Describe(relative, file);
+                    yield return Describe(relative, entry);
                 }
             }
 
             deeper.Reverse();
             deeper.ForEach(d => folders.Push((d, folder.Depth + 1)));
+        }
+    }
+
+    /// <summary>Why something in the tree cannot be taken in; null where it can.</summary>
+    private string? Obstacle(FileSystemInfo entry, string relative) =>
+        // First: of such a name nothing else can be asked, and its attributes would read as those of a link.
+        entry.Name.Contains('\uFFFD', StringComparison.Ordinal) && !Path.Exists(entry.FullName)
+            ? "Its name is not valid UTF-8, so it cannot be opened. Rename it on the share."
+        : entry.LinkTarget is not null || entry.Attributes.HasFlag(FileAttributes.ReparsePoint)
+            ? "It is a link. Links are never followed, because they may lead out of the share."
+        : entry is FileInfo { Length: 0 } && !IsRegular(relative)
+            ? "It is a pipe, a socket or a device, not a file: there is no content in it to keep."
+        : null;
+
+    /// <summary>What cannot be opened is taken for a file: reading it will name the cause.</summary>
+    private bool IsRegular(string relative)
+    {
+        try
+        {
+            using var place = Beneath.Find(Root, relative);
+            using var file = place?.Open();
+            return file is not null;
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            return true;
         }
     }
 
@@ -404,10 +408,21 @@ public sealed class DirectoryShare(string root) : IContentSource
             _ => $"The file system refused: {e.Message}",
         };
 
-    private static Found Describe(string relative, FileInfo file)
+    /// <summary>A file, or why what lies there is not taken in.</summary>
+    private Found Describe(string relative, FileSystemInfo entry)
     {
         try
         {
+            if (Obstacle(entry, relative) is { } why)
+            {
+                return new Found.Unreadable(relative, why);
+            }
+
+            if (entry is not FileInfo file)
+            {
+                return new Found.Unreadable(relative, $"It is nested deeper than {MaxDepth} folders.");
+            }
+
             return new Found.File(
                 relative,
                 file.Length,

@@ -161,10 +161,27 @@ public sealed class MailStore(string root) : IContentSource
     }
 
     /// <summary>
-    /// Writes a message as it stands in a mailbox: lines that could be read as the beginning of the next are quoted,
-    /// and a blank line follows.
+    /// Writes a message as it stands in a mailbox (RFC 4155, appendix A): after a line with its sender and the moment at
+    /// which it was sent, in UTC. Lines that could be read as the beginning of the next message are quoted; no other line
+    /// changes; a blank line follows.
     /// </summary>
-    public static void WriteQuoted(Stream message, Stream box)
+    /// <param name="from">Null where the message names none.</param>
+    public static void Write(Stream message, string? from, Instant? sent, Stream box)
+    {
+        var sender = from is { Length: > 0 } && !from.Any(char.IsWhiteSpace) ? from : "MAILER-DAEMON";
+        var at = (sent ?? Instant.FromUnixTimeSeconds(0)).ToDateTimeUtc();
+        box.Write(
+            Encoding.UTF8.GetBytes(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"From {sender} {at:ddd MMM} {at.Day, 2} {at:HH:mm:ss yyyy}\n"
+                )
+            )
+        );
+        WriteQuoted(message, box);
+    }
+
+    private static void WriteQuoted(Stream message, Stream box)
     {
         using var memory = new MemoryStream();
         message.CopyTo(memory);
@@ -173,7 +190,7 @@ public sealed class MailStore(string root) : IContentSource
         {
             var end = rest.IndexOf((byte)'\n');
             var line = end < 0 ? rest : rest[..(end + 1)];
-            if (line.TrimStart((byte)'>').StartsWith("From "u8))
+            if (line.StartsWith("From "u8))
             {
                 box.WriteByte((byte)'>');
             }

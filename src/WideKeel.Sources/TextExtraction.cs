@@ -78,9 +78,15 @@ public static class TextExtraction
     private const int MaxFieldName = 40;
     private const int MaxFields = 50;
     private const int ShortMailBytes = 128 << 10;
+    private const int EncodingBytes = 1 << 20;
+    private static readonly Encoding Windows1252 = CodePagesEncodingProvider.Instance.GetEncoding(1252)!;
 
     /// <summary>What stands in a mailbox, which has no name with a type.</summary>
     private const string Message = "message";
+    private const string Archive = "zip";
+
+    /// <summary>How deep files are read that lie in files: messages in messages, archives in archives.</summary>
+    private const int MaxDepth = 4;
     private static readonly HashSet<string> PlainTypes = ["txt", "md", "csv", "log", "json", "xml"];
     private static readonly HashSet<string> UsualCharsets = new(StringComparer.OrdinalIgnoreCase)
     {
@@ -96,6 +102,7 @@ public static class TextExtraction
         ["pptx"] = Pptx,
         ["pdf"] = Pdf,
         ["eml"] = Mail,
+        [Archive] = Zip,
         [Message] = Mail,
     };
 
@@ -181,13 +188,50 @@ public static class TextExtraction
 
     private static Extracted Plain(Stream stream, bool fields)
     {
-        using var reader = new StreamReader(stream, Encoding.UTF8, detectEncodingFromByteOrderMarks: true);
+        using var reader = new StreamReader(stream, EncodingOf(stream), detectEncodingFromByteOrderMarks: true);
         var buffer = new char[Math.Min(MaxCharacters, Math.Max(16, stream.Length)) + 1];
         var length = reader.ReadBlock(buffer, 0, buffer.Length);
         var cut = length > MaxCharacters;
         var text = new string(buffer, 0, Math.Min(length, MaxCharacters)).Replace('\0', ' ');
         var (head, body) = fields ? FrontMatter(text) : ([], text);
         return Build(body, cut ? CutWords : null, head);
+    }
+
+    /// <summary>
+    /// The encoding of a text without a byte order mark: UTF-8 where its beginning is valid UTF-8; UTF-16 where every second
+    /// byte is mostly zero, as it is in Latin scripts; otherwise windows-1252, which the Encoding Standard (WHATWG) reads
+    /// Latin-1 as.
+    /// </summary>
+    private static Encoding EncodingOf(Stream stream)
+    {
+        var head = new byte[(int)Math.Min(EncodingBytes, stream.Length - stream.Position)];
+        var start = stream.Position;
+        stream.ReadExactly(head);
+        stream.Position = start;
+        Span<int> zeros = [0, 0];
+        for (var i = 0; i < head.Length; i++)
+        {
+            zeros[i % 2] += head[i] == 0 ? 1 : 0;
+        }
+
+        return zeros[1] > head.Length / 5 && zeros[0] <= head.Length / 50 ? Encoding.Unicode
+            : zeros[0] > head.Length / 5 && zeros[1] <= head.Length / 50 ? Encoding.BigEndianUnicode
+            : IsUtf8(head) ? Encoding.UTF8
+            : Windows1252;
+    }
+
+    /// <summary>A character may be cut, of at most four bytes, where only the beginning was looked at.</summary>
+    private static bool IsUtf8(ReadOnlySpan<byte> head)
+    {
+        for (var cut = 0; cut <= (head.Length < EncodingBytes ? 0 : 3); cut++)
+        {
+            if (Utf8.IsValid(head[..^cut]))
+            {
+                return true;
+            }
+        }
+
+        return false;
     }
 
     /// <summary>
@@ -251,14 +295,29 @@ public static class TextExtraction
             new OpenSettings { MaxCharactersInPart = MaxUnpackedBytes }
         );
         var text = new StringBuilder();
-        foreach (var paragraph in document.MainDocumentPart?.Document?.Body?.Descendants<Paragraph>() ?? [])
-        {
-            if (text.Length > MaxCharacters)
+        var main = document.MainDocumentPart;
+        // What stands beside the text is read after it.
+        foreach (
+            var part in new OpenXmlElement?[]
             {
-                break;
+                main?.Document?.Body,
+                main?.FootnotesPart?.Footnotes,
+                main?.EndnotesPart?.Endnotes,
+                main?.WordprocessingCommentsPart?.Comments,
             }
+                .Concat(main?.HeaderParts.Select(h => h.Header) ?? [])
+                .Concat(main?.FooterParts.Select(f => f.Footer) ?? [])
+        )
+        {
+            foreach (var paragraph in part?.Descendants<Paragraph>() ?? [])
+            {
+                if (text.Length > MaxCharacters)
+                {
+                    break;
+                }
 
-            text.Append(paragraph.InnerText).Append('\n');
+                text.Append(paragraph.InnerText).Append('\n');
+            }
         }
 
         return Build(
@@ -285,26 +344,9 @@ public static class TextExtraction
         var text = new StringBuilder();
         foreach (var sheet in document.WorkbookPart?.WorksheetParts ?? [])
         {
-            foreach (var row in sheet.Worksheet?.Descendants<Row>() ?? [])
+            foreach (var line in LinesOf(sheet, shared).TakeWhile(_ => text.Length <= MaxCharacters))
             {
-                if (text.Length > MaxCharacters)
-                {
-                    break;
-                }
-
-                text.AppendJoin(
-                        '\t',
-                        row.Elements<Cell>()
-                            .Select(cell =>
-                                cell.DataType?.Value == CellValues.SharedString
-                                && int.TryParse(cell.InnerText, out var index)
-                                && index >= 0
-                                && index < shared.Length
-                                    ? shared[index]
-                                    : cell.InnerText
-                            )
-                    )
-                    .Append('\n');
+                text.Append(line).Append('\n');
             }
         }
 
@@ -313,6 +355,35 @@ public static class TextExtraction
             cut,
             OfficeFields(document, document.CustomFilePropertiesPart)
         );
+    }
+
+    /// <summary>Row by row, its cells parted by tabs; then comments, headers and footers.</summary>
+    private static IEnumerable<string> LinesOf(WorksheetPart sheet, string[] shared)
+    {
+        foreach (var row in sheet.Worksheet?.Descendants<Row>() ?? [])
+        {
+            yield return string.Join(
+                '\t',
+                row.Elements<Cell>()
+                    .Select(cell =>
+                        cell.DataType?.Value == CellValues.SharedString
+                        && int.TryParse(cell.InnerText, out var index)
+                        && index >= 0
+                        && index < shared.Length
+                            ? shared[index]
+                            : cell.InnerText
+                    )
+            );
+        }
+
+        var comments = sheet
+            .WorksheetCommentsPart?.Comments?.Elements<DocumentFormat.OpenXml.Spreadsheet.CommentList>()
+            .SelectMany(l => l);
+        var heads = sheet.Worksheet?.Elements<DocumentFormat.OpenXml.Spreadsheet.HeaderFooter>().SelectMany(h => h);
+        foreach (var beside in (comments ?? []).Concat(heads ?? []))
+        {
+            yield return beside.InnerText;
+        }
     }
 
     /// <summary>Slide by slide in the order in which they are shown, each with its notes.</summary>
@@ -332,6 +403,10 @@ public static class TextExtraction
             {
                 Append(slide.Slide);
                 Append(slide.NotesSlidePart?.NotesSlide);
+                foreach (var comment in slide.SlideCommentsPart?.CommentList?.Select(c => c.InnerText) ?? [])
+                {
+                    text.Append(comment).Append('\n');
+                }
             }
         }
 
@@ -433,7 +508,8 @@ public static class TextExtraction
         }
     }
 
-    private static Extracted Mail(MimeMessage message)
+    /// <param name="depth">In how many messages it is enclosed.</param>
+    private static Extracted Mail(MimeMessage message, int depth = 0)
     {
         using var parts = message;
         var body =
@@ -441,7 +517,9 @@ public static class TextExtraction
             ?? message.TextBody
             ?? (message.HtmlBody is { } html ? new HtmlParser().ParseDocument(html).Body?.TextContent : null)
             ?? "";
-        var text = $"From: {message.From}\nTo: {message.To}\nSubject: {message.Subject}\n\n{body}";
+        var text =
+            $"From: {message.From}\nTo: {message.To}\n{Copied("Cc", message.Cc)}{Copied("Bcc", message.Bcc)}"
+            + $"Subject: {message.Subject}\n\n{body}";
         List<(string, string)> fields =
         [
             ("title", message.Subject ?? ""),
@@ -453,7 +531,7 @@ public static class TextExtraction
             fields.AddRange([("created", sent), ("sent", sent)]);
         }
 
-        var all = message.Attachments.ToList();
+        var all = MailParts.Attached(message).ToList();
         var attachments = all.Take(MaxAttachments).ToList();
         if (attachments.Count > 0)
         {
@@ -462,7 +540,11 @@ public static class TextExtraction
                 .. attachments
                     .Index()
                     .SelectMany(a =>
-                        new[] { Family.Heading(NameOf(a.Item)), a.Index < MaxAttachmentsRead ? TextOf(a.Item) : "" }
+                        new[]
+                        {
+                            Family.Heading(MailParts.NameOf(a.Item)),
+                            a.Index < MaxAttachmentsRead ? TextOf(a.Item, depth) : "",
+                        }
                     ),
             ]);
         }
@@ -484,9 +566,12 @@ public static class TextExtraction
                 is { Length: > 0 } thread
                 ? thread
                 : null,
-            Attachments = [.. attachments.Select(NameOf)],
+            Attachments = [.. attachments.Select(MailParts.NameOf)],
         };
     }
+
+    private static string Copied(string name, InternetAddressList addresses) =>
+        addresses.Count == 0 ? "" : $"{name}: {addresses}\n";
 
     /// <summary>
     /// What <see cref="MimeMessage.TextBody"/> says of the most usual message, that is one text in UTF-8 whose encoding
@@ -531,33 +616,101 @@ public static class TextExtraction
         }
     }
 
-    internal static string NameOf(MimeEntity attachment) =>
-        attachment.ContentDisposition?.FileName ?? attachment.ContentType.Name ?? "without a name";
-
     /// <summary>
     /// The text of an attachment whose type is read; empty for every other, and for what is too large or damaged.
     /// </summary>
-    private static string TextOf(MimeEntity attachment)
+    private static string TextOf(MimeEntity attachment, int depth)
     {
-        var type = Path.GetExtension(NameOf(attachment)).TrimStart('.').ToLowerInvariant();
-        if (attachment is not MimePart { Content: { } content } || type is "eml" || !Reads(type))
-        {
-            return "";
-        }
-
+        var unread = 0;
         try
         {
-            using var decoded = new MemoryStream();
-            content.DecodeTo(decoded);
-            decoded.Position = 0;
-            return decoded.Length > MaxAttachmentBytes ? ""
-                : PlainTypes.Contains(type) ? Plain(decoded, fields: false).Text
-                : Documents[type](decoded).Text;
+            switch (attachment)
+            {
+                case MessagePart { Message: { } enclosed }:
+                    return depth < MaxDepth ? Mail(enclosed, depth + 1).Text : "";
+                case MimePart { Content: { } content }:
+                    using (var decoded = new MemoryStream())
+                    {
+                        content.DecodeTo(decoded);
+                        return TextOf(decoded, TypeOf(MailParts.NameOf(attachment)), depth + 1, ref unread) ?? "";
+                    }
+                default:
+                    return "";
+            }
         }
         catch (Exception e) when (e is not OutOfMemoryException)
         {
             return "";
         }
+    }
+
+    /// <summary>The text of a file within another; null where it is not read.</summary>
+    private static string? TextOf(MemoryStream file, string type, int depth, ref int unread)
+    {
+        file.Position = 0;
+        return file.Length > MaxAttachmentBytes || depth > MaxDepth || !Reads(type) ? null
+            : PlainTypes.Contains(type) ? Plain(file, fields: false).Text
+            : type == Archive ? TextOfArchive(file, depth, ref unread)
+            : type is "eml" ? Mail(Parse(file), depth).Text
+            : Documents[type](file).Text;
+    }
+
+    private static string TypeOf(string name) => Path.GetExtension(name).TrimStart('.').ToLowerInvariant();
+
+    private static Extracted Zip(Stream file)
+    {
+        var unread = 0;
+        var text = Clip(TextOfArchive(file, 0, ref unread), out var limit);
+        return Build(
+            text,
+            limit
+                ?? (
+                    unread == 0
+                        ? null
+                        : string.Create(
+                            CultureInfo.InvariantCulture,
+                            $"No text was read of {unread:N0} of the files in the archive."
+                        )
+                ),
+            []
+        );
+    }
+
+    /// <summary>The names of the files in an archive, each with the text of those whose type is read.</summary>
+    /// <param name="unread">Is increased by those that have content of which no text was read.</param>
+    private static string TextOfArchive(Stream file, int depth, ref int unread)
+    {
+        RefuseBomb(file);
+        using var zip = new ZipArchive(file, ZipArchiveMode.Read, leaveOpen: true);
+        var text = new StringBuilder();
+        foreach (var entry in zip.Entries.Where(e => e.Name.Length > 0))
+        {
+            if (text.Length > MaxCharacters)
+            {
+                break;
+            }
+
+            string? inner = null;
+            try
+            {
+                using var unpacked = new MemoryStream();
+                using (var content = entry.Open())
+                {
+                    content.CopyTo(unpacked);
+                }
+
+                inner = TextOf(unpacked, TypeOf(entry.Name), depth + 1, ref unread);
+            }
+            catch (Exception e) when (e is not OutOfMemoryException)
+            {
+                // Encrypted or damaged: it is counted.
+            }
+
+            unread += inner is null && entry.Length > 0 ? 1 : 0;
+            text.Append("File: ").Append(entry.FullName).Append('\n').Append(inner).Append('\n');
+        }
+
+        return text.ToString();
     }
 
     /// <summary>
