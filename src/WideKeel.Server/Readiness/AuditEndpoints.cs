@@ -902,7 +902,11 @@ public static class AuditEndpoints
     private static void Apply(AuditFinding finding, FindingRequest request, LocalDate today)
     {
         (finding.Title, finding.Severity) = (request.Title.Trim(), request.Severity);
-        (finding.Control, finding.Action, finding.Owner) = (request.Control, request.Action, request.Owner);
+        (finding.Control, finding.Action, finding.Owner) = (
+            request.Control,
+            request.Action,
+            request.Owner.ToLowerInvariant()
+        );
         finding.Due = request.Due is { } due ? LocalDate.FromDateOnly(due) : null;
         finding.DoneOn = request.Done ? finding.DoneOn ?? today : null;
     }

@@ -31,6 +31,7 @@ public sealed record ControlSettings(
 /// <param name="Due">A routine’s latest due day.</param>
 /// <param name="SeenBy">The roles that see its proofs; empty for everybody who reads readiness.</param>
 /// <param name="Kept">There may be proofs, and the caller does not see them.</param>
+/// <param name="MayBring">The caller may bring a proof.</param>
 public sealed record PartView(
     long Id,
     PartKind Kind,
@@ -47,6 +48,7 @@ public sealed record PartView(
     LocalDate? Due,
     IReadOnlyList<Role> SeenBy,
     bool Kept,
+    bool MayBring,
     IReadOnlyList<ProofView> Proofs
 );
 
@@ -194,10 +196,7 @@ public static class ControlEndpoints
         Caller caller
     )
     {
-        var parts = row
-            .Parts.OrderBy(p => p.Id)
-            .Select(p => View(p, today, ProofReaders.MaySee(p, row.Owner, caller)))
-            .ToList();
+        var parts = row.Parts.OrderBy(p => p.Id).Select(p => View(p, row.Owner, today, caller)).ToList();
         return new(
             row.Id,
             new(
@@ -227,8 +226,10 @@ public static class ControlEndpoints
         );
     }
 
-    private static PartView View(ControlPartRow p, LocalDate today, bool maySee) =>
-        new(
+    internal static PartView View(ControlPartRow p, string controlOwner, LocalDate today, Caller caller)
+    {
+        var maySee = ProofReaders.MaySee(p, controlOwner, caller);
+        return new(
             p.Id,
             p.Kind,
             p.Title,
@@ -244,8 +245,10 @@ public static class ControlEndpoints
             p.Kind == PartKind.Routine && p.First is { } first ? Recurrence.Latest(first, p.Recurrence, today) : null,
             p.SeenBy,
             !maySee,
+            ProofReaders.MayBring(p, controlOwner, caller),
             maySee ? [.. p.Proofs.OrderByDescending(x => x.Id).Take(MostProofs).Select(View)] : []
         );
+    }
 
     internal static ProofView View(PartProof x) =>
         new(x.Id, x.At, x.Day, x.Passed, x.Says, x.By, x.FileName, x.Bytes, x.Hash);
@@ -322,7 +325,7 @@ public static class ControlEndpoints
         row.Title = request.Title.Trim();
         row.Says = request.Says;
         row.Area = request.Area;
-        row.Owner = request.Owner.Trim();
+        row.Owner = request.Owner.Trim().ToLowerInvariant();
         row.Units = string.Join(',', request.Units.Distinct().Order().Select(Wording.Id));
         row.Weight = request.Weight;
         row.Effort = request.Effort;
@@ -449,20 +452,15 @@ public static class ControlEndpoints
         ReadersRequest request,
         [AsParameters] ApiContext context
     ) =>
-        WorkAsync(
+        PartAsync(
             id,
+            part,
             context,
-            (session, row) =>
+            (session, _, there) =>
             {
-                if (row.Parts.Find(p => p.Id == part) is not { } there)
-                {
-                    return Task.FromResult<Refusal?>(Problems.NotFound("part"));
-                }
-
                 var before = ReadersOf(there);
                 there.SeenBy = [.. request.SeenBy.Distinct()];
                 session.Record("proof-readers-changed", Subject(id), before, ReadersOf(there));
-                return Task.FromResult<Refusal?>(null);
             }
         );
 
@@ -549,6 +547,23 @@ public static class ControlEndpoints
     }
 
     private static Task<Reply<Done>> RemovePart(long id, long part, [AsParameters] ApiContext context) =>
+        PartAsync(
+            id,
+            part,
+            context,
+            (session, row, found) =>
+            {
+                row.Parts.Remove(found);
+                session.Record("part-removed", Subject(id), new JsonObject { ["title"] = found.Title });
+            }
+        );
+
+    private static Task<Reply<Done>> PartAsync(
+        long id,
+        long part,
+        ApiContext context,
+        Action<WriteSession, ControlRow, ControlPartRow> work
+    ) =>
         WorkAsync(
             id,
             context,
@@ -559,8 +574,7 @@ public static class ControlEndpoints
                     return Task.FromResult<Refusal?>(Problems.NotFound("part"));
                 }
 
-                row.Parts.Remove(found);
-                session.Record("part-removed", Subject(id), new JsonObject { ["title"] = found.Title });
+                work(session, row, found);
                 return Task.FromResult<Refusal?>(null);
             }
         );

@@ -174,9 +174,7 @@ internal static class OwnMeasures
     private static async Task<Outcome<long>> EventsAsync(string query, StatementGround ground)
     {
         var asked = await EventQuestion.ReadAsync(query, null, null, ground);
-        return asked.Refused
-            ? asked.Refusal!
-            : asked.Value.Rows("SELECT COUNT(*)", "", reader => reader.GetInt64(0)).Single();
+        return asked.Refused ? asked.Refusal! : new EventTally(asked.Value).Total();
     }
 
     private static async Task<Outcome<IReadOnlyList<MeasuredSubject>>> RowsAsync(

@@ -151,12 +151,7 @@ public static class ProofEndpoints
         }
 
         var control = await db.Controls.SingleAsync(c => c.Id == part.ControlId, context.Cancel);
-        var mail = context.Caller.Mail.ToLowerInvariant();
-        return
-            context.Caller.May(Right.ManageReadiness)
-            || new[] { part.Doer, part.Deputy, control.Owner.ToLowerInvariant() }.Contains(mail)
-            ? (part, control)
-            : null;
+        return ProofReaders.MayBring(part, control.Owner, context.Caller) ? (part, control) : null;
     }
 
     private static async Task<Reply<Done>> DoneAsync(

@@ -9,12 +9,20 @@ namespace WideKeel.Server.Readiness;
 /// </summary>
 internal static class ProofReaders
 {
+    /// <summary>Whether the caller answers for the control, or does the part, or stands in for whoever does.</summary>
+    private static bool IsTheirs(ControlPartRow part, string controlOwner, Caller caller) =>
+        new[] { part.Doer, part.Deputy, controlOwner }.Contains(caller.Mail, StringComparer.OrdinalIgnoreCase);
+
+    /// <summary>Whether the caller may bring a proof: it is theirs to do, or they manage readiness.</summary>
+    public static bool MayBring(ControlPartRow part, string controlOwner, Caller caller) =>
+        caller.May(Right.ManageReadiness) || IsTheirs(part, controlOwner, caller);
+
     /// <summary>
-    /// Whether the caller sees them: because they answer for the control or bring the proofs, or by the roles that are
-    /// named; where none are, as everybody who reads readiness.
+    /// Whether the caller sees them: because they are theirs to bring, or by the roles that are named; where none are, as
+    /// everybody who reads readiness.
     /// </summary>
     public static bool MaySee(ControlPartRow part, string controlOwner, Caller caller) =>
-        new[] { part.Doer, part.Deputy, controlOwner }.Contains(caller.Mail, StringComparer.OrdinalIgnoreCase)
+        IsTheirs(part, controlOwner, caller)
         || (
             part.SeenBy.Count == 0
                 ? caller.May(Right.ReadReadiness)

@@ -27,10 +27,10 @@ internal sealed class ReadinessDuties : IDutySource
         var own = parts
             .Where(p => p.Part.Doer == mail || (p.Part.Doer.Length == 0 && p.Control.Owner == mail))
             .ToList();
-        List<Duty> duties = [.. own.SelectMany(p => Of(p.Part, p.Control, asked.Today))];
+        List<Duty> duties = [.. own.SelectMany(p => Of(p.Part, p.Control, asked))];
         if (manages)
         {
-            var others = parts.Except(own).SelectMany(p => Of(p.Part, p.Control, asked.Today)).ToList();
+            var others = parts.Except(own).SelectMany(p => Of(p.Part, p.Control, asked)).ToList();
             if (others.Count > 0)
             {
                 duties.Add(
@@ -77,7 +77,13 @@ internal sealed class ReadinessDuties : IDutySource
             duties.AddRange(await OfPoliciesAsync(asked));
         }
 
-        return [.. duties, .. await OfReaderAsync(asked, mail), .. await OfAuditsAsync(asked, mail, manages)];
+        return
+        [
+            .. duties,
+            .. await OfReaderAsync(asked, mail),
+            .. await OfAuditsAsync(asked, mail, manages),
+            .. await OfFindingsAsync(asked, mail, manages),
+        ];
     }
 
     /// <summary>Policies that the person is asked to acknowledge.</summary>
@@ -162,9 +168,14 @@ internal sealed class ReadinessDuties : IDutySource
             ));
     }
 
-    private static IEnumerable<Duty> Of(ControlPartRow part, ControlRow control, LocalDate today)
+    /// <summary>A page of readiness, or for somebody who may not read it the page where they do what waits for them.</summary>
+    private static string Link(DutyQuestion asked, string page) =>
+        asked.Caller.May(Right.ReadReadiness) ? $"/readiness/{page}" : "/my-evidence";
+
+    private static IEnumerable<Duty> Of(ControlPartRow part, ControlRow control, DutyQuestion asked)
     {
-        var link = $"/readiness/controls?control={Wording.Id(control.Id)}";
+        var today = asked.Today;
+        var link = Link(asked, $"controls?control={Wording.Id(control.Id)}");
         if (part is { Kind: PartKind.Routine, First: { } first })
         {
             var due = Recurrence.Latest(first, part.Recurrence, today);
@@ -238,8 +249,33 @@ internal sealed class ReadinessDuties : IDutySource
                 r.Due,
                 Wording.Left(asked.Today, r.Due),
                 "Open the request",
-                $"/readiness/audits?audit={Wording.Id(r.AuditId)}",
+                Link(asked, $"audits?audit={Wording.Id(r.AuditId)}"),
                 r.State == RequestState.Returned || r.Due < asked.Today
             ));
+    }
+
+    /// <summary>Actions on findings, for whoever is to take them and who manages readiness.</summary>
+    private static async Task<IEnumerable<Duty>> OfFindingsAsync(DutyQuestion asked, string mail, bool manages)
+    {
+        var soon = asked.Today.PlusDays(Soon);
+        var findings = await (
+            from finding in asked.Db.Set<AuditFinding>()
+            join audit in asked.Db.Audits on finding.AuditId equals audit.Id
+            where finding.DoneOn == null && finding.Due <= soon && (manages || finding.Owner == mail)
+            select new { Finding = finding, audit.Name }
+        )
+            .AsNoTracking()
+            .ToListAsync(asked.Cancel);
+        return findings.Select(f => new Duty(
+            "audit",
+            $"finding-{Wording.Id(f.Finding.Id)}",
+            f.Finding.Action.Length > 0 ? f.Finding.Action : f.Finding.Title,
+            $"On the finding “{f.Finding.Title}” of {f.Name}.",
+            f.Finding.Due,
+            Wording.Left(asked.Today, f.Finding.Due!.Value),
+            "Look at the finding",
+            Link(asked, $"audits?audit={Wording.Id(f.Finding.AuditId)}&tab=findings"),
+            f.Finding.Due < asked.Today
+        ));
     }
 }

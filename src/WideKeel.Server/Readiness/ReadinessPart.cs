@@ -29,6 +29,7 @@ public sealed class ReadinessPart : IPart
         api.MapAreas();
         api.MapAudits();
         api.MapFindingInvestigations();
+        api.MapMyEvidence();
         api.MapAssurance();
         api.MapAssuranceDocuments();
     }

@@ -156,7 +156,7 @@ public sealed class ControlRow
 
     public required string Area { get; set; }
 
-    /// <summary>Mail address.</summary>
+    /// <summary>Mail address, in small letters.</summary>
     public string Owner { get; set; } = "";
 
     /// <summary>Ids of units with commas between; empty for everywhere.</summary>
@@ -380,6 +380,7 @@ public sealed class AuditRequest
 
     public long? RequirementId { get; init; }
 
+    /// <summary>Mail address, in small letters.</summary>
     public string Owner { get; set; } = "";
 
     public LocalDate Due { get; set; }
@@ -456,6 +457,7 @@ public sealed class AuditFinding
 
     public string Action { get; set; } = "";
 
+    /// <summary>Mail address, in small letters.</summary>
     public string Owner { get; set; } = "";
 
     public LocalDate? Due { get; set; }

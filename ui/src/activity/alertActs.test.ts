@@ -81,7 +81,7 @@ describe('what an alert becomes', () => {
     ]
     const list = (await uses()).get('[aria-label="Investigations"]')
     expect([list.text(), list.get('a').attributes('href')]).toEqual([
-      'Pier 4 · Runa Vik, 2 events, frozen · the file with proofs',
+      'Pier 4 · Runa Vik, 2 events, frozen · the file with proofs · SHA-256 a…',
       '/api/investigations/3/file',
     ])
   })

@@ -5,6 +5,7 @@ import { api, take, type Schemas } from '@/shared/api/client'
 import { day } from '@/shared/format'
 import { useAct } from '@/shared/act'
 import { may } from '@/shared/session'
+import { useUrl } from '@/shared/url'
 import AuditFindings from './AuditFindings.vue'
 import AuditForm from './AuditForm.vue'
 import AuditRequestLine from './AuditRequestLine.vue'
@@ -20,7 +21,12 @@ useQuery({
 })
 const { act, busy, problem } = useAct(['readiness'])
 const path = computed(() => ({ params: { path: { id: audit.id } } }))
-const tab = ref('requests')
+const { text } = useUrl()
+/** In the address, so that what waits leads to its own. */
+const tab = computed({
+  get: () => text('tab').value || 'requests',
+  set: (t: string) => (text('tab').value = t),
+})
 const changing = ref(false)
 const what = ref('')
 const requirement = ref('')

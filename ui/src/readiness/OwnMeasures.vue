@@ -136,7 +136,10 @@ const drop = (id: number) => act(() => take(api.DELETE('/api/own-measures/{id}',
     <template v-if="open && trial">
       <p role="status">
         <template v-if="isQuery"
-          >{{ trial.right ? '✓ As it should be' : '▲ Not as it should be' }}: {{ trial.subjects[0]?.why }}.</template
+          >{{ trial.right ? '✓ As it should be' : '▲ Not as it should be' }}:
+          <RouterLink v-if="trial.subjects[0]" :to="trial.subjects[0].link">{{
+            trial.subjects[0].why
+          }}</RouterLink>.</template
         ><template v-else
           >{{ trial.right }} of {{ plural(trial.of, 'row') }} are as they should be<template v-if="trial.of">
             = <strong>{{ Math.round((trial.right / trial.of) * 1000) / 10 }} %</strong></template

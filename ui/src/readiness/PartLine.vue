@@ -86,8 +86,8 @@ const lacking = computed(() => (proof.data.value?.facts ?? []).filter((f) => !f.
       <button v-if="part.kind === 'test' && may('manageReadiness')" class="link" :disabled="busy" @click="run">
         Run it now
       </button>
-      <button v-if="part.kind === 'routine'" class="link" @click="doing = !doing">It is done</button>
-      <label v-if="part.kind === 'evidence'" class="link file"
+      <button v-if="part.kind === 'routine' && part.mayBring" class="link" @click="doing = !doing">It is done</button>
+      <label v-if="part.kind === 'evidence' && part.mayBring" class="link file"
         >Give a file<input type="file" class="sr" @change="give"
       /></label>
       <a v-if="latest?.fileName" :href="`/api/proofs/${latest.id}/file`" download

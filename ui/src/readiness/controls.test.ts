@@ -49,6 +49,7 @@ const part = (more: Partial<Schemas['PartView']> = {}): Schemas['PartView'] => (
   due: null,
   seenBy: [],
   kept: false,
+  mayBring: true,
   proofs: [proof()],
   ...more,
 })

@@ -1,4 +1,5 @@
 import { may } from '@/shared/session'
+import { useHasEvidence } from './mine'
 import type { Part } from '@/shared/parts'
 
 const reads = () => may('readReadiness')
@@ -44,6 +45,11 @@ export default {
     },
     { path: '/policy/:token', component: () => import('./PolicyPage.vue'), meta: { title: 'Policy', open: true } },
     {
+      path: '/my-evidence',
+      component: () => import('./MyEvidence.vue'),
+      meta: { title: 'My evidence', place: 'my-evidence' },
+    },
+    {
       path: '/readiness/audits',
       component: () => import('./AuditsPlace.vue'),
       meta: { title: 'Audits', place: 'readiness' },
@@ -66,6 +72,14 @@ export default {
   ],
   places: [
     { key: 'readiness', label: 'Readiness', order: 70, to: '/readiness', show: () => reads() || may('visitAudits') },
+    {
+      key: 'my-evidence',
+      label: 'My evidence',
+      order: 75,
+      to: '/my-evidence',
+      inMenu: true,
+      useShow: useHasEvidence,
+    },
   ],
   tabs: [
     {
@@ -102,6 +116,7 @@ export default {
     { title: 'Go to Gauges', note: 'Readiness', to: '/readiness/gauges', show: reads },
     { title: 'Go to Policies', note: 'Readiness', to: '/readiness/policies', show: reads },
     { title: 'Go to Connections', note: 'Readiness', to: '/readiness/connections', show: reads },
+    { title: 'Go to My evidence', note: 'Readiness', to: '/my-evidence', useShow: useHasEvidence },
     { title: 'Go to Audits', note: 'Readiness', to: '/readiness/audits', show: reads },
   ],
   stale: {

@@ -37,7 +37,10 @@ const opens = computed(() => new Set(own.data.value?.map((i) => i.id)))
       >
       <span class="quiet">
         · {{ i.by }}, {{ plural(i.events, 'event') }}{{ i.frozenAt ? ', frozen' : '' }} ·
-        <a :href="file(i.id)" download>the file with proofs</a></span
+        <a :href="file(i.id)" download>the file with proofs</a
+        ><template v-if="i.hash">
+          · <span class="hash">SHA-256 {{ i.hash.slice(0, 12) }}…</span></template
+        ></span
       >
     </li>
   </ul>
