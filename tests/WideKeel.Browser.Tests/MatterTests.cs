@@ -23,6 +23,36 @@ public sealed class MatterTests(Demo demo) : IClassFixture<Demo>
         );
 
     [Fact]
+    public void What_a_reviewer_codes_as_privileged_is_withheld_from_the_next_bundle()
+    {
+        using var nils = new Page(demo.Address);
+        nils.EnterAs("Nils Amdal");
+        nils.Press(By.LinkText("Matters"));
+        nils.Press(By.XPath("//*[contains(text(),'Collision with pier 4')]"));
+        nils.Press(Tab("Sweeps"));
+        nils.Press(By.CssSelector(".found button"));
+        nils.Press(By.XPath("//*[starts-with(@aria-label,'Tags of Estimate')]/button[contains(.,'Privileged')]"));
+        nils.See(
+            By.XPath(
+                "//*[starts-with(@aria-label,'Tags of Estimate')]/button[@aria-pressed='true'][contains(.,'Privileged')]"
+            )
+        );
+        nils.Violations().ShouldBeEmpty();
+        nils.Send(Keys.Escape);
+        nils.Gone(By.CssSelector(".el-overlay"));
+        nils.Press(Tab("Bundles"));
+        nils.PressButton("Make a bundle");
+        nils.Type(By.Id("b-name"), "Second disclosure");
+        nils.Press(Dialog("Make it"));
+        nils.See(
+            By.XPath(
+                "//article[h3='Second disclosure']//dt[.='Withheld']/following-sibling::dd[starts-with(.,'2 documents')]"
+            )
+        );
+        nils.ConsoleErrors().ShouldBeEmpty();
+    }
+
+    [Fact]
     public void A_dispute_from_the_first_member_to_a_release_that_is_taken_back()
     {
         using var vera = new Page(demo.Address);

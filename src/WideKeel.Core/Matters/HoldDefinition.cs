@@ -25,6 +25,12 @@ public sealed record HoldDefinition(
     /// <summary>Names of channels whose events are kept too, of the days of the range; null for none.</summary>
     public IReadOnlyList<string>? Channels { get; init; }
 
+    /// <summary>Ids of the items among which a sweep looks; null looks among all. An order takes none: items are pinned
+    /// to it.</summary>
+    public IReadOnlyList<long>? Items { get; init; }
+
+    public const int MostItems = 100_000;
+
     public static HoldDefinition Everything { get; } = new([], [], null, null, null);
 
     /// <summary>The compiled query (null where there is none), or the first thing that is wrong.</summary>
@@ -36,6 +42,15 @@ public sealed record HoldDefinition(
                 "reach-missing",
                 "definition",
                 "The containers or the custodians are missing; leave the list empty instead."
+            );
+        }
+
+        if (Items is { Count: 0 or > MostItems })
+        {
+            return new Refusal(
+                "items-number",
+                "items",
+                $"A list of ids has 1 to {MostItems.ToString("N0", System.Globalization.CultureInfo.InvariantCulture)} of them."
             );
         }
 
@@ -127,4 +142,25 @@ public sealed record HoldDefinition(
 /// <param name="Containers">Ids of mailboxes, folders and channels.</param>
 /// <param name="Names">Name and mail address as author or owner of items; empty where what they wrote elsewhere is left
 /// out.</param>
-public sealed record CustodianPlaces(IReadOnlyList<long> Containers, IReadOnlyList<string> Names);
+public sealed record CustodianPlaces(IReadOnlyList<long> Containers, IReadOnlyList<string> Names)
+{
+    /// <summary>
+    /// Whether a place carries somebody's name or mail address: the name itself, with or without a file ending, or
+    /// followed by something that parts it from more (<c>karl.nyman-archive</c>). Common practice for the names of
+    /// mailboxes and home folders.
+    /// </summary>
+    /// <param name="container">The name of a mailbox, folder or channel.</param>
+    public static bool IsNamedAfter(string container, string name, string mail)
+    {
+        var bare = container.TrimStart('#');
+        return new[] { mail.Split('@')[0], mail, name }.Any(n =>
+            n.Length > 0
+            && bare.StartsWith(n, StringComparison.OrdinalIgnoreCase)
+            && (
+                bare.Length == n.Length
+                || bare[n.Length] is ' ' or '-' or '_' or '(' or '+'
+                || (bare[n.Length] == '.' && bare.IndexOf('.', n.Length + 1) < 0 && bare.Length - n.Length <= 5)
+            )
+        );
+    }
+}

@@ -164,6 +164,12 @@ public interface IItemArrival : IContribution
 {
     Task ArrivedAsync(ArrivingItems arriving);
 
+    /// <summary>
+    /// A container was found, in the change that writes its row and before its first item arrives.
+    /// </summary>
+    Task FoundAsync(WriteSession session, Container container, LocalDate today, CancellationToken cancel) =>
+        Task.CompletedTask;
+
     /// <summary>After items were filed that had arrived before.</summary>
     Task FiledAsync(WriteSession session, IEnumerable<long> ids, LocalDate today, CancellationToken cancel) =>
         Task.CompletedTask;

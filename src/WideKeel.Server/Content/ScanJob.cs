@@ -248,6 +248,10 @@ public sealed class ScanJob(
                         new("container", Text(container.Id), root.Path),
                         after: new JsonObject { ["name"] = name, ["source"] = source.Name }
                     );
+                    foreach (var part in session.Services.GetServices<IItemArrival>())
+                    {
+                        await part.FoundAsync(session, container, calendar.Today, cancel);
+                    }
                 }
             },
             cancel

@@ -121,6 +121,24 @@ internal static class DemoMatters
                 )
             )
         );
+        await NotifyAsync(vera, path, address, daysAgo);
+        await daysAgo(40);
+        await CodeAsync(vera, nils, path);
+        await daysAgo(31);
+        matter = await nils.GetAsync<MatterView>(path);
+        await nils.PostAsync<MatterView>(
+            $"{path}/bundles",
+            new NewMatterBundle(
+                "First disclosure",
+                new BundleOptions(matter.Sweeps[0].Last!.Id, null, Mbox: true, OnePerContent: true, Attachments: true)
+            )
+        );
+        await nils.WaitForJobsAsync();
+    }
+
+    /// <summary>Custodians are sent a notice, which one of them acknowledges.</summary>
+    private static async Task NotifyAsync(DemoSeed.DemoClient vera, string path, Uri address, Func<int, Task> daysAgo)
+    {
         await vera.PostAsync<MatterView>(
             $"{path}/notices",
             new NewNotice(
@@ -145,16 +163,29 @@ internal static class DemoMatters
                 "The mate on watch, and the harbour pilot.",
             ])
         );
-        await daysAgo(31);
-        matter = await nils.GetAsync<MatterView>(path);
-        await nils.PostAsync<MatterView>(
-            $"{path}/bundles",
-            new NewMatterBundle(
-                "First disclosure",
-                new BundleOptions(matter.Sweeps[0].Last!.Id, null, Mbox: true, OnePerContent: true, Attachments: true)
-            )
-        );
-        await nils.WaitForJobsAsync();
+    }
+
+    /// <summary>Some of what the sweep found is coded; the rest waits for it.</summary>
+    private static async Task CodeAsync(DemoSeed.DemoClient vera, DemoSeed.DemoClient nils, string path)
+    {
+        MatterView matter = null!;
+        foreach (
+            var (name, withholds) in new[] { ("Responsive", false), ("Not responsive", false), ("Privileged", true) }
+        )
+        {
+            matter = await vera.PostAsync<MatterView>($"{path}/tags", new TagText(name, withholds));
+        }
+
+        var coding = $"{path}/runs/{matter.Sweeps[0].Last!.Id}/coding?query=";
+        foreach (
+            var (tag, query, note) in new[] { (0, "claim or contact", ""), (2, "title = reply", "a draft of counsel") }
+        )
+        {
+            await nils.PostAsync<CodedView>(
+                coding + Uri.EscapeDataString(query),
+                new CodingAct(matter.Tags[tag].Id, On: true, note)
+            );
+        }
     }
 
     private static async Task EngineerAsync(

@@ -11,6 +11,7 @@ using WideKeel.Store.People;
 
 namespace WideKeel.Server.Matters;
 
+/// <param name="FoundPlaces">Carry their name, were found since, and count as theirs until somebody decides.</param>
 /// <param name="Authored">What they wrote or answer for outside their places counts too.</param>
 /// <param name="NoticeSentAt">The version that stands; null where they have not been told.</param>
 /// <param name="DaysOutstanding">Days since it was sent, while it is not acknowledged.</param>
@@ -25,6 +26,7 @@ public sealed record CustodianView(
     string? Manager,
     LocalDate? LeavesOn,
     IReadOnlyList<ContainerRef> Containers,
+    IReadOnlyList<ContainerRef> FoundPlaces,
     bool Authored,
     int OrdersInForce,
     int? NoticeVersion,
@@ -56,7 +58,14 @@ public sealed record CustodianOffer(
 /// <param name="Sure">It carries their name or address.</param>
 public sealed record PlaceOffer(long Id, string Name, string Source, long Items, string Why, bool Sure);
 
-public sealed record NewCustodian(long PersonId, IReadOnlyList<long> Containers, bool Authored);
+/// <param name="Declined">Places with their name that were offered and not chosen. One that is neither chosen nor declined
+/// counts as found: it may have appeared since the offer.</param>
+public sealed record NewCustodian(
+    long PersonId,
+    IReadOnlyList<long> Containers,
+    bool Authored,
+    IReadOnlyList<long>? Declined = null
+);
 
 public sealed record CustodianChange(IReadOnlyList<long> Containers, bool Authored);
 
@@ -71,6 +80,8 @@ public static class CustodianEndpoints
         api.MapPost("/matters/{id:long}/custodians", Add).RequiresSignIn();
         api.MapPut("/matters/{id:long}/custodians/{custodian:long}", Change).RequiresSignIn();
         api.MapDelete("/matters/{id:long}/custodians/{custodian:long}", Remove).RequiresSignIn();
+        api.MapPut("/matters/{id:long}/custodians/{custodian:long}/found/{place:long}", FoundPlaces.Decide)
+            .RequiresSignIn();
     }
 
     internal static async Task<List<CustodianView>> ViewsAsync(
@@ -90,6 +101,7 @@ public static class CustodianEndpoints
             .HoldOrders.AsNoTracking()
             .Where(o => o.MatterId == matter && o.State == OrderState.InForce)
             .ToListAsync(cancel);
+        var found = await FoundPlaces.UndecidedAsync(db, cancel, matter);
         var copies = (await NoticeEndpoints.LatestCopiesAsync(db, [matter], cancel)).ToDictionary(c => c.CustodianId);
         var managers = await db
             .DirectoryPeople.AsNoTracking()
@@ -99,37 +111,58 @@ public static class CustodianEndpoints
             .. custodians
                 .OrderBy(c => c.Person!.Name, StringComparer.OrdinalIgnoreCase)
                 .Select(c =>
-                {
-                    var copy = copies.GetValueOrDefault(c.Id);
-                    var person = c.Person!;
-                    return new CustodianView(
-                        c.Id,
-                        person.Id,
-                        person.Name,
-                        person.Mail,
-                        person.Unit,
-                        person.Title,
-                        managers.GetValueOrDefault(person.Manager.ToUpperInvariant()),
-                        person.LeavesOn,
+                    View(
+                        c,
+                        managers.GetValueOrDefault(c.Person!.Manager.ToUpperInvariant()),
                         [.. c.Containers.Select(id => names.GetValueOrDefault(id)).OfType<ContainerRef>()],
-                        c.Authored,
-                        orders.Count(o =>
-                            o.InForce!.Custodians.Contains(c.Id)
-                            || (o.InForce.Containers.Count == 0 && o.InForce.Custodians.Count == 0)
-                            || o.InForce.Containers.Intersect(c.Containers).Any()
-                        ),
-                        copy?.Notice!.Version,
-                        copy?.SentAt,
-                        copy?.OpenedAt,
-                        copy?.AcknowledgedAt,
-                        copy is { AcknowledgedAt: null, Notice.Kind: NoticeKind.Hold }
-                            ? NoticeRules.Outstanding(calendar.DateOf(copy.SentAt), calendar.Today)
-                            : null,
-                        copy?.Reminders ?? 0,
-                        copy?.EscalatedAt
-                    );
-                }),
+                        [.. found[c.Id].Select(id => names.GetValueOrDefault(id)).OfType<ContainerRef>()],
+                        orders.Count(o => Reaches(o.InForce!, c, found[c.Id])),
+                        copies.GetValueOrDefault(c.Id),
+                        calendar
+                    )
+                ),
         ];
+    }
+
+    private static bool Reaches(HoldDefinition order, Custodian custodian, IEnumerable<long> found) =>
+        order.Custodians.Contains(custodian.Id)
+        || (order.Containers.Count == 0 && order.Custodians.Count == 0)
+        || order.Containers.Intersect(custodian.Containers.Concat(found)).Any();
+
+    private static CustodianView View(
+        Custodian custodian,
+        string? manager,
+        IReadOnlyList<ContainerRef> places,
+        IReadOnlyList<ContainerRef> found,
+        int orders,
+        NoticeCopy? copy,
+        OrganisationCalendar calendar
+    )
+    {
+        var person = custodian.Person!;
+        return new(
+            custodian.Id,
+            person.Id,
+            person.Name,
+            person.Mail,
+            person.Unit,
+            person.Title,
+            manager,
+            person.LeavesOn,
+            places,
+            found,
+            custodian.Authored,
+            orders,
+            copy?.Notice!.Version,
+            copy?.SentAt,
+            copy?.OpenedAt,
+            copy?.AcknowledgedAt,
+            copy is { AcknowledgedAt: null, Notice.Kind: NoticeKind.Hold }
+                ? NoticeRules.Outstanding(calendar.DateOf(copy.SentAt), calendar.Today)
+                : null,
+            copy?.Reminders ?? 0,
+            copy?.EscalatedAt
+        );
     }
 
     internal static async Task<Dictionary<long, ContainerRef>> ContainerNamesAsync(
@@ -209,15 +242,10 @@ public static class CustodianEndpoints
             .GroupBy(i => i.ContainerId)
             .Select(g => new { g.Key, Items = g.LongCount() })
             .ToDictionaryAsync(g => g.Key, g => g.Items, cancel);
-        var local = person.Mail.Split('@')[0];
         List<PlaceOffer> places = [];
         foreach (var container in containers)
         {
-            var bare = Path.GetFileNameWithoutExtension(container.Name).TrimStart('#');
-            var theirs = new[] { local, person.Mail, person.Name }.Any(n =>
-                string.Equals(bare, n, StringComparison.OrdinalIgnoreCase)
-                || string.Equals(container.Name, n, StringComparison.OrdinalIgnoreCase)
-            );
+            var theirs = CustodianPlaces.IsNamedAfter(container.Name, person.Name, person.Mail);
             if (theirs || wrote.ContainsKey(container.Id))
             {
                 places.Add(
@@ -248,11 +276,10 @@ public static class CustodianEndpoints
 
     private static async Task<Reply<MatterView>> Add(long id, NewCustodian request, [AsParameters] ApiContext context)
     {
-        var done = await MatterDoor.ChangeAsync<bool>(
+        return await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Reviewer,
-            context.Caller,
-            context.Writer,
+            context,
             async (session, matter) =>
             {
                 var person = await session.Db.DirectoryPeople.SingleOrDefaultAsync(
@@ -283,60 +310,45 @@ public static class CustodianEndpoints
                     return wrong;
                 }
 
-                session.Db.Custodians.Add(
-                    new()
-                    {
-                        MatterId = id,
-                        PersonId = person.Id,
-                        Containers = request.Containers,
-                        Authored = request.Authored,
-                        AddedBy = context.Caller.Name,
-                        AddedAt = session.Now,
-                    }
-                );
+                var custodian = new Custodian
+                {
+                    MatterId = id,
+                    PersonId = person.Id,
+                    Containers = request.Containers,
+                    Authored = request.Authored,
+                    AddedBy = context.Caller.Name,
+                    AddedAt = session.Now,
+                };
+                session.Db.Custodians.Add(custodian);
+                await session.Db.SaveChangesAsync(context.Cancel);
+                await FoundPlaces.OfferUnseenAsync(session, custodian, person, request, context);
                 session.Record(
                     "custodian-added",
                     MatterDoor.Subject(id),
-                    after: new JsonObject
-                    {
-                        ["person"] = person.Name,
-                        ["containers"] = new JsonArray([.. request.Containers.Select(c => (JsonNode)c)]),
-                        ["authored"] = request.Authored,
-                    }
+                    after: Json(request.Containers, request.Authored, person.Name)
                 );
-                return true;
+                return null;
             },
-            context.Cancel,
             changes: true
         );
-        return done.Refused
-            ? done.Refusal!
-            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
-    private static async Task<Reply<MatterView>> Change(
+    private static Task<Reply<MatterView>> Change(
         long id,
         long custodian,
         CustodianChange request,
         [AsParameters] ApiContext context
-    )
-    {
-        var done = await MatterDoor.ChangeAsync<bool>(
+    ) =>
+        OnAsync(
             id,
+            custodian,
             MemberPart.Reviewer,
-            context.Caller,
-            context.Writer,
-            async (session, matter) =>
+            context,
+            changes: true,
+            async (session, known) =>
             {
-                var known = await session
-                    .Db.Custodians.Include(c => c.Person)
-                    .SingleOrDefaultAsync(c => c.MatterId == id && c.Id == custodian, context.Cancel);
-                if (known is null)
-                {
-                    return Problems.NotFound("custodian");
-                }
-
-                if (await CheckAsync(id, request.Containers, session.Db, context.Cancel) is { } wrong)
+                List<long> added = [.. request.Containers.Except(known.Containers)];
+                if (await CheckAsync(id, added, session.Db, context.Cancel) is { } wrong)
                 {
                     return wrong;
                 }
@@ -344,88 +356,99 @@ public static class CustodianEndpoints
                 session.Record(
                     "custodian-changed",
                     MatterDoor.Subject(id),
-                    new JsonObject
-                    {
-                        ["person"] = known.Person!.Name,
-                        ["containers"] = new JsonArray([.. known.Containers.Select(c => (JsonNode)c)]),
-                        ["authored"] = known.Authored,
-                    },
-                    new JsonObject
-                    {
-                        ["containers"] = new JsonArray([.. request.Containers.Select(c => (JsonNode)c)]),
-                        ["authored"] = request.Authored,
-                    }
+                    Json(known.Containers, known.Authored, known.Person!.Name),
+                    Json(request.Containers, request.Authored)
                 );
                 (known.Containers, known.Authored) = (request.Containers, request.Authored);
-                return true;
-            },
-            context.Cancel,
-            changes: true
+                await FoundPlaces.TakeAsync(session, custodian, request.Containers, context.Cancel);
+                return null;
+            }
         );
-        return done.Refused
-            ? done.Refusal!
-            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
+
+    private static JsonObject Json(IEnumerable<long> containers, bool authored, string? person = null)
+    {
+        var said = new JsonObject
+        {
+            ["containers"] = new JsonArray([.. containers.Select(c => (JsonNode)c)]),
+            ["authored"] = authored,
+        };
+        if (person is not null)
+        {
+            said["person"] = person;
+        }
+
+        return said;
     }
 
-    private static async Task<Reply<MatterView>> Remove(long id, long custodian, [AsParameters] ApiContext context)
-    {
-        var done = await MatterDoor.ChangeAsync<bool>(
+    /// <summary>A change of one custodian, who is found with their person.</summary>
+    /// <param name="changes">Something new is begun, which only an open matter allows.</param>
+    /// <param name="act">What is wrong with it, or null.</param>
+    internal static Task<Reply<MatterView>> OnAsync(
+        long id,
+        long custodian,
+        MemberPart part,
+        ApiContext context,
+        bool changes,
+        Func<WriteSession, Custodian, Task<Refusal?>> act
+    ) =>
+        MatterDoor.ShowChangedAsync(
             id,
-            MemberPart.Lead,
-            context.Caller,
-            context.Writer,
-            async (session, matter) =>
-            {
-                var known = await session
+            part,
+            context,
+            async (session, _) =>
+                await session
                     .Db.Custodians.Include(c => c.Person)
-                    .SingleOrDefaultAsync(c => c.MatterId == id && c.Id == custodian, context.Cancel);
-                if (known is null)
+                    .SingleOrDefaultAsync(c => c.MatterId == id && c.Id == custodian, context.Cancel)
+                    is { } known
+                    ? await act(session, known)
+                    : Problems.NotFound("custodian"),
+            changes
+        );
+
+    private static Task<Reply<MatterView>> Remove(long id, long custodian, [AsParameters] ApiContext context) =>
+        OnAsync(
+            id,
+            custodian,
+            MemberPart.Lead,
+            context,
+            changes: false,
+            async (session, known) =>
+            {
+                if (await InUseAsync(known, session.Db, context.Cancel) is { } use)
                 {
-                    return Problems.NotFound("custodian");
+                    return Refusal.Conflict("custodian-in-use", null, use);
                 }
 
-                var uses = (
-                    await session
-                        .Db.HoldOrders.Where(o => o.MatterId == id && o.State != OrderState.Released)
-                        .ToListAsync(context.Cancel)
-                )
-                    .Where(o =>
-                        (o.InForce?.Custodians.Contains(custodian) ?? false)
-                        || (o.Draft?.Custodians.Contains(custodian) ?? false)
-                    )
-                    .Select(o => o.Number)
-                    .ToList();
-                if (uses.Count > 0)
-                {
-                    return Refusal.Conflict(
-                        "custodian-in-use",
-                        null,
-                        $"Order {string.Join(", ", uses)} names {known.Person!.Name}; narrow or release it first."
-                    );
-                }
-
-                if (await session.Db.NoticeCopies.AnyAsync(c => c.CustodianId == custodian, context.Cancel))
-                {
-                    return Refusal.Conflict(
-                        "custodian-in-use",
-                        null,
-                        $"{known.Person!.Name} was sent a notice; the record of it stays with the matter."
-                    );
-                }
-
+                session.Db.FoundPlaces.RemoveRange(session.Db.FoundPlaces.Where(p => p.CustodianId == custodian));
                 session.Db.Custodians.Remove(known);
                 session.Record(
                     "custodian-removed",
                     MatterDoor.Subject(id),
                     new JsonObject { ["person"] = known.Person!.Name }
                 );
-                return true;
-            },
-            context.Cancel
+                return null;
+            }
         );
-        return done.Refused
-            ? done.Refusal!
-            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
+
+    /// <summary>Why a custodian stays with the matter; null where they may leave it.</summary>
+    private static async Task<string?> InUseAsync(Custodian custodian, WideKeelDb db, CancellationToken cancel)
+    {
+        var uses = (
+            await db
+                .HoldOrders.Where(o => o.MatterId == custodian.MatterId && o.State != OrderState.Released)
+                .ToListAsync(cancel)
+        )
+            .Where(o =>
+                (o.InForce?.Custodians.Contains(custodian.Id) ?? false)
+                || (o.Draft?.Custodians.Contains(custodian.Id) ?? false)
+            )
+            .Select(o => o.Number)
+            .ToList();
+        var name = custodian.Person!.Name;
+        return uses.Count > 0 ? $"Order {string.Join(", ", uses)} names {name}; narrow or release it first."
+            : await db.NoticeCopies.AnyAsync(c => c.CustodianId == custodian.Id, cancel)
+                ? $"{name} was sent a notice; the record of it stays with the matter."
+            : null;
     }
 
     /// <summary>Places lie within the matter's unit.</summary>

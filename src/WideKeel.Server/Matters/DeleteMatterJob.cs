@@ -24,78 +24,71 @@ public sealed class DeleteMatterJob(Writer writer, WideKeelOptions options) : IJ
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {
         var id = run.Job.SubjectId;
-        (string What, Func<WriteSession, Task> Remove)[] steps =
+        (string What, Func<WriteSession, long, CancellationToken, Task> Remove)[] steps =
         [
-            (
-                "bundles",
-                async session =>
-                {
-                    foreach (
-                        var bundle in await session.Db.MatterBundles.Where(b => b.MatterId == id).ToListAsync(cancel)
-                    )
-                    {
-                        MatterBundleEndpoints.BagOf(options, bundle.Id).Delete();
-                        await session.Db.BundleItems.Where(i => i.BundleId == bundle.Id).ExecuteDeleteAsync(cancel);
-                        session.Db.MatterBundles.Remove(bundle);
-                    }
-                }
-            ),
-            (
-                "sweeps",
-                async session =>
-                {
-                    var sweeps = session.Db.Sweeps.Where(s => s.MatterId == id);
-                    var runs = session.Db.SweepRuns.Where(r => sweeps.Any(s => s.Id == r.SweepId));
-                    await SweepHits.RemoveAsync(session.Db, runs, cancel);
-                    await runs.ExecuteDeleteAsync(cancel);
-                    await sweeps.ExecuteDeleteAsync(cancel);
-                }
-            ),
-            (
-                "notices",
-                async session =>
-                {
-                    var notices = session.Db.Notices.Where(n => n.MatterId == id);
-                    await session
-                        .Db.NoticeCopies.Where(c => notices.Any(n => n.Id == c.NoticeId))
-                        .ExecuteDeleteAsync(cancel);
-                    await notices.ExecuteDeleteAsync(cancel);
-                    await session.Db.Messages.Where(m => m.MatterId == id).ExecuteDeleteAsync(cancel);
-                }
-            ),
-            (
-                "orders",
-                async session =>
-                {
-                    var orders = session.Db.HoldOrders.Where(o => o.MatterId == id);
-                    await session
-                        .Db.HoldItems.Where(h => orders.Any(o => o.Id == h.OrderId))
-                        .ExecuteDeleteAsync(cancel);
-                    await session.Db.HoldReleases.Where(r => r.MatterId == id).ExecuteDeleteAsync(cancel);
-                    await orders.ExecuteDeleteAsync(cancel);
-                }
-            ),
-            (
-                "custodians",
-                async session =>
-                {
-                    await session.Db.Custodians.Where(c => c.MatterId == id).ExecuteDeleteAsync(cancel);
-                    var matter = await session.Db.Matters.SingleAsync(m => m.Id == id, cancel);
-                    (matter.Name, matter.Description) = ("Deleted", "");
-                    session.Record(
-                        "matter-content-removed",
-                        MatterDoor.Subject(id),
-                        after: new JsonObject { ["state"] = nameof(MatterState.Deleted) }
-                    );
-                }
-            ),
+            ("bundles", RemoveBundlesAsync),
+            ("sweeps and coding", RemoveSweepsAsync),
+            ("notices", RemoveNoticesAsync),
+            ("orders", RemoveOrdersAsync),
+            ("custodians", RemoveCustodiansAsync),
         ];
         for (var i = 0; i < steps.Length; i++)
         {
-            await writer.RunAsync(run.Actor, steps[i].Remove, cancel);
+            await writer.RunAsync(run.Actor, session => steps[i].Remove(session, id, cancel), cancel);
             await run.ReportAsync(i + 1, steps.Length, $"Removed {steps[i].What}", cancel);
         }
 
         return "What the matter held of its own is gone; its ledger remains.";
+    }
+
+    private async Task RemoveBundlesAsync(WriteSession session, long id, CancellationToken cancel)
+    {
+        foreach (var bundle in await session.Db.MatterBundles.Where(b => b.MatterId == id).ToListAsync(cancel))
+        {
+            MatterBundleEndpoints.BagOf(options, bundle.Id).Delete();
+            await session.Db.BundleItems.Where(i => i.BundleId == bundle.Id).ExecuteDeleteAsync(cancel);
+            session.Db.MatterBundles.Remove(bundle);
+        }
+    }
+
+    private static async Task RemoveSweepsAsync(WriteSession session, long id, CancellationToken cancel)
+    {
+        var tags = session.Db.MatterTags.Where(t => t.MatterId == id);
+        await session.Db.ItemTags.Where(t => tags.Any(k => k.Id == t.TagId)).ExecuteDeleteAsync(cancel);
+        await tags.ExecuteDeleteAsync(cancel);
+        var sweeps = session.Db.Sweeps.Where(s => s.MatterId == id);
+        var runs = session.Db.SweepRuns.Where(r => sweeps.Any(s => s.Id == r.SweepId));
+        await SweepHits.RemoveAsync(session.Db, runs, cancel);
+        await runs.ExecuteDeleteAsync(cancel);
+        await sweeps.ExecuteDeleteAsync(cancel);
+    }
+
+    private static async Task RemoveNoticesAsync(WriteSession session, long id, CancellationToken cancel)
+    {
+        var notices = session.Db.Notices.Where(n => n.MatterId == id);
+        await session.Db.NoticeCopies.Where(c => notices.Any(n => n.Id == c.NoticeId)).ExecuteDeleteAsync(cancel);
+        await notices.ExecuteDeleteAsync(cancel);
+        await session.Db.Messages.Where(m => m.MatterId == id).ExecuteDeleteAsync(cancel);
+    }
+
+    private static async Task RemoveOrdersAsync(WriteSession session, long id, CancellationToken cancel)
+    {
+        var orders = session.Db.HoldOrders.Where(o => o.MatterId == id);
+        await session.Db.HoldItems.Where(h => orders.Any(o => o.Id == h.OrderId)).ExecuteDeleteAsync(cancel);
+        await session.Db.HoldReleases.Where(r => r.MatterId == id).ExecuteDeleteAsync(cancel);
+        await orders.ExecuteDeleteAsync(cancel);
+    }
+
+    private static async Task RemoveCustodiansAsync(WriteSession session, long id, CancellationToken cancel)
+    {
+        await session.Db.FoundPlaces.Where(p => p.Custodian!.MatterId == id).ExecuteDeleteAsync(cancel);
+        await session.Db.Custodians.Where(c => c.MatterId == id).ExecuteDeleteAsync(cancel);
+        var matter = await session.Db.Matters.SingleAsync(m => m.Id == id, cancel);
+        (matter.Name, matter.Description) = ("Deleted", "");
+        session.Record(
+            "matter-content-removed",
+            MatterDoor.Subject(id),
+            after: new JsonObject { ["state"] = nameof(MatterState.Deleted) }
+        );
     }
 }

@@ -16,6 +16,9 @@ internal sealed class HoldsOnArrival : IItemArrival
     public Task ArrivedAsync(ArrivingItems arriving) =>
         HoldAsync(arriving.Session, arriving.Items, arriving.Calendar.Today, arriving.Cancel);
 
+    public Task FoundAsync(WriteSession session, Container container, LocalDate today, CancellationToken cancel) =>
+        FoundPlaces.OfferAsync(session, container, today, cancel);
+
     /// <summary>Only where an order asks for the series.</summary>
     public async Task FiledAsync(WriteSession session, IEnumerable<long> ids, LocalDate today, CancellationToken cancel)
     {

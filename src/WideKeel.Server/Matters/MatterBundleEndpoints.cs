@@ -27,6 +27,7 @@ public sealed record MatterBundleView(
     long Duplicates,
     long Bytes,
     long Left,
+    long Withheld,
     string? Hash,
     LocalDate KeepThrough,
     Instant? DeletedAt,
@@ -75,6 +76,7 @@ public static class MatterBundleEndpoints
                 b.Duplicates,
                 b.Bytes,
                 b.Left,
+                b.Withheld,
                 b.Hash,
                 b.KeepThrough,
                 b.DeletedAt,
@@ -89,118 +91,147 @@ public static class MatterBundleEndpoints
         [AsParameters] ApiContext context
     )
     {
-        var made = await MatterDoor.ChangeAsync<bool>(
+        var made = await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Reviewer,
-            context.Caller,
-            context.Writer,
+            context,
             async (session, matter) =>
             {
-                if (SweepEndpoints.CheckName(request.Name) is { } wrong)
+                if (await CheckAsync(id, request, session.Db, context.Cancel) is { } wrong)
                 {
                     return wrong;
                 }
 
-                var options = request.Options;
-                if (options.RunId is null == options.OrderId is null)
-                {
-                    return new Refusal(
-                        "source-missing",
-                        "options",
-                        "Export what a run of a sweep found, or what an order keeps; one of the two."
-                    );
-                }
-
-                var known = options.RunId is { } run
-                    ? await session.Db.SweepRuns.AnyAsync(
-                        r =>
-                            r.Id == run
-                            && r.State == RunState.Done
-                            && session.Db.Sweeps.Any(s => s.Id == r.SweepId && s.MatterId == id),
-                        context.Cancel
-                    )
-                    : await session.Db.HoldOrders.AnyAsync(
-                        o => o.Id == options.OrderId && o.MatterId == id,
-                        context.Cancel
-                    );
-                if (!known)
-                {
-                    return Problems.NotFound(options.RunId is null ? "order" : "run");
-                }
-
-                var ids = options.RunId is { } hits
-                    ? session.Db.SweepHits.Where(h => h.RunId == hits).Select(h => h.ItemId)
-                    : session
-                        .Db.HoldItems.Where(h => h.OrderId == options.OrderId && h.Until == null)
-                        .Select(h => h.ItemId);
-                var items = await session
-                    .Db.Items.AsNoTracking()
-                    .Where(i => ids.Contains(i.Id) && i.DestroyedAt == null)
-                    .OrderBy(i => i.Id)
-                    .Select(i => new { i.Id, i.Attachments })
-                    .ToListAsync(context.Cancel);
+                var items = await ItemsAsync(request.Options, session.Db, context.Cancel);
                 if (items.Count == 0)
                 {
                     return new Refusal("nothing-found", "options", "There is nothing to export.");
                 }
 
-                var bundle = new MatterBundle
-                {
-                    MatterId = id,
-                    Name = request.Name.Trim(),
-                    Options = options,
-                    ControlPrefix = matter.ControlPrefix,
-                    FirstControl = matter.NextControl,
-                    AskedBy = context.Caller.Name,
-                    At = session.Now,
-                    Items = items.Count,
-                    KeepThrough = context.Calendar.Today.PlusDays(matter.BundleDays),
-                };
-                session.Db.MatterBundles.Add(bundle);
-                await session.Db.SaveChangesAsync(context.Cancel);
-                // Numbers are given out here, once: whatever happens to the run, a document keeps its number, and no
-                // other ever has it.
-                foreach (var item in items)
-                {
-                    session.Db.BundleItems.Add(
-                        new()
-                        {
-                            BundleId = bundle.Id,
-                            ItemId = item.Id,
-                            FirstControl = matter.NextControl,
-                        }
-                    );
-                    matter.NextControl +=
-                        1 + (options.Attachments && item.Attachments is { } names ? names.Split('\n').Length : 0);
-                }
-
-                session.Record(
-                    "bundle-asked",
-                    MatterDoor.Subject(id),
-                    after: new JsonObject
-                    {
-                        ["name"] = bundle.Name,
-                        ["items"] = items.Count,
-                        ["firstControl"] = new ControlNumber(bundle.ControlPrefix, bundle.FirstControl).ToString(),
-                    }
-                );
-                await JobBoard.AddAsync(
-                    session,
-                    MatterBundleJob.JobKind,
-                    bundle.Id,
-                    $"Bundle “{bundle.Name}” of {matter.Number}",
-                    null,
-                    context.Caller.Name,
-                    id
-                );
-                return true;
-            },
-            context.Cancel
+                await AskAsync(session, matter, request, items, context);
+                return null;
+            }
         );
         queue.Wake();
-        return made.Refused
-            ? made.Refusal!
-            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
+        return made;
+    }
+
+    private static async Task<Refusal?> CheckAsync(
+        long matter,
+        NewMatterBundle request,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
+    {
+        var options = request.Options;
+        if (SweepEndpoints.CheckName(request.Name) is { } wrong)
+        {
+            return wrong;
+        }
+
+        if (options.RunId is null == options.OrderId is null)
+        {
+            return new(
+                "source-missing",
+                "options",
+                "Export what a run of a sweep found, or what an order keeps; one of the two."
+            );
+        }
+
+        var known = options.RunId is { } run
+            ? await db.SweepRuns.AnyAsync(
+                r =>
+                    r.Id == run
+                    && r.State == RunState.Done
+                    && db.Sweeps.Any(s => s.Id == r.SweepId && s.MatterId == matter),
+                cancel
+            )
+            : await db.HoldOrders.AnyAsync(o => o.Id == options.OrderId && o.MatterId == matter, cancel);
+        return !known ? Problems.NotFound(options.RunId is null ? "order" : "run")
+            : options.TagId is { } tag
+            && !await db.MatterTags.AnyAsync(t => t.Id == tag && t.MatterId == matter, cancel)
+                ? Problems.NotFound("tag")
+            : null;
+    }
+
+    /// <summary>What goes into a bundle, and how many documents each item is: itself and its attachments.</summary>
+    private static async Task<List<(long Id, int Documents)>> ItemsAsync(
+        BundleOptions options,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
+    {
+        var ids = options.RunId is { } hits
+            ? db.SweepHits.Where(h => h.RunId == hits).Select(h => h.ItemId)
+            : db.HoldItems.Where(h => h.OrderId == options.OrderId && h.Until == null).Select(h => h.ItemId);
+        var items = await db
+            .Items.AsNoTracking()
+            .Where(i => ids.Contains(i.Id) && i.DestroyedAt == null)
+            .Where(i => options.TagId == null || db.ItemTags.Any(t => t.ItemId == i.Id && t.TagId == options.TagId))
+            .OrderBy(i => i.Id)
+            .Select(i => new { i.Id, i.Attachments })
+            .ToListAsync(cancel);
+        return items.ConvertAll(i =>
+            (i.Id, 1 + (options.Attachments && i.Attachments is { } names ? names.Split('\n').Length : 0))
+        );
+    }
+
+    private static async Task AskAsync(
+        WriteSession session,
+        Matter matter,
+        NewMatterBundle request,
+        List<(long Id, int Documents)> items,
+        ApiContext context
+    )
+    {
+        var bundle = new MatterBundle
+        {
+            MatterId = matter.Id,
+            Name = request.Name.Trim(),
+            Options = request.Options,
+            ControlPrefix = matter.ControlPrefix,
+            FirstControl = matter.NextControl,
+            AskedBy = context.Caller.Name,
+            At = session.Now,
+            Items = items.Count,
+            KeepThrough = context.Calendar.Today.PlusDays(matter.BundleDays),
+        };
+        session.Db.MatterBundles.Add(bundle);
+        await session.Db.SaveChangesAsync(context.Cancel);
+        // Numbers are given out here, once: whatever happens to the run, a document keeps its number, and no other ever
+        // has it.
+        foreach (var (item, documents) in items)
+        {
+            session.Db.BundleItems.Add(
+                new()
+                {
+                    BundleId = bundle.Id,
+                    ItemId = item,
+                    FirstControl = matter.NextControl,
+                }
+            );
+            matter.NextControl += documents;
+        }
+
+        session.Record(
+            "bundle-asked",
+            MatterDoor.Subject(matter.Id),
+            after: new JsonObject
+            {
+                ["name"] = bundle.Name,
+                ["items"] = items.Count,
+                ["firstControl"] = new ControlNumber(bundle.ControlPrefix, bundle.FirstControl).ToString(),
+            }
+        );
+        await JobBoard.AddAsync(
+            session,
+            MatterBundleJob.JobKind,
+            bundle.Id,
+            $"Bundle “{bundle.Name}” of {matter.Number}",
+            null,
+            context.Caller.Name,
+            matter.Id
+        );
     }
 
     private static async Task<IResult> Zip(
@@ -253,11 +284,10 @@ public static class MatterBundleEndpoints
         [AsParameters] ApiContext context
     )
     {
-        var done = await MatterDoor.ChangeAsync<bool>(
+        return await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Lead,
-            context.Caller,
-            context.Writer,
+            context,
             async (session, _) =>
             {
                 var known = await session.Db.MatterBundles.SingleOrDefaultAsync(
@@ -275,13 +305,9 @@ public static class MatterBundleEndpoints
                 }
 
                 LetGo(session, known, options);
-                return true;
-            },
-            context.Cancel
+                return null;
+            }
         );
-        return done.Refused
-            ? done.Refusal!
-            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     /// <summary>Removes the bag; the line of it, with its hash and figures, stays with the matter.</summary>

@@ -36,6 +36,7 @@ public sealed class MatterBundleJob(
     public static readonly JobKind JobKind = new("matter-bundle", JobKind.Matters, Changes: "matters");
     private const string LoadFile = "load.csv";
     private const string Mailbox = "mail.mbox";
+    private const string PrivilegeLog = "privilege-log.csv";
     private static readonly int Portion = Portions.Or(50);
 
     public JobKind Kind => JobKind;
@@ -96,7 +97,7 @@ public sealed class MatterBundleJob(
                 Item = i,
                 s.Kind,
                 s.Root,
-                Text = db.ItemTexts.Where(t => t.ItemId == i.Id).Select(t => t.Text).FirstOrDefault(),
+                Text = db.ItemTexts.Where(t => t.ItemId == i.Id).Select(t => new { t.Text, t.Limit }).FirstOrDefault(),
             }
         ).ToDictionaryAsync(i => i.Item.Id, cancel);
         var numbers = await db
@@ -115,7 +116,7 @@ public sealed class MatterBundleJob(
                     bundle,
                     source.Item,
                     ContentSources.Of(source.Kind, source.Root),
-                    source.Text ?? "",
+                    (source.Text?.Text ?? "", source.Text?.Limit),
                     numbers[id],
                     [.. former[id].Where(c => c.Hash != source.Item.Hash)],
                     cancel
@@ -167,7 +168,7 @@ public sealed class MatterBundleJob(
         MatterBundle bundle,
         Item item,
         IContentSource source,
-        string text,
+        (string Text, string? Limit) drawn,
         long control,
         IReadOnlyList<ItemCopy> former,
         CancellationToken cancel
@@ -181,68 +182,82 @@ public sealed class MatterBundleJob(
             return versions.Count == 0 ? null : versions;
         }
 
-        MailParts? mail = null;
-        if (item.Type == "eml")
-        {
-            await using var message = bag.Open(original);
-            mail = MailParts.Read(message);
-        }
-
-        var parts = Family.Split(text, bundle.Options.Attachments ? item.Attachments?.Split('\n') ?? [] : []);
+        var mail = MailIn(bag, original);
+        var parts = Family.Split(drawn.Text, bundle.Options.Attachments ? item.Attachments?.Split('\n') ?? [] : []);
         List<BundleDocument> documents =
         [
-            await WithTextAsync(
-                number,
-                original,
-                item.Hash,
-                parts[0].Text,
-                item.Title,
-                mail?.To,
-                mail?.MessageId,
-                item.Bytes
-            ),
+            await WithTextAsync(bag, Itself(number, original, item, mail, drawn.Limit), parts[0].Text, cancel),
         ];
         if (bundle.Options.Attachments && mail is not null)
         {
-            for (var i = 0; i < mail.Attachments.Count; i++)
+            foreach (var (i, attachment) in mail.Attachments.Index())
             {
-                var attachment = mail.Attachments[i];
                 var id = IdOf(bundle, item.Id, control, i + 1);
                 var file = FileOf(id, ItemIntake.TypeOf(attachment.Name));
+                var hash = await bag.PutAsync(file, new MemoryStream(attachment.Content), cancel);
+                var text = i + 1 < parts.Count ? parts[i + 1].Text : "";
                 documents.Add(
-                    await WithTextAsync(
-                        id,
-                        file,
-                        await bag.PutAsync(file, new MemoryStream(attachment.Content), cancel),
-                        i + 1 < parts.Count ? parts[i + 1].Text : "",
-                        attachment.Name,
-                        null,
-                        null,
-                        attachment.Content.Length
-                    )
+                    await WithTextAsync(bag, Attached(id, number, file, hash, item, attachment), text, cancel)
                 );
             }
         }
 
         return [.. documents, .. versions];
+    }
 
-        async Task<BundleDocument> WithTextAsync(
-            string id,
-            string file,
-            string hash,
-            string body,
-            string title,
-            string? to,
-            string? messageId,
-            long bytes
+    /// <summary>The first document of a family: the file, or the message.</summary>
+    private static BundleDocument Itself(string id, string file, Item item, MailParts? mail, string? limit) =>
+        new(id, id, file, item.Hash, item.Bytes, null, null, item.Title, item.Author, mail?.To, mail?.MessageId, null)
+        {
+            Cc = mail?.Cc,
+            Bcc = mail?.Bcc,
+            From = mail?.From,
+            Sent = mail?.SentText,
+            TextLimit = limit,
+            Holds = mail?.Holds() ?? [],
+        };
+
+    private static BundleDocument Attached(
+        string id,
+        string family,
+        string file,
+        string hash,
+        Item item,
+        MailAttachment attachment
+    ) =>
+        new(
+            id,
+            family,
+            file,
+            hash,
+            attachment.Content.Length,
+            null,
+            null,
+            attachment.Name,
+            item.Author,
+            null,
+            null,
+            null
         )
         {
-            var textFile = body.Length == 0 ? null : $"text/{id}.txt";
-            var textHash = textFile is null
-                ? null
-                : await bag.PutAsync(textFile, new MemoryStream(Encoding.UTF8.GetBytes(body)), cancel);
-            return new(id, number, file, hash, bytes, textFile, textHash, title, item.Author, to, messageId, null);
+            Holds = attachment.Holds(),
+        };
+
+    /// <summary>The document with its text beside it in the bag, where it has one.</summary>
+    private static async Task<BundleDocument> WithTextAsync(
+        Bag bag,
+        BundleDocument document,
+        string text,
+        CancellationToken cancel
+    )
+    {
+        if (text.Length == 0)
+        {
+            return document;
         }
+
+        var file = $"text/{document.Id}.txt";
+        return document with { TextFile = file, TextHash = await bag.PutAsync(file, Utf8(text), cancel) };
     }
 
     /// <summary>
@@ -311,32 +326,40 @@ public sealed class MatterBundleJob(
 
             content.Position = 0;
             var text = (await TextExtraction.ExtractAsync(content, item.Type, cancel)).Text;
-            var textFile = text.Length == 0 ? null : $"text/{id}.txt";
-            var textHash = textFile is null
-                ? null
-                : await bag.PutAsync(textFile, new MemoryStream(Encoding.UTF8.GetBytes(text)), cancel);
-            documents.Add(
-                new(
-                    id,
-                    number,
-                    file,
-                    copy.Hash,
-                    copy.Bytes,
-                    textFile,
-                    textHash,
-                    item.Title,
-                    item.Author,
-                    null,
-                    null,
-                    null
-                )
-                {
-                    VersionFrom = copy.At,
-                }
-            );
+            var document = new BundleDocument(
+                id,
+                number,
+                file,
+                copy.Hash,
+                copy.Bytes,
+                null,
+                null,
+                item.Title,
+                item.Author,
+                null,
+                null,
+                null
+            )
+            {
+                VersionFrom = copy.At,
+                Holds = MailIn(bag, file)?.Holds() ?? [],
+            };
+            documents.Add(await WithTextAsync(bag, document, text, cancel));
         }
 
         return documents;
+    }
+
+    /// <summary>The message that a file of the bag is; null where it is none.</summary>
+    private static MailParts? MailIn(Bag bag, string file)
+    {
+        if (!file.EndsWith(".eml", StringComparison.Ordinal))
+        {
+            return null;
+        }
+
+        using var message = bag.Open(file);
+        return MailParts.Read(message);
     }
 
     /// <summary>
@@ -398,65 +421,79 @@ public sealed class MatterBundleJob(
             .Where(i => i.BundleId == bundle.Id)
             .OrderBy(i => i.ItemId)
             .ToListAsync(cancel);
-        var all = MarkDuplicates(rows.SelectMany(r => r.Documents ?? []).ToList());
-        if (bundle.Options.OnePerContent)
-        {
-            foreach (var twice in all.Where(d => d.DuplicateOf is not null && d.Family == d.Id))
-            {
-                foreach (var member in all.Where(d => d.Family == twice.Id))
-                {
-                    bag.Remove(member.File!);
-                    if (member.TextFile is not null)
-                    {
-                        bag.Remove(member.TextFile);
-                    }
-                }
-            }
-
-            var gone = all.Where(d => d.DuplicateOf is not null && d.Family == d.Id).Select(d => d.Id).ToHashSet();
-            all = [.. all.Select(d => gone.Contains(d.Family) ? d with { File = null, TextFile = null } : d)];
-        }
-
-        var written = all.Where(d => d.File is not null).ToList();
-        List<(string Name, string Hash)> payload =
-        [
-            .. written.Select(d => (d.File!, d.Hash)),
-            .. written.Where(d => d.TextFile is not null).Select(d => (d.TextFile!, d.TextHash!)),
-        ];
-        payload.Add(
-            (LoadFile, await bag.PutAsync(LoadFile, Utf8(await LoadAsync(db, bundle, rows, all, cancel)), cancel))
+        await WithholdAsync(run, bag, bundle, rows, db, cancel);
+        var given = rows.SelectMany(r => r.Documents ?? []).Where(d => d.Withheld is null).ToList();
+        var all = LeaveOut(bag, bundle, MarkDuplicates(given));
+        var payload = await PayloadAsync(bag, bundle, rows, all, db, cancel);
+        var hash = await SealAsync(bag, bundle, matter, organisation, payload, db, cancel);
+        var figures = new Figures(
+            rows.Count,
+            all.Count(d => d.File is not null),
+            all.Count(d => d.DuplicateOf is not null),
+            rows.Count(r => r.Left is not null),
+            rows.Sum(r => r.Documents?.Count(d => d.Withheld is not null) ?? 0),
+            all.Where(d => d.File is not null).Sum(d => d.Bytes)
         );
-        payload.Add(("duplicates.csv", await bag.PutAsync("duplicates.csv", Utf8(Duplicates(all)), cancel)));
-        var left = rows.Where(r => r.Left is not null).ToList();
-        payload.Add(
-            (
-                "exceptions.csv",
-                await bag.PutAsync(
-                    "exceptions.csv",
-                    Utf8(Table(["item", "why"], left.Select(r => (string?[])[MatterDoor.Text(r.ItemId), r.Left]))),
-                    cancel
-                )
-            )
-        );
-        if (bundle.Options.Mbox)
-        {
-            payload.Add(
-                (
-                    Mailbox,
-                    await bag.PutAsync(
-                        Mailbox,
-                        await MailboxAsync(
-                            bag,
-                            written.Where(d => d.Id == d.Family && d.File!.EndsWith(".eml", StringComparison.Ordinal))
-                        ),
-                        cancel
-                    )
-                )
+        await NoteMadeAsync(run, bundle, figures, hash, cancel);
+        return figures.Words;
+    }
+
+    /// <summary>What a bundle came to.</summary>
+    private sealed record Figures(int Items, int Written, int Duplicates, int Left, int Withheld, long Bytes)
+    {
+        public string Words =>
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"{Written:N0} documents of {Items - Left:N0} "
+                    + $"items{(Left == 0 ? "" : $"; {Left:N0} items could not be taken in")}"
+                    + $"{(Withheld == 0 ? "" : $"; {Withheld:N0} documents are withheld")}."
             );
-        }
+    }
 
+    private async Task NoteMadeAsync(
+        JobRun run,
+        MatterBundle bundle,
+        Figures figures,
+        string hash,
+        CancellationToken cancel
+    ) =>
+        await writer.RunAsync(
+            run.Actor,
+            async session =>
+            {
+                var made = await session.Db.MatterBundles.SingleAsync(b => b.Id == bundle.Id, cancel);
+                (made.State, made.MadeAt, made.Hash) = (RunState.Done, session.Now, hash);
+                (made.Documents, made.Duplicates, made.Bytes) = (figures.Written, figures.Duplicates, figures.Bytes);
+                (made.Left, made.Withheld) = (figures.Left, figures.Withheld);
+                session.Record(
+                    "bundle-made",
+                    MatterDoor.Subject(bundle.MatterId),
+                    after: new JsonObject
+                    {
+                        ["name"] = bundle.Name,
+                        ["items"] = figures.Items - figures.Left,
+                        ["documents"] = figures.Written,
+                        ["left"] = figures.Left,
+                        ["withheld"] = figures.Withheld,
+                        ["sha256"] = hash,
+                    }
+                );
+            },
+            cancel
+        );
+
+    /// <summary>Writes what describes the bag, and reads the bag back. SHA-256 of its tag manifest.</summary>
+    private async Task<string> SealAsync(
+        Bag bag,
+        MatterBundle bundle,
+        Matter matter,
+        string organisation,
+        List<(string Name, string Hash)> payload,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
+    {
         var custody = Custody(db, matter.Id);
-        var bytes = written.Sum(d => d.Bytes);
         var hash = bag.Close(
             payload,
             [
@@ -472,49 +509,112 @@ public sealed class MatterBundleJob(
                 ["metadata/custody.json"] = custody.Json,
             }
         );
-        if (await bag.VerifyAsync(cancel) is { } wrong)
+        return await bag.VerifyAsync(cancel) is { } wrong
+            ? throw new IOException($"The bundle is not whole: {wrong}")
+            : hash;
+    }
+
+    /// <summary>What the bag holds, each file with its hash: documents, their texts, and the tables about them.</summary>
+    private static async Task<List<(string Name, string Hash)>> PayloadAsync(
+        Bag bag,
+        MatterBundle bundle,
+        List<BundleItem> rows,
+        List<BundleDocument> all,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
+    {
+        var written = all.Where(d => d.File is not null).ToList();
+        List<(string Name, string Hash)> payload =
+        [
+            .. written.Select(d => (d.File!, d.Hash)),
+            .. written.Where(d => d.TextFile is not null).Select(d => (d.TextFile!, d.TextHash!)),
+        ];
+        await PutAsync(LoadFile, Utf8(await BundleLoadFile.WriteAsync(rows, all, bundle.MatterId, db, cancel)));
+        if (rows.Any(r => r.Documents?.Any(d => d.Withheld is not null) == true))
         {
-            throw new IOException($"The bundle is not whole: {wrong}");
+            await PutAsync(PrivilegeLog, Utf8(await BundleCoding.PrivilegeLogAsync(rows, bundle.MatterId, db, cancel)));
         }
 
-        await writer.RunAsync(
-            run.Actor,
-            async session =>
-            {
-                var made = await session.Db.MatterBundles.SingleAsync(b => b.Id == bundle.Id, cancel);
-                (made.State, made.MadeAt, made.Documents, made.Duplicates, made.Bytes, made.Left, made.Hash) = (
-                    RunState.Done,
-                    session.Now,
-                    written.Count,
-                    all.Count(d => d.DuplicateOf is not null),
-                    bytes,
-                    left.Count,
-                    hash
-                );
-                session.Record(
-                    "bundle-made",
-                    MatterDoor.Subject(matter.Id),
-                    after: new JsonObject
-                    {
-                        ["name"] = bundle.Name,
-                        ["items"] = rows.Count - left.Count,
-                        ["documents"] = written.Count,
-                        ["left"] = left.Count,
-                        ["sha256"] = hash,
-                    }
-                );
-            },
-            cancel
-        );
-        return string.Create(
-            CultureInfo.InvariantCulture,
-            $"{written.Count:N0} documents of {rows.Count - left.Count:N0} "
-                + $"items{(left.Count == 0 ? "" : $"; {left.Count:N0} items could not be taken in")}."
-        );
+        await PutAsync("duplicates.csv", Utf8(Duplicates(all)));
+        await PutAsync("exceptions.csv", Utf8(BundleLoadFile.Exceptions(rows)));
+        if (bundle.Options.Mbox)
+        {
+            var messages = written.Where(d => d.Id == d.Family && d.File!.EndsWith(".eml", StringComparison.Ordinal));
+            await PutAsync(Mailbox, MailboxOf(bag, messages));
+        }
+
+        return payload;
+
+        async Task PutAsync(string name, Stream content) =>
+            payload.Add((name, await bag.PutAsync(name, content, cancel)));
+    }
+
+    /// <summary>
+    /// Where one of each content is asked for, takes the families out of the bag whose first document is a duplicate.
+    /// </summary>
+    private static List<BundleDocument> LeaveOut(Bag bag, MatterBundle bundle, List<BundleDocument> all)
+    {
+        if (!bundle.Options.OnePerContent)
+        {
+            return all;
+        }
+
+        var gone = all.Where(d => d.DuplicateOf is not null && d.Family == d.Id).Select(d => d.Id).ToHashSet();
+        foreach (var document in all.Where(d => gone.Contains(d.Family)))
+        {
+            Remove(bag, document);
+        }
+
+        return [.. all.Select(d => gone.Contains(d.Family) ? d with { File = null, TextFile = null } : d)];
+    }
+
+    private static void Remove(Bag bag, BundleDocument document)
+    {
+        bag.Remove(document.File!);
+        if (document.TextFile is { } text)
+        {
+            bag.Remove(text);
+        }
+    }
+
+    /// <summary>
+    /// Takes out of the bag what the matter's tags withhold. What is withheld is noted before its files go, so that a run
+    /// that was cut off withholds it too, whatever was coded since.
+    /// </summary>
+    private async Task WithholdAsync(
+        JobRun run,
+        Bag bag,
+        MatterBundle bundle,
+        List<BundleItem> rows,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
+    {
+        var why = await BundleCoding.WithheldAsync(rows, bundle.MatterId, db, cancel);
+        foreach (var row in rows.Where(r => r.Documents?.Any(d => why.ContainsKey(d.Id)) == true))
+        {
+            row.Documents = [.. row.Documents!.Select(d => d with { Withheld = why.GetValueOrDefault(d.Id) })];
+        }
+
+        foreach (var portion in rows.Where(r => r.Documents?.Any(d => d.Withheld is not null) == true).Chunk(Portion))
+        {
+            await NoteAsync(
+                run,
+                bundle,
+                portion.ToDictionary(r => r.ItemId, r => (r.Documents?.ToList(), r.Left)),
+                cancel
+            );
+        }
+
+        foreach (var document in rows.SelectMany(r => r.Documents ?? []).Where(d => d.Withheld is not null))
+        {
+            Remove(bag, document);
+        }
     }
 
     private static string Duplicates(List<BundleDocument> documents) =>
-        Table(
+        BundleLoadFile.Table(
             ["id", "duplicate_of", "sha256", "message_id", "left_out", "differs_from"],
             documents
                 .Where(d => d.DuplicateOf is not null || d.DiffersFrom is not null)
@@ -552,119 +652,12 @@ public sealed class MatterBundleJob(
         ];
     }
 
-    private static readonly string[] LoadColumns =
-    [
-        "id",
-        "family",
-        "custodian",
-        "container",
-        "path",
-        "created",
-        "modified",
-        "author",
-        "to",
-        "subject",
-        "sha256",
-        "file",
-        "text",
-        "message_id",
-        "duplicate_of",
-        "version_from",
-    ];
-
-    private static async Task<string> LoadAsync(
-        WideKeelDb db,
-        MatterBundle bundle,
-        List<BundleItem> rows,
-        List<BundleDocument> documents,
-        CancellationToken cancel
-    )
-    {
-        var ids = rows.Select(r => r.ItemId).ToList();
-        var places = await CustodianEndpoints.ContainerNamesAsync(db, cancel);
-        var custodians = await db
-            .Custodians.AsNoTracking()
-            .Include(c => c.Person)
-            .Where(c => c.MatterId == bundle.MatterId)
-            .ToListAsync(cancel);
-        var byId = documents.ToDictionary(d => d.Id);
-        List<string?[]> lines = [];
-        foreach (var portion in rows.Chunk(1_000))
-        {
-            var portionIds = portion.Select(r => r.ItemId).ToList();
-            var items = await db
-                .Items.AsNoTracking()
-                .Where(i => portionIds.Contains(i.Id))
-                .ToDictionaryAsync(i => i.Id, cancel);
-            foreach (var row in portion.Where(r => r.Documents is not null))
-            {
-                var item = items[row.ItemId];
-                var place = places[item.ContainerId];
-                var theirs = custodians
-                    .Where(c =>
-                        c.Containers.Contains(item.ContainerId)
-                        || (c.Authored && (IsOf(c, item.Author) || IsOf(c, item.Owner)))
-                    )
-                    .Select(c => c.Person!.Name);
-                foreach (var d in row.Documents!.Select(d => byId[d.Id]))
-                {
-                    lines.Add([
-                        d.Id,
-                        d.Family,
-                        string.Join("; ", theirs),
-                        $"{place.Source}/{place.Name}",
-                        item.Path,
-                        LocalDatePattern.Iso.Format(item.Created),
-                        LocalDatePattern.Iso.Format(item.Modified),
-                        d.Author,
-                        d.To,
-                        d.Title,
-                        d.Hash,
-                        d.File is null ? null : $"data/{d.File}",
-                        d.TextFile is null ? null : $"data/{d.TextFile}",
-                        d.MessageId,
-                        d.DuplicateOf,
-                        d.VersionFrom is { } from ? InstantPattern.General.Format(from) : null,
-                    ]);
-                }
-            }
-        }
-
-        return Table(LoadColumns, lines);
-
-        static bool IsOf(Custodian custodian, string? name) =>
-            name is not null
-            && (
-                name.Equals(custodian.Person!.Name, StringComparison.OrdinalIgnoreCase)
-                || name.Equals(custodian.Person.Mail, StringComparison.OrdinalIgnoreCase)
-            );
-    }
-
-    private static string Table(string[] columns, IEnumerable<string?[]> rows)
-    {
-        using var text = new StringWriter(CultureInfo.InvariantCulture);
-        using var csv = new CsvWriter(text, CsvAnswer.Form);
-        foreach (var row in rows.Prepend(columns))
-        {
-            foreach (var cell in row)
-            {
-                csv.WriteField(cell);
-            }
-
-            csv.NextRecord();
-        }
-
-        csv.Flush();
-        return text.ToString();
-    }
-
     private static MemoryStream Utf8(string text) => new(Encoding.UTF8.GetBytes(text));
 
     /// <summary>
-    /// All messages of the bag as one mailbox (RFC 4155): lines that begin with "From " are quoted by one "&gt;",
-    /// however many stand there already.
+    /// All messages of the bag as one mailbox (RFC 4155).
     /// </summary>
-    private static async Task<Stream> MailboxAsync(Bag bag, IEnumerable<BundleDocument> messages)
+    private static FileStream MailboxOf(Bag bag, IEnumerable<BundleDocument> messages)
     {
         var file = Path.Combine(Path.GetTempPath(), $"widekeel-{Guid.NewGuid():N}.mbox");
         var box = new FileStream(
@@ -677,9 +670,13 @@ public sealed class MatterBundleJob(
         );
         foreach (var message in messages)
         {
-            await box.WriteAsync("From widekeel@localhost.example Thu Jan  1 00:00:00 1970\n"u8.ToArray());
             using var content = bag.Open(message.File!);
-            MailStore.WriteQuoted(content, box);
+            MailStore.Write(
+                content,
+                message.From,
+                message.Sent is { } sent ? OffsetDateTimePattern.GeneralIso.Parse(sent).Value.ToInstant() : null,
+                box
+            );
         }
 
         box.Seek(0, SeekOrigin.Begin);
@@ -694,9 +691,10 @@ public sealed class MatterBundleJob(
     {
         db.Database.OpenConnection();
         var subject = MatterDoor.Text(matter);
+        // How the matter codes is its own work, not handling of what it hands over.
         var entries = db
             .Ledger.AsNoTracking()
-            .Where(e => e.SubjectKind == "matter" && e.SubjectId == subject)
+            .Where(e => e.SubjectKind == "matter" && e.SubjectId == subject && !CodingEndpoints.Verbs.Contains(e.Verb))
             .OrderBy(e => e.Sequence)
             .ToList();
         var json = LedgerEndpoints.ExportOf(
@@ -706,7 +704,7 @@ public sealed class MatterBundleJob(
             [.. entries.Select(e => (e.Sequence, e.Body, false))]
         );
         return (
-            Table(
+            BundleLoadFile.Table(
                 ["sequence", "at", "who", "verb", "reason", "entry_sha256"],
                 entries.Select(e =>
                     (string?[])

@@ -82,6 +82,30 @@ internal static class MatterDoor
             cancel
         );
 
+    /// <summary>A change within a matter, answered with the matter as it is then.</summary>
+    /// <param name="act">What is wrong with it, or null.</param>
+    public static async Task<Reply<MatterView>> ShowChangedAsync(
+        long id,
+        MemberPart part,
+        ApiContext context,
+        Func<WriteSession, Matter, Task<Refusal?>> act,
+        bool changes = false
+    )
+    {
+        var done = await ChangeAsync<bool>(
+            id,
+            part,
+            context.Caller,
+            context.Writer,
+            async (session, matter) => await act(session, matter) is { } wrong ? wrong : true,
+            context.Cancel,
+            changes
+        );
+        return done.Refused
+            ? done.Refusal!
+            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
+    }
+
     /// <summary>Entries about a matter have no unit: only members read them, wherever they are over.</summary>
     public static LedgerSubject Subject(long matter) => new("matter", Text(matter));
 

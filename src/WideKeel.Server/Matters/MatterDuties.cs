@@ -21,7 +21,6 @@ internal sealed class MatterDuties : IDutySource
     {
         var (caller, db, calendar, cancel) = asked;
         var own = caller.Matters.Keys.ToList();
-        var today = calendar.Today;
         List<Duty> waiting = [];
         var matters = await db
             .Matters.AsNoTracking()
@@ -32,104 +31,140 @@ internal sealed class MatterDuties : IDutySource
         foreach (var matter in matters)
         {
             var part = caller.Matters[matter.Id];
-            var link = $"/matters/{matter.Id}";
-            foreach (
-                var release in (await ReleaseEndpoints.ViewsAsync(matter.Id, caller, db, calendar, cancel)).Where(r =>
-                    r.MayDecide
-                )
-            )
-            {
-                waiting.Add(
-                    new(
-                        "release",
-                        $"release-{release.Id}",
-                        $"Agree to a release of {Wording.Number(release.Items)} items: {matter.Name}",
-                        $"{matter.Number} · order {release.Order} · asked by {release.AskedBy}",
-                        null,
-                        $"since {Wording.Day(calendar.DateOf(release.AskedAt))}",
-                        "See what it does",
-                        $"{link}?tab=orders&release={release.Id}",
-                        true
-                    )
-                );
-            }
-
+            waiting.AddRange(await ReleasesAsync(matter, asked));
             if (part == MemberPart.Lead)
             {
-                foreach (
-                    var draft in await db
-                        .HoldOrders.AsNoTracking()
-                        .Where(o => o.MatterId == matter.Id && o.State == OrderState.Draft)
-                        .ToListAsync(cancel)
-                )
-                {
-                    waiting.Add(
-                        new(
-                            "order",
-                            $"order-{draft.Id}",
-                            $"Hold order not in force: {draft.Name}",
-                            $"{matter.Number} · order {draft.Number} keeps nothing yet",
-                            null,
-                            "no date",
-                            "See what it holds",
-                            $"{link}?tab=orders&order={draft.Id}",
-                            false
-                        )
-                    );
-                }
+                waiting.AddRange(await DraftsAsync(matter, asked));
             }
 
-            var silent = latest[matter.Id]
-                .Where(c => c is { AcknowledgedAt: null, Notice.Kind: NoticeKind.Hold })
-                .ToList();
-            if (silent.Count > 0)
+            if (Silent(matter, latest[matter.Id], calendar) is { } silent)
             {
-                var days = silent.Max(c => NoticeRules.Outstanding(calendar.DateOf(c.SentAt), today));
-                waiting.Add(
-                    new(
-                        "notice",
-                        $"silent-{matter.Id}",
-                        $"{Wording.Number(silent.Count)} custodian{(silent.Count == 1 ? " has" : "s have")} not "
-                            + $"acknowledged: {matter.Name}",
-                        $"{matter.Number} · the longest for {days} days",
-                        null,
-                        "no date",
-                        "See who",
-                        $"{link}?tab=custodians",
-                        days >= 14
-                    )
-                );
+                waiting.Add(silent);
             }
 
-            foreach (
-                var leaver in await db
-                    .Custodians.AsNoTracking()
-                    .Include(c => c.Person)
-                    .Where(c =>
-                        c.MatterId == matter.Id
-                        && c.Person!.LeavesOn >= today
-                        && c.Person.LeavesOn <= today.PlusDays(LeavingAhead)
-                    )
-                    .ToListAsync(cancel)
-            )
+            waiting.AddRange(await LeaversAsync(matter, asked));
+            if (part >= MemberPart.Reviewer)
             {
-                waiting.Add(
-                    new(
-                        "custodian",
-                        $"custodian-{leaver.Id}-leaves",
-                        $"{leaver.Person!.Name} leaves: {matter.Name}",
-                        $"{matter.Number} · keep their content before the account goes",
-                        leaver.Person.LeavesOn,
-                        $"leaves {Wording.Day(leaver.Person.LeavesOn!.Value)}",
-                        "Open the matter",
-                        $"{link}?tab=custodians",
-                        false
-                    )
-                );
+                waiting.AddRange(await FoundPlacesAsync(matter, asked));
             }
         }
 
         return waiting;
+    }
+
+    private static string Link(Matter matter) => $"/matters/{Wording.Id(matter.Id)}";
+
+    private static async Task<IEnumerable<Duty>> ReleasesAsync(Matter matter, DutyQuestion asked) =>
+        (await ReleaseEndpoints.ViewsAsync(matter.Id, asked.Caller, asked.Db, asked.Calendar, asked.Cancel))
+            .Where(r => r.MayDecide)
+            .Select(release => new Duty(
+                "release",
+                $"release-{release.Id}",
+                $"Agree to a release of {Wording.Number(release.Items)} items: {matter.Name}",
+                $"{matter.Number} · order {release.Order} · asked by {release.AskedBy}",
+                null,
+                $"since {Wording.Day(asked.Calendar.DateOf(release.AskedAt))}",
+                "See what it does",
+                $"{Link(matter)}?tab=orders&release={release.Id}",
+                true
+            ));
+
+    private static async Task<IEnumerable<Duty>> DraftsAsync(Matter matter, DutyQuestion asked) =>
+        (
+            await asked
+                .Db.HoldOrders.AsNoTracking()
+                .Where(o => o.MatterId == matter.Id && o.State == OrderState.Draft)
+                .ToListAsync(asked.Cancel)
+        ).Select(draft => new Duty(
+            "order",
+            $"order-{draft.Id}",
+            $"Hold order not in force: {draft.Name}",
+            $"{matter.Number} · order {draft.Number} keeps nothing yet",
+            null,
+            "no date",
+            "See what it holds",
+            $"{Link(matter)}?tab=orders&order={draft.Id}",
+            false
+        ));
+
+    /// <summary>Custodians who have not acknowledged; null where all have.</summary>
+    private static Duty? Silent(Matter matter, IEnumerable<NoticeCopy> latest, OrganisationCalendar calendar)
+    {
+        var silent = latest.Where(c => c is { AcknowledgedAt: null, Notice.Kind: NoticeKind.Hold }).ToList();
+        if (silent.Count == 0)
+        {
+            return null;
+        }
+
+        var days = silent.Max(c => NoticeRules.Outstanding(calendar.DateOf(c.SentAt), calendar.Today));
+        return new(
+            "notice",
+            $"silent-{matter.Id}",
+            $"{Wording.Number(silent.Count)} custodian{(silent.Count == 1 ? " has" : "s have")} not "
+                + $"acknowledged: {matter.Name}",
+            $"{matter.Number} · the longest for {days} days",
+            null,
+            "no date",
+            "See who",
+            $"{Link(matter)}?tab=custodians",
+            days >= 14
+        );
+    }
+
+    private static async Task<IEnumerable<Duty>> LeaversAsync(Matter matter, DutyQuestion asked)
+    {
+        var today = asked.Calendar.Today;
+        return (
+            await asked
+                .Db.Custodians.AsNoTracking()
+                .Include(c => c.Person)
+                .Where(c =>
+                    c.MatterId == matter.Id
+                    && c.Person!.LeavesOn >= today
+                    && c.Person.LeavesOn <= today.PlusDays(LeavingAhead)
+                )
+                .ToListAsync(asked.Cancel)
+        ).Select(leaver => new Duty(
+            "custodian",
+            $"custodian-{leaver.Id}-leaves",
+            $"{leaver.Person!.Name} leaves: {matter.Name}",
+            $"{matter.Number} · keep their content before the account goes",
+            leaver.Person.LeavesOn,
+            $"leaves {Wording.Day(leaver.Person.LeavesOn!.Value)}",
+            "Open the matter",
+            $"{Link(matter)}?tab=custodians",
+            false
+        ));
+    }
+
+    /// <summary>Places that appeared and carry a custodian's name: somebody decides whose they are.</summary>
+    private static async Task<IEnumerable<Duty>> FoundPlacesAsync(Matter matter, DutyQuestion asked)
+    {
+        var found = await (
+            from place in asked.Db.FoundPlaces
+            join container in asked.Db.Containers on place.ContainerId equals container.Id
+            where place.IsTheirs == null && place.Custodian!.MatterId == matter.Id
+            orderby place.FoundOn, container.Name
+            select new
+            {
+                place.CustodianId,
+                place.ContainerId,
+                place.FoundOn,
+                Person = place.Custodian!.Person!.Name,
+                Place = container.Name,
+            }
+        ).ToListAsync(asked.Cancel);
+        return found.Select(f => new Duty(
+            "custodian",
+            $"place-{Wording.Id(f.CustodianId)}-{Wording.Id(f.ContainerId)}",
+            $"A new place of {f.Person}: {f.Place}",
+            $"{matter.Number} · counts as theirs until somebody decides",
+            null,
+            $"since {Wording.Day(f.FoundOn)}",
+            "Decide",
+            $"{Link(matter)}?tab=custodians",
+            true
+        ));
     }
 
     /// <summary>Notices that the caller has not acknowledged, as a custodian.</summary>

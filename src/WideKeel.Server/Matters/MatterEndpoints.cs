@@ -82,6 +82,7 @@ public sealed record MatterView(
     IReadOnlyList<CustodianView> Custodians,
     IReadOnlyList<OrderView> Orders,
     IReadOnlyList<SweepView> Sweeps,
+    IReadOnlyList<TagView> Tags,
     IReadOnlyList<NoticeView> Notices,
     IReadOnlyList<MatterBundleView> Bundles,
     IReadOnlyList<ReleaseView> Releases,
@@ -336,8 +337,6 @@ public static class MatterEndpoints
             .Include(m => m.Unit)
             .Include(m => m.Members)
             .SingleAsync(m => m.Id == id, cancel);
-        var people = await db.Users.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.DisplayName, cancel);
-        var groups = await db.DirectoryGroups.AsNoTracking().ToDictionaryAsync(g => g.Id, g => g.Name, cancel);
         var custodians = await CustodianEndpoints.ViewsAsync(id, db, calendar, cancel);
         var orders = await OrderEndpoints.ViewsAsync(id, db, calendar, cancel);
         var sweeps = await SweepEndpoints.ViewsAsync(id, db, cancel);
@@ -362,21 +361,11 @@ public static class MatterEndpoints
             matter.ControlPrefix,
             matter.NextControl,
             matter.BundleDays,
-            [
-                .. matter
-                    .Members.Select(m => new MemberView(
-                        m.Id,
-                        m.PersonId is { } person ? people[person] : groups[m.GroupId!.Value],
-                        m.GroupId is not null,
-                        m.Part,
-                        m.PersonId == caller.PersonId
-                    ))
-                    .OrderByDescending(m => m.Part)
-                    .ThenBy(m => m.Name, StringComparer.OrdinalIgnoreCase),
-            ],
+            await MembersOfAsync(matter, caller, db, cancel),
             custodians,
             orders,
             sweeps,
+            await CodingEndpoints.TagsAsync(id, db, cancel),
             notices,
             bundles,
             releases,
@@ -396,6 +385,30 @@ public static class MatterEndpoints
             held.Bytes,
             matter.Revision
         );
+    }
+
+    private static async Task<IReadOnlyList<MemberView>> MembersOfAsync(
+        Matter matter,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
+    {
+        var people = await db.Users.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.DisplayName, cancel);
+        var groups = await db.DirectoryGroups.AsNoTracking().ToDictionaryAsync(g => g.Id, g => g.Name, cancel);
+        return
+        [
+            .. matter
+                .Members.Select(m => new MemberView(
+                    m.Id,
+                    m.PersonId is { } person ? people[person] : groups[m.GroupId!.Value],
+                    m.GroupId is not null,
+                    m.Part,
+                    m.PersonId == caller.PersonId
+                ))
+                .OrderByDescending(m => m.Part)
+                .ThenBy(m => m.Name, StringComparer.OrdinalIgnoreCase),
+        ];
     }
 
     private static List<MatterMark> MarksOf(

@@ -45,6 +45,15 @@ internal static class MatterTexts
             "you lead the matter"
         );
 
+    public static MessageText PlaceFound(string matter, string custodian, string place) =>
+        new(
+            "custodian-place",
+            $"A new place of {custodian}, custodian of {matter}",
+            $"“{place}” was found and carries the name of {custodian}. Orders in force that name {custodian} keep what is "
+                + "in it. Decide whether it is theirs.",
+            "you lead the matter"
+        );
+
     public static MessageText CustodianLeaves(string matter, string custodian, LocalDate on) =>
         new(
             "custodian-leaves",

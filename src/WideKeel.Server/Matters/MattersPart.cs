@@ -12,6 +12,7 @@ public sealed class MattersPart : IPart
         api.MapMatters();
         api.MapCustodians();
         api.MapSweeps();
+        api.MapCoding();
         api.MapHoldOrders();
         api.MapReleases();
         api.MapNotices();

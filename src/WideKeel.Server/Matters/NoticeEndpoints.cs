@@ -269,11 +269,10 @@ public static class NoticeEndpoints
 
     private static async Task<Reply<MatterView>> Issue(long id, NewNotice request, [AsParameters] ApiContext context)
     {
-        var done = await MatterDoor.ChangeAsync<bool>(
+        return await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Lead,
-            context.Caller,
-            context.Writer,
+            context,
             async (session, matter) =>
             {
                 if (request.Kind == NoticeKind.Hold && matter.State != MatterState.Open)
@@ -334,13 +333,9 @@ public static class NoticeEndpoints
                         ["custodians"] = new JsonArray([.. custodians.Select(c => (JsonNode)c.Person!.Name)]),
                     }
                 );
-                return true;
-            },
-            context.Cancel
+                return null;
+            }
         );
-        return done.Refused
-            ? done.Refusal!
-            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     private static async Task SendCopyAsync(

@@ -211,11 +211,10 @@ public static class OrderEndpoints
 
     private static async Task<Reply<MatterView>> Add(long id, NewOrder request, [AsParameters] ApiContext context)
     {
-        var made = await MatterDoor.ChangeAsync<bool>(
+        return await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Reviewer,
-            context.Caller,
-            context.Writer,
+            context,
             async (session, _) =>
             {
                 if (
@@ -256,14 +255,10 @@ public static class OrderEndpoints
                     MatterDoor.Subject(id),
                     after: SweepEndpoints.Json(request.Name, request.Definition)
                 );
-                return true;
+                return null;
             },
-            context.Cancel,
             changes: true
         );
-        return made.Refused
-            ? made.Refusal!
-            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     private static Task<Reply<MatterView>> SaveDraft(
@@ -762,7 +757,6 @@ public static class OrderEndpoints
         }
 
         var today = context.Calendar.Today;
-        var after = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
         var held = context
             .Db.HoldItems.AsNoTracking()
             .Where(h => h.OrderId == order && (releasing == true ? h.Until >= today : h.Until == null));
@@ -777,6 +771,17 @@ public static class OrderEndpoints
                     )
                 )
                 : items;
+        return await PageAsync(items, cursor, context);
+    }
+
+    /// <summary>One page of items by their ids, after a cursor, with the tally of all.</summary>
+    internal static async Task<ItemPage> PageAsync(
+        IQueryable<Store.Content.Item> items,
+        string? cursor,
+        ApiContext context
+    )
+    {
+        var after = cursor is null ? 0 : Cursor.Read(cursor)?.Id ?? 0;
         var ids = await items
             .Where(i => i.Id > after)
             .OrderBy(i => i.Id)

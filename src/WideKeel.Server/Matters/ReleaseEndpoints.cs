@@ -539,11 +539,10 @@ public static class ReleaseEndpoints
             return unsaid;
         }
 
-        var done = await MatterDoor.ChangeAsync<bool>(
+        var done = await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Reviewer,
-            context.Caller,
-            context.Writer,
+            context,
             async (session, matter) =>
             {
                 var known = await session.Db.HoldReleases.SingleOrDefaultAsync(
@@ -585,7 +584,7 @@ public static class ReleaseEndpoints
                         after: new JsonObject { ["order"] = order.Number, ["askedBy"] = known.AskedBy },
                         reason: request.Why.Trim()
                     );
-                    return true;
+                    return null;
                 }
 
                 var preview = await PreviewAsync(
@@ -649,14 +648,11 @@ public static class ReleaseEndpoints
                     after: Json(order, known, preview.Value.Figures),
                     reason: $"{known.Why} (asked by {known.AskedBy}; agreed: {request.Why.Trim()})"
                 );
-                return true;
-            },
-            context.Cancel
+                return null;
+            }
         );
         queue.Wake();
-        return done.Refused
-            ? done.Refusal!
-            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
+        return done;
     }
 
     /// <summary>Undoing puts the former definition in force; it must not take out what was added since.</summary>
@@ -699,11 +695,10 @@ public static class ReleaseEndpoints
             return unsaid;
         }
 
-        var done = await MatterDoor.ChangeAsync<bool>(
+        var done = await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Lead,
-            context.Caller,
-            context.Writer,
+            context,
             async (session, matter) =>
             {
                 var known = await session.Db.HoldReleases.SingleOrDefaultAsync(
@@ -753,13 +748,10 @@ public static class ReleaseEndpoints
                     after: new JsonObject { ["order"] = order.Number, ["items"] = back },
                     reason: request.Why.Trim()
                 );
-                return true;
-            },
-            context.Cancel
+                return null;
+            }
         );
         queue.Wake();
-        return done.Refused
-            ? done.Refusal!
-            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
+        return done;
     }
 }

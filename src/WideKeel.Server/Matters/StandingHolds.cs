@@ -172,8 +172,14 @@ internal sealed class HoldReach
             .Include(c => c.Person)
             .Where(c => definition.Custodians.Contains(c.Id))
             .ToListAsync(cancel);
+        var found = await FoundPlaces.UndecidedAsync(db, cancel);
         return (
-            [.. definition.Containers.Concat(custodians.SelectMany(c => c.Containers)).Distinct().Order()],
+            [
+                .. definition
+                    .Containers.Concat(custodians.SelectMany(c => c.Containers.Concat(found[c.Id])))
+                    .Distinct()
+                    .Order(),
+            ],
             NamesOf(custodians)
         );
     }

@@ -56,7 +56,8 @@ internal sealed class SweepCount(
                 byTerm,
                 found.Items - messages.Count + fitting,
                 found.Items - messages.Count + members,
-                await SweepEndpoints.UnreadableIn(db, query).LongCountAsync(cancel),
+                await SweepEndpoints.UnreadableIn(db, query).LongCountAsync(cancel)
+                    + query.Count(Connection, $"SELECT COUNT(*) {SweepEndpoints.Unsearched}"),
                 before is null ? null : Difference(run.Id, before.Value),
                 before is null ? null : Difference(before.Value, run.Id),
                 found.Former.LongCount(f => f.Term == SweepVersionHit.Whole && f.Hash.Length > 0),

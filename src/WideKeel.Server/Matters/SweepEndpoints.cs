@@ -34,16 +34,21 @@ public sealed record SweepView(long Id, string Name, HoldDefinition Definition, 
 public sealed record SweepText(string Name, HoldDefinition Definition);
 
 /// <param name="Versions">What the items held before, of those that are kept.</param>
+/// <param name="Codes">The matter's tags on them.</param>
+/// <param name="Families">Of the messages among them that have attachments.</param>
 public sealed record RunPage(
     IReadOnlyList<ItemRow> Items,
     string? Next,
     long Total,
     long Bytes,
-    IReadOnlyList<KeptVersion> Versions
+    IReadOnlyList<KeptVersion> Versions,
+    IReadOnlyList<CodeView> Codes,
+    IReadOnlyList<FamilyView> Families
 );
 
-/// <summary>A file that a scan met and could not read.</summary>
-public sealed record UnreadableFile(string Source, string Path, string Reason);
+/// <summary>A file of which not every word is known.</summary>
+/// <param name="ItemId">Null where a scan met it and could not take it in.</param>
+public sealed record UnreadableFile(string Source, string Path, string Reason, long? ItemId);
 
 /// <summary>How much a definition finds, counted now.</summary>
 public sealed record CountView(Tally Found, IReadOnlyList<string> Terms);
@@ -107,7 +112,7 @@ public static class SweepEndpoints
             return refusal;
         }
 
-        if (await CheckAsync(id, definition, context.Db, context.Calendar, context.Cancel) is { } wrong)
+        if (await CheckSweepAsync(id, definition, context.Db, context.Calendar, context.Cancel) is { } wrong)
         {
             return wrong;
         }
@@ -127,6 +132,49 @@ public static class SweepEndpoints
             .Select(r => new Tally(r.GetInt64(0), r.GetInt64(1)))
             .Single();
 
+    /// <summary>Null when a sweep can look for it within the matter.</summary>
+    private static async Task<Refusal?> CheckSweepAsync(
+        long matter,
+        HoldDefinition definition,
+        WideKeelDb db,
+        OrganisationCalendar calendar,
+        CancellationToken cancel
+    ) =>
+        await CheckAsync(matter, definition with { Items = null }, db, calendar, cancel)
+        ?? definition.Check(calendar.Today).Refusal
+        ?? (definition.Items is { } listed ? await CheckListAsync(matter, listed, db, cancel) : null);
+
+    /// <summary>An item outside the matter's unit is as unknown here as one that does not exist.</summary>
+    private static async Task<Refusal?> CheckListAsync(
+        long matter,
+        IReadOnlyList<long> listed,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
+    {
+        const int named = 5;
+        var reach = (await HoldReach.LoadAsync(db, cancel)).OfUnit(matter);
+        HashSet<long> unknown = [.. listed];
+        foreach (var portion in listed.Chunk(10_000))
+        {
+            unknown.ExceptWith(
+                await db
+                    .Items.Where(i => portion.Contains(i.Id) && reach.Contains(i.ContainerId) && i.DestroyedAt == null)
+                    .Select(i => i.Id)
+                    .ToListAsync(cancel)
+            );
+        }
+
+        return unknown.Count == 0
+            ? null
+            : new(
+                "items-unknown",
+                "items",
+                $"There is no item {string.Join(", ", unknown.Order().Take(named).Select(MatterDoor.Text))}"
+                    + (unknown.Count > named ? $" and {Wording.Number(unknown.Count - named)} more of the list." : ".")
+            );
+    }
+
     /// <summary>Null when a definition can be asked within the matter.</summary>
     internal static async Task<Refusal?> CheckAsync(
         long matter,
@@ -136,6 +184,11 @@ public static class SweepEndpoints
         CancellationToken cancel
     )
     {
+        if (definition.Items is not null)
+        {
+            return new("items-of-order", "definition", "An order takes no list of ids; pin the items to it instead.");
+        }
+
         if (definition.Check(calendar.Today).Refusal is { } mistake)
         {
             return mistake;
@@ -149,17 +202,16 @@ public static class SweepEndpoints
 
     private static async Task<Reply<MatterView>> Add(long id, SweepText request, [AsParameters] ApiContext context)
     {
-        var made = await MatterDoor.ChangeAsync<bool>(
+        return await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Reviewer,
-            context.Caller,
-            context.Writer,
+            context,
             async (session, _) =>
             {
                 if (
                     (
                         CheckName(request.Name)
-                        ?? await CheckAsync(id, request.Definition, session.Db, context.Calendar, context.Cancel)
+                        ?? await CheckSweepAsync(id, request.Definition, session.Db, context.Calendar, context.Cancel)
                     ) is
                     { } wrong
                 )
@@ -176,14 +228,10 @@ public static class SweepEndpoints
                     }
                 );
                 session.Record("sweep-added", MatterDoor.Subject(id), after: Json(request.Name, request.Definition));
-                return true;
+                return null;
             },
-            context.Cancel,
             changes: true
         );
-        return made.Refused
-            ? made.Refusal!
-            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     internal static Refusal? CheckName(string? name) =>
@@ -191,8 +239,9 @@ public static class SweepEndpoints
             ? new("name-missing", "name", "Give it a name of at most 200 characters.")
             : null;
 
-    internal static JsonObject Json(string name, HoldDefinition definition) =>
-        new()
+    internal static JsonObject Json(string name, HoldDefinition definition)
+    {
+        var said = new JsonObject
         {
             ["name"] = name.Trim(),
             ["containers"] = new JsonArray([.. definition.Containers.Select(c => (JsonNode)c)]),
@@ -201,6 +250,13 @@ public static class SweepEndpoints
             ["from"] = definition.From?.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture),
             ["to"] = definition.To?.ToString("uuuu-MM-dd", CultureInfo.InvariantCulture),
         };
+        if (definition.Items is { } listed)
+        {
+            said["listedItems"] = listed.Count;
+        }
+
+        return said;
+    }
 
     private static async Task<Reply<MatterView>> Change(
         long id,
@@ -209,11 +265,10 @@ public static class SweepEndpoints
         [AsParameters] ApiContext context
     )
     {
-        var done = await MatterDoor.ChangeAsync<bool>(
+        return await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Reviewer,
-            context.Caller,
-            context.Writer,
+            context,
             async (session, _) =>
             {
                 var known = await session.Db.Sweeps.SingleOrDefaultAsync(
@@ -229,7 +284,7 @@ public static class SweepEndpoints
                     (
                         Problems.CheckMatch(context.Http, known.Revision)
                         ?? CheckName(request.Name)
-                        ?? await CheckAsync(id, request.Definition, session.Db, context.Calendar, context.Cancel)
+                        ?? await CheckSweepAsync(id, request.Definition, session.Db, context.Calendar, context.Cancel)
                     ) is
                     { } wrong
                 )
@@ -245,14 +300,10 @@ public static class SweepEndpoints
                 );
                 (known.Name, known.Definition) = (request.Name.Trim(), request.Definition);
                 known.Revision++;
-                return true;
+                return null;
             },
-            context.Cancel,
             changes: true
         );
-        return done.Refused
-            ? done.Refusal!
-            : await MatterEndpoints.Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     private static async Task<Reply<Done>> Remove(
@@ -370,28 +421,16 @@ public static class SweepEndpoints
                     .ToList();
 
     /// <summary>What a run found: all of it, or what one of its figures counts.</summary>
-    /// <param name="term">Only with this term, by its place among the figures.</param>
-    /// <param name="scope">Which of the term's figures: <c>found</c>, and so where it is not said; <c>only</c>, of
-    /// those what no other term fits; <c>alone</c>, in the same places and dates whatever the other terms say, as it is
-    /// now.</param>
-    /// <param name="change"><c>added</c> or <c>gone</c>, against the run before.</param>
-    /// <param name="former"><c>fits</c> for the items of which a former content fits, <c>only</c> for those of them whose
-    /// present content does not.</param>
     private static async Task<Reply<RunPage>> Items(
         long id,
         long run,
-        long? container,
-        long? custodian,
-        int? term,
-        string? scope,
-        string? change,
-        string? former,
+        [AsParameters] HitChoice choice,
         string? cursor,
         int? limit,
         [AsParameters] ApiContext context
     )
     {
-        var chosen = await ChoiceAsync(id, run, new(container, custodian, term, scope, change, former), context);
+        var chosen = await ChoiceAsync(id, run, choice, context);
         if (chosen.Refusal is { } refusal)
         {
             return refusal;
@@ -427,10 +466,12 @@ public static class SweepEndpoints
             await VersionEndpoints.OfRunAsync(
                 [.. ids.Take(most)],
                 run,
-                term ?? SweepVersionHit.Whole,
+                choice.Term ?? SweepVersionHit.Whole,
                 query?.Query.Condition,
                 context
-            )
+            ),
+            await CodingEndpoints.OfItemsAsync(id, [.. ids.Take(most)], context.Db, context.Cancel),
+            await CodingEndpoints.FamiliesAsync([.. ids.Take(most)], context.Db, context.Cancel)
         );
     }
 
@@ -456,28 +497,56 @@ public static class SweepEndpoints
             context.Calendar,
             context.Cancel
         );
-        return query.Refusal is { } mistake
-            ? mistake
-            : (Outcome<IReadOnlyList<UnreadableFile>>)
-                await UnreadableIn(context.Db, query.Value)
-                    .Join(
-                        context.Db.Sources,
-                        u => u.SourceId,
-                        s => s.Id,
-                        (u, s) =>
-                            new
-                            {
-                                Source = s.Name,
-                                u.Path,
-                                u.Reason,
-                            }
-                    )
-                    .OrderBy(u => u.Source)
-                    .ThenBy(u => u.Path)
-                    .Take(MostUnreadable)
-                    .Select(u => new UnreadableFile(u.Source, u.Path, u.Reason))
-                    .ToListAsync(context.Cancel);
+        if (query.Refusal is { } mistake)
+        {
+            return mistake;
+        }
+
+        var files = await UnreadableIn(context.Db, query.Value)
+            .Join(
+                context.Db.Sources,
+                u => u.SourceId,
+                s => s.Id,
+                (u, s) =>
+                    new
+                    {
+                        Source = s.Name,
+                        u.Path,
+                        u.Reason,
+                    }
+            )
+            .OrderBy(u => u.Source)
+            .ThenBy(u => u.Path)
+            .Take(MostUnreadable)
+            .Select(u => new UnreadableFile(u.Source, u.Path, u.Reason, null))
+            .ToListAsync(context.Cancel);
+        var items = query
+            .Value.Rows(
+                (SqliteConnection)context.Db.Database.GetDbConnection(),
+                $"SELECT s.Name, i.Path, t.\"Limit\", i.Type, i.Id {Unsearched} ORDER BY s.Name, i.Path LIMIT $most",
+                command => command.Parameters.AddWithValue("$most", MostUnreadable - files.Count)
+            )
+            .Select(r => new UnreadableFile(
+                r.GetString(0),
+                r.GetString(1),
+                r.IsDBNull(2) ? TextlessWords(r.GetString(3)) : r.GetString(2),
+                r.GetInt64(4)
+            ));
+        return (Outcome<IReadOnlyList<UnreadableFile>>)(List<UnreadableFile>)[.. files, .. items];
     }
+
+    private static string TextlessWords(string type) =>
+        Sources.TextExtraction.Reads(type)
+            ? "There is no text in it, as in a picture of pages; its words cannot be searched."
+            : $"No text is drawn from {(type.Length == 0 ? "a file without a type" : $"files of the type {type}")}.";
+
+    /// <summary>
+    /// Items in the places and dates that are asked of which not every word is known: what is damaged, cut or too large to
+    /// be read whole, and what has no text.
+    /// </summary>
+    internal const string Unsearched =
+        "FROM item i JOIN container c ON c.Id = i.ContainerId JOIN source s ON s.Id = c.SourceId LEFT JOIN item_text t ON "
+        + "t.ItemId = i.Id WHERE {reach} AND i.Bytes > 0 AND (t.\"Limit\" IS NOT NULL OR t.Text IS NULL OR t.Text = '')";
 
     /// <summary>What lies in the places that are asked and could not be read.</summary>
     internal static IQueryable<Store.Content.Unreadable> UnreadableIn(WideKeelDb db, HoldQuery query) =>
@@ -511,16 +580,11 @@ public static class SweepEndpoints
     private static async Task<IResult> Csv(
         long id,
         long run,
-        long? container,
-        long? custodian,
-        int? term,
-        string? scope,
-        string? change,
-        string? former,
+        [AsParameters] HitChoice choice,
         [AsParameters] ApiContext context
     )
     {
-        var chosen = await ChoiceAsync(id, run, new(container, custodian, term, scope, change, former), context);
+        var chosen = await ChoiceAsync(id, run, choice, context);
         return chosen.Refusal is { } refusal
             ? (Reply<Done>)refusal
             : await CsvAnswer.WriteAsync(
@@ -560,30 +624,63 @@ public static class SweepEndpoints
     }
 
     /// <summary>Which of a run's hits are meant.</summary>
-    private sealed record HitChoice(
-        long? Container,
-        long? Custodian,
-        int? Term,
-        string? Scope,
-        string? Change,
-        string? Former
-    )
+    internal sealed record HitChoice
     {
+        /// <summary>An id.</summary>
+        public long? Container { get; init; }
+
+        /// <summary>An id.</summary>
+        public long? Custodian { get; init; }
+
+        /// <summary>By its place among the figures, from 0.</summary>
+        public int? Term { get; init; }
+
+        /// <summary>Of the term: <c>found</c>, as the run found them; <c>only</c>, those what no other term fits;
+        /// <c>alone</c>, in the same places and dates whatever the other terms say, as it is now.</summary>
+        public string? Scope { get; init; }
+
+        /// <summary><c>added</c> or <c>gone</c>, against the run before.</summary>
+        public string? Change { get; init; }
+
+        /// <summary><c>fits</c> for the items of which a former content fits, <c>only</c> for those of them whose
+        /// present content does not.</summary>
+        public string? Former { get; init; }
+
+        /// <summary>The id of a tag that they bear.</summary>
+        public long? Tag { get; init; }
+
+        /// <summary><c>no</c> for those that bear no tag, <c>yes</c> for the others.</summary>
+        public string? Coded { get; init; }
+
+        /// <summary>CQL, or plain words, that fits them too as they are now; not together with a term.</summary>
+        public string? Query { get; init; }
+
         /// <summary>What is wrong with it, among so many terms; null when nothing is.</summary>
         public Refusal? Check(int terms) =>
+            CheckTerm(terms)
+            ?? Known("change", Change, "Against the run before, “added” or “gone” can be asked.", "added", "gone")
+            ?? Known("coded", Coded, "Coded is asked for with “yes” or “no”.", "yes", "no")
+            ?? Known("former", Former, "Of former contents, “fits” or “only” can be asked.", "fits", "only");
+
+        private Refusal? CheckTerm(int terms) =>
             Term is { } at && (at < 0 || at >= terms) ? Problems.NotFound("term")
-            : Scope is not (null or "found" or "only" or "alone") || (Scope is not null && Term is null)
-                ? new("scope-unknown", "scope", "The scope is found, only or alone, of a term.")
-            : Former is not (null or "fits" or "only")
-                ? new("former-unknown", "former", "Of former contents, “fits” or “only” can be asked.")
-            : Scope == "alone" && (Container ?? Custodian ?? (object?)Change ?? Former) is not null
+            : Scope is not null && Term is null ? ScopeUnknown
+            : Known("scope", Scope, ScopeUnknown.Sentence, "found", "only", "alone") is { } unknown ? unknown
+            : Query is not null && Term is not null
+                ? new("query-or-term", "query", "Ask for a term or by a query of your own, not both.")
+            : Scope == "alone" && this with { Term = null, Scope = null } != new HitChoice()
                 ? new(
                     "scope-alone",
                     "scope",
-                    "A term alone is asked for in all places of the sweep, whatever a run found; leave out container, custodian, "
-                        + "change and former."
+                    "A term alone is asked for in all places of the sweep, whatever a run found; leave out everything else."
                 )
             : null;
+
+        private static Refusal ScopeUnknown { get; } =
+            new("scope-unknown", "scope", "The scope is found, only or alone, of a term.");
+
+        private static Refusal? Known(string field, string? said, string sentence, params string[] known) =>
+            said is null || known.Contains(said) ? null : new($"{field}-unknown", field, sentence);
 
         /// <summary>The words to be marked: of the one term, or of the whole query.</summary>
         public string? Words(string? query, IReadOnlyList<string> terms)
@@ -604,7 +701,7 @@ public static class SweepEndpoints
             ? Problems.NotFound("custodian")
             : null;
 
-    private static async Task<
+    internal static async Task<
         Outcome<(string Where, Action<SqliteCommand> Bind, Store.Content.QuerySql? Query)>
     > ChoiceAsync(long id, long run, HitChoice choice, ApiContext context)
     {
@@ -624,22 +721,17 @@ public static class SweepEndpoints
         var query = await HoldQuery.OfAsync(
             (choice.Scope == "alone" ? known.Definition : HoldDefinition.Everything) with
             {
-                Query = choice.Words(known.Definition.Query, terms),
+                Query = choice.Query ?? choice.Words(known.Definition.Query, terms),
             },
             id,
             context.Db,
             context.Calendar,
             context.Cancel
         );
-        if (choice.Term is null)
-        {
-            // Where the words cannot be marked, the items that the run found are shown all the same.
-            return (where, bind, query.Refused ? null : query.Value.Query);
-        }
-
         if (query.Refusal is { } mistake)
         {
-            return mistake;
+            // Where the words cannot be marked, the items that the run found are shown all the same.
+            return choice.Query is null && choice.Term is null ? (where, bind, null) : mistake;
         }
 
         if (choice.Scope == "alone")
@@ -647,17 +739,59 @@ public static class SweepEndpoints
             return (query.Value.Where, query.Value.Bind, query.Value.Query);
         }
 
-        var marked = query.Value.Query!;
+        if (query.Value.Query is not { } asked || (choice.Query is null && choice.Term is null))
+        {
+            return (where, bind, query.Value.Query);
+        }
+
+        var condition = choice.Query is null ? SweepHits.OfTerm(asked.Where, choice.Scope == "only") : asked.Where;
         return (
-            $"{where} AND {SweepHits.OfTerm(marked.Where, choice.Scope == "only")}",
+            $"{where} AND {condition}",
             command =>
             {
                 bind(command);
-                marked.Bind(command);
-                command.Parameters.AddWithValue("$term", choice.Term);
+                asked.Bind(command);
+                command.Parameters.AddWithValue("$term", choice.Term ?? (object)DBNull.Value);
             },
-            marked
+            asked
         );
+    }
+
+    /// <summary>The conditions of a choice but for that of a custodian.</summary>
+    private static List<string> PartsOf(HitChoice choice)
+    {
+        const string hits = "SELECT ItemId FROM sweep_hit WHERE RunId = ";
+        const string coded = "SELECT ItemId FROM matter_item_tag WHERE TagId IN " + CodingEndpoints.Own;
+        List<string> parts =
+        [
+            choice.Change switch
+            {
+                "gone" => $"i.Id IN ({hits}$before EXCEPT {hits}$run)",
+                "added" => $"i.Id IN ({hits}$run EXCEPT {hits}$before)",
+                _ => $"i.Id IN ({hits}$run)",
+            },
+        ];
+        if (choice.Container is not null)
+        {
+            parts.Add("i.ContainerId = $place");
+        }
+
+        if (choice.Tag is not null)
+        {
+            parts.Add($"i.Id IN ({coded} AND TagId = $tag)");
+        }
+
+        if (choice.Coded is { } said)
+        {
+            parts.Add($"i.Id {(said == "no" ? "NOT " : "")}IN ({coded})");
+        }
+
+        if (choice.Former is { } former)
+        {
+            parts.Add(SweepHits.OfFormer(former == "only"));
+        }
+
+        return parts;
     }
 
     /// <summary>
@@ -677,27 +811,7 @@ public static class SweepEndpoints
                 .Db.SweepRuns.Where(r => r.SweepId == sweep && r.Id < run && r.State == RunState.Done)
                 .MaxAsync(r => (long?)r.Id, context.Cancel)
                 ?? 0;
-        List<string> parts =
-        [
-            choice.Change switch
-            {
-                "gone" =>
-                    "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $before EXCEPT SELECT ItemId FROM sweep_hit WHERE RunId = $run)",
-                "added" =>
-                    "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $run EXCEPT SELECT ItemId FROM sweep_hit WHERE RunId = $before)",
-                _ => "i.Id IN (SELECT ItemId FROM sweep_hit WHERE RunId = $run)",
-            },
-        ];
-        if (choice.Container is not null)
-        {
-            parts.Add("i.ContainerId = $place");
-        }
-
-        if (choice.Former is { } former)
-        {
-            parts.Add(SweepHits.OfFormer(former == "only"));
-        }
-
+        var parts = PartsOf(choice);
         HoldQuery? theirs = null;
         if (choice.Custodian is { } person)
         {
@@ -712,6 +826,8 @@ public static class SweepEndpoints
                 command.Parameters.AddWithValue("$run", run);
                 command.Parameters.AddWithValue("$before", before);
                 command.Parameters.AddWithValue("$place", (object?)choice.Container ?? DBNull.Value);
+                command.Parameters.AddWithValue("$tag", (object?)choice.Tag ?? DBNull.Value);
+                command.Parameters.AddWithValue("$matter", matter);
                 if (theirs is null)
                 {
                     command.Parameters.AddWithValue("$today", context.Calendar.Today.ToDayNumber());

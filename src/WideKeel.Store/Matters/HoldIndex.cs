@@ -82,6 +82,12 @@ public static class HoldIndex
             parts.Add(places);
         }
 
+        if (definition.Items is { } items)
+        {
+            parameters.Add(("$listed", System.Text.Json.JsonSerializer.Serialize(items)));
+            parts.Add("i.Id IN (SELECT value FROM json_each($listed))");
+        }
+
         if (definition.From is { } from)
         {
             parts.Add(string.Create(CultureInfo.InvariantCulture, $"i.Modified >= {from.ToDayNumber()}"));

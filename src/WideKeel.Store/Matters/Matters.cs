@@ -94,6 +94,24 @@ public sealed class Custodian
     public Instant AddedAt { get; init; }
 }
 
+/// <summary>
+/// A place that was found after somebody had become a custodian and that carries their name. Until a member decides
+/// whose it is, it counts as theirs.
+/// </summary>
+public sealed class FoundPlace
+{
+    public long CustodianId { get; init; }
+
+    public Custodian? Custodian { get; init; }
+
+    public long ContainerId { get; init; }
+
+    public LocalDate FoundOn { get; init; }
+
+    /// <summary>Null until somebody decides.</summary>
+    public bool? IsTheirs { get; set; }
+}
+
 public enum NoticeKind
 {
     Hold,
@@ -218,8 +236,8 @@ public sealed record TermFigures(string Term, long Alone, long Found, long Only,
 
 public sealed record PlaceFigures(long Id, string Name, long Items, long Bytes);
 
-/// <param name="Unreadable">What could not be read in the containers that were swept, so that its words are not
-/// known.</param>
+/// <param name="Unreadable">Files in the places that were swept of which not every word is known: they could not be
+/// opened, are damaged or cut, or have no text.</param>
 /// <param name="Added">Against the run before; null for the first.</param>
 /// <param name="Versions">Former contents that fit.</param>
 /// <param name="OnlyFormer">Of the items: those that fit by a former content and no longer by what they hold now.</param>
@@ -348,9 +366,47 @@ public sealed class HoldRelease
     public long Items { get; set; }
 }
 
+/// <summary>What a matter calls what it looks through: responsive, privileged.</summary>
+public sealed class MatterTag
+{
+    public long Id { get; init; }
+
+    public long MatterId { get; init; }
+
+    public required string Name { get; set; }
+
+    /// <summary>Whether what bears it stays out of bundles and stands in their privilege log.</summary>
+    public bool Withholds { get; set; }
+}
+
+/// <summary>A tag on an item, or on one document of its family.</summary>
+public sealed class ItemTag
+{
+    public long TagId { get; init; }
+
+    public long ItemId { get; init; }
+
+    /// <summary>See <see cref="Code.Document"/>.</summary>
+    public int Document { get; init; }
+
+    public string Note { get; set; } = "";
+
+    public required string By { get; set; }
+
+    public Instant At { get; set; }
+}
+
 /// <summary>Which items a bundle takes and how it is made.</summary>
 /// <param name="RunId">Of a sweep's run; null where an order is exported.</param>
-public sealed record BundleOptions(long? RunId, long? OrderId, bool Mbox, bool OnePerContent, bool Attachments);
+/// <param name="TagId">Only items that bear it, or a document of which does; null takes all.</param>
+public sealed record BundleOptions(
+    long? RunId,
+    long? OrderId,
+    bool Mbox,
+    bool OnePerContent,
+    bool Attachments,
+    long? TagId = null
+);
 
 /// <summary>An export of a matter.</summary>
 public sealed class MatterBundle
@@ -387,6 +443,9 @@ public sealed class MatterBundle
 
     /// <summary>Documents left out because the same content, or the same message, is there already.</summary>
     public long Duplicates { get; set; }
+
+    /// <summary>Documents that a tag keeps out; the privilege log names them.</summary>
+    public long Withheld { get; set; }
 
     /// <summary>SHA-256 of the tag manifest, lower-case hex.</summary>
     public string? Hash { get; set; }
@@ -436,11 +495,31 @@ public sealed record BundleDocument(
     string? DuplicateOf
 )
 {
+    /// <summary>Addresses to which a message was copied.</summary>
+    public string? Cc { get; init; }
+
+    public string? Bcc { get; init; }
+
+    /// <summary>The sender's address, as the message says.</summary>
+    public string? From { get; init; }
+
+    /// <summary>When a message was sent, ISO 8601 with the zone that it says.</summary>
+    public string? Sent { get; init; }
+
+    /// <summary>Why not all of its text is there; null where it is.</summary>
+    public string? TextLimit { get; init; }
+
     /// <summary>The document with the same message id and another content. It is never left out for that.</summary>
     public string? DiffersFrom { get; init; }
 
     /// <summary>For a content that its item has no more: since when it was kept.</summary>
     public Instant? VersionFrom { get; init; }
+
+    /// <summary>What lies within its file, where it is a message.</summary>
+    public IReadOnlyList<HeldContent> Holds { get; init; } = [];
+
+    /// <summary>Why it is withheld; null where it is given.</summary>
+    public string? Withheld { get; init; }
 }
 
 internal sealed class BundleItemTable : IEntityTypeConfiguration<BundleItem>
@@ -490,6 +569,16 @@ internal sealed class CustodianTable : IEntityTypeConfiguration<Custodian>
         table.HasOne<Matter>().WithMany().HasForeignKey(c => c.MatterId);
         table.HasOne(c => c.Person).WithMany().HasForeignKey(c => c.PersonId);
         table.Property(c => c.Containers).IsJson();
+    }
+}
+
+internal sealed class FoundPlaceTable : IEntityTypeConfiguration<FoundPlace>
+{
+    public void Configure(EntityTypeBuilder<FoundPlace> table)
+    {
+        table.ToTable("custodian_found_place").HasKey(p => new { p.CustodianId, p.ContainerId });
+        table.HasOne(p => p.Custodian).WithMany().HasForeignKey(p => p.CustodianId);
+        table.HasOne<Content.Container>().WithMany().HasForeignKey(p => p.ContainerId);
     }
 }
 
@@ -578,6 +667,33 @@ internal sealed class HoldReleaseTable : IEntityTypeConfiguration<HoldRelease>
         table.HasOne<HoldOrder>().WithMany().HasForeignKey(r => r.OrderId);
         table.Property(r => r.Narrowed).IsJson();
         table.Property(r => r.Former).IsJson();
+    }
+}
+
+internal sealed class MatterTagTable : IEntityTypeConfiguration<MatterTag>
+{
+    public void Configure(EntityTypeBuilder<MatterTag> table)
+    {
+        table.ToTable("matter_tag").HasIndex(t => new { t.MatterId, t.Name }).IsUnique();
+        table.HasOne<Matter>().WithMany().HasForeignKey(t => t.MatterId);
+        table.Property(t => t.Name).UseCollation("NOCASE");
+    }
+}
+
+internal sealed class ItemTagTable : IEntityTypeConfiguration<ItemTag>
+{
+    public void Configure(EntityTypeBuilder<ItemTag> table)
+    {
+        table
+            .ToTable("matter_item_tag")
+            .HasKey(t => new
+            {
+                t.TagId,
+                t.ItemId,
+                t.Document,
+            });
+        table.HasIndex(t => t.ItemId);
+        table.HasOne<MatterTag>().WithMany().HasForeignKey(t => t.TagId);
     }
 }
 

@@ -12,6 +12,8 @@ public sealed partial class WideKeelDb
 
     public DbSet<Custodian> Custodians => Set<Custodian>();
 
+    public DbSet<FoundPlace> FoundPlaces => Set<FoundPlace>();
+
     public DbSet<Notice> Notices => Set<Notice>();
 
     public DbSet<NoticeCopy> NoticeCopies => Set<NoticeCopy>();
@@ -27,6 +29,10 @@ public sealed partial class WideKeelDb
     public DbSet<HoldOrder> HoldOrders => Set<HoldOrder>();
 
     public DbSet<HoldRelease> HoldReleases => Set<HoldRelease>();
+
+    public DbSet<MatterTag> MatterTags => Set<MatterTag>();
+
+    public DbSet<ItemTag> ItemTags => Set<ItemTag>();
 
     public DbSet<MatterBundle> MatterBundles => Set<MatterBundle>();
 

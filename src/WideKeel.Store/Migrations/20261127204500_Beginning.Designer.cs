@@ -2255,6 +2255,27 @@ namespace WideKeel.Store.Migrations
                     b.ToTable("custodian", (string)null);
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Matters.FoundPlace", b =>
+                {
+                    b.Property<long>("CustodianId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ContainerId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("FoundOn")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<bool?>("IsTheirs")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("CustodianId", "ContainerId");
+
+                    b.HasIndex("ContainerId");
+
+                    b.ToTable("custodian_found_place", (string)null);
+                });
+
             modelBuilder.Entity("WideKeel.Store.Matters.HoldOrder", b =>
                 {
                     b.Property<long>("Id")
@@ -2377,6 +2398,35 @@ namespace WideKeel.Store.Migrations
                     b.HasIndex("OrderId");
 
                     b.ToTable("hold_release", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.ItemTag", b =>
+                {
+                    b.Property<long>("TagId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("ItemId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Document")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Note")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("TagId", "ItemId", "Document");
+
+                    b.HasIndex("ItemId");
+
+                    b.ToTable("matter_item_tag", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.Matters.Matter", b =>
@@ -2519,6 +2569,9 @@ namespace WideKeel.Store.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<long>("Withheld")
+                        .HasColumnType("INTEGER");
+
                     b.HasKey("Id");
 
                     b.HasIndex("MatterId");
@@ -2555,6 +2608,31 @@ namespace WideKeel.Store.Migrations
                         .IsUnique();
 
                     b.ToTable("matter_member", (string)null);
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.MatterTag", b =>
+                {
+                    b.Property<long>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("MatterId")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT")
+                        .UseCollation("NOCASE");
+
+                    b.Property<bool>("Withholds")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("MatterId", "Name")
+                        .IsUnique();
+
+                    b.ToTable("matter_tag", (string)null);
                 });
 
             modelBuilder.Entity("WideKeel.Store.Matters.Notice", b =>
@@ -5592,6 +5670,23 @@ namespace WideKeel.Store.Migrations
                     b.Navigation("Person");
                 });
 
+            modelBuilder.Entity("WideKeel.Store.Matters.FoundPlace", b =>
+                {
+                    b.HasOne("WideKeel.Store.Content.Container", null)
+                        .WithMany()
+                        .HasForeignKey("ContainerId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("WideKeel.Store.Matters.Custodian", "Custodian")
+                        .WithMany()
+                        .HasForeignKey("CustodianId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.Navigation("Custodian");
+                });
+
             modelBuilder.Entity("WideKeel.Store.Matters.HoldOrder", b =>
                 {
                     b.HasOne("WideKeel.Store.Matters.Matter", "Matter")
@@ -5608,6 +5703,15 @@ namespace WideKeel.Store.Migrations
                     b.HasOne("WideKeel.Store.Matters.HoldOrder", null)
                         .WithMany()
                         .HasForeignKey("OrderId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.ItemTag", b =>
+                {
+                    b.HasOne("WideKeel.Store.Matters.MatterTag", null)
+                        .WithMany()
+                        .HasForeignKey("TagId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
@@ -5647,6 +5751,15 @@ namespace WideKeel.Store.Migrations
                     b.HasOne("WideKeel.Store.People.Person", null)
                         .WithMany()
                         .HasForeignKey("PersonId");
+                });
+
+            modelBuilder.Entity("WideKeel.Store.Matters.MatterTag", b =>
+                {
+                    b.HasOne("WideKeel.Store.Matters.Matter", null)
+                        .WithMany()
+                        .HasForeignKey("MatterId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
                 });
 
             modelBuilder.Entity("WideKeel.Store.Matters.Notice", b =>

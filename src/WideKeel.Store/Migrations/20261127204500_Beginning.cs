@@ -1131,7 +1131,8 @@ namespace WideKeel.Store.Migrations
                     Hash = table.Column<string>(type: "TEXT", nullable: true),
                     KeepThrough = table.Column<int>(type: "INTEGER", nullable: false),
                     DeletedAt = table.Column<long>(type: "INTEGER", nullable: true),
-                    Failure = table.Column<string>(type: "TEXT", nullable: true)
+                    Failure = table.Column<string>(type: "TEXT", nullable: true),
+                    Withheld = table.Column<long>(type: "INTEGER", nullable: false)
                 },
                 constraints: table =>
                 {
@@ -4060,11 +4061,106 @@ namespace WideKeel.Store.Migrations
                 table: "investigation_link",
                 columns: new[] { "InvestigationId", "AlertId", "FindingId" },
                 unique: true);
+
+
+            migrationBuilder.CreateTable(
+                name: "custodian_found_place",
+                columns: table => new
+                {
+                    CustodianId = table.Column<long>(type: "INTEGER", nullable: false),
+                    ContainerId = table.Column<long>(type: "INTEGER", nullable: false),
+                    FoundOn = table.Column<int>(type: "INTEGER", nullable: false),
+                    IsTheirs = table.Column<bool>(type: "INTEGER", nullable: true)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_custodian_found_place", x => new { x.CustodianId, x.ContainerId });
+                    table.ForeignKey(
+                        name: "FK_custodian_found_place_container_ContainerId",
+                        column: x => x.ContainerId,
+                        principalTable: "container",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                    table.ForeignKey(
+                        name: "FK_custodian_found_place_custodian_CustodianId",
+                        column: x => x.CustodianId,
+                        principalTable: "custodian",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "matter_tag",
+                columns: table => new
+                {
+                    Id = table.Column<long>(type: "INTEGER", nullable: false)
+                        .Annotation("Sqlite:Autoincrement", true),
+                    MatterId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Name = table.Column<string>(type: "TEXT", nullable: false, collation: "NOCASE"),
+                    Withholds = table.Column<bool>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_matter_tag", x => x.Id);
+                    table.ForeignKey(
+                        name: "FK_matter_tag_matter_MatterId",
+                        column: x => x.MatterId,
+                        principalTable: "matter",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateTable(
+                name: "matter_item_tag",
+                columns: table => new
+                {
+                    TagId = table.Column<long>(type: "INTEGER", nullable: false),
+                    ItemId = table.Column<long>(type: "INTEGER", nullable: false),
+                    Document = table.Column<int>(type: "INTEGER", nullable: false),
+                    Note = table.Column<string>(type: "TEXT", nullable: false),
+                    By = table.Column<string>(type: "TEXT", nullable: false),
+                    At = table.Column<long>(type: "INTEGER", nullable: false)
+                },
+                constraints: table =>
+                {
+                    table.PrimaryKey("PK_matter_item_tag", x => new { x.TagId, x.ItemId, x.Document });
+                    table.ForeignKey(
+                        name: "FK_matter_item_tag_matter_tag_TagId",
+                        column: x => x.TagId,
+                        principalTable: "matter_tag",
+                        principalColumn: "Id",
+                        onDelete: ReferentialAction.Cascade);
+                });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_custodian_found_place_ContainerId",
+                table: "custodian_found_place",
+                column: "ContainerId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_matter_item_tag_ItemId",
+                table: "matter_item_tag",
+                column: "ItemId");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_matter_tag_MatterId_Name",
+                table: "matter_tag",
+                columns: new[] { "MatterId", "Name" },
+                unique: true);
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
+
+            migrationBuilder.DropTable(
+                name: "custodian_found_place");
+
+            migrationBuilder.DropTable(
+                name: "matter_item_tag");
+
+            migrationBuilder.DropTable(
+                name: "matter_tag");
 
             migrationBuilder.DropTable(
                 name: "investigation_link");

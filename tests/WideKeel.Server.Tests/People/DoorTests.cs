@@ -244,6 +244,12 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         GET /api/matters/{id:long}/runs/{run:long}/items *
         GET /api/matters/{id:long}/runs/{run:long}/items.csv *
         GET /api/matters/{id:long}/runs/{run:long}/unreadable *
+        POST /api/matters/{id:long}/runs/{run:long}/coding *
+        GET /api/matters/{id:long}/tags/{tag:long}/items *
+        POST /api/matters/{id:long}/tags *
+        PUT /api/matters/{id:long}/tags/{tag:long} *
+        DELETE /api/matters/{id:long}/tags/{tag:long} *
+        PUT /api/matters/{id:long}/custodians/{custodian:long}/found/{place:long} *
         GET /api/matters/{id:long}/items/{item:long}/versions *
         GET /api/matters/{id:long}/items/{item:long}/versions/{hash} *
         GET /api/matters/{id:long}/items/{item:long}/versions/{hash}/file *
@@ -403,6 +409,7 @@ public sealed partial class DoorTests(DoorTests.Shared shared) : IClassFixture<D
         DELETE /api/controls/{id:long}/parts/{part:long} M
         PUT /api/controls/{id:long}/parts/{part:long}/readers M
         GET /api/evidence M
+        GET /api/evidence/mine *
         POST /api/control-parts/{id:long}/runs M
         POST /api/control-parts/{id:long}/done *
         POST /api/control-parts/{id:long}/evidence *

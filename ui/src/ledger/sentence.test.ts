@@ -49,6 +49,22 @@ describe('An entry of the ledger', () => {
       'asked for 13 requests of audits',
     ))
   it('of a watch leads to it', () => expect(linkOf(entry({ subjectKind: 'watch' }))).toBe('/activity/watches?watch=7'))
+  it('of an attached investigation says to what', () =>
+    expect(
+      sentence(
+        entry({ verb: 'investigation-attached', subjectKind: 'alert', after: { name: 'Pier 4', investigation: 2 } }),
+      ),
+    ).toBe('attached the investigation “Pier 4” to alert 7'))
+  it('of readers of proofs says who they are', () =>
+    expect(
+      sentence(
+        entry({ verb: 'proof-readers-changed', subjectKind: 'control', after: { part: 'Payroll', seenBy: 'Steward' } }),
+      ),
+    ).toBe('showed the proofs of “Payroll” of control 7 to: Steward'))
+  it('of an explained code names the code', () =>
+    expect(sentence(entry({ verb: 'code-explained', subjectKind: 'sign-in-code', subjectId: '50126' }))).toBe(
+      'explained the code 50126 of failed sign-ins',
+    ))
   it('of a reset password is weighty', () => expect(severityOf('password-reset').word).toBe('weighty'))
   it('of a subject passed over says which and where', () =>
     expect(sentence(entry({ verb: 'excluded', subjectKind: 'gauge', after: { subject: 'Emergency account' } }))).toBe(

@@ -36,6 +36,8 @@ const kinds: Record<string, [one: string, many: string]> = {
   proposal: ['proposal', 'proposals'],
   certificate: ['certificate', 'certificates'],
   'api-key': ['key', 'keys'],
+  'sign-in-code': ['code of a failed sign-in', 'codes of failed sign-ins'],
+  measure: ['measure', 'measures'],
 }
 const kindOf = (kind: string, many = false) => kinds[kind]?.[many ? 1 : 0] ?? verbWords(kind)
 
@@ -126,6 +128,12 @@ const phrases: Record<string, (e: Entry, times: number) => string> = {
       ? 'let owners start reviews of what they own'
       : 'let owners start no more reviews of what they own',
   'reviewers-changed': (e) => `gave ${field(e.after, 'lines')} open lines of ${subjectOf(e)} to other reviewers`,
+  'investigation-attached': (e) =>
+    `attached the investigation “${field(e.after, 'name')}” to ${kindOf(e.subjectKind)} ${e.subjectId}`,
+  'proof-readers-changed': (e) =>
+    `showed the proofs of “${field(e.after, 'part')}” of ${kindOf(e.subjectKind)} ${e.subjectId} to: ${field(e.after, 'seenBy')}`,
+  'code-explained': (e) => `explained the code ${e.subjectId} of failed sign-ins`,
+  'explanation-removed': (e) => `took back the explanation of the code ${e.subjectId} of failed sign-ins`,
   'networks-named': () => 'named the networks',
   'places-loaded': () => 'loaded the table of places',
   'back-filled': (e) => `handed “${field(e.after, 'file')}” over to ${subjectOf(e)}`,

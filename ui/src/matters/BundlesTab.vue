@@ -9,8 +9,16 @@ const { matter } = defineProps<{ matter: Schemas['MatterView'] }>()
 const { act, busy, problem, put } = useAct(['matters'])
 const may = computed(() => matter.part !== 'reader' && matter.state !== 'deleted')
 const making = ref(false)
-const form = reactive({ name: '', what: '', mbox: true, onePerContent: false, attachments: true })
+const form = reactive({
+  name: '',
+  what: '',
+  mbox: true,
+  onePerContent: false,
+  attachments: true,
+  tag: null as number | null,
+})
 const saved = keepTyped(`bundle.${matter.id}`, form)
+const withholding = computed(() => matter.tags.filter((t) => t.withholds).map((t) => `“${t.name}”`))
 const choices = computed(() => [
   ...matter.sweeps
     .filter((s) => s.last?.state === 'done' && s.last.items)
@@ -27,7 +35,7 @@ const choices = computed(() => [
 ])
 function begin() {
   problem.value = null
-  Object.assign(form, { name: '', what: choices.value[0]?.value ?? '' })
+  Object.assign(form, { name: '', tag: null, what: choices.value[0]?.value ?? '' })
   making.value = true
 }
 async function make() {
@@ -38,6 +46,7 @@ async function make() {
     mbox: form.mbox,
     onePerContent: form.onePerContent,
     attachments: form.attachments,
+    tagId: form.tag,
   }
   const done = await act(async () =>
     put(
@@ -87,7 +96,7 @@ const number = (prefix: string, n: number) => `${prefix}${String(n).padStart(6, 
       <h3>{{ b.name }}</h3>
       <p class="small quiet">
         {{ b.deletedAt ? `removed ${day(b.deletedAt)}` : states[b.state]
-        }}<template v-if="b.madeAt"> {{ moment(b.madeAt) }}</template> · asked by {{ b.askedBy }} · kept through
+        }}<template v-if="b.madeAt">{{ ' ' }}{{ moment(b.madeAt) }}</template> · asked by {{ b.askedBy }} · kept through
         {{ day(b.keepThrough) }}
       </p>
       <p v-if="b.failure" class="problem">{{ b.failure }}</p>
@@ -107,6 +116,10 @@ const number = (prefix: string, n: number) => `${prefix}${String(n).padStart(6, 
         </dd>
         <dt>Left out</dt>
         <dd>{{ b.left ? `${plural(b.left, 'item')} that could not be read; the bag lists them` : 'nothing' }}</dd>
+        <template v-if="b.withheld"
+          ><dt>Withheld</dt>
+          <dd>{{ plural(b.withheld, 'document') }}; the privilege log names them</dd></template
+        >
         <dt>SHA-256</dt>
         <dd class="hash">{{ b.hash }}</dd>
       </dl>
@@ -124,6 +137,16 @@ const number = (prefix: string, n: number) => `${prefix}${String(n).padStart(6, 
         ><el-select id="b-what" v-model="form.what" aria-label="What goes into it"
           ><el-option v-for="c in choices" :key="c.value" :value="c.value" :label="c.label"
         /></el-select>
+        <template v-if="matter.tags.length">
+          <label class="label" for="b-tag">Of these, items that bear</label
+          ><el-select id="b-tag" v-model="form.tag" clearable placeholder="any tag or none" aria-label="Tag"
+            ><el-option v-for="t in matter.tags" :key="t.id" :value="t.id" :label="t.name"
+          /></el-select>
+          <p v-if="withholding.length" class="small quiet">
+            What bears {{ withholding.join(' or ') }} stays out, and so does every copy of it; the privilege log names
+            it.
+          </p>
+        </template>
         <label class="check"
           ><input v-model="form.attachments" type="checkbox" /> Attachments as documents of their own, in the family of
           their message</label

@@ -7,6 +7,7 @@ import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { count, day, plural } from '@/shared/format'
 import CustodianActivity from './CustodianActivity.vue'
+import CustodianPlaces from './CustodianPlaces.vue'
 import CustodiansTable from './CustodiansTable.vue'
 
 const { matter, brief = false } = defineProps<{ matter: Schemas['MatterView']; brief?: boolean }>()
@@ -36,13 +37,6 @@ function choose(offer: Schemas['CustodianOffer']) {
   places.value = offer.places.filter((p) => p.sure).map((p) => p.id)
   authored.value = true
 }
-const containers = useQuery({ queryKey: ['containers'], queryFn: () => take(api.GET('/api/containers')) })
-function edit(c: Schemas['CustodianView']) {
-  problem.value = null
-  editing.value = c
-  places.value = c.containers.map((x) => x.id)
-  authored.value = c.authored
-}
 const showMatter = (m: Schemas['MatterView']) => put(['matter', matter.id], m)
 async function add() {
   const done = await act(async () =>
@@ -50,25 +44,17 @@ async function add() {
       await take(
         api.POST('/api/matters/{id}/custodians', {
           ...path,
-          body: { personId: chosen.value!.personId, containers: places.value, authored: authored.value },
+          body: {
+            personId: chosen.value!.personId,
+            containers: places.value,
+            authored: authored.value,
+            declined: chosen.value!.places.filter((p) => p.sure && !places.value.includes(p.id)).map((p) => p.id),
+          },
         }),
       ),
     ),
   )
   if (done) adding.value = false
-}
-async function save() {
-  const done = await act(async () =>
-    showMatter(
-      await take(
-        api.PUT('/api/matters/{id}/custodians/{custodian}', {
-          params: { path: { id: matter.id, custodian: editing.value!.id } },
-          body: { containers: places.value, authored: authored.value },
-        }),
-      ),
-    ),
-  )
-  if (done) editing.value = null
 }
 const remove = (c: Schemas['CustodianView']) =>
   act(async () =>
@@ -76,6 +62,17 @@ const remove = (c: Schemas['CustodianView']) =>
       await take(
         api.DELETE('/api/matters/{id}/custodians/{custodian}', {
           params: { path: { id: matter.id, custodian: c.id } },
+        }),
+      ),
+    ),
+  )
+const decide = (c: Schemas['CustodianView'], place: number, theirs: boolean) =>
+  act(async () =>
+    showMatter(
+      await take(
+        api.PUT('/api/matters/{id}/custodians/{custodian}/found/{place}', {
+          params: { path: { id: matter.id, custodian: c.id, place } },
+          body: { theirs },
         }),
       ),
     ),
@@ -108,10 +105,14 @@ const remind = (copy: number) =>
       :may="may"
       :brief="brief"
       :busy="busy"
-      @edit="edit"
+      @edit="editing = $event"
       @remind="remind"
       @remove="remove"
+      @decide="decide"
     />
+    <p v-if="matter.custodians.some((c) => c.foundPlaces.length)" class="small quiet">
+      A place that is not theirs stays kept by the orders in force; a release lets it go.
+    </p>
     <p v-if="problem && !adding && !editing" class="problem" role="alert">{{ problem.message }}</p>
     <CustodianActivity v-if="!brief" :matter="matter" />
     <el-dialog v-model="adding" title="Add a custodian" width="620" append-to-body>
@@ -172,37 +173,7 @@ const remind = (copy: number) =>
         ></template
       >
     </el-dialog>
-    <el-dialog
-      :model-value="!!editing"
-      :title="`Places of ${editing?.name ?? ''}`"
-      width="520"
-      append-to-body
-      @close="editing = null"
-    >
-      <div class="fields">
-        <label class="label" for="c-places">Mailboxes, folders and channels</label>
-        <el-select id="c-places" v-model="places" aria-label="Places" multiple filterable
-          ><el-option
-            v-for="c in containers.data.value ?? []"
-            :key="c.id"
-            :value="c.id"
-            :label="`${c.name} · ${c.source}`"
-        /></el-select>
-        <label class="check"
-          ><input v-model="authored" type="checkbox" />
-          {{ ' ' }}
-          <span>and whatever they wrote or answer for elsewhere</span></label
-        >
-        <p class="small quiet">
-          Orders in force go on with the places they were put in force with, until they are put in force again.
-        </p>
-        <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-      </div>
-      <template #footer
-        ><el-button @click="editing = null">Leave it</el-button
-        ><el-button type="primary" :loading="busy" @click="save">Save</el-button></template
-      >
-    </el-dialog>
+    <CustodianPlaces v-if="editing" :matter="matter.id" :custodian="editing" @close="editing = null" />
   </section>
 </template>
 

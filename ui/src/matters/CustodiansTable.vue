@@ -1,16 +1,20 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import type { Schemas } from '@/shared/api/client'
 import { day, plural } from '@/shared/format'
 import { today } from '@/shared/session'
 
 /** The custodians of a matter: their places, what holds them, and what they were told and acknowledged. */
-const { matter } = defineProps<{ matter: Schemas['MatterView']; may: boolean; brief: boolean; busy: boolean }>()
+const { matter, brief } = defineProps<{ matter: Schemas['MatterView']; may: boolean; brief: boolean; busy: boolean }>()
 const emit = defineEmits<{
   edit: [custodian: Schemas['CustodianView']]
   /** The copy of the notice. */
   remind: [copy: number]
   remove: [custodian: Schemas['CustodianView']]
+  /** Whether a place that was found is the custodian's. */
+  decide: [custodian: Schemas['CustodianView'], place: number, theirs: boolean]
 }>()
+const mayDecide = computed(() => !brief && matter.part !== 'reader')
 const copyOf = (c: Schemas['CustodianView']) =>
   matter.notices.find((n) => n.version === c.noticeVersion)?.copies.find((x) => x.custodianId === c.id)
 </script>
@@ -40,6 +44,17 @@ const copyOf = (c: Schemas['CustodianView']) =>
           <span v-for="(p, i) in c.containers" :key="p.id"
             >{{ i ? ', ' : '' }}<RouterLink :to="`/content?container=${p.id}`">{{ p.name }}</RouterLink></span
           ><template v-if="c.authored">{{ c.containers.length ? ', and ' : '' }}whatever they wrote</template>
+          <div v-for="p in c.foundPlaces" :key="p.id" class="found">
+            <span class="late">New:</span>{{ ' ' }}
+            <RouterLink :to="`/content?container=${p.id}`">{{ p.name }}</RouterLink>{{ ' ' }}
+            <span class="quiet">on {{ p.source }}, counts as theirs until somebody decides</span>
+            <template v-if="mayDecide"
+              ><button class="link" :disabled="busy" @click="emit('decide', c, p.id, true)">It is theirs</button
+              ><button class="link" :disabled="busy" @click="emit('decide', c, p.id, false)">
+                It is not
+              </button></template
+            >
+          </div>
         </td>
         <td>{{ c.ordersInForce ? plural(c.ordersInForce, 'order') : 'nothing' }}</td>
         <td>
@@ -91,6 +106,10 @@ const copyOf = (c: Schemas['CustodianView']) =>
 }
 .settled {
   color: var(--sea);
+}
+.found .link {
+  margin-left: 10px;
+  font-size: 12.5px;
 }
 .acts {
   white-space: nowrap;

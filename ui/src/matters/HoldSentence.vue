@@ -44,6 +44,14 @@ const dates = (d: Definition) => rangeWords(d.from, d.to)
 const was = (say: (d: Definition) => string) => (inForce && say(inForce) !== say(definition) ? say(inForce) : null)
 const change = (part: Partial<Definition>) => emit('change', { ...definition, ...part })
 const typed = computed({ get: () => definition.query ?? '', set: (q: string) => change({ query: q.trim() || null }) })
+const listed = computed(() => definition.items?.join(', ') ?? '')
+/** What stands in a list of ids and is none. */
+const notIds = ref('')
+function list(text: string) {
+  const parts = text.split(/[\s,;]+/).filter(Boolean)
+  notIds.value = parts.find((p) => !/^[1-9]\d{0,15}$/.test(p)) ?? ''
+  if (!notIds.value) change({ items: parts.length ? [...new Set(parts.map(Number))] : null })
+}
 </script>
 
 <template>
@@ -86,6 +94,18 @@ const typed = computed({ get: () => definition.query ?? '', set: (q: string) => 
             :label="`${c.name} · ${c.source}`"
         /></el-select>
         <p class="small quiet">With neither, it reaches all content of the matter’s unit.</p>
+        <template v-if="verb === 'Find'">
+          <label class="label" for="hold-items">but only these items, by their ids</label>
+          <el-input
+            id="hold-items"
+            :model-value="listed"
+            type="textarea"
+            :rows="2"
+            placeholder="any; or 4711, 4712 …"
+            @change="list"
+          />
+          <p v-if="notIds" class="problem small" role="alert">“{{ notIds }}” is not the id of an item.</p>
+        </template>
         <template v-if="verb === 'Keep' && channels.data.value?.length">
           <label class="label" for="hold-channels">and the events of these channels, of the days below</label>
           <el-select

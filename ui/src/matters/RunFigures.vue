@@ -46,9 +46,8 @@ const items = () => plural(run.items, 'item')
     >
     <template v-if="figures.unreadable"
       ><button class="link" @click="emit('unreadable')">{{ plural(figures.unreadable, 'file') }}</button> in these
-      places could not be read, so {{ figures.unreadable === 1 ? 'its' : 'their' }} words are not known.{{
-        ' '
-      }}</template
+      places {{ figures.unreadable === 1 ? 'was' : 'were' }} not read whole, so not all of
+      {{ figures.unreadable === 1 ? 'its' : 'their' }} words are known.{{ ' ' }}</template
     >
     <a :href="`/api/matters/${matter}/runs/${run.id}/items.csv`" download>List of ids (CSV)</a>
   </p>

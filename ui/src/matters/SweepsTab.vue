@@ -7,8 +7,10 @@ import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import { bytes, count, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
 import HoldSentence from './HoldSentence.vue'
+import MatterTags from './MatterTags.vue'
 import RunFigures from './RunFigures.vue'
 import SweepHits from './SweepHits.vue'
+import UnreadDialog from './UnreadDialog.vue'
 import { useTypedText } from '@/shared/typed'
 
 type Definition = Schemas['HoldDefinition']
@@ -42,16 +44,8 @@ const showMatter = (m: Schemas['MatterView']) => put(['matter', matter.id], m)
 const last = computed(() => sweep.value?.last ?? null)
 const figures = computed(() => last.value?.figures ?? null)
 const hits = ref<{ title: string; query: Record<string, number | string> } | null>(null)
-/** The run whose unreadable files are looked at. */
+/** The run whose files that were not read whole are looked at. */
 const unread = ref<number | null>(null)
-const unreadable = useQuery({
-  queryKey: computed(() => ['run', unread.value, 'unreadable']),
-  queryFn: () =>
-    take(
-      api.GET('/api/matters/{id}/runs/{run}/unreadable', { params: { path: { id: matter.id, run: unread.value! } } }),
-    ),
-  enabled: computed(() => unread.value !== null),
-})
 async function add() {
   const done = await act(async () => {
     const after = await take(
@@ -115,6 +109,7 @@ const running = computed(() => last.value?.state === 'waiting' || last.value?.st
       <h2>Sweeps</h2>
       <el-button v-if="may" size="small" @click="((problem = null), (name = ''), (adding = true))">New sweep</el-button>
     </header>
+    <MatterTags :matter="matter" />
     <p v-if="!sweep" class="quiet">
       No sweep yet. A sweep looks for something and counts it, by place, person and word. It keeps nothing.
     </p>
@@ -283,40 +278,16 @@ const running = computed(() => last.value?.state === 'waiting' || last.value?.st
         ><el-button type="primary" :disabled="!name.trim()" :loading="busy" @click="add">Make it</el-button></template
       >
     </el-dialog>
-    <el-dialog
-      :model-value="unread !== null"
-      title="Files that could not be read"
-      width="760"
-      append-to-body
+    <UnreadDialog
+      v-if="unread !== null && figures"
+      :matter="matter.id"
+      :run="unread"
+      :counted="figures.unreadable"
       @close="unread = null"
-    >
-      <p v-if="unreadable.error.value" class="problem">{{ unreadable.error.value.message }}</p>
-      <table v-else class="sheet">
-        <thead>
-          <tr>
-            <th>Source</th>
-            <th>Path</th>
-            <th>Why</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="u in unreadable.data.value ?? []" :key="u.source + u.path">
-            <td>{{ u.source }}</td>
-            <td class="path">{{ u.path }}</td>
-            <td>{{ u.reason }}</td>
-          </tr>
-        </tbody>
-      </table>
-      <p
-        v-if="unreadable.data.value && figures && figures.unreadable > unreadable.data.value.length"
-        class="small quiet"
-      >
-        {{ count(unreadable.data.value.length) }} are listed now, of {{ count(figures.unreadable) }} when it ran.
-      </p>
-    </el-dialog>
+    />
     <SweepHits
       v-if="hits && last"
-      :matter="matter.id"
+      :matter="matter"
       :run="last.id"
       :title="hits.title"
       :query="hits.query"
@@ -360,8 +331,5 @@ p {
 }
 code {
   font-size: 13px;
-}
-.path {
-  overflow-wrap: anywhere;
 }
 </style>

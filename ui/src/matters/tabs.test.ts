@@ -48,6 +48,7 @@ const matter = (more: Record<string, unknown> = {}): Schemas['MatterView'] =>
     openedBy: 'Vera Quist',
     custodians: [{ id: 1, name: 'Pia Lind' }],
     sweeps: [],
+    tags: [],
     members: [{ id: 11, name: 'Vera Quist', part: 'lead', isGroup: false, isYou: true }],
     ...more,
   }) as unknown as Schemas['MatterView']
@@ -64,7 +65,7 @@ describe('sweeps', () => {
     const wrapper = await shown()
     expect(flat(wrapper.find('.found').text())).toContain(
       '5 items, 5.0 KiB; as documents 9, with their families 12. Against the run before: 2 new, none gone. ' +
-        '1 file in these places could not be read, so its words are not known. List of ids (CSV)',
+        '1 file in these places was not read whole, so not all of its words are known. List of ids (CSV)',
     )
     expect(wrapper.findAll('.found button').map((b) => b.text())).toEqual(['5 items', '9', '12', '2 new', '1 file'])
     expect(wrapper.find('.found a').attributes('href')).toBe('/api/matters/2/runs/4/items.csv')
@@ -84,7 +85,7 @@ describe('sweeps', () => {
       await wrapper.find(selector).trigger('click')
       await flushPromises()
       const dialog = wrapper.findComponent({ name: 'SweepHits' })
-      expect(dialog.props()).toMatchObject({ matter: 2, run: 4, query })
+      expect(dialog.props()).toMatchObject({ matter: { id: 2 }, run: 4, query })
       dialog.vm.$emit('close')
       await flushPromises()
     }

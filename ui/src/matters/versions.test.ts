@@ -41,7 +41,13 @@ const hits = (versions: Schemas['KeptVersion'][]) => {
     bytes: 12,
     versions,
   }
-  return place(SweepHits, { matter: 2, run: 3, title: '1 item', query: {}, words: 'contact' })
+  return place(SweepHits, {
+    matter: { id: 2, tags: [], part: 'lead', state: 'open' },
+    run: 3,
+    title: '1 item',
+    query: {},
+    words: 'contact',
+  })
 }
 
 it('shows the words of the version by which an item was found', async () => {

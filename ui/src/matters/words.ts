@@ -49,9 +49,8 @@ export function reachWords(
       : parts.length === 1
         ? parts[0]!
         : `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}`
-  return definition.channels?.length
-    ? `${everywhere}, and the events of ${definition.channels.join(', ')},`
-    : everywhere
+  const among = definition.items ? `${plural(definition.items.length, 'listed item')} of ${everywhere}` : everywhere
+  return definition.channels?.length ? `${among}, and the events of ${definition.channels.join(', ')},` : among
 }
 
 type Told = Record<string, unknown>
@@ -68,9 +67,20 @@ const said: Record<string, (after: Told, before: Told) => string> = {
   'member-added': (a) => `${a['member']} let in as ${String(a['part']).toLowerCase()}`,
   'member-changed': (a) => `${a['member']} made ${String(a['part']).toLowerCase()}`,
   'member-removed': (_, b) => `${b['member']} left`,
+  'custodian-place-found': (a) => `found ${a['place']}, which carries the name of ${a['person']}`,
+  'custodian-place-taken': (a) => `${a['place']} is ${a['person']}’s`,
+  'custodian-place-left': (a) => `${a['place']} is not ${a['person']}’s`,
   'custodian-added': (a) => `custodian ${a['person']} added`,
   'custodian-changed': (_, b) => `places of ${b['person']} changed`,
   'custodian-removed': (_, b) => `custodian ${b['person']} removed`,
+  'tag-made': (a) => `tag “${a['tag']}” made`,
+  'tag-changed': (a, b) =>
+    a['tag'] === b['tag']
+      ? `tag “${a['tag']}” ${a['withholds'] ? 'withholds' : 'withholds no more'}`
+      : `tag “${b['tag']}” called “${a['tag']}”`,
+  'tag-removed': (_, b) => `tag “${b['tag']}” removed`,
+  coded: (a) => `${plural(Number(a['items']), 'item')} coded “${a['tag']}”`,
+  'code-removed': (a) => `“${a['tag']}” taken off ${plural(Number(a['items']), 'item')}`,
   'notice-issued': (a) =>
     `${a['kind'] === 'Release' ? 'release notice' : 'notice'}, version ${a['version']}, ` +
     `sent to ${plural((a['custodians'] as unknown[]).length, 'custodian')}`,
