@@ -72,14 +72,14 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
     [
         ("/", By.CssSelector(".work article")),
         ("/matters", By.CssSelector("[aria-label=Matters] tbody tr")),
-        ("/matters/2", By.CssSelector(".tideline .bar")),
-        ("/matters/2?tab=custodians", By.CssSelector("[aria-label=Custodians] tbody tr")),
-        ("/matters/2?tab=notices", By.CssSelector(".notice tbody tr")),
-        ("/matters/2?tab=sweeps", By.CssSelector("[aria-label='By term'] tbody tr")),
-        ("/matters/2?tab=orders&order=4", By.CssSelector(".consequences .figures")),
-        ("/matters/2?tab=bundles", By.CssSelector(".bundle .kv")),
-        ("/matters/2?tab=members", By.Id("a-name")),
-        ("/matters/1?tab=orders&release=1", By.CssSelector(".el-dialog .figures")),
+        ("/matters/{Collision with pier 4}", By.CssSelector(".tideline .bar")),
+        ("/matters/{Collision with pier 4}?tab=custodians", By.CssSelector("[aria-label=Custodians] tbody tr")),
+        ("/matters/{Collision with pier 4}?tab=notices", By.CssSelector(".notice tbody tr")),
+        ("/matters/{Collision with pier 4}?tab=sweeps", By.CssSelector("[aria-label='By term'] tbody tr")),
+        ("/matters/{Collision with pier 4}?tab=orders&order=4", By.CssSelector(".consequences .figures")),
+        ("/matters/{Collision with pier 4}?tab=bundles", By.CssSelector(".bundle .kv")),
+        ("/matters/{Collision with pier 4}?tab=members", By.Id("a-name")),
+        ("/matters/{Fuel supply prices}?tab=orders&release=1", By.CssSelector(".el-dialog .figures")),
     ];
 
     private static readonly (string Path, By Ready)[] OfStaff =
@@ -95,31 +95,35 @@ public sealed class ScreenTests(Demo demo) : IClassFixture<Demo>
     {
         using var page = new Page(demo.Address);
         page.EnterAs("Vera Quist");
-        Look(page, OfLegal);
+        Look(page, Named(page, "/api/matters", OfLegal));
         using var other = new Page(demo.Address);
         other.EnterAs("Pia Lind");
-        using var libraries = System.Text.Json.JsonDocument.Parse(other.Fetch("/api/workspace/libraries"));
-        Look(
-            other,
-            [
-                .. OfStaff.Select(s =>
-                    (
-                        libraries
-                            .RootElement.EnumerateArray()
-                            .Aggregate(
-                                s.Path,
-                                (p, l) =>
-                                    p.Replace(
-                                        $"{{{l.GetProperty("name").GetString()}}}",
-                                        l.GetProperty("id").ToString(),
-                                        StringComparison.Ordinal
-                                    )
-                            ),
-                        s.Ready
-                    )
-                ),
-            ]
-        );
+        Look(other, Named(other, "/api/workspace/libraries", OfStaff));
+    }
+
+    /// <summary>The screens with the id in place of each {name} of the list at an address.</summary>
+    private static (string Path, By Ready)[] Named(Page page, string list, (string Path, By Ready)[] screens)
+    {
+        using var named = System.Text.Json.JsonDocument.Parse(page.Fetch(list));
+        return
+        [
+            .. screens.Select(s =>
+                (
+                    named
+                        .RootElement.EnumerateArray()
+                        .Aggregate(
+                            s.Path,
+                            (p, n) =>
+                                p.Replace(
+                                    $"{{{n.GetProperty("name").GetString()}}}",
+                                    n.GetProperty("id").ToString(),
+                                    StringComparison.Ordinal
+                                )
+                        ),
+                    s.Ready
+                )
+            ),
+        ];
     }
 
     private static void Look(Page page, (string Path, By Ready)[] screens)

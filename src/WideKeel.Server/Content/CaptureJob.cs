@@ -1,10 +1,12 @@
 using System.Globalization;
 using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
+using WideKeel.Core.Ledger;
 using WideKeel.Server.Jobs;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Content;
+using WideKeel.Store.Jobs;
 
 namespace WideKeel.Server.Content;
 
@@ -33,10 +35,9 @@ public sealed class SafekeepingGate : IDisposable
 }
 
 /// <summary>
-/// Copies what a rule keeps into safekeeping, so that a later change or deletion on the share loses nothing. Its
-/// subject is a series, or 0 for whatever is kept.
+/// Copies what is kept into safekeeping, so that a later change or deletion on the share loses nothing.
 /// </summary>
-public sealed class CaptureJob(
+public abstract class CopyJob(
     IDbContextFactory<WideKeelDb> databases,
     Writer writer,
     Safekeeping safekeeping,
@@ -45,9 +46,13 @@ public sealed class CaptureJob(
 {
     private static readonly int Portion = Portions.Or(200);
 
-    public static readonly JobKind JobKind = new("capture", MayQueueBehindItself: true, Changes: "copies");
+    public abstract JobKind Kind { get; }
 
-    public JobKind Kind => JobKind;
+    /// <summary>What the job is to copy; of these, what is at its source and has no copy of its content yet.</summary>
+    protected abstract IQueryable<Item> Kept(WideKeelDb db, Job job);
+
+    /// <summary>Where the ledger files the copies: whoever may read this subject learns of them.</summary>
+    protected abstract LedgerSubject SubjectOf(Job job);
 
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {
@@ -56,11 +61,9 @@ public sealed class CaptureJob(
             failed = 0,
             last = 0,
             total;
-        string? unit;
         await using (var db = await databases.CreateDbContextAsync(cancel))
         {
-            total = await Wanted(db, run.Job.SubjectId, 0).LongCountAsync(cancel);
-            unit = run.Job.Unit;
+            total = await Wanted(db, run.Job, 0).LongCountAsync(cancel);
         }
 
         while (true)
@@ -68,7 +71,7 @@ public sealed class CaptureJob(
             List<WantedCopy> portion;
             await using (var db = await databases.CreateDbContextAsync(cancel))
             {
-                portion = await Wanted(db, run.Job.SubjectId, last).Take(Portion).ToListAsync(cancel);
+                portion = await Wanted(db, run.Job, last).Take(Portion).ToListAsync(cancel);
             }
 
             if (portion.Count == 0)
@@ -81,28 +84,26 @@ public sealed class CaptureJob(
             }
 
             last = portion[^1].ItemId;
-            var done = await gate.RunAsync(() => CopyAsync(run, unit, portion, cancel), cancel);
+            var done = await gate.RunAsync(() => CopyAsync(run, portion, cancel), cancel);
             copied += done;
             failed += portion.Count - done;
             await run.ReportAsync(copied + failed, total, null, cancel);
         }
     }
 
-    private static IQueryable<WantedCopy> Wanted(WideKeelDb db, long seriesId, long after) =>
-        from item in db.Items.AsNoTracking()
+    private IQueryable<WantedCopy> Wanted(WideKeelDb db, Job job, long after) =>
+        from item in Kept(db, job)
         join container in db.Containers on item.ContainerId equals container.Id
         join source in db.Sources on container.SourceId equals source.Id
         where
-            (seriesId == 0 || item.SeriesId == seriesId)
-            && item.Id > after
-            && (item.KeepUntil != null || db.HoldItems.Any(h => h.ItemId == item.Id))
+            item.Id > after
             && item.DestroyedAt == null
             && item.MissingSince == null
             && !db.ItemCopies.Any(c => c.ItemId == item.Id && c.Hash == item.Hash)
         orderby item.Id
         select new WantedCopy(item.Id, item.Path, item.Bytes, source.Kind, source.Root);
 
-    private async Task<int> CopyAsync(JobRun run, string? unit, List<WantedCopy> portion, CancellationToken cancel)
+    private async Task<int> CopyAsync(JobRun run, List<WantedCopy> portion, CancellationToken cancel)
     {
         List<(WantedCopy Item, string Hash)> copies = [];
         foreach (var item in portion)
@@ -148,9 +149,7 @@ public sealed class CaptureJob(
                 {
                     session.Record(
                         "copied-to-safekeeping",
-                        run.Job.SubjectId == 0
-                            ? new("organisation", "1", unit)
-                            : new("series", run.Job.SubjectId.ToString(CultureInfo.InvariantCulture), unit),
+                        SubjectOf(run.Job),
                         after: new JsonObject
                         {
                             ["items"] = new JsonArray([.. fresh.Select(c => (JsonNode)c.Item.ItemId)]),
@@ -164,4 +163,26 @@ public sealed class CaptureJob(
     }
 
     private sealed record WantedCopy(long ItemId, string Path, long Bytes, Core.Content.SourceKind Kind, string Root);
+}
+
+/// <summary>Copies what a rule keeps. Its subject is a series, or 0 for whatever any rule keeps.</summary>
+public sealed class CaptureJob(
+    IDbContextFactory<WideKeelDb> databases,
+    Writer writer,
+    Safekeeping safekeeping,
+    SafekeepingGate gate
+) : CopyJob(databases, writer, safekeeping, gate)
+{
+    public static readonly JobKind JobKind = new("capture", MayQueueBehindItself: true, Changes: "copies");
+
+    public override JobKind Kind => JobKind;
+
+    protected override IQueryable<Item> Kept(WideKeelDb db, Job job)
+    {
+        var kept = db.Items.AsNoTracking().Where(i => i.KeepUntil != null);
+        return job.SubjectId == 0 ? kept : kept.Where(i => i.SeriesId == job.SubjectId);
+    }
+
+    protected override LedgerSubject SubjectOf(Job job) =>
+        job.SubjectId == 0 ? new("organisation", "1", job.Unit) : LedgerSubject.Of("series", job.SubjectId, job.Unit);
 }

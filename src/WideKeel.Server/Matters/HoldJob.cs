@@ -109,7 +109,7 @@ public sealed class HoldJob(
             MatterDoor.Subject(order.MatterId),
             after: new JsonObject { ["order"] = order.Number, ["items"] = held }
         );
-        await JobBoard.AddAsync(session, CaptureJob.JobKind, 0, "Copies into safekeeping", null, "holds");
+        await CaptureHeldJob.AskAsync(session, order.MatterId, "holds");
         return held;
     }
 }

@@ -50,19 +50,34 @@ internal sealed class HoldsOnArrival : IItemArrival
             return;
         }
 
-        var held = false;
+        HashSet<long> holding = [];
         foreach (var (item, arrival) in await StandingHolds.ArrivalsAsync(session.Db, changed, cancel))
         {
             var orders = standing.Matching(arrival);
             HoldIndex.Hold(session, item.Id, orders);
-            held |= orders.Count > 0;
+            holding.UnionWith(orders);
         }
 
         // What was held keeps being held, whatever it says now: the new content is evidence like the one before.
         var ids = changed.Select(i => i.Id).ToList();
-        if (held || await session.Db.HoldItems.On(today).AnyAsync(h => ids.Contains(h.ItemId), cancel))
+        holding.UnionWith(
+            await session
+                .Db.HoldItems.On(today)
+                .Where(h => ids.Contains(h.ItemId))
+                .Select(h => h.OrderId)
+                .Distinct()
+                .ToListAsync(cancel)
+        );
+        foreach (
+            var matter in await session
+                .Db.HoldOrders.Where(o => holding.Contains(o.Id))
+                .Select(o => o.MatterId)
+                .Distinct()
+                .OrderBy(m => m)
+                .ToListAsync(cancel)
+        )
         {
-            await JobBoard.AddAsync(session, CaptureJob.JobKind, 0, "Copies into safekeeping", null, "scan");
+            await CaptureHeldJob.AskAsync(session, matter, "scan");
         }
     }
 }

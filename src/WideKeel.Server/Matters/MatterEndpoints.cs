@@ -206,6 +206,17 @@ public static class MatterEndpoints
                 .ToList();
     }
 
+    private static async Task<string> NumberAsync(WideKeelDb db, int year, CancellationToken cancel)
+    {
+        string number;
+        do
+        {
+            number = MatterNumber.Draw(year);
+        } while (await db.Matters.AnyAsync(m => m.Number == number, cancel));
+
+        return number;
+    }
+
     private static async Task<Reply<MatterView>> Open(NewMatter request, [AsParameters] ApiContext context)
     {
         if (
@@ -223,20 +234,10 @@ public static class MatterEndpoints
             context.Caller.Actor,
             async session =>
             {
-                var year = context.Calendar.Today.Year;
-                var prefix = $"M-{year}-";
-                var taken = await session
-                    .Db.Matters.Where(m => m.Number.StartsWith(prefix))
-                    .Select(m => m.Number)
-                    .ToListAsync(context.Cancel);
-                var number =
-                    taken
-                        .Select(n => int.Parse(n[prefix.Length..], System.Globalization.CultureInfo.InvariantCulture))
-                        .DefaultIfEmpty()
-                        .Max() + 1;
                 var matter = new Matter
                 {
-                    Number = $"{prefix}{number}",
+                    Id = MatterNumber.IdAfter(await session.Db.Matters.MaxAsync(m => (long?)m.Id, context.Cancel) ?? 0),
+                    Number = await NumberAsync(session.Db, context.Calendar.Today.Year, context.Cancel),
                     Name = request.Name.Trim(),
                     Description = request.Description.Trim(),
                     Kind = request.Kind,

@@ -947,7 +947,7 @@ public static class OrderEndpoints
                     },
                     reason: request.Why.Trim()
                 );
-                await JobBoard.AddAsync(session, CaptureJob.JobKind, 0, "Copies into safekeeping", null, "holds");
+                await CaptureHeldJob.AskAsync(session, id, "holds");
                 return null;
             },
             context.Cancel,

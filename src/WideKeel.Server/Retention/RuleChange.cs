@@ -182,7 +182,7 @@ internal sealed record RuleChange(
             [
                 .. told.GroupBy(t => t.Matter)
                     .Select(g => new MatterHolds(g.Key, names[g.Key].Number, names[g.Key].Name, g.Count()))
-                    .OrderBy(m => m.Number, StringComparer.Ordinal),
+                    .OrderBy(m => m.MatterId),
             ],
             held.Count - told.Select(t => t.Item).Distinct().Count()
         );

@@ -13,7 +13,7 @@ public sealed class Matter
 {
     public long Id { get; init; }
 
-    /// <summary>As people speak of it: <c>M-2026-3</c>.</summary>
+    /// <summary>As people speak of it: <c>M-2026-7KQD</c>.</summary>
     public required string Number { get; init; }
 
     public required string Name { get; set; }

@@ -199,6 +199,7 @@ public sealed class MatterTests : IAsyncLifetime
         );
 
         // Deleted twice asked, by two leads; the ledger remains.
+        var number = await NumberAsync(vera, matter);
         (
             await vera.Post(
                 $"matters/{matter}/state",
@@ -217,7 +218,7 @@ public sealed class MatterTests : IAsyncLifetime
                 {
                     state = "deleted",
                     why = "old",
-                    word = "M-2026-1",
+                    word = number,
                 }
             )
         ).Status.ShouldBe(HttpStatusCode.OK);
@@ -228,7 +229,7 @@ public sealed class MatterTests : IAsyncLifetime
                 {
                     state = "deleted",
                     why = "old",
-                    word = "M-2026-1",
+                    word = number,
                 }
             )
         ).Problem.ShouldBe("second-person-needed");
@@ -240,7 +241,7 @@ public sealed class MatterTests : IAsyncLifetime
                 {
                     state = "deleted",
                     why = "old",
-                    word = "M-2026-1",
+                    word = number,
                 }
             )
         ).Status.ShouldBe(HttpStatusCode.OK);
@@ -410,7 +411,7 @@ public sealed class MatterTests : IAsyncLifetime
         // Both files of the fleet would fall due; the report is held by both matters, the fog only by one.
         (await ToldAsync()).ShouldBe(("", 2));
         await LetInAsync(vera, matter, "ines", "reader");
-        (await ToldAsync()).ShouldBe(("M-2026-1: 1", 1));
+        (await ToldAsync()).ShouldBe(($"{await NumberAsync(vera, matter)}: 1", 1));
         (await BehindAsync($"heldBack-{matter}")).ShouldBe("pier report.md");
         (await BehindAsync("heldBack-otherwise")).ShouldBe("fog.md");
         foreach (var group in new[] { $"heldBack-{other}", "heldBack-9999", "heldBack-x", $"sooner-{matter}" })
@@ -421,7 +422,7 @@ public sealed class MatterTests : IAsyncLifetime
         }
 
         await LetInAsync(vera, other, "ines", "reader");
-        (await ToldAsync()).ShouldBe(("M-2026-1: 1, M-2026-2: 2", 0));
+        (await ToldAsync()).ShouldBe(($"{await NumberAsync(vera, matter)}: 1, {await NumberAsync(vera, other)}: 2", 0));
         (await BehindAsync($"heldBack-{other}")).ShouldBe("fog.md, pier report.md");
         (await BehindAsync($"heldBack-{matter}")).ShouldBe("pier report.md");
         (await BehindAsync("heldBack-otherwise")).ShouldBe("");
@@ -1495,7 +1496,7 @@ public sealed class MatterTests : IAsyncLifetime
         // That it exists and whom to ask, and nothing of what it is about.
         other.ToString().ShouldNotContain("Opened by Nils");
         (other.GetProperty("number").GetString(), other.GetProperty("leads")[0].GetString()).ShouldBe(
-            ("M-2026-1", "nils")
+            (await NumberAsync(nils, matter), "nils")
         );
         (await vera.Post($"matters/{matter}/joining", new { why = " " })).Problem.ShouldBe("why-missing");
         (await vera.PostOk($"matters/{matter}/joining", new { why = "Nils is on leave." }))
@@ -1636,6 +1637,9 @@ public sealed class MatterTests : IAsyncLifetime
         };
 
     private Task<long> OpenAsync(Api who, string name = "Collision with pier 4") => product.OpenMatterAsync(who, name);
+
+    private static async Task<string> NumberAsync(Api who, long matter) =>
+        (await who.GetOk($"matters/{matter}")).GetProperty("number").GetString()!;
 
     internal static async Task LetInAsync(Api who, long matter, string name, string part)
     {

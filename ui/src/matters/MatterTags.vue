@@ -51,7 +51,12 @@ const edit = (t: Schemas['TagView']) => Object.assign(form, { id: t.id, name: t.
     <span class="label">Tags</span>
     <span v-for="t in matter.tags" :key="t.id"
       >{{ t.name }}{{ ' '
-      }}<button v-if="t.items" class="link" :aria-label="`${count(t.items)} items that bear ${t.name}`" @click="opened = t">
+      }}<button
+        v-if="t.items"
+        class="link"
+        :aria-label="`${count(t.items)} items that bear ${t.name}`"
+        @click="opened = t"
+      >
         {{ count(t.items) }}</button
       ><template v-else>0</template><span v-if="t.withholds" class="quiet">, withheld</span></span
     >

@@ -1,0 +1,41 @@
+using Microsoft.EntityFrameworkCore;
+using WideKeel.Core.Ledger;
+using WideKeel.Server.Content;
+using WideKeel.Server.Jobs;
+using WideKeel.Sources;
+using WideKeel.Store;
+using WideKeel.Store.Content;
+using WideKeel.Store.Jobs;
+
+namespace WideKeel.Server.Matters;
+
+/// <summary>
+/// Copies what the orders of a matter keep. Its subject is the matter, and so is the subject of its entries in the
+/// ledger: whoever is no member learns neither that copies were made nor of what.
+/// </summary>
+public sealed class CaptureHeldJob(
+    IDbContextFactory<WideKeelDb> databases,
+    Writer writer,
+    Safekeeping safekeeping,
+    SafekeepingGate gate
+) : CopyJob(databases, writer, safekeeping, gate)
+{
+    public static readonly JobKind JobKind = new("capture-held", MayQueueBehindItself: true, Changes: "copies");
+
+    public override JobKind Kind => JobKind;
+
+    /// <summary>Asks for the copies, in the change that makes them necessary.</summary>
+    public static Task AskAsync(WriteSession session, long matter, string askedBy) =>
+        JobBoard.AddAsync(session, JobKind, matter, "Copies of what is held", null, askedBy, matter);
+
+    protected override IQueryable<Item> Kept(WideKeelDb db, Job job) =>
+        db
+            .Items.AsNoTracking()
+            .Where(i =>
+                db.HoldItems.Any(h =>
+                    h.ItemId == i.Id && db.HoldOrders.Any(o => o.Id == h.OrderId && o.MatterId == job.SubjectId)
+                )
+            );
+
+    protected override LedgerSubject SubjectOf(Job job) => MatterDoor.Subject(job.SubjectId);
+}
