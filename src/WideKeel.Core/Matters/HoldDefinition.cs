@@ -1,4 +1,5 @@
 using NodaTime;
+using WideKeel.Core.Content;
 using WideKeel.Core.Query;
 
 namespace WideKeel.Core.Matters;
@@ -73,6 +74,36 @@ public sealed record HoldDefinition(
                     "State and grade change with holds themselves; ask for something that stays."
                 )
             : (CompiledQuery?)compiled.Value;
+    }
+
+    /// <summary>
+    /// What is odd about the days, in sentences; null where nothing is. They are taken all the same, because a wide range
+    /// loses nothing; but who typed 2099 for 2009 would look for nothing, or for too much.
+    /// </summary>
+    public string? RemarkOnDates(LocalDate today)
+    {
+        List<string> odd = [];
+        if (From < PlausibleDate.Earliest)
+        {
+            odd.Add($"The first day lies in {From.Value.Year}, before anything can be dated.");
+        }
+
+        if (From > today)
+        {
+            odd.Add($"The first day lies in {From.Value.Year}, after today: it finds nothing that exists now.");
+        }
+
+        if (To < PlausibleDate.Earliest)
+        {
+            odd.Add($"The last day lies in {To.Value.Year}, before anything can be dated: it finds nothing.");
+        }
+
+        if (To > PlausibleDate.Latest(today))
+        {
+            odd.Add($"The last day lies in {To.Value.Year}, more than 50 years ahead; leave it out for no end.");
+        }
+
+        return odd.Count == 0 ? null : string.Join(' ', odd);
     }
 
     /// <summary>Whether it keeps the events that one channel has of a day.</summary>

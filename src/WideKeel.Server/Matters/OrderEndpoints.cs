@@ -61,7 +61,11 @@ public sealed record OrderConsequences(
     Tally Leaving,
     IReadOnlyList<PlaceFigures> ByContainer,
     string Fingerprint
-);
+)
+{
+    /// <summary>What is odd about the days of the draft; null where nothing is.</summary>
+    public string? Remark { get; init; }
+}
 
 public sealed record PuttingInForce(string Fingerprint, string Why);
 
@@ -565,7 +569,7 @@ public static class OrderEndpoints
             ],
             ""
         );
-        return figures with { Fingerprint = FingerprintOf(figures) };
+        return figures with { Remark = definition.RemarkOnDates(calendar.Today), Fingerprint = FingerprintOf(figures) };
     }
 
     internal static string FingerprintOf<T>(T figures) =>

@@ -7,6 +7,7 @@ import { api, ifMatch, take, type Problem, type Schemas } from '@/shared/api/cli
 import { bytes, count, day, plural } from '@/shared/format'
 import GroupList from '@/shared/GroupList.vue'
 import WhyDialog from '@/shared/WhyDialog.vue'
+import FoundByContainer from './FoundByContainer.vue'
 import HoldSentence from './HoldSentence.vue'
 import KeptItems from './KeptItems.vue'
 import ReleaseDialog from './ReleaseDialog.vue'
@@ -255,31 +256,12 @@ async function pin(why: string) {
               ><span v-else class="small quiet">{{ p.label }}</span>
             </div>
           </div>
-          <details v-if="figures?.byContainer.length" class="small">
-            <summary>By container ({{ figures.byContainer.length }})</summary>
-            <table class="sheet">
-              <tbody>
-                <tr v-for="c in figures.byContainer" :key="c.id">
-                  <td>{{ c.name }}</td>
-                  <td class="num">
-                    <button
-                      class="link"
-                      @click="
-                        behind = {
-                          group: 'found',
-                          container: c.id,
-                          title: `${plural(c.items, 'item')} found in ${c.name}`,
-                        }
-                      "
-                    >
-                      {{ count(c.items) }}
-                    </button>
-                  </td>
-                  <td class="num">{{ bytes(c.bytes) }}</td>
-                </tr>
-              </tbody>
-            </table>
-          </details>
+          <p v-if="figures?.remark" class="copper small" role="status">{{ figures.remark }}</p>
+          <FoundByContainer
+            v-if="figures?.byContainer.length"
+            :places="figures.byContainer"
+            @look="(container, title) => (behind = { group: 'found', container, title })"
+          />
         </section>
         <p v-if="narrower" class="small">What would leave, leaves by a release: with its delay, and a second person.</p>
         <p v-if="refused && !dialog" class="problem" role="alert">{{ refused.message }}</p>

@@ -1,14 +1,13 @@
 <script setup lang="ts">
-import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
-import { bytes, count, plural } from '@/shared/format'
+import { bytes, count } from '@/shared/format'
 import { useUrl } from '@/shared/url'
 import HoldSentence from './HoldSentence.vue'
 import MatterTags from './MatterTags.vue'
 import RunFigures from './RunFigures.vue'
+import SweepCount from './SweepCount.vue'
 import SweepHits from './SweepHits.vue'
 import UnreadDialog from './UnreadDialog.vue'
 import { useTypedText } from '@/shared/typed'
@@ -30,16 +29,6 @@ const current = computed(() =>
 const changed = computed(
   () => !!sweep.value && JSON.stringify(current.value) !== JSON.stringify(sweep.value.definition),
 )
-const asked = refDebounced(
-  computed(() => JSON.stringify(current.value ?? null)),
-  250,
-)
-const counted = useQuery({
-  queryKey: computed(() => ['sweep-count', matter.id, asked.value]),
-  queryFn: () => take(api.POST('/api/matters/{id}/count', { ...path, body: JSON.parse(asked.value) as Definition })),
-  enabled: computed(() => changed.value && asked.value !== 'null'),
-  placeholderData: keepPreviousData,
-})
 const showMatter = (m: Schemas['MatterView']) => put(['matter', matter.id], m)
 const last = computed(() => sweep.value?.last ?? null)
 const figures = computed(() => last.value?.figures ?? null)
@@ -134,15 +123,7 @@ const running = computed(() => last.value?.state === 'waiting' || last.value?.st
         :editable="may"
         @change="written = { id: sweep!.id, definition: $event }"
       />
-      <p v-if="changed" class="small quiet" role="status">
-        {{
-          counted.error.value
-            ? counted.error.value.message
-            : counted.data.value
-              ? `Finds ${plural(counted.data.value.found.items, 'item')} now, ${bytes(counted.data.value.found.bytes)}.`
-              : 'Counting …'
-        }}
-      </p>
+      <SweepCount v-if="changed && current" :matter="matter.id" :definition="current" />
       <p v-if="problem && !adding" class="problem" role="alert">{{ problem.message }}</p>
       <p v-if="may" class="acts-row">
         <el-button type="primary" size="small" :loading="busy || running" @click="run">{{

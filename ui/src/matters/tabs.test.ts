@@ -1,7 +1,8 @@
 import { flushPromises } from '@vue/test-utils'
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import type { Schemas } from '@/shared/api/client'
 import { answers, calls, place, standIn, tidyUp } from '@/shared/testing'
+import HoldSentence from './HoldSentence.vue'
 import MembersTab from './MembersTab.vue'
 import NoticesPage from './NoticesPage.vue'
 import SweepsTab from './SweepsTab.vue'
@@ -93,6 +94,17 @@ describe('sweeps', () => {
     // Nothing opens where nothing was found.
     expect(wrapper.findAll('[aria-label="By term"] button')).toHaveLength(5)
     expect(wrapper.findAll('[aria-label="By custodian"] button')).toHaveLength(0)
+  })
+  it('show the remark on days that were hardly meant, and take them', async () => {
+    answers['POST /api/matters/{id}/count'] = {
+      found: { items: 5, bytes: 5120 },
+      terms: ['pier'],
+      remark: 'The last day lies in 2099, more than 50 years ahead; leave it out for no end.',
+    }
+    const wrapper = await shown()
+    wrapper.findComponent(HoldSentence).vm.$emit('change', { ...definition, to: '2099-12-31' })
+    await vi.waitFor(() => expect(wrapper.find('.copper[role=status]').text()).toContain('lies in 2099'))
+    expect(flat(wrapper.text())).toContain('Finds 5 items now')
   })
   it('list the files that could not be read, each with its reason', async () => {
     answers['GET /api/matters/{id}/runs/{run}/unreadable'] = [
