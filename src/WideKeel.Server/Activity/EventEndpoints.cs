@@ -436,7 +436,7 @@ public static class EventEndpoints
             from,
             before,
             context,
-            events => XlsxAnswer.WriteAsync("events.xlsx", Columns, Cells(events), context.Cancel)
+            events => XlsxAnswer.WriteAsync(context.Http, "events.xlsx", Columns, Cells(events), context.Cancel)
         );
 
     /// <param name="shape">“ocsf” for the shape of that schema; ours where it is missing.</param>

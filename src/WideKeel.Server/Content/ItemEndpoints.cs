@@ -146,6 +146,7 @@ public static class ItemEndpoints
     private const int FewRows = 2_000;
 
     private const int MostRows = 500;
+    private const int SheetPortion = 2_000;
     private const long MostImageBytes = 5_000_000;
 
     private static readonly Dictionary<string, string> ImageTypes = new()
@@ -232,6 +233,7 @@ public static class ItemEndpoints
         Caller caller,
         WideKeelDb db,
         OrganisationCalendar calendar,
+        HttpContext http,
         CancellationToken cancel
     )
     {
@@ -239,6 +241,7 @@ public static class ItemEndpoints
         return filter.Refusal is { } refusal
             ? (Reply<ItemPage>)refusal
             : await XlsxAnswer.WriteAsync(
+                http,
                 "items.xlsx",
                 [.. Sheet.Select(c => c.Header)],
                 SheetRowsAsync(filter.Value, sort, db, calendar),
@@ -268,22 +271,38 @@ public static class ItemEndpoints
         OrganisationCalendar calendar
     )
     {
-        string? next = null;
-        do
+        var ids = await IdsAsync(filter, ItemOrder.Of(sort, filter.Query).Value, db, calendar);
+        foreach (var portion in ids.Chunk(SheetPortion))
         {
-            var page = await PageAsync(filter, sort, next, MostRows, db, calendar);
-            if (page.Refused)
+            var rows = await RowsAsync(portion, db, calendar);
+            // What was destroyed since the ids were read is left out.
+            foreach (var id in portion.Where(rows.ContainsKey))
             {
-                yield break;
+                yield return [.. Sheet.Select(c => c.Read(rows[id]))];
             }
+        }
+    }
 
-            foreach (var i in page.Value.Items)
-            {
-                yield return [.. Sheet.Select(c => c.Read(i))];
-            }
+    /// <summary>All items of a filter in an order, as they are at one moment.</summary>
+    private static async Task<List<long>> IdsAsync(
+        ItemFilter filter,
+        ItemOrder order,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    )
+    {
+        await db.Database.OpenConnectionAsync();
+        using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
+        command.CommandText = $"SELECT i.Id FROM item i {order.Join} WHERE {filter.Where()} ORDER BY {order.OrderBy}";
+        filter.Bind(command, calendar.Today.ToDayNumber());
+        using var reader = await command.ExecuteReaderAsync();
+        List<long> ids = [];
+        while (reader.Read())
+        {
+            ids.Add(reader.GetInt64(0));
+        }
 
-            next = page.Value.Next;
-        } while (next is not null);
+        return ids;
     }
 
     internal static async Task<Outcome<ItemPage>> PageAsync(

@@ -41,8 +41,13 @@ public static class CsvAnswer
         }
 
         await csv.NextRecordAsync();
+        // The rows may take their time; whoever waits sees that something comes.
+        await csv.FlushAsync();
+        await text.FlushAsync(cancel);
         await foreach (var row in rows.WithCancellation(cancel))
         {
+            // Nobody waits for the rest of a download that was broken off.
+            cancel.ThrowIfCancellationRequested();
             foreach (var value in row)
             {
                 csv.WriteField(

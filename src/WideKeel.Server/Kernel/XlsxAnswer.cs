@@ -1,42 +1,71 @@
+using System.IO.Pipelines;
 using MiniExcelLibs;
 
 namespace WideKeel.Server.Kernel;
 
-/// <summary>
-/// A table as a spreadsheet (Office Open XML), written row by row to a file that is gone once it is sent.
-/// </summary>
+/// <summary>A table as a spreadsheet (Office Open XML), sent while its rows are read.</summary>
 public static class XlsxAnswer
 {
+    private const int Ahead = 1 << 20;
+
     public static async Task<IResult> WriteAsync(
+        HttpContext http,
         string name,
         string[] columns,
         IAsyncEnumerable<object?[]> rows,
         CancellationToken cancel
     )
     {
-        var file = new FileStream(
-            Path.GetTempFileName(),
-            FileMode.Open,
-            FileAccess.ReadWrite,
-            FileShare.None,
-            65_536,
-            FileOptions.DeleteOnClose | FileOptions.Asynchronous
-        );
+        http.Response.ContentType = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet";
+        http.Response.Headers.ContentDisposition = $"attachment; filename=\"{name}\"";
+        // The writer of spreadsheets wants a stream that takes bytes at once; the answer takes them later.
+        var pipe = new Pipe(new PipeOptions(pauseWriterThreshold: Ahead, resumeWriterThreshold: Ahead / 2));
+        var writing = Task.Run(() => WriteAsync(pipe.Writer, columns, rows, cancel), CancellationToken.None);
         try
         {
-            await file.SaveAsAsync(
-                rows.ToBlockingEnumerable(cancel)
-                    .Select(r => columns.Zip(r).ToDictionary(c => c.First, c => Cell(c.Second))),
-                sheetName: "Items",
-                cancellationToken: cancel
-            );
-            file.Position = 0;
-            return Results.File(file, "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", name);
+            await pipe.Reader.CopyToAsync(http.Response.BodyWriter, cancel);
         }
-        catch
+        finally
         {
-            await file.DisposeAsync();
-            throw;
+            await pipe.Reader.CompleteAsync();
+            // The rows come over the request's own connection, which must stay until they are through.
+            await writing.ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+        }
+
+        return Results.Empty;
+    }
+
+    private static async Task WriteAsync(
+        PipeWriter to,
+        string[] columns,
+        IAsyncEnumerable<object?[]> rows,
+        CancellationToken cancel
+    )
+    {
+        try
+        {
+            await using (var sheet = to.AsStream(leaveOpen: true))
+            {
+                await sheet.SaveAsAsync(
+                    rows.ToBlockingEnumerable(cancel).Select(Row),
+                    sheetName: "Items",
+                    cancellationToken: cancel
+                );
+            }
+
+            await to.CompleteAsync();
+        }
+        catch (Exception e)
+        {
+            // Whoever reads learns of it there, and the answer breaks off.
+            await to.CompleteAsync(e);
+        }
+
+        Dictionary<string, object?> Row(object?[] row)
+        {
+            // Nobody waits for the rest of a download that was broken off.
+            cancel.ThrowIfCancellationRequested();
+            return columns.Zip(row).ToDictionary(c => c.First, c => Cell(c.Second));
         }
     }
 

@@ -89,8 +89,20 @@ public static class ScheduleEndpoints
             cancel
         );
 
-    private static async Task<IResult> Xlsx(string? words, Caller caller, WideKeelDb db, CancellationToken cancel) =>
-        await XlsxAnswer.WriteAsync("schedule.xlsx", [.. ScheduleSheet.Columns], SheetAsync(words, caller, db), cancel);
+    private static async Task<IResult> Xlsx(
+        string? words,
+        Caller caller,
+        WideKeelDb db,
+        HttpContext http,
+        CancellationToken cancel
+    ) =>
+        await XlsxAnswer.WriteAsync(
+            http,
+            "schedule.xlsx",
+            [.. ScheduleSheet.Columns],
+            SheetAsync(words, caller, db),
+            cancel
+        );
 
     private static async IAsyncEnumerable<object?[]> SheetAsync(string? words, Caller caller, WideKeelDb db)
     {
