@@ -21,8 +21,9 @@ using WideKeel.Store.Ledger;
 using WideKeel.Store.Retention;
 
 // Scale runs: each figure beside a bare baseline of the same run, as a ratio. Nothing here is a test.
-//   dotnet run -c Release --project bench/WideKeel.Bench [-- items [run [folder]]]
-//   run: schedule, ledger, scan, find, holds, batch, bundle, mail, sensitive, activity, access, readiness or watches
+//   dotnet run -c Release --project bench/WideKeel.Bench [-- items [run [folder [address]]]]
+//   run: schedule, ledger, scan, find, holds, batch, bundle, mail, sensitive, activity, access, readiness,
+//   watches or walk
 // A folder that is named is kept, with the million texts of find and holds in it, which take the longest; the next run
 // goes on with them.
 var items = args.Length > 0 ? int.Parse(args[0], CultureInfo.InvariantCulture) : 1_000_000;
@@ -61,6 +62,11 @@ try
     if (Wanted("watches"))
     {
         WatchWorlds.Run();
+    }
+
+    if (Wanted("walk"))
+    {
+        await WalkRun.RunAsync(folder, items, args.Length > 3 ? args[3] : "");
     }
 
     if (Wanted("scan"))

@@ -1,6 +1,9 @@
 using System.Globalization;
+using System.Runtime.InteropServices;
+using System.Text;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
+using SQLitePCL;
 using WideKeel.Core.Time;
 using WideKeel.Store;
 using WideKeel.Store.Content;
@@ -134,7 +137,7 @@ internal static class Facets
 
         // A column that several kinds go by is read once.
         var columns = kinds.Select(k => k.Value).Distinct().ToList();
-        var counts = columns.Select(_ => new Dictionary<object, long>()).ToArray();
+        var counts = columns.Select(_ => new ColumnCount()).ToArray();
         using (var command = connection.CreateCommand())
         {
             command.CommandText =
@@ -145,11 +148,7 @@ internal static class Facets
             {
                 for (var i = 0; i < counts.Length; i++)
                 {
-                    System.Runtime.InteropServices.CollectionsMarshal.GetValueRefOrAddDefault(
-                        counts[i],
-                        reader.GetValue(i),
-                        out _
-                    )++;
+                    counts[i].Add(reader.Handle!, i);
                 }
             }
         }
@@ -159,7 +158,7 @@ internal static class Facets
             k => k.Name,
             k =>
             {
-                var read = counts[columns.IndexOf(k.Value)];
+                var read = counts[columns.IndexOf(k.Value)].ByValue();
                 return k.Of is not { } of
                     ? read
                     : read.GroupBy(c =>
@@ -173,6 +172,70 @@ internal static class Facets
                         .ToDictionary(g => (object)g.Key, g => g.Sum(c => c.Value));
             }
         );
+    }
+
+    /// <summary>
+    /// How often each value stands in a column. It is read from the statement itself: an object for each of a million
+    /// values would take longer than the query.
+    /// </summary>
+    private sealed class ColumnCount
+    {
+        private readonly Dictionary<long, long> numbers = [];
+        private readonly Dictionary<string, long> texts = [];
+        private readonly Dictionary<string, long>.AlternateLookup<ReadOnlySpan<char>> lookup;
+        private char[] letters = new char[256];
+        private long none;
+
+        public ColumnCount() => lookup = texts.GetAlternateLookup<ReadOnlySpan<char>>();
+
+        public void Add(sqlite3_stmt row, int column)
+        {
+            switch (raw.sqlite3_column_type(row, column))
+            {
+                case raw.SQLITE_NULL:
+                    none++;
+                    break;
+                case raw.SQLITE_INTEGER:
+                    CollectionsMarshal.GetValueRefOrAddDefault(numbers, raw.sqlite3_column_int64(row, column), out _)++;
+                    break;
+                default:
+                    CollectionsMarshal.GetValueRefOrAddDefault(lookup, Text(row, column), out _)++;
+                    break;
+            }
+        }
+
+        public Dictionary<object, long> ByValue()
+        {
+            Dictionary<object, long> all = [];
+            foreach (var (number, count) in numbers)
+            {
+                all[number] = count;
+            }
+
+            foreach (var (text, count) in texts)
+            {
+                all[text] = count;
+            }
+
+            if (none > 0)
+            {
+                all[DBNull.Value] = none;
+            }
+
+            return all;
+        }
+
+        private ReadOnlySpan<char> Text(sqlite3_stmt row, int column)
+        {
+            // Asked as bytes it stays as it is stored: UTF-8.
+            var bytes = raw.sqlite3_column_blob(row, column);
+            if (letters.Length < bytes.Length)
+            {
+                letters = new char[bytes.Length];
+            }
+
+            return letters.AsSpan(0, Encoding.UTF8.GetChars(bytes, letters));
+        }
     }
 
     private static Dictionary<long, (long Source, long Unit)> Places(SqliteConnection connection)

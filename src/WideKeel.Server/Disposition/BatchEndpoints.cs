@@ -182,25 +182,15 @@ public static class BatchEndpoints
     )
     {
         var today = calendar.Today;
-        var groups = await db
-            .Items.AsNoTracking()
-            .Where(i => i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null && i.SeriesId != null)
-            .NotHeld(db, today)
-            .GroupBy(i => i.SeriesId!.Value)
-            .Select(g => new
-            {
-                Series = g.Key,
-                Items = g.LongCount(),
-                Bytes = g.Sum(i => i.Bytes),
-                Oldest = g.Min(i => i.DisposableFrom),
-            })
-            .ToListAsync(cancel);
         var series = await db
             .Series.AsNoTracking()
             .Include(s => s.Unit)
             .Where(s => s.InForce != null)
             .ToDictionaryAsync(s => s.Id, cancel);
         var months = await MonthsAsync(db, today, cancel);
+        var groups = months.Select(g =>
+            (Series: g.Key, Items: g.Sum(m => m.Items), Bytes: g.Sum(m => m.Bytes), Oldest: g.Min(m => m.Oldest))
+        );
         var mine = await MineAsync(db, series.Values, caller, today, cancel);
         List<DueGroup> due =
         [
@@ -217,8 +207,8 @@ public static class BatchEndpoints
                         own.Unit!.Name,
                         g.Items,
                         g.Bytes,
-                        g.Oldest!.Value,
-                        g.Oldest.Value.PlusDays(grace),
+                        g.Oldest,
+                        g.Oldest.PlusDays(grace),
                         stages,
                         [
                             .. months[own.Id]

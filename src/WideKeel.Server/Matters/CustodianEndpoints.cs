@@ -202,46 +202,73 @@ public static class CustodianEndpoints
             .ToListAsync(cancel);
         var reach = (await HoldReach.LoadAsync(db, cancel)).OfUnit(id).ToHashSet();
         var containers = (await ContainerNamesAsync(db, cancel)).Values.Where(c => reach.Contains(c.Id)).ToList();
-        List<CustodianOffer> offers = [];
-        foreach (var person in people)
-        {
-            offers.Add(await OfferAsync(person, containers, known.Contains(person.Id), db, cancel));
-        }
-
-        return (Outcome<IReadOnlyList<CustodianOffer>>)offers;
-    }
-
-    /// <summary>
-    /// A place seems to be a person's where it carries their name or address, and where they wrote something in it.
-    /// </summary>
-    private static async Task<CustodianOffer> OfferAsync(
-        DirectoryPerson person,
-        List<ContainerRef> containers,
-        bool isCustodian,
-        WideKeelDb db,
-        CancellationToken cancel
-    )
-    {
-        var wrote = await db
-            .Items.AsNoTracking()
-            .Where(i =>
-                i.DestroyedAt == null
-                && (
-                    i.Author == person.Name
-                    || i.Author == person.Mail
-                    || i.Owner == person.Name
-                    || i.Owner == person.Mail
-                )
-            )
-            .GroupBy(i => i.ContainerId)
-            .Select(g => new { g.Key, Items = g.LongCount() })
-            .ToDictionaryAsync(g => g.Key, g => g.Items, cancel);
         var totals = await db
             .Items.AsNoTracking()
             .Where(i => i.DestroyedAt == null)
             .GroupBy(i => i.ContainerId)
             .Select(g => new { g.Key, Items = g.LongCount() })
             .ToDictionaryAsync(g => g.Key, g => g.Items, cancel);
+        var written = await WrittenAsync(people, db, cancel);
+        return (Outcome<IReadOnlyList<CustodianOffer>>)
+            people
+                .Select(p =>
+                    Offer(
+                        p,
+                        containers,
+                        totals,
+                        written
+                            .Where(w => w.IsBy(p.Name) || w.IsBy(p.Mail))
+                            .GroupBy(w => w.Container)
+                            .ToDictionary(g => g.Key, g => g.Sum(w => w.Items)),
+                        known.Contains(p.Id)
+                    )
+                )
+                .ToList();
+    }
+
+    /// <summary>How many items of a container have one author and one owner.</summary>
+    private sealed record Written(long Container, string? Author, string? Owner, long Items)
+    {
+        public bool IsBy(string name) => Author == name || Owner == name;
+    }
+
+    /// <summary>What any of these people wrote or own, read in one pass for all of them.</summary>
+    private static async Task<List<Written>> WrittenAsync(
+        List<DirectoryPerson> people,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
+    {
+        var names = people.SelectMany(p => new[] { p.Name, p.Mail }).Distinct().ToList();
+        // Two lists of ids, because an index leads to each.
+        var theirs = db
+            .Items.Where(i => names.Contains(i.Author!))
+            .Select(i => i.Id)
+            .Union(db.Items.Where(i => names.Contains(i.Owner!)).Select(i => i.Id));
+        return await db
+            .Items.AsNoTracking()
+            .Where(i => i.DestroyedAt == null && theirs.Contains(i.Id))
+            .GroupBy(i => new
+            {
+                i.ContainerId,
+                i.Author,
+                i.Owner,
+            })
+            .Select(g => new Written(g.Key.ContainerId, g.Key.Author, g.Key.Owner, g.LongCount()))
+            .ToListAsync(cancel);
+    }
+
+    /// <summary>
+    /// A place seems to be a person's where it carries their name or address, and where they wrote something in it.
+    /// </summary>
+    private static CustodianOffer Offer(
+        DirectoryPerson person,
+        List<ContainerRef> containers,
+        Dictionary<long, long> totals,
+        Dictionary<long, long> wrote,
+        bool isCustodian
+    )
+    {
         List<PlaceOffer> places = [];
         foreach (var container in containers)
         {

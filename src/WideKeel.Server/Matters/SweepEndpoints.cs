@@ -51,7 +51,8 @@ public sealed record RunPage(
 public sealed record UnreadableFile(string Source, string Path, string Reason, long? ItemId);
 
 /// <summary>How much a definition finds, counted now.</summary>
-public sealed record CountView(Tally Found, IReadOnlyList<string> Terms);
+/// <param name="Remark">What is odd about its days; null where nothing is.</param>
+public sealed record CountView(Tally Found, IReadOnlyList<string> Terms, string? Remark);
 
 /// <summary>Saved searches of a matter: run as jobs, their figures kept run by run.</summary>
 public static class SweepEndpoints
@@ -122,7 +123,8 @@ public static class SweepEndpoints
             ? mistake
             : new CountView(
                 TallyOf(query.Value, (SqliteConnection)context.Db.Database.GetDbConnection()),
-                QueryTerms.Of(definition.Query)
+                QueryTerms.Of(definition.Query),
+                definition.RemarkOnDates(context.Calendar.Today)
             );
     }
 
@@ -523,7 +525,8 @@ public static class SweepEndpoints
         var items = query
             .Value.Rows(
                 (SqliteConnection)context.Db.Database.GetDbConnection(),
-                $"SELECT s.Name, i.Path, t.\"Limit\", i.Type, i.Id {Unsearched} ORDER BY s.Name, i.Path LIMIT $most",
+                "SELECT s.Name, i.Path, (SELECT l.\"Limit\" FROM item_text l WHERE l.ItemId = i.Id), i.Type, i.Id "
+                    + $"{Unsearched} ORDER BY s.Name, i.Path LIMIT $most",
                 command => command.Parameters.AddWithValue("$most", MostUnreadable - files.Count)
             )
             .Select(r => new UnreadableFile(
@@ -545,8 +548,9 @@ public static class SweepEndpoints
     /// be read whole, and what has no text.
     /// </summary>
     internal const string Unsearched =
-        "FROM item i JOIN container c ON c.Id = i.ContainerId JOIN source s ON s.Id = c.SourceId LEFT JOIN item_text t ON "
-        + "t.ItemId = i.Id WHERE {reach} AND i.Bytes > 0 AND (t.\"Limit\" IS NOT NULL OR t.Text IS NULL OR t.Text = '')";
+        "FROM item i JOIN container c ON c.Id = i.ContainerId JOIN source s ON s.Id = c.SourceId WHERE {reach} AND i.Bytes > "
+        + "0 AND (i.Id IN (SELECT t.ItemId FROM item_text t WHERE t.\"Limit\" IS NOT NULL OR t.Text = '') OR NOT EXISTS "
+        + "(SELECT 1 FROM item_text a WHERE a.ItemId = i.Id))";
 
     /// <summary>What lies in the places that are asked and could not be read.</summary>
     internal static IQueryable<Store.Content.Unreadable> UnreadableIn(WideKeelDb db, HoldQuery query) =>

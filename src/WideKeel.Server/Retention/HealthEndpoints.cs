@@ -199,6 +199,11 @@ public static class HealthEndpoints
             link
         );
 
+    /// <summary>What the row itself rules out is not asked for its holds.</summary>
+    private static string Unruled { get; } =
+        "i.DestroyedAt IS NULL AND i.BatchId IS NULL AND i.DisposableFrom IS NULL AND (i.KeepUntil IS NULL OR i.KeepUntil < "
+        + $"$today) AND ({ItemFilter.StateSql}) = 'NoRule'";
+
     private static async Task<List<HealthLine>> OfItemsAsync(
         Caller caller,
         WideKeelDb db,
@@ -214,7 +219,7 @@ public static class HealthEndpoints
             $"i.KeepUntil = {KeepUntil.AwaitingEvent.Code} AND i.DestroyedAt IS NULL AND i.Created < "
                 + $"{today.PlusYears(-WaitingYears).ToDayNumber()}"
         );
-        var unruled = ByContainer(db, caller, today, $"({ItemFilter.StateSql}) = 'NoRule'");
+        var unruled = ByContainer(db, caller, today, Unruled);
         var deleted = ByContainer(
             db,
             caller,
@@ -461,7 +466,9 @@ public static class HealthEndpoints
         var rows = ItemScan.Facts(
             (SqliteConnection)db.Database.GetDbConnection(),
             ruling.Clocks,
-            $"i.SeriesId IS NOT NULL AND i.ContainerId IN (SELECT value FROM json_each($covered)) AND {visible.Where()}",
+            // What nothing keeps today need not be evaluated.
+            "i.SeriesId IS NOT NULL AND i.KeepUntil >= $today AND i.ContainerId IN (SELECT value FROM json_each($covered)) "
+                + $"AND {visible.Where()}",
             c =>
             {
                 visible.Bind(c, today.ToDayNumber());

@@ -2082,9 +2082,9 @@ namespace WideKeel.Store.Migrations
                 filter: "DestroyedAt IS NOT NULL");
 
             migrationBuilder.CreateIndex(
-                name: "IX_item_DisposableFrom",
+                name: "IX_item_due",
                 table: "item",
-                column: "DisposableFrom");
+                columns: new[] { "DisposableFrom", "BatchId", "DestroyedAt", "KeepUntil", "Bytes", "Modified", "ContainerId" });
 
             migrationBuilder.CreateIndex(
                 name: "IX_item_Hash",
@@ -2092,9 +2092,9 @@ namespace WideKeel.Store.Migrations
                 column: "Hash");
 
             migrationBuilder.CreateIndex(
-                name: "IX_item_SeriesId_DisposableFrom",
+                name: "IX_item_series",
                 table: "item",
-                columns: new[] { "SeriesId", "DisposableFrom" });
+                columns: new[] { "SeriesId", "DisposableFrom", "BatchId", "DestroyedAt", "KeepUntil", "ContainerId", "Bytes", "Created" });
 
             migrationBuilder.CreateIndex(
                 name: "IX_item_Subject",
@@ -2107,9 +2107,9 @@ namespace WideKeel.Store.Migrations
                 column: "Thread");
 
             migrationBuilder.CreateIndex(
-                name: "IX_item_copy_Hash",
+                name: "IX_item_copy_Hash_Bytes",
                 table: "item_copy",
-                column: "Hash");
+                columns: new[] { "Hash", "Bytes" });
 
             migrationBuilder.CreateIndex(
                 name: "IX_item_field_Name",
@@ -4147,6 +4147,56 @@ namespace WideKeel.Store.Migrations
                 table: "matter_tag",
                 columns: new[] { "MatterId", "Name" },
                 unique: true);
+
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_AlteredOn",
+                table: "item",
+                column: "AlteredOn",
+                filter: "AlteredOn IS NOT NULL");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_FlooredOn",
+                table: "item",
+                column: "FlooredOn",
+                filter: "FlooredOn IS NOT NULL AND FloorSettledOn IS NULL");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_MissingSince",
+                table: "item",
+                column: "MissingSince",
+                filter: "MissingSince IS NOT NULL");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_standing",
+                table: "item",
+                columns: new[] { "ContainerId", "DestroyedAt", "KeepUntil", "DisposableFrom", "AtEnd", "HandedOver", "BatchId", "MissingSince", "SeriesId", "Created", "Bytes", "Type", "Owner" });
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_text_unsearched",
+                table: "item_text",
+                column: "ItemId",
+                filter: "\"Limit\" IS NOT NULL OR Text = ''");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_Author",
+                table: "item",
+                column: "Author",
+                filter: "Author IS NOT NULL");
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_Owner",
+                table: "item",
+                column: "Owner",
+                filter: "Owner IS NOT NULL");
+
+
+            migrationBuilder.CreateIndex(
+                name: "IX_item_FilingRuleId",
+                table: "item",
+                column: "FilingRuleId",
+                filter: "FilingRuleId IS NOT NULL");
+
         }
 
         /// <inheritdoc />

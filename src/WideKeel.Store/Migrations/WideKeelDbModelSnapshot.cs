@@ -1529,14 +1529,30 @@ namespace WideKeel.Store.Migrations
 
                     b.HasKey("Id");
 
+                    b.HasIndex("AlteredOn")
+                        .HasFilter("AlteredOn IS NOT NULL");
+
+                    b.HasIndex("Author")
+                        .HasFilter("Author IS NOT NULL");
+
                     b.HasIndex("BatchId");
 
                     b.HasIndex("DestroyedAt")
                         .HasFilter("DestroyedAt IS NOT NULL");
 
-                    b.HasIndex("DisposableFrom");
+                    b.HasIndex("FilingRuleId")
+                        .HasFilter("FilingRuleId IS NOT NULL");
+
+                    b.HasIndex("FlooredOn")
+                        .HasFilter("FlooredOn IS NOT NULL AND FloorSettledOn IS NULL");
 
                     b.HasIndex("Hash");
+
+                    b.HasIndex("MissingSince")
+                        .HasFilter("MissingSince IS NOT NULL");
+
+                    b.HasIndex("Owner")
+                        .HasFilter("Owner IS NOT NULL");
 
                     b.HasIndex("Subject");
 
@@ -1546,7 +1562,14 @@ namespace WideKeel.Store.Migrations
                         .IsUnique()
                         .HasFilter("DestroyedAt IS NULL");
 
-                    b.HasIndex("SeriesId", "DisposableFrom");
+                    b.HasIndex("DisposableFrom", "BatchId", "DestroyedAt", "KeepUntil", "Bytes", "Modified", "ContainerId")
+                        .HasDatabaseName("IX_item_due");
+
+                    b.HasIndex("SeriesId", "DisposableFrom", "BatchId", "DestroyedAt", "KeepUntil", "ContainerId", "Bytes", "Created")
+                        .HasDatabaseName("IX_item_series");
+
+                    b.HasIndex("ContainerId", "DestroyedAt", "KeepUntil", "DisposableFrom", "AtEnd", "HandedOver", "BatchId", "MissingSince", "SeriesId", "Created", "Bytes", "Type", "Owner")
+                        .HasDatabaseName("IX_item_standing");
 
                     b.ToTable("item", (string)null);
                 });
@@ -1567,7 +1590,7 @@ namespace WideKeel.Store.Migrations
 
                     b.HasKey("ItemId", "Hash");
 
-                    b.HasIndex("Hash");
+                    b.HasIndex("Hash", "Bytes");
 
                     b.ToTable("item_copy", (string)null);
                 });
@@ -1644,6 +1667,9 @@ namespace WideKeel.Store.Migrations
                         .HasColumnType("TEXT");
 
                     b.HasKey("ItemId");
+
+                    b.HasIndex(new[] { "ItemId" }, "IX_item_text_unsearched")
+                        .HasFilter("\"Limit\" IS NOT NULL OR Text = ''");
 
                     b.ToTable("item_text", (string)null);
                 });

@@ -180,6 +180,18 @@ public sealed class QueryTests : IAsyncLifetime
         InSql(any).ShouldBe(Ids(any));
     }
 
+    [Theory]
+    [InlineData(ItemState.Due)]
+    [InlineData(ItemState.Held)]
+    [InlineData(ItemState.InTerm)]
+    [InlineData(ItemState.NoRule)]
+    public void The_list_of_one_state_shows_the_items_that_are_in_it(ItemState state)
+    {
+        var expected = items.Where(i => i.Item.State == state.Word()).Select(i => i.Id).ToList();
+        expected.ShouldNotBeEmpty();
+        InSql(new ItemFilter(Units: null) { States = [state] }).ShouldBe(expected);
+    }
+
     [Fact]
     public void A_renewed_index_finds_what_the_old_one_found()
     {
@@ -250,9 +262,11 @@ public sealed class QueryTests : IAsyncLifetime
     private List<long> Ids(CompiledQuery query) =>
         [.. items.Where(i => QueryMatcher.Matches(query.Condition, i.Item)).Select(i => i.Id)];
 
-    private List<long> InSql(CompiledQuery query)
+    private List<long> InSql(CompiledQuery query) =>
+        InSql(new ItemFilter(Units: null) { Query = QuerySql.Translate(connection, query).Value });
+
+    private List<long> InSql(ItemFilter filter)
     {
-        var filter = new ItemFilter(Units: null) { Query = QuerySql.Translate(connection, query).Value };
         using var command = connection.CreateCommand();
         command.CommandText =
             $"SELECT i.Id FROM item i JOIN container c ON c.Id = i.ContainerId WHERE {filter.Where()} ORDER BY i.Id";
