@@ -78,7 +78,7 @@ public sealed class HoldJob(
                     await run.NoteAsync(session, Math.Min(at, last), last, "Going through what exists");
                     if (done)
                     {
-                        held = await FinishAsync(session, order, cancel);
+                        held = await FinishAsync(session, order, run.Job.AskedBy, cancel);
                     }
                 },
                 cancel
@@ -94,7 +94,12 @@ public sealed class HoldJob(
     }
 
     /// <summary>Says that the order is applied, and returns how many items it holds.</summary>
-    private static async Task<long> FinishAsync(WriteSession session, HoldOrder order, CancellationToken cancel)
+    private static async Task<long> FinishAsync(
+        WriteSession session,
+        HoldOrder order,
+        string askedBy,
+        CancellationToken cancel
+    )
     {
         var held = await session.Db.HoldItems.LongCountAsync(h => h.OrderId == order.Id && h.Until == null, cancel);
         var now = await session.Db.HoldOrders.SingleAsync(o => o.Id == order.Id, cancel);
@@ -109,7 +114,7 @@ public sealed class HoldJob(
             MatterDoor.Subject(order.MatterId),
             after: new JsonObject { ["order"] = order.Number, ["items"] = held }
         );
-        await CaptureHeldJob.AskAsync(session, order.MatterId, "holds");
+        await CaptureHeldJob.AskAsync(session, order.MatterId, askedBy);
         return held;
     }
 }

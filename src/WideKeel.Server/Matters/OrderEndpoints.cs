@@ -951,7 +951,7 @@ public static class OrderEndpoints
                     },
                     reason: request.Why.Trim()
                 );
-                await CaptureHeldJob.AskAsync(session, id, "holds");
+                await CaptureHeldJob.AskAsync(session, id, context.Caller.Name);
                 return null;
             },
             context.Cancel,

@@ -7,6 +7,7 @@ using NodaTime;
 using NodaTime.Text;
 using WideKeel.Core.Activity;
 using WideKeel.Server.Activity;
+using WideKeel.Server.Tests.Matters;
 using WideKeel.Store.Activity;
 using WideKeel.Store.Ledger;
 
@@ -205,6 +206,158 @@ public class KillTests
             .EnumerateFiles(Path.Combine(product.Data, "bundles", "matter-1", "data", "originals"))
             .Count()
             .ShouldBe(200);
+        LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
+    }
+
+    private const int Mailboxes = 60;
+
+    [Fact]
+    public async Task A_retry_killed_again_and_again_destroys_each_message_once_and_issues_one_supplement()
+    {
+        await using var product = new Product();
+        await product.InitializeAsync();
+        var mail = Directory.CreateDirectory(Path.Combine(product.Folder, "mail")).FullName;
+        for (var i = 0; i < Mailboxes; i++)
+        {
+            // All but the first are locked by a mail program while the batch is carried out.
+            await File.WriteAllTextAsync(
+                Path.Combine(mail, $"box {i}.mbox"),
+                Letter($"old{i}@x", "04 Mar 2020") + Letter($"new{i}@x", "01 Jun 2026"),
+                TestContext.Current.CancellationToken
+            );
+        }
+
+        using var jonas = await product.SignInAsync("jonas");
+        await jonas.PostOk(
+            "sources",
+            new
+            {
+                name = "Mail",
+                root = mail,
+                kind = "mail",
+            }
+        );
+        await jonas.WaitForJobsAsync();
+        var batch = await FailedBatchAsync(product, mail);
+        await using (var run = new Program_(product))
+        {
+            await run.StartAsync(slow: true);
+            using var ines = await run.SignInAsync("ines");
+            (await ines.Post($"batches/{batch}/retry", new { })).Status.ShouldBe(HttpStatusCode.OK);
+            run.Kill();
+        }
+
+        await KillAsync(product, seed: 6);
+        await product.StartAsync();
+        using var after = await product.SignInAsync("ines");
+        await after.WaitForJobsAsync();
+        var view = await after.GetOk($"batches/{batch}");
+        (view.GetProperty("state").GetString(), view.GetProperty("destroyed").GetInt32()).ShouldBe(("done", Mailboxes));
+        (await after.GetOk("ledger?verb=destroyed")).GetProperty("total").GetInt64().ShouldBe(Mailboxes);
+        (await after.GetOk("certificates"))
+            .EnumerateArray()
+            .Select(c => c.GetProperty("items").GetInt32())
+            .ShouldBe([Mailboxes - 1, 1]);
+        for (var i = 0; i < Mailboxes; i++)
+        {
+            File.ReadAllText(Path.Combine(mail, $"box {i}.mbox")).ShouldBe(Letter($"new{i}@x", "01 Jun 2026"));
+        }
+
+        LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
+    }
+
+    private static string Letter(string id, string day) =>
+        $"From x@y Mon Jun  1 10:00:00 2026\nFrom: Anna <anna@post.example>\nTo: records@tarn.example\nSubject: {id}\n"
+        + $"Date: {day} 09:30:00 +0000\nMessage-ID: <{id}>\n\nwords\n\n";
+
+    /// <summary>A batch that was carried out while all mailboxes but one were locked; they are no longer. The product is
+    /// stopped.</summary>
+    private static async Task<long> FailedBatchAsync(Product product, string mail)
+    {
+        using var ines = await product.SignInAsync("ines");
+        using var tobias = await product.SignInAsync("tobias");
+        var series = await product.SeriesInForceAsync(
+            ines,
+            "GEN-010",
+            "Tarn Lines",
+            [.. (await ines.GetOk("containers")).EnumerateArray().Select(c => c.GetProperty("id").GetInt64())],
+            Product.Definition(period: "P1Y")
+        );
+        var batch = (await ines.PostOk("batches", new { seriesId = series })).GetProperty("id").GetInt64();
+        await Product.SignAsync(ines, batch);
+        var locks = Enumerable.Range(1, Mailboxes - 1).Select(i => Path.Combine(mail, $"box {i}.mbox.lock")).ToList();
+        locks.ForEach(l => File.WriteAllText(l, ""));
+        await Product.SignAsync(tobias, batch);
+        await ines.WaitForJobsAsync();
+        (await ines.GetOk($"batches/{batch}")).GetProperty("failed").GetInt32().ShouldBe(Mailboxes - 1);
+        locks.ForEach(File.Delete);
+        await product.StopAsync();
+        return batch;
+    }
+
+    private const int Held = 300;
+
+    [Fact]
+    public async Task A_release_killed_again_and_again_lets_all_go_or_nothing()
+    {
+        await using var product = new Product();
+        await product.InitializeAsync();
+        for (var i = 0; i < Held; i++)
+        {
+            product.Write($"Fleet/{i}.md", "2015-01-01", $"pier {i}");
+        }
+
+        await product.ScanAsync();
+        long matter,
+            order,
+            release;
+        string fingerprint;
+        using (var vera = await product.SignInAsync("vera"))
+        {
+            matter = await product.OpenMatterAsync(vera);
+            await MatterTests.LetInAsync(vera, matter, "nils", "lead");
+            order = await MatterTests.InForceAsync(vera, matter, "All", MatterTests.Everything("pier"));
+            await vera.WaitForJobsAsync();
+            (await MatterTests.AskReleaseAsync(vera, matter, order, null)).Status.ShouldBe(HttpStatusCode.OK);
+            var asked = (await vera.GetOk($"matters/{matter}")).GetProperty("releases")[0];
+            release = asked.GetProperty("id").GetInt64();
+            fingerprint = (
+                await vera.PostOk(
+                    $"matters/{matter}/orders/{order}/releases/consequences?delay=30",
+                    new { narrowed = (object?)null }
+                )
+            )
+                .GetProperty("fingerprint")
+                .GetString()!;
+            await product.StopAsync();
+        }
+
+        var random = new Random(7);
+        for (var i = 0; i < Kills; i++)
+        {
+            await using var run = new Program_(product);
+            await run.StartAsync();
+            using var nils = await run.SignInAsync("nils");
+            Task agreeing = nils.Post(
+                $"matters/{matter}/releases/{release}/decision",
+                new
+                {
+                    agree = true,
+                    why = "agreed",
+                    fingerprint,
+                }
+            );
+            // The moment is random on purpose: there is no condition to wait for.
+            await Task.Delay(random.Next(0, 120), TestContext.Current.CancellationToken);
+            run.Kill();
+            await agreeing.ConfigureAwait(
+                ConfigureAwaitOptions.SuppressThrowing | ConfigureAwaitOptions.ContinueOnCapturedContext
+            );
+            var agreed = Single(product, "SELECT DecidedAt IS NOT NULL FROM hold_release") == 1;
+            Single(product, "SELECT COUNT(*) FROM hold_item WHERE Until IS NOT NULL").ShouldBe(agreed ? Held : 0);
+            Single(product, "SELECT COUNT(*) FROM hold_item").ShouldBe(Held);
+        }
+
         LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
     }
 

@@ -1724,7 +1724,13 @@ public sealed class MatterTests : IAsyncLifetime
                 .Order(StringComparer.Ordinal),
         ];
 
-    private static async Task<Answer> AskReleaseAsync(Api who, long matter, long order, object? narrowed, int days = 30)
+    internal static async Task<Answer> AskReleaseAsync(
+        Api who,
+        long matter,
+        long order,
+        object? narrowed,
+        int days = 30
+    )
     {
         var fingerprint = (
             await who.PostOk($"matters/{matter}/orders/{order}/releases/consequences?delay={days}", new { narrowed })
@@ -1744,7 +1750,7 @@ public sealed class MatterTests : IAsyncLifetime
         );
     }
 
-    private static async Task AgreeAsync(Api who, long matter, long order, object? narrowed)
+    internal static async Task AgreeAsync(Api who, long matter, long order, object? narrowed)
     {
         var release = (await who.GetOk($"matters/{matter}"))
             .GetProperty("releases")

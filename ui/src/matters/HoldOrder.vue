@@ -256,7 +256,7 @@ async function pin(why: string) {
               ><span v-else class="small quiet">{{ p.label }}</span>
             </div>
           </div>
-          <p v-if="figures?.remark" class="copper small" role="status">{{ figures.remark }}</p>
+          <p v-if="figures?.remark" class="problem" role="status">{{ figures.remark }}</p>
           <FoundByContainer
             v-if="figures?.byContainer.length"
             :places="figures.byContainer"

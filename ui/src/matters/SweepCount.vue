@@ -34,5 +34,11 @@ const says = computed(() =>
 
 <template>
   <p class="small quiet" role="status">{{ says }}</p>
-  <p v-if="counted.data.value?.remark" class="copper small" role="status">{{ counted.data.value.remark }}</p>
+  <p v-if="counted.data.value?.remark" class="problem" role="status">{{ counted.data.value.remark }}</p>
 </template>
+
+<style scoped>
+p {
+  margin: 4px 0 0;
+}
+</style>

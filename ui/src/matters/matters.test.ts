@@ -79,12 +79,17 @@ describe('the history of a matter', () => {
       ...entry('notice-reminded', { custodian: 'Karl Nyman', version: 2 }),
     }
     const wrapper = await place(History, {
-      entries: [line, { ...line, sequence: 2, onBehalfOf: 'Vera Quist' }],
+      entries: [
+        line,
+        { ...line, sequence: 2, onBehalfOf: 'Vera Quist' },
+        { ...line, sequence: 3, onBehalfOf: 'scan', ...entry('copied-to-safekeeping', { items: [4, 7] }) },
+      ],
       say: happened,
     })
     expect(wrapper.findAll('li span').map((s) => flat(s.text()))).toEqual([
       'Karl Nyman reminded of version 2, Wide Keel',
       'Karl Nyman reminded of version 2, Vera Quist',
+      '2 items copied to safekeeping, Wide Keel',
     ])
   })
 })

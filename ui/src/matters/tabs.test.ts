@@ -103,7 +103,7 @@ describe('sweeps', () => {
     }
     const wrapper = await shown()
     wrapper.findComponent(HoldSentence).vm.$emit('change', { ...definition, to: '2099-12-31' })
-    await vi.waitFor(() => expect(wrapper.find('.copper[role=status]').text()).toContain('lies in 2099'))
+    await vi.waitFor(() => expect(wrapper.find('.problem[role=status]').text()).toContain('lies in 2099'))
     expect(flat(wrapper.text())).toContain('Finds 5 items now')
   })
   it('list the files that could not be read, each with its reason', async () => {

@@ -99,6 +99,7 @@ const said: Record<string, (after: Told, before: Told) => string> = {
   'order-draft-dropped': (_, b) => (b['name'] ? `draft of order “${b['name']}” dropped` : 'draft dropped'),
   'order-in-force': (a) => `order “${a['name']}” put in force`,
   'order-applied': (a) => `order ${a['order']} applied: ${plural(a['items'] as number, 'item')} held`,
+  'copied-to-safekeeping': (a) => `${plural((a['items'] as unknown[]).length, 'item')} copied to safekeeping`,
   pinned: (a) => `${plural((a['items'] as unknown[]).length, 'item')} pinned to order ${a['order']}`,
   'release-asked': (a) => `release of ${plural(a['items'] as number, 'item')} from order ${a['order']} asked for`,
   'release-declined': (a) => `release from order ${a['order']} declined, which ${a['askedBy']} had asked for`,

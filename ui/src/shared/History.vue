@@ -10,8 +10,11 @@ const { say = (entry: Entry) => verbWords(entry.verb) } = defineProps<{
   /** What happened, where there is more to tell than the verb. */
   say?: (entry: Entry) => string
 }>()
+/** What stands in a person's place where a job was asked for by another job or by a rule. */
+const nobody = new Set(['scan', 'daily-run', 'default of its place'])
 /** Work that nobody asked for was done by the product itself. */
-const who = (entry: Entry) => entry.onBehalfOf ?? (entry.who.startsWith('job:') ? 'Wide Keel' : entry.who)
+const who = ({ who, onBehalfOf }: Entry) =>
+  onBehalfOf && !nobody.has(onBehalfOf) ? onBehalfOf : who.startsWith('job:') ? 'Wide Keel' : who
 </script>
 
 <template>
