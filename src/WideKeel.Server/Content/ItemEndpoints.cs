@@ -238,8 +238,20 @@ public static class ItemEndpoints
     )
     {
         var filter = await ToSheetAsync(query, sort, caller, db, calendar);
-        return filter.Refusal is { } refusal
-            ? (Reply<ItemPage>)refusal
+        if (filter.Refusal is { } refusal)
+        {
+            return (Reply<ItemPage>)refusal;
+        }
+
+        await db.Database.OpenConnectionAsync(cancel);
+        var connection = (SqliteConnection)db.Database.GetDbConnection();
+        return Count(filter.Value, connection, calendar.Today.ToDayNumber()).Items > XlsxAnswer.MostRows
+            ? (Reply<ItemPage>)
+                new Refusal(
+                    "sheet-too-long",
+                    null,
+                    $"A spreadsheet holds {Wording.Number(XlsxAnswer.MostRows)} items at most; narrow the list, or take it as CSV."
+                )
             : await XlsxAnswer.WriteAsync(
                 http,
                 "items.xlsx",

@@ -6,6 +6,9 @@ namespace WideKeel.Server.Kernel;
 /// <summary>A table as a spreadsheet (Office Open XML), sent while its rows are read.</summary>
 public static class XlsxAnswer
 {
+    /// <summary>Rows that spreadsheet programs read (1,048,576; common practice), without the one of the headers.</summary>
+    public const int MostRows = 1_048_575;
+
     private const int Ahead = 1 << 20;
 
     public static async Task<IResult> WriteAsync(
