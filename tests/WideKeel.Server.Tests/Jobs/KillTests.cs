@@ -103,8 +103,10 @@ public class KillTests
         LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
     }
 
+    private const int Changed = 20;
+
     [Fact]
-    public async Task A_hold_and_a_bundle_killed_again_and_again_end_as_ones_that_were_not()
+    public async Task A_hold_and_a_bundle_with_former_versions_killed_again_and_again_end_as_ones_that_were_not()
     {
         await using var product = new Product();
         await product.InitializeAsync();
@@ -152,6 +154,20 @@ public class KillTests
             (
                 await api.Post($"matters/{matter}/orders/{order}/activation", new { fingerprint, why = "w" }, 1)
             ).Status.ShouldBe(HttpStatusCode.OK);
+            await api.WaitForJobsAsync();
+            // What some of them held before is searched and handed over too.
+            for (var i = 0; i < Changed; i++)
+            {
+                product.Write($"Fleet/0/{i * 3}.md", "2015-01-01", $"pier again {i}");
+            }
+
+            using (var jonas = await run.SignInAsync("jonas"))
+            {
+                await jonas.PostOk("sources/1/scans", new { });
+                await jonas.WaitForJobsAsync();
+            }
+
+            await api.WaitForJobsAsync();
             var sweep = (await api.PostOk($"matters/{matter}/sweeps", new { name = "s", definition }))
                 .GetProperty("sweeps")[0]
                 .GetProperty("id")
@@ -201,11 +217,11 @@ public class KillTests
             bundle.GetProperty("state").GetString(),
             bundle.GetProperty("documents").GetInt64(),
             bundle.GetProperty("left").GetInt64()
-        ).ShouldBe(("done", 200, 0), bundle.ToString());
+        ).ShouldBe(("done", 200 + Changed, 0), bundle.ToString());
         Directory
             .EnumerateFiles(Path.Combine(product.Data, "bundles", "matter-1", "data", "originals"))
             .Count()
-            .ShouldBe(200);
+            .ShouldBe(200 + Changed);
         LedgerReader.Verify(product.DatabaseFile).Finding.ShouldBeNull();
     }
 
