@@ -360,6 +360,33 @@ public sealed class MailStore(string root) : IContentSource
         return Instant.FromUnixTimeTicks(0);
     }
 
+    private static string LockMark(int process) =>
+        string.Create(CultureInfo.InvariantCulture, $"wide-keel {Environment.MachineName} {process}");
+
+    /// <summary>A lock that a run of the product left behind which was ended in the middle; no mail program holds it.</summary>
+    private static bool IsLeftByUs(string lockFile)
+    {
+        if (
+            !File.Exists(lockFile)
+            || !int.TryParse(File.ReadAllText(lockFile).Split(' ')[^1], CultureInfo.InvariantCulture, out var process)
+            || File.ReadAllText(lockFile) != LockMark(process)
+            || process == Environment.ProcessId
+        )
+        {
+            return false;
+        }
+
+        try
+        {
+            using var living = System.Diagnostics.Process.GetProcessById(process);
+            return false;
+        }
+        catch (ArgumentException)
+        {
+            return true;
+        }
+    }
+
     /// <summary>Writes the mailbox anew without some messages, whole or not at all. Null when they are gone.</summary>
     private string? Rewrite(string box, HashSet<string> without)
     {
@@ -382,7 +409,13 @@ public sealed class MailStore(string root) : IContentSource
         var partial = Partial.Of(file);
         try
         {
-            using (new FileStream(lockFile, FileMode.CreateNew)) { }
+            if (IsLeftByUs(lockFile))
+            {
+                File.Delete(lockFile);
+            }
+
+            using var ours = new FileStream(lockFile, FileMode.CreateNew);
+            ours.Write(Encoding.UTF8.GetBytes(LockMark(Environment.ProcessId)));
         }
         catch (IOException) when (File.Exists(lockFile))
         {
