@@ -1,4 +1,5 @@
 using System.Collections.Concurrent;
+using System.Diagnostics;
 using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
@@ -17,6 +18,11 @@ public sealed class MailStore(string root) : IContentSource
 {
     private const int BufferSize = 1 << 20;
     private const int MostIndexes = 32;
+    private const string LockedBy = "wide-keel";
+    private const int LongestMark = 500;
+
+    /// <summary>Tells a run of the product from one before it that had the same process id, as in a container.</summary>
+    private static readonly string Run = Guid.NewGuid().ToString("N");
 
     /// <summary>
     /// The messages of a mailbox by their names, in the order in which they stand, as long as the file is the same.
@@ -360,30 +366,37 @@ public sealed class MailStore(string root) : IContentSource
         return Instant.FromUnixTimeTicks(0);
     }
 
-    private static string LockMark(int process) =>
-        string.Create(CultureInfo.InvariantCulture, $"wide-keel {Environment.MachineName} {process}");
-
-    /// <summary>A lock that a run of the product left behind which was ended in the middle; no mail program holds it.</summary>
-    private static bool IsLeftByUs(string lockFile)
+    /// <summary>
+    /// Whether the lock beside a mailbox was left behind by a run of the product that was ended in the middle. It is read
+    /// as content is, following no link and waiting for no pipe: anybody may have put it there.
+    /// </summary>
+    private bool IsLockLeft(string box)
     {
-        if (
-            !File.Exists(lockFile)
-            || !int.TryParse(File.ReadAllText(lockFile).Split(' ')[^1], CultureInfo.InvariantCulture, out var process)
-            || File.ReadAllText(lockFile) != LockMark(process)
-            || process == Environment.ProcessId
-        )
+        using var file = share.OpenFile(LockOf(box));
+        if (file is not { Length: < LongestMark })
         {
             return false;
         }
 
+        using var text = new StreamReader(file, Encoding.UTF8);
+        return text.ReadToEnd().Split(' ') is [LockedBy, var machine, var id, var run]
+            && machine == Environment.MachineName
+            && int.TryParse(id, CultureInfo.InvariantCulture, out var process)
+            && (process == Environment.ProcessId ? run != Run : !IsRunning(process));
+    }
+
+    private static string LockOf(string box) => box + ".lock";
+
+    private static bool IsRunning(int process)
+    {
         try
         {
-            using var living = System.Diagnostics.Process.GetProcessById(process);
-            return false;
+            using var found = Process.GetProcessById(process);
+            return true;
         }
         catch (ArgumentException)
         {
-            return true;
+            return false;
         }
     }
 
@@ -405,19 +418,23 @@ public sealed class MailStore(string root) : IContentSource
 
         // The customary lock beside the mailbox keeps mail programs from adding to it meanwhile.
         var file = place.Within(Path.GetFileName(box));
-        var lockFile = file + ".lock";
+        var lockFile = LockOf(file);
         var partial = Partial.Of(file);
         try
         {
-            if (IsLeftByUs(lockFile))
+            if (IsLockLeft(box))
             {
                 File.Delete(lockFile);
             }
 
-            using var ours = new FileStream(lockFile, FileMode.CreateNew);
-            ours.Write(Encoding.UTF8.GetBytes(LockMark(Environment.ProcessId)));
+            using var mark = new FileStream(lockFile, FileMode.CreateNew);
+            mark.Write(
+                Encoding.UTF8.GetBytes(
+                    $"{LockedBy} {Environment.MachineName} {Environment.ProcessId.ToString(CultureInfo.InvariantCulture)} {Run}"
+                )
+            );
         }
-        catch (IOException) when (File.Exists(lockFile))
+        catch (IOException) when (Path.Exists(lockFile) || new FileInfo(lockFile).LinkTarget is not null)
         {
             return "The mailbox is locked by a mail program.";
         }
