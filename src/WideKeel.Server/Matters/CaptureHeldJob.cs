@@ -17,7 +17,8 @@ public sealed class CaptureHeldJob(
     IDbContextFactory<WideKeelDb> databases,
     Writer writer,
     Safekeeping safekeeping,
-    SafekeepingGate gate
+    SafekeepingGate gate,
+    OrganisationCalendar calendar
 ) : CopyJob(databases, writer, safekeeping, gate)
 {
     public static readonly JobKind JobKind = new("capture-held", MayQueueBehindItself: true, Changes: "copies");
@@ -28,14 +29,14 @@ public sealed class CaptureHeldJob(
     public static Task AskAsync(WriteSession session, long matter, string askedBy) =>
         JobBoard.AddAsync(session, JobKind, matter, "Copies of what is held", null, askedBy, matter);
 
-    protected override IQueryable<Item> Kept(WideKeelDb db, Job job) =>
-        db
-            .Items.AsNoTracking()
-            .Where(i =>
-                db.HoldItems.Any(h =>
-                    h.ItemId == i.Id && db.HoldOrders.Any(o => o.Id == h.OrderId && o.MatterId == job.SubjectId)
-                )
-            );
+    /// <summary>What was released and is past its delay is kept no longer.</summary>
+    protected override IQueryable<Item> Kept(WideKeelDb db, Job job)
+    {
+        var holds = db
+            .HoldItems.On(calendar.Today)
+            .Where(h => db.HoldOrders.Any(o => o.Id == h.OrderId && o.MatterId == job.SubjectId));
+        return db.Items.AsNoTracking().Where(i => holds.Any(h => h.ItemId == i.Id));
+    }
 
     protected override LedgerSubject SubjectOf(Job job) => MatterDoor.Subject(job.SubjectId);
 }

@@ -1,3 +1,4 @@
+using System.Net;
 using System.Text.Json;
 
 namespace WideKeel.Server.Tests.Matters;
@@ -98,8 +99,33 @@ public sealed class TraceTests : IAsyncLifetime
             Product.Definition(period: "P30Y")
         );
         await ines.WaitForJobsAsync();
+        var before = await CopiesInLedgerAsync();
         await EditAsync();
-        (await CopiesInLedgerAsync()).ShouldBeGreaterThan(0);
+        (await CopiesInLedgerAsync() - before, await CopiesAsync(matter)).ShouldBe((1, 1));
+    }
+
+    [Fact]
+    public async Task What_was_released_and_is_past_its_delay_is_copied_no_more()
+    {
+        using var nils = await product.SignInAsync("nils");
+        await MatterTests.LetInAsync(vera, matter, "nils", "lead");
+        var released = (await vera.GetOk($"matters/{matter}")).GetProperty("orders")[0].GetProperty("id").GetInt64();
+        await MatterTests.InForceAsync(vera, matter, "Fog", MatterTests.Everything("fog"));
+        await vera.WaitForJobsAsync();
+        (await MatterTests.AskReleaseAsync(vera, matter, released, null)).Status.ShouldBe(HttpStatusCode.OK);
+        await MatterTests.AgreeAsync(nils, matter, released, null);
+        product.Clock.AdvanceDays(40);
+        product.Write("Fleet/report.md", "2020-01-01", "quite other words");
+        product.Write("Fleet/other.md", "2020-01-01", "more fog");
+        await product.ScanAsync();
+        await vera.WaitForJobsAsync();
+        (await vera.GetOk($"matters/{matter}/history"))
+            .EnumerateArray()
+            .First(e => e.GetProperty("verb").GetString() == "copied-to-safekeeping")
+            .GetProperty("after")
+            .GetProperty("items")
+            .GetArrayLength()
+            .ShouldBe(1);
     }
 
     [Fact]
