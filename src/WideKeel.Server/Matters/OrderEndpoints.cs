@@ -15,6 +15,7 @@ using WideKeel.Server.People;
 using WideKeel.Store;
 using WideKeel.Store.Disposition;
 using WideKeel.Store.Jobs;
+using WideKeel.Store.Content;
 using WideKeel.Store.Matters;
 
 namespace WideKeel.Server.Matters;
@@ -91,7 +92,7 @@ public static class OrderEndpoints
     private const string Own =
         "EXISTS (SELECT 1 FROM hold_item h WHERE h.ItemId = i.Id AND h.OrderId = $order AND h.Until IS NULL)";
     private const string Other =
-        "EXISTS (SELECT 1 FROM hold_item h WHERE h.ItemId = i.Id AND h.OrderId <> $order AND (h.Until IS NULL OR h.Until >= $today))";
+        $"EXISTS (SELECT 1 FROM hold_item h WHERE h.ItemId = i.Id AND h.OrderId <> $order AND {Holds.OnSql})";
 
     /// <summary>The items behind each figure of the consequences, over <c>i</c>.</summary>
     private static readonly Dictionary<string, string> Groups = new()

@@ -199,11 +199,6 @@ public static class HealthEndpoints
             link
         );
 
-    /// <summary>What the row itself rules out is not asked for its holds.</summary>
-    private static string Unruled { get; } =
-        "i.DestroyedAt IS NULL AND i.BatchId IS NULL AND i.DisposableFrom IS NULL AND (i.KeepUntil IS NULL OR i.KeepUntil < "
-        + $"$today) AND ({ItemFilter.StateSql}) = 'NoRule'";
-
     private static async Task<List<HealthLine>> OfItemsAsync(
         Caller caller,
         WideKeelDb db,
@@ -214,15 +209,15 @@ public static class HealthEndpoints
         var long_ago = LocalDatePattern.Iso.Format(today.PlusYears(-WaitingYears));
         var waiting = ByContainer(
             db,
-            caller,
+            caller.Items(),
             today,
             $"i.KeepUntil = {KeepUntil.AwaitingEvent.Code} AND i.DestroyedAt IS NULL AND i.Created < "
                 + $"{today.PlusYears(-WaitingYears).ToDayNumber()}"
         );
-        var unruled = ByContainer(db, caller, today, Unruled);
+        var unruled = ByContainer(db, caller.Items() with { States = [ItemState.NoRule] }, today, "1");
         var deleted = ByContainer(
             db,
-            caller,
+            caller.Items(),
             today,
             "i.MissingSince IS NOT NULL AND i.DestroyedAt IS NULL AND EXISTS (SELECT 1 FROM item_copy k WHERE k.ItemId = i.Id)",
             "(SELECT SUM(k.Bytes) FROM item_copy k WHERE k.ItemId = i.Id)"
@@ -415,7 +410,7 @@ public static class HealthEndpoints
 
     private static List<InContainer> ByContainer(
         WideKeelDb db,
-        Caller caller,
+        ItemFilter filter,
         LocalDate today,
         string where,
         string bytes = "i.Bytes"
@@ -423,11 +418,10 @@ public static class HealthEndpoints
     {
         db.Database.OpenConnection();
         using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
-        var visible = caller.Items();
         command.CommandText =
             $"SELECT c.Id, c.Name, COUNT(*), SUM({bytes}), MIN(i.Created) FROM item i JOIN container c ON c.Id "
-            + $"= i.ContainerId WHERE {where} AND {visible.Where()} GROUP BY c.Id ORDER BY 3 DESC";
-        visible.Bind(command, today.ToDayNumber());
+            + $"= i.ContainerId WHERE {where} AND {filter.Where()} GROUP BY c.Id ORDER BY 3 DESC";
+        filter.Bind(command, today.ToDayNumber());
         using var reader = command.ExecuteReader();
         List<InContainer> found = [];
         while (reader.Read())

@@ -26,8 +26,13 @@ public sealed class HoldItem
 public static class Holds
 {
     /// <summary>A condition over <c>i</c> (item); <c>$today</c> is bound by whoever uses it.</summary>
-    public const string HeldSql =
-        "EXISTS (SELECT 1 FROM hold_item h WHERE h.ItemId = i.Id AND (h.Until IS NULL OR h.Until >= $today))";
+    public const string HeldSql = $"EXISTS (SELECT 1 FROM hold_item h WHERE h.ItemId = i.Id AND {OnSql})";
+
+    /// <summary>The ids of what is held, for a condition that the holds shall lead.</summary>
+    public const string HeldIdsSql = $"SELECT h.ItemId FROM hold_item h WHERE {OnSql}";
+
+    /// <summary>A condition over <c>h</c> (hold_item): <see cref="On"/> in SQL.</summary>
+    public const string OnSql = "(h.Until IS NULL OR h.Until >= $today)";
 
     /// <summary>Holds that protect on a day: in force, or released with the delay still running.</summary>
     public static IQueryable<HoldItem> On(this IQueryable<HoldItem> holds, LocalDate today) =>

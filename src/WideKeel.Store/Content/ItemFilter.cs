@@ -125,11 +125,13 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
         List<string> conditions = ["1", .. Choices.Where(c => c.IsMade).Select(c => c.Condition)];
         Add(Units is not null, InContainers("UnitId", InList("$units")));
         Add(Query is not null, Query?.Where ?? "");
-        Add(IsDueAlone, DueSql);
-        // The holds lead to what is held, before its state is decided.
+        Add(Is(ItemState.Due), DueSql);
+        // What the row or the holds decide stands beside the whole decision, so that few are left to it.
+        Add(Is(ItemState.Held), $"i.Id IN ({Holds.HeldIdsSql})");
         Add(
-            States.Count == 1 && States.Contains(ItemState.Held),
-            "i.Id IN (SELECT h.ItemId FROM hold_item h WHERE h.Until IS NULL OR h.Until >= $today)"
+            Is(ItemState.NoRule),
+            "i.DestroyedAt IS NULL AND i.BatchId IS NULL AND i.DisposableFrom IS NULL AND (i.KeepUntil IS NULL OR "
+                + "i.KeepUntil < $today)"
         );
         Add(Unfiled, "i.SeriesId IS NULL");
         Add(Hash is not null, "i.Hash = $hash AND i.DestroyedAt IS NULL");
@@ -163,12 +165,17 @@ public sealed record ItemFilter(IReadOnlyCollection<long>? Units)
         Query?.Bind(command);
     }
 
-    private bool IsDueAlone => States.Count == 1 && States.Contains(ItemState.Due);
+    /// <summary>Only one state is asked for.</summary>
+    private bool Is(ItemState state) => States.Count == 1 && States.Contains(state);
 
     /// <summary>What can be chosen by values, each described once: any of the values fits.</summary>
     private IEnumerable<Choice> Choices =>
         [
-            Choice.Of("$states", IsDueAlone ? [] : States.Select(s => s.ToString()), list => $"({StateSql}) IN {list}"),
+            Choice.Of(
+                "$states",
+                Is(ItemState.Due) ? [] : States.Select(s => s.ToString()),
+                list => $"({StateSql}) IN {list}"
+            ),
             Choice.Of("$series", Series, list => $"i.SeriesId IN {list}"),
             Choice.Of("$containers", Containers, list => $"i.ContainerId IN {list}"),
             Choice.Of("$inUnits", InUnits, list => InContainers("UnitId", list)),
