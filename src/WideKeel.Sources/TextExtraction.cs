@@ -102,7 +102,7 @@ public static class TextExtraction
         ["pptx"] = Pptx,
         ["pdf"] = Pdf,
         ["eml"] = Mail,
-        [Archive] = Zip,
+        [Archive] = file => Zip(file, depth: 0),
         [Message] = Mail,
     };
 
@@ -533,30 +533,15 @@ public static class TextExtraction
 
         var all = MailParts.Attached(message).ToList();
         var attachments = all.Take(MaxAttachments).ToList();
-        if (attachments.Count > 0)
-        {
-            text = string.Concat([
-                text,
-                .. attachments
-                    .Index()
-                    .SelectMany(a =>
-                        new[]
-                        {
-                            Family.Heading(MailParts.NameOf(a.Item)),
-                            a.Index < MaxAttachmentsRead ? TextOf(a.Item, depth) : "",
-                        }
-                    ),
-            ]);
-        }
-
-        text = Clip(text, out var limit);
+        text = Clip(text + AttachedTexts(attachments, depth, out var unread), out var limit);
         limit ??=
             all.Count > MaxAttachmentsRead
                 ? string.Create(
                     CultureInfo.InvariantCulture,
                     $"Of {all.Count:N0} attachments only the first {MaxAttachmentsRead} were read."
                 )
-                : null;
+            : unread > 0 ? NotWhole(unread, "attachments")
+            : null;
         return Build(text, limit, fields) with
         {
             // RFC 5322 section 3.6.4: the first reference is where the conversation began.
@@ -616,72 +601,82 @@ public static class TextExtraction
         }
     }
 
-    /// <summary>
-    /// The text of an attachment whose type is read; empty for every other, and for what is too large or damaged.
-    /// </summary>
-    private static string TextOf(MimeEntity attachment, int depth)
+    /// <summary>The attachments with their names and texts.</summary>
+    /// <param name="unread">How many of those that were looked at were not read whole.</param>
+    private static string AttachedTexts(List<MimeEntity> attachments, int depth, out int unread)
     {
-        var unread = 0;
+        unread = 0;
+        var texts = new StringBuilder();
+        foreach (var (i, attachment) in attachments.Index())
+        {
+            texts.Append(Family.Heading(MailParts.NameOf(attachment)));
+            if (i < MaxAttachmentsRead)
+            {
+                var (text, isWhole) = TextOf(attachment, depth);
+                texts.Append(text);
+                unread += isWhole ? 0 : 1;
+            }
+        }
+
+        return texts.ToString();
+    }
+
+    private static string NotWhole(int unread, string of) =>
+        string.Create(CultureInfo.InvariantCulture, $"No text, or not all, was read of {unread:N0} of the {of}.");
+
+    /// <summary>
+    /// The text of an attachment, and whether that is all of it: it is not of what is damaged, too large, too deep or
+    /// without words although its type is read. Of pictures and the like nothing is expected.
+    /// </summary>
+    private static (string Text, bool IsWhole) TextOf(MimeEntity attachment, int depth)
+    {
         try
         {
             switch (attachment)
             {
                 case MessagePart { Message: { } enclosed }:
-                    return depth < MaxDepth ? Mail(enclosed, depth + 1).Text : "";
+                    var message = depth < MaxDepth ? Mail(enclosed, depth + 1) : null;
+                    return (message?.Text ?? "", message is { Limit: null });
                 case MimePart { Content: { } content }:
                     using (var decoded = new MemoryStream())
                     {
                         content.DecodeTo(decoded);
-                        return TextOf(decoded, TypeOf(MailParts.NameOf(attachment)), depth + 1, ref unread) ?? "";
+                        var (type, bytes) = (TypeOf(MailParts.NameOf(attachment)), decoded.Length);
+                        var inner = Within(decoded, type, depth + 1);
+                        return (inner?.Text ?? "", !Reads(type) || IsWhole(inner, bytes));
                     }
                 default:
-                    return "";
+                    return ("", true);
             }
         }
         catch (Exception e) when (e is not OutOfMemoryException)
         {
-            return "";
+            return ("", false);
         }
     }
 
-    /// <summary>The text of a file within another; null where it is not read.</summary>
-    private static string? TextOf(MemoryStream file, string type, int depth, ref int unread)
+    private static bool IsWhole(Extracted? inner, long bytes) =>
+        bytes == 0 || (inner is { Limit: null } && !string.IsNullOrWhiteSpace(inner.Text));
+
+    /// <summary>What is read of a file within another; null where nothing is.</summary>
+    private static Extracted? Within(MemoryStream file, string type, int depth)
     {
         file.Position = 0;
         return file.Length > MaxAttachmentBytes || depth > MaxDepth || !Reads(type) ? null
-            : PlainTypes.Contains(type) ? Plain(file, fields: false).Text
-            : type == Archive ? TextOfArchive(file, depth, ref unread)
-            : type is "eml" ? Mail(Parse(file), depth).Text
-            : Documents[type](file).Text;
+            : PlainTypes.Contains(type) ? Plain(file, fields: false)
+            : type == Archive ? Zip(file, depth)
+            : type is "eml" ? Mail(Parse(file), depth)
+            : Documents[type](file);
     }
 
     private static string TypeOf(string name) => Path.GetExtension(name).TrimStart('.').ToLowerInvariant();
 
-    private static Extracted Zip(Stream file)
-    {
-        var unread = 0;
-        var text = Clip(TextOfArchive(file, 0, ref unread), out var limit);
-        return Build(
-            text,
-            limit
-                ?? (
-                    unread == 0
-                        ? null
-                        : string.Create(
-                            CultureInfo.InvariantCulture,
-                            $"No text was read of {unread:N0} of the files in the archive."
-                        )
-                ),
-            []
-        );
-    }
-
-    /// <summary>The names of the files in an archive, each with the text of those whose type is read.</summary>
-    /// <param name="unread">Is increased by those that have content of which no text was read.</param>
-    private static string TextOfArchive(Stream file, int depth, ref int unread)
+    /// <summary>The names of the files in an archive, each with its text.</summary>
+    private static Extracted Zip(Stream file, int depth)
     {
         RefuseBomb(file);
         using var zip = new ZipArchive(file, ZipArchiveMode.Read, leaveOpen: true);
+        var unread = 0;
         var text = new StringBuilder();
         foreach (var entry in zip.Entries.Where(e => e.Name.Length > 0))
         {
@@ -690,7 +685,7 @@ public static class TextExtraction
                 break;
             }
 
-            string? inner = null;
+            Extracted? inner = null;
             try
             {
                 using var unpacked = new MemoryStream();
@@ -699,18 +694,19 @@ public static class TextExtraction
                     content.CopyTo(unpacked);
                 }
 
-                inner = TextOf(unpacked, TypeOf(entry.Name), depth + 1, ref unread);
+                inner = Within(unpacked, TypeOf(entry.Name), depth + 1);
             }
             catch (Exception e) when (e is not OutOfMemoryException)
             {
                 // Encrypted or damaged: it is counted.
             }
 
-            unread += inner is null && entry.Length > 0 ? 1 : 0;
-            text.Append("File: ").Append(entry.FullName).Append('\n').Append(inner).Append('\n');
+            unread += IsWhole(inner, entry.Length) ? 0 : 1;
+            text.Append("File: ").Append(entry.FullName).Append('\n').Append(inner?.Text).Append('\n');
         }
 
-        return text.ToString();
+        var read = Clip(text.ToString(), out var limit);
+        return Build(read, limit ?? (unread > 0 ? NotWhole(unread, "files in the archive") : null), []);
     }
 
     /// <summary>

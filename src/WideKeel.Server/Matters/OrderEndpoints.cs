@@ -13,9 +13,9 @@ using WideKeel.Server.Content;
 using WideKeel.Server.Jobs;
 using WideKeel.Server.People;
 using WideKeel.Store;
+using WideKeel.Store.Content;
 using WideKeel.Store.Disposition;
 using WideKeel.Store.Jobs;
-using WideKeel.Store.Content;
 using WideKeel.Store.Matters;
 
 namespace WideKeel.Server.Matters;

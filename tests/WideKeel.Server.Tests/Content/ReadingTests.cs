@@ -68,7 +68,7 @@ public sealed class ReadingTests
     [Fact]
     public async Task An_archive_says_how_many_of_its_files_were_not_read() =>
         (await ReadAsync(Zip(("a.txt", "words"u8.ToArray()), ("b.jpg", [1, 2, 3])), "zip")).Limit.ShouldBe(
-            "No text was read of 1 of the files in the archive."
+            "No text, or not all, was read of 1 of the files in the archive."
         );
 
     [Fact]
@@ -80,7 +80,7 @@ public sealed class ReadingTests
             zip = Zip(("next.zip", zip));
         }
 
-        (await ReadAsync(zip, "zip")).Limit.ShouldBe("No text was read of 1 of the files in the archive.");
+        (await ReadAsync(zip, "zip")).Limit.ShouldBe("No text, or not all, was read of 1 of the files in the archive.");
     }
 
     private static byte[] Zip(params (string Name, byte[] Content)[] files)
@@ -198,6 +198,37 @@ public sealed class ReadingTests
                     + "--b\nContent-Type: text/plain\n\nplain\n--b\nContent-Type: text/html\n\n<p>plain</p>\n--b--\n"
             )
         ).Attachments.ShouldBeEmpty();
+
+    private static string Attached(string name, byte[] content) =>
+        $"From: a@all.example\nMIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=b\n\n--b\nContent-Type: text/plain\n\n"
+        + $"see there\n--b\nContent-Type: application/octet-stream; name=\"{name}\"\nContent-Disposition: attachment; "
+        + $"filename=\"{name}\"\nContent-Transfer-Encoding: base64\n\n{Convert.ToBase64String(content)}\n--b--\n";
+
+    private const string OneNotWhole = "No text, or not all, was read of 1 of the attachments.";
+
+    [Fact]
+    public async Task A_message_says_that_an_attachment_is_damaged() =>
+        (await MailAsync(Attached("report.docx", [1, 2, 3]))).Limit.ShouldBe(OneNotWhole);
+
+    [Fact]
+    public async Task A_message_says_that_not_all_of_an_attached_archive_was_read() =>
+        (await MailAsync(Attached("all.zip", Zip(("a.txt", "words"u8.ToArray()), ("b.docx", [1, 2]))))).Limit.ShouldBe(
+            OneNotWhole
+        );
+
+    [Fact]
+    public async Task A_message_says_that_a_message_within_it_was_not_read_whole() =>
+        (
+            await MailAsync(Attached("inner.eml", Encoding.UTF8.GetBytes(Attached("report.docx", [1, 2, 3]))))
+        ).Limit.ShouldBe(OneNotWhole);
+
+    [Fact]
+    public async Task Of_a_picture_that_is_attached_no_words_are_expected() =>
+        (await MailAsync(Attached("logo.png", [1, 2, 3]))).Limit.ShouldBeNull();
+
+    [Fact]
+    public async Task A_message_whose_attachments_were_read_says_nothing() =>
+        (await MailAsync(Attached("all.zip", Zip(("a.txt", "words"u8.ToArray()))))).Limit.ShouldBeNull();
 
     [Fact]
     public void A_pipe_is_no_empty_file()
