@@ -7,7 +7,7 @@ import { api, ifMatch, take, type Problem, type Schemas } from '@/shared/api/cli
 import { bytes, count, day, plural } from '@/shared/format'
 import GroupList from '@/shared/GroupList.vue'
 import WhyDialog from '@/shared/WhyDialog.vue'
-import FoundByContainer from './FoundByContainer.vue'
+import FoundTable from './FoundTable.vue'
 import HoldSentence from './HoldSentence.vue'
 import KeptItems from './KeptItems.vue'
 import ReleaseDialog from './ReleaseDialog.vue'
@@ -69,6 +69,8 @@ const pins = ref('')
 const group = ref<{ title: string; query: Record<string, boolean> } | null>(null)
 /** A figure of the consequences that is looked into. */
 const behind = ref<{ group: string; title: string; container?: number } | null>(null)
+const lookIn = (f: Schemas['PlaceFigures']) =>
+  (behind.value = { group: 'found', container: f.id, title: `${plural(f.items, 'item')} found in ${f.name}` })
 const parts = computed(() => {
   const f = figures.value
   if (!f) return []
@@ -257,11 +259,10 @@ async function pin(why: string) {
             </div>
           </div>
           <p v-if="figures?.remark" class="problem" role="status">{{ figures.remark }}</p>
-          <FoundByContainer
-            v-if="figures?.byContainer.length"
-            :places="figures.byContainer"
-            @look="(container, title) => (behind = { group: 'found', container, title })"
-          />
+          <details v-if="figures?.byContainer.length" class="small">
+            <summary>By container ({{ figures.byContainer.length }})</summary>
+            <FoundTable of="Container" :found="figures.byContainer" @look="lookIn" />
+          </details>
         </section>
         <p v-if="narrower" class="small">What would leave, leaves by a release: with its delay, and a second person.</p>
         <p v-if="refused && !dialog" class="problem" role="alert">{{ refused.message }}</p>

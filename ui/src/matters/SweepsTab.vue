@@ -2,8 +2,9 @@
 import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
-import { bytes, count } from '@/shared/format'
+import { count } from '@/shared/format'
 import { useUrl } from '@/shared/url'
+import FoundTable from './FoundTable.vue'
 import HoldSentence from './HoldSentence.vue'
 import MatterTags from './MatterTags.vue'
 import RunFigures from './RunFigures.vue'
@@ -201,49 +202,16 @@ const running = computed(() => last.value?.state === 'waiting' || last.value?.st
           </tbody>
         </table>
         <div class="two">
-          <table class="sheet" aria-label="By container">
-            <thead>
-              <tr>
-                <th>Container</th>
-                <th class="num">items</th>
-                <th class="num">size</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="p in figures.byContainer" :key="p.id">
-                <td>{{ p.name }}</td>
-                <td class="num">
-                  <button class="link" @click="hits = { title: `In ${p.name}`, query: { container: p.id } }">
-                    {{ count(p.items) }}
-                  </button>
-                </td>
-                <td class="num">{{ bytes(p.bytes) }}</td>
-              </tr>
-            </tbody>
-          </table>
-          <table class="sheet" aria-label="By custodian">
-            <thead>
-              <tr>
-                <th>Custodian</th>
-                <th class="num">items</th>
-                <th class="num">size</th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr v-for="p in figures.byCustodian" :key="p.id">
-                <td>{{ p.name }}</td>
-                <td class="num">
-                  <button
-                    v-if="p.items"
-                    class="link"
-                    @click="hits = { title: `Of ${p.name}`, query: { custodian: p.id } }"
-                  >
-                    {{ count(p.items) }}</button><span v-else>0</span>
-                </td>
-                <td class="num">{{ bytes(p.bytes) }}</td>
-              </tr>
-            </tbody>
-          </table>
+          <FoundTable
+            of="Container"
+            :found="figures.byContainer"
+            @look="hits = { title: `In ${$event.name}`, query: { container: $event.id } }"
+          />
+          <FoundTable
+            of="Custodian"
+            :found="figures.byCustodian"
+            @look="hits = { title: `Of ${$event.name}`, query: { custodian: $event.id } }"
+          />
         </div>
       </template>
       <p v-else-if="running" class="quiet" role="status">Looking …</p>
