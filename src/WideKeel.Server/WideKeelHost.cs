@@ -8,6 +8,7 @@ using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Hosting.Server;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.RateLimiting;
+using Microsoft.AspNetCore.SignalR;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using NodaTime;
@@ -325,6 +326,15 @@ public static class WideKeelHost
         app.UseStatusCodePages(context => Problems.WriteStatusAsync(context.HttpContext));
     }
 
+    /// <summary>
+    /// What is asked on screen has its time. A file that is written as it is read has not, and a page that hears of jobs
+    /// goes on hearing for as long as it is open.
+    /// </summary>
+    private static bool HasItsTime(HttpContext http) =>
+        HttpMethods.IsGet(http.Request.Method)
+        && !Path.HasExtension(http.Request.Path)
+        && http.GetEndpoint()?.Metadata.GetMetadata<HubMetadata>() is null;
+
     /// <summary>The door: who is it, is the change their own, may they use this address.</summary>
     private static async Task DoorAsync(HttpContext http, RequestDelegate next)
     {
@@ -334,8 +344,7 @@ public static class WideKeelHost
             return;
         }
 
-        // What is asked on screen has its time; a file that is written as it is read has not.
-        if (HttpMethods.IsGet(http.Request.Method) && !Path.HasExtension(http.Request.Path))
+        if (HasItsTime(http))
         {
             SearchDeadline.Begin(http.RequestServices.GetRequiredService<WideKeelOptions>().LongestSearch);
         }

@@ -30,13 +30,14 @@ public static class Connections
 
         public override void ConnectionOpened(DbConnection connection, ConnectionEndEventData eventData)
         {
-            SearchDeadline.Apply((SqliteConnection)connection);
+            SearchDeadline.Lift((SqliteConnection)connection);
             using var command = connection.CreateCommand();
             command.CommandText =
                 "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON; PRAGMA "
                 + "secure_delete=ON; PRAGMA busy_timeout=15000; PRAGMA cache_size=-65536; PRAGMA "
                 + "temp_store=MEMORY; PRAGMA wal_autocheckpoint=0;";
             command.ExecuteNonQuery();
+            SearchDeadline.Apply((SqliteConnection)connection);
         }
 
         public override Task ConnectionOpenedAsync(

@@ -24,16 +24,15 @@ public static class SearchDeadline
     public static bool WasMissed(Exception exception) =>
         exception is SqliteException { SqliteErrorCode: raw.SQLITE_INTERRUPT };
 
+    /// <summary>A connection comes from a pool and may have the deadline of the request before.</summary>
+    internal static void Lift(SqliteConnection connection) =>
+        raw.sqlite3_progress_handler(connection.Handle, 0, null, null);
+
     internal static void Apply(SqliteConnection connection)
     {
-        // A connection comes from a pool and may have the deadline of the request before.
         if (Until.Value is { } until)
         {
             raw.sqlite3_progress_handler(connection.Handle, Steps, _ => DateTime.UtcNow > until ? 1 : 0, null);
-        }
-        else
-        {
-            raw.sqlite3_progress_handler(connection.Handle, 0, null, null);
         }
     }
 }

@@ -95,7 +95,7 @@ public sealed class JobHub(JobFeed feed, IServiceScopeFactory scopes) : Hub
         var http = Context.GetHttpContext()!;
         await foreach (var job in feed.Listen(cancel))
         {
-            if (await MaySeeAsync(http, job))
+            if (await MaySeeAsync(http, job, cancel))
             {
                 yield return job;
             }
@@ -103,11 +103,19 @@ public sealed class JobHub(JobFeed feed, IServiceScopeFactory scopes) : Hub
     }
 
     /// <summary>Asked for each: whoever lost a right, left a matter or signed out hears no more.</summary>
-    private async Task<bool> MaySeeAsync(HttpContext http, JobView job)
+    private async Task<bool> MaySeeAsync(HttpContext http, JobView job, CancellationToken cancel)
     {
-        await using var scope = scopes.CreateAsyncScope();
-        var caller = new Caller();
-        await caller.LoadAsync(http, scope.ServiceProvider.GetRequiredService<WideKeelDb>());
-        return JobEndpoints.MaySee(caller, job);
+        try
+        {
+            await using var scope = scopes.CreateAsyncScope();
+            var caller = new Caller();
+            await caller.LoadAsync(http, scope.ServiceProvider.GetRequiredService<WideKeelDb>());
+            return JobEndpoints.MaySee(caller, job);
+        }
+        catch (ObjectDisposedException) when (cancel.IsCancellationRequested)
+        {
+            // The page was closed meanwhile.
+            return false;
+        }
     }
 }

@@ -1,6 +1,8 @@
+using System.Diagnostics;
 using System.Net;
 using System.Net.WebSockets;
 using System.Text;
+using Microsoft.EntityFrameworkCore;
 
 namespace WideKeel.Server.Tests.Jobs;
 
@@ -46,6 +48,45 @@ public sealed class HearingTests : IAsyncLifetime
         (await HeardAsync(second, "never said")).ShouldNotContain("Scanning Share");
     }
 
+    [Fact]
+    public async Task A_page_hears_of_jobs_after_the_time_that_a_search_has()
+    {
+        await product.StopAsync();
+        product.LongestSearch = TimeSpan.FromSeconds(1);
+        await product.StartAsync();
+        using var ines = await product.SignInAsync("ines");
+        using var ear = await ListenAsync(ines);
+        var begun = Stopwatch.StartNew();
+        await AddUnitsAsync(600);
+        while (begun.Elapsed < product.LongestSearch)
+        {
+            await ines.GetOk("sources");
+        }
+
+        await product.ScanAsync();
+        (await HeardAsync(ear, "\"done\"")).ShouldContain("Scanning Share");
+    }
+
+    /// <summary>Units enough for SQLite to look at the time when it reads them all.</summary>
+    private async Task AddUnitsAsync(int count)
+    {
+        await using var db = product.Database();
+        var root = await db.Units.SingleAsync(u => u.ParentId == null, Stop);
+        for (var i = 0; i < count; i++)
+        {
+            db.Units.Add(
+                new()
+                {
+                    ParentId = root.Id,
+                    Name = $"Unit {i}",
+                    Path = $"{root.Path}{900_000 + i}/",
+                }
+            );
+        }
+
+        await db.SaveChangesAsync(Stop);
+    }
+
     private async Task TakeRightAsync(string name)
     {
         using var jonas = await product.SignInAsync("jonas");
@@ -73,12 +114,16 @@ public sealed class HearingTests : IAsyncLifetime
     private static Task SayAsync(ClientWebSocket socket, string message) =>
         socket.SendAsync(Encoding.UTF8.GetBytes(message + End), WebSocketMessageType.Text, true, Stop);
 
-    /// <summary>What is said up to some words, or up to the end of the connection.</summary>
+    /// <summary>What is said up to some words, or up to the end of the stream or the connection.</summary>
     private static async Task<string> HeardAsync(ClientWebSocket socket, string words)
     {
         var heard = new StringBuilder();
         var buffer = new byte[1 << 16];
-        while (!heard.ToString().Contains(words, StringComparison.Ordinal))
+        while (
+            heard.ToString() is var soFar
+            && !soFar.Contains(words, StringComparison.Ordinal)
+            && !soFar.Contains("{\"type\":3,\"invocationId\":\"1\"", StringComparison.Ordinal)
+        )
         {
             var piece = await socket.ReceiveAsync(buffer, Stop);
             if (piece.MessageType == WebSocketMessageType.Close)
