@@ -231,6 +231,15 @@ public sealed class Product : IAsyncLifetime
         return api;
     }
 
+    /// <summary>What somebody's cookies read, in a browser that has nothing else: a copy, or after a restart.</summary>
+    public async Task<Answer> ReadWithAsync(string cookies, string path)
+    {
+        using var browser = new HttpClient(new SocketsHttpHandler { UseCookies = false });
+        using var request = new HttpRequestMessage(HttpMethod.Get, new Uri(Address, $"/api/{path}"));
+        request.Headers.Add("Cookie", cookies);
+        return await Api.AnswerAsync(await browser.SendAsync(request));
+    }
+
     /// <summary>Writes a file whose document says when it was made.</summary>
     public string Write(string path, string created, string body = "text", string extra = "")
     {
@@ -611,7 +620,11 @@ public sealed class Api : IDisposable
             request.Headers.TryAddWithoutValidation("If-Match", $"\"{revision}\"");
         }
 
-        var response = await http.SendAsync(request);
+        return await AnswerAsync(await http.SendAsync(request));
+    }
+
+    internal static async Task<Answer> AnswerAsync(HttpResponseMessage response)
+    {
         var text = await response.Content.ReadAsStringAsync();
         var json = response.Content.Headers.ContentType?.MediaType is "application/json" or "application/problem+json";
         return new(

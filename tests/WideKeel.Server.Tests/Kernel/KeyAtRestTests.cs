@@ -25,13 +25,8 @@ public sealed class KeyAtRestTests : IAsyncLifetime
         await product.StartAsync();
     }
 
-    private async Task<HttpStatusCode> ReadsAsync(string cookies)
-    {
-        using var browser = new HttpClient(new SocketsHttpHandler { UseCookies = false });
-        using var request = new HttpRequestMessage(HttpMethod.Get, new Uri(product.Address, "/api/series"));
-        request.Headers.Add("Cookie", cookies);
-        return (await browser.SendAsync(request, Stop)).StatusCode;
-    }
+    private async Task<HttpStatusCode> ReadsAsync(string cookies) =>
+        (await product.ReadWithAsync(cookies, "series")).Status;
 
     private async Task<string> CookiesAsync()
     {

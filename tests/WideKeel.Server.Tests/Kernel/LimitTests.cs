@@ -20,27 +20,15 @@ public sealed class LimitTests : IAsyncLifetime
         }
 
         await product.ScanAsync();
+        // What a sign-in reads has the same limit, so it comes before.
+        using var ines = await product.SignInAsync("ines");
+        var cookies = ines.Cookies.GetCookieHeader(product.Address);
         await product.StopAsync();
         product.LongestSearch = TimeSpan.FromMilliseconds(1);
         await product.StartAsync();
-        using var ines = await SignInAtLastAsync("ines");
-        (await ines.Get("items/facets?cql=pier prox/distance<=3 crane")).Problem.ShouldBe("search-too-long");
-    }
-
-    /// <summary>What a sign-in reads has the same limit, and on a busy machine needs more than one try.</summary>
-    private async Task<Api> SignInAtLastAsync(string name)
-    {
-        for (var attempt = 1; ; attempt++)
-        {
-            try
-            {
-                return await product.SignInAsync(name);
-            }
-            catch (ShouldAssertException) when (attempt < 50)
-            {
-                // Another try.
-            }
-        }
+        (await product.ReadWithAsync(cookies, "items/facets?cql=pier prox/distance<=3 crane")).Problem.ShouldBe(
+            "search-too-long"
+        );
     }
 
     [Fact]
