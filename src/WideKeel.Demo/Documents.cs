@@ -270,6 +270,7 @@ public sealed class Documents(int seed, LocalDate today)
         );
     }
 
+    // Long because it has one arm for each kind of document.
     private (string Name, Action<string> Write) Make(ScenarioContainer container, int number, LocalDate day)
     {
         container = container.Kind switch
@@ -295,277 +296,380 @@ public sealed class Documents(int seed, LocalDate today)
             DocumentKind.CrewFile => Scenario.Crew(1 + (number % 24)),
             _ => null,
         };
-        switch (container.Kind)
+        return container.Kind switch
         {
-            case DocumentKind.VoyageReport:
-                return (
-                    $"{iso} {Plain(vessel)} voyage {number:0000}.md",
-                    f =>
-                        Markdown(
-                            f,
-                            $"Voyage {number}, {vessel}, {from} to {to}",
-                            who,
-                            day,
-                            [],
-                            $"Sailed {from} {random.Next(5, 22)}:{random.Next(60):00}, arrived {to}. Weather: "
-                                + $"{Pick(Weather)}.\nPassengers {random.Next(20, 380)}, vehicles "
-                                + $"{random.Next(4, 90)}. Fuel {random.Next(300, 2400)} l.\n\n{Prose(4)}"
+            DocumentKind.VoyageReport => VoyageReport(number, day, vessel, from, to, who, iso),
+            DocumentKind.OilRecord => OilRecord(number, day, vessel, to, who, iso),
+            DocumentKind.Permit => Permit(number, day, vessel, to, who, iso),
+            DocumentKind.Letter => Letter(number, day, to, iso),
+            DocumentKind.Counts => Counts(day, iso),
+            DocumentKind.Complaint => Complaint(number, day, vessel, iso),
+            DocumentKind.Incident => Incident(number, day, vessel, from, who, iso),
+            DocumentKind.Minutes => Minutes(day, who, iso),
+            DocumentKind.WorkOrder => WorkOrder(number, day, vessel, who),
+            DocumentKind.Certificate => Certificate(number, day, vessel, from, iso),
+            DocumentKind.Scratch => Scratch(number),
+            DocumentKind.Invoice => Invoice(number, day, who, iso),
+            DocumentKind.Tender => Tender(number, day, who, iso),
+            DocumentKind.Payroll => Payroll(iso),
+            DocumentKind.Charter => Charter(number, day, vessel, who, iso),
+            DocumentKind.BoardPaper => BoardPaper(number, day, who, iso),
+            DocumentKind.CrewFile => CrewFile(number, day, iso),
+            _ => throw new InvalidOperationException($"No such kind: {container.Kind}."),
+        };
+    }
+
+    private (string Name, Action<string> Write) VoyageReport(
+        int number,
+        LocalDate day,
+        string vessel,
+        string from,
+        string to,
+        string who,
+        string iso
+    )
+    {
+        return (
+            $"{iso} {Plain(vessel)} voyage {number:0000}.md",
+            f =>
+                Markdown(
+                    f,
+                    $"Voyage {number}, {vessel}, {from} to {to}",
+                    who,
+                    day,
+                    [],
+                    $"Sailed {from} {random.Next(5, 22)}:{random.Next(60):00}, arrived {to}. Weather: "
+                        + $"{Pick(Weather)}.\nPassengers {random.Next(20, 380)}, vehicles "
+                        + $"{random.Next(4, 90)}. Fuel {random.Next(300, 2400)} l.\n\n{Prose(4)}"
+                )
+        );
+    }
+
+    private (string Name, Action<string> Write) OilRecord(
+        int number,
+        LocalDate day,
+        string vessel,
+        string to,
+        string who,
+        string iso
+    )
+    {
+        var last = day.PlusDays(random.Next(20, 60));
+        return (
+            $"{iso} {Plain(vessel)} oil record page {number:000}.docx",
+            f =>
+                Docx(
+                    f,
+                    $"Oil record book, {vessel}, page {number}",
+                    who,
+                    day,
+                    number % 29 == 0 ? [] : [("Last entry", last)],
+                    [
+                        $"Code C. Collection of oil residues. Quantity retained {random.Next(1, 9)}.{random.Next(10)} m3.",
+                        $"Code D. Transfer of bilge water from engine room, {random.Next(1, 14)} m3 to shore at {to}.",
+                        Prose(2),
+                    ]
+                )
+        );
+    }
+
+    private (string Name, Action<string> Write) Permit(
+        int number,
+        LocalDate day,
+        string vessel,
+        string to,
+        string who,
+        string iso
+    )
+    {
+        return (
+            $"{iso} permit {number:000} {Plain(to)}.pdf",
+            f =>
+                Pdf(
+                    f,
+                    $"Berth permit {number}, {to}",
+                    who,
+                    day,
+                    [$"Vessel {vessel} may use berth {random.Next(1, 6)} at {to}.", Prose(3)]
+                )
+        );
+    }
+
+    private (string Name, Action<string> Write) Letter(int number, LocalDate day, string to, string iso)
+    {
+        return (
+            $"{iso} letter {number:000}.eml",
+            f =>
+                Mail(
+                    f,
+                    $"Harbour office {to}: dredging and berth {random.Next(1, 6)}",
+                    "harbour.office@islands.example",
+                    "island.routes@tarnholm.example",
+                    day,
+                    Prose(5)
+                )
+        );
+    }
+
+    private (string Name, Action<string> Write) Counts(LocalDate day, string iso)
+    {
+        return (
+            $"{iso} counts.csv",
+            f =>
+                Csv(
+                    f,
+                    ["date", "vessel", "from", "to", "adults", "children", "vehicles"],
+                    Enumerable
+                        .Range(0, 24)
+                        .Select(i =>
+                            new[]
+                            {
+                                Iso(day.PlusDays(-i)),
+                                Pick(Vessels),
+                                Pick(Ports),
+                                Pick(Ports),
+                                N(10, 300),
+                                N(0, 60),
+                                N(0, 80),
+                            }
                         )
-                );
-            case DocumentKind.OilRecord:
-                var last = day.PlusDays(random.Next(20, 60));
-                return (
-                    $"{iso} {Plain(vessel)} oil record page {number:000}.docx",
-                    f =>
-                        Docx(
-                            f,
-                            $"Oil record book, {vessel}, page {number}",
-                            who,
-                            day,
-                            number % 29 == 0 ? [] : [("Last entry", last)],
-                            [
-                                $"Code C. Collection of oil residues. Quantity retained {random.Next(1, 9)}.{random.Next(10)} m3.",
-                                $"Code D. Transfer of bilge water from engine room, {random.Next(1, 14)} m3 to shore at {to}.",
-                                Prose(2),
-                            ]
+                )
+        );
+    }
+
+    private (string Name, Action<string> Write) Complaint(int number, LocalDate day, string vessel, string iso)
+    {
+        return (
+            $"{iso} complaint {number:0000}.eml",
+            f =>
+                Mail(
+                    f,
+                    $"{Pick(["Late sailing", "Refund", "Lost luggage", "Damaged car", "Cold coffee"])} on {vessel}",
+                    $"passenger{random.Next(100, 999)}@post.example",
+                    "service@tarnholm.example",
+                    day,
+                    Prose(4)
+                        + (
+                            number % 6 == 0
+                                ? $"\n\nPlease refund the fare to my card {Identifiers.Card(number)}, expires 09/27."
+                            : number % 5 == 0
+                                ? $"\n\nMy account is {Identifiers.Iban(number)}. You reach me at +298 {200000 + (number * 37)}."
+                            : ""
                         )
-                );
-            case DocumentKind.Permit:
-                return (
-                    $"{iso} permit {number:000} {Plain(to)}.pdf",
-                    f =>
-                        Pdf(
-                            f,
-                            $"Berth permit {number}, {to}",
-                            who,
-                            day,
-                            [$"Vessel {vessel} may use berth {random.Next(1, 6)} at {to}.", Prose(3)]
-                        )
-                );
-            case DocumentKind.Letter:
-                return (
-                    $"{iso} letter {number:000}.eml",
-                    f =>
-                        Mail(
-                            f,
-                            $"Harbour office {to}: dredging and berth {random.Next(1, 6)}",
-                            "harbour.office@islands.example",
-                            "island.routes@tarnholm.example",
-                            day,
-                            Prose(5)
-                        )
-                );
-            case DocumentKind.Counts:
-                return (
-                    $"{iso} counts.csv",
-                    f =>
-                        Csv(
-                            f,
-                            ["date", "vessel", "from", "to", "adults", "children", "vehicles"],
-                            Enumerable
-                                .Range(0, 24)
-                                .Select(i =>
-                                    new[]
-                                    {
-                                        Iso(day.PlusDays(-i)),
-                                        Pick(Vessels),
-                                        Pick(Ports),
-                                        Pick(Ports),
-                                        N(10, 300),
-                                        N(0, 60),
-                                        N(0, 80),
-                                    }
-                                )
-                        )
-                );
-            case DocumentKind.Complaint:
-                return (
-                    $"{iso} complaint {number:0000}.eml",
-                    f =>
-                        Mail(
-                            f,
-                            $"{Pick(["Late sailing", "Refund", "Lost luggage", "Damaged car", "Cold coffee"])} on {vessel}",
-                            $"passenger{random.Next(100, 999)}@post.example",
-                            "service@tarnholm.example",
-                            day,
-                            Prose(4)
-                                + (
-                                    number % 6 == 0
-                                        ? $"\n\nPlease refund the fare to my card {Identifiers.Card(number)}, expires 09/27."
-                                    : number % 5 == 0
-                                        ? $"\n\nMy account is {Identifiers.Iban(number)}. You reach me at +298 {200000 + (number * 37)}."
-                                    : ""
-                                )
-                        )
-                );
-            case DocumentKind.Incident:
-                var open = random.Next(5) == 0 && day > today.PlusYears(-2);
-                return (
-                    $"{iso} incident {number:000}.docx",
-                    f =>
-                        Docx(
-                            f,
-                            $"Incident {number}: {Pick(Mishaps)}, {vessel}",
-                            who,
-                            day,
-                            open ? [] : [("Closed", day.PlusDays(random.Next(10, 90)))],
-                            [
-                                $"Reported by {who} at {from}.",
-                                Prose(4),
-                                "Immediate action: area cordoned, master informed.",
-                                Prose(2),
-                            ]
-                        )
-                );
-            case DocumentKind.Minutes:
-                return (
-                    $"{iso} safety committee.md",
-                    f =>
-                        Markdown(
-                            f,
-                            $"Safety committee, {day.ToString("MMMM uuuu", CultureInfo.InvariantCulture)}",
-                            who,
-                            day,
-                            [],
-                            $"Present: {who}, {Pick(Names)}, {Pick(Names)}.\n\n1. {Pick(Mishaps)}: {Prose(2)}\n2. Drills: {Prose(2)}"
-                        )
-                );
-            case DocumentKind.WorkOrder:
-                var work = Pick(Works);
-                return (
-                    $"WO-{day.Year}-{number:0000} {work}.{(number % 3 == 0 ? "txt" : "docx")}",
-                    f =>
-                    {
-                        (string, LocalDate)[] closed =
-                            day > today.PlusDays(-60) ? [] : [("Closed", day.PlusDays(random.Next(3, 60)))];
-                        if (number % 3 == 0)
-                        {
-                            Markdown(
-                                f,
-                                $"WO-{day.Year}-{number:0000} {work}",
-                                who,
-                                day,
-                                closed,
-                                $"Vessel {vessel}. {Prose(4)}"
-                            );
-                        }
-                        else
-                        {
-                            Docx(
-                                f,
-                                $"WO-{day.Year}-{number:0000} {work}",
-                                who,
-                                day,
-                                closed,
-                                [$"Vessel {vessel}. Hours {random.Next(4, 120)}.", Prose(4)]
-                            );
-                        }
-                    }
-                );
-            case DocumentKind.Certificate:
-                return (
-                    $"{iso} {Plain(vessel)} certificate {number:00}.docx",
-                    f =>
-                        Docx(
-                            f,
-                            $"{Pick(["Passenger ship safety", "Load line", "Class", "Tonnage"])} certificate, {vessel}",
-                            "Class surveyor",
-                            day,
-                            day < today.PlusYears(-5) ? [("Superseded", day.PlusYears(5))] : [],
-                            [
-                                $"Issued at {from}. Valid five years. Vessel IMO {Identifiers.Ship(Array.IndexOf(Vessels, vessel))}.",
-                                Prose(2),
-                            ]
-                        )
-                );
-            case DocumentKind.Scratch:
-                return (
-                    $"notes {number:000} {Pick(["draft", "copy", "old", "new", "final final"])}.txt",
-                    f => File.WriteAllText(f, Prose(3))
-                );
-            case DocumentKind.Invoice:
-                var supplier = Pick(Suppliers);
-                return number % 2 == 0
-                    ? (
-                        $"{iso} {supplier} invoice {number:0000}.xlsx",
-                        f =>
-                            Xlsx(
-                                f,
-                                $"Invoice {number}, {supplier}",
-                                who,
-                                day,
-                                Enumerable.Range(1, 8).Select(i => new[] { $"Item {i}", N(1, 40), N(20, 900) })
-                            )
-                    )
-                    : (
-                        $"{iso} {supplier} invoice {number:0000}.html",
-                        f => Html(f, $"Invoice {number}, {supplier}", who, day, Prose(2))
+                )
+        );
+    }
+
+    private (string Name, Action<string> Write) Incident(
+        int number,
+        LocalDate day,
+        string vessel,
+        string from,
+        string who,
+        string iso
+    )
+    {
+        var open = random.Next(5) == 0 && day > today.PlusYears(-2);
+        return (
+            $"{iso} incident {number:000}.docx",
+            f =>
+                Docx(
+                    f,
+                    $"Incident {number}: {Pick(Mishaps)}, {vessel}",
+                    who,
+                    day,
+                    open ? [] : [("Closed", day.PlusDays(random.Next(10, 90)))],
+                    [
+                        $"Reported by {who} at {from}.",
+                        Prose(4),
+                        "Immediate action: area cordoned, master informed.",
+                        Prose(2),
+                    ]
+                )
+        );
+    }
+
+    private (string Name, Action<string> Write) Minutes(LocalDate day, string who, string iso)
+    {
+        return (
+            $"{iso} safety committee.md",
+            f =>
+                Markdown(
+                    f,
+                    $"Safety committee, {day.ToString("MMMM uuuu", CultureInfo.InvariantCulture)}",
+                    who,
+                    day,
+                    [],
+                    $"Present: {who}, {Pick(Names)}, {Pick(Names)}.\n\n1. {Pick(Mishaps)}: {Prose(2)}\n2. Drills: {Prose(2)}"
+                )
+        );
+    }
+
+    private (string Name, Action<string> Write) WorkOrder(int number, LocalDate day, string vessel, string who)
+    {
+        var work = Pick(Works);
+        return (
+            $"WO-{day.Year}-{number:0000} {work}.{(number % 3 == 0 ? "txt" : "docx")}",
+            f =>
+            {
+                (string, LocalDate)[] closed =
+                    day > today.PlusDays(-60) ? [] : [("Closed", day.PlusDays(random.Next(3, 60)))];
+                if (number % 3 == 0)
+                {
+                    Markdown(
+                        f,
+                        $"WO-{day.Year}-{number:0000} {work}",
+                        who,
+                        day,
+                        closed,
+                        $"Vessel {vessel}. {Prose(4)}"
                     );
-            case DocumentKind.Tender:
-                return (
-                    $"{iso} tender {number:00} evaluation.docx",
-                    f =>
-                        Docx(
-                            f,
-                            $"Tender {number}: {Pick(Works)}, evaluation",
-                            who,
-                            day,
-                            [],
-                            [$"Bidders: {Pick(Suppliers)}, {Pick(Suppliers)}.", Prose(5)]
+                }
+                else
+                {
+                    Docx(
+                        f,
+                        $"WO-{day.Year}-{number:0000} {work}",
+                        who,
+                        day,
+                        closed,
+                        [$"Vessel {vessel}. Hours {random.Next(4, 120)}.", Prose(4)]
+                    );
+                }
+            }
+        );
+    }
+
+    private (string Name, Action<string> Write) Certificate(
+        int number,
+        LocalDate day,
+        string vessel,
+        string from,
+        string iso
+    )
+    {
+        return (
+            $"{iso} {Plain(vessel)} certificate {number:00}.docx",
+            f =>
+                Docx(
+                    f,
+                    $"{Pick(["Passenger ship safety", "Load line", "Class", "Tonnage"])} certificate, {vessel}",
+                    "Class surveyor",
+                    day,
+                    day < today.PlusYears(-5) ? [("Superseded", day.PlusYears(5))] : [],
+                    [
+                        $"Issued at {from}. Valid five years. Vessel IMO {Identifiers.Ship(Array.IndexOf(Vessels, vessel))}.",
+                        Prose(2),
+                    ]
+                )
+        );
+    }
+
+    private (string Name, Action<string> Write) Scratch(int number)
+    {
+        return (
+            $"notes {number:000} {Pick(["draft", "copy", "old", "new", "final final"])}.txt",
+            f => File.WriteAllText(f, Prose(3))
+        );
+    }
+
+    private (string Name, Action<string> Write) Invoice(int number, LocalDate day, string who, string iso)
+    {
+        var supplier = Pick(Suppliers);
+        return number % 2 == 0
+            ? (
+                $"{iso} {supplier} invoice {number:0000}.xlsx",
+                f =>
+                    Xlsx(
+                        f,
+                        $"Invoice {number}, {supplier}",
+                        who,
+                        day,
+                        Enumerable.Range(1, 8).Select(i => new[] { $"Item {i}", N(1, 40), N(20, 900) })
+                    )
+            )
+            : (
+                $"{iso} {supplier} invoice {number:0000}.html",
+                f => Html(f, $"Invoice {number}, {supplier}", who, day, Prose(2))
+            );
+    }
+
+    private (string Name, Action<string> Write) Tender(int number, LocalDate day, string who, string iso)
+    {
+        return (
+            $"{iso} tender {number:00} evaluation.docx",
+            f =>
+                Docx(
+                    f,
+                    $"Tender {number}: {Pick(Works)}, evaluation",
+                    who,
+                    day,
+                    [],
+                    [$"Bidders: {Pick(Suppliers)}, {Pick(Suppliers)}.", Prose(5)]
+                )
+        );
+    }
+
+    private (string Name, Action<string> Write) Payroll(string iso)
+    {
+        return (
+            $"{iso} payroll.csv",
+            f =>
+                Csv(
+                    f,
+                    ["number", "name", "unit", "gross", "net"],
+                    Enumerable
+                        .Range(1, 60)
+                        .Select(i =>
+                            new[]
+                            {
+                                $"T{1000 + i}",
+                                Pick(Names),
+                                Pick(["Crewing", "Yard", "Office"]),
+                                N(2500, 6000),
+                                N(1800, 4200),
+                            }
                         )
-                );
-            case DocumentKind.Payroll:
-                return (
-                    $"{iso} payroll.csv",
-                    f =>
-                        Csv(
-                            f,
-                            ["number", "name", "unit", "gross", "net"],
-                            Enumerable
-                                .Range(1, 60)
-                                .Select(i =>
-                                    new[]
-                                    {
-                                        $"T{1000 + i}",
-                                        Pick(Names),
-                                        Pick(["Crewing", "Yard", "Office"]),
-                                        N(2500, 6000),
-                                        N(1800, 4200),
-                                    }
-                                )
-                        )
-                );
-            case DocumentKind.Charter:
-                var ended = day.PlusDays(random.Next(60, 700));
-                return (
-                    $"{iso} charter {number:00} {Plain(vessel)}.docx",
-                    f =>
-                        Docx(
-                            f,
-                            $"Charter party, {vessel}",
-                            who,
-                            day,
-                            ended > today ? [] : [("Ended", ended)],
-                            [$"Between Tarnholm Ferries and {Pick(Suppliers)}.", Prose(6)]
-                        )
-                );
-            case DocumentKind.BoardPaper:
-                return (
-                    $"{iso} board paper {number:00}.pdf",
-                    f =>
-                        Pdf(
-                            f,
-                            $"Board paper {number}: {Pick(["fleet renewal", "winter timetable", "quay lease", "fuel hedging"])}",
-                            who,
-                            day,
-                            [Prose(4), Prose(4), Prose(3)]
-                        )
-                );
-            case DocumentKind.CrewFile:
-                return CrewFile(number, day, iso);
-            default:
-                throw new InvalidOperationException($"No such kind: {container.Kind}.");
-        }
+                )
+        );
+    }
+
+    private (string Name, Action<string> Write) Charter(
+        int number,
+        LocalDate day,
+        string vessel,
+        string who,
+        string iso
+    )
+    {
+        var ended = day.PlusDays(random.Next(60, 700));
+        return (
+            $"{iso} charter {number:00} {Plain(vessel)}.docx",
+            f =>
+                Docx(
+                    f,
+                    $"Charter party, {vessel}",
+                    who,
+                    day,
+                    ended > today ? [] : [("Ended", ended)],
+                    [$"Between Tarnholm Ferries and {Pick(Suppliers)}.", Prose(6)]
+                )
+        );
+    }
+
+    private (string Name, Action<string> Write) BoardPaper(int number, LocalDate day, string who, string iso)
+    {
+        return (
+            $"{iso} board paper {number:00}.pdf",
+            f =>
+                Pdf(
+                    f,
+                    $"Board paper {number}: {Pick(["fleet renewal", "winter timetable", "quay lease", "fuel hedging"])}",
+                    who,
+                    day,
+                    [Prose(4), Prose(4), Prose(3)]
+                )
+        );
     }
 
     /// <summary>

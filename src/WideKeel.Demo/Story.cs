@@ -141,81 +141,89 @@ public sealed class Story(LocalDate today)
         }
     }
 
+    private static readonly (
+        string Container,
+        int Day,
+        string Name,
+        string Title,
+        string Author,
+        string Body
+    )[] OnShare =
+    [
+        (
+            "Incident reports",
+            2,
+            "incident Merrow pier 4.md",
+            "Incident: contact of the Merrow with pier 4, Skarv",
+            "Oskar Tarn",
+            "At 07:52 the Merrow touched pier 4 at Skarv while turning for the berth. The outer dolphin 4b "
+                + "was bent. Speed over ground two knots, wind south-westerly 7. No injuries. Voyage data "
+                + "secured."
+        ),
+        (
+            "Northern Routes - voyage reports",
+            0,
+            "Merrow voyage 0191.md",
+            "Voyage 191, Merrow, Tarnholm to Skarv",
+            "Karl Nyman",
+            "Sailed 06:10, arrived 08:05 after contact with pier 4. Weather worse than forecast. Bow "
+                + "thruster tripped twice on the approach."
+        ),
+        (
+            "Dry-dock work orders",
+            -31,
+            "WO-2026-0007 bow thruster relay.md",
+            "WO-2026-0007 bow thruster relay",
+            "Pia Lind",
+            "Vessel Merrow. Thruster trips reported by the master on 9 January. Relay replaced. Test under "
+                + "load not possible at the berth."
+        ),
+        (
+            "Dry-dock work orders",
+            26,
+            "WO-2026-0021 bow plate.md",
+            "WO-2026-0021 bow plate, Merrow",
+            "Pia Lind",
+            "Dent of one metre from the contact with pier 4. Marks photographed before blasting; timber sample in the store."
+        ),
+        (
+            Scenario.HarbourShare,
+            3,
+            "claim dolphin 4b.md",
+            "Claim for dolphin 4b",
+            "Henrik Wick",
+            "The harbour office claims the replacement of dolphin 4b at pier 4 and reserves further damages."
+        ),
+        (
+            Scenario.HarbourShare,
+            24,
+            "estimate.md",
+            "Estimate, piling at pier 4",
+            "Henrik Wick",
+            "Replacement of the dolphin with piling from the sea. Nine days of closure of pier 4."
+        ),
+        (
+            Scenario.HarbourShare,
+            40,
+            "reply draft.md",
+            "Reply to the harbour office, draft",
+            "Nils Amdal",
+            "We do not accept that the dolphin was sound before the contact. Please send the inspection of pier 4 of last year."
+        ),
+        (
+            Scenario.HarbourShare,
+            58,
+            "inspection 2025.md",
+            "Inspection of pier 4 in 2025",
+            "Henrik Wick",
+            "Received from the harbour office. Page 3: corrosion of the dolphin's footing, repair advised within twelve months."
+        ),
+    ];
+
     /// <summary>Adds the story's files to the share. Returns their number.</summary>
     public int WriteShare(string root)
     {
-        (string Container, int Day, string Name, string Title, string Author, string Body)[] files =
-        [
-            (
-                "Incident reports",
-                2,
-                "incident Merrow pier 4.md",
-                "Incident: contact of the Merrow with pier 4, Skarv",
-                "Oskar Tarn",
-                "At 07:52 the Merrow touched pier 4 at Skarv while turning for the berth. The outer dolphin 4b "
-                    + "was bent. Speed over ground two knots, wind south-westerly 7. No injuries. Voyage data "
-                    + "secured."
-            ),
-            (
-                "Northern Routes - voyage reports",
-                0,
-                "Merrow voyage 0191.md",
-                "Voyage 191, Merrow, Tarnholm to Skarv",
-                "Karl Nyman",
-                "Sailed 06:10, arrived 08:05 after contact with pier 4. Weather worse than forecast. Bow "
-                    + "thruster tripped twice on the approach."
-            ),
-            (
-                "Dry-dock work orders",
-                -31,
-                "WO-2026-0007 bow thruster relay.md",
-                "WO-2026-0007 bow thruster relay",
-                "Pia Lind",
-                "Vessel Merrow. Thruster trips reported by the master on 9 January. Relay replaced. Test under "
-                    + "load not possible at the berth."
-            ),
-            (
-                "Dry-dock work orders",
-                26,
-                "WO-2026-0021 bow plate.md",
-                "WO-2026-0021 bow plate, Merrow",
-                "Pia Lind",
-                "Dent of one metre from the contact with pier 4. Marks photographed before blasting; timber sample in the store."
-            ),
-            (
-                Scenario.HarbourShare,
-                3,
-                "claim dolphin 4b.md",
-                "Claim for dolphin 4b",
-                "Henrik Wick",
-                "The harbour office claims the replacement of dolphin 4b at pier 4 and reserves further damages."
-            ),
-            (
-                Scenario.HarbourShare,
-                24,
-                "estimate.md",
-                "Estimate, piling at pier 4",
-                "Henrik Wick",
-                "Replacement of the dolphin with piling from the sea. Nine days of closure of pier 4."
-            ),
-            (
-                Scenario.HarbourShare,
-                40,
-                "reply draft.md",
-                "Reply to the harbour office, draft",
-                "Nils Amdal",
-                "We do not accept that the dolphin was sound before the contact. Please send the inspection of pier 4 of last year."
-            ),
-            (
-                Scenario.HarbourShare,
-                58,
-                "inspection 2025.md",
-                "Inspection of pier 4 in 2025",
-                "Henrik Wick",
-                "Received from the harbour office. Page 3: corrosion of the dolphin's footing, repair advised within twelve months."
-            ),
-        ];
-        foreach (var (container, day, name, title, author, body) in files)
+        foreach (var (container, day, name, title, author, body) in OnShare)
         {
             var on = Collision.PlusDays(day);
             Write(
@@ -225,7 +233,7 @@ public sealed class Story(LocalDate today)
             );
         }
 
-        return files.Length;
+        return OnShare.Length;
     }
 
     /// <summary>
@@ -268,121 +276,122 @@ public sealed class Story(LocalDate today)
         return Mails.Length;
     }
 
+    private static readonly (string Library, string Path, int DaysAgo, string Author, string Body)[] InWorkspace =
+    [
+        (
+            "Bridge procedures",
+            "Berthing at Skarv.md",
+            420,
+            "Oskar Tarn",
+            "Approach from the north. Pier 4: turn before the outer dolphin, not beside it. Above wind force 7 wait outside."
+        ),
+        (
+            "Bridge procedures",
+            "Departure checklist.md",
+            700,
+            "Oskar Tarn",
+            "Ramp up and locked. Muster count with the purser. Radio check on 12 and 16."
+        ),
+        (
+            "Bridge procedures",
+            "Fog.md",
+            350,
+            "Oskar Tarn",
+            "Safe speed, lookout forward, sound signals. Log the visibility every quarter of an hour."
+        ),
+        (
+            "Bridge procedures",
+            "2025/Old berthing at Skarv.md",
+            900,
+            "Oskar Tarn",
+            "Approach from the north and turn beside the outer dolphin."
+        ),
+        (
+            "Yard plans",
+            "Docking 2026.md",
+            90,
+            "Pia Lind",
+            "Merrow in March, Skarvøy in April, Havlund in October. Bow plate of the Merrow after the surveyor's visit."
+        ),
+        (
+            "Yard plans",
+            "Docking 2026 hours.csv",
+            80,
+            "Pia Lind",
+            "vessel,trade,hours\nMerrow,plating,140\nMerrow,electric,35\nSkarvøy,paint,310\n"
+        ),
+        (
+            "Yard plans",
+            "Spare parts/Bow thruster.md",
+            150,
+            "Pia Lind",
+            "Relay K2: two in store. Seal kit: ordered with Norlund Bearings."
+        ),
+        ("Yard plans", "Spare parts/Ramp hinge.md", 60, "Bo Ekberg", "Pins of grade 8, four in store."),
+        (
+            "Signed permits",
+            "Hot work 2026-014.md",
+            70,
+            "Bo Ekberg",
+            "Hot work on the car deck of the Merrow, frame 12 to 18. Fire watch two hours. Signed by the yard manager and the master."
+        ),
+        (
+            "Signed permits",
+            "Hot work 2026-015.md",
+            66,
+            "Bo Ekberg",
+            "Hot work in the bow thruster room of the Merrow. Gas free certificate attached. Signed."
+        ),
+        (
+            "Crew handbook",
+            "Joining the ship.md",
+            500,
+            "Stina Dorn",
+            "Bring passport, medical certificate and seaman's book. The purser shows you your cabin."
+        ),
+        (
+            "Crew handbook",
+            "Leave and relief.md",
+            320,
+            "Stina Dorn",
+            "Two weeks on, two weeks off. Swap with a colleague only through crewing."
+        ),
+        (
+            "#harbour office",
+            "2026-02-14 083000 Pia Lind.md",
+            121,
+            "Pia Lind",
+            "Merrow touched pier 4 this morning. Who has the drawings of the outer dolphin?"
+        ),
+        (
+            "#harbour office",
+            "2026-02-14 091500 Bo Ekberg.md",
+            121,
+            "Bo Ekberg",
+            "In the drawer with the 2019 piling. I will scan them."
+        ),
+        (
+            "#harbour office",
+            "2026-03-12 140200 Pia Lind.md",
+            95,
+            "Pia Lind",
+            "Surveyor comes on Tuesday to look at the bow plate. Leave the marks as they are, please."
+        ),
+        (
+            "#fleet",
+            "2026-06-01 070000 Edvin Strand.md",
+            14,
+            "Edvin Strand",
+            "Summer timetable from Saturday. Northern crews please read the new departure checklist."
+        ),
+    ];
+
     /// <summary>
     /// Writes the workspace: procedures, plans, permits, a handbook and two channels. Returns the number of files.
     /// </summary>
     public int WriteWorkspace(string root)
     {
-        (string Library, string Path, int DaysAgo, string Author, string Body)[] files =
-        [
-            (
-                "Bridge procedures",
-                "Berthing at Skarv.md",
-                420,
-                "Oskar Tarn",
-                "Approach from the north. Pier 4: turn before the outer dolphin, not beside it. Above wind force 7 wait outside."
-            ),
-            (
-                "Bridge procedures",
-                "Departure checklist.md",
-                700,
-                "Oskar Tarn",
-                "Ramp up and locked. Muster count with the purser. Radio check on 12 and 16."
-            ),
-            (
-                "Bridge procedures",
-                "Fog.md",
-                350,
-                "Oskar Tarn",
-                "Safe speed, lookout forward, sound signals. Log the visibility every quarter of an hour."
-            ),
-            (
-                "Bridge procedures",
-                "2025/Old berthing at Skarv.md",
-                900,
-                "Oskar Tarn",
-                "Approach from the north and turn beside the outer dolphin."
-            ),
-            (
-                "Yard plans",
-                "Docking 2026.md",
-                90,
-                "Pia Lind",
-                "Merrow in March, Skarvøy in April, Havlund in October. Bow plate of the Merrow after the surveyor's visit."
-            ),
-            (
-                "Yard plans",
-                "Docking 2026 hours.csv",
-                80,
-                "Pia Lind",
-                "vessel,trade,hours\nMerrow,plating,140\nMerrow,electric,35\nSkarvøy,paint,310\n"
-            ),
-            (
-                "Yard plans",
-                "Spare parts/Bow thruster.md",
-                150,
-                "Pia Lind",
-                "Relay K2: two in store. Seal kit: ordered with Norlund Bearings."
-            ),
-            ("Yard plans", "Spare parts/Ramp hinge.md", 60, "Bo Ekberg", "Pins of grade 8, four in store."),
-            (
-                "Signed permits",
-                "Hot work 2026-014.md",
-                70,
-                "Bo Ekberg",
-                "Hot work on the car deck of the Merrow, frame 12 to 18. Fire watch two hours. Signed by the yard manager and the master."
-            ),
-            (
-                "Signed permits",
-                "Hot work 2026-015.md",
-                66,
-                "Bo Ekberg",
-                "Hot work in the bow thruster room of the Merrow. Gas free certificate attached. Signed."
-            ),
-            (
-                "Crew handbook",
-                "Joining the ship.md",
-                500,
-                "Stina Dorn",
-                "Bring passport, medical certificate and seaman's book. The purser shows you your cabin."
-            ),
-            (
-                "Crew handbook",
-                "Leave and relief.md",
-                320,
-                "Stina Dorn",
-                "Two weeks on, two weeks off. Swap with a colleague only through crewing."
-            ),
-            (
-                "#harbour office",
-                "2026-02-14 083000 Pia Lind.md",
-                121,
-                "Pia Lind",
-                "Merrow touched pier 4 this morning. Who has the drawings of the outer dolphin?"
-            ),
-            (
-                "#harbour office",
-                "2026-02-14 091500 Bo Ekberg.md",
-                121,
-                "Bo Ekberg",
-                "In the drawer with the 2019 piling. I will scan them."
-            ),
-            (
-                "#harbour office",
-                "2026-03-12 140200 Pia Lind.md",
-                95,
-                "Pia Lind",
-                "Surveyor comes on Tuesday to look at the bow plate. Leave the marks as they are, please."
-            ),
-            (
-                "#fleet",
-                "2026-06-01 070000 Edvin Strand.md",
-                14,
-                "Edvin Strand",
-                "Summer timetable from Saturday. Northern crews please read the new departure checklist."
-            ),
-        ];
-        foreach (var (library, path, ago, author, body) in files)
+        foreach (var (library, path, ago, author, body) in InWorkspace)
         {
             var on = today.PlusDays(-ago);
             Write(
@@ -394,47 +403,49 @@ public sealed class Story(LocalDate today)
             );
         }
 
-        return files.Length;
+        return InWorkspace.Length;
     }
+
+    private static readonly string[] GivenNames =
+    [
+        "Anna",
+        "Brit",
+        "Carl",
+        "Dana",
+        "Emil",
+        "Frida",
+        "Goran",
+        "Hedda",
+        "Isak",
+        "Jenny",
+        "Knut",
+        "Liv",
+        "Magnus",
+        "Nora",
+        "Ola",
+        "Petra",
+    ];
+
+    private static readonly string[] FamilyNames =
+    [
+        "Brand",
+        "Solberg",
+        "Falk",
+        "Rask",
+        "Hauge",
+        "Dahl",
+        "Lund",
+        "Berg",
+        "Vik",
+        "Aas",
+        "Sund",
+        "Moe",
+        "Strom",
+    ];
 
     /// <summary>The directory as CSV: the people of the story, and about two hundred around them.</summary>
     public static string People(int seed)
     {
-        string[] given =
-        [
-            "Anna",
-            "Brit",
-            "Carl",
-            "Dana",
-            "Emil",
-            "Frida",
-            "Goran",
-            "Hedda",
-            "Isak",
-            "Jenny",
-            "Knut",
-            "Liv",
-            "Magnus",
-            "Nora",
-            "Ola",
-            "Petra",
-        ];
-        string[] family =
-        [
-            "Brand",
-            "Solberg",
-            "Falk",
-            "Rask",
-            "Hauge",
-            "Dahl",
-            "Lund",
-            "Berg",
-            "Vik",
-            "Aas",
-            "Sund",
-            "Moe",
-            "Strom",
-        ];
         var random = new Random(seed);
         var text = new StringBuilder("name,mail,unit,title,manager,leaves\n");
         foreach (var (name, unit, title, manager, leaves) in Scenario.Staff)
@@ -445,7 +456,7 @@ public sealed class Story(LocalDate today)
             );
         }
 
-        foreach (var name in given.SelectMany(g => family.Select(f => $"{g} {f}")))
+        foreach (var name in GivenNames.SelectMany(g => FamilyNames.Select(f => $"{g} {f}")))
         {
             var unit = Scenario.Units[random.Next(Scenario.Units.Count)].Name;
             var title = unit is "Northern Routes" or "Island Routes" or "Crewing" ? "Crew" : "Staff";

@@ -282,31 +282,35 @@ public sealed class MailStore(string root) : IContentSource
                 return;
             }
 
-            var whole = buffer.AsSpan(from, end - from);
-            var start = whole.IndexOf((byte)'\n') is var line and >= 0 ? line + 1 : whole.Length;
-            var content = whole[start..];
-            // The blank line before the next "From " belongs to the mailbox, not to the message.
-            content =
-                content.EndsWith("\r\n\r\n"u8) ? content[..^2]
-                : content.EndsWith("\n\n"u8) ? content[..^1]
-                : content;
-            var digest = Convert.ToHexStringLower(SHA256.HashData(content));
-            var number = seen[digest] = seen.GetValueOrDefault(digest) + 1;
-            var name =
-                $"{digest[..16]}{(number == 1 ? "" : string.Create(CultureInfo.InvariantCulture, $"-{number}"))}.eml";
-            letters.Add(
-                name,
-                new(
-                    name,
-                    digest,
-                    position + from,
-                    position + from + start,
-                    content.Length,
-                    position + end,
-                    SentOf(content)
-                )
-            );
+            var letter = LetterOf(buffer.AsSpan(from, end - from), position + from, seen);
+            letters.Add(letter.Name, letter);
         }
+    }
+
+    /// <param name="whole">From its line "From …" to the next.</param>
+    /// <param name="at">Where that line begins in the mailbox, in bytes.</param>
+    /// <param name="seen">How many messages of each content there were before; this one is counted in.</param>
+    private static Letter LetterOf(ReadOnlySpan<byte> whole, long at, Dictionary<string, int> seen)
+    {
+        var start = whole.IndexOf((byte)'\n') is var line and >= 0 ? line + 1 : whole.Length;
+        var content = whole[start..];
+        // The blank line before the next "From " belongs to the mailbox, not to the message.
+        content =
+            content.EndsWith("\r\n\r\n"u8) ? content[..^2]
+            : content.EndsWith("\n\n"u8) ? content[..^1]
+            : content;
+        var digest = Convert.ToHexStringLower(SHA256.HashData(content));
+        var number = seen[digest] = seen.GetValueOrDefault(digest) + 1;
+        var again = number == 1 ? "" : string.Create(CultureInfo.InvariantCulture, $"-{number}");
+        return new(
+            $"{digest[..16]}{again}.eml",
+            digest,
+            at,
+            at + start,
+            content.Length,
+            at + whole.Length,
+            SentOf(content)
+        );
     }
 
     /// <summary>

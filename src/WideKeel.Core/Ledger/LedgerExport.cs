@@ -29,57 +29,25 @@ public static class LedgerExport
                 );
             }
 
-            if (TreeHead.FromLine(export!["head"]!.ToJsonString()) is not { } head)
+            var head = HeadOf(export!);
+            if (head.Refusal is { } unsigned)
             {
-                return new Refusal("head-malformed", "head", "The head cannot be read.");
-            }
-
-            using var key = ECDsa.Create();
-            key.ImportFromPem((string)export["publicKey"]!);
-            if (!head.IsSignedBy(key))
-            {
-                return new Refusal("head-not-signed", "head", "The head was not signed by the key of this export.");
+                return unsigned;
             }
 
             var (count, withheld) = (0, 0);
-            foreach (var entry in export["entries"]!.AsArray())
+            foreach (var entry in export!["entries"]!.AsArray())
             {
-                var sequence = (long)entry!["seq"]!;
-                var body = (string?)entry["body"];
-                var leaf = body is null
-                    ? Convert.FromHexString((string)entry["leaf"]!)
-                    : MerkleTree.LeafHash(Encoding.UTF8.GetBytes(body));
-                if (body is not null && (long?)JsonNode.Parse(body)?["seq"] != sequence)
+                if (Check(entry!, count, head.Value) is { } wrong)
                 {
-                    return new Refusal(
-                        "entry-misnumbered",
-                        $"entries[{count}]",
-                        $"Entry {sequence} does not carry its own number."
-                    );
-                }
-
-                if (
-                    !MerkleTree.VerifyInclusion(
-                        leaf,
-                        sequence - 1,
-                        head.Size,
-                        [.. entry["inclusion"]!.AsArray().Select(h => Convert.FromHexString((string)h!))],
-                        head.Root
-                    )
-                )
-                {
-                    return new Refusal(
-                        "entry-not-included",
-                        $"entries[{count}]",
-                        $"Entry {sequence} is not what the ledger holds: its proof does not lead to the head."
-                    );
+                    return wrong;
                 }
 
                 count++;
-                withheld += body is null ? 1 : 0;
+                withheld += entry!["body"] is null ? 1 : 0;
             }
 
-            return (count, withheld, head.Size);
+            return (count, withheld, head.Value.Size);
         }
         catch (Exception e)
             when (e
@@ -93,5 +61,41 @@ public static class LedgerExport
         {
             return new Refusal("export-malformed", null, $"The export cannot be read: {e.Message}");
         }
+    }
+
+    private static Outcome<TreeHead> HeadOf(JsonObject export)
+    {
+        if (TreeHead.FromLine(export["head"]!.ToJsonString()) is not { } head)
+        {
+            return new Refusal("head-malformed", "head", "The head cannot be read.");
+        }
+
+        using var key = ECDsa.Create();
+        key.ImportFromPem((string)export["publicKey"]!);
+        return head.IsSignedBy(key)
+            ? head
+            : new Refusal("head-not-signed", "head", "The head was not signed by the key of this export.");
+    }
+
+    private static Refusal? Check(JsonNode entry, int index, TreeHead head)
+    {
+        var sequence = (long)entry["seq"]!;
+        var body = (string?)entry["body"];
+        if (body is not null && (long?)JsonNode.Parse(body)?["seq"] != sequence)
+        {
+            return new("entry-misnumbered", $"entries[{index}]", $"Entry {sequence} does not carry its own number.");
+        }
+
+        var leaf = body is null
+            ? Convert.FromHexString((string)entry["leaf"]!)
+            : MerkleTree.LeafHash(Encoding.UTF8.GetBytes(body));
+        var proof = entry["inclusion"]!.AsArray().Select(h => Convert.FromHexString((string)h!)).ToList();
+        return MerkleTree.VerifyInclusion(leaf, sequence - 1, head.Size, proof, head.Root)
+            ? null
+            : new(
+                "entry-not-included",
+                $"entries[{index}]",
+                $"Entry {sequence} is not what the ledger holds: its proof does not lead to the head."
+            );
     }
 }

@@ -77,6 +77,7 @@ public static class MerkleTree
     }
 
     /// <summary>RFC 9162 §2.1.4.2.</summary>
+    /// <remarks>Long because it is the RFC's procedure step by step, so that both can be read side by side.</remarks>
     public static bool VerifyConsistency(
         long olderSize,
         byte[] olderRoot,

@@ -59,53 +59,17 @@ internal static class Proximity
         {
             foreach (var (from, to) in near.Distances)
             {
-                // What begins after this one ends, nearest first.
-                for (var k = After(right, l.To); k < right.Count && scale[right[k].From] - scale[l.To] <= to; k++)
+                var pairs = Following(l, from, to, right, scale);
+                if (!near.Ordered)
                 {
-                    if (scale[right[k].From] - scale[l.To] < from)
-                    {
-                        k = Math.Max(k, FirstAtScale(right, k, from + (long)scale[l.To], scale) - 1);
-                    }
-                    else if (Found(l.From, right[k].To))
-                    {
-                        return [.. found];
-                    }
+                    pairs = pairs.Concat(Preceding(l, from, to, byEnd, scale));
+                    pairs = from == 0 ? pairs.Concat(Sharing(l, right, longest)) : pairs;
                 }
 
-                if (near.Ordered)
+                foreach (var pair in pairs)
                 {
-                    continue;
-                }
-
-                for (var k = byEnd.Count - 1; k >= 0; k--)
-                {
-                    var r = byEnd[k];
-                    if (r.To >= l.From)
-                    {
-                        k = Math.Min(k, LastBefore(byEnd, l.From) + 1);
-                        continue;
-                    }
-
-                    var distance = scale[l.From] - scale[r.To];
-                    if (distance > to)
-                    {
-                        break;
-                    }
-
-                    if (distance >= from && Found(r.From, l.To))
-                    {
-                        return [.. found];
-                    }
-                }
-
-                // What shares a word with it is no distance away.
-                for (
-                    var k = After(right, l.From - longest - 1);
-                    from == 0 && k < right.Count && right[k].From <= l.To;
-                    k++
-                )
-                {
-                    if (right[k].To >= l.From && Found(Math.Min(l.From, right[k].From), Math.Max(l.To, right[k].To)))
+                    found.Add(pair);
+                    if (atLeastOne || found.Count >= MostPlaces)
                     {
                         return [.. found];
                     }
@@ -114,11 +78,74 @@ internal static class Proximity
         }
 
         return [.. found];
+    }
 
-        bool Found(int from, int to)
+    /// <summary>With what begins after a place ends, nearest first.</summary>
+    private static IEnumerable<(int From, int To)> Following(
+        (int From, int To) place,
+        int least,
+        int most,
+        List<(int From, int To)> right,
+        int[] scale
+    )
+    {
+        for (var k = After(right, place.To); k < right.Count; k++)
         {
-            found.Add((from, to));
-            return atLeastOne || found.Count >= MostPlaces;
+            var distance = scale[right[k].From] - scale[place.To];
+            if (distance > most)
+            {
+                yield break;
+            }
+
+            if (distance < least)
+            {
+                k = Math.Max(k, FirstAtScale(right, k, least + (long)scale[place.To], scale) - 1);
+            }
+            else
+            {
+                yield return (place.From, right[k].To);
+            }
+        }
+    }
+
+    /// <summary>With what ends before a place begins, nearest first.</summary>
+    private static IEnumerable<(int From, int To)> Preceding(
+        (int From, int To) place,
+        int least,
+        int most,
+        List<(int From, int To)> byEnd,
+        int[] scale
+    )
+    {
+        for (var k = LastBefore(byEnd, place.From); k >= 0; k--)
+        {
+            var distance = scale[place.From] - scale[byEnd[k].To];
+            if (distance > most)
+            {
+                yield break;
+            }
+
+            if (distance >= least)
+            {
+                yield return (byEnd[k].From, place.To);
+            }
+        }
+    }
+
+    /// <summary>With what shares a word with a place, and so is no distance away.</summary>
+    /// <param name="longest">Words from the first to the last of the longest place on the right.</param>
+    private static IEnumerable<(int From, int To)> Sharing(
+        (int From, int To) place,
+        List<(int From, int To)> right,
+        int longest
+    )
+    {
+        for (var k = After(right, place.From - longest - 1); k < right.Count && right[k].From <= place.To; k++)
+        {
+            if (right[k].To >= place.From)
+            {
+                yield return (Math.Min(place.From, right[k].From), Math.Max(place.To, right[k].To));
+            }
         }
     }
 

@@ -192,8 +192,11 @@ public sealed partial class QueryCompiler
         }
 
         // The standard's default: 1 for words, 0 for every other unit.
-        var n = distance ?? (unit == ProximityUnit.Word ? 1 : 0);
-        IReadOnlyList<(int, int)> distances = comparison switch
+        return new(left, right, Distances(comparison, distance ?? (unit == ProximityUnit.Word ? 1 : 0)), unit, ordered);
+    }
+
+    private static IReadOnlyList<(int, int)> Distances(string comparison, int n) =>
+        comparison switch
         {
             "<=" => [(0, n)],
             "<" => [(0, n - 1)],
@@ -202,8 +205,6 @@ public sealed partial class QueryCompiler
             "<>" => n == int.MaxValue ? [(0, n - 1)] : [(0, n - 1), (n + 1, int.MaxValue)],
             _ => [(n, n)],
         };
-        return new(left, right, distances, unit, ordered);
-    }
 
     private static bool HasPlaces(Condition condition) =>
         condition switch

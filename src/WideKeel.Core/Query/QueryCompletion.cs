@@ -54,6 +54,8 @@ public static class QueryCompletion
         return Place(vocabulary, tokens, "", new(before.Length, 0));
     }
 
+    private static readonly string[] Operators = ["and", "or", "not", "prox", "sortby"];
+
     private static CompletionPlace Place(QueryVocabulary vocabulary, List<CqlToken> before, string begun, TextSpan span)
     {
         string? index = null;
@@ -68,19 +70,13 @@ public static class QueryCompletion
                 continue;
             }
 
-            var isOperator =
-                token.IsWord("and")
-                || token.IsWord("or")
-                || token.IsWord("not")
-                || token.IsWord("prox")
-                || token.IsWord("sortby");
             (expected, index) = token.Kind switch
             {
                 CqlTokenKind.Open => (CompletionKind.Index, null),
                 CqlTokenKind.Close => (CompletionKind.Operator, null),
                 CqlTokenKind.Comparison => (CompletionKind.Value, index),
                 _ when expected == CompletionKind.Value => (CompletionKind.Operator, null),
-                _ when isOperator => (CompletionKind.Index, null),
+                _ when Operators.Any(token.IsWord) => (CompletionKind.Index, null),
                 _ when expected == CompletionKind.Relation && index is not null => (CompletionKind.Value, index),
                 _ when expected == CompletionKind.Index => vocabulary.Knows(token.Text)
                 && token.Kind == CqlTokenKind.Word

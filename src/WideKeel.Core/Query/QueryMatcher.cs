@@ -255,53 +255,62 @@ public static class QueryMatcher
         }
 
         var words = item.WordsOf(element);
-        List<(int, int)> places = [];
-        switch (condition)
+        return condition switch
         {
-            case Condition.HasWords { How: WordMatch.Phrase, Words: { Count: > 0 } phrase }:
-                for (var at = PhraseAt(phrase, words, 0); at >= 0; at = PhraseAt(phrase, words, at + 1))
-                {
-                    places.Add((at, at + phrase.Count - 1));
-                }
+            Condition.HasWords { How: WordMatch.Phrase, Words: { Count: > 0 } phrase } => PlacesOfPhrase(phrase, words),
+            Condition.HasWords { How: var how, Words: { Count: > 0 } wanted } => PlacesOfWords(
+                wanted,
+                words,
+                all: how == WordMatch.AllOf
+            ),
+            Condition.Any any =>
+            [
+                .. any.Of.SelectMany(c => Places(c, item, element, atLeastOne: false)).Distinct().Order(),
+            ],
+            Condition.Near near => Proximity.Pairs(
+                near,
+                Places(near.Left, item, element, false),
+                Places(near.Right, item, element, false),
+                Proximity.Scale(near.Unit, words, item.Text(element) ?? ""),
+                atLeastOne
+            ),
+            _ => [],
+        };
+    }
 
-                break;
-            case Condition.HasWords { How: var how, Words: { Count: > 0 } wanted }:
-                var seen = new bool[wanted.Count];
-                for (var i = 0; i < words.Count; i++)
-                {
-                    var fits = false;
-                    for (var k = 0; k < wanted.Count; k++)
-                    {
-                        if (FitsAt(wanted[k], words, i))
-                        {
-                            fits = seen[k] = true;
-                        }
-                    }
-
-                    if (fits)
-                    {
-                        places.Add((i, i));
-                    }
-                }
-
-                if (how == WordMatch.AllOf && seen.Contains(false))
-                {
-                    places.Clear();
-                }
-
-                break;
-            case Condition.Any any:
-                return [.. any.Of.SelectMany(c => Places(c, item, element, atLeastOne: false)).Distinct().Order()];
-            case Condition.Near near:
-                return Proximity.Pairs(
-                    near,
-                    Places(near.Left, item, element, false),
-                    Places(near.Right, item, element, false),
-                    Proximity.Scale(near.Unit, words, item.Text(element) ?? ""),
-                    atLeastOne
-                );
+    private static List<(int From, int To)> PlacesOfPhrase(IReadOnlyList<WordPattern> phrase, List<Word> words)
+    {
+        List<(int, int)> places = [];
+        for (var at = PhraseAt(phrase, words, 0); at >= 0; at = PhraseAt(phrase, words, at + 1))
+        {
+            places.Add((at, at + phrase.Count - 1));
         }
 
         return places;
+    }
+
+    /// <param name="all">There are no places unless each of the words has one.</param>
+    private static List<(int From, int To)> PlacesOfWords(IReadOnlyList<WordPattern> wanted, List<Word> words, bool all)
+    {
+        List<(int, int)> places = [];
+        var seen = new bool[wanted.Count];
+        for (var i = 0; i < words.Count; i++)
+        {
+            var fits = false;
+            for (var k = 0; k < wanted.Count; k++)
+            {
+                if (FitsAt(wanted[k], words, i))
+                {
+                    fits = seen[k] = true;
+                }
+            }
+
+            if (fits)
+            {
+                places.Add((i, i));
+            }
+        }
+
+        return all && seen.Contains(false) ? [] : places;
     }
 }

@@ -117,21 +117,7 @@ public sealed class Consequences(LocalDate today)
             effects |= Effects.NoLongerDue;
         }
 
-        if (!before.KeepUntil.IsNothing && !after.KeepUntil.IsNothing)
-        {
-            effects |= after.KeepUntil.CompareTo(before.KeepUntil) switch
-            {
-                < 0 => Effects.Sooner,
-                > 0 => Effects.Later,
-                _ => Effects.None,
-            };
-        }
-
-        if (before.KeepUntil.IsNothing && !after.KeepUntil.IsNothing)
-        {
-            effects |= Effects.NewlyUnderRule;
-        }
-
+        effects |= OfEnds(before.KeepUntil, after.KeepUntil);
         effects |= EndOf(before, after, newly: effects.HasFlag(Effects.NewlyUnderRule));
         if (!held && (before.Keeps(today) || wasDue) && !after.Keeps(today) && !isDue)
         {
@@ -140,6 +126,16 @@ public sealed class Consequences(LocalDate today)
 
         return effects;
     }
+
+    private static Effects OfEnds(KeepUntil before, KeepUntil after) =>
+        after.IsNothing ? Effects.None
+        : before.IsNothing ? Effects.NewlyUnderRule
+        : after.CompareTo(before) switch
+        {
+            < 0 => Effects.Sooner,
+            > 0 => Effects.Later,
+            _ => Effects.None,
+        };
 
     /// <summary>Changes of the first day of disposal and of what happens then, where keep-until says nothing of them.</summary>
     private static Effects EndOf(in Standing before, in Standing after, bool newly)

@@ -42,6 +42,7 @@ public static class GradeTable
     /// <param name="grade">That applies to the item today.</param>
     /// <param name="held">A hold is in force over it: edit and delete behave at least as under
     /// <see cref="Grade.Kept"/>.</param>
+    /// <remarks>Long because it is the table itself, a line for each of its cells.</remarks>
     public static GradeDecision Decide(Grade grade, bool held, Operation operation) =>
         (grade, operation) switch
         {

@@ -59,16 +59,7 @@ public static class Reasons
 
         if (extension is not null)
         {
-            looked.Add(
-                new(
-                    "Extension",
-                    "extension",
-                    false,
-                    KeepUntil.On(extension.Until),
-                    [],
-                    $"{extension.By} extended it until {Day.Format(extension.Until)}: {extension.Why}"
-                )
-            );
+            looked.Add(OfExtension(extension));
         }
 
         if (FloorOf(item, looked) is { } floor)
@@ -78,17 +69,7 @@ public static class Reasons
 
         if (looked.Count == 0)
         {
-            return
-            [
-                new(
-                    "No rule",
-                    "none",
-                    false,
-                    KeepUntil.Nothing,
-                    [],
-                    "It is filed under no series and no blanket covers it, so no rule keeps it and none removes it."
-                ),
-            ];
+            return [NoRule];
         }
 
         var winner = looked.Where(l => !l.KeepUntil.IsNothing).MaxBy(l => l.KeepUntil);
@@ -99,6 +80,26 @@ public static class Reasons
             ),
         ];
     }
+
+    private static Reason NoRule { get; } =
+        new(
+            "No rule",
+            "none",
+            false,
+            KeepUntil.Nothing,
+            [],
+            "It is filed under no series and no blanket covers it, so no rule keeps it and none removes it."
+        );
+
+    private static Reason OfExtension(Extension extension) =>
+        new(
+            "Extension",
+            "extension",
+            false,
+            KeepUntil.On(extension.Until),
+            [],
+            $"{extension.By} extended it until {Day.Format(extension.Until)}: {extension.Why}"
+        );
 
     private static Reason Undecided(RuleInForce series) =>
         new(

@@ -91,17 +91,7 @@ public static class ScheduleSheet
                 Text("grace-days") is not { Length: > 0 } days ? 90
                     : int.TryParse(days, NumberStyles.None, CultureInfo.InvariantCulture, out var grace) ? grace
                     : throw new CellException("grace-days", $"“{days}” is no number of days."),
-                [
-                    .. List(Text("stages"))
-                        .Select(s =>
-                            Stage.Parse(s)
-                            ?? throw new CellException(
-                                "stages",
-                                $"“{s}” is no stage; write records-manager or steward, and perhaps who: "
-                                    + $"steward: a@b.example, deputy c@b.example, 7 days."
-                            )
-                        ),
-                ]
+                [.. List(Text("stages")).Select(StageOf)]
             );
             var checkedRule = definition.Check(code.Value.Value);
             return checkedRule.Refusal is { } wrong
@@ -124,6 +114,14 @@ public static class ScheduleSheet
             return new Refusal("cell-malformed", e.Column, e.Message);
         }
     }
+
+    private static Stage StageOf(string text) =>
+        Stage.Parse(text)
+        ?? throw new CellException(
+            "stages",
+            $"“{text}” is no stage; write records-manager or steward, and perhaps who: "
+                + "steward: a@b.example, deputy c@b.example, 7 days."
+        );
 
     private static string Clause(ClauseText clause) =>
         clause.Cutoff == Cutoff.None

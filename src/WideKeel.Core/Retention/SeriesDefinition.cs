@@ -180,21 +180,9 @@ public sealed record SeriesDefinition(
             return new SeriesRule(code, Grade, AtEnd, true, Join, []) { Ratchet = Ratchet };
         }
 
-        if (AtEnd is EndAction.SignOff or EndAction.Transfer && Stages is not { Count: >= 2 and <= 6 })
+        if (AtEnd is EndAction.SignOff or EndAction.Transfer && CheckStages() is { } stage)
         {
-            return new Refusal(
-                "stages-too-few",
-                "stages",
-                "Destruction and transfer need two to six people to sign, one after the other: nobody disposes alone."
-            );
-        }
-
-        for (var i = 0; AtEnd is EndAction.SignOff or EndAction.Transfer && i < Stages.Count; i++)
-        {
-            if (Stages[i].Check(string.Create(CultureInfo.InvariantCulture, $"stages[{i}]")) is { } wrong)
-            {
-                return wrong;
-            }
+            return stage;
         }
 
         if (AtEnd == EndAction.Destroy && Grade != Grade.Kept)
@@ -208,6 +196,17 @@ public sealed record SeriesDefinition(
 
         return CheckClauses(code);
     }
+
+    private Refusal? CheckStages() =>
+        Stages is { Count: >= 2 and <= 6 }
+            ? Stages
+                .Select((s, i) => s.Check(string.Create(CultureInfo.InvariantCulture, $"stages[{i}]")))
+                .FirstOrDefault(wrong => wrong is not null)
+            : new(
+                "stages-too-few",
+                "stages",
+                "Destruction and transfer need two to six people to sign, one after the other: nobody disposes alone."
+            );
 
     /// <summary>The names of the parts that differ, in the order in which a person reads them.</summary>
     public IReadOnlyList<string> DifferencesFrom(SeriesDefinition other)

@@ -39,37 +39,9 @@ public sealed partial record OwnKindDefinition(
     /// <summary>The kind, or what is wrong with its first wrong part.</summary>
     public Outcome<SensitiveKind> Check()
     {
-        if (!AName().IsMatch(Name) || Name.Length > 40)
+        if (CheckWords() is { } wrong)
         {
-            return new Refusal(
-                "kind-name",
-                "name",
-                "A kind's name has 2 to 40 lower-case letters, digits and hyphens, and begins with a letter."
-            );
-        }
-
-        if (SensitiveKinds.BuiltIn.Any(k => k.Name == Name))
-        {
-            return Refusal.Conflict(
-                "kind-name-taken",
-                "name",
-                $"{Name} is one of the kinds that the product knows by itself; choose another name."
-            );
-        }
-
-        if (string.IsNullOrWhiteSpace(Title) || Title.Length > 100)
-        {
-            return new Refusal("kind-title", "title", "A kind needs a title of at most 100 characters.");
-        }
-
-        if (string.IsNullOrWhiteSpace(Pattern) || Pattern.Length > MostCharacters)
-        {
-            return new Refusal("kind-pattern", "pattern", $"A pattern has 1 to {MostCharacters} characters.");
-        }
-
-        if (Nearby.Count > 50 || Nearby.Any(n => n.Length > 100))
-        {
-            return new Refusal("kind-nearby", "nearby", "At most 50 words nearby, each of at most 100 characters.");
+            return wrong;
         }
 
         try
@@ -109,25 +81,67 @@ public sealed partial record OwnKindDefinition(
         }
     }
 
+    private Refusal? CheckWords()
+    {
+        if (!AName().IsMatch(Name) || Name.Length > 40)
+        {
+            return new Refusal(
+                "kind-name",
+                "name",
+                "A kind's name has 2 to 40 lower-case letters, digits and hyphens, and begins with a letter."
+            );
+        }
+
+        if (SensitiveKinds.BuiltIn.Any(k => k.Name == Name))
+        {
+            return Refusal.Conflict(
+                "kind-name-taken",
+                "name",
+                $"{Name} is one of the kinds that the product knows by itself; choose another name."
+            );
+        }
+
+        if (string.IsNullOrWhiteSpace(Title) || Title.Length > 100)
+        {
+            return new Refusal("kind-title", "title", "A kind needs a title of at most 100 characters.");
+        }
+
+        if (string.IsNullOrWhiteSpace(Pattern) || Pattern.Length > MostCharacters)
+        {
+            return new Refusal("kind-pattern", "pattern", $"A pattern has 1 to {MostCharacters} characters.");
+        }
+
+        if (Nearby.Count > 50 || Nearby.Any(n => n.Length > 100))
+        {
+            return new Refusal("kind-nearby", "nearby", "At most 50 words nearby, each of at most 100 characters.");
+        }
+
+        return null;
+    }
+
     private Proof Judge(string compact)
     {
         var digits = compact.Length > 0 && compact.All(char.IsAsciiDigit);
-        return Checksum switch
+        bool? holds = Checksum switch
         {
-            Checksum.None => Proof.Weak,
-            Checksum.Luhn => digits && Checksums.Luhn(compact) ? Proof.Strong : Proof.None,
-            Checksum.Mod97 => compact.Length > 2 && Checksums.Mod97(compact) ? Proof.Strong : Proof.None,
-            Checksum.Mod11Radix2 => compact.Length > 1
-            && compact[..^1].All(char.IsAsciiDigit)
-            && (char.IsAsciiDigit(compact[^1]) || compact[^1] == 'X')
-            && Checksums.Mod11Radix2(compact)
-                ? Proof.Strong
-                : Proof.None,
-            Checksum.Mod11Hybrid10 => digits && Checksums.Mod11Hybrid10(compact) ? Proof.Strong : Proof.None,
-            Checksum.Verhoeff => digits && Checksums.Verhoeff(compact) ? Proof.Strong : Proof.None,
+            Checksum.None => null,
+            Checksum.Luhn => digits && Checksums.Luhn(compact),
+            Checksum.Mod97 => compact.Length > 2 && Checksums.Mod97(compact),
+            Checksum.Mod11Radix2 => IsDigitsAndX(compact) && Checksums.Mod11Radix2(compact),
+            Checksum.Mod11Hybrid10 => digits && Checksums.Mod11Hybrid10(compact),
+            Checksum.Verhoeff => digits && Checksums.Verhoeff(compact),
             _ => throw new InvalidOperationException($"No such checksum: {Checksum}."),
         };
+        return holds is null ? Proof.Weak
+            : holds.Value ? Proof.Strong
+            : Proof.None;
     }
+
+    /// <summary>Digits, of which the last may be X for ten.</summary>
+    private static bool IsDigitsAndX(string compact) =>
+        compact.Length > 1
+        && compact.AsSpan(0, compact.Length - 1).IndexOfAnyExceptInRange('0', '9') < 0
+        && (char.IsAsciiDigit(compact[^1]) || compact[^1] == 'X');
 
     private static string Reason(RegexParseError error) =>
         error switch

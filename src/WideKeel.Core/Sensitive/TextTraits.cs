@@ -35,6 +35,8 @@ public readonly struct TextTraits
 
     private static readonly SearchValues<char> Telling = SearchValues.Create("0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ@<+");
 
+    // Long because it is one loop over each character of everything that is scanned: calls within it cost the time
+    // that it saves.
     public TextTraits(string text)
     {
         var (digits, joined, loose, upper, last, gap) = (0, 0, 0, 0, '\0', 0);

@@ -75,43 +75,9 @@ public readonly record struct Period(int Years, int Months, int Weeks, int Days)
         }
 
         Span<int> units = stackalloc int[4];
-        const string letters = "YMWD";
-        var next = 0;
-        var i = 1;
-        while (i < text.Length)
+        if (ReadUnits(text, field, units) is { } wrong)
         {
-            var start = i;
-            while (i < text.Length && char.IsAsciiDigit(text[i]))
-            {
-                i++;
-            }
-
-            if (i == start || i == text.Length)
-            {
-                return Malformed(text, field);
-            }
-
-            var unit = letters.IndexOf(text[i], StringComparison.Ordinal);
-            if (unit < next)
-            {
-                return Malformed(text, field);
-            }
-
-            if (
-                !int.TryParse(
-                    text.AsSpan(start, i - start),
-                    NumberStyles.None,
-                    CultureInfo.InvariantCulture,
-                    out units[unit]
-                )
-                || units[unit] > 365_000
-            )
-            {
-                return TooLong(text, field);
-            }
-
-            next = unit + 1;
-            i++;
+            return wrong;
         }
 
         var period = new Period(units[0], units[1], units[2], units[3]);
@@ -121,6 +87,40 @@ public readonly record struct Period(int Years, int Months, int Weeks, int Days)
         }
 
         return period.MeanDays > 365.2425 * MaxYears ? TooLong(text, field) : period;
+    }
+
+    /// <param name="units">Takes the years, months, weeks and days.</param>
+    private static Refusal? ReadUnits(string text, string field, Span<int> units)
+    {
+        const string letters = "YMWD";
+        var next = 0;
+        for (var i = 1; i < text.Length; i++)
+        {
+            var start = i;
+            while (i < text.Length && char.IsAsciiDigit(text[i]))
+            {
+                i++;
+            }
+
+            var unit = i == start || i == text.Length ? -1 : letters.IndexOf(text[i], StringComparison.Ordinal);
+            if (unit < next)
+            {
+                return Malformed(text, field);
+            }
+
+            var digits = text.AsSpan(start, i - start);
+            if (
+                !int.TryParse(digits, NumberStyles.None, CultureInfo.InvariantCulture, out units[unit])
+                || units[unit] > 365_000
+            )
+            {
+                return TooLong(text, field);
+            }
+
+            next = unit + 1;
+        }
+
+        return null;
     }
 
     public override string ToString()

@@ -45,21 +45,7 @@ public static class AlikeEndpoints
 
         await db.Database.OpenConnectionAsync(cancel);
         var connection = (SqliteConnection)db.Database.GetDbConnection();
-        var copies =
-            item.DestroyedAt is null && item.Bytes > 0
-                ? Read(
-                        connection,
-                        caller.Items() with
-                        {
-                            Hash = item.Hash,
-                        },
-                        calendar,
-                        "SELECT COUNT(*) - 1",
-                        "",
-                        r => r.GetInt64(0)
-                    )
-                    .Single()
-                : 0;
+        var copies = CopiesOf(item, connection, caller, calendar);
         var text = await db
             .ItemTexts.Where(t => t.ItemId == id)
             .Select(t => t.Text.Substring(0, MostCharacters))
@@ -98,6 +84,15 @@ public static class AlikeEndpoints
                     .Take(Most),
             ]
         );
+    }
+
+    /// <summary>How many other items that the caller sees have the same content.</summary>
+    private static long CopiesOf(Item item, SqliteConnection connection, Caller caller, OrganisationCalendar calendar)
+    {
+        var same = caller.Items() with { Hash = item.Hash };
+        return item.DestroyedAt is null && item.Bytes > 0
+            ? Read(connection, same, calendar, "SELECT COUNT(*) - 1", "", r => r.GetInt64(0)).Single()
+            : 0;
     }
 
     /// <summary>The words of the text that fewest others share: what is alike has them, and few else do.</summary>

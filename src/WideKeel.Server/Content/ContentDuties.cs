@@ -1,5 +1,6 @@
 using Microsoft.EntityFrameworkCore;
 using WideKeel.Core.People;
+using WideKeel.Store.Content;
 
 namespace WideKeel.Server.Content;
 
@@ -8,7 +9,7 @@ internal sealed class ContentDuties : IDutySource
 {
     public async Task<IReadOnlyList<Duty>> OfAsync(DutyQuestion asked)
     {
-        var (caller, db, calendar, cancel) = asked;
+        var (caller, db, _, cancel) = asked;
         if (!caller.May(Right.ReadSources))
         {
             return [];
@@ -19,69 +20,41 @@ internal sealed class ContentDuties : IDutySource
         if (sources.Count == 0)
         {
             duties.Add(
-                new(
-                    "scan",
+                OfSources(
                     "no-source",
                     "No source is connected yet",
                     "Content is known once a source has been scanned",
-                    null,
-                    "no date",
-                    "Connect a source",
-                    "/set-up/sources",
-                    false
+                    "Connect a source"
                 )
             );
         }
 
         foreach (var source in sources)
         {
-            var unreadable = await db.Unreadables.CountAsync(u => u.SourceId == source.Id, cancel);
-            if (unreadable > 0)
+            if (await UnreadableOnAsync(source, asked) is { } unreadable)
             {
-                duties.Add(
-                    new(
-                        "unreadable",
-                        $"unreadable-{source.Id}",
-                        $"{Wording.Plural(unreadable, "file")} could not be read on {source.Name}",
-                        "They are under no rule until they can be",
-                        null,
-                        $"scan of {Wording.Day(calendar.DateOf(source.LastScan!.Value))}",
-                        "See the reasons",
-                        $"/set-up/sources?exceptions={source.Id}",
-                        false
-                    )
-                );
+                duties.Add(unreadable);
             }
 
             if (!source.Connected)
             {
                 duties.Add(
-                    new(
-                        "scan",
+                    OfSources(
                         $"disconnected-{source.Id}",
                         $"{source.Name} is disconnected",
                         "Nothing new of it is known",
-                        null,
-                        "no date",
-                        "Open sources",
-                        "/set-up/sources",
-                        false
+                        "Open sources"
                     )
                 );
             }
             else if (source.LastScan is null)
             {
                 duties.Add(
-                    new(
-                        "scan",
+                    OfSources(
                         $"unscanned-{source.Id}",
                         $"{source.Name} has not been scanned yet",
                         "Nothing of it is known",
-                        null,
-                        "no date",
-                        "Open sources",
-                        "/set-up/sources",
-                        false
+                        "Open sources"
                     )
                 );
             }
@@ -89,21 +62,41 @@ internal sealed class ContentDuties : IDutySource
 
         if (await db.BrokenCopies.CountAsync(cancel) is var broken and > 0)
         {
-            duties.Add(
-                new(
-                    "broken",
-                    "broken",
-                    $"{Wording.Plural(broken, "copy", "copies")} in safekeeping {(broken == 1 ? "is" : "are")} "
-                        + $"no longer what {(broken == 1 ? "it was" : "they were")}",
-                    "Put back what the source still has, or restore from a backup",
-                    null,
-                    "no date",
-                    "See which",
-                    "/set-up/sources",
-                    true
-                )
-            );
+            duties.Add(Broken(broken));
         }
+
         return duties;
     }
+
+    private static Duty OfSources(string key, string title, string why, string action) =>
+        new("scan", key, title, why, null, "no date", action, "/set-up/sources", false);
+
+    private static async Task<Duty?> UnreadableOnAsync(Source source, DutyQuestion asked) =>
+        await asked.Db.Unreadables.CountAsync(u => u.SourceId == source.Id, asked.Cancel) is var unreadable and > 0
+            ? new(
+                "unreadable",
+                $"unreadable-{source.Id}",
+                $"{Wording.Plural(unreadable, "file")} could not be read on {source.Name}",
+                "They are under no rule until they can be",
+                null,
+                $"scan of {Wording.Day(asked.Calendar.DateOf(source.LastScan!.Value))}",
+                "See the reasons",
+                $"/set-up/sources?exceptions={source.Id}",
+                false
+            )
+            : null;
+
+    private static Duty Broken(int copies) =>
+        new(
+            "broken",
+            "broken",
+            $"{Wording.Plural(copies, "copy", "copies")} in safekeeping {(copies == 1 ? "is" : "are")} "
+                + $"no longer what {(copies == 1 ? "it was" : "they were")}",
+            "Put back what the source still has, or restore from a backup",
+            null,
+            "no date",
+            "See which",
+            "/set-up/sources",
+            true
+        );
 }

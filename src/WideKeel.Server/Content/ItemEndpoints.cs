@@ -427,30 +427,24 @@ public static class ItemEndpoints
             join filed in db.Series on item.SeriesId equals filed.Id into series
             from own in series.DefaultIfEmpty()
             where ids.Contains(item.Id)
-            select new
-            {
+            select new Placed(
                 item,
-                Container = container.Name,
-                Source = source.Name,
-                Unit = unit.Name,
-                own.Code,
-                own.Title,
-                Held = db.HoldItems.On(evaluator.Today).Any(h => h.ItemId == item.Id),
-            }
+                container.Name,
+                source.Name,
+                unit.Name,
+                own == null ? null : new(own.Id, own.Code, own.Title),
+                db.HoldItems.On(evaluator.Today).Any(h => h.ItemId == item.Id)
+            )
         ).ToListAsync();
         var foundWords = query is null
             ? []
-            : await FoundText.InAsync(query.Query.Condition, [.. found.Select(f => f.item)], db);
-        var seriesIds = found
-            .Where(f => f.item.SeriesId is not null)
-            .Select(f => f.item.SeriesId!.Value)
-            .Distinct()
-            .ToList();
+            : await FoundText.InAsync(query.Query.Condition, [.. found.Select(f => f.Item)], db);
+        var seriesIds = found.Select(f => f.Item.SeriesId).OfType<long>().Distinct().ToList();
         var ruling = await Ruling.LoadAsync(
             db,
             evaluator,
             seriesIds,
-            [.. found.Select(f => f.item.Subject).OfType<string>().Distinct()]
+            [.. found.Select(f => f.Item.Subject).OfType<string>().Distinct()]
         );
         var dates = (
             ruling.Clocks.Fields.Count == 0
@@ -458,36 +452,43 @@ public static class ItemEndpoints
                 : await db.ItemDates.AsNoTracking().Where(d => ids.Contains(d.ItemId)).ToListAsync()
         ).ToLookup(d => d.ItemId);
         return found.ToDictionary(
-            f => f.item.Id,
+            f => f.Item.Id,
             f =>
-            {
-                var item = f.item;
-                var clause = Deciding(ruling, item, dates[item.Id]);
-                return new ItemRow(
-                    item.Id,
-                    item.Title,
-                    item.Path,
-                    item.ContainerId,
-                    f.Container,
-                    f.Source,
-                    f.Unit,
-                    item.Type,
-                    item.Bytes,
-                    item.Author,
-                    item.Owner,
-                    item.Created,
-                    item.Modified,
-                    item.SeriesId is { } id ? new(id, f.Code, f.Title) : null,
-                    StateOf(item, evaluator.Today, f.Held),
-                    item.MissingSince is not null,
-                    new(clause.Base, clause.Cutoff, KeepUntil.FromCode(item.KeepUntil).Text, item.DisposableFrom)
-                )
+                RowOf(f, Deciding(ruling, f.Item, dates[f.Item.Id]), evaluator.Today) with
                 {
-                    Found = foundWords.GetValueOrDefault(item.Id),
-                    Beneath = item.DestroyedAt is null && f.Held ? StateOf(item, evaluator.Today, held: false) : null,
-                };
-            }
+                    Found = foundWords.GetValueOrDefault(f.Item.Id),
+                }
         );
+    }
+
+    /// <summary>An item with the names of where it lies.</summary>
+    private sealed record Placed(Item Item, string Container, string Source, string Unit, SeriesRef? Series, bool Held);
+
+    private static ItemRow RowOf(Placed placed, ClauseDates clause, LocalDate today)
+    {
+        var item = placed.Item;
+        return new(
+            item.Id,
+            item.Title,
+            item.Path,
+            item.ContainerId,
+            placed.Container,
+            placed.Source,
+            placed.Unit,
+            item.Type,
+            item.Bytes,
+            item.Author,
+            item.Owner,
+            item.Created,
+            item.Modified,
+            placed.Series,
+            StateOf(item, today, placed.Held),
+            item.MissingSince is not null,
+            new(clause.Base, clause.Cutoff, KeepUntil.FromCode(item.KeepUntil).Text, item.DisposableFrom)
+        )
+        {
+            Beneath = item.DestroyedAt is null && placed.Held ? StateOf(item, today, held: false) : null,
+        };
     }
 
     internal static ItemFacts FactsOf(Item item, Ruling ruling, IEnumerable<ItemDate> dates) =>
@@ -587,34 +588,10 @@ public static class ItemEndpoints
         }
 
         var row = (await RowsAsync([id], db, calendar))[id];
-        var series = item.SeriesId is { } seriesId
-            ? await db.Series.AsNoTracking().SingleAsync(s => s.Id == seriesId)
-            : null;
         var dates = await db.ItemDates.AsNoTracking().Where(d => d.ItemId == id).OrderBy(d => d.Name).ToListAsync();
-        var evaluator = calendar.Evaluator;
-        var ruling = await Ruling.LoadAsync(
-            db,
-            evaluator,
-            series is null ? [] : [series.Id],
-            item.Subject is null ? [] : [item.Subject]
-        );
-        var facts = FactsOf(item, ruling, dates);
-        var extension = item.ExtendedUntil is { } until
-            ? new Extension(until, item.ExtendedBy ?? "", item.ExtendedWhy ?? "")
-            : null;
-        var inForce = series is null ? null : new RuleInForce(series.Code, series.Title, ruling.RuleOf(series.Id));
-        var grade = item.DestroyedAt is null
-            ? ruling
-                .Evaluator.Evaluate(inForce?.Rule, ruling.BlanketsOf(item.ContainerId), facts)
-                .GradeOn(evaluator.Today)
-            : Grade.None;
+        var (code, facts, grade, reasons) = await RuledByAsync(item, dates, db, calendar);
         grade = row.State == ItemState.Held && grade == Grade.None ? Grade.Kept : grade;
-        var holds = row.State == ItemState.Held ? await HoldsOfAsync(id, caller, db, evaluator.Today) : [];
-        IReadOnlyList<Reason> reasons = item.DestroyedAt is null
-            ? Reasons.WinnerFirst(
-                Reasons.Explain(evaluator, inForce, ruling.BlanketsOf(item.ContainerId), facts, extension)
-            )
-            : [];
+        var holds = row.State == ItemState.Held ? await HoldsOfAsync(id, caller, db, calendar.Today) : [];
         var certificate = item.CertificateId is { } certificateId
             ? await db.Certificates.AsNoTracking().Where(c => c.Id == certificateId).Select(c => c.Number).SingleAsync()
             : null;
@@ -627,14 +604,14 @@ public static class ItemEndpoints
             (row.Beneath is null ? "" : Held(holds))
                 + Sentence(
                     item,
-                    series?.Code,
+                    code,
                     reasons.FirstOrDefault(r => r.Won),
                     row.Beneath ?? row.State,
                     calendar,
                     certificate
                 ),
             reasons,
-            [.. dates.Select(d => new DateField(d.Name, d.Date, PlausibleDate.Holds(d.Date, evaluator.Today)))],
+            [.. dates.Select(d => new DateField(d.Name, d.Date, PlausibleDate.Holds(d.Date, calendar.Today)))],
             await db.ItemCopies.CountAsync(c => c.ItemId == id),
             item.FiledOn,
             item.FiledBy,
@@ -653,6 +630,42 @@ public static class ItemEndpoints
             Declared = DeclaredBeside(facts),
             Altered = item.AlteredHow,
         };
+    }
+
+    /// <summary>The grade of today, and every rule that has a say, the deciding one first.</summary>
+    /// <returns>Neither for a stub. The code is that of the series that the item is filed under.</returns>
+    private static async Task<(string? Code, ItemFacts Facts, Grade Grade, IReadOnlyList<Reason> Reasons)> RuledByAsync(
+        Item item,
+        List<ItemDate> dates,
+        WideKeelDb db,
+        OrganisationCalendar calendar
+    )
+    {
+        var filed = await db.Series.AsNoTracking().SingleOrDefaultAsync(s => s.Id == item.SeriesId);
+        var evaluator = calendar.Evaluator;
+        var ruling = await Ruling.LoadAsync(
+            db,
+            evaluator,
+            filed is null ? [] : [filed.Id],
+            item.Subject is null ? [] : [item.Subject]
+        );
+        var facts = FactsOf(item, ruling, dates);
+        if (item.DestroyedAt is not null)
+        {
+            return (filed?.Code, facts, Grade.None, []);
+        }
+
+        var series = filed is null ? null : new RuleInForce(filed.Code, filed.Title, ruling.RuleOf(filed.Id));
+        var blankets = ruling.BlanketsOf(item.ContainerId);
+        var extension = item.ExtendedUntil is { } until
+            ? new Extension(until, item.ExtendedBy ?? "", item.ExtendedWhy ?? "")
+            : null;
+        return (
+            filed?.Code,
+            facts,
+            evaluator.Evaluate(series?.Rule, blankets, facts).GradeOn(evaluator.Today),
+            Reasons.WinnerFirst(Reasons.Explain(evaluator, series, blankets, facts, extension))
+        );
     }
 
     private static Task<List<TextField>> FieldsOfAsync(long id, WideKeelDb db) =>
@@ -738,22 +751,10 @@ public static class ItemEndpoints
     )
     {
         var day = LocalDatePattern.CreateWithInvariantCulture("d MMM uuuu");
-        var by = winner is null
-            ? null
-            : winner.Kind switch
-            {
-                "extension" => "An extension",
-                "blanket" => $"The blanket “{winner.Rule}”",
-                _ => winner.Rule,
-            };
         var last = KeepUntil.FromCode(item.KeepUntil).Date is { } date ? day.Format(date) : null;
         var from = item.DisposableFrom is { } first ? day.Format(first) : null;
-        var what = item.AtEnd switch
-        {
-            EndAction.SignOff => "sign-off",
-            EndAction.Transfer => "transfer to the archive",
-            _ => "destruction without sign-off",
-        };
+        var what = EndOf(item);
+        var by = Keeper(winner);
         string Gone() =>
             day.Format(calendar.DateOf(item.DestroyedAt!.Value))
             + (certificate is null ? "" : $", certificate {certificate}");
@@ -767,20 +768,79 @@ public static class ItemEndpoints
                 ItemState.HandedOver => $"Handed over to the archive on {Gone()}.",
                 ItemState.OnDocket => $"On the docket since it fell due on {from}; waiting for "
                     + $"{(item.AtEnd is EndAction.SignOff or EndAction.Transfer ? "signatures" : "its destruction")}.",
-                ItemState.Due => by is null
-                    ? $"It fell due on {from} for {what}."
-                    : $"{by} kept it through {last}; it is due for {what}.",
+                ItemState.Due when by is null => $"It fell due on {from} for {what}.",
+                ItemState.Due => $"{by} kept it through {last}; it is due for {what}.",
                 ItemState.InTerm when item.KeepUntil is null || item.KeepUntil < calendar.Today.ToDayNumber() =>
                     $"Nothing keeps it; it falls due on {from} for {what}.",
                 ItemState.InTerm => $"{by} keeps it through {last}.",
-                ItemState.Permanent => $"{by} keeps it permanently.",
-                ItemState.AwaitingEvent => by is null
-                    ? "A blanket would destroy it, but it lacks the date to count from."
-                    : $"{by} keeps it; its clock waits for a date.",
-                _ when by is not null => $"{by} kept it through {last}; nothing keeps or removes it now.",
-                _ when code is not null => $"Filed under {code}, whose rule is not in force yet.",
-                _ => "It is under no rule: none keeps it, none removes it.",
+                _ => Open(state, by, last, code),
             } + missing;
+    }
+
+    /// <summary>Of an item that has no day on which it falls due.</summary>
+    private static string Open(ItemState state, string? by, string? last, string? code) =>
+        state switch
+        {
+            ItemState.Permanent => $"{by} keeps it permanently.",
+            ItemState.AwaitingEvent when by is null =>
+                "A blanket would destroy it, but it lacks the date to count from.",
+            ItemState.AwaitingEvent => $"{by} keeps it; its clock waits for a date.",
+            _ when by is not null => $"{by} kept it through {last}; nothing keeps or removes it now.",
+            _ when code is not null => $"Filed under {code}, whose rule is not in force yet.",
+            _ => "It is under no rule: none keeps it, none removes it.",
+        };
+
+    private static string? Keeper(Reason? winner) =>
+        winner?.Kind switch
+        {
+            "extension" => "An extension",
+            "blanket" => $"The blanket “{winner.Rule}”",
+            _ => winner?.Rule,
+        };
+
+    private static string EndOf(Item item) =>
+        item.AtEnd switch
+        {
+            EndAction.SignOff => "sign-off",
+            EndAction.Transfer => "transfer to the archive",
+            _ => "destruction without sign-off",
+        };
+
+    /// <summary>The item as it looks on its source: an image, or a page made safe.</summary>
+    /// <param name="pages">Pages are shown as they look too.</param>
+    /// <returns>Null, and perhaps why, where only its text can be shown.</returns>
+    private static async Task<(Preview? Looks, string? Note)> LooksOfAsync(Item item, bool pages, ApiContext context)
+    {
+        var source = await context
+            .Db.Sources.AsNoTracking()
+            .SingleAsync(s => s.Id == item.Container!.SourceId, context.Cancel);
+        try
+        {
+            await using var content = ContentSources.Of(source.Kind, source.Root).Open(item.Path);
+            if (content is null)
+            {
+                return (null, "It is not on its source now; this is the text of the last scan.");
+            }
+
+            if (item.Bytes <= MostImageBytes && ImageTypes.TryGetValue(item.Type, out var type))
+            {
+                var bytes = Convert.ToBase64String(await BytesOfAsync(content, context.Cancel));
+                return (new("image", $"data:{type};base64,{bytes}", null), null);
+            }
+
+            if (!pages || !IsPage(item))
+            {
+                return (null, null);
+            }
+
+            return await DocumentReaders.Shared.SanitizeAsync(content, context.Cancel) is { } page
+                ? (new("html", page, null), null)
+                : (null, "The page could not be made safe in time; this is its text.");
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            return (null, $"{DirectoryShare.Words(e)} This is the text of the last scan.");
+        }
     }
 
     private static async Task<Reply<Preview>> PreviewOf(long id, string? cql, [AsParameters] ApiContext context)
@@ -802,37 +862,11 @@ public static class ItemEndpoints
         IReadOnlyList<TextSpan> marks = condition is null
             ? []
             : QueryMatcher.Marks(condition, new() { Body = text?.Text }, QueryIndex.Text);
-        var source = await context
-            .Db.Sources.AsNoTracking()
-            .SingleAsync(s => s.Id == item.Container!.SourceId, context.Cancel);
-        var note = text?.Limit;
-        try
+        // What must be masked or marked is so in the text; a page as it looks cannot be.
+        var (looks, note) = await LooksOfAsync(item, marks.Count == 0 && !finds.Any(f => f.IsHidden), context);
+        if (looks is not null)
         {
-            await using var content = ContentSources.Of(source.Kind, source.Root).Open(item.Path);
-            note = content is null ? "It is not on its source now; this is the text of the last scan." : note;
-            if (content is not null && item.Bytes <= MostImageBytes && ImageTypes.TryGetValue(item.Type, out var type))
-            {
-                return new Preview(
-                    "image",
-                    $"data:{type};base64,{Convert.ToBase64String(await BytesOfAsync(content, context.Cancel))}",
-                    null
-                );
-            }
-
-            // What must be masked or marked is so in the text; a page as it looks cannot be.
-            if (content is not null && IsPage(item) && marks.Count == 0 && !finds.Any(f => f.IsHidden))
-            {
-                if (await DocumentReaders.Shared.SanitizeAsync(content, context.Cancel) is { } page)
-                {
-                    return new Preview("html", page, null);
-                }
-
-                note = "The page could not be made safe in time; this is its text.";
-            }
-        }
-        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
-        {
-            note = $"{DirectoryShare.Words(e)} This is the text of the last scan.";
+            return looks;
         }
 
         if (string.IsNullOrEmpty(text?.Text))
@@ -840,7 +874,7 @@ public static class ItemEndpoints
             return new Preview("none", null, text?.Limit ?? "There is no text in it that can be shown.");
         }
 
-        return new Preview("text", FoundText.Mask(text.Text, finds), note)
+        return new Preview("text", FoundText.Mask(text.Text, finds), note ?? text.Limit)
         {
             Marks = marks,
             Finds = context.Caller.May(Right.ReadSensitive, item.Container!.UnitId)

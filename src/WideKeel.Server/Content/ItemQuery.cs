@@ -111,6 +111,7 @@ public sealed record ItemQuery
     }
 
     /// <summary>The filter with a query that is understood already.</summary>
+    /// <remarks>Long because each of its parts may be absent.</remarks>
     public ItemFilter ToFilter(ItemFilter visible, QuerySql? query) =>
         visible with
         {

@@ -8,6 +8,7 @@ using WideKeel.Server.Jobs;
 using WideKeel.Server.People;
 using WideKeel.Sources;
 using WideKeel.Store;
+using WideKeel.Store.Content;
 
 namespace WideKeel.Server.Content;
 
@@ -197,52 +198,56 @@ public static class SafekeepingEndpoints
                         new Refusal("copy-broken", "hash", $"This copy cannot be put back: {fault}");
                 }
 
-                string placed;
-                try
+                var placed = await PlaceAsync(source, item, () => safekeeping.Open(request.Hash)!, context.Cancel);
+                if (placed.Refusal is { } refused)
                 {
-                    placed = await ContentSources
-                        .Of(source.Kind, source.Root)
-                        .PlaceAsync(item.Path, () => safekeeping.Open(request.Hash)!, context.Cancel);
-                }
-                catch (Exception e) when (e is IOException or UnauthorizedAccessException)
-                {
-                    return new Refusal(
-                        "source-refused",
-                        null,
-                        $"The source did not take it: {DirectoryShare.Words(e)}"
-                    );
+                    return refused;
                 }
 
-                await context.Writer.RunAsync(
-                    context.Caller.Actor,
-                    async session =>
-                    {
-                        session.Record(
-                            "restored",
-                            new(
-                                "item",
-                                id.ToString(CultureInfo.InvariantCulture),
-                                context.Caller.PathOf(item.Container!.UnitId).Value
-                            ),
-                            after: new JsonObject { ["path"] = placed, ["hash"] = request.Hash },
-                            reason: request.Why.Trim()
-                        );
-                        await JobBoard.AddAsync(
-                            session,
-                            ScanJob.JobKind,
-                            source.Id,
-                            $"Scanning {source.Name}",
-                            null,
-                            context.Caller.Name
-                        );
-                    },
-                    context.Cancel
-                );
+                await RecordAsync(item, source, placed.Value, request, context);
                 queue.Wake();
-                return new RestoredView(placed);
+                return new RestoredView(placed.Value);
             },
             context.Cancel
         );
+    }
+
+    private static Task RecordAsync(Item item, Source source, string path, Restoring request, ApiContext context) =>
+        context.Writer.RunAsync(
+            context.Caller.Actor,
+            async session =>
+            {
+                session.Record(
+                    "restored",
+                    new(
+                        "item",
+                        item.Id.ToString(CultureInfo.InvariantCulture),
+                        context.Caller.PathOf(item.Container!.UnitId).Value
+                    ),
+                    after: new JsonObject { ["path"] = path, ["hash"] = request.Hash },
+                    reason: request.Why.Trim()
+                );
+                await ScanJob.AskAsync(session, source, context.Caller.Name);
+            },
+            context.Cancel
+        );
+
+    /// <returns>The path at which the source put it.</returns>
+    private static async Task<Outcome<string>> PlaceAsync(
+        Source source,
+        Item item,
+        Func<Stream> open,
+        CancellationToken cancel
+    )
+    {
+        try
+        {
+            return await ContentSources.Of(source.Kind, source.Root).PlaceAsync(item.Path, open, cancel);
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            return new Refusal("source-refused", null, $"The source did not take it: {DirectoryShare.Words(e)}");
+        }
     }
 }
 

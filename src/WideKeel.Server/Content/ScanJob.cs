@@ -10,6 +10,7 @@ using WideKeel.Server.Retention;
 using WideKeel.Sources;
 using WideKeel.Store;
 using WideKeel.Store.Content;
+using WideKeel.Store.Jobs;
 using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Content;
@@ -36,6 +37,10 @@ public sealed class ScanJob(
     private const long PortionCharacters = 8_000_000;
 
     public JobKind Kind => JobKind;
+
+    /// <summary>Puts a scan of a source in the queue; one that waits there already is enough.</summary>
+    public static Task<Job> AskAsync(WriteSession session, Source source, string askedBy) =>
+        JobBoard.AddAsync(session, JobKind, source.Id, $"Scanning {source.Name}", null, askedBy);
 
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {
@@ -265,8 +270,7 @@ public sealed class ScanJob(
         CancellationToken cancel
     )
     {
-        var (known, containers, counts) = (state.Known, state.Containers, state.Counts);
-        var (goneByHash, moved) = (state.GoneByHash, state.Moved);
+        var (known, containers, counts, moved) = (state.Known, state.Containers, state.Counts, state.Moved);
         var unitPaths = await session
             .Db.Containers.Where(c => containers.Values.Contains(c.Id))
             .Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path })
@@ -282,32 +286,13 @@ public sealed class ScanJob(
             if (known.TryGetValue(file.Path, out var before))
             {
                 var item = await session.Db.Items.SingleAsync(i => i.Id == before.Id, cancel);
-                var subject = new LedgerSubject("item", Text(item.Id), unit);
-                if (before.Missing)
-                {
-                    item.MissingSince = null;
-                    session.Record("came-back", subject, after: new JsonObject { ["path"] = file.Path });
-                }
-
-                if (item.Hash != hash)
-                {
-                    session.Record(
-                        "content-changed",
-                        subject,
-                        new JsonObject { ["hash"] = item.Hash, ["bytes"] = item.Bytes },
-                        new JsonObject { ["hash"] = hash, ["bytes"] = file.Bytes }
-                    );
-                    counts.Changed++;
-                    Alter(item, Grade.Declared, "Its content was changed on the source.");
-                }
-
+                counts.Changed += Change(session, item, unit, before.Missing, file, hash) ? 1 : 0;
                 ItemIntake.Fill(item, file, hash, read.Text, calendar);
                 changed.Add((item, read));
                 continue;
             }
 
-            var candidates = goneByHash[hash].Where(k => !moved.Contains(k.Id) && k.Bytes == file.Bytes && k.Bytes > 0);
-            if (await FreeToMoveAsync(session, candidates, cancel) is { } match)
+            if (await FreeToMoveAsync(session, state.GoneLike(hash, file.Bytes), cancel) is { } match)
             {
                 moved.Add(match.Id);
                 relocated.Add(await RelocateAsync(session, match, (file, read), (container, unit), cancel));
@@ -326,16 +311,7 @@ public sealed class ScanJob(
             };
             ItemIntake.Fill(found, file, hash, read.Text, calendar);
             fresh.Add((found, read));
-            session.Record(
-                "found",
-                new("item", Text(found.Id), unit),
-                after: new JsonObject
-                {
-                    ["path"] = found.Path,
-                    ["hash"] = found.Hash,
-                    ["bytes"] = found.Bytes,
-                }
-            );
+            RecordFound(session, found, unit);
             counts.New++;
         }
 
@@ -343,12 +319,47 @@ public sealed class ScanJob(
         BulkInsert.Insert(session, fresh.Select(f => f.Item));
         await ItemIntake.WriteTextsAsync(session, fresh, areNew: true, cancel);
         await ItemIntake.WriteTextsAsync(session, changed, areNew: false, cancel);
-        await ItemIntake.SettleAsync(
-            session,
-            [.. fresh.Concat(changed).Select(c => c.Item), .. relocated],
-            calendar,
-            cancel
+        relocated.AddRange(fresh.Concat(changed).Select(c => c.Item));
+        await ItemIntake.SettleAsync(session, relocated, calendar, cancel);
+    }
+
+    private static void RecordFound(WriteSession session, Item item, string unit) =>
+        session.Record(
+            "found",
+            new("item", Text(item.Id), unit),
+            after: new JsonObject
+            {
+                ["path"] = item.Path,
+                ["hash"] = item.Hash,
+                ["bytes"] = item.Bytes,
+            }
         );
+
+    /// <summary>Records what happened to a file that was known at its path.</summary>
+    /// <param name="missing">It had been gone.</param>
+    /// <returns>Whether its content is another.</returns>
+    private bool Change(WriteSession session, Item item, string unit, bool missing, Found.File file, string hash)
+    {
+        var subject = new LedgerSubject("item", Text(item.Id), unit);
+        if (missing)
+        {
+            item.MissingSince = null;
+            session.Record("came-back", subject, after: new JsonObject { ["path"] = file.Path });
+        }
+
+        if (item.Hash == hash)
+        {
+            return false;
+        }
+
+        session.Record(
+            "content-changed",
+            subject,
+            new JsonObject { ["hash"] = item.Hash, ["bytes"] = item.Bytes },
+            new JsonObject { ["hash"] = hash, ["bytes"] = file.Bytes }
+        );
+        Alter(item, Grade.Declared, "Its content was changed on the source.");
+        return true;
     }
 
     /// <summary>
@@ -502,6 +513,10 @@ public sealed class ScanJob(
         public Dictionary<string, long> Containers { get; } = containers;
 
         public Dictionary<string, Known> Known { get; } = known;
+
+        /// <summary>What is gone from elsewhere with the same content, and was not found again yet.</summary>
+        public IEnumerable<Known> GoneLike(string hash, long bytes) =>
+            GoneByHash[hash].Where(k => !Moved.Contains(k.Id) && k.Bytes == bytes && k.Bytes > 0);
 
         public List<Found.File> Files { get; } = [];
 

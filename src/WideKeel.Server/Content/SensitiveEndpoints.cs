@@ -70,34 +70,12 @@ public static class SensitiveEndpoints
         CancellationToken cancel
     )
     {
-        await db.Database.OpenConnectionAsync(cancel);
-        var connection = (SqliteConnection)db.Database.GetDbConnection();
-        var visible = caller.Items(Right.ReadContent, Right.ReadSensitive);
-        List<KindPlace> places = [];
-        using (var command = connection.CreateCommand())
-        {
-            command.CommandText = $"""
-                SELECT i.ContainerId, f.Kind, COUNT(*), SUM(f.Possible), SUM(f.Likely), SUM(f.Certain)
-                FROM item i JOIN container c ON c.Id = i.ContainerId JOIN item_sensitive f ON f.ItemId = i.Id
-                WHERE {visible.Where()} GROUP BY 1, 2
-                """;
-            visible.Bind(command, calendar.Today.ToDayNumber());
-            using var reader = await command.ExecuteReaderAsync(cancel);
-            while (reader.Read())
-            {
-                places.Add(
-                    new(
-                        reader.GetInt64(0),
-                        reader.GetString(1),
-                        reader.GetInt64(2),
-                        reader.GetInt64(3),
-                        reader.GetInt64(4),
-                        reader.GetInt64(5)
-                    )
-                );
-            }
-        }
-
+        var places = await FindsAsync(
+            db,
+            caller.Items(Right.ReadContent, Right.ReadSensitive),
+            calendar.Today.ToDayNumber(),
+            cancel
+        );
         var ids = places.Select(p => p.ContainerId).Distinct().ToList();
         var containers = await (
             from c in db.Containers.AsNoTracking()
@@ -130,6 +108,42 @@ public static class SensitiveEndpoints
             containers,
             places
         );
+    }
+
+    /// <summary>How much of each kind lies in each container.</summary>
+    /// <param name="today">By its number.</param>
+    private static async Task<List<KindPlace>> FindsAsync(
+        WideKeelDb db,
+        ItemFilter visible,
+        int today,
+        CancellationToken cancel
+    )
+    {
+        await db.Database.OpenConnectionAsync(cancel);
+        using var command = ((SqliteConnection)db.Database.GetDbConnection()).CreateCommand();
+        command.CommandText = $"""
+            SELECT i.ContainerId, f.Kind, COUNT(*), SUM(f.Possible), SUM(f.Likely), SUM(f.Certain)
+            FROM item i JOIN container c ON c.Id = i.ContainerId JOIN item_sensitive f ON f.ItemId = i.Id
+            WHERE {visible.Where()} GROUP BY 1, 2
+            """;
+        visible.Bind(command, today);
+        using var reader = await command.ExecuteReaderAsync(cancel);
+        List<KindPlace> places = [];
+        while (reader.Read())
+        {
+            places.Add(
+                new(
+                    reader.GetInt64(0),
+                    reader.GetString(1),
+                    reader.GetInt64(2),
+                    reader.GetInt64(3),
+                    reader.GetInt64(4),
+                    reader.GetInt64(5)
+                )
+            );
+        }
+
+        return places;
     }
 
     private static KindView ViewOf(OwnKind kind, long items) =>

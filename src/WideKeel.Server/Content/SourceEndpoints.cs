@@ -171,14 +171,7 @@ public static class SourceEndpoints
                         ["root"] = root,
                     }
                 );
-                await JobBoard.AddAsync(
-                    session,
-                    ScanJob.JobKind,
-                    source.Id,
-                    $"Scanning {source.Name}",
-                    null,
-                    context.Caller.Name
-                );
+                await ScanJob.AskAsync(session, source, context.Caller.Name);
                 return new Done();
             },
             context.Cancel
@@ -227,14 +220,7 @@ public static class SourceEndpoints
                     );
                 }
 
-                var job = await JobBoard.AddAsync(
-                    session,
-                    ScanJob.JobKind,
-                    id,
-                    $"Scanning {source.Name}",
-                    null,
-                    caller.Name
-                );
+                var job = await ScanJob.AskAsync(session, source, caller.Name);
                 if (job.Id == 0)
                 {
                     session.Record("scan-asked", new("source", id.ToString(CultureInfo.InvariantCulture)));

@@ -72,7 +72,31 @@ internal static class DemoMatters
         }
 
         await daysAgo(66);
-        matter = await vera.GetAsync<MatterView>(path);
+        await HoldAsync(vera, path, containers, daysAgo);
+        await NotifyAsync(vera, path, address, daysAgo);
+        await daysAgo(40);
+        await CodeAsync(vera, nils, path);
+        await daysAgo(31);
+        matter = await nils.GetAsync<MatterView>(path);
+        await nils.PostAsync<MatterView>(
+            $"{path}/bundles",
+            new NewMatterBundle(
+                "First disclosure",
+                new BundleOptions(matter.Sweeps[0].Last!.Id, null, Mbox: true, OnePerContent: true, Attachments: true)
+            )
+        );
+        await nils.WaitForJobsAsync();
+    }
+
+    /// <summary>Sweeps, puts two orders in force, and leaves a third as a draft.</summary>
+    private static async Task HoldAsync(
+        DemoSeed.DemoClient vera,
+        string path,
+        IReadOnlyDictionary<string, long> containers,
+        Func<int, Task> daysAgo
+    )
+    {
+        var matter = await vera.GetAsync<MatterView>(path);
         var custodians = matter.Custodians.Select(c => c.Id).ToList();
         var collision = new HoldDefinition(
             [containers[Scenario.HarbourShare]],
@@ -121,19 +145,6 @@ internal static class DemoMatters
                 )
             )
         );
-        await NotifyAsync(vera, path, address, daysAgo);
-        await daysAgo(40);
-        await CodeAsync(vera, nils, path);
-        await daysAgo(31);
-        matter = await nils.GetAsync<MatterView>(path);
-        await nils.PostAsync<MatterView>(
-            $"{path}/bundles",
-            new NewMatterBundle(
-                "First disclosure",
-                new BundleOptions(matter.Sweeps[0].Last!.Id, null, Mbox: true, OnePerContent: true, Attachments: true)
-            )
-        );
-        await nils.WaitForJobsAsync();
     }
 
     /// <summary>Custodians are sent a notice, which one of them acknowledges.</summary>

@@ -437,6 +437,29 @@ public static class DemoSeed
         var containers = await TakeOverAsync(setUp, units);
         using var ines = await SignedInAsync(address, Scenario.People[0]);
         using var tobias = await SignedInAsync(address, Scenario.People[1]);
+        await WriteAuthoritiesAsync(ines);
+        var series = await WriteScheduleAsync(ines, tobias, units, containers);
+        await ines.PostAsync<Done>("filing-suggestions/learning", new { });
+        await ines.WaitForJobsAsync();
+        await DemoMatters.MakeAsync(address, containers, units, daysAgo);
+        await daysAgo(0);
+        cameSince();
+        foreach (var source in await ines.GetAsync<List<SourceView>>("sources"))
+        {
+            await ines.PostAsync<JobView>($"sources/{source.Id}/scans", new { });
+        }
+
+        await ines.WaitForJobsAsync();
+        await TakeOverAsync(setUp, units);
+        // The routine of the day learnt before these came.
+        await ines.PostAsync<Done>("filing-suggestions/learning", new { });
+        await ines.WaitForJobsAsync();
+
+        await DisposeAsync(ines, tobias, series);
+    }
+
+    private static async Task WriteAuthoritiesAsync(DemoClient ines)
+    {
         await ines.PostAsync<Done>("authorities/library", new { });
         foreach (var (code, definition) in Scenario.Authorities)
         {
@@ -458,7 +481,16 @@ public static class DemoSeed
                 new NewTriggerEvent(told.Type, told.Subject, LocalDatePattern.Iso.Parse(told.Date).Value, told.Note)
             );
         }
+    }
 
+    /// <returns>By their code, the ids of the series.</returns>
+    private static async Task<Dictionary<string, long>> WriteScheduleAsync(
+        DemoClient ines,
+        DemoClient tobias,
+        Dictionary<string, long> units,
+        Dictionary<string, long> containers
+    )
+    {
         var series = (await ines.GetAsync<List<SeriesName>>("series/names")).ToDictionary(s => s.Code, s => s.Id);
         foreach (var planned in Scenario.Series.Where(s => !series.ContainsKey(s.Code)))
         {
@@ -504,25 +536,15 @@ public static class DemoSeed
             );
         }
 
-        await ines.PostAsync<Done>("filing-suggestions/learning", new { });
+        return series;
+    }
 
-        await ines.WaitForJobsAsync();
-        await DemoMatters.MakeAsync(address, containers, units, daysAgo);
-        await daysAgo(0);
-        cameSince();
-        foreach (var source in await ines.GetAsync<List<SourceView>>("sources"))
-        {
-            await ines.PostAsync<JobView>($"sources/{source.Id}/scans", new { });
-        }
-
-        await ines.WaitForJobsAsync();
-        await TakeOverAsync(setUp, units);
-        // The routine of the day learnt before these came.
-        await ines.PostAsync<Done>("filing-suggestions/learning", new { });
-        await ines.WaitForJobsAsync();
-
-        // One batch is finished, one waits for its second signature, one is being looked through, the rest of the
-        // docket is as it falls due.
+    /// <summary>
+    /// One batch is finished, one waits for its second signature, one is being looked through, the rest of the docket is
+    /// as it falls due.
+    /// </summary>
+    private static async Task DisposeAsync(DemoClient ines, DemoClient tobias, Dictionary<string, long> series)
+    {
         var done = await tobias.PostAsync<BatchView>("batches", new NewBatch(series["PPL-020"]));
         await LookThroughAsync(tobias, done.Id, 49);
         done = await tobias.PostAsync<BatchView>(

@@ -435,91 +435,20 @@ public static class BatchEndpoints
             context.Caller.Actor,
             async session =>
             {
-                var today = context.Calendar.Today;
-                var series = request.SeriesId is { } seriesId
-                    ? await session
-                        .Db.Series.Include(s => s.Unit)
-                        .SingleOrDefaultAsync(s => s.Id == seriesId, context.Cancel)
-                    : null;
-                var blanket = request.BlanketId is { } blanketId
-                    ? await session
-                        .Db.Blankets.Include(b => b.Unit)
-                        .SingleOrDefaultAsync(b => b.Id == blanketId, context.Cancel)
-                    : null;
-                if (
-                    series is null == blanket is null
-                    || context.Caller.Check(
-                        Right.SignDisposition,
-                        series?.UnitId ?? blanket!.UnitId,
-                        "series or blanket"
-                    )
-                        is not null
-                )
+                var under = await RulerAsync(request, session.Db, context);
+                if (under.Refusal is { } unruled)
                 {
-                    return Problems.NotFound("series or blanket");
+                    return unruled;
                 }
 
-                if (series is not null && series.InForce?.AtEnd != EndAction.Destroy)
-                {
-                    return new Refusal(
-                        "sign-off-needed",
-                        "seriesId",
-                        $"What is due under {series.Code} is destroyed after sign-off only. Open a batch."
-                    );
-                }
-
-                List<long> ids = series is not null
-                    ? await session
-                        .Db.Items.Where(i =>
-                            i.SeriesId == series.Id
-                            && i.DisposableFrom <= today
-                            && i.BatchId == null
-                            && i.DestroyedAt == null
-                        )
-                        .NotHeld(session.Db, today)
-                        .Select(i => i.Id)
-                        .ToListAsync(context.Cancel)
-                    :
-                    [
-                        .. (await UnderBlanketsAsync(session.Db, today, context.Cancel))
-                            .Where(b => b.Blanket.Id == blanket!.Id)
-                            .SelectMany(b => b.Items)
-                            .Select(i => i.Id),
-                    ];
+                var (series, blanket) = under.Value;
+                var ids = await DueUnderAsync(series, blanket, session.Db, context);
                 if (await CheckAsync(request, series, blanket, ids, session.Db, context) is { } refusal)
                 {
                     return refusal;
                 }
 
-                var batch = new Batch
-                {
-                    SeriesId = series?.Id,
-                    Series = series,
-                    BlanketId = blanket?.Id,
-                    Blanket = blanket,
-                    SeriesVersion = series?.VersionInForce ?? blanket!.VersionInForce,
-                    State = BatchState.Executing,
-                    OpenedBy = context.Caller.Name,
-                    OpenedAt = session.Now,
-                    StageSince = session.Now,
-                };
-                session.Db.Batches.Add(batch);
-                await session.Db.SaveChangesAsync(context.Cancel);
-                foreach (var portion in ids.Chunk(5_000))
-                {
-                    var items = await session.Db.Items.Where(i => portion.Contains(i.Id)).ToListAsync(context.Cancel);
-                    session.Db.BatchLines.AddRange(
-                        items.Select(i => new BatchLine
-                        {
-                            BatchId = batch.Id,
-                            ItemId = i.Id,
-                            Hash = i.Hash,
-                            Mark = Mark.Destroy,
-                        })
-                    );
-                    items.ForEach(i => i.BatchId = batch.Id);
-                }
-
+                var batch = await FillAsync(session, series, blanket, ids, context);
                 session.Record(
                     "cleared",
                     Subject(batch, context.Caller),
@@ -544,44 +473,142 @@ public static class BatchEndpoints
             : await ViewAsync(context.Db, opened.Value, context.Caller, context.Calendar, context.Cancel);
     }
 
+    /// <summary>The one series or blanket that a clearing is under.</summary>
+    private static async Task<Outcome<(Series? Series, Blanket? Blanket)>> RulerAsync(
+        Clearing request,
+        WideKeelDb db,
+        ApiContext context
+    )
+    {
+        var series = await db
+            .Series.Include(s => s.Unit)
+            .SingleOrDefaultAsync(s => s.Id == request.SeriesId, context.Cancel);
+        var blanket = await db
+            .Blankets.Include(b => b.Unit)
+            .SingleOrDefaultAsync(b => b.Id == request.BlanketId, context.Cancel);
+        if (
+            series is null == blanket is null
+            || context.Caller.Check(Right.SignDisposition, series?.UnitId ?? blanket!.UnitId, "series or blanket")
+                is not null
+        )
+        {
+            return Problems.NotFound("series or blanket");
+        }
+
+        return series is null || series.InForce?.AtEnd == EndAction.Destroy
+            ? (series, blanket)
+            : new Refusal(
+                "sign-off-needed",
+                "seriesId",
+                $"What is due under {series.Code} is destroyed after sign-off only. Open a batch."
+            );
+    }
+
+    /// <summary>What is due under a series or a blanket, and lies in no batch, by id.</summary>
+    private static async Task<List<long>> DueUnderAsync(
+        Series? series,
+        Blanket? blanket,
+        WideKeelDb db,
+        ApiContext context
+    )
+    {
+        var today = context.Calendar.Today;
+        return series is not null
+            ? await db
+                .Items.Where(i =>
+                    i.SeriesId == series.Id && i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null
+                )
+                .NotHeld(db, today)
+                .Select(i => i.Id)
+                .ToListAsync(context.Cancel)
+            :
+            [
+                .. (await UnderBlanketsAsync(db, today, context.Cancel))
+                    .Where(b => b.Blanket.Id == blanket!.Id)
+                    .SelectMany(b => b.Items)
+                    .Select(i => i.Id),
+            ];
+    }
+
+    /// <summary>A batch that nobody signs, of all these items, to be carried out at once.</summary>
+    private static async Task<Batch> FillAsync(
+        WriteSession session,
+        Series? series,
+        Blanket? blanket,
+        List<long> ids,
+        ApiContext context
+    )
+    {
+        var batch = new Batch
+        {
+            SeriesId = series?.Id,
+            Series = series,
+            BlanketId = blanket?.Id,
+            Blanket = blanket,
+            SeriesVersion = series?.VersionInForce ?? blanket!.VersionInForce,
+            State = BatchState.Executing,
+            OpenedBy = context.Caller.Name,
+            OpenedAt = session.Now,
+            StageSince = session.Now,
+        };
+        session.Db.Batches.Add(batch);
+        await session.Db.SaveChangesAsync(context.Cancel);
+        foreach (var portion in ids.Chunk(5_000))
+        {
+            var items = await session.Db.Items.Where(i => portion.Contains(i.Id)).ToListAsync(context.Cancel);
+            PutIn(session, batch.Id, items, Mark.Destroy);
+        }
+
+        return batch;
+    }
+
+    private static void PutIn(WriteSession session, long batchId, List<Item> items, Mark mark)
+    {
+        session.Db.BatchLines.AddRange(
+            items.Select(i => new BatchLine
+            {
+                BatchId = batchId,
+                ItemId = i.Id,
+                Hash = i.Hash,
+                Mark = mark,
+            })
+        );
+        items.ForEach(i => i.BatchId = batchId);
+    }
+
+    /// <summary>A series whose items are disposed of after signatures.</summary>
+    private static async Task<Outcome<Series>> ToSignAsync(long id, WideKeelDb db, ApiContext context)
+    {
+        var series = await db.Series.SingleOrDefaultAsync(s => s.Id == id, context.Cancel);
+        if (series is null || context.Caller.Check(Right.SignDisposition, series.UnitId, "series") is not null)
+        {
+            return Problems.NotFound("series");
+        }
+
+        return series.InForce?.AtEnd == EndAction.Destroy
+            ? Refusal.Conflict(
+                "nothing-to-sign",
+                null,
+                $"{series.Code} destroys without sign-off; clear what is due instead."
+            )
+            : series;
+    }
+
     private static async Task<Reply<BatchView>> Open(NewBatch request, [AsParameters] ApiContext context)
     {
         var opened = await context.Writer.RunAsync<long>(
             context.Caller.Actor,
             async session =>
             {
-                var series = await session.Db.Series.SingleOrDefaultAsync(
-                    s => s.Id == request.SeriesId,
-                    context.Cancel
-                );
-                if (series is null || context.Caller.Check(Right.SignDisposition, series.UnitId, "series") is not null)
+                var found = await ToSignAsync(request.SeriesId, session.Db, context);
+                if (found.Refusal is { } refused)
                 {
-                    return Problems.NotFound("series");
+                    return refused;
                 }
 
-                if (series.InForce?.AtEnd == EndAction.Destroy)
-                {
-                    return Refusal.Conflict(
-                        "nothing-to-sign",
-                        null,
-                        $"{series.Code} destroys without sign-off; clear what is due instead."
-                    );
-                }
-
-                var today = context.Calendar.Today;
+                var series = found.Value;
                 LocalDate? month = request.Month?.With(DateAdjusters.StartOfMonth);
-                var from = month ?? today;
-                var to = month is { } first ? LocalDate.Min(first.With(DateAdjusters.EndOfMonth), today) : today;
-                var due = await session
-                    .Db.Items.Where(i =>
-                        i.SeriesId == series.Id
-                        && i.DisposableFrom <= to
-                        && (month == null || i.DisposableFrom >= from)
-                        && i.BatchId == null
-                        && i.DestroyedAt == null
-                    )
-                    .NotHeld(session.Db, today)
-                    .ToListAsync(context.Cancel);
+                var due = await DueInAsync(month, series.Id, session.Db, context);
                 if (due.Count == 0)
                 {
                     return Refusal.Conflict(
@@ -604,16 +631,7 @@ public static class BatchEndpoints
                 };
                 session.Db.Batches.Add(batch);
                 await session.Db.SaveChangesAsync(context.Cancel);
-                session.Db.BatchLines.AddRange(
-                    due.Select(i => new BatchLine
-                    {
-                        BatchId = batch.Id,
-                        ItemId = i.Id,
-                        Hash = i.Hash,
-                        Mark = usual,
-                    })
-                );
-                due.ForEach(i => i.BatchId = batch.Id);
+                PutIn(session, batch.Id, due, usual);
                 session.Record(
                     "batch-opened",
                     Subject(batch.Id, series.UnitId, context.Caller),
@@ -733,6 +751,25 @@ public static class BatchEndpoints
             keepsRevision: true
         );
 
+    /// <summary>What is due under a series and lies in no batch.</summary>
+    /// <param name="month">By its first day: only what fell due within it; null for all.</param>
+    private static async Task<List<Item>> DueInAsync(LocalDate? month, long seriesId, WideKeelDb db, ApiContext context)
+    {
+        var today = context.Calendar.Today;
+        var from = month ?? today;
+        var to = month is { } first ? LocalDate.Min(first.With(DateAdjusters.EndOfMonth), today) : today;
+        return await db
+            .Items.Where(i =>
+                i.SeriesId == seriesId
+                && i.DisposableFrom <= to
+                && (month == null || i.DisposableFrom >= from)
+                && i.BatchId == null
+                && i.DestroyedAt == null
+            )
+            .NotHeld(db, today)
+            .ToListAsync(context.Cancel);
+    }
+
     private static async Task<Reply<Done>> MarkLines(long id, Marking request, [AsParameters] ApiContext context) =>
         await ChangeAsync(
             id,
@@ -741,31 +778,10 @@ public static class BatchEndpoints
             context.Writer,
             async (session, batch) =>
             {
-                if (batch.State != BatchState.Open)
-                {
-                    return Refusal.Conflict(
-                        "batch-closed",
-                        null,
-                        "The marks of this batch are settled: somebody has signed for them. Withdraw it to start over."
-                    );
-                }
-
                 var until = Extension(request, context.Calendar);
-                if (until.Refusal is { } wrong)
+                if ((CheckOpen(batch) ?? until.Refusal ?? CheckWhy(request)) is { } wrong)
                 {
                     return wrong;
-                }
-
-                var needsWhy = request.Mark is Mark.Extend or Mark.Ask;
-                if (needsWhy && (string.IsNullOrWhiteSpace(request.Why) || request.Why.Length > 1000))
-                {
-                    return new Refusal(
-                        "why-missing",
-                        "why",
-                        request.Mark == Mark.Ask
-                            ? "Say what you want to know, in at most 1,000 characters."
-                            : "Say why it is kept longer, in at most 1,000 characters."
-                    );
                 }
 
                 var lines = await session
@@ -776,29 +792,9 @@ public static class BatchEndpoints
                     return Problems.NotFound("line");
                 }
 
-                if (
-                    request.Mark == Mark.Refile
-                    && await FilingEndpoints.RefilingRefusalAsync(
-                        session,
-                        request.SeriesId,
-                        [.. lines.Select(l => l.ItemId)],
-                        batch.SeriesId,
-                        context.Caller,
-                        context.Cancel
-                    )
-                        is { } misfiled
-                )
+                if (await FollowMarkAsync(session, batch, lines, request, context) is { } refused)
                 {
-                    return misfiled;
-                }
-
-                if (
-                    request.Mark == Mark.Ask
-                    && await QuestionEndpoints.AskAsync(session, id, request, context.Caller, context.Cancel)
-                        is { } unasked
-                )
-                {
-                    return unasked;
+                    return refused;
                 }
 
                 foreach (var line in lines)
@@ -810,26 +806,74 @@ public static class BatchEndpoints
                     line.MarkedBy = context.Caller.Name;
                 }
 
-                var after = new JsonObject
-                {
-                    ["mark"] = request.Mark.ToString(),
-                    ["items"] = new JsonArray([.. request.Items.Select(i => (JsonNode)i)]),
-                };
-                if (until.Value is { } day)
-                {
-                    after["until"] = LocalDatePattern.Iso.Format(day);
-                }
-
-                if (request.Mark == Mark.Refile)
-                {
-                    after["seriesId"] = request.SeriesId;
-                }
-
-                session.Record("marked", Subject(batch, context.Caller), after: after, reason: request.Why);
+                RecordMark(session, batch, request, until.Value, context.Caller);
                 return null;
             },
             context.Cancel
         );
+
+    private static Refusal? CheckOpen(Batch batch) =>
+        batch.State == BatchState.Open
+            ? null
+            : Refusal.Conflict(
+                "batch-closed",
+                null,
+                "The marks of this batch are settled: somebody has signed for them. Withdraw it to start over."
+            );
+
+    private static Refusal? CheckWhy(Marking request) =>
+        request.Mark is not (Mark.Extend or Mark.Ask)
+        || (!string.IsNullOrWhiteSpace(request.Why) && request.Why.Length <= 1000)
+            ? null
+            : new(
+                "why-missing",
+                "why",
+                request.Mark == Mark.Ask
+                    ? "Say what you want to know, in at most 1,000 characters."
+                    : "Say why it is kept longer, in at most 1,000 characters."
+            );
+
+    /// <summary>Whether the lines may be filed anew as their mark says; asks what their mark asks.</summary>
+    private static async Task<Refusal?> FollowMarkAsync(
+        WriteSession session,
+        Batch batch,
+        List<BatchLine> lines,
+        Marking request,
+        ApiContext context
+    ) =>
+        request.Mark switch
+        {
+            Mark.Refile => await FilingEndpoints.RefilingRefusalAsync(
+                session,
+                request.SeriesId,
+                [.. lines.Select(l => l.ItemId)],
+                batch.SeriesId,
+                context.Caller,
+                context.Cancel
+            ),
+            Mark.Ask => await QuestionEndpoints.AskAsync(session, batch.Id, request, context.Caller, context.Cancel),
+            _ => null,
+        };
+
+    private static void RecordMark(WriteSession session, Batch batch, Marking request, LocalDate? until, Caller caller)
+    {
+        var after = new JsonObject
+        {
+            ["mark"] = request.Mark.ToString(),
+            ["items"] = new JsonArray([.. request.Items.Select(i => (JsonNode)i)]),
+        };
+        if (until is { } day)
+        {
+            after["until"] = LocalDatePattern.Iso.Format(day);
+        }
+
+        if (request.Mark == Mark.Refile)
+        {
+            after["seriesId"] = request.SeriesId;
+        }
+
+        session.Record("marked", Subject(batch, caller), after: after, reason: request.Why);
+    }
 
     /// <summary>Until when an extension keeps; null for every other mark.</summary>
     private static Outcome<LocalDate?> Extension(Marking request, OrganisationCalendar calendar)
@@ -860,6 +904,62 @@ public static class BatchEndpoints
             );
     }
 
+    /// <summary>After a signature: the next stage waits, or the batch is carried out.</summary>
+    private static async Task GoOnAsync(WriteSession session, Batch batch, ApiContext context)
+    {
+        (batch.State, batch.StageSince) = (BatchState.Signing, session.Now);
+        if (!SignOffRules.Complete(batch.Ruler.Stages, batch.SignOffs.Count))
+        {
+            await StageMessages.StageWaitsAsync(
+                session,
+                SigningDuty.Of(batch, context.Calendar)!,
+                context.Caller.Name,
+                context.Caller.PersonId,
+                context.Cancel
+            );
+            return;
+        }
+
+        batch.State = BatchState.Executing;
+        await JobBoard.AddAsync(
+            session,
+            ExecuteJob.JobKind,
+            batch.Id,
+            $"Carrying out batch {batch.Id}, {batch.Ruler.Code}",
+            context.Caller.PathOf(batch.Ruler.UnitId).Value,
+            context.Caller.Name
+        );
+    }
+
+    private static async Task AddSignatureAsync(WriteSession session, Batch batch, string comment, ApiContext context)
+    {
+        var lines = session.Db.BatchLines.Where(l => l.BatchId == batch.Id);
+        var signature = new SignOff
+        {
+            BatchId = batch.Id,
+            Stage = batch.SignOffs.Count,
+            PersonId = context.Caller.PersonId,
+            PersonName = context.Caller.Name,
+            Comment = comment,
+            LinesOpened = await lines.CountAsync(l => l.FirstOpenedBy != null, context.Cancel),
+            Lines = await lines.CountAsync(context.Cancel),
+            At = session.Now,
+        };
+        batch.SignOffs.Add(signature);
+        session.Record(
+            "signed-off",
+            Subject(batch, context.Caller),
+            after: new JsonObject
+            {
+                ["stage"] = batch.SignOffs.Count,
+                ["of"] = batch.Ruler.Stages.Count,
+                ["opened"] = signature.LinesOpened,
+                ["lines"] = signature.Lines,
+            },
+            reason: comment
+        );
+    }
+
     private static async Task<Reply<BatchView>> Sign(
         long id,
         Signing request,
@@ -883,77 +983,18 @@ public static class BatchEndpoints
             context.Writer,
             async (session, batch) =>
             {
-                var stages = batch.Ruler.Stages;
-                var given = batch.SignOffs.Select(s => new Signature(s.Stage, s.PersonId)).ToList();
-                if (
-                    SigningDuty.MayNotSign(
-                        batch,
-                        context.Caller,
-                        context.Calendar,
-                        await session.Db.BatchLines.CountAsync(
-                            l => l.BatchId == id && l.Mark == Mark.Ask,
-                            context.Cancel
-                        )
-                    ) is
-                    { } refusal
-                )
+                var asked = await session.Db.BatchLines.CountAsync(
+                    l => l.BatchId == id && l.Mark == Mark.Ask,
+                    context.Cancel
+                );
+                if (SigningDuty.MayNotSign(batch, context.Caller, context.Calendar, asked) is { } refusal)
                 {
                     session.RecordAttempt("sign-off-refused", Subject(batch, context.Caller), refusal.Sentence);
                     return refusal;
                 }
 
-                var opened = await session.Db.BatchLines.CountAsync(
-                    l => l.BatchId == id && l.FirstOpenedBy != null,
-                    context.Cancel
-                );
-                var lines = await session.Db.BatchLines.CountAsync(l => l.BatchId == id, context.Cancel);
-                batch.SignOffs.Add(
-                    new()
-                    {
-                        BatchId = id,
-                        Stage = given.Count,
-                        PersonId = context.Caller.PersonId,
-                        PersonName = context.Caller.Name,
-                        Comment = request.Comment.Trim(),
-                        LinesOpened = opened,
-                        Lines = lines,
-                        At = session.Now,
-                    }
-                );
-                session.Record(
-                    "signed-off",
-                    Subject(batch, context.Caller),
-                    after: new JsonObject
-                    {
-                        ["stage"] = given.Count + 1,
-                        ["of"] = stages.Count,
-                        ["opened"] = opened,
-                        ["lines"] = lines,
-                    },
-                    reason: request.Comment.Trim()
-                );
-                (batch.State, batch.StageSince) = (BatchState.Signing, session.Now);
-                if (SignOffRules.Complete(stages, given.Count + 1))
-                {
-                    batch.State = BatchState.Executing;
-                    await JobBoard.AddAsync(
-                        session,
-                        ExecuteJob.JobKind,
-                        id,
-                        $"Carrying out batch {id}, {batch.Ruler.Code}",
-                        context.Caller.PathOf(batch.Ruler.UnitId).Value,
-                        context.Caller.Name
-                    );
-                    return null;
-                }
-
-                await StageMessages.StageWaitsAsync(
-                    session,
-                    SigningDuty.Of(batch, context.Calendar)!,
-                    context.Caller.Name,
-                    context.Caller.PersonId,
-                    context.Cancel
-                );
+                await AddSignatureAsync(session, batch, request.Comment.Trim(), context);
+                await GoOnAsync(session, batch, context);
                 return null;
             },
             context.Cancel
@@ -1132,6 +1173,35 @@ public static class BatchEndpoints
         return batch is not null && caller.May(right, batch.Ruler.UnitId) ? batch : null;
     }
 
+    private sealed record LineCount(LineState State, Mark Mark, bool Opened, int Count, long Bytes, LocalDate? Oldest);
+
+    private static Task<List<LineCount>> LineCountsAsync(WideKeelDb db, long id, CancellationToken cancel) =>
+        db
+            .BatchLines.AsNoTracking()
+            .Where(l => l.BatchId == id)
+            .GroupBy(l => new
+            {
+                l.State,
+                l.Mark,
+                Opened = l.FirstOpenedBy != null,
+            })
+            .Select(g => new LineCount(
+                g.Key.State,
+                g.Key.Mark,
+                g.Key.Opened,
+                g.Count(),
+                g.Sum(l => l.Item!.Bytes),
+                g.Min(l => l.Item!.DisposableFrom)
+            ))
+            .ToListAsync(cancel);
+
+    private static List<SignOffView> SignOffsOf(Batch batch) =>
+        [
+            .. batch
+                .SignOffs.OrderBy(s => s.Stage)
+                .Select(s => new SignOffView(s.Stage, s.PersonName, s.At, s.Comment, s.LinesOpened, s.Lines)),
+        ];
+
     private static async Task<BatchView> ViewAsync(
         WideKeelDb db,
         long id,
@@ -1146,32 +1216,11 @@ public static class BatchEndpoints
             .Include(b => b.SignOffs)
             .SingleAsync(b => b.Id == id, cancel);
         var ruler = batch.Ruler;
-        var counts = await db
-            .BatchLines.AsNoTracking()
-            .Where(l => l.BatchId == id)
-            .GroupBy(l => new
-            {
-                l.State,
-                l.Mark,
-                Opened = l.FirstOpenedBy != null,
-            })
-            .Select(g => new
-            {
-                g.Key,
-                Count = g.Count(),
-                Bytes = g.Sum(l => l.Item!.Bytes),
-                Oldest = g.Min(l => l.Item!.DisposableFrom),
-            })
-            .ToListAsync(cancel);
+        var counts = await LineCountsAsync(db, id, cancel);
         var oldest = counts.Count == 0 ? calendar.DateOf(batch.OpenedAt) : counts.Min(c => c.Oldest) ?? default;
-        var stages = ruler.Stages;
         var duty = SigningDuty.Of(batch, calendar);
-        var number = await NumberAsync(db, batch, cancel);
-        var bundle = await BundleEndpoints.LatestAsync(db, id, cancel);
-        int Count(Func<LineState, Mark, bool, bool> which) =>
-            counts.Where(c => which(c.Key.State, c.Key.Mark, c.Key.Opened)).Sum(c => c.Count);
-        var asked = Count((_, mark, _) => mark == Mark.Ask);
-        var refusal = SigningDuty.MayNotSign(batch, caller, calendar, asked);
+        int Count(Func<LineCount, bool> which) => counts.Where(which).Sum(c => c.Count);
+        var asked = Count(c => c.Mark == Mark.Ask);
         return new(
             batch.Id,
             new(batch.SeriesId ?? 0, ruler.Code, ruler.Title),
@@ -1182,38 +1231,34 @@ public static class BatchEndpoints
             batch.OpenedBy,
             batch.OpenedAt,
             batch.DoneAt,
-            stages,
-            [
-                .. batch
-                    .SignOffs.OrderBy(s => s.Stage)
-                    .Select(s => new SignOffView(s.Stage, s.PersonName, s.At, s.Comment, s.LinesOpened, s.Lines)),
-            ],
-            Count((_, _, _) => true),
-            Count((_, _, opened) => opened),
-            Count((_, mark, _) => mark == Mark.Destroy),
-            Count((_, mark, _) => mark == Mark.Extend),
-            Count((_, mark, _) => mark == Mark.Refile),
-            Count((_, mark, _) => mark == Mark.Transfer),
+            ruler.Stages,
+            SignOffsOf(batch),
+            Count(_ => true),
+            Count(c => c.Opened),
+            Count(c => c.Mark == Mark.Destroy),
+            Count(c => c.Mark == Mark.Extend),
+            Count(c => c.Mark == Mark.Refile),
+            Count(c => c.Mark == Mark.Transfer),
             asked,
             // Once a certificate's list is gone, its number remains.
-            Count((state, _, _) => state == LineState.Destroyed)
+            Count(c => c.State == LineState.Destroyed)
                 + await db.Certificates.Where(c => c.BatchId == id && c.Document == "").SumAsync(c => c.Items, cancel),
-            Count((state, _, _) => state == LineState.Extended),
-            Count((state, _, _) => state == LineState.Refiled),
-            Count((state, _, _) => state == LineState.Transferred),
-            Count((state, _, _) => state == LineState.DroppedOut),
-            Count((state, _, _) => state == LineState.Failed),
+            Count(c => c.State == LineState.Extended),
+            Count(c => c.State == LineState.Refiled),
+            Count(c => c.State == LineState.Transferred),
+            Count(c => c.State == LineState.DroppedOut),
+            Count(c => c.State == LineState.Failed),
             counts.Sum(c => c.Bytes),
             oldest,
             oldest.PlusDays(ruler.GraceDays),
             duty?.By,
             duty?.IsOverdue(calendar.Today) ?? false,
-            refusal?.Sentence,
+            SigningDuty.MayNotSign(batch, caller, calendar, asked)?.Sentence,
             batch.CertificateId,
-            number,
+            await NumberAsync(db, batch, cancel),
             await SupplementsAsync(db, batch, cancel),
             await IsStuckAsync(db, batch, cancel),
-            bundle is null ? null : BundleEndpoints.View(bundle),
+            await BundleEndpoints.LatestAsync(db, id, cancel) is { } bundle ? BundleEndpoints.View(bundle) : null,
             batch.Revision
         );
     }

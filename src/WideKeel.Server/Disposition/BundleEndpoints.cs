@@ -124,6 +124,13 @@ public static class BundleEndpoints
         );
     }
 
+    private static Refusal? Check(Bundle bundle, Receiving request) =>
+        bundle.ReceivedAt is not null
+            ? Refusal.Conflict("bundle-handed-over", null, "Its receipt has been noted already.")
+        : string.IsNullOrWhiteSpace(request.Receipt) || request.Receipt.Length > 200
+            ? new("receipt-missing", "receipt", "Note what the archive calls it, in at most 200 characters.")
+        : null;
+
     private static async Task<Reply<Done>> Receive(
         long id,
         Receiving request,
@@ -141,23 +148,9 @@ public static class BundleEndpoints
                     return Problems.NotFound("bundle");
                 }
 
-                if (Problems.CheckMatch(context.Http, bundle.Revision) is { } stale)
+                if ((Problems.CheckMatch(context.Http, bundle.Revision) ?? Check(bundle, request)) is { } refused)
                 {
-                    return stale;
-                }
-
-                if (bundle.ReceivedAt is not null)
-                {
-                    return Refusal.Conflict("bundle-handed-over", null, "Its receipt has been noted already.");
-                }
-
-                if (string.IsNullOrWhiteSpace(request.Receipt) || request.Receipt.Length > 200)
-                {
-                    return new Refusal(
-                        "receipt-missing",
-                        "receipt",
-                        "Note what the archive calls it, in at most 200 characters."
-                    );
+                    return refused;
                 }
 
                 (bundle.ReceivedAt, bundle.ReceivedBy, bundle.Receipt) = (

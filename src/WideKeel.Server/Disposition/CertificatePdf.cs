@@ -18,27 +18,12 @@ public static class CertificatePdf
             },
         };
         var sheet = new PdfSheet(builder, $"Certificate of destruction {certificate["number"]}");
-        var items = certificate["items"]!.AsArray();
         sheet.Line((string)certificate["organisation"]!, 11, bold: false);
         sheet.Gap(6);
         sheet.Line($"Certificate of destruction {certificate["number"]}", 20, bold: true);
         sheet.Gap(10);
         WriteHead(sheet, certificate);
-        sheet.Heading("Approvals");
-        if (certificate["approvals"]!.AsArray().Count == 0)
-        {
-            sheet.Pair("Approval", "None is asked for: the rule destroys without sign-off.");
-        }
-
-        foreach (var approval in certificate["approvals"]!.AsArray())
-        {
-            sheet.Pair(
-                $"Stage {approval!["stage"]}",
-                $"{approval["by"]}, {approval["at"]}; {approval["opened"]} of {approval["of"]} items had been opened"
-            );
-            sheet.Pair("", $"“{approval["comment"]}”");
-        }
-
+        WriteApprovals(sheet, certificate["approvals"]!.AsArray());
         sheet.Heading("Proof");
         var ledger = certificate["ledger"]!;
         sheet.Pair("Ledger", $"{ledger["size"]} entries, signed {ledger["at"]}");
@@ -56,19 +41,9 @@ public static class CertificatePdf
         }
 
         sheet.Heading(certificate["bundle"] is null ? "Destroyed" : "Destroyed or handed over");
-        foreach (var item in items)
+        foreach (var item in certificate["items"]!.AsArray())
         {
-            sheet.Keep(36);
-            sheet.Line((string)item!["path"]!, 9, bold: true);
-            sheet.Line(
-                $"{item["source"]}, created {item["created"]}, kept through {item["keptThrough"]}, "
-                    + $"{((bool?)item["handedOver"] == true ? "handed over" : "destroyed")} {item["destroyed"]}, "
-                    + $"ledger entry {item["entry"]}",
-                8,
-                bold: false
-            );
-            sheet.Line($"SHA-256 {item["sha256"]}", 8, bold: false);
-            sheet.Gap(4);
+            WriteItem(sheet, item!);
         }
 
         var left = certificate["notDestroyed"]!.AsArray();
@@ -85,6 +60,39 @@ public static class CertificatePdf
 
         sheet.NumberPages();
         return builder.Build();
+    }
+
+    private static void WriteApprovals(PdfSheet sheet, JsonArray approvals)
+    {
+        sheet.Heading("Approvals");
+        if (approvals.Count == 0)
+        {
+            sheet.Pair("Approval", "None is asked for: the rule destroys without sign-off.");
+        }
+
+        foreach (var approval in approvals)
+        {
+            sheet.Pair(
+                $"Stage {approval!["stage"]}",
+                $"{approval["by"]}, {approval["at"]}; {approval["opened"]} of {approval["of"]} items had been opened"
+            );
+            sheet.Pair("", $"“{approval["comment"]}”");
+        }
+    }
+
+    private static void WriteItem(PdfSheet sheet, JsonNode item)
+    {
+        sheet.Keep(36);
+        sheet.Line((string)item["path"]!, 9, bold: true);
+        sheet.Line(
+            $"{item["source"]}, created {item["created"]}, kept through {item["keptThrough"]}, "
+                + $"{((bool?)item["handedOver"] == true ? "handed over" : "destroyed")} {item["destroyed"]}, "
+                + $"ledger entry {item["entry"]}",
+            8,
+            bold: false
+        );
+        sheet.Line($"SHA-256 {item["sha256"]}", 8, bold: false);
+        sheet.Gap(4);
     }
 
     private static void WriteHead(PdfSheet sheet, JsonObject certificate)

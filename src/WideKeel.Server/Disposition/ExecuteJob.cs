@@ -520,42 +520,26 @@ public sealed class ExecuteJob(
     private async Task<bool> RemoveBundledAsync(JobRun run, long batchId, CancellationToken cancel)
     {
         List<Work> portion;
+        HashSet<long> kept;
         await using (var db = await databases.CreateDbContextAsync(cancel))
         {
             portion = await WorkOf(db, db.BatchLines.Where(l => l.BatchId == batchId && l.State == LineState.Bundled))
                 .Take(Portion)
                 .ToListAsync(cancel);
+            kept = await HeldAsync(db, [.. portion.Select(w => w.Item)], cancel);
         }
 
         // Whoever changed a file after it was copied keeps what they wrote; the bundle holds what was signed for.
         List<Work> same = [],
             changed = [],
             held = [];
-        HashSet<long> kept;
-        await using (var db = await databases.CreateDbContextAsync(cancel))
-        {
-            kept = await HeldAsync(db, [.. portion.Select(w => w.Item)], cancel);
-        }
-
         foreach (var work in portion)
         {
-            if (kept.Contains(work.Item.Id))
-            {
-                held.Add(work);
-                continue;
-            }
-
-            string? now = "";
-            try
-            {
-                now = await work.Connection.HashAsync(work.Item.Path, cancel);
-            }
-            catch (Exception e) when (e is IOException or UnauthorizedAccessException)
-            {
-                // Cannot be read, so cannot be known to be the same.
-            }
-
-            (now is null || now == work.Line.Hash ? same : changed).Add(work);
+            var to =
+                kept.Contains(work.Item.Id) ? held
+                : await IsAsSignedAsync(work, cancel) ? same
+                : changed;
+            to.Add(work);
         }
 
         await WriteRemovedAsync(run, batchId, Remove(same), LineState.Transferred, cancel);
@@ -583,6 +567,21 @@ public sealed class ExecuteJob(
             cancel
         );
         return portion.Count > 0;
+    }
+
+    /// <summary>Its file has the content that was signed for, or is gone.</summary>
+    private static async Task<bool> IsAsSignedAsync(Work work, CancellationToken cancel)
+    {
+        try
+        {
+            return await work.Connection.HashAsync(work.Item.Path, cancel) is var now
+                && (now is null || now == work.Line.Hash);
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            // Cannot be read, so cannot be known to be the same.
+            return false;
+        }
     }
 
     private static string NameInBag(Work work) =>

@@ -5,6 +5,7 @@ using WideKeel.Core.Matters;
 using WideKeel.Server.Notifications;
 using WideKeel.Store;
 using WideKeel.Store.Matters;
+using WideKeel.Store.People;
 
 namespace WideKeel.Server.Matters;
 
@@ -84,28 +85,31 @@ internal sealed class MatterDailyTask(WideKeelOptions options) : IDailyTask
             if (NoticeRules.Escalates(sent, notice.EscalateDays, copy.EscalatedAt is not null, today))
             {
                 copy.EscalatedAt = session.Now;
-                var manager = await session.Db.DirectoryPeople.SingleOrDefaultAsync(
-                    p => p.Mail == person.Manager,
-                    cancel
-                );
-                if (manager is not null)
-                {
-                    Outbox.Send(
-                        session,
-                        manager,
-                        matter.Id,
-                        MatterTexts.NoticeEscalation(person.Name, NoticeRules.Outstanding(sent, today)),
-                        "/notices"
-                    );
-                }
-
-                session.Record(
-                    "notice-escalated",
-                    MatterDoor.Subject(matter.Id),
-                    after: new JsonObject { ["custodian"] = person.Name, ["manager"] = manager?.Name }
-                );
+                await EscalateAsync(session, matter.Id, person, NoticeRules.Outstanding(sent, today), cancel);
             }
         }
+    }
+
+    /// <param name="days">For which the notice has not been acknowledged.</param>
+    private static async Task EscalateAsync(
+        WriteSession session,
+        long matter,
+        DirectoryPerson person,
+        int days,
+        CancellationToken cancel
+    )
+    {
+        var manager = await session.Db.DirectoryPeople.SingleOrDefaultAsync(p => p.Mail == person.Manager, cancel);
+        if (manager is not null)
+        {
+            Outbox.Send(session, manager, matter, MatterTexts.NoticeEscalation(person.Name, days), "/notices");
+        }
+
+        session.Record(
+            "notice-escalated",
+            MatterDoor.Subject(matter),
+            after: new JsonObject { ["custodian"] = person.Name, ["manager"] = manager?.Name }
+        );
     }
 
     private static async Task WarnOfLeaversAsync(

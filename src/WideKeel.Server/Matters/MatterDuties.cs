@@ -209,75 +209,69 @@ internal sealed class MatterDuties : IDutySource
             .Matters.AsNoTracking()
             .Where(m => own.Contains(m.Id))
             .ToDictionaryAsync(m => m.Id, m => m.Number, cancel);
-        List<CalendarDay> dates = [];
-        foreach (
-            var release in await db
-                .HoldReleases.AsNoTracking()
-                .Where(r => own.Contains(r.MatterId) && r.State == ReleaseState.Agreed && r.Through >= today)
-                .ToListAsync(cancel)
-        )
-        {
-            dates.Add(
-                new(
-                    $"release-{release.Id}",
-                    release.Through!.Value,
-                    $"Last day to undo a release in {numbers[release.MatterId]}",
-                    $"/matters/{release.MatterId}?tab=orders"
+        return
+        [
+            .. (
+                await db
+                    .HoldReleases.AsNoTracking()
+                    .Where(r => own.Contains(r.MatterId) && r.State == ReleaseState.Agreed && r.Through >= today)
+                    .ToListAsync(cancel)
+            ).Select(r => LastToUndo(r, numbers[r.MatterId])),
+            .. (
+                await db
+                    .MatterBundles.AsNoTracking()
+                    .Where(b => own.Contains(b.MatterId) && b.State == RunState.Done && b.DeletedAt == null)
+                    .ToListAsync(cancel)
+            ).Select(b => Goes(b, numbers[b.MatterId])),
+            .. (
+                await db
+                    .Custodians.AsNoTracking()
+                    .Include(c => c.Person)
+                    .Where(c => own.Contains(c.MatterId) && c.Person!.LeavesOn >= today)
+                    .ToListAsync(cancel)
+            ).Select(c => Leaves(c, numbers[c.MatterId])),
+            .. (await NoticeEndpoints.LatestCopiesAsync(db, own, cancel))
+                .Where(c =>
+                    c
+                        is {
+                            AcknowledgedAt: null,
+                            Notice: { Kind: NoticeKind.Hold, EscalateDays: > 0 },
+                            EscalatedAt: null
+                        }
                 )
-            );
-        }
-
-        foreach (
-            var bundle in await db
-                .MatterBundles.AsNoTracking()
-                .Where(b => own.Contains(b.MatterId) && b.State == RunState.Done && b.DeletedAt == null)
-                .ToListAsync(cancel)
-        )
-        {
-            dates.Add(
-                new(
-                    $"matter-bundle-{bundle.Id}",
-                    bundle.KeepThrough,
-                    $"Bundle “{bundle.Name}” of {numbers[bundle.MatterId]} goes after this day",
-                    $"/matters/{bundle.MatterId}?tab=bundles"
-                )
-            );
-        }
-
-        foreach (
-            var custodian in await db
-                .Custodians.AsNoTracking()
-                .Include(c => c.Person)
-                .Where(c => own.Contains(c.MatterId) && c.Person!.LeavesOn >= today)
-                .ToListAsync(cancel)
-        )
-        {
-            dates.Add(
-                new(
-                    $"custodian-{custodian.Id}-leaves",
-                    custodian.Person!.LeavesOn!.Value,
-                    $"{custodian.Person.Name}, custodian of {numbers[custodian.MatterId]}, leaves",
-                    $"/matters/{custodian.MatterId}?tab=custodians"
-                )
-            );
-        }
-
-        foreach (
-            var copy in (await NoticeEndpoints.LatestCopiesAsync(db, own, cancel)).Where(c =>
-                c is { AcknowledgedAt: null, Notice: { Kind: NoticeKind.Hold, EscalateDays: > 0 }, EscalatedAt: null }
-            )
-        )
-        {
-            dates.Add(
-                new(
-                    $"notice-{copy.Id}-escalates",
-                    calendar.DateOf(copy.SentAt).PlusDays(copy.Notice!.EscalateDays),
-                    $"{copy.Custodian!.Person!.Name}’s manager is told: no acknowledgement in {numbers[copy.Notice.MatterId]}",
-                    $"/matters/{copy.Notice.MatterId}?tab=custodians"
-                )
-            );
-        }
-
-        return dates;
+                .Select(c => Escalates(c, numbers[c.Notice!.MatterId], calendar)),
+        ];
     }
+
+    private static CalendarDay LastToUndo(HoldRelease release, string matter) =>
+        new(
+            $"release-{release.Id}",
+            release.Through!.Value,
+            $"Last day to undo a release in {matter}",
+            $"/matters/{release.MatterId}?tab=orders"
+        );
+
+    private static CalendarDay Goes(MatterBundle bundle, string matter) =>
+        new(
+            $"matter-bundle-{bundle.Id}",
+            bundle.KeepThrough,
+            $"Bundle “{bundle.Name}” of {matter} goes after this day",
+            $"/matters/{bundle.MatterId}?tab=bundles"
+        );
+
+    private static CalendarDay Leaves(Custodian custodian, string matter) =>
+        new(
+            $"custodian-{custodian.Id}-leaves",
+            custodian.Person!.LeavesOn!.Value,
+            $"{custodian.Person.Name}, custodian of {matter}, leaves",
+            $"/matters/{custodian.MatterId}?tab=custodians"
+        );
+
+    private static CalendarDay Escalates(NoticeCopy copy, string matter, OrganisationCalendar calendar) =>
+        new(
+            $"notice-{copy.Id}-escalates",
+            calendar.DateOf(copy.SentAt).PlusDays(copy.Notice!.EscalateDays),
+            $"{copy.Custodian!.Person!.Name}’s manager is told: no acknowledgement in {matter}",
+            $"/matters/{copy.Notice.MatterId}?tab=custodians"
+        );
 }

@@ -320,6 +320,26 @@ public static class MatterEndpoints
         return await Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
+    private static DeletionView? AskedDeletion(Matter matter, MemberPart part, Caller caller) =>
+        matter.DeletionAskedBy is { } asker && matter.State == MatterState.Closed
+            ? new(
+                asker,
+                matter.DeletionWhy ?? "",
+                part == MemberPart.Lead && caller.NotSecondTo(matter.DeletionAskedById, AskedForDeletion) is null
+            )
+            : null;
+
+    /// <summary>Why a matter that is being closed cannot be closed yet.</summary>
+    private static async Task<string?> MayNotCloseAsync(
+        Matter matter,
+        WideKeelDb db,
+        OrganisationCalendar calendar,
+        CancellationToken cancel
+    ) =>
+        matter.State == MatterState.Closing
+            ? await MayNotAsync(matter, MatterState.Closed, db, calendar, cancel)
+            : null;
+
     internal static async Task<Reply<MatterView>> Show(
         long id,
         Caller caller,
@@ -372,16 +392,8 @@ public static class MatterEndpoints
             releases,
             MarksOf(matter, orders, sweeps, notices, bundles, releases),
             WarningsOf(custodians, orders, calendar.Today),
-            matter.State == MatterState.Closing
-                ? await MayNotAsync(matter, MatterState.Closed, db, calendar, cancel)
-                : null,
-            matter.DeletionAskedBy is { } asker && matter.State == MatterState.Closed
-                ? new(
-                    asker,
-                    matter.DeletionWhy ?? "",
-                    part == MemberPart.Lead && caller.NotSecondTo(matter.DeletionAskedById, AskedForDeletion) is null
-                )
-                : null,
+            await MayNotCloseAsync(matter, db, calendar, cancel),
+            AskedDeletion(matter, part, caller),
             held.Items,
             held.Bytes,
             matter.Revision
@@ -411,6 +423,12 @@ public static class MatterEndpoints
                 .ThenBy(m => m.Name, StringComparer.OrdinalIgnoreCase),
         ];
     }
+
+    private static string TitleOf(ReleaseView release) =>
+        string.Create(
+            System.Globalization.CultureInfo.InvariantCulture,
+            $"Release of {release.Items:N0}{(release.State == ReleaseState.Undone ? ", undone" : "")}"
+        );
 
     private static List<MatterMark> MarksOf(
         Matter matter,
@@ -455,16 +473,7 @@ public static class MatterEndpoints
         marks.AddRange(
             releases
                 .Where(r => r.State is ReleaseState.Agreed or ReleaseState.Undone)
-                .Select(r => new MatterMark(
-                    "release",
-                    r.DecidedAt!.Value,
-                    null,
-                    string.Create(
-                        System.Globalization.CultureInfo.InvariantCulture,
-                        $"Release of {r.Items:N0}{(r.State == ReleaseState.Undone ? ", undone" : "")}"
-                    ),
-                    r.Id
-                ))
+                .Select(r => new MatterMark("release", r.DecidedAt!.Value, null, TitleOf(r), r.Id))
         );
         if (matter.ClosedAt is { } closed)
         {
@@ -503,6 +512,16 @@ public static class MatterEndpoints
     private static string Day(LocalDate date) =>
         NodaTime.Text.LocalDatePattern.CreateWithInvariantCulture("d MMM uuuu").Format(date);
 
+    private static JsonObject Entry(string name, MatterKind kind, int delayDays, string prefix, int bundleDays) =>
+        new()
+        {
+            ["name"] = name,
+            ["kind"] = kind.ToString(),
+            ["delayDays"] = delayDays,
+            ["controlPrefix"] = prefix,
+            ["bundleDays"] = bundleDays,
+        };
+
     private static async Task<Reply<MatterView>> Change(
         long id,
         MatterChange request,
@@ -514,11 +533,10 @@ public static class MatterEndpoints
             return wrong;
         }
 
-        var done = await MatterDoor.ChangeAsync<bool>(
+        return await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Lead,
-            context.Caller,
-            context.Writer,
+            context,
             async (session, matter) =>
             {
                 if (Problems.CheckMatch(context.Http, matter.Revision) is { } stale)
@@ -534,22 +552,8 @@ public static class MatterEndpoints
                 session.Record(
                     "changed",
                     MatterDoor.Subject(id),
-                    new JsonObject
-                    {
-                        ["name"] = matter.Name,
-                        ["kind"] = matter.Kind.ToString(),
-                        ["delayDays"] = matter.DelayDays,
-                        ["controlPrefix"] = matter.ControlPrefix,
-                        ["bundleDays"] = matter.BundleDays,
-                    },
-                    new JsonObject
-                    {
-                        ["name"] = request.Name,
-                        ["kind"] = request.Kind.ToString(),
-                        ["delayDays"] = request.DelayDays,
-                        ["controlPrefix"] = request.ControlPrefix,
-                        ["bundleDays"] = request.BundleDays,
-                    }
+                    Entry(matter.Name, matter.Kind, matter.DelayDays, matter.ControlPrefix, matter.BundleDays),
+                    Entry(request.Name, request.Kind, request.DelayDays, request.ControlPrefix, request.BundleDays)
                 );
                 (
                     matter.Name,
@@ -567,13 +571,9 @@ public static class MatterEndpoints
                     request.BundleDays
                 );
                 matter.Revision++;
-                return true;
-            },
-            context.Cancel
+                return null;
+            }
         );
-        return done.Refused
-            ? done.Refusal!
-            : await Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     private static Refusal? CheckChange(MatterChange request) =>
@@ -646,6 +646,28 @@ public static class MatterEndpoints
         return (Outcome<IReadOnlyList<MemberCandidate>>)people.Concat(groups).ToList();
     }
 
+    private static void Put(WriteSession session, long id, NewMember request, MatterMember? known, string name)
+    {
+        session.Record(
+            known is null ? "member-added" : "member-changed",
+            MatterDoor.Subject(id),
+            known is null ? null : new JsonObject { ["part"] = known.Part.ToString() },
+            new JsonObject { ["member"] = name, ["part"] = request.Part.ToString() }
+        );
+        if (known is null)
+        {
+            known = new()
+            {
+                MatterId = id,
+                PersonId = request.PersonId,
+                GroupId = request.GroupId,
+            };
+            session.Db.MatterMembers.Add(known);
+        }
+
+        known.Part = request.Part;
+    }
+
     private static async Task<Reply<MatterView>> AddMember(
         long id,
         NewMember request,
@@ -657,11 +679,10 @@ public static class MatterEndpoints
             return new Refusal("member-missing", "personId", "A member is a person or a group; one of the two.");
         }
 
-        var done = await MatterDoor.ChangeAsync<bool>(
+        return await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Lead,
-            context.Caller,
-            context.Writer,
+            context,
             async (session, matter) =>
             {
                 var person = request.PersonId is { } p
@@ -688,40 +709,10 @@ public static class MatterEndpoints
                     return NoLead;
                 }
 
-                session.Record(
-                    known is null ? "member-added" : "member-changed",
-                    MatterDoor.Subject(id),
-                    known is null ? null : new JsonObject { ["part"] = known.Part.ToString() },
-                    new JsonObject
-                    {
-                        ["member"] = person?.DisplayName ?? group!.Name,
-                        ["part"] = request.Part.ToString(),
-                    }
-                );
-                if (known is null)
-                {
-                    session.Db.MatterMembers.Add(
-                        new()
-                        {
-                            MatterId = id,
-                            PersonId = request.PersonId,
-                            GroupId = request.GroupId,
-                            Part = request.Part,
-                        }
-                    );
-                }
-                else
-                {
-                    known.Part = request.Part;
-                }
-
-                return true;
-            },
-            context.Cancel
+                Put(session, id, request, known, person?.DisplayName ?? group!.Name);
+                return null;
+            }
         );
-        return done.Refused
-            ? done.Refusal!
-            : await Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
 
     private static async Task<Reply<Done>> RemoveMember(
@@ -815,11 +806,10 @@ public static class MatterEndpoints
             return unsaid;
         }
 
-        var done = await MatterDoor.ChangeAsync<bool>(
+        return await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Lead,
-            context.Caller,
-            context.Writer,
+            context,
             async (session, matter) =>
             {
                 if (await MayNotAsync(matter, request.State, session.Db, context.Calendar, context.Cancel) is { } not)
@@ -858,14 +848,18 @@ public static class MatterEndpoints
                 }
 
                 matter.Revision++;
-                return true;
-            },
-            context.Cancel
+                return null;
+            }
         );
-        return done.Refused
-            ? done.Refusal!
-            : await Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
     }
+
+    private static Refusal? MayNotAgree(Matter matter, string? word, Caller caller) =>
+        matter.State != MatterState.Closed || matter.DeletionAskedById is null
+            ? Refusal.Conflict("matter-state", "state", "Nobody has asked for the deletion of this matter.")
+        : caller.NotSecondTo(matter.DeletionAskedById, AskedForDeletion) is { } not
+            ? Refusal.Forbidden("second-person-needed", null, not)
+        : word != matter.Number ? new("word-missing", "word", $"Type {matter.Number} to agree.")
+        : null;
 
     /// <summary>
     /// The second person's word, and the number typed again: then everything of the matter's own goes. The ledger and
@@ -883,30 +877,15 @@ public static class MatterEndpoints
             return unsaid;
         }
 
-        var done = await MatterDoor.ChangeAsync<bool>(
+        var done = await MatterDoor.ShowChangedAsync(
             id,
             MemberPart.Lead,
-            context.Caller,
-            context.Writer,
+            context,
             async (session, matter) =>
             {
-                if (matter.State != MatterState.Closed || matter.DeletionAskedById is null)
+                if (MayNotAgree(matter, request.Word, context.Caller) is { } not)
                 {
-                    return Refusal.Conflict(
-                        "matter-state",
-                        "state",
-                        "Nobody has asked for the deletion of this matter."
-                    );
-                }
-
-                if (context.Caller.NotSecondTo(matter.DeletionAskedById, AskedForDeletion) is { } not)
-                {
-                    return Refusal.Forbidden("second-person-needed", null, not);
-                }
-
-                if (request.Word != matter.Number)
-                {
-                    return new Refusal("word-missing", "word", $"Type {matter.Number} to agree.");
+                    return not;
                 }
 
                 session.Record(
@@ -928,14 +907,11 @@ public static class MatterEndpoints
                     id
                 );
                 await session.Db.SaveChangesAsync(context.Cancel);
-                return true;
-            },
-            context.Cancel
+                return null;
+            }
         );
         queue.Wake();
-        return done.Refused
-            ? done.Refusal!
-            : await Show(id, context.Caller, context.Db, context.Calendar, context.Cancel);
+        return done;
     }
 }
 

@@ -267,6 +267,27 @@ public static class NoticeEndpoints
         );
     }
 
+    private static async Task<Notice> AddAsync(WriteSession session, long id, NewNotice request, ApiContext context)
+    {
+        var last = await session.Db.Notices.Where(n => n.MatterId == id).MaxAsync(n => (int?)n.Version, context.Cancel);
+        var notice = new Notice
+        {
+            MatterId = id,
+            Version = (last ?? 0) + 1,
+            Kind = request.Kind,
+            Subject = request.Subject.Trim(),
+            Body = request.Body.Trim(),
+            Questions = request.Kind == NoticeKind.Hold ? request.Questions : [],
+            RemindDays = request.Kind == NoticeKind.Hold ? request.RemindDays : 0,
+            EscalateDays = request.Kind == NoticeKind.Hold ? request.EscalateDays : 0,
+            IssuedBy = context.Caller.Name,
+            IssuedAt = session.Now,
+        };
+        session.Db.Notices.Add(notice);
+        await session.Db.SaveChangesAsync(context.Cancel);
+        return notice;
+    }
+
     private static async Task<Reply<MatterView>> Issue(long id, NewNotice request, [AsParameters] ApiContext context)
     {
         return await MatterDoor.ShowChangedAsync(
@@ -289,28 +310,7 @@ public static class NoticeEndpoints
                     return wrong;
                 }
 
-                var version =
-                    (
-                        await session
-                            .Db.Notices.Where(n => n.MatterId == id)
-                            .MaxAsync(n => (int?)n.Version, context.Cancel)
-                        ?? 0
-                    ) + 1;
-                var notice = new Notice
-                {
-                    MatterId = id,
-                    Version = version,
-                    Kind = request.Kind,
-                    Subject = request.Subject.Trim(),
-                    Body = request.Body.Trim(),
-                    Questions = request.Kind == NoticeKind.Hold ? request.Questions : [],
-                    RemindDays = request.Kind == NoticeKind.Hold ? request.RemindDays : 0,
-                    EscalateDays = request.Kind == NoticeKind.Hold ? request.EscalateDays : 0,
-                    IssuedBy = context.Caller.Name,
-                    IssuedAt = session.Now,
-                };
-                session.Db.Notices.Add(notice);
-                await session.Db.SaveChangesAsync(context.Cancel);
+                var notice = await AddAsync(session, id, request, context);
                 var custodians = await session
                     .Db.Custodians.Include(c => c.Person)
                     .Where(c =>
@@ -327,7 +327,7 @@ public static class NoticeEndpoints
                     MatterDoor.Subject(id),
                     after: new JsonObject
                     {
-                        ["version"] = version,
+                        ["version"] = notice.Version,
                         ["kind"] = request.Kind.ToString(),
                         ["subject"] = notice.Subject,
                         ["custodians"] = new JsonArray([.. custodians.Select(c => (JsonNode)c.Person!.Name)]),
@@ -592,6 +592,14 @@ public static class NoticeEndpoints
             context.Cancel
         );
 
+    /// <summary>A newer version went to the same custodian.</summary>
+    private static bool IsSuperseded(NoticeCopy copy, WideKeelDb db) =>
+        db.Notices.Any(n =>
+            n.MatterId == copy.Notice!.MatterId
+            && n.Version > copy.Notice.Version
+            && db.NoticeCopies.Any(c => c.NoticeId == n.Id && c.CustodianId == copy.CustodianId)
+        );
+
     private static async Task<Reply<Done>> Acknowledge(
         string token,
         long copy,
@@ -622,13 +630,7 @@ public static class NoticeEndpoints
                     );
                 }
 
-                if (
-                    session.Db.Notices.Any(n =>
-                        n.MatterId == known.Notice.MatterId
-                        && n.Version > known.Notice.Version
-                        && session.Db.NoticeCopies.Any(c => c.NoticeId == n.Id && c.CustodianId == known.CustodianId)
-                    )
-                )
+                if (IsSuperseded(known, session.Db))
                 {
                     return Refusal.Conflict(
                         "notice-superseded",

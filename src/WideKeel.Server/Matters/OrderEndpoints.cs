@@ -119,6 +119,41 @@ public static class OrderEndpoints
         api.MapPost("/matters/{id:long}/orders/{order:long}/pins", Pin).RequiresSignIn();
     }
 
+    /// <param name="Also">Items that another order holds too.</param>
+    /// <param name="Leaving">Items that were released and whose delay runs.</param>
+    private sealed record OrderFigures(Tally Held, long Containers, long Due, long Pinned, long Also, long Leaving);
+
+    /// <param name="today">By its number.</param>
+    private static async Task<OrderFigures> FiguresAsync(
+        SqliteConnection connection,
+        long order,
+        int today,
+        CancellationToken cancel
+    )
+    {
+        using var command = connection.CreateCommand();
+        command.CommandText = """
+            SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0), COUNT(DISTINCT i.ContainerId),
+                COALESCE(SUM(i.DisposableFrom <= $today), 0), COALESCE(SUM(h.Pinned), 0),
+                COALESCE(SUM(EXISTS (SELECT 1 FROM hold_item x WHERE x.ItemId = h.ItemId
+                    AND x.OrderId <> h.OrderId AND (x.Until IS NULL OR x.Until >= $today))), 0),
+                (SELECT COUNT(*) FROM hold_item l WHERE l.OrderId = $order AND l.Until >= $today)
+            FROM hold_item h JOIN item i ON i.Id = h.ItemId WHERE h.OrderId = $order AND h.Until IS NULL
+            """;
+        command.Parameters.AddWithValue("$order", order);
+        command.Parameters.AddWithValue("$today", today);
+        using var reader = await command.ExecuteReaderAsync(cancel);
+        reader.Read();
+        return new(
+            new(reader.GetInt64(0), reader.GetInt64(1)),
+            reader.GetInt64(2),
+            reader.GetInt64(3),
+            reader.GetInt64(4),
+            reader.GetInt64(5),
+            reader.GetInt64(6)
+        );
+    }
+
     internal static async Task<List<OrderView>> ViewsAsync(
         long matter,
         WideKeelDb db,
@@ -136,29 +171,7 @@ public static class OrderEndpoints
         List<OrderView> views = [];
         foreach (var order in orders)
         {
-            using var command = connection.CreateCommand();
-            command.CommandText = """
-                SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0), COUNT(DISTINCT i.ContainerId),
-                    COALESCE(SUM(i.DisposableFrom <= $today), 0), COALESCE(SUM(h.Pinned), 0),
-                    COALESCE(SUM(EXISTS (SELECT 1 FROM hold_item x WHERE x.ItemId = h.ItemId
-                        AND x.OrderId <> h.OrderId AND (x.Until IS NULL OR x.Until >= $today))), 0)
-                FROM hold_item h JOIN item i ON i.Id = h.ItemId WHERE h.OrderId = $order AND h.Until IS NULL;
-                SELECT COUNT(*) FROM hold_item h WHERE h.OrderId = $order AND h.Until >= $today
-                """;
-            command.Parameters.AddWithValue("$order", order.Id);
-            command.Parameters.AddWithValue("$today", calendar.Today.ToDayNumber());
-            using var reader = await command.ExecuteReaderAsync(cancel);
-            reader.Read();
-            var (items, bytes, containers, due, pinned, also) = (
-                reader.GetInt64(0),
-                reader.GetInt64(1),
-                reader.GetInt64(2),
-                reader.GetInt64(3),
-                reader.GetInt64(4),
-                reader.GetInt64(5)
-            );
-            reader.NextResult();
-            reader.Read();
+            var figures = await FiguresAsync(connection, order.Id, calendar.Today.ToDayNumber(), cancel);
             views.Add(
                 new(
                     order.Id,
@@ -171,12 +184,12 @@ public static class OrderEndpoints
                     order.InForceBy,
                     order is { State: OrderState.InForce, AppliedAt: null },
                     order.ReleasedAt,
-                    new(items, bytes),
-                    containers,
-                    also,
-                    due,
-                    pinned,
-                    reader.GetInt64(0),
+                    figures.Held,
+                    figures.Containers,
+                    figures.Also,
+                    figures.Due,
+                    figures.Pinned,
+                    figures.Leaving,
                     order.State == OrderState.InForce && await PlacesChangedAsync(order, db, cancel),
                     order.Revision
                 )
@@ -276,11 +289,7 @@ public static class OrderEndpoints
             id,
             order,
             MemberPart.Reviewer,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             async (session, known) =>
             {
                 if (
@@ -318,7 +327,6 @@ public static class OrderEndpoints
                 (known.Name, known.Draft) = (request.Name.Trim(), request.Definition);
                 return null;
             },
-            context.Cancel,
             changes: true
         );
 
@@ -327,11 +335,7 @@ public static class OrderEndpoints
             id,
             order,
             MemberPart.Reviewer,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             (session, known) =>
             {
                 session.Record(
@@ -346,53 +350,42 @@ public static class OrderEndpoints
 
                 known.Draft = null;
                 return Task.FromResult<Refusal?>(null);
-            },
-            context.Cancel
+            }
         );
 
-    internal static async Task<Reply<MatterView>> ChangeAsync(
+    internal static Task<Reply<MatterView>> ChangeAsync(
         long id,
         long order,
         MemberPart part,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
+        ApiContext context,
         Func<WriteSession, HoldOrder, Task<Refusal?>> act,
-        CancellationToken cancel,
         bool changes = false
-    )
-    {
-        var done = await MatterDoor.ChangeAsync<bool>(
+    ) =>
+        MatterDoor.ShowChangedAsync(
             id,
             part,
-            caller,
-            writer,
+            context,
             async (session, _) =>
             {
                 var known = await session.Db.HoldOrders.SingleOrDefaultAsync(
                     o => o.Id == order && o.MatterId == id,
-                    cancel
+                    context.Cancel
                 );
                 if (known is null)
                 {
                     return Problems.NotFound("order");
                 }
 
-                if (Problems.CheckMatch(http, known.Revision) is { } stale)
+                if (Problems.CheckMatch(context.Http, known.Revision) is { } stale)
                 {
                     return stale;
                 }
 
                 known.Revision++;
-                return await act(session, known) is { } refused ? refused : true;
+                return await act(session, known);
             },
-            cancel,
             changes
         );
-        return done.Refused ? done.Refusal! : await MatterEndpoints.Show(id, caller, db, calendar, cancel);
-    }
 
     private static async Task<Reply<OrderConsequences>> Consequences(
         long id,
@@ -401,9 +394,7 @@ public static class OrderEndpoints
         [AsParameters] ApiContext context
     )
     {
-        return
-            await CheckDraftAsync(id, order, definition, context.Caller, context.Db, context.Calendar, context.Cancel)
-                is { } refusal
+        return await CheckDraftAsync(id, order, definition, context) is { } refusal
             ? refusal
             : await ConsequencesAsync(id, order, definition, context.Db, context.Calendar, context.Cancel);
     }
@@ -412,17 +403,25 @@ public static class OrderEndpoints
         long id,
         long order,
         HoldDefinition definition,
-        Caller caller,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        ApiContext context
     ) =>
-        (await MatterDoor.FindAsync(id, caller, db, MemberPart.Reader, cancel)).Refusal
+        (await MatterDoor.FindAsync(id, context.Caller, context.Db, MemberPart.Reader, context.Cancel)).Refusal
         ?? (
-            await db.HoldOrders.AnyAsync(o => o.Id == order && o.MatterId == id, cancel)
-                ? await SweepEndpoints.CheckAsync(id, definition, db, calendar, cancel)
+            await context.Db.HoldOrders.AnyAsync(o => o.Id == order && o.MatterId == id, context.Cancel)
+                ? await SweepEndpoints.CheckAsync(id, definition, context.Db, context.Calendar, context.Cancel)
                 : Problems.NotFound("order")
         );
+
+    private static Tally TallyOf(
+        HoldQuery query,
+        SqliteConnection connection,
+        string condition,
+        Action<SqliteCommand> bind
+    ) =>
+        query
+            .Rows(connection, $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {condition}", bind)
+            .Select(r => new Tally(r.GetInt64(0), r.GetInt64(1)))
+            .Single();
 
     /// <summary>The items behind one figure of the consequences.</summary>
     /// <param name="container">Only those that lie in it.</param>
@@ -436,18 +435,7 @@ public static class OrderEndpoints
         [AsParameters] ApiContext context
     )
     {
-        if (
-            await CheckDraftAsync(
-                id,
-                order,
-                definition,
-                context.Caller,
-                context.Db,
-                context.Calendar,
-                context.Cancel
-            ) is
-            { } refusal
-        )
+        if (await CheckDraftAsync(id, order, definition, context) is { } refusal)
         {
             return refusal;
         }
@@ -465,14 +453,7 @@ public static class OrderEndpoints
 
         var connection = (SqliteConnection)context.Db.Database.GetDbConnection();
         var within = container is null ? "" : " AND i.ContainerId = $container";
-        var all = asked
-            .Value.Rows(
-                connection,
-                $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {condition}{within}",
-                Bind
-            )
-            .Select(r => new Tally(r.GetInt64(0), r.GetInt64(1)))
-            .Single();
+        var all = TallyOf(asked.Value, connection, condition + within, Bind);
         var ids = asked
             .Value.Rows(
                 connection,
@@ -552,17 +533,13 @@ public static class OrderEndpoints
             docket += row.GetInt64(7);
         }
 
-        var leaving = query
-            .Rows(connection, $"SELECT COUNT(*), COALESCE(SUM(i.Bytes), 0) FROM item i WHERE {Groups["leaving"]}", Bind)
-            .Select(r => new Tally(r.GetInt64(0), r.GetInt64(1)))
-            .Single();
         var figures = new OrderConsequences(
             all,
             newly,
             also,
             due,
             docket,
-            leaving,
+            TallyOf(query, connection, Groups["leaving"], Bind),
             [
                 .. places
                     .OrderByDescending(p => p.Value.Items)
@@ -628,6 +605,38 @@ public static class OrderEndpoints
             && (order.Containers?.Except(containers).Any() != false || order.Names.Except(names).Any());
     }
 
+    /// <param name="fingerprint">Of the figures that the caller has looked at.</param>
+    private static async Task<Refusal?> MayPutInForceAsync(
+        WriteSession session,
+        HoldOrder order,
+        HoldDefinition definition,
+        string fingerprint,
+        ApiContext context
+    )
+    {
+        var figures = await ConsequencesAsync(
+            order.MatterId,
+            order.Id,
+            definition,
+            session.Db,
+            context.Calendar,
+            context.Cancel
+        );
+        if (figures.Refusal is { } mistake)
+        {
+            return mistake;
+        }
+
+        return figures.Value.Fingerprint == fingerprint
+            ? await NarrowerAsync(order, definition, figures.Value.Leaving.Items, context)
+            : Refusal.Conflict(
+                "consequences-changed",
+                "fingerprint",
+                $"The figures have changed since you looked: {HoldQuery.Number(figures.Value.Found.Items)} items "
+                    + "would be held. Nothing was done; look again."
+            );
+    }
+
     private static async Task<Reply<MatterView>> Activate(
         long id,
         long order,
@@ -645,11 +654,7 @@ public static class OrderEndpoints
             id,
             order,
             MemberPart.Lead,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             async (session, known) =>
             {
                 if (known.State == OrderState.Released || (known.Draft ?? known.InForce) is not { } definition)
@@ -657,33 +662,9 @@ public static class OrderEndpoints
                     return Refusal.Conflict("no-draft", null, "There is nothing to put in force.");
                 }
 
-                var figures = await ConsequencesAsync(
-                    id,
-                    order,
-                    definition,
-                    session.Db,
-                    context.Calendar,
-                    context.Cancel
-                );
-                if (figures.Refusal is { } mistake)
+                if (await MayPutInForceAsync(session, known, definition, request.Fingerprint, context) is { } not)
                 {
-                    return mistake;
-                }
-
-                if (figures.Value.Fingerprint != request.Fingerprint)
-                {
-                    return Refusal.Conflict(
-                        "consequences-changed",
-                        "fingerprint",
-                        $"The figures have changed since you looked: "
-                            + $"{HoldQuery.Number(figures.Value.Found.Items)} items would be held. Nothing was done; "
-                            + $"look again."
-                    );
-                }
-
-                if (await NarrowerAsync(known, definition, figures.Value.Leaving.Items, context) is { } leaves)
-                {
-                    return leaves;
+                    return not;
                 }
 
                 await PutInForceAsync(
@@ -702,7 +683,6 @@ public static class OrderEndpoints
                 );
                 return null;
             },
-            context.Cancel,
             changes: true
         );
         queue.Wake();
@@ -851,6 +831,82 @@ public static class OrderEndpoints
         return ids;
     }
 
+    /// <summary>The items of a pinning, by id, each once.</summary>
+    private static async Task<Outcome<List<long>>> ChosenAsync(Pinning request, ApiContext context)
+    {
+        var chosen = request.Items?.Distinct().ToList() ?? [];
+        if (request.Selection is { } selection)
+        {
+            var filter = await selection.ToFilterAsync(context.Caller, context.Db, context.Calendar);
+            if (filter.Refusal is { } mistake)
+            {
+                return mistake;
+            }
+
+            chosen = await IdsOfAsync(filter.Value, context.Db, context.Calendar, context.Cancel);
+        }
+
+        return chosen.Count is 0 or > MostPinned
+            ? new Refusal(
+                "items-missing",
+                "items",
+                $"Pin 1 to {MostPinned.ToString("N0", CultureInfo.InvariantCulture)} items at a time; for more, write an order."
+            )
+            : chosen;
+    }
+
+    /// <returns>The items that are pinned now, in their order.</returns>
+    private static async Task<Outcome<List<long>>> PinAsync(
+        WriteSession session,
+        HoldOrder order,
+        List<long> chosen,
+        CancellationToken cancel
+    )
+    {
+        if (order.State != OrderState.InForce)
+        {
+            return Refusal.Conflict("order-not-in-force", null, "Items are pinned to an order that is in force.");
+        }
+
+        var reach = (await HoldReach.LoadAsync(session.Db, cancel)).OfUnit(order.MatterId);
+        var items = await session
+            .Db.Items.AsNoTracking()
+            .Where(i => chosen.Contains(i.Id) && i.DestroyedAt == null && reach.Contains(i.ContainerId))
+            .Select(i => i.Id)
+            .ToListAsync(cancel);
+        if (items.Count != chosen.Count)
+        {
+            return Problems.NotFound("item");
+        }
+
+        if (
+            await session.Db.BatchLines.AnyAsync(
+                l => items.Contains(l.ItemId) && l.State == LineState.Destroying,
+                cancel
+            )
+        )
+        {
+            return Refusal.Conflict(
+                "being-destroyed",
+                "items",
+                "One of these is being destroyed at this moment; it was signed for before it could be held."
+            );
+        }
+
+        foreach (var item in items)
+        {
+            using var pin = session.Command(
+                "INSERT INTO hold_item (ItemId, OrderId, Pinned) VALUES ($item, $order, 1) ON CONFLICT "
+                    + "(ItemId, OrderId) DO UPDATE SET Pinned = 1, Until = NULL, ReleaseId = NULL"
+            );
+            pin.Parameters.AddWithValue("$item", item);
+            pin.Parameters.AddWithValue("$order", order.Id);
+            pin.ExecuteNonQuery();
+        }
+
+        return items;
+    }
+
     /// <summary>Holds items by hand; no change of the query takes them off again.</summary>
     private static async Task<Reply<MatterView>> Pin(
         long id,
@@ -865,81 +921,23 @@ public static class OrderEndpoints
             return unsaid;
         }
 
-        var chosen = request.Items?.Distinct().ToList() ?? [];
-        if (request.Selection is { } selection)
+        var chosen = await ChosenAsync(request, context);
+        if (chosen.Refusal is { } unclear)
         {
-            var filter = await selection.ToFilterAsync(context.Caller, context.Db, context.Calendar);
-            if (filter.Refusal is { } mistake)
-            {
-                return mistake;
-            }
-
-            chosen = await IdsOfAsync(filter.Value, context.Db, context.Calendar, context.Cancel);
-        }
-
-        if (chosen.Count is 0 or > MostPinned)
-        {
-            return new Refusal(
-                "items-missing",
-                "items",
-                $"Pin 1 to {MostPinned.ToString("N0", CultureInfo.InvariantCulture)} items at a time; for more, write an order."
-            );
+            return unclear;
         }
 
         var result = await ChangeAsync(
             id,
             order,
             MemberPart.Reviewer,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             async (session, known) =>
             {
-                if (known.State != OrderState.InForce)
+                var pinned = await PinAsync(session, known, chosen.Value, context.Cancel);
+                if (pinned.Refusal is { } refused)
                 {
-                    return Refusal.Conflict(
-                        "order-not-in-force",
-                        null,
-                        "Items are pinned to an order that is in force."
-                    );
-                }
-
-                var reach = (await HoldReach.LoadAsync(session.Db, context.Cancel)).OfUnit(id);
-                var items = await session
-                    .Db.Items.AsNoTracking()
-                    .Where(i => chosen.Contains(i.Id) && i.DestroyedAt == null && reach.Contains(i.ContainerId))
-                    .Select(i => i.Id)
-                    .ToListAsync(context.Cancel);
-                if (items.Count != chosen.Count)
-                {
-                    return Problems.NotFound("item");
-                }
-
-                if (
-                    await session.Db.BatchLines.AnyAsync(
-                        l => items.Contains(l.ItemId) && l.State == LineState.Destroying,
-                        context.Cancel
-                    )
-                )
-                {
-                    return Refusal.Conflict(
-                        "being-destroyed",
-                        "items",
-                        "One of these is being destroyed at this moment; it was signed for before it could be held."
-                    );
-                }
-
-                foreach (var item in items)
-                {
-                    using var pin = session.Command(
-                        "INSERT INTO hold_item (ItemId, OrderId, Pinned) VALUES ($item, $order, 1) ON CONFLICT "
-                            + "(ItemId, OrderId) DO UPDATE SET Pinned = 1, Until = NULL, ReleaseId = NULL"
-                    );
-                    pin.Parameters.AddWithValue("$item", item);
-                    pin.Parameters.AddWithValue("$order", order);
-                    pin.ExecuteNonQuery();
+                    return refused;
                 }
 
                 session.Record(
@@ -948,14 +946,13 @@ public static class OrderEndpoints
                     after: new JsonObject
                     {
                         ["order"] = known.Number,
-                        ["items"] = new JsonArray([.. items.Select(i => (JsonNode)i)]),
+                        ["items"] = new JsonArray([.. pinned.Value.Select(i => (JsonNode)i)]),
                     },
                     reason: request.Why.Trim()
                 );
                 await CaptureHeldJob.AskAsync(session, id, context.Caller.Name);
                 return null;
             },
-            context.Cancel,
             changes: true
         );
         queue.Wake();

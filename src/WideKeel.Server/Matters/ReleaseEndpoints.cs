@@ -345,6 +345,104 @@ public static class ReleaseEndpoints
         return await OrderEndpoints.PageAsync(ids, new(all.Count, all.Sum(r => r.Bytes)), context.Db, context.Calendar);
     }
 
+    /// <summary>What a release would do; refused where it is no longer what the caller has looked at.</summary>
+    private static async Task<Outcome<ReleasePreview>> SeenAsync(
+        WriteSession session,
+        HoldRelease release,
+        string? fingerprint,
+        ApiContext context
+    )
+    {
+        var preview = await PreviewAsync(
+            release.MatterId,
+            release.OrderId,
+            release.Narrowed,
+            release.DelayDays,
+            session.Db,
+            context.Calendar,
+            context.Cancel
+        );
+        return preview.Refused || preview.Value.Fingerprint == fingerprint ? preview : Changed(preview.Value);
+    }
+
+    private static HoldRelease AskedFor(HoldOrder order, NewRelease request, Caller caller, Instant now) =>
+        new()
+        {
+            MatterId = order.MatterId,
+            OrderId = order.Id,
+            Narrowed = request.Narrowed,
+            Why = request.Why.Trim(),
+            DelayDays = request.DelayDays,
+            AskedById = caller.PersonId,
+            AskedBy = caller.Name,
+            AskedAt = now,
+            Fingerprint = request.Fingerprint,
+        };
+
+    /// <summary>Whether a release of an order may be asked for now.</summary>
+    private static async Task<Refusal?> CheckAsync(
+        WriteSession session,
+        Matter matter,
+        HoldOrder order,
+        int delayDays,
+        CancellationToken cancel
+    )
+    {
+        if (order.State != OrderState.InForce)
+        {
+            return Refusal.Conflict("order-not-in-force", null, "Only an order that is in force can be released.");
+        }
+
+        if (order.AppliedAt is null)
+        {
+            return Refusal.Conflict(
+                "order-applying",
+                null,
+                "The order is still being applied to what exists; wait until it is done."
+            );
+        }
+
+        if (delayDays < matter.DelayDays || delayDays > 3650)
+        {
+            return new(
+                "days-out-of-range",
+                "delayDays",
+                $"The delay of this matter is at least {matter.DelayDays} days, and at most 3,650."
+            );
+        }
+
+        return await session.Db.HoldReleases.AnyAsync(
+            r => r.OrderId == order.Id && r.State == ReleaseState.Waiting,
+            cancel
+        )
+            ? Refusal.Conflict("release-waits", null, "A release of this order waits for its second person already.")
+            : null;
+    }
+
+    /// <param name="becomeDue">Items that fall due once they are released.</param>
+    private static async Task AskReviewersAsync(
+        WriteSession session,
+        Matter matter,
+        HoldRelease release,
+        long becomeDue,
+        ApiContext context
+    )
+    {
+        foreach (var person in await MembersAsync(session.Db, matter.Id, MemberPart.Reviewer, context.Cancel))
+        {
+            if (person.Id != context.Caller.PersonId)
+            {
+                Outbox.Add(
+                    session,
+                    person,
+                    MatterTexts.ReleaseAsked(matter.Number, context.Caller.Name, release.Items, becomeDue, release.Why),
+                    $"/matters/{matter.Id}?tab=orders",
+                    matter.Id
+                );
+            }
+        }
+    }
+
     private static async Task<Reply<MatterView>> Ask(
         long id,
         long order,
@@ -361,72 +459,20 @@ public static class ReleaseEndpoints
             id,
             order,
             MemberPart.Lead,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             async (session, known) =>
             {
                 var matter = await session.Db.Matters.SingleAsync(m => m.Id == id, context.Cancel);
-                if (known.State != OrderState.InForce)
+                if (await CheckAsync(session, matter, known, request.DelayDays, context.Cancel) is { } not)
                 {
-                    return Refusal.Conflict(
-                        "order-not-in-force",
-                        null,
-                        "Only an order that is in force can be released."
-                    );
+                    return not;
                 }
 
-                if (known.AppliedAt is null)
-                {
-                    return Refusal.Conflict(
-                        "order-applying",
-                        null,
-                        "The order is still being applied to what exists; wait until it is done."
-                    );
-                }
-
-                if (request.DelayDays < matter.DelayDays || request.DelayDays > 3650)
-                {
-                    return new Refusal(
-                        "days-out-of-range",
-                        "delayDays",
-                        $"The delay of this matter is at least {matter.DelayDays} days, and at most 3,650."
-                    );
-                }
-
-                if (
-                    await session.Db.HoldReleases.AnyAsync(
-                        r => r.OrderId == order && r.State == ReleaseState.Waiting,
-                        context.Cancel
-                    )
-                )
-                {
-                    return Refusal.Conflict(
-                        "release-waits",
-                        null,
-                        "A release of this order waits for its second person already."
-                    );
-                }
-
-                var preview = await PreviewAsync(
-                    id,
-                    order,
-                    request.Narrowed,
-                    request.DelayDays,
-                    session.Db,
-                    context.Calendar,
-                    context.Cancel
-                );
+                var release = AskedFor(known, request, context.Caller, session.Now);
+                var preview = await SeenAsync(session, release, request.Fingerprint, context);
                 if (preview.Refusal is { } mistake)
                 {
                     return mistake;
-                }
-
-                if (preview.Value.Fingerprint != request.Fingerprint)
-                {
-                    return Changed(preview.Value);
                 }
 
                 if (await NothingLeavesAsync(known, request.Narrowed, preview.Value, context) is { } none)
@@ -434,19 +480,7 @@ public static class ReleaseEndpoints
                     return none;
                 }
 
-                var release = new HoldRelease
-                {
-                    MatterId = id,
-                    OrderId = order,
-                    Narrowed = request.Narrowed,
-                    Why = request.Why.Trim(),
-                    DelayDays = request.DelayDays,
-                    AskedById = context.Caller.PersonId,
-                    AskedBy = context.Caller.Name,
-                    AskedAt = session.Now,
-                    Fingerprint = preview.Value.Fingerprint,
-                    Items = preview.Value.Figures.All.Items,
-                };
+                release.Items = preview.Value.Figures.All.Items;
                 session.Db.HoldReleases.Add(release);
                 await session.Db.SaveChangesAsync(context.Cancel);
                 session.Record(
@@ -455,29 +489,9 @@ public static class ReleaseEndpoints
                     after: Json(known, release, preview.Value.Figures),
                     reason: release.Why
                 );
-                foreach (var person in await MembersAsync(session.Db, id, MemberPart.Reviewer, context.Cancel))
-                {
-                    if (person.Id != context.Caller.PersonId)
-                    {
-                        Outbox.Add(
-                            session,
-                            person,
-                            MatterTexts.ReleaseAsked(
-                                matter.Number,
-                                context.Caller.Name,
-                                release.Items,
-                                preview.Value.Figures.BecomeDue.Items,
-                                release.Why
-                            ),
-                            $"/matters/{id}?tab=orders",
-                            id
-                        );
-                    }
-                }
-
+                await AskReviewersAsync(session, matter, release, preview.Value.Figures.BecomeDue.Items, context);
                 return null;
-            },
-            context.Cancel
+            }
         );
     }
 
@@ -526,6 +540,94 @@ public static class ReleaseEndpoints
             ["narrowed"] = release.Narrowed is null ? null : SweepEndpoints.Json(order.Name, release.Narrowed),
         };
 
+    private static void Decline(WriteSession session, HoldOrder order, HoldRelease release)
+    {
+        release.State = ReleaseState.Declined;
+        session.Record(
+            "release-declined",
+            MatterDoor.Subject(release.MatterId),
+            after: new JsonObject { ["order"] = order.Number, ["askedBy"] = release.AskedBy },
+            reason: release.DecidedWhy
+        );
+    }
+
+    /// <summary>A release that waits for the caller's word.</summary>
+    private static async Task<Outcome<HoldRelease>> WaitingAsync(
+        WriteSession session,
+        long id,
+        long release,
+        bool agree,
+        ApiContext context
+    )
+    {
+        var known = await FindAsync(session, id, release, context.Cancel);
+        if (known is null)
+        {
+            return Problems.NotFound("release");
+        }
+
+        if (known.State != ReleaseState.Waiting)
+        {
+            return Refusal.Conflict("proposal-decided", null, "This release has been decided already.");
+        }
+
+        if (agree && context.Caller.NotSecondTo(known.AskedById, AskedForRelease) is { } not)
+        {
+            session.RecordAttempt(
+                "refused-release",
+                MatterDoor.Subject(id),
+                "Nobody agrees to a release that they asked for."
+            );
+            return Refusal.Forbidden("second-person-needed", null, not);
+        }
+
+        return known;
+    }
+
+    /// <summary>Gives what leaves its last day, and the order what it asks for from now on.</summary>
+    private static async Task LetGoAsync(
+        WriteSession session,
+        Matter matter,
+        HoldOrder order,
+        HoldRelease release,
+        ApiContext context
+    )
+    {
+        var leaving = (
+            await LeavingAsync(matter.Id, order.Id, release.Narrowed, session.Db, context.Calendar, context.Cancel)
+        ).Value;
+        var through = context.Calendar.Today.PlusDays(release.DelayDays);
+        using (
+            var update = session.Command(
+                $"UPDATE hold_item SET Until = $through, ReleaseId = $release WHERE OrderId = $order AND ItemId IN "
+                    + $"(SELECT h.ItemId FROM hold_item h JOIN item i ON i.Id = h.ItemId WHERE {leaving.Where})"
+            )
+        )
+        {
+            leaving.Bind(update);
+            update.Parameters.AddWithValue("$through", through.ToDayNumber());
+            update.Parameters.AddWithValue("$release", release.Id);
+            release.Items = update.ExecuteNonQuery();
+        }
+
+        (release.State, release.Through, release.Former) = (ReleaseState.Agreed, through, order.InForce);
+        order.Revision++;
+        if (release.Narrowed is null)
+        {
+            (order.State, order.ReleasedAt, order.Draft) = (OrderState.Released, session.Now, null);
+            return;
+        }
+
+        await OrderEndpoints.PutInForceAsync(
+            session,
+            matter,
+            order,
+            release.Narrowed,
+            context.Caller.Name,
+            context.Cancel
+        );
+    }
+
     private static async Task<Reply<MatterView>> Decide(
         long id,
         long release,
@@ -545,30 +647,13 @@ public static class ReleaseEndpoints
             context,
             async (session, matter) =>
             {
-                var known = await session.Db.HoldReleases.SingleOrDefaultAsync(
-                    r => r.Id == release && r.MatterId == id,
-                    context.Cancel
-                );
-                if (known is null)
+                var found = await WaitingAsync(session, id, release, request.Agree, context);
+                if (found.Refusal is { } refused)
                 {
-                    return Problems.NotFound("release");
+                    return refused;
                 }
 
-                if (known.State != ReleaseState.Waiting)
-                {
-                    return Refusal.Conflict("proposal-decided", null, "This release has been decided already.");
-                }
-
-                if (request.Agree && context.Caller.NotSecondTo(known.AskedById, AskedForRelease) is { } not)
-                {
-                    session.RecordAttempt(
-                        "refused-release",
-                        MatterDoor.Subject(id),
-                        "Nobody agrees to a release that they asked for."
-                    );
-                    return Refusal.Forbidden("second-person-needed", null, not);
-                }
-
+                var known = found.Value;
                 var order = await session.Db.HoldOrders.SingleAsync(o => o.Id == known.OrderId, context.Cancel);
                 (known.DecidedBy, known.DecidedAt, known.DecidedWhy) = (
                     context.Caller.Name,
@@ -577,71 +662,17 @@ public static class ReleaseEndpoints
                 );
                 if (!request.Agree)
                 {
-                    known.State = ReleaseState.Declined;
-                    session.Record(
-                        "release-declined",
-                        MatterDoor.Subject(id),
-                        after: new JsonObject { ["order"] = order.Number, ["askedBy"] = known.AskedBy },
-                        reason: request.Why.Trim()
-                    );
+                    Decline(session, order, known);
                     return null;
                 }
 
-                var preview = await PreviewAsync(
-                    id,
-                    order.Id,
-                    known.Narrowed,
-                    known.DelayDays,
-                    session.Db,
-                    context.Calendar,
-                    context.Cancel
-                );
+                var preview = await SeenAsync(session, known, request.Fingerprint, context);
                 if (preview.Refusal is { } mistake)
                 {
                     return mistake;
                 }
 
-                if (preview.Value.Fingerprint != request.Fingerprint)
-                {
-                    return Changed(preview.Value);
-                }
-
-                var leaving = (
-                    await LeavingAsync(id, order.Id, known.Narrowed, session.Db, context.Calendar, context.Cancel)
-                ).Value;
-                var through = context.Calendar.Today.PlusDays(known.DelayDays);
-                using (
-                    var update = session.Command(
-                        $"UPDATE hold_item SET Until = $through, ReleaseId = $release WHERE OrderId = $order "
-                            + $"AND ItemId IN (SELECT h.ItemId FROM hold_item h JOIN item i ON i.Id = h.ItemId WHERE "
-                            + $"{leaving.Where})"
-                    )
-                )
-                {
-                    leaving.Bind(update);
-                    update.Parameters.AddWithValue("$through", through.ToDayNumber());
-                    update.Parameters.AddWithValue("$release", known.Id);
-                    known.Items = update.ExecuteNonQuery();
-                }
-
-                (known.State, known.Through, known.Former) = (ReleaseState.Agreed, through, order.InForce);
-                order.Revision++;
-                if (known.Narrowed is null)
-                {
-                    (order.State, order.ReleasedAt, order.Draft) = (OrderState.Released, session.Now, null);
-                }
-                else
-                {
-                    await OrderEndpoints.PutInForceAsync(
-                        session,
-                        matter,
-                        order,
-                        known.Narrowed,
-                        context.Caller.Name,
-                        context.Cancel
-                    );
-                }
-
+                await LetGoAsync(session, matter, order, known, context);
                 session.Record(
                     "released",
                     MatterDoor.Subject(id),
@@ -678,6 +709,32 @@ public static class ReleaseEndpoints
             )
         : null;
 
+    private static Task<HoldRelease?> FindAsync(
+        WriteSession session,
+        long id,
+        long release,
+        CancellationToken cancel
+    ) => session.Db.HoldReleases.SingleOrDefaultAsync(r => r.Id == release && r.MatterId == id, cancel);
+
+    /// <summary>Whether a release was agreed to and its delay runs.</summary>
+    private static Refusal? CheckRunning(HoldRelease? release, LocalDate today) =>
+        release is null ? Problems.NotFound("release")
+        : release.State == ReleaseState.Agreed && release.Through >= today ? null
+        : Refusal.Conflict(
+            "delay-passed",
+            null,
+            "The delay has passed, or the release was not agreed to; there is nothing to undo."
+        );
+
+    /// <returns>How many items are held again.</returns>
+    private static Task<int> HoldAgainAsync(WriteSession session, long release, CancellationToken cancel) =>
+        session
+            .Db.HoldItems.Where(h => h.ReleaseId == release)
+            .ExecuteUpdateAsync(
+                set => set.SetProperty(h => h.Until, (LocalDate?)null).SetProperty(h => h.ReleaseId, (long?)null),
+                cancel
+            );
+
     /// <summary>
     /// While the delay runs, a release is taken back whole: everything it let go is held again, and what arrived
     /// meanwhile is looked through.
@@ -701,38 +758,20 @@ public static class ReleaseEndpoints
             context,
             async (session, matter) =>
             {
-                var known = await session.Db.HoldReleases.SingleOrDefaultAsync(
-                    r => r.Id == release && r.MatterId == id,
-                    context.Cancel
-                );
-                if (known is null)
+                var known = await FindAsync(session, id, release, context.Cancel);
+                if (CheckRunning(known, context.Calendar.Today) is { } over)
                 {
-                    return Problems.NotFound("release");
+                    return over;
                 }
 
-                if (known.State != ReleaseState.Agreed || known.Through < context.Calendar.Today)
-                {
-                    return Refusal.Conflict(
-                        "delay-passed",
-                        null,
-                        "The delay has passed, or the release was not agreed to; there is nothing to undo."
-                    );
-                }
-
-                var order = await session.Db.HoldOrders.SingleAsync(o => o.Id == known.OrderId, context.Cancel);
-                if (await MayNotUndoAsync(session, order, known, context.Calendar.Today, context.Cancel) is { } not)
+                var order = await session.Db.HoldOrders.SingleAsync(o => o.Id == known!.OrderId, context.Cancel);
+                if (await MayNotUndoAsync(session, order, known!, context.Calendar.Today, context.Cancel) is { } not)
                 {
                     return not;
                 }
 
-                var back = await session
-                    .Db.HoldItems.Where(h => h.ReleaseId == release)
-                    .ExecuteUpdateAsync(
-                        set =>
-                            set.SetProperty(h => h.Until, (LocalDate?)null).SetProperty(h => h.ReleaseId, (long?)null),
-                        context.Cancel
-                    );
-                known.State = ReleaseState.Undone;
+                var back = await HoldAgainAsync(session, release, context.Cancel);
+                known!.State = ReleaseState.Undone;
                 order.Revision++;
                 await OrderEndpoints.PutInForceAsync(
                     session,

@@ -7,6 +7,7 @@ using WideKeel.Core.Query;
 using WideKeel.Store;
 using WideKeel.Store.Content;
 using WideKeel.Store.Matters;
+using WideKeel.Store.Retention;
 
 namespace WideKeel.Server.Matters;
 
@@ -79,43 +80,58 @@ internal static class StandingHolds
         return
         [
             .. items.Select(i =>
-            {
-                var place = containers[i.ContainerId];
-                Dictionary<string, string> values = fields[i.Id].ToDictionary(f => f.Name, f => f.Value);
-                foreach (var date in dates[i.Id])
-                {
-                    values[date.Name] = LocalDatePattern.Iso.Format(date.Date);
-                }
-
-                return (
+                (
                     i,
-                    new Arrival(
-                        i.ContainerId,
-                        i.Created,
-                        i.Modified,
-                        new QueryItem
-                        {
-                            Title = i.Title,
-                            Body = texts.GetValueOrDefault(i.Id),
-                            Author = i.Author,
-                            Owner = i.Owner,
-                            Path = i.Path,
-                            Type = i.Type,
-                            Source = place.Source,
-                            Container = $"{place.Source}/{place.Name}",
-                            Unit = place.Unit,
-                            Series = filed[i.Id] is { } id ? series[id] : null,
-                            Created = i.Created,
-                            Modified = i.Modified,
-                            Size = i.Bytes,
-                            Sensitive = [.. kinds[i.Id]],
-                            Fields = values,
-                        }
+                    ArrivalOf(
+                        i,
+                        containers[i.ContainerId],
+                        texts.GetValueOrDefault(i.Id),
+                        filed[i.Id] is { } id ? series[id] : null,
+                        [.. kinds[i.Id]],
+                        [
+                            .. fields[i.Id].Select(f => KeyValuePair.Create(f.Name, f.Value)),
+                            .. dates[i.Id]
+                                .Select(d => KeyValuePair.Create(d.Name, LocalDatePattern.Iso.Format(d.Date))),
+                        ]
                     )
-                );
-            }),
+                )
+            ),
         ];
     }
+
+    /// <param name="series">Code of the series that it is filed under.</param>
+    /// <param name="fields">Where two have one name, the later is taken.</param>
+    private static Arrival ArrivalOf(
+        Item item,
+        CoveredContainer place,
+        string? text,
+        string? series,
+        List<string> kinds,
+        List<KeyValuePair<string, string>> fields
+    ) =>
+        new(
+            item.ContainerId,
+            item.Created,
+            item.Modified,
+            new QueryItem
+            {
+                Title = item.Title,
+                Body = text,
+                Author = item.Author,
+                Owner = item.Owner,
+                Path = item.Path,
+                Type = item.Type,
+                Source = place.Source,
+                Container = $"{place.Source}/{place.Name}",
+                Unit = place.Unit,
+                Series = series,
+                Created = item.Created,
+                Modified = item.Modified,
+                Size = item.Bytes,
+                Sensitive = kinds,
+                Fields = fields.GroupBy(f => f.Key).ToDictionary(g => g.Key, g => g.Last().Value),
+            }
+        );
 }
 
 /// <summary>

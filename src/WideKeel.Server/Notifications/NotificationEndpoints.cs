@@ -371,6 +371,14 @@ public static class NotificationEndpoints
             : await Views(db.Webhooks.Where(w => w.Id == made.Value), db).SingleAsync(cancel);
     }
 
+    private static JsonObject Entry(string name, string url, bool active) =>
+        new()
+        {
+            ["name"] = name,
+            ["url"] = url,
+            ["active"] = active,
+        };
+
     private static async Task<Reply<WebhookView>> ChangeHook(
         long id,
         WebhookText request,
@@ -387,18 +395,11 @@ public static class NotificationEndpoints
                     return Problems.NotFound("webhook");
                 }
 
+                var after = request with { Secret = request.Secret ?? hook.Secret };
                 if (
                     (
                         Problems.CheckMatch(context.Http, hook.Revision)
-                        ?? await CheckAsync(
-                            request with
-                            {
-                                Secret = request.Secret ?? hook.Secret,
-                            },
-                            id,
-                            session.Db,
-                            context.Cancel
-                        )
+                        ?? await CheckAsync(after, id, session.Db, context.Cancel)
                     ) is
                     { } wrong
                 )
@@ -409,24 +410,14 @@ public static class NotificationEndpoints
                 session.Record(
                     "webhook-changed",
                     new("organisation", "1"),
-                    new JsonObject
-                    {
-                        ["name"] = hook.Name,
-                        ["url"] = hook.Url,
-                        ["active"] = hook.Active,
-                    },
-                    new JsonObject
-                    {
-                        ["name"] = request.Name,
-                        ["url"] = request.Url,
-                        ["active"] = request.Active,
-                    }
+                    Entry(hook.Name, hook.Url, hook.Active),
+                    Entry(request.Name, request.Url, request.Active)
                 );
                 (hook.Name, hook.Url, hook.Secret, hook.Active) = (
-                    request.Name.Trim(),
-                    request.Url,
-                    request.Secret ?? hook.Secret,
-                    request.Active
+                    after.Name.Trim(),
+                    after.Url,
+                    after.Secret,
+                    after.Active
                 );
                 hook.Revision++;
                 // What had been given up is tried anew.

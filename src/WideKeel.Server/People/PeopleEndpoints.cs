@@ -410,10 +410,7 @@ public static class PeopleEndpoints
         }
 
         var scopes = request.Scopes.Distinct().ToArray();
-        if (
-            scopes.Length == 0
-            || scopes.FirstOrDefault(s => !caller.May(s), (Right)(-1)) is var foreign && foreign != (Right)(-1)
-        )
+        if (scopes.Length == 0 || scopes.Any(s => !caller.May(s)))
         {
             return Refusal.Forbidden(
                 "not-allowed",

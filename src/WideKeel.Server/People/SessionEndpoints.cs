@@ -114,36 +114,31 @@ public static class SessionEndpoints
                 }
 
                 var hash = person.PasswordHash;
-                if (await people.CheckPasswordAsync(person, request.Password ?? ""))
+                if (!await people.CheckPasswordAsync(person, request.Password ?? ""))
                 {
-                    await people.ResetAccessFailedCountAsync(person);
-                    session.Actor = new LedgerActor(person.DisplayName, null, address, person.Id);
-                    if (person.PasswordHash != hash)
-                    {
-                        // The framework hashes a password anew where its former hash was of fewer rounds.
-                        session.Record("password-hashed-anew", Subject(person.Id));
-                    }
-
-                    BeginSession(session, person, word, address, context.Http);
-                    return person;
+                    return Failed(session, mail, "wrong password");
                 }
 
-                return Failed(session, mail, "wrong password");
+                await people.ResetAccessFailedCountAsync(person);
+                session.Actor = new LedgerActor(person.DisplayName, null, address, person.Id);
+                if (person.PasswordHash != hash)
+                {
+                    // The framework hashes a password anew where its former hash was of fewer rounds.
+                    session.Record("password-hashed-anew", Subject(person.Id));
+                }
+
+                BeginSession(session, person, word, address, context.Http);
+                return person;
             },
             context.Cancel
         );
-        if (outcome.Refused)
+        if (outcome.Refusal is { } refusal)
         {
-            if (outcome.Refusal!.Code == "sign-in-failed")
-            {
-                await CountFailureAsync(mail, context.Writer, address, context.Cancel);
-            }
-
-            return outcome.Refusal!;
+            await CountFailureAsync(refusal, mail, context.Writer, address, context.Cancel);
+            return refusal;
         }
 
-        var person = outcome.Value;
-        context.Http.User = CookieOf(person, word);
+        context.Http.User = CookieOf(outcome.Value, word);
         await context.Http.SignInAsync(IdentityConstants.ApplicationScheme, context.Http.User);
         await context.Caller.LoadAsync(context.Http, context.Db);
         return await ViewAsync(context.Http, context.Caller, context.Db, context.Calendar, antiforgery, options);
@@ -472,11 +467,18 @@ public static class SessionEndpoints
     /// Counts a failure towards the lock-out, in a change of its own because the refused one was rolled back.
     /// </summary>
     private static async Task CountFailureAsync(
+        Refusal refusal,
         string mail,
         Writer writer,
         string? address,
         CancellationToken cancel
-    ) =>
+    )
+    {
+        if (refusal.Code != "sign-in-failed")
+        {
+            return;
+        }
+
         await writer.RunAsync(
             new LedgerActor(Clip(mail), null, address),
             async session =>
@@ -489,6 +491,7 @@ public static class SessionEndpoints
             },
             cancel
         );
+    }
 
     private static LedgerSubject Subject(long personId) =>
         new("person", personId.ToString(CultureInfo.InvariantCulture));

@@ -134,13 +134,8 @@ public static class BlanketEndpoints
                 .Where(c => visible is null || visible.Contains(units[c.Id]))
                 .ToList();
             var coveredIds = covered.Select(c => c.Id).ToList();
-            var items = db
-                .Items.AsNoTracking()
-                .Where(i =>
-                    coveredIds.Contains(i.ContainerId)
-                    && i.DestroyedAt == null
-                    && (visible == null || visible.Contains(i.Container!.UnitId))
-                );
+            // Where a container may be seen, so may what lies in it.
+            var items = db.Items.AsNoTracking().Where(i => coveredIds.Contains(i.ContainerId) && i.DestroyedAt == null);
             var copies = items
                 .Where(i => i.MissingSince != null)
                 .SelectMany(i => db.ItemCopies.Where(c => c.ItemId == i.Id));

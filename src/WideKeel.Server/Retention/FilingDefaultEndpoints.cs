@@ -113,38 +113,10 @@ public static class FilingDefaultEndpoints
                     );
                 }
 
-                var series = request.SeriesId is { } id
-                    ? await session.Db.Series.SingleOrDefaultAsync(s => s.Id == id, cancel)
-                    : null;
-                if (
-                    request.SeriesId is not null
-                    && (series is null || !caller.MaySee(Right.ReadSchedule, series.UnitId))
-                )
+                var series = await session.Db.Series.SingleOrDefaultAsync(s => s.Id == request.SeriesId, cancel);
+                if (request.SeriesId is not null && Check(request, series, container, caller) is { } not)
                 {
-                    return Problems.NotFound("series");
-                }
-
-                if (series?.State == SeriesState.Retired)
-                {
-                    return Refusal.Conflict(
-                        "series-retired",
-                        "seriesId",
-                        $"{series.Code} is retired; nothing new is filed under it."
-                    );
-                }
-
-                if (series is not null && !caller.PathOf(series.UnitId).Covers(caller.PathOf(container.UnitId)))
-                {
-                    return new Refusal(
-                        "outside-the-series",
-                        "seriesId",
-                        $"{series.Code} does not cover the unit of this container."
-                    );
-                }
-
-                if (series?.InForce?.Grade == Core.Content.Grade.Worm && request.Confirmed != true)
-                {
-                    return SeriesGuard.Unconfirmed(series.Code);
+                    return not;
                 }
 
                 var known = await session
@@ -160,25 +132,56 @@ public static class FilingDefaultEndpoints
                     known is null ? null : new JsonObject { ["folder"] = folder, ["series"] = known.Series!.Code },
                     series is null ? null : new JsonObject { ["folder"] = folder, ["series"] = series.Code }
                 );
-                if (series is null)
-                {
-                    if (known is not null)
-                    {
-                        session.Db.FilingDefaults.Remove(known);
-                    }
-                }
-                else
-                {
-                    if (known is null)
-                    {
-                        session.Db.FilingDefaults.Add(known = new() { ContainerId = container.Id, Folder = folder });
-                    }
-
-                    (known.SeriesId, known.SetById) = (series.Id, caller.PersonId);
-                }
-
+                Put(session, known, (container.Id, folder), series, caller);
                 return new Done();
             },
             cancel
         );
+
+    /// <param name="series">Null takes the default away.</param>
+    private static void Put(
+        WriteSession session,
+        FilingDefault? known,
+        (long Container, string Folder) at,
+        Series? series,
+        Caller caller
+    )
+    {
+        if (series is not null)
+        {
+            known ??= session.Db.FilingDefaults.Add(new() { ContainerId = at.Container, Folder = at.Folder }).Entity;
+            (known.SeriesId, known.SetById) = (series.Id, caller.PersonId);
+        }
+        else if (known is not null)
+        {
+            session.Db.FilingDefaults.Remove(known);
+        }
+    }
+
+    /// <summary>Whether what comes into a container may be filed under a series.</summary>
+    private static Refusal? Check(NewFilingDefault request, Series? series, Container container, Caller caller)
+    {
+        if (series is null || !caller.MaySee(Right.ReadSchedule, series.UnitId))
+        {
+            return Problems.NotFound("series");
+        }
+
+        if (series.State == SeriesState.Retired)
+        {
+            return Refusal.Conflict(
+                "series-retired",
+                "seriesId",
+                $"{series.Code} is retired; nothing new is filed under it."
+            );
+        }
+
+        if (!caller.PathOf(series.UnitId).Covers(caller.PathOf(container.UnitId)))
+        {
+            return new("outside-the-series", "seriesId", $"{series.Code} does not cover the unit of this container.");
+        }
+
+        return series.InForce?.Grade == Core.Content.Grade.Worm && request.Confirmed != true
+            ? SeriesGuard.Unconfirmed(series.Code)
+            : null;
+    }
 }

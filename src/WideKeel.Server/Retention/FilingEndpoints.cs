@@ -102,41 +102,57 @@ public static class FilingEndpoints
                     return figures;
                 }
 
-                if (
-                    string.IsNullOrWhiteSpace(request.Why)
-                    || request.Why.Length > 1000
-                    || !context.Caller.WholeOrganisation(Right.WriteSchedule)
-                )
-                {
-                    return new Refusal(
-                        "why-missing",
-                        "why",
-                        $"{condition} A records manager says why, in at most 1,000 characters."
-                    );
-                }
-
                 var items = plan.ItemsOf(session).Select(i => i.Id).ToArray();
-                var title = string.Create(
-                    CultureInfo.InvariantCulture,
-                    $"Take {items.Length:N0} {(items.Length == 1 ? "item" : "items")} off "
-                        + $"{(plan.Target is null ? "any series" : $"the present series and file under {plan.Target.Code}")}: "
-                        + $"declared records are among them"
-                );
-                var proposal = Proposals.Ask(
-                    session,
-                    context.Caller,
-                    Proposals.TakeOff,
-                    title,
-                    new ProposedFiling(items, request.SeriesId),
-                    context.Caller.Root.Value,
-                    request.Why
-                );
-                return figures with { ProposalId = proposal.Id };
+                var asked = AskSecond(session, request, items, plan.Target, condition, context.Caller);
+                return asked.Refused ? asked.Refusal! : figures with { ProposalId = asked.Value };
             },
             context.Cancel
         );
         queue.Wake();
         return outcome;
+    }
+
+    /// <summary>Asks a second person, because declared records are among the items.</summary>
+    /// <returns>Of the proposal, its id.</returns>
+    private static Outcome<long> AskSecond(
+        WriteSession session,
+        Filing request,
+        long[] items,
+        Series? target,
+        string condition,
+        Caller caller
+    )
+    {
+        if (
+            string.IsNullOrWhiteSpace(request.Why)
+            || request.Why.Length > 1000
+            || !caller.WholeOrganisation(Right.WriteSchedule)
+        )
+        {
+            return new Refusal(
+                "why-missing",
+                "why",
+                $"{condition} A records manager says why, in at most 1,000 characters."
+            );
+        }
+
+        var title = string.Create(
+            CultureInfo.InvariantCulture,
+            $"Take {items.Length:N0} {(items.Length == 1 ? "item" : "items")} off "
+                + $"{(target is null ? "any series" : $"the present series and file under {target.Code}")}: "
+                + $"declared records are among them"
+        );
+        return Proposals
+            .Ask(
+                session,
+                caller,
+                Proposals.TakeOff,
+                title,
+                new ProposedFiling(items, request.SeriesId),
+                caller.Root.Value,
+                request.Why
+            )
+            .Id;
     }
 
     /// <summary>

@@ -190,11 +190,7 @@ public static class FilingRuleEndpoints
     ) =>
         await ChangeAsync(
             id,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             async (session, rule) =>
             {
                 if (
@@ -230,8 +226,7 @@ public static class FilingRuleEndpoints
                     Entry(rule)
                 );
                 return null;
-            },
-            context.Cancel
+            }
         );
 
     private static async Task<Reply<IReadOnlyList<FilingSample>>> Samples(
@@ -273,6 +268,45 @@ public static class FilingRuleEndpoints
                 .ToList();
     }
 
+    /// <param name="right">Null takes the mark away.</param>
+    private static async Task MarkAsync(
+        WriteSession session,
+        (long Rule, long Item) at,
+        bool? right,
+        string by,
+        CancellationToken cancel
+    )
+    {
+        var mark = await session.Db.FilingMarks.SingleOrDefaultAsync(
+            m => m.RuleId == at.Rule && m.ItemId == at.Item,
+            cancel
+        );
+        if (right is not { } answer)
+        {
+            if (mark is not null)
+            {
+                session.Db.FilingMarks.Remove(mark);
+            }
+        }
+        else if (mark is null)
+        {
+            session.Db.FilingMarks.Add(
+                new()
+                {
+                    RuleId = at.Rule,
+                    ItemId = at.Item,
+                    Right = answer,
+                    By = by,
+                    At = session.Now,
+                }
+            );
+        }
+        else
+        {
+            (mark.Right, mark.By, mark.At) = (answer, by, session.Now);
+        }
+    }
+
     private static async Task<Reply<FilingRuleView>> Judge(
         long id,
         long item,
@@ -281,11 +315,7 @@ public static class FilingRuleEndpoints
     ) =>
         await ChangeAsync(
             id,
-            null,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             async (session, rule) =>
             {
                 var visible = context.Caller.Units(Right.ReadContent);
@@ -302,35 +332,7 @@ public static class FilingRuleEndpoints
                     return Problems.NotFound("item");
                 }
 
-                var mark = await session.Db.FilingMarks.SingleOrDefaultAsync(
-                    m => m.RuleId == id && m.ItemId == item,
-                    context.Cancel
-                );
-                if (request.Right is not { } right)
-                {
-                    if (mark is not null)
-                    {
-                        session.Db.FilingMarks.Remove(mark);
-                    }
-                }
-                else if (mark is null)
-                {
-                    session.Db.FilingMarks.Add(
-                        new()
-                        {
-                            RuleId = id,
-                            ItemId = item,
-                            Right = right,
-                            By = context.Caller.Name,
-                            At = session.Now,
-                        }
-                    );
-                }
-                else
-                {
-                    (mark.Right, mark.By, mark.At) = (right, context.Caller.Name, session.Now);
-                }
-
+                await MarkAsync(session, (id, item), request.Right, context.Caller.Name, context.Cancel);
                 session.Record(
                     "judged",
                     await SubjectAsync(rule, session.Db, context.Caller, context.Cancel),
@@ -338,7 +340,7 @@ public static class FilingRuleEndpoints
                 );
                 return null;
             },
-            context.Cancel
+            revises: false
         );
 
     private static async Task<Reply<ConsequencesView>> Consequences(
@@ -380,6 +382,17 @@ public static class FilingRuleEndpoints
             : await ChangeOfAsync(rule, db, calendar);
     }
 
+    private static Refusal? MayNotFileUnder(Series series) =>
+        series.InForce?.Grade == Grade.Worm || series.Draft?.Grade == Grade.Worm
+            ? new(
+                "rule-files-worm",
+                null,
+                $"{series.Code} is WORM. What cannot be undone is filed by hand or by a folder's default, never by conditions."
+            )
+        : series.State == SeriesState.Retired
+            ? Refusal.Conflict("series-retired", null, $"{series.Code} is retired; nothing new is filed under it.")
+        : null;
+
     private static async Task<Reply<FilingRuleView>> Activate(
         long id,
         Activation request,
@@ -389,29 +402,12 @@ public static class FilingRuleEndpoints
     {
         var result = await ChangeAsync(
             id,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             async (session, rule) =>
             {
-                if (rule.Series!.InForce?.Grade == Grade.Worm || rule.Series.Draft?.Grade == Grade.Worm)
+                if (MayNotFileUnder(rule.Series!) is { } not)
                 {
-                    return new Refusal(
-                        "rule-files-worm",
-                        null,
-                        $"{rule.Series.Code} is WORM. What cannot be undone is filed by hand or by a folder's default, never by conditions."
-                    );
-                }
-
-                if (rule.Series.State == SeriesState.Retired)
-                {
-                    return Refusal.Conflict(
-                        "series-retired",
-                        null,
-                        $"{rule.Series.Code} is retired; nothing new is filed under it."
-                    );
+                    return not;
                 }
 
                 var change = await ChangeOfAsync(rule, session.Db, context.Calendar);
@@ -440,12 +436,11 @@ public static class FilingRuleEndpoints
                     FilingRuleJob.JobKind,
                     id,
                     $"Filing by “{rule.Name}”",
-                    context.Caller.PathOf(rule.Series.UnitId).Value,
+                    context.Caller.PathOf(rule.Series!.UnitId).Value,
                     context.Caller.Name
                 );
                 return null;
-            },
-            context.Cancel
+            }
         );
         queue.Wake();
         return result;
@@ -454,11 +449,7 @@ public static class FilingRuleEndpoints
     private static async Task<Reply<FilingRuleView>> Stop(long id, [AsParameters] ApiContext context) =>
         await ChangeAsync(
             id,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             async (session, rule) =>
             {
                 session.Record(
@@ -468,8 +459,7 @@ public static class FilingRuleEndpoints
                 );
                 rule.State = FilingRuleState.Stopped;
                 return null;
-            },
-            context.Cancel
+            }
         );
 
     private static async Task<Reply<IReadOnlyList<FilingClash>>> Clashes(
@@ -591,18 +581,16 @@ public static class FilingRuleEndpoints
     private static bool Hidden(FilingRuleDefinition definition, Caller caller, OrganisationCalendar calendar) =>
         definition.LooksForSensitive(calendar.Today) && !caller.May(Right.ReadSensitive);
 
+    /// <param name="revises">The caller names the revision that they change, and the rule has the next one then.</param>
     private static async Task<Reply<FilingRuleView>> ChangeAsync(
         long id,
-        HttpContext? http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
+        ApiContext context,
         Func<WriteSession, FilingRule, Task<Refusal?>> change,
-        CancellationToken cancel
+        bool revises = true
     )
     {
-        var done = await writer.RunAsync<bool>(
+        var (caller, cancel) = (context.Caller, context.Cancel);
+        var done = await context.Writer.RunAsync<bool>(
             caller.Actor,
             async session =>
             {
@@ -615,19 +603,22 @@ public static class FilingRuleEndpoints
                 }
 
                 if (
-                    ((http is null ? null : Problems.CheckMatch(http, rule.Revision)) ?? await change(session, rule)) is
+                    (
+                        (revises ? Problems.CheckMatch(context.Http, rule.Revision) : null)
+                        ?? await change(session, rule)
+                    ) is
                     { } refusal
                 )
                 {
                     return refusal;
                 }
 
-                rule.Revision += http is null ? 0 : 1;
+                rule.Revision += revises ? 1 : 0;
                 return true;
             },
             cancel
         );
-        return done.Refused ? done.Refusal! : await ShownAsync(id, caller, db, calendar, cancel);
+        return done.Refused ? done.Refusal! : await ShownAsync(id, caller, context.Db, context.Calendar, cancel);
     }
 
     private static async Task<FilingRuleView> ShownAsync(
@@ -749,19 +740,19 @@ internal sealed record FilingRuleSql(QuerySql? Query, string Where, Action<Sqlit
                 filter.Bind(command, today);
                 command.Parameters.AddWithValue("$rule", rule.Id);
                 command.Parameters.AddWithValue("$priority", rule.Priority);
-                for (var n = 0; n < rule.Definition.Kinds.Count; n++)
-                {
-                    command.Parameters.AddWithValue(
-                        $"$kind{n.ToString(CultureInfo.InvariantCulture)}",
-                        rule.Definition.Kinds[n].Kind
-                    );
-                    command.Parameters.AddWithValue(
-                        $"$count{n.ToString(CultureInfo.InvariantCulture)}",
-                        rule.Definition.Kinds[n].Count
-                    );
-                }
+                BindKinds(command, rule.Definition.Kinds);
             }
         );
+    }
+
+    private static void BindKinds(SqliteCommand command, IReadOnlyList<WantedKind> kinds)
+    {
+        for (var n = 0; n < kinds.Count; n++)
+        {
+            var number = n.ToString(CultureInfo.InvariantCulture);
+            command.Parameters.AddWithValue($"$kind{number}", kinds[n].Kind);
+            command.Parameters.AddWithValue($"$count{number}", kinds[n].Count);
+        }
     }
 
     /// <summary>The finds of one kind in one item that are at least so confident, as SQL over <c>item_sensitive f</c>.</summary>
@@ -858,6 +849,36 @@ public sealed class FilingRuleJob(IDbContextFactory<WideKeelDb> databases, Write
         }
     }
 
+    private static List<FilingEndpoints.FiledItem> FoundBy(
+        FilingRuleSql rule,
+        WriteSession session,
+        IReadOnlyCollection<long>? among,
+        int most
+    )
+    {
+        using var select = session.Command(
+            $"""
+            SELECT i.Id, i.SeriesId, u.Path FROM item i JOIN container c ON c.Id = i.ContainerId JOIN unit u ON u.Id = c.UnitId
+            WHERE {rule.Where} AND i.FilingRuleId IS NOT $rule {(
+                among is null ? "" : "AND i.Id IN (SELECT value FROM json_each($among))"
+            )} ORDER BY i.Id LIMIT $most
+            """
+        );
+        rule.Bind(select);
+        select.Parameters.AddWithValue("$most", most);
+        select.Parameters.AddWithValue("$among", JsonSerializer.Serialize(among ?? []));
+        using var reader = select.ExecuteReader();
+        List<FilingEndpoints.FiledItem> items = [];
+        while (reader.Read())
+        {
+            items.Add(
+                new(reader.GetInt64(0), reader.IsDBNull(1) ? null : reader.GetInt64(1), reader.GetString(2), Grade.None)
+            );
+        }
+
+        return items;
+    }
+
     /// <summary>Files what these rules find, highest priority first. Returns how many items were filed.</summary>
     /// <param name="rules">In the order of their rank.</param>
     /// <param name="among">Only these items; null for all.</param>
@@ -885,35 +906,7 @@ public sealed class FilingRuleJob(IDbContextFactory<WideKeelDb> databases, Write
                 continue;
             }
 
-            List<FilingEndpoints.FiledItem> items = [];
-            using (
-                var select = session.Command(
-                    $"""
-                    SELECT i.Id, i.SeriesId, u.Path FROM item i JOIN container c ON c.Id = i.ContainerId JOIN unit u ON u.Id = c.UnitId
-                    WHERE {matching.Value.Where} AND i.FilingRuleId IS NOT $rule {(
-                        among is null ? "" : "AND i.Id IN (SELECT value FROM json_each($among))"
-                    )} ORDER BY i.Id LIMIT $most
-                    """
-                )
-            )
-            {
-                matching.Value.Bind(select);
-                select.Parameters.AddWithValue("$most", most);
-                select.Parameters.AddWithValue("$among", JsonSerializer.Serialize(among ?? []));
-                using var reader = select.ExecuteReader();
-                while (reader.Read())
-                {
-                    items.Add(
-                        new(
-                            reader.GetInt64(0),
-                            reader.IsDBNull(1) ? null : reader.GetInt64(1),
-                            reader.GetString(2),
-                            Grade.None
-                        )
-                    );
-                }
-            }
-
+            var items = FoundBy(matching.Value, session, among, most);
             if (items.Count > 0)
             {
                 var ids = items.Select(i => i.Id).ToList();

@@ -74,8 +74,31 @@ public static class HealthEndpoints
         [
             .. all.Where(s => caller.May(Right.WriteSchedule, s.UnitId)).Select(s => (s, (s.InForce ?? s.Draft)!)),
         ];
-        var findings = await FindingsAsync(series, db, cancel);
         List<HealthLine> lines =
+        [
+            .. await OfSeriesAsync(series, caller, db, cancel),
+            OfClashes(await FilingRuleEndpoints.ClashesAsync(caller, db, calendar, cancel)),
+            OfNeverFired(await TriggerEventEndpoints.TypesAsync(caller, db, cancel)),
+            .. await ToMendAsync(caller, db, calendar),
+            .. await OfItemsAsync(caller, db, calendar),
+        ];
+        foreach (var other in others)
+        {
+            lines.AddRange(await other.OfAsync(new(caller, db, calendar, cancel)));
+        }
+
+        return (Outcome<IReadOnlyList<HealthLine>>)lines;
+    }
+
+    private static async Task<List<HealthLine>> OfSeriesAsync(
+        List<(Series Series, SeriesDefinition Definition)> series,
+        Caller caller,
+        WideKeelDb db,
+        CancellationToken cancel
+    )
+    {
+        var findings = await FindingsAsync(series, db, cancel);
+        return
         [
             OfSeries(
                 "short",
@@ -126,57 +149,49 @@ public static class HealthEndpoints
                 (await WithoutSignersAsync(series, caller, db, cancel)).Select(s => Row(s.Series, s.Why))
             ),
         ];
-        var clashes = await FilingRuleEndpoints.ClashesAsync(caller, db, calendar, cancel);
-        lines.Add(
-            new(
-                "clashes",
-                "Filing rules that overlap",
-                clashes.Count,
-                clashes.Count == 1 ? "pair of rules" : "pairs of rules",
-                "One item would be filed by two rules differently; the higher priority wins.",
-                "Narrow one of them.",
-                [
-                    .. clashes
-                        .Take(MostRows)
-                        .Select(c => new HealthRow(
-                            $"{c.Winner} ({c.WinnerSeries}) before {c.Other} ({c.OtherSeries})",
-                            Wording.Plural(c.Items, "item"),
-                            $"/schedule/filing?rule={c.OtherId}"
-                        )),
-                ],
-                null
-            )
-        );
-        var never = (await TriggerEventEndpoints.TypesAsync(caller, db, cancel))
-            .Where(t => t.Events == 0 && t.Series.Count > 0)
-            .ToList();
-        lines.Add(
-            new(
-                "never-fired",
-                "Events that never happened",
-                never.Count,
-                never.Count == 1 ? "event type" : "event types",
-                "A clock waits for something that nobody tells.",
-                "Connect the system that knows, or choose another trigger.",
-                [
-                    .. never
-                        .Take(MostRows)
-                        .Select(t => new HealthRow(
-                            t.Title,
-                            $"starts {string.Join(", ", t.Series)}",
-                            $"/schedule/events?type={t.Name}"
-                        )),
-                ],
-                null
-            )
-        );
-        lines.AddRange([.. await ToMendAsync(caller, db, calendar), .. await OfItemsAsync(caller, db, calendar)]);
-        foreach (var other in others)
-        {
-            lines.AddRange(await other.OfAsync(new(caller, db, calendar, cancel)));
-        }
+    }
 
-        return (Outcome<IReadOnlyList<HealthLine>>)lines;
+    private static HealthLine OfClashes(List<FilingClash> clashes) =>
+        new(
+            "clashes",
+            "Filing rules that overlap",
+            clashes.Count,
+            clashes.Count == 1 ? "pair of rules" : "pairs of rules",
+            "One item would be filed by two rules differently; the higher priority wins.",
+            "Narrow one of them.",
+            [
+                .. clashes
+                    .Take(MostRows)
+                    .Select(c => new HealthRow(
+                        $"{c.Winner} ({c.WinnerSeries}) before {c.Other} ({c.OtherSeries})",
+                        Wording.Plural(c.Items, "item"),
+                        $"/schedule/filing?rule={c.OtherId}"
+                    )),
+            ],
+            null
+        );
+
+    private static HealthLine OfNeverFired(List<TriggerEventTypeView> types)
+    {
+        var never = types.Where(t => t.Events == 0 && t.Series.Count > 0).ToList();
+        return new(
+            "never-fired",
+            "Events that never happened",
+            never.Count,
+            never.Count == 1 ? "event type" : "event types",
+            "A clock waits for something that nobody tells.",
+            "Connect the system that knows, or choose another trigger.",
+            [
+                .. never
+                    .Take(MostRows)
+                    .Select(t => new HealthRow(
+                        t.Title,
+                        $"starts {string.Join(", ", t.Series)}",
+                        $"/schedule/events?type={t.Name}"
+                    )),
+            ],
+            null
+        );
     }
 
     private static async Task<IEnumerable<HealthLine>> ToMendAsync(
@@ -199,6 +214,28 @@ public static class HealthEndpoints
             link
         );
 
+    private static HealthLine OfOverRetained(List<InContainer> over) =>
+        new(
+            "over-retained",
+            "Kept by a blanket long after their series let them go",
+            over.Sum(o => o.Items),
+            Items(over.Sum(o => o.Items)),
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"Their series' term ended more than {OverYears} years ago; only a blanket keeps them."
+            ),
+            "Except the container from the blanket, or shorten it.",
+            [
+                .. over.Take(MostRows)
+                    .Select(o => new HealthRow(
+                        o.Container,
+                        $"{Wording.Plural(o.Items, "item")}, {Bytes(o.Bytes)}",
+                        $"/content?container={o.Id}"
+                    )),
+            ],
+            null
+        );
+
     private static async Task<List<HealthLine>> OfItemsAsync(
         Caller caller,
         WideKeelDb db,
@@ -206,13 +243,13 @@ public static class HealthEndpoints
     )
     {
         var today = calendar.Today;
-        var long_ago = LocalDatePattern.Iso.Format(today.PlusYears(-WaitingYears));
+        var longAgo = today.PlusYears(-WaitingYears);
         var waiting = ByContainer(
             db,
             caller.Items(),
             today,
             $"i.KeepUntil = {KeepUntil.AwaitingEvent.Code} AND i.DestroyedAt IS NULL AND i.Created < "
-                + $"{today.PlusYears(-WaitingYears).ToDayNumber()}"
+                + $"{longAgo.ToDayNumber()}"
         );
         var unruled = ByContainer(db, caller.Items() with { States = [ItemState.NoRule] }, today, "1");
         var deleted = ByContainer(
@@ -222,8 +259,9 @@ public static class HealthEndpoints
             "i.MissingSince IS NOT NULL AND i.DestroyedAt IS NULL AND EXISTS (SELECT 1 FROM item_copy k WHERE k.ItemId = i.Id)",
             "(SELECT SUM(k.Bytes) FROM item_copy k WHERE k.ItemId = i.Id)"
         );
-        var over = await OverRetainedAsync(caller, db, calendar);
-        var waitingCql = Uri.EscapeDataString($"state = awaiting-event and created < {long_ago}");
+        var waitingCql = Uri.EscapeDataString(
+            $"state = awaiting-event and created < {LocalDatePattern.Iso.Format(longAgo)}"
+        );
         return
         [
             OfContainers(
@@ -244,26 +282,7 @@ public static class HealthEndpoints
                 "/content?state=noRule",
                 c => $"/content?state=noRule&container={c}"
             ),
-            new(
-                "over-retained",
-                "Kept by a blanket long after their series let them go",
-                over.Sum(o => o.Items),
-                Items(over.Sum(o => o.Items)),
-                string.Create(
-                    CultureInfo.InvariantCulture,
-                    $"Their series' term ended more than {OverYears} years ago; only a blanket keeps them."
-                ),
-                "Except the container from the blanket, or shorten it.",
-                [
-                    .. over.Take(MostRows)
-                        .Select(o => new HealthRow(
-                            o.Container,
-                            $"{Wording.Plural(o.Items, "item")}, {Bytes(o.Bytes)}",
-                            $"/content?container={o.Id}"
-                        )),
-                ],
-                null
-            ),
+            OfOverRetained(await OverRetainedAsync(caller, db, calendar)),
             OfContainers(
                 "kept-deleted",
                 "Deleted by users, still in safekeeping",

@@ -29,6 +29,81 @@ public sealed class LearnJob(IDbContextFactory<WideKeelDb> databases, Writer wri
 
     public JobKind Kind => JobKind;
 
+    private static List<FilingSuggestion> SuggestionsFor(
+        List<Read> portion,
+        FilingLearner? learner,
+        SensitiveScan scan,
+        Dictionary<long, UnitPath> units,
+        Dictionary<long, UnitPath> reach
+    ) =>
+        [
+            .. from item in portion
+            let unit = units[item.UnitId]
+            let found = learner?.Suggest(TextOf(item, scan), s => reach.TryGetValue(s, out var own) && own.Covers(unit))
+            where found is not null
+            select new FilingSuggestion
+            {
+                ItemId = item.Id,
+                SeriesId = found.Series,
+                Confidence = found.Confidence,
+                Words = string.Join(' ', found.Words),
+            },
+        ];
+
+    /// <summary>Puts suggestions in the place of all that there were for items of these ids.</summary>
+    private Task WriteAsync(JobRun run, List<FilingSuggestion> rows, long after, long to, CancellationToken cancel) =>
+        writer.RunAsync(
+            run.Actor,
+            async session =>
+            {
+                await session
+                    .Db.FilingSuggestions.Where(s => s.ItemId > after && s.ItemId <= to)
+                    .ExecuteDeleteAsync(cancel);
+                session.Db.FilingSuggestions.AddRange(rows);
+            },
+            cancel
+        );
+
+    private static async Task NoteAsync(
+        WriteSession session,
+        int examples,
+        IReadOnlyList<SeriesMeasure> measures,
+        long suggested,
+        CancellationToken cancel
+    )
+    {
+        var lesson = await session.Db.FilingLessons.SingleOrDefaultAsync(cancel);
+        if (lesson is null)
+        {
+            session.Db.FilingLessons.Add(lesson = new() { Measures = [] });
+        }
+
+        (lesson.At, lesson.Examples, lesson.Measures) = (session.Now, examples, measures);
+        session.Record(
+            "learnt",
+            new("filing", "suggestions"),
+            after: new JsonObject
+            {
+                ["examples"] = examples,
+                ["series"] = measures.Count,
+                ["suggested"] = suggested,
+            }
+        );
+    }
+
+    /// <summary>By id: the path of the unit of each series that may be suggested.</summary>
+    /// <remarks>
+    /// Only series that cover an item's unit may be suggested for it, and none that something cannot be taken off again.
+    /// </remarks>
+    private static async Task<Dictionary<long, UnitPath>> ReachAsync(
+        WideKeelDb db,
+        Dictionary<long, UnitPath> units,
+        CancellationToken cancel
+    ) =>
+        (await db.Series.AsNoTracking().Where(s => s.State != SeriesState.Retired).ToListAsync(cancel))
+            .Where(s => s.InForce?.Grade != Core.Content.Grade.Worm)
+            .ToDictionary(s => s.Id, s => units[s.UnitId]);
+
     public async Task<string> RunAsync(JobRun run, CancellationToken cancel)
     {
         await using var db = await databases.CreateDbContextAsync(cancel);
@@ -44,12 +119,8 @@ public sealed class LearnJob(IDbContextFactory<WideKeelDb> databases, Writer wri
         using var learner = FilingLearner.Learn(examples);
         var measures = FilingLearner.Measure(examples);
 
-        // Only series that cover an item's unit may be suggested for it, and none that something cannot be taken off
-        // again.
         var units = await db.Units.AsNoTracking().ToDictionaryAsync(u => u.Id, u => new UnitPath(u.Path), cancel);
-        var reach = (await db.Series.AsNoTracking().Where(s => s.State != SeriesState.Retired).ToListAsync(cancel))
-            .Where(s => s.InForce?.Grade != Core.Content.Grade.Worm)
-            .ToDictionary(s => s.Id, s => units[s.UnitId]);
+        var reach = await ReachAsync(db, units, cancel);
         long last = 0,
             done = 0,
             suggested = 0;
@@ -57,38 +128,8 @@ public sealed class LearnJob(IDbContextFactory<WideKeelDb> databases, Writer wri
         while (await UnfiledAsync(db, last, cancel) is { Count: > 0 } portion)
         {
             var (from, to) = (last, portion[^1].Id);
-            List<FilingSuggestion> rows = [];
-            foreach (var item in portion)
-            {
-                var unit = units[item.UnitId];
-                if (
-                    learner?.Suggest(TextOf(item, scan), s => reach.TryGetValue(s, out var own) && own.Covers(unit)) is
-                    { } found
-                )
-                {
-                    rows.Add(
-                        new()
-                        {
-                            ItemId = item.Id,
-                            SeriesId = found.Series,
-                            Confidence = found.Confidence,
-                            Words = string.Join(' ', found.Words),
-                        }
-                    );
-                }
-            }
-
-            await writer.RunAsync(
-                run.Actor,
-                async session =>
-                {
-                    await session
-                        .Db.FilingSuggestions.Where(s => s.ItemId > from && s.ItemId <= to)
-                        .ExecuteDeleteAsync(cancel);
-                    session.Db.FilingSuggestions.AddRange(rows);
-                },
-                cancel
-            );
+            var rows = SuggestionsFor(portion, learner, scan, units, reach);
+            await WriteAsync(run, rows, from, to, cancel);
             last = to;
             done += portion.Count;
             suggested += rows.Count;
@@ -100,23 +141,7 @@ public sealed class LearnJob(IDbContextFactory<WideKeelDb> databases, Writer wri
             async session =>
             {
                 await session.Db.FilingSuggestions.Where(s => s.ItemId > last).ExecuteDeleteAsync(cancel);
-                var lesson = await session.Db.FilingLessons.SingleOrDefaultAsync(cancel);
-                if (lesson is null)
-                {
-                    session.Db.FilingLessons.Add(lesson = new() { Measures = [] });
-                }
-
-                (lesson.At, lesson.Examples, lesson.Measures) = (session.Now, examples.Count, measures);
-                session.Record(
-                    "learnt",
-                    new("filing", "suggestions"),
-                    after: new JsonObject
-                    {
-                        ["examples"] = examples.Count,
-                        ["series"] = measures.Count,
-                        ["suggested"] = suggested,
-                    }
-                );
+                await NoteAsync(session, examples.Count, measures, suggested, cancel);
             },
             cancel
         );

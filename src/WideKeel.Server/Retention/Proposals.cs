@@ -153,6 +153,37 @@ internal static class Proposals
                 )),
         ];
 
+    /// <summary>A proposal that waits and that the caller may decide.</summary>
+    private static async Task<Outcome<Proposal>> ToDecideAsync(
+        WriteSession session,
+        long id,
+        bool agree,
+        ApiContext context
+    )
+    {
+        var caller = context.Caller;
+        var proposal = await session.Db.Proposals.SingleOrDefaultAsync(p => p.Id == id, context.Cancel);
+        if (proposal is null || (proposal.AskedById != caller.PersonId && !Covers(caller, proposal)))
+        {
+            return Problems.NotFound("proposal");
+        }
+
+        if (Problems.CheckMatch(context.Http, proposal.Revision) is { } stale)
+        {
+            return stale;
+        }
+
+        // Whoever asked may take it back; to agree takes another person.
+        if ((agree || proposal.AskedById != caller.PersonId) && MayNotDecide(caller, proposal) is { } not)
+        {
+            return Refusal.Forbidden("second-person-needed", null, not);
+        }
+
+        return proposal.State == ProposalState.Waiting
+            ? proposal
+            : Refusal.Conflict("proposal-decided", null, $"{proposal.DecidedBy} has decided this already.");
+    }
+
     private static async Task<Reply<ProposalView>> Decide(
         long id,
         Decision request,
@@ -173,38 +204,13 @@ internal static class Proposals
             context.Caller.Actor,
             async session =>
             {
-                var proposal = await session.Db.Proposals.SingleOrDefaultAsync(p => p.Id == id, context.Cancel);
-                if (
-                    proposal is null
-                    || (proposal.AskedById != context.Caller.PersonId && !Covers(context.Caller, proposal))
-                )
+                var found = await ToDecideAsync(session, id, request.Agree, context);
+                if (found.Refusal is { } not)
                 {
-                    return Problems.NotFound("proposal");
+                    return not;
                 }
 
-                if (Problems.CheckMatch(context.Http, proposal.Revision) is { } stale)
-                {
-                    return stale;
-                }
-
-                // Whoever asked may take it back; to agree takes another person.
-                if (
-                    (request.Agree || proposal.AskedById != context.Caller.PersonId)
-                    && MayNotDecide(context.Caller, proposal) is { } not
-                )
-                {
-                    return Refusal.Forbidden("second-person-needed", null, not);
-                }
-
-                if (proposal.State != ProposalState.Waiting)
-                {
-                    return Refusal.Conflict(
-                        "proposal-decided",
-                        null,
-                        $"{proposal.DecidedBy} has decided this already."
-                    );
-                }
-
+                var proposal = found.Value;
                 if (
                     request.Agree
                     && await DoAsync(session, proposal, context.Caller, context.Calendar, context.Cancel) is { } refusal

@@ -208,6 +208,39 @@ internal sealed record RuleChange(
         return [.. pairs.Select(p => (p.MatterId, p.ItemId))];
     }
 
+    /// <summary>
+    /// Reads the name of a group: <c>heldBack-3</c> is that of matter 3, <c>heldBack-otherwise</c> that of none that the
+    /// caller knows.
+    /// </summary>
+    /// <returns>Null for a group that does not exist.</returns>
+    private static (Effects Effects, string? Holder)? GroupOf(string group)
+    {
+        if (group == All)
+        {
+            return (Effects.None, null);
+        }
+
+        var (kind, holder) = group.Split(HolderMark, 2) is [var first, var second] ? (first, second) : (group, null);
+        return
+            Enum.TryParse<Effects>(kind, ignoreCase: true, out var effects)
+            && Enum.IsDefined(effects)
+            && (holder is null || effects == Effects.HeldBack)
+            ? (effects, holder)
+            : null;
+    }
+
+    /// <summary>Those of some items that one matter holds, or none that the caller knows.</summary>
+    /// <param name="items">In the order of their ids, as what is returned.</param>
+    /// <returns>Null where the caller knows of no such matter.</returns>
+    private async Task<List<long>?> HeldByAsync(string holder, List<long> items, Caller caller, WideKeelDb db)
+    {
+        var known = await HoldersOfAsync(items, caller, db);
+        return holder == Otherwise ? [.. items.Except(known.Select(t => t.Item))]
+            : long.TryParse(holder, CultureInfo.InvariantCulture, out var matter) && caller.Matters.ContainsKey(matter)
+                ? [.. known.Where(t => t.Matter == matter).Select(t => t.Item).Order()]
+            : null;
+    }
+
     /// <summary>The items of one group, for the list that a figure opens into.</summary>
     /// <param name="group">An effect, <c>heldBack</c> also with the matter that holds, <c>none</c> for what stays as it
     /// is, or <c>all</c>.</param>
@@ -228,17 +261,7 @@ internal sealed record RuleChange(
             );
         }
 
-        // "heldBack-3" is that of matter 3, "heldBack-otherwise" that of none that the caller knows.
-        var (kind, holder) = group.Split(HolderMark, 2) is [var first, var second] ? (first, second) : (group, null);
-        var effects = Effects.None;
-        if (
-            group != All
-            && !(
-                Enum.TryParse(kind, ignoreCase: true, out effects)
-                && Enum.IsDefined(effects)
-                && (holder is null || effects == Effects.HeldBack)
-            )
-        )
+        if (GroupOf(group) is not var (effects, holder))
         {
             return Problems.NotFound("group");
         }
@@ -262,22 +285,13 @@ internal sealed record RuleChange(
         var all = parts.SelectMany(p => p).Order().ToList();
         if (holder is not null)
         {
-            var told = await HoldersOfAsync(all, caller, db);
-            if (holder == Otherwise)
-            {
-                all = [.. all.Except(told.Select(t => t.Item))];
-            }
-            else if (
-                long.TryParse(holder, CultureInfo.InvariantCulture, out var matter)
-                && caller.Matters.ContainsKey(matter)
-            )
-            {
-                all = [.. told.Where(t => t.Matter == matter).Select(t => t.Item).Order()];
-            }
-            else
+            var held = await HeldByAsync(holder, all, caller, db);
+            if (held is null)
             {
                 return Problems.NotFound("group");
             }
+
+            all = held;
         }
 
         var ids = all.Where(i => i > from).Take(GroupRows + 1).ToList();

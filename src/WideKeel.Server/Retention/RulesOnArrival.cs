@@ -36,6 +36,52 @@ internal sealed class RulesOnArrival : IItemArrival
         }
     }
 
+    /// <returns>What no default files.</returns>
+    private static async Task<List<Item>> FileByPlaceAsync(
+        WriteSession session,
+        List<Item> unfiled,
+        List<FilingDefault> defaults,
+        OrganisationCalendar calendar,
+        CancellationToken cancel
+    )
+    {
+        var places = defaults.Select(d => d.ContainerId).Distinct().ToList();
+        var ruling = await Ruling.LoadForAsync(
+            session.Db,
+            calendar.Evaluator,
+            unfiled,
+            defaults.Select(d => d.SeriesId)
+        );
+        var units = await session
+            .Db.Containers.Where(c => places.Contains(c.Id))
+            .Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path })
+            .ToDictionaryAsync(c => c.Id, c => c.Path, cancel);
+        var placed = unfiled
+            .Select(i => (Item: i, Default: FilingDefaultEndpoints.Of(defaults, i)))
+            .Where(i => i.Default is not null)
+            .ToList();
+        foreach (var group in placed.GroupBy(i => i.Default!))
+        {
+            await FilingEndpoints.ApplyAsync(
+                session,
+                [
+                    .. group.Select(i => new FilingEndpoints.FiledItem(
+                        i.Item.Id,
+                        null,
+                        units[i.Item.ContainerId],
+                        Grade.None
+                    )),
+                ],
+                group.Key.Series!,
+                new("default of its place", FiledHow.Default, group.Key.SetById),
+                ruling,
+                cancel
+            );
+        }
+
+        return [.. unfiled.Except(placed.Select(i => i.Item))];
+    }
+
     /// <summary>
     /// Files what arrived: by the default of its folder or container, else by the rules that are in force.
     /// </summary>
@@ -53,40 +99,7 @@ internal sealed class RulesOnArrival : IItemArrival
             .ToListAsync(cancel);
         if (defaults.Count > 0)
         {
-            var ruling = await Ruling.LoadForAsync(
-                session.Db,
-                calendar.Evaluator,
-                unfiled,
-                defaults.Select(d => d.SeriesId)
-            );
-            var units = await session
-                .Db.Containers.Where(c => places.Contains(c.Id))
-                .Join(session.Db.Units, c => c.UnitId, u => u.Id, (c, u) => new { c.Id, u.Path })
-                .ToDictionaryAsync(c => c.Id, c => c.Path, cancel);
-            var placed = unfiled
-                .Select(i => (Item: i, Default: FilingDefaultEndpoints.Of(defaults, i)))
-                .Where(i => i.Default is not null)
-                .ToList();
-            foreach (var group in placed.GroupBy(i => i.Default!))
-            {
-                await FilingEndpoints.ApplyAsync(
-                    session,
-                    [
-                        .. group.Select(i => new FilingEndpoints.FiledItem(
-                            i.Item.Id,
-                            null,
-                            units[i.Item.ContainerId],
-                            Grade.None
-                        )),
-                    ],
-                    group.Key.Series!,
-                    new("default of its place", FiledHow.Default, group.Key.SetById),
-                    ruling,
-                    cancel
-                );
-            }
-
-            unfiled = [.. unfiled.Except(placed.Select(i => i.Item))];
+            unfiled = await FileByPlaceAsync(session, unfiled, defaults, calendar, cancel);
         }
 
         var rules = await session

@@ -215,6 +215,17 @@ public static class ScheduleEndpoints
                 .ToDictionary(w => w.Series!.Id, w => (SeriesRule?)w.Row.Definition.Check(w.Row.Code).Value)
         );
 
+    private static RefusedLine Refused(int line, Refusal why) => new(line, why.Field ?? "", why.Sentence);
+
+    /// <summary>The cells of a new series that are not empty.</summary>
+    private static List<CellChange> Written(SheetRow row) =>
+        [
+            .. ScheduleSheet
+                .Columns.Zip(ScheduleSheet.Write(row))
+                .Where(c => c.Second.Length > 0 && c.First != "revision")
+                .Select(c => new CellChange(c.First, "", c.Second)),
+        ];
+
     /// <summary>Holds a sheet against the schedule, row by row, and tells which drafts it would write.</summary>
     private static async Task<Outcome<(ScheduleReturn Differences, List<DraftWrite> Writes)>> CompareAsync(
         ReturnedSchedule request,
@@ -245,33 +256,20 @@ public static class ScheduleEndpoints
             var read = ScheduleSheet.Read(cells, now);
             if ((read.Refusal ?? CheckPlace(read.Value, series, seen, units, caller)) is { } wrong)
             {
-                refused.Add(new(line, wrong.Field ?? "", wrong.Sentence));
+                refused.Add(Refused(line, wrong));
                 continue;
             }
 
             var row = read.Value;
-            var changes = now is null
-                ? ScheduleSheet
-                    .Columns.Zip(ScheduleSheet.Write(row))
-                    .Where(c => c.Second.Length > 0 && c.First != "revision")
-                    .Select(c => new CellChange(c.First, "", c.Second))
-                    .ToList()
-                : ScheduleSheet.Differences(now, row);
+            var changes = now is null ? Written(row) : [.. ScheduleSheet.Differences(now, row)];
+            var after = series ?? new Series { Code = row.Code, Title = row.Definition.Title };
             if (now is not null && changes.Count == 0)
             {
                 unchanged++;
             }
-            else if (
-                await SeriesGuard.CheckAsync(
-                    session,
-                    series ?? new Series { Code = row.Code, Title = row.Definition.Title },
-                    row.Definition,
-                    caller
-                ) is
-                { } guarded
-            )
+            else if (await SeriesGuard.CheckAsync(session, after, row.Definition, caller) is { } guarded)
             {
-                refused.Add(new(line, guarded.Field ?? "", guarded.Sentence));
+                refused.Add(Refused(line, guarded));
             }
             else if (series is not null && row.Revision is { } revision && revision != series.Revision)
             {
@@ -504,6 +502,26 @@ public static class ScheduleEndpoints
         );
     }
 
+    private static async Task AdoptAsync(
+        WriteSession session,
+        IReadOnlyCollection<Series> series,
+        IReadOnlyCollection<Blanket> blankets,
+        string why,
+        ApiContext context
+    )
+    {
+        var (seriesIds, blanketIds) = (series.Select(s => s.Id).ToList(), blankets.Select(b => b.Id).ToList());
+        foreach (var one in await session.Db.Series.Where(s => seriesIds.Contains(s.Id)).ToListAsync(context.Cancel))
+        {
+            SeriesEndpoints.Adopt(session, one, one.Draft!, context.Caller, why);
+        }
+
+        foreach (var one in await session.Db.Blankets.Where(b => blanketIds.Contains(b.Id)).ToListAsync(context.Cancel))
+        {
+            BlanketEndpoints.Adopt(session, one, one.Draft!, context.Caller, why);
+        }
+    }
+
     private static async Task<Reply<Done>> Adopt(Activation request, JobBoard queue, [AsParameters] ApiContext context)
     {
         if (Problems.CheckWhy(request.Why) is { } unsaid)
@@ -533,24 +551,7 @@ public static class ScheduleEndpoints
                     return changed;
                 }
 
-                foreach (
-                    var one in await session
-                        .Db.Series.Where(s => series.Select(x => x.Id).Contains(s.Id))
-                        .ToListAsync(context.Cancel)
-                )
-                {
-                    SeriesEndpoints.Adopt(session, one, one.Draft!, context.Caller, request.Why.Trim());
-                }
-
-                foreach (
-                    var one in await session
-                        .Db.Blankets.Where(b => blankets.Select(x => x.Id).Contains(b.Id))
-                        .ToListAsync(context.Cancel)
-                )
-                {
-                    BlanketEndpoints.Adopt(session, one, one.Draft!, context.Caller, request.Why.Trim());
-                }
-
+                await AdoptAsync(session, series, blankets, request.Why.Trim(), context);
                 await session.Db.SaveChangesAsync(context.Cancel);
                 ItemScan.WriteStandings(session, change.After, change.Where, change.Bind);
                 await JobBoard.AddAsync(

@@ -247,11 +247,7 @@ public static class SeriesEndpoints
 
         return await ChangeAsync(
             id,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             async (session, series) =>
             {
                 if (await SeriesGuard.CheckAsync(session, series, draft, context.Caller) is { } guarded)
@@ -269,8 +265,7 @@ public static class SeriesEndpoints
                     context.Cancel
                 );
                 return null;
-            },
-            context.Cancel
+            }
         );
     }
 
@@ -329,30 +324,56 @@ public static class SeriesEndpoints
     }
 
     private static async Task<Reply<SeriesDetail>> DropDraft(long id, [AsParameters] ApiContext context) =>
-        await ChangeAtOnceAsync(
+        await ChangeAsync(
             id,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             (session, series) =>
             {
                 if (series.InForce is null)
                 {
-                    return new Refusal(
-                        "draft-is-all",
-                        null,
-                        "This series has nothing but its draft; drop the series as a whole."
+                    return Task.FromResult<Refusal?>(
+                        new("draft-is-all", null, "This series has nothing but its draft; drop the series as a whole.")
                     );
                 }
 
                 session.Record("draft-dropped", Subject(series, context.Caller), AsJson(series.Draft));
                 (series.Draft, series.DraftBy, series.DraftAt) = (null, null, null);
-                return null;
-            },
-            context.Cancel
+                return Task.FromResult<Refusal?>(null);
+            }
         );
+
+    private static void AskSecond(WriteSession session, Series series, string condition, string why, Caller caller) =>
+        Proposals.Ask(
+            session,
+            caller,
+            Proposals.Activation,
+            $"Put the draft of {series.Code}, {series.Draft!.Title}, into effect: {condition}",
+            new ProposedActivation(series.Id, series.Draft),
+            caller.PathOf(series.UnitId).Value,
+            why
+        );
+
+    private static async Task<Refusal?> MayNotActivateAsync(
+        WriteSession session,
+        Series series,
+        Activation request,
+        Caller caller
+    )
+    {
+        if (series.Draft is not { } draft)
+        {
+            return Refusal.Conflict("no-draft", null, "There is no draft to put into effect.");
+        }
+
+        if (await SeriesGuard.CheckAsync(session, series, draft, caller) is { } guarded)
+        {
+            return guarded;
+        }
+
+        return SeriesGuard.BecomesWorm(series, draft) && request.Confirmed != true
+            ? SeriesGuard.Unconfirmed(series.Code)
+            : null;
+    }
 
     private static async Task<Reply<SeriesDetail>> Activate(
         long id,
@@ -368,28 +389,15 @@ public static class SeriesEndpoints
 
         var result = await ChangeAsync(
             id,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             async (session, series) =>
             {
-                if (series.Draft is not { } draft)
+                if (await MayNotActivateAsync(session, series, request, context.Caller) is { } not)
                 {
-                    return Refusal.Conflict("no-draft", null, "There is no draft to put into effect.");
+                    return not;
                 }
 
-                if (await SeriesGuard.CheckAsync(session, series, draft, context.Caller) is { } guarded)
-                {
-                    return guarded;
-                }
-
-                if (SeriesGuard.BecomesWorm(series, draft) && request.Confirmed != true)
-                {
-                    return SeriesGuard.Unconfirmed(series.Code);
-                }
-
+                var draft = series.Draft!;
                 var rule = draft.Check(series.Code).Value;
                 var preview = await RuleChange.OfSeriesAsync(session.Db, context.Calendar, id, rule);
                 var now = await preview.FiguresAsync(session.Db);
@@ -400,15 +408,7 @@ public static class SeriesEndpoints
 
                 if (SeriesGuard.SecondPerson(series, draft) is { } condition)
                 {
-                    Proposals.Ask(
-                        session,
-                        context.Caller,
-                        Proposals.Activation,
-                        $"Put the draft of {series.Code}, {draft.Title}, into effect: {condition}",
-                        new ProposedActivation(id, draft),
-                        context.Caller.PathOf(series.UnitId).Value,
-                        request.Why
-                    );
+                    AskSecond(session, series, condition, request.Why, context.Caller);
                     return null;
                 }
 
@@ -423,8 +423,7 @@ public static class SeriesEndpoints
                     context.Cancel
                 );
                 return null;
-            },
-            context.Cancel
+            }
         );
         queue.Wake();
         return result;
@@ -499,27 +498,6 @@ public static class SeriesEndpoints
         entry["becameDue"] = becameDue;
         session.Record("put-into-effect", Subject(series, caller), AsJson(was), entry, why);
     }
-
-    private static Task<Reply<SeriesDetail>> ChangeAtOnceAsync(
-        long id,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        Func<WriteSession, Series, Refusal?> change,
-        CancellationToken cancel
-    ) =>
-        ChangeAsync(
-            id,
-            http,
-            caller,
-            writer,
-            db,
-            calendar,
-            (session, series) => Task.FromResult(change(session, series)),
-            cancel
-        );
 
     /// <summary>
     /// Drops a series that was never in force, with all that only it was for. What was filed under it is under no
@@ -626,16 +604,12 @@ public static class SeriesEndpoints
     /// <summary>One guarded change of a series: in the remit, not stale, in one transaction.</summary>
     private static async Task<Reply<SeriesDetail>> ChangeAsync(
         long id,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
-        Func<WriteSession, Series, Task<Refusal?>> change,
-        CancellationToken cancel
+        ApiContext context,
+        Func<WriteSession, Series, Task<Refusal?>> change
     )
     {
-        var done = await writer.RunAsync<bool>(
+        var (caller, cancel) = (context.Caller, context.Cancel);
+        var done = await context.Writer.RunAsync<bool>(
             caller.Actor,
             async session =>
             {
@@ -654,7 +628,7 @@ public static class SeriesEndpoints
                     );
                 }
 
-                if (Problems.CheckMatch(http, series.Revision) is { } stale)
+                if (Problems.CheckMatch(context.Http, series.Revision) is { } stale)
                 {
                     return stale;
                 }
@@ -670,7 +644,7 @@ public static class SeriesEndpoints
             },
             cancel
         );
-        return done.Refused ? done.Refusal! : await DetailAsync(id, caller, db, calendar);
+        return done.Refused ? done.Refusal! : await DetailAsync(id, caller, context.Db, context.Calendar);
     }
 
     private static async Task<Reply<IReadOnlyList<SeriesVersionView>>> Versions(
@@ -831,11 +805,7 @@ public static class SeriesEndpoints
 
         var result = await ChangeAsync(
             id,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             async (session, series) =>
             {
                 if (series.State == SeriesState.Retired)
@@ -855,10 +825,8 @@ public static class SeriesEndpoints
                     return refusal;
                 }
 
-                if (
-                    RuleChange.CheckSeen(await planned.Value.FiguresAsync(session.Db), request.Fingerprint) is
-                    { } changed
-                )
+                var figures = await planned.Value.FiguresAsync(session.Db);
+                if (RuleChange.CheckSeen(figures, request.Fingerprint) is { } changed)
                 {
                     return changed;
                 }
@@ -877,8 +845,7 @@ public static class SeriesEndpoints
                     request.Why!.Trim()
                 );
                 return null;
-            },
-            context.Cancel
+            }
         );
         queue.Wake();
         return result;

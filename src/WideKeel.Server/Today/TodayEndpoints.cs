@@ -78,6 +78,59 @@ public static class TodayEndpoints
         CancellationToken cancel
     )
     {
+        var rows = await CountsAsync(caller, db, calendar, cancel);
+        var now = rows[^1];
+        return
+        [
+            new(
+                "covered",
+                now[0] == 0 ? "–" : $"{(100.0 * now[1] / now[0]).ToString("0.0", CultureInfo.InvariantCulture)} %",
+                "of content under a rule",
+                $"{(now[0] - now[1]).ToString("N0", CultureInfo.InvariantCulture)} items under none",
+                [.. rows.Select(r => r[0] == 0 ? 0 : 100.0 * r[1] / r[0])],
+                "sea",
+                "/content?state=noRule"
+            ),
+            new(
+                "due",
+                now[2].ToString("N0", CultureInfo.InvariantCulture),
+                "items due",
+                $"{now[5].ToString("N0", CultureInfo.InvariantCulture)} past grace",
+                [.. rows.Select(r => (double)r[2])],
+                "copper",
+                "/content?state=due&state=onDocket"
+            ),
+            new(
+                "destroyed",
+                now[3].ToString("N0", CultureInfo.InvariantCulture),
+                "items destroyed",
+                "each with a certificate",
+                [.. rows.Select(r => (double)r[3])],
+                "sea",
+                "/content?state=destroyed"
+            ),
+            new(
+                "unfiled",
+                now[4].ToString("N0", CultureInfo.InvariantCulture),
+                "items under no series",
+                $"{now[0].ToString("N0", CultureInfo.InvariantCulture)} items in all",
+                [.. rows.Select(r => (double)r[4])],
+                "copper",
+                "/content?unfiled=true"
+            ),
+        ];
+    }
+
+    /// <summary>
+    /// By month, the latest last: items, of these under a rule, due, destroyed, unfiled, past their grace, and bytes.
+    /// </summary>
+    private static async Task<List<long[]>> CountsAsync(
+        Caller caller,
+        WideKeelDb db,
+        OrganisationCalendar calendar,
+        CancellationToken cancel
+    )
+    {
         await db.Database.OpenConnectionAsync(cancel);
         var today = calendar.Today;
         var days = Enumerable
@@ -121,46 +174,6 @@ public static class TodayEndpoints
             }
         }
 
-        var rows = days.Select(d => byDay.GetValueOrDefault(d, new long[7])).ToList();
-        var now = rows[^1];
-        return
-        [
-            new(
-                "covered",
-                now[0] == 0 ? "–" : $"{(100.0 * now[1] / now[0]).ToString("0.0", CultureInfo.InvariantCulture)} %",
-                "of content under a rule",
-                $"{(now[0] - now[1]).ToString("N0", CultureInfo.InvariantCulture)} items under none",
-                [.. rows.Select(r => r[0] == 0 ? 0 : 100.0 * r[1] / r[0])],
-                "sea",
-                "/content?state=noRule"
-            ),
-            new(
-                "due",
-                now[2].ToString("N0", CultureInfo.InvariantCulture),
-                "items due",
-                $"{now[5].ToString("N0", CultureInfo.InvariantCulture)} past grace",
-                [.. rows.Select(r => (double)r[2])],
-                "copper",
-                "/content?state=due&state=onDocket"
-            ),
-            new(
-                "destroyed",
-                now[3].ToString("N0", CultureInfo.InvariantCulture),
-                "items destroyed",
-                "each with a certificate",
-                [.. rows.Select(r => (double)r[3])],
-                "sea",
-                "/content?state=destroyed"
-            ),
-            new(
-                "unfiled",
-                now[4].ToString("N0", CultureInfo.InvariantCulture),
-                "items under no series",
-                $"{now[0].ToString("N0", CultureInfo.InvariantCulture)} items in all",
-                [.. rows.Select(r => (double)r[4])],
-                "copper",
-                "/content?unfiled=true"
-            ),
-        ];
+        return [.. days.Select(d => byDay.GetValueOrDefault(d, new long[7]))];
     }
 }

@@ -202,6 +202,25 @@ public static class WorkspaceEndpoints
 
     private static bool IsChannel(string library) => library.StartsWith('#');
 
+    /// <summary>What new files of a folder are filed by: its own default, or the nearest above it.</summary>
+    private static async Task<SeriesRef?> DefaultOfAsync(long library, string folder, ApiContext context)
+    {
+        var defaults = await context
+            .Db.FilingDefaults.AsNoTracking()
+            .Include(d => d.Series)
+            .Where(d => d.ContainerId == library)
+            .ToListAsync(context.Cancel);
+        return defaults
+            .Where(d =>
+                d.Folder.Length == 0
+                || folder == d.Folder
+                || folder.StartsWith(d.Folder + "/", StringComparison.Ordinal)
+            )
+            .OrderByDescending(d => d.Folder.Length)
+            .Select(d => new SeriesRef(d.SeriesId, d.Series!.Code, d.Series.Title))
+            .FirstOrDefault();
+    }
+
     private static async Task<Reply<FolderView>> Folder(long id, string? folder, [AsParameters] ApiContext context)
     {
         if ((await LibrariesAsync(context.Caller, context.Db, id, context.Cancel)) is not [var library])
@@ -237,18 +256,6 @@ public static class WorkspaceEndpoints
                 .ToDictionaryAsync(t => t.ItemId, t => t.Text, context.Cancel)
             : [];
         var finds = library.View.IsChannel ? await KindSet.ScanAsync(context.Db) : null;
-        var defaults = await context
-            .Db.FilingDefaults.AsNoTracking()
-            .Include(d => d.Series)
-            .Where(d => d.ContainerId == id)
-            .ToListAsync(context.Cancel);
-        var own = defaults
-            .Where(d =>
-                d.Folder.Length == 0
-                || within == d.Folder
-                || within.StartsWith(d.Folder + "/", StringComparison.Ordinal)
-            )
-            .MaxBy(d => d.Folder.Length);
         return new FolderView(
             library.View,
             within,
@@ -270,7 +277,7 @@ public static class WorkspaceEndpoints
                     ))
                     .OrderBy(r => r.Name, StringComparer.OrdinalIgnoreCase),
             ],
-            own is null ? null : new(own.SeriesId, own.Series!.Code, own.Series.Title),
+            await DefaultOfAsync(id, within, context),
             context.Caller.May(Right.WorkContent, library.Container.UnitId)
         );
     }
@@ -643,6 +650,31 @@ public static class WorkspaceEndpoints
             ? made.Refusal!
             : await Show(made.Value, context.Caller, context.Db, context.Calendar, context.Cancel);
 
+    private static void NoteNew(WriteSession session, Item item, long? follows, LedgerSubject subject, string by)
+    {
+        session.Db.WorkspaceFiles.Add(
+            new()
+            {
+                ItemId = item.Id,
+                By = by,
+                At = session.Now,
+                FollowsId = follows,
+            }
+        );
+        session.Db.WorkspaceVersions.Add(VersionOf(item, 1, by, session.Now));
+        session.Record(
+            "file-added",
+            subject,
+            after: new JsonObject
+            {
+                ["path"] = item.Path,
+                ["hash"] = item.Hash,
+                ["bytes"] = item.Bytes,
+                ["follows"] = follows,
+            }
+        );
+    }
+
     private static async Task<Outcome<long>> AddAsync(
         WriteSession session,
         long libraryId,
@@ -681,27 +713,7 @@ public static class WorkspaceEndpoints
             Hash = "",
         };
         await FillAsync(session, item, library.Workspace, content.Text, context.Calendar, null, cancel);
-        session.Db.WorkspaceFiles.Add(
-            new()
-            {
-                ItemId = item.Id,
-                By = caller.Name,
-                At = session.Now,
-                FollowsId = follows,
-            }
-        );
-        session.Db.WorkspaceVersions.Add(VersionOf(item, 1, caller.Name, session.Now));
-        session.Record(
-            "file-added",
-            Subject(item, library.Container, caller),
-            after: new JsonObject
-            {
-                ["path"] = path,
-                ["hash"] = item.Hash,
-                ["bytes"] = item.Bytes,
-                ["follows"] = follows,
-            }
-        );
+        NoteNew(session, item, follows, Subject(item, library.Container, caller), caller.Name);
         await ItemIntake.SettleAsync(session, [item], context.Calendar, cancel);
         return item.Id;
     }
@@ -810,11 +822,7 @@ public static class WorkspaceEndpoints
         return await ChangeAsync(
             id,
             Operation.EditContent,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             safekeeping,
             gate,
             async (session, place) =>
@@ -834,8 +842,7 @@ public static class WorkspaceEndpoints
                     context.Calendar,
                     safekeeping,
                     context.Cancel
-                ),
-            context.Cancel
+                )
         );
     }
 
@@ -866,11 +873,7 @@ public static class WorkspaceEndpoints
         return await ChangeAsync(
             id,
             Operation.EditContent,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             safekeeping,
             gate,
             (session, place) =>
@@ -883,8 +886,7 @@ public static class WorkspaceEndpoints
                     context.Calendar,
                     safekeeping,
                     context.Cancel
-                ),
-            context.Cancel
+                )
         );
     }
 
@@ -984,6 +986,41 @@ public static class WorkspaceEndpoints
         }
     }
 
+    /// <summary>The fields as they are after an edit; a field without a value goes.</summary>
+    private static Outcome<Dictionary<string, string>> Edited(Dictionary<string, string> before, FieldValues request)
+    {
+        Dictionary<string, string> after = new(before);
+        foreach (var (name, value) in request.Fields)
+        {
+            var key = name.Trim().ToLowerInvariant().Replace(' ', '-');
+            if (
+                key.Length is 0 or > 40
+                || !key.All(c => char.IsAsciiLetterOrDigit(c) || c == '-')
+                || value?.Length > 300
+            )
+            {
+                return new Refusal(
+                    "field-malformed",
+                    name,
+                    "A field's name has letters, digits and hyphens, at most 40; its value at most 300 characters."
+                );
+            }
+
+            if (string.IsNullOrWhiteSpace(value))
+            {
+                after.Remove(key);
+            }
+            else
+            {
+                after[key] = value.Trim();
+            }
+        }
+
+        return after.Count <= MostFields
+            ? after
+            : new Refusal("too-many-fields", "fields", $"A file has at most {MostFields} fields.");
+    }
+
     private static Task<Reply<WorkspaceFileView>> EditFields(
         long id,
         FieldValues request,
@@ -994,48 +1031,19 @@ public static class WorkspaceEndpoints
         ChangeAsync(
             id,
             Operation.EditFields,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             safekeeping,
             gate,
             async (session, place) =>
             {
                 var before = await FieldsOfAsync(session.Db, id, context.Cancel);
-                Dictionary<string, string> after = new(before);
-                foreach (var (name, value) in request.Fields)
+                var edited = Edited(before, request);
+                if (edited.Refusal is { } wrong)
                 {
-                    var key = name.Trim().ToLowerInvariant().Replace(' ', '-');
-                    if (
-                        key.Length is 0 or > 40
-                        || !key.All(c => char.IsAsciiLetterOrDigit(c) || c == '-')
-                        || value?.Length > 300
-                    )
-                    {
-                        return new Refusal(
-                            "field-malformed",
-                            name,
-                            "A field's name has letters, digits and hyphens, at most 40; its value at most 300 characters."
-                        );
-                    }
-
-                    if (string.IsNullOrWhiteSpace(value))
-                    {
-                        after.Remove(key);
-                    }
-                    else
-                    {
-                        after[key] = value.Trim();
-                    }
+                    return wrong;
                 }
 
-                if (after.Count > MostFields)
-                {
-                    return new Refusal("too-many-fields", "fields", $"A file has at most {MostFields} fields.");
-                }
-
+                var after = edited.Value;
                 await session.Db.ItemDates.Where(d => d.ItemId == id).ExecuteDeleteAsync(context.Cancel);
                 await session.Db.ItemFields.Where(f => f.ItemId == id).ExecuteDeleteAsync(context.Cancel);
                 session.Db.ItemDates.AddRange(
@@ -1071,8 +1079,7 @@ public static class WorkspaceEndpoints
                             .OrderBy(f => f.Key, StringComparer.Ordinal)
                             .Select(f => KeyValuePair.Create(f.Key, (JsonNode?)f.Value))
                     );
-            },
-            context.Cancel
+            }
         );
 
     private static Task<Reply<WorkspaceFileView>> Rename(
@@ -1085,11 +1092,7 @@ public static class WorkspaceEndpoints
         ChangeAsync(
             id,
             Operation.EditFields,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             safekeeping,
             gate,
             async (session, place) =>
@@ -1125,9 +1128,27 @@ public static class WorkspaceEndpoints
                     context.Calendar,
                     context.Cancel
                 );
-            },
-            context.Cancel
+            }
         );
+
+    private static async Task<Refusal?> LeavesItsSeriesAsync(
+        WriteSession session,
+        Item item,
+        Container target,
+        ApiContext context
+    )
+    {
+        var series = await session
+            .Db.Series.Include(s => s.Unit)
+            .SingleOrDefaultAsync(s => s.Id == item.SeriesId, context.Cancel);
+        return series is null || new UnitPath(series.Unit!.Path).Covers(context.Caller.PathOf(target.UnitId))
+            ? null
+            : new(
+                "outside-the-series",
+                "libraryId",
+                $"It is filed under {series.Code}, which does not cover the unit of that library."
+            );
+    }
 
     private static async Task<Reply<WorkspaceFileView>> Move(
         long id,
@@ -1153,11 +1174,7 @@ public static class WorkspaceEndpoints
         return await ChangeAsync(
             id,
             operation,
-            context.Http,
-            context.Caller,
-            context.Writer,
-            context.Db,
-            context.Calendar,
+            context,
             safekeeping,
             gate,
             async (session, place) =>
@@ -1168,19 +1185,12 @@ public static class WorkspaceEndpoints
                     return wrong;
                 }
 
-                if (place.Item.SeriesId is { } seriesId && operation != Operation.MoveWithin)
+                if (
+                    operation != Operation.MoveWithin
+                    && await LeavesItsSeriesAsync(session, place.Item, target.Container, context) is { } outside
+                )
                 {
-                    var series = await session
-                        .Db.Series.Include(s => s.Unit)
-                        .SingleAsync(s => s.Id == seriesId, context.Cancel);
-                    if (!new UnitPath(series.Unit!.Path).Covers(context.Caller.PathOf(target.Container.UnitId)))
-                    {
-                        return new Refusal(
-                            "outside-the-series",
-                            "libraryId",
-                            $"It is filed under {series.Code}, which does not cover the unit of that library."
-                        );
-                    }
+                    return outside;
                 }
 
                 return await RelocateAsync(
@@ -1194,9 +1204,25 @@ public static class WorkspaceEndpoints
                     context.Calendar,
                     context.Cancel
                 );
-            },
-            context.Cancel
+            }
         );
+    }
+
+    /// <summary>Moves a file into a workspace of another source: the copy is whole before the file goes.</summary>
+    private static async Task CarryAsync(
+        WorkspaceFolder from,
+        string path,
+        WorkspaceFolder to,
+        string toPath,
+        CancellationToken cancel
+    )
+    {
+        await using (var content = from.Open(path) ?? throw new IOException("The file is not in the workspace."))
+        {
+            await to.WriteAsync(toPath, content, cancel);
+        }
+
+        from.Delete([new(path)]);
     }
 
     /// <summary>
@@ -1237,14 +1263,7 @@ public static class WorkspaceEndpoints
         }
         else
         {
-            await using (
-                var content = place.Workspace.Open(from) ?? throw new IOException("The file is not in the workspace.")
-            )
-            {
-                await workspace.WriteAsync(path, content, cancel);
-            }
-
-            place.Workspace.Delete([new(from)]);
+            await CarryAsync(place.Workspace, from, workspace, path, cancel);
         }
 
         var sameTitle = item.Title == Path.GetFileName(from);
@@ -1281,15 +1300,7 @@ public static class WorkspaceEndpoints
                     context.Caller.Actor,
                     async session =>
                     {
-                        var asked = await AskAsync(
-                            session,
-                            id,
-                            Operation.Delete,
-                            context.Http,
-                            context.Caller,
-                            context.Calendar,
-                            context.Cancel
-                        );
+                        var asked = await AskAsync(session, id, Operation.Delete, context);
                         if (asked.Refusal is { } refusal)
                         {
                             return refusal;
@@ -1326,24 +1337,20 @@ public static class WorkspaceEndpoints
     private static async Task<Reply<WorkspaceFileView>> ChangeAsync(
         long id,
         Operation operation,
-        HttpContext http,
-        Caller caller,
-        Writer writer,
-        WideKeelDb db,
-        OrganisationCalendar calendar,
+        ApiContext context,
         Safekeeping safekeeping,
         SafekeepingGate gate,
-        Func<WriteSession, Place, Task<Refusal?>> act,
-        CancellationToken cancel
+        Func<WriteSession, Place, Task<Refusal?>> act
     )
     {
+        var (caller, cancel) = (context.Caller, context.Cancel);
         var outcome = await gate.RunAsync(
             () =>
-                writer.RunAsync<bool>(
+                context.Writer.RunAsync<bool>(
                     caller.Actor,
                     async session =>
                     {
-                        var asked = await AskAsync(session, id, operation, http, caller, calendar, cancel);
+                        var asked = await AskAsync(session, id, operation, context);
                         if (asked.Refusal is { } refusal)
                         {
                             return refusal;
@@ -1378,19 +1385,17 @@ public static class WorkspaceEndpoints
                 ),
             cancel
         );
-        return outcome.Refused ? outcome.Refusal! : await Show(id, caller, db, calendar, cancel);
+        return outcome.Refused ? outcome.Refusal! : await Show(id, caller, context.Db, context.Calendar, cancel);
     }
 
     private static async Task<Outcome<(Place Place, GradeDecision Decision)>> AskAsync(
         WriteSession session,
         long id,
         Operation operation,
-        HttpContext http,
-        Caller caller,
-        OrganisationCalendar calendar,
-        CancellationToken cancel
+        ApiContext context
     )
     {
+        var (caller, calendar, cancel) = (context.Caller, context.Calendar, context.Cancel);
         if (await FindAsync(id, caller, session.Db, Right.WorkContent, cancel, track: true) is not { } place)
         {
             return Problems.NotFound("file");
@@ -1398,7 +1403,7 @@ public static class WorkspaceEndpoints
 
         if (
             Problems.CheckMatch(
-                http,
+                context.Http,
                 await session
                     .Db.WorkspaceFiles.Where(f => f.ItemId == id)
                     .Select(f => (long?)f.Revision)

@@ -198,13 +198,7 @@ public sealed class QuerySql
             case Condition.HasWords words when words.Words.Any(w => w.Anchored || w.IsAnyWord):
                 return null;
             case Condition.HasWords { How: WordMatch.Phrase, Words.Count: > 1 } phrase:
-                return
-                    phrase.Words.SkipLast(1).Any(w => w.HasMask || w.Stemmed)
-                    || (phrase.Words[^1] is var last && (last.Stemmed || (last.HasMask && !last.IsPrefix)))
-                    ? null
-                    : $"{Columns(phrase.Index)} : "
-                        + $"\"{string.Join(' ', phrase.Words.Select(w => w.IsPrefix ? w.Beginning : w.Text))}\""
-                        + (last.IsPrefix ? " *" : "");
+                return WordsOfPhrase(phrase);
             case Condition.HasWords words:
                 var each = words
                     .Words.Select(w => Word(w) is { Length: > 0 } any ? $"{Columns(words.Index)} : ({any})" : "")
@@ -216,25 +210,46 @@ public sealed class QuerySql
                 var ways = any.Of.Select(Words).ToList();
                 return ways.Contains(null) ? null : Joined(ways.Where(w => w!.Length > 0).ToList()!, " OR ");
             case Condition.All all:
-                var wanted = all.Of.Where(c => c is not Condition.Not).Select(Words).ToList();
-                var unwanted = all.Of.OfType<Condition.Not>().Select(n => Words(n.Of)).ToList();
-                if (wanted.Count == 0 || wanted.Contains(null) || unwanted.Contains(null))
-                {
-                    return null;
-                }
-
-                if (wanted.Contains(""))
-                {
-                    return "";
-                }
-
-                unwanted.RemoveAll(u => u!.Length == 0);
-                return unwanted.Count == 0
-                    ? Joined(wanted!, " AND ")
-                    : $"({Joined(wanted!, " AND ")}) NOT ({Joined(unwanted!, " OR ")})";
+                return WordsOfAll(all);
             default:
                 return null;
         }
+    }
+
+    private string? WordsOfPhrase(Condition.HasWords phrase)
+    {
+        var last = phrase.Words[^1];
+        if (
+            phrase.Words.SkipLast(1).Any(w => w.HasMask || w.Stemmed)
+            || last.Stemmed
+            || (last.HasMask && !last.IsPrefix)
+        )
+        {
+            return null;
+        }
+
+        var words = string.Join(' ', phrase.Words.Select(w => w.IsPrefix ? w.Beginning : w.Text));
+        return $"{Columns(phrase.Index)} : \"{words}\"{(last.IsPrefix ? " *" : "")}";
+    }
+
+    private string? WordsOfAll(Condition.All all)
+    {
+        var wanted = all.Of.Where(c => c is not Condition.Not).Select(Words).ToList();
+        var unwanted = all.Of.OfType<Condition.Not>().Select(n => Words(n.Of)).ToList();
+        if (wanted.Count == 0 || wanted.Contains(null) || unwanted.Contains(null))
+        {
+            return null;
+        }
+
+        if (wanted.Contains(""))
+        {
+            return "";
+        }
+
+        unwanted.RemoveAll(u => u!.Length == 0);
+        return unwanted.Count == 0
+            ? Joined(wanted!, " AND ")
+            : $"({Joined(wanted!, " AND ")}) NOT ({Joined(unwanted!, " OR ")})";
     }
 
     private static string Joined(List<string> parts, string joint) =>
