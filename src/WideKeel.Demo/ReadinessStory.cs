@@ -578,7 +578,7 @@ public static class ReadinessStory
         ),
         new(
             "INC-05",
-            "Authorities are told in time",
+            "Authorities are informed in time",
             "operations",
             "oskar.tarn",
             2,
@@ -622,7 +622,7 @@ public static class ReadinessStory
         ),
         new(
             "TRA-04",
-            "New crew are told of records before their first watch",
+            "New crew are instructed about records before their first watch",
             "training",
             "stina.dorn",
             3,
@@ -931,7 +931,7 @@ public static class ReadinessStory
             86,
             [
                 (
-                    "1. Whoever sees an incident reports it before the watch ends.\n2. The duty officer tells the authority "
+                    "1. Whoever sees an incident reports it before the watch ends.\n2. The duty officer informs the authority "
                         + "within an hour where people, the ship or the water are harmed.\n3. Nothing is deleted, moved or "
                         + "tidied up until the safety manager says so.",
                     "",

@@ -255,7 +255,7 @@ public static class Scenario
                 "crew-member-left",
                 Crew(n),
                 $"{2014 + (n / 3)}-0{1 + (n % 9)}-1{n % 10}",
-                "Told by the crewing system."
+                "Reported by the crewing system."
             )),
     ];
 

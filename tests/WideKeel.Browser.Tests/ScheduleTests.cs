@@ -41,14 +41,14 @@ public sealed class ScheduleTests(Demo demo) : IClassFixture<Demo>
         using var page = new Page(demo.Address);
         page.EnterAs("Tobias Renner");
         page.Go("/schedule/events?subject=IMO9901019");
-        page.PressButton("Tell an event");
+        page.PressButton("Report an event");
         page.Press(By.CssSelector(".el-dialog .el-select"));
         page.Press(By.XPath("//li[contains(.,'Vessel sold')]"));
         page.Type(By.Id("e-subject"), "IMO9901019");
         page.Type(By.Id("e-note"), "Sold to an island operator.");
         page.See(By.CssSelector(".el-dialog .consequences"));
         page.Violations().ShouldBeEmpty();
-        page.Press(Dialog("Tell it —"));
+        page.Press(Dialog("Report it —"));
         page.SeeText("Sold to an island operator.");
         page.Press(By.XPath("//button[contains(@aria-label,'Revoke Vessel sold of IMO9901019')]"));
         page.Type(By.Id("why"), "The sale fell through.");

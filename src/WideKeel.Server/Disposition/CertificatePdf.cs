@@ -31,7 +31,7 @@ public static class CertificatePdf
         sheet.Pair(
             "",
             "The certificate as JSON carries an inclusion proof (RFC 6962) for each item; docs/formats.md "
-                + "tells how to check it without the product."
+                + "says how to check it without the product."
         );
         if (certificate["bundle"] is { } bundle)
         {

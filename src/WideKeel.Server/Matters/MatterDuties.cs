@@ -271,7 +271,7 @@ internal sealed class MatterDuties : IDutySource
         new(
             $"notice-{copy.Id}-escalates",
             calendar.DateOf(copy.SentAt).PlusDays(copy.Notice!.EscalateDays),
-            $"{copy.Custodian!.Person!.Name}’s manager is told: no acknowledgement in {matter}",
+            $"{copy.Custodian!.Person!.Name}’s manager is notified: no acknowledgement in {matter}",
             $"/matters/{copy.Notice.MatterId}?tab=custodians"
         );
 }

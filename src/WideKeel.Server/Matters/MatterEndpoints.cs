@@ -501,7 +501,7 @@ public static class MatterEndpoints
                 .Select(c => $"No order in force keeps anything of {c.Name}."),
             .. custodians
                 .Where(c => c.NoticeSentAt is null && c.OrdersInForce > 0)
-                .Select(c => $"{c.Name} has not been told."),
+                .Select(c => $"{c.Name} has not been notified."),
             .. orders
                 .Where(o => o.PlacesChanged)
                 .Select(o =>

@@ -212,7 +212,7 @@ public static class NoticeEndpoints
             : request.RemindDays is < 0 or > 365
                 ? new("days-out-of-range", "remindDays", "Remind every 1 to 365 days, or 0 for never.")
             : request.EscalateDays is < 0 or > 365
-                ? new("days-out-of-range", "escalateDays", "Tell the manager after 1 to 365 days, or 0 for never.")
+                ? new("days-out-of-range", "escalateDays", "The manager is notified after 1 to 365 days; 0 is never.")
             : known.Count == 0 ? new("no-custodians", "custodians", "The matter has no custodians yet; add them first.")
             : request.Custodians.Any(c => !known.Contains(c)) ? Problems.NotFound("custodian")
             : null;
@@ -301,7 +301,7 @@ public static class NoticeEndpoints
                     return Refusal.Conflict(
                         "matter-not-open",
                         null,
-                        "Nobody is told of a new duty in a matter that is being closed."
+                        "Nobody gets a new duty in a matter that is being closed."
                     );
                 }
 

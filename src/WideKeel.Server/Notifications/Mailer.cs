@@ -289,7 +289,7 @@ public sealed class MailRoom(MailSink? sink, IDataProtectionProvider protection,
         text.Body = new TextPart("plain")
         {
             Text =
-                $"{message.Body}\n\nOpen it: {AddressOf(organisation)}{message.Link}\n\nYou are told because {message.Because}.\n",
+                $"{message.Body}\n\nOpen it: {AddressOf(organisation)}{message.Link}\n\nYou get this because {message.Because}.\n",
         };
         return text;
     }

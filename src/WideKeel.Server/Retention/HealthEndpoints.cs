@@ -179,7 +179,7 @@ public static class HealthEndpoints
             "Events that never happened",
             never.Count,
             never.Count == 1 ? "event type" : "event types",
-            "A clock waits for something that nobody tells.",
+            "A clock waits for something that nobody reports.",
             "Connect the system that knows, or choose another trigger.",
             [
                 .. never
@@ -268,8 +268,8 @@ public static class HealthEndpoints
                 "waiting",
                 string.Create(CultureInfo.InvariantCulture, $"Waiting for an event for more than {WaitingYears} years"),
                 waiting,
-                "They are kept without end because nobody told the event.",
-                "Tell the event, or mend the date.",
+                "They are kept without end because nobody reported the event.",
+                "Report the event, or mend the date.",
                 $"/content?cql={waitingCql}",
                 c => $"/content?container={c}&cql={waitingCql}"
             ),

@@ -954,14 +954,14 @@ public static class TriggerEventEndpoints
                 { RevokedAt: not null } => Refusal.Conflict(
                     "reference-taken",
                     "reference",
-                    $"The event under the reference {reference} was revoked. Tell it anew under another."
+                    $"The event under the reference {reference} was revoked. Report it anew under another."
                 ),
                 var known when (known.TypeId, known.Subject, known.Date) == (told.TypeId, told.Subject, told.Date) =>
                     known,
                 _ => Refusal.Conflict(
                     "reference-taken",
                     "reference",
-                    $"The reference {reference} was used for another event. Revoke that one, and tell this under a reference of its own."
+                    $"The reference {reference} was used for another event. Revoke that one, and report this under a reference of its own."
                 ),
             };
         }

@@ -40,7 +40,7 @@ public sealed class NotificationTests : IAsyncLifetime
         mail.GetProperty("text").GetString()!.ShouldContain($"/schedule/docket?batch={batch}");
         mail.GetProperty("text")
             .GetString()!
-            .ShouldContain("You are told because stage 1 of ISL-010 is yours to sign.");
+            .ShouldContain("You get this because stage 1 of ISL-010 is yours to sign.");
         (await SinkAsync()).ShouldNotContain(m => To(m, "ines"));
 
         // Half-way: a reminder, in the morning's digest.

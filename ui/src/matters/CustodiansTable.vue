@@ -26,7 +26,7 @@ const copyOf = (c: Schemas['CustodianView']) =>
         <th>Custodian</th>
         <th v-if="!brief">Places</th>
         <th>Held by</th>
-        <th>Told</th>
+        <th>Notified</th>
         <th>Opened</th>
         <th>Acknowledged</th>
         <th v-if="may"><span class="sr">Acts</span></th>
@@ -61,7 +61,7 @@ const copyOf = (c: Schemas['CustodianView']) =>
           <template v-if="c.noticeSentAt"
             >{{ day(c.noticeSentAt) }}<br /><span class="small quiet"
               >version {{ c.noticeVersion }}{{ c.reminders ? `, ${plural(c.reminders, 'reminder')}` : ''
-              }}{{ c.escalatedAt ? ', manager told' : '' }}</span
+              }}{{ c.escalatedAt ? ', manager notified' : '' }}</span
             ></template
           ><span v-else class="late">not yet</span>
         </td>

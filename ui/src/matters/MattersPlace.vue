@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { may } from '@/shared/session'
 import { useAct } from '@/shared/act'
@@ -10,8 +10,8 @@ import WhyDialog from '@/shared/WhyDialog.vue'
 import Workbench from '@/shared/Workbench.vue'
 import MatterHistory from './MatterHistory.vue'
 import MatterPane from './MatterPane.vue'
+import OpenMatter from './OpenMatter.vue'
 import { kindWords, matterStateWords, partWords } from './words'
-import { keepTyped } from '@/shared/typed'
 import { useLoaded } from '@/shared/loaded'
 import { matterQuery } from './own'
 
@@ -20,7 +20,6 @@ const router = useRouter()
 const open = computed(() => (route.params.id ? Number(route.params.id) : null))
 const shown = useLoaded(open, matterQuery)
 const { data, error } = useQuery({ queryKey: ['matters'], queryFn: () => take(api.GET('/api/matters')) })
-const units = useQuery({ queryKey: ['units'], queryFn: () => take(api.GET('/api/units')) })
 const others = useQuery({
   queryKey: ['matters', 'others'],
   queryFn: () => take(api.GET('/api/matters/others')),
@@ -29,25 +28,6 @@ const others = useQuery({
 const { act, busy, problem } = useAct(['matters'])
 const adding = ref(false)
 const joining = ref<Schemas['OtherMatter'] | null>(null)
-const form = reactive({
-  name: '',
-  description: '',
-  kind: 'litigation' as Schemas['MatterKind'],
-  unitId: null as number | null,
-})
-const saved = keepTyped('matter.new', form)
-
-async function add() {
-  await act(async () => {
-    const made = await take(
-      api.POST('/api/matters', { body: { ...form, unitId: form.unitId ?? units.data.value?.[0]?.id ?? 0 } }),
-    )
-    saved()
-    adding.value = false
-    Object.assign(form, { name: '', description: '' })
-    await router.push(`/matters/${made.id}`)
-  })
-}
 async function join(why: string) {
   const id = joining.value!.id
   await act(async () => {
@@ -64,7 +44,7 @@ async function join(why: string) {
       <header class="head">
         <h1>Matters</h1>
         <span v-if="!open" class="quiet small">disputes, investigations and requests of which you are a member</span
-        ><el-button v-if="may('openMatters')" size="small" class="right" @click="((problem = null), (adding = true))"
+        ><el-button v-if="may('openMatters')" size="small" class="right" @click="adding = true"
           >Open a matter</el-button
         >
       </header>
@@ -72,8 +52,8 @@ async function join(why: string) {
       <section v-if="data?.length === 0" class="empty">
         <h2>No matter of yours yet</h2>
         <p class="quiet">
-          A matter gathers who is in it, whose information it needs, what is held, who was told, what was found and what
-          was handed over. Nobody but its members learns that it exists.
+          A matter gathers who is in it, whose information it needs, what is held, who was notified, what was found and
+          what was handed over. Nobody but its members learns that it exists.
         </p>
       </section>
       <div v-else-if="open" class="scroll">
@@ -165,33 +145,7 @@ async function join(why: string) {
     <template #subject><MatterPane v-if="shown" :id="shown" :key="shown" /></template>
     <template #side><MatterHistory v-if="shown" :id="shown" :key="shown" /></template>
   </Workbench>
-  <el-dialog v-model="adding" title="Open a matter" width="480" append-to-body>
-    <form class="fields" @submit.prevent="add">
-      <label class="label" for="m-name">Name</label
-      ><el-input id="m-name" v-model="form.name" placeholder="Collision with pier 4" />
-      <label class="label" for="m-kind">Kind</label
-      ><el-select id="m-kind" v-model="form.kind" aria-label="Kind"
-        ><el-option v-for="(w, k) in kindWords" :key="k" :value="k" :label="w"
-      /></el-select>
-      <label class="label" for="m-unit">Unit whose content it may reach</label>
-      <el-select id="m-unit" v-model="form.unitId" aria-label="Unit" :placeholder="units.data.value?.[0]?.name ?? ''"
-        ><el-option
-          v-for="u in units.data.value ?? []"
-          :key="u.id"
-          :value="u.id"
-          :label="u.name"
-          :style="{ paddingLeft: `${14 + u.depth * 14}px` }"
-      /></el-select>
-      <label class="label" for="m-description">What it is about</label
-      ><el-input id="m-description" v-model="form.description" type="textarea" :rows="3" />
-      <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-      <p class="small quiet">You become its lead. Nobody else learns of it until you let them in.</p>
-    </form>
-    <template #footer
-      ><el-button @click="adding = false">Leave it</el-button
-      ><el-button type="primary" :loading="busy" @click="add">Open it</el-button></template
-    >
-  </el-dialog>
+  <OpenMatter v-if="adding" @close="adding = false" />
   <WhyDialog
     v-if="joining"
     :title="`Join ${joining.number}`"

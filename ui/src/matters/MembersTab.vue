@@ -61,7 +61,7 @@ const save = async () =>
     <h2>Members</h2>
     <p class="small quiet">
       Only they learn that the matter exists. A reader sees everything, a reviewer also sweeps, drafts orders and makes
-      bundles, a lead puts orders in force, tells custodians and asks for releases.
+      bundles, a lead puts orders in force, notifies custodians and asks for releases.
     </p>
     <table class="sheet">
       <thead>

@@ -4,8 +4,9 @@ import { refDebounced } from '@vueuse/core'
 import { computed, reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
-import { day, moment, plural } from '@/shared/format'
+import { plural } from '@/shared/format'
 import { keepTyped } from '@/shared/typed'
+import NoticeCard from './NoticeCard.vue'
 
 const { matter } = defineProps<{ matter: Schemas['MatterView'] }>()
 const path = { params: { path: { id: matter.id } } }
@@ -16,7 +17,7 @@ const beginnings: Record<Schemas['NoticeKind'], { subject: string; body: string 
   hold: {
     subject: 'Please keep everything about {matter}',
     body:
-      'Dear {name},\n\n{organisation} must keep information about {matter} ({number}). Until you are told otherwise, ' +
+      'Dear {name},\n\n{organisation} must keep information about {matter} ({number}). Until further notice, ' +
       'please keep everything that speaks of it, wherever it lies: files, mails, messages, notes on paper. ' +
       'Do not delete, change or tidy up any of it.\n\n{from}',
   },
@@ -96,51 +97,10 @@ const to = computed(() => form.custodians.length || matter.custodians.length)
       >
     </header>
     <p v-if="matter.notices.length === 0" class="quiet">
-      Nobody has been told yet. A notice tells custodians what to keep; they acknowledge it on a page of their own, are
-      reminded, and after that their manager is told.
+      Nobody has been notified yet. A notice says what its custodians must keep; they acknowledge it on a page of their
+      own, are reminded, and after that their manager is notified.
     </p>
-    <article v-for="n in matter.notices" :key="n.id" class="panel notice">
-      <h3>
-        {{ n.kind === 'hold' ? 'Notice' : 'Release notice' }}, version {{ n.version
-        }}<span v-if="n.superseded" class="quiet"> · superseded</span>
-      </h3>
-      <p class="small quiet">
-        Issued {{ moment(n.issuedAt) }} by {{ n.issuedBy }} · sent to {{ n.sent }}, opened by {{ n.opened
-        }}<template v-if="n.kind === 'hold'"
-          >, acknowledged by {{ n.acknowledged }} ·
-          {{ n.remindDays ? `reminds every ${plural(n.remindDays, 'day')}` : 'never reminds' }},
-          {{
-            n.escalateDays ? `tells the manager after ${plural(n.escalateDays, 'day')}` : 'tells no manager'
-          }}</template
-        >
-      </p>
-      <details>
-        <summary>{{ n.subject }}</summary>
-        <pre>{{ n.body }}</pre>
-      </details>
-      <table v-if="n.kind === 'hold'" class="sheet">
-        <thead>
-          <tr>
-            <th>Custodian</th>
-            <th>Opened</th>
-            <th>Acknowledged</th>
-            <th v-for="q in n.questions" :key="q">{{ q }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="c in n.copies" :key="c.id">
-            <td>{{ c.name }}</td>
-            <td>{{ c.openedAt ? day(c.openedAt) : '–' }}</td>
-            <td>
-              {{
-                c.acknowledgedAt ? day(c.acknowledgedAt) : c.reminders ? `${plural(c.reminders, 'reminder')} sent` : '–'
-              }}
-            </td>
-            <td v-for="(q, i) in n.questions" :key="q">{{ c.answers[i] ?? '' }}</td>
-          </tr>
-        </tbody>
-      </table>
-    </article>
+    <NoticeCard v-for="n in matter.notices" :key="n.id" :notice="n" />
     <el-dialog
       v-model="writing"
       :title="form.kind === 'hold' ? 'Write a notice' : 'Write a release notice'"
@@ -164,7 +124,7 @@ const to = computed(() => form.custodians.length || matter.custodians.length)
               >
             </p>
             <p class="row">
-              <label class="label" for="n-escalate">Tell the manager after</label
+              <label class="label" for="n-escalate">Notify the manager after</label
               ><el-input-number id="n-escalate" v-model="form.escalateDays" size="small" :min="0" :max="365" /><span
                 class="small quiet"
                 >days; 0 for never</span
@@ -213,18 +173,6 @@ h2 {
 h3 {
   font-size: 15px;
   margin: 0;
-}
-.notice {
-  padding: 12px 16px;
-  display: grid;
-  grid-template-columns: minmax(0, 1fr);
-  gap: 6px;
-}
-.notice p {
-  margin: 0;
-}
-summary {
-  cursor: pointer;
 }
 pre {
   font: 400 14px/1.55 var(--sans);

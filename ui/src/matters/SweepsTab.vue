@@ -10,6 +10,7 @@ import MatterTags from './MatterTags.vue'
 import RunFigures from './RunFigures.vue'
 import SweepCount from './SweepCount.vue'
 import SweepHits from './SweepHits.vue'
+import TermTable from './TermTable.vue'
 import UnreadDialog from './UnreadDialog.vue'
 import { useTypedText } from '@/shared/typed'
 
@@ -141,66 +142,11 @@ const running = computed(() => last.value?.state === 'waiting' || last.value?.st
           @look="(title, query) => (hits = { title, query })"
           @unreadable="unread = last.id"
         />
-        <table v-if="figures.byTerm.length" class="sheet" aria-label="By term">
-          <thead>
-            <tr>
-              <th>Term</th>
-              <th class="num" title="In the same places and dates, whatever the other terms say">alone</th>
-              <th class="num">found</th>
-              <th class="num" title="With no other term of the query">only</th>
-              <th class="num" title="Messages and attachments that hold it themselves">documents</th>
-              <th class="num" title="All documents of the families in which one holds it">with families</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="(t, i) in figures.byTerm" :key="t.term">
-              <td>
-                <code>{{ t.term }}</code>
-              </td>
-              <td class="num">
-                <button
-                  v-if="t.alone"
-                  class="link"
-                  @click="
-                    hits = {
-                      title: `With ${t.term}, whatever the other terms say, as it is now`,
-                      query: { term: i, scope: 'alone' },
-                    }
-                  "
-                >
-                  {{ count(t.alone) }}</button><span v-else>0</span>
-              </td>
-              <td class="num">
-                <button v-if="t.found" class="link" @click="hits = { title: `With ${t.term}`, query: { term: i } }">
-                  {{ count(t.found) }}</button><span v-else>0</span>
-              </td>
-              <td class="num">
-                <button
-                  v-if="t.only"
-                  class="link"
-                  @click="hits = { title: `With ${t.term} and no other term`, query: { term: i, scope: 'only' } }"
-                >
-                  {{ count(t.only) }}</button><span v-else>0</span>
-              </td>
-              <td class="num">
-                <button
-                  v-if="t.documents"
-                  class="link"
-                  @click="hits = { title: `Items whose documents hold ${t.term}`, query: { term: i } }"
-                >
-                  {{ count(t.documents) }}</button><span v-else>0</span>
-              </td>
-              <td class="num">
-                <button
-                  v-if="t.families"
-                  class="link"
-                  @click="hits = { title: `Families with ${t.term}`, query: { term: i } }"
-                >
-                  {{ count(t.families) }}</button><span v-else>0</span>
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <TermTable
+          v-if="figures.byTerm.length"
+          :terms="figures.byTerm"
+          @look="(title, query) => (hits = { title, query })"
+        />
         <div class="two">
           <FoundTable
             of="Container"
@@ -277,8 +223,5 @@ p {
   grid-template-columns: repeat(auto-fit, minmax(280px, 1fr));
   gap: 24px;
   align-items: start;
-}
-code {
-  font-size: 13px;
 }
 </style>

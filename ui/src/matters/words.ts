@@ -89,7 +89,7 @@ const said: Record<string, (after: Told, before: Told) => string> = {
   'notice-reminded': (a) => `${a['custodian']} reminded of version ${a['version']}`,
   'notice-escalated': (a) =>
     a['manager']
-      ? `${a['manager']} told that ${a['custodian']} has not answered`
+      ? `${a['manager']} notified that ${a['custodian']} has not answered`
       : `${a['custodian']} has not answered`,
   'sweep-added': (a) => `sweep “${a['name']}” written`,
   'sweep-changed': (a) => `sweep “${a['name']}” changed`,

@@ -102,7 +102,7 @@ const state = (m: Schemas['MessageView']) =>
   <main class="page">
     <header>
       <h1>Messages</h1>
-      <span class="quiet">what people and other systems are told</span>
+      <span class="quiet">what people and other systems are informed of</span>
     </header>
     <p v-if="problem && !hook" class="problem" role="alert">{{ problem.message }}</p>
     <section class="panel block" aria-label="Messages">
@@ -241,7 +241,7 @@ const state = (m: Schemas['MessageView']) =>
           <tr>
             <th>Name</th>
             <th>Address</th>
-            <th class="num">Told</th>
+            <th class="num">Informed</th>
             <th class="num">Waiting</th>
             <th>Last failure</th>
             <th><span class="sr">Acts</span></th>

@@ -34,7 +34,7 @@ async function apply() {
       )),
   )
   if (done) {
-    ElMessage({ message: `${plural(view.value!.added, 'event')} told.`, type: 'success' })
+    ElMessage({ message: `${plural(view.value!.added, 'event')} reported.`, type: 'success' })
     shown.value = false
   }
 }
@@ -44,7 +44,7 @@ async function apply() {
   <el-dialog v-model="shown" title="Bring in a CSV of events" width="680" append-to-body @closed="emit('close')">
     <p>
       The first line names the columns: <code>type,subject,date</code>, and perhaps <code>note,reference</code>. What is
-      known already is passed over; nothing is told unless every line is good.
+      known already is passed over; nothing is reported unless every line is good.
     </p>
     <input type="file" accept=".csv,text/csv" aria-label="CSV file" @change="choose" />
     <template v-if="view">
@@ -87,7 +87,9 @@ async function apply() {
         :loading="busy"
         @click="apply"
         >{{
-          view?.consequences ? `Tell ${plural(view.added, 'event')}${due ? ` — ${becomeDue(due)}` : ''}` : 'Tell them'
+          view?.consequences
+            ? `Report ${plural(view.added, 'event')}${due ? ` — ${becomeDue(due)}` : ''}`
+            : 'Report them'
         }}</el-button
       ></template
     >

@@ -291,7 +291,7 @@ describe('events', () => {
   it('offers nothing to press to those who may not tell events', async () => {
     signedIn('readSchedule', 'writeSchedule', 'readContent')
     const wrapper = await place(EventsPlace, {}, '/schedule/events')
-    expect([button('Tell an event'), wrapper.find('[aria-label^=Revoke]').exists()]).toEqual([undefined, false])
+    expect([button('Report an event'), wrapper.find('[aria-label^=Revoke]').exists()]).toEqual([undefined, false])
   })
 })
 

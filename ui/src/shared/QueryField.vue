@@ -3,6 +3,7 @@ import { useDebounceFn } from '@vueuse/core'
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { count } from './format'
+import QueryMistake from './QueryMistake.vue'
 
 const query = defineModel<string>({ required: true })
 /**
@@ -145,17 +146,7 @@ defineExpose({ focus: () => field.value?.focus() })
       {{ mistake.sentence.replace(/^At character \d+: expected/, 'Next:').replace(', but the query ends', '') }} The
       list shows what was asked before.
     </p>
-    <p v-else-if="mistake" id="mistake" class="mistake" role="alert">
-      <code aria-hidden="true"
-        >{{ typed.slice(Math.max(0, mistake.at - 24), mistake.at)
-        }}<u>{{ typed.slice(mistake.at, mistake.at + Math.max(1, mistake.length)) || '▏' }}</u
-        >{{
-          typed.slice(mistake.at + Math.max(1, mistake.length), mistake.at + Math.max(1, mistake.length) + 24)
-        }}</code
-      >
-      {{ mistake.sentence }} The list shows what was asked before.
-      <button type="button" class="link" @click="goTo">Go there</button>
-    </p>
+    <QueryMistake v-else-if="mistake" id="mistake" :text="typed" :mistake="mistake" @go="goTo" />
     <p v-else-if="reading && reading.text !== typed.trim() && typed.trim()" class="small quiet asked">
       asks for <code>{{ reading.text }}</code>
     </p>
@@ -225,24 +216,6 @@ input::placeholder {
 .offers li:hover,
 .offers li[aria-selected='true'] {
   background: var(--sea-wash);
-}
-.mistake {
-  margin: 5px 0 0;
-  font-size: 12.5px;
-  color: var(--copper);
-}
-.mistake code {
-  display: inline-block;
-  margin-right: 8px;
-  padding: 0 5px;
-  background: var(--copper-wash);
-  color: var(--ink);
-  border-radius: var(--radius);
-  white-space: pre;
-}
-.mistake u {
-  text-decoration: underline wavy var(--copper);
-  text-underline-offset: 3px;
 }
 .asked {
   margin: 4px 0 0;

@@ -3,14 +3,14 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, take } from '@/shared/api/client'
-import { bytes, count, moment } from '@/shared/format'
-import StateMark from '@/shared/StateMark.vue'
+import { count } from '@/shared/format'
 import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
-import { gradeWords } from '@/shared/words'
 import ChannelPane from './BoardPane.vue'
 import FilePane from './FilePane.vue'
 import FileSide from './FileSide.vue'
+import FolderSheet from './FolderSheet.vue'
+import { encoded } from './sending'
 import { useTypedText } from '@/shared/typed'
 
 const { number, text, put } = useUrl()
@@ -63,21 +63,16 @@ async function add() {
   adding.value = null
   name.value = ''
 }
-const MOST = 1_400_000
 async function upload(event: Event) {
   const input = event.target as HTMLInputElement
   const sent = input.files?.[0]
   if (!sent) return
   await act(async () => {
-    if (sent.size > MOST)
-      throw new Error(`${sent.name} has ${bytes(sent.size)}; at most ${bytes(MOST)} can be sent here.`)
-    const data = new Uint8Array(await sent.arrayBuffer())
-    let binary = ''
-    for (let at = 0; at < data.length; at += 32_768) binary += String.fromCharCode(...data.subarray(at, at + 32_768))
+    const content = await encoded(sent)
     const made = await take(
       api.POST('/api/workspace/libraries/{id}/files', {
         params: { path: { id: library.value! } },
-        body: { folder: folder.value, name: sent.name, content: btoa(binary) },
+        body: { folder: folder.value, name: sent.name, content },
       }),
     )
     await put({ file: String(made.id) }, true)
@@ -153,41 +148,12 @@ const removeFolder = () =>
         </p>
         <p v-if="content.error.value" class="problem" role="alert">{{ content.error.value.message }}</p>
         <p v-if="problem && !adding" class="problem" role="alert">{{ problem.message }}</p>
-        <table v-if="content.data.value" class="sheet">
-          <thead>
-            <tr>
-              <th>Name</th>
-              <th>Changed</th>
-              <th>By</th>
-              <th class="num">Size</th>
-              <th>Standing</th>
-              <th>Protection</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="f in content.data.value.folders" :key="f">
-              <td colspan="6">
-                <button class="link" @click="folder = within(f)">{{ f }}/</button>
-              </td>
-            </tr>
-            <tr v-for="f in content.data.value.files" :key="f.id">
-              <td>
-                <button class="link" @click="put({ file: String(f.id) }, true)">{{ f.name }}</button>
-              </td>
-              <td>{{ moment(f.at) }}</td>
-              <td>{{ f.by ?? '–' }}</td>
-              <td class="num">{{ bytes(f.bytes) }}</td>
-              <td><StateMark :state="f.state" /></td>
-              <td>{{ f.grade === 'none' ? '–' : gradeWords[f.grade] }}</td>
-            </tr>
-          </tbody>
-        </table>
-        <p
-          v-if="content.data.value && content.data.value.files.length + content.data.value.folders.length === 0"
-          class="quiet"
-        >
-          Nothing lies here yet.
-        </p>
+        <FolderSheet
+          v-if="content.data.value"
+          :folder="content.data.value"
+          @enter="folder = within($event)"
+          @open="put({ file: String($event) }, true)"
+        />
       </section>
     </template>
     <template #side><FileSide v-if="file" :id="file" :key="file" /></template>
