@@ -1,28 +1,27 @@
 <script setup lang="ts">
-import { keepPreviousData, useInfiniteQuery, useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useInfiniteQuery } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { may, today } from '@/shared/session'
 import { api, take } from '@/shared/api/client'
 import { gathered, useShown } from '@/shared/parts'
 import DataTable, { type Column } from '@/shared/DataTable.vue'
-import { bytes, count, day, plural } from '@/shared/format'
+import { bytes, day, plural } from '@/shared/format'
 import MarkedText from '@/shared/MarkedText.vue'
 import StateMark from '@/shared/StateMark.vue'
 import Tideline from '@/shared/Tideline.vue'
 import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
-import { sizeWords, stateWords, type ItemState } from '@/shared/words'
 import ItemActs from './ItemActs.vue'
+import ItemFilters from './ItemFilters.vue'
 import ItemPane from './ItemPane.vue'
 import ItemSide from './ItemSide.vue'
-import { useItemQuery } from './query'
+import { noFilters, useItemQuery } from './query'
 import QueryBuilder from './QueryBuilder.vue'
 import SavedViews from '@/shared/SavedViews.vue'
 import QueryField from '@/shared/QueryField.vue'
 import { useLoaded } from '@/shared/loaded'
 import { itemQuery } from './useItem'
-import { seriesNames } from '@/shared/series'
 
 const { query, forUrl, list, text, put } = useItemQuery()
 const { number } = useUrl()
@@ -54,84 +53,8 @@ const pages = useInfiniteQuery({
 const rows = computed(() => pages.data.value?.pages.flatMap((p) => p.items) ?? [])
 const total = computed(() => pages.data.value?.pages[0]?.total ?? 0)
 const size = computed(() => pages.data.value?.pages[0]?.bytes ?? 0)
-const facets = useQuery({
-  queryKey: computed(() => ['facets', forUrl.value]),
-  queryFn: () => take(api.GET('/api/items/facets', { params: { query: forUrl.value } })),
-  placeholderData: keepPreviousData,
-})
-
-const allFacets: Record<string, string> = {
-  state: 'State',
-  series: 'Series',
-  container: 'Container',
-  unit: 'Unit',
-  type: 'Type',
-  year: 'Year',
-  source: 'Source',
-  owner: 'Owner',
-  kind: 'Sensitive',
-  size: 'Size',
-}
-const rare = ['source', 'owner', 'kind', 'size']
-const more = ref(false)
 const showing = ref<string | null>(null)
-/** The rarer ones stand there when they are asked for, or in use. */
-const facetNames = computed(() =>
-  Object.fromEntries(
-    Object.entries(allFacets).filter(
-      ([key]) =>
-        (key !== 'kind' || may('readSensitive')) && (more.value || !rare.includes(key) || list(key).length > 0),
-    ),
-  ),
-)
-const chosen = (name: string) => [...list(name), ...(name === 'series' && list('unfiled').length ? [''] : [])]
-function pick(name: string, value: string) {
-  if (name === 'series' && value === '') return put({ unfiled: list('unfiled').length ? null : 'true' })
-  const now = list(name)
-  return put({ [name]: now.includes(value) ? now.filter((v) => v !== value) : [...now, value] })
-}
-const label = (name: string, value: string, told: string) =>
-  name === 'state' ? stateWords[value as ItemState] : name === 'size' ? sizeWords[+value]! : told || '(none)'
-function summary(name: string) {
-  const now = chosen(name)
-  if (now.length === 0) return allFacets[name]
-  const values = facets.data.value?.find((f) => f.name === name)?.values
-  const first = values?.find((v) => v.value === now[0])
-  return `${allFacets[name]}: ${label(name, now[0]!, first?.label ?? now[0]!)}${now.length > 1 ? ` +${now.length - 1}` : ''}`
-}
 const anyChosen = computed(() => Object.keys(forUrl.value).length > 0)
-function clear() {
-  return put({
-    cql: null,
-    state: null,
-    series: null,
-    unfiled: null,
-    source: null,
-    container: null,
-    unit: null,
-    type: null,
-    owner: null,
-    kind: null,
-    year: null,
-    size: null,
-    missing: null,
-    hash: null,
-    subject: null,
-    thread: null,
-    filingRule: null,
-    suggested: null,
-  })
-}
-
-const series = useQuery({
-  ...seriesNames,
-  enabled: computed(() => list('suggested').length > 0),
-})
-const suggestedFor = computed(() =>
-  list('suggested')
-    .map((id) => series.data.value?.find((s) => s.id === +id)?.code ?? '…')
-    .join(', '),
-)
 /** Whoever files what is suggested for one series means that one. */
 const meant = computed(() => (list('suggested').length === 1 ? +list('suggested')[0]! : undefined))
 
@@ -195,71 +118,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         <SavedViews v-if="!open" place="content" path="/content" open="item" />
       </div>
       <QueryBuilder v-if="building" v-model="cql" />
-      <div class="filters" :class="{ below: building }">
-        <button
-          v-for="(name, key) in facetNames"
-          :key="key"
-          class="chip"
-          :aria-pressed="chosen(key).length > 0"
-          :aria-expanded="showing === key"
-          :title="`Filter by ${name}`"
-          @click="showing = showing === key ? null : key"
-        >
-          {{ summary(key) }}
-        </button>
-        <button v-if="!more && !open" class="link small" @click="more = true">More</button>
-        <button v-if="list('subject').length" class="chip" aria-pressed="true" @click="put({ subject: null })">
-          About {{ list('subject').join(', ') }} ✕
-        </button>
-        <button v-if="list('thread').length" class="chip" aria-pressed="true" @click="put({ thread: null })">
-          One conversation ✕
-        </button>
-        <button
-          v-if="list('filingRule').length"
-          class="chip"
-          aria-pressed="true"
-          @click="put({ filingRule: null, suggested: null })"
-        >
-          Filed by a rule ✕
-        </button>
-        <button
-          v-if="list('suggested').length"
-          class="chip"
-          aria-pressed="true"
-          title="Under no series; learnt from what people filed by hand"
-          @click="put({ suggested: null })"
-        >
-          Suggested for {{ suggestedFor }} ✕
-        </button>
-        <button
-          v-if="list('hash').length"
-          class="chip"
-          aria-pressed="true"
-          title="Only copies of one content"
-          @click="put({ hash: null })"
-        >
-          Same content ✕
-        </button>
-        <button
-          v-if="more || list('missing').length"
-          class="chip"
-          :aria-pressed="list('missing').length > 0"
-          @click="put({ missing: list('missing').length ? null : 'true' })"
-        >
-          Gone from source
-        </button>
-        <button v-if="anyChosen" class="link small" @click="clear">Clear</button>
-      </div>
-      <div v-if="showing" class="facet" role="group" :aria-label="allFacets[showing]">
-        <label v-for="v in facets.data.value?.find((f) => f.name === showing)?.values ?? []" :key="v.value"
-          ><input
-            type="checkbox"
-            :checked="chosen(showing!).includes(v.value)"
-            @change="pick(showing!, v.value)"
-          /><span>{{ label(showing!, v.value, v.label) }}</span
-          ><span class="num quiet">{{ count(v.count) }}</span></label
-        >
-      </div>
+      <ItemFilters v-model:showing="showing" :open="!!open" :class="{ below: building }" />
       <p v-if="pages.error.value" class="problem pad" role="alert">{{ pages.error.value.message }}</p>
       <DataTable
         v-model:selected="selected"
@@ -327,7 +186,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
                 : 'Once a source has been scanned, its files stand here.'
             }}
           </p>
-          <el-button v-if="anyChosen" @click="clear">Clear the filters</el-button></template
+          <el-button v-if="anyChosen" @click="put(noFilters)">Clear the filters</el-button></template
         >
       </DataTable>
     </template>
@@ -345,14 +204,6 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
 }
 h1 {
   font-size: 18px;
-}
-.filters {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-  align-items: center;
-  padding: 2px 16px 10px;
-  border-bottom: 1px solid var(--line);
 }
 .search {
   display: flex;
@@ -376,39 +227,11 @@ h1 {
 .right {
   margin-left: auto;
 }
-.filters.below {
-  padding-top: 10px;
-}
-.facet {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(250px, 1fr));
-  gap: 2px 24px;
-  padding: 10px 16px;
-  max-height: 190px;
-  overflow: auto;
-  background: var(--sheet-2);
-  border-bottom: 1px solid var(--line);
-}
-.facet label {
-  display: grid;
-  grid-template-columns: 18px 1fr auto;
-  gap: 6px;
-  font-size: 13px;
-  cursor: pointer;
-}
-.facet label span:nth-child(2) {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
 .gone {
   color: var(--copper);
   font-size: 12px;
 }
 .pad {
   padding: 8px 16px;
-}
-input[type='checkbox'] {
-  accent-color: var(--sea);
 }
 </style>

@@ -3,12 +3,13 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { may } from '@/shared/session'
 import { useAct } from '@/shared/act'
-import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
+import { api, take, type Schemas } from '@/shared/api/client'
 import { count, plural } from '@/shared/format'
 import KindDialog from './KindDialog.vue'
+import OwnKinds from './OwnKinds.vue'
 
 type Kind = Schemas['KindView']
-const { act, busy, problem } = useAct(['kinds'])
+const { act, problem } = useAct(['kinds'])
 const { data, error } = useQuery({ queryKey: ['sensitive'], queryFn: () => take(api.GET('/api/sensitive')) })
 const editing = ref<Kind | 'new' | null>(null)
 const found = computed(() => data.value?.kinds.filter((k) => k.items > 0).sort((a, b) => b.items - a.items) ?? [])
@@ -25,15 +26,6 @@ const wash = (p: Schemas['KindPlace']) =>
   sure(p)
     ? `color-mix(in srgb, var(--copper) ${Math.round(5 + 20 * Math.sqrt(p.items / most.value))}%, transparent)`
     : undefined
-const dropping = ref<Kind | null>(null)
-async function drop(k: Kind) {
-  if (
-    await act(() =>
-      take(api.DELETE('/api/sensitive/kinds/{id}', { params: { path: { id: k.id! } }, ...ifMatch(k.revision) })),
-    )
-  )
-    dropping.value = null
-}
 const look = () => act(() => take(api.POST('/api/sensitive/look')))
 </script>
 
@@ -47,7 +39,7 @@ const look = () => act(() => take(api.POST('/api/sensitive/look')))
         ><el-button v-if="may('writeKinds')" type="primary" @click="editing = 'new'">Add a kind</el-button></span
       >
     </header>
-    <p v-if="error || (problem && !dropping)" class="problem" role="alert">{{ (error ?? problem)!.message }}</p>
+    <p v-if="error || problem" class="problem" role="alert">{{ (error ?? problem)!.message }}</p>
     <section v-if="data && found.length === 0" class="panel empty">
       <h2>Nothing was found</h2>
       <p class="quiet">
@@ -109,71 +101,12 @@ const look = () => act(() => take(api.POST('/api/sensitive/look')))
     </p>
     <template v-if="data">
       <h2>Kinds of the organisation</h2>
-      <section class="panel own">
-        <p v-if="own.length === 0" class="quiet">
-          None yet. A kind is a pattern, perhaps with a check digit, and words that stand near it;
-          {{ count(data.kinds.length) }} kinds are known without one.
-        </p>
-        <table v-else>
-          <thead>
-            <tr>
-              <th>Title</th>
-              <th>Name in queries</th>
-              <th>Pattern</th>
-              <th>Words nearby</th>
-              <th class="num">Items</th>
-              <th><span class="sr">Change</span></th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="k in own" :key="k.name">
-              <td>{{ k.title }}</td>
-              <td>
-                <code>{{ k.name }}</code>
-              </td>
-              <td>
-                <code>{{ k.definition?.pattern }}</code>
-              </td>
-              <td>{{ k.definition?.nearby.join(', ') }}</td>
-              <td class="num">
-                <RouterLink v-if="k.items" :to="`/content?kind=${k.name}`">{{ count(k.items) }}</RouterLink><span v-else
-                  >0</span
-                >
-              </td>
-              <td class="num acts">
-                <template v-if="may('writeKinds')"
-                  ><button class="link" :aria-label="`Change ${k.title}`" @click="editing = k">Change</button
-                  ><button class="link" :aria-label="`Remove ${k.title}`" @click="dropping = k">
-                    Remove
-                  </button></template
-                >
-              </td>
-            </tr>
-          </tbody>
-        </table>
-      </section>
+      <OwnKinds :kinds="own" :known="data.kinds.length" @edit="editing = $event" />
       <details class="small quiet">
         <summary>{{ plural(unseen.length, 'kind') }} looked for and not found</summary>
         <p>{{ unseen.map((k) => k.title).join(' · ') }}</p>
       </details>
     </template>
-    <el-dialog
-      :model-value="!!dropping"
-      :title="`Remove ${dropping?.title}`"
-      width="440"
-      append-to-body
-      @update:model-value="dropping = null"
-    >
-      <p>
-        It is no longer looked for, and {{ plural(dropping?.items ?? 0, 'item') }} will no longer be known to hold it.
-        Views and queries that name <code>{{ dropping?.name }}</code> will find nothing.
-      </p>
-      <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-      <template #footer
-        ><el-button @click="dropping = null">Keep it</el-button
-        ><el-button type="danger" :loading="busy" @click="drop(dropping!)">Remove it</el-button></template
-      >
-    </el-dialog>
     <KindDialog v-if="editing" :kind="editing === 'new' ? null : editing" @close="editing = null" />
   </main>
 </template>
@@ -265,33 +198,5 @@ h2 {
 .num {
   text-align: right;
   font-variant-numeric: tabular-nums;
-}
-.own {
-  padding: 12px 16px;
-}
-.own p {
-  margin: 0;
-}
-.own table {
-  width: 100%;
-  border-collapse: collapse;
-  font-size: 13px;
-}
-.own th,
-.own td {
-  text-align: left;
-  padding: 4px 10px 4px 0;
-  border-bottom: 1px solid var(--line);
-  vertical-align: top;
-}
-.own .num {
-  text-align: right;
-}
-.acts button + button {
-  margin-left: 12px;
-}
-code {
-  font-size: 12.5px;
-  overflow-wrap: anywhere;
 }
 </style>

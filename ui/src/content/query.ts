@@ -37,3 +37,25 @@ export function useItemQuery() {
   )
   return { query, forUrl, list, text, put }
 }
+
+/** The address without any filter. */
+export const noFilters = {
+  cql: null,
+  state: null,
+  series: null,
+  unfiled: null,
+  source: null,
+  container: null,
+  unit: null,
+  type: null,
+  owner: null,
+  kind: null,
+  year: null,
+  size: null,
+  missing: null,
+  hash: null,
+  subject: null,
+  thread: null,
+  filingRule: null,
+  suggested: null,
+}

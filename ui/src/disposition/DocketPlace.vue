@@ -2,16 +2,16 @@
 import { useQuery } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { may, today } from '@/shared/session'
 import ItemSide from '@/content/ItemSide.vue'
-import { useAct } from '@/shared/act'
-import ClearDue from './ClearDue.vue'
 import { api, take, type Schemas } from '@/shared/api/client'
-import { bytes, count, day, moment, monthWords, plural } from '@/shared/format'
+import { moment, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
 import Workbench from '@/shared/Workbench.vue'
-import { signers } from '@/shared/words'
 import BatchPane from './BatchPane.vue'
+import DocketBatch from './DocketBatch.vue'
+import DueGroup from './DueGroup.vue'
+import { entriesOf, sectionsOf, type Entry } from './due'
+import DueEntry from './DueEntry.vue'
 import { itemQuery } from '@/content/useItem'
 import { useLoaded } from '@/shared/loaded'
 
@@ -21,7 +21,6 @@ const batch = number('batch')
 const due = number('due')
 const line = number('line')
 const shownLine = useLoaded(line, itemQuery)
-const { act, busy, problem } = useAct(['batches', 'items'])
 const { data, error } = useQuery({ queryKey: ['docket'], queryFn: () => take(api.GET('/api/docket')) })
 
 const parts = computed<[string, Batch[]][]>(() => {
@@ -34,20 +33,15 @@ const parts = computed<[string, Batch[]][]>(() => {
   ]
   return parts.filter(([, list]) => list.length)
 })
-type Due = Schemas['DueGroup']
 const blanket = number('blanket')
 const month = text('month')
 const by = text('by')
-/** A line of what is due: a series or a blanket as a whole, or one month of a series. */
-type Entry = { group: Due; month: Schemas['DueMonth'] | null }
 const isOpen = (e: Entry) =>
   !batch.value &&
   (e.group.blanketId
     ? e.group.blanketId === blanket.value
     : e.group.series.id === due.value && (e.month?.month ?? '') === month.value)
-const entries = computed<Entry[]>(() =>
-  (data.value?.due ?? []).flatMap((g) => [{ group: g, month: null }, ...g.months.map((m) => ({ group: g, month: m }))]),
-)
+const entries = computed(() => entriesOf(data.value?.due ?? []))
 const entry = computed(() => entries.value.find(isOpen) ?? null)
 const group = computed(() => (entry.value ? { ...entry.value.group, ...(entry.value.month ?? {}) } : null))
 const show = (e: Entry) =>
@@ -69,49 +63,7 @@ function fold(id: number) {
   unfolded.value = now
 }
 /** What is due, under headings; months stand beneath their series once it is unfolded. */
-const sections = computed<[string, Entry[]][]>(() => {
-  const all = data.value?.due ?? []
-  const whole = all.map((g): Entry => ({ group: g, month: null }))
-  if (by.value === 'month')
-    return under(
-      entries.value.filter((e) => e.month || e.group.blanketId),
-      (e) => e.month?.month ?? '',
-    ).map(([key, list]) => [key ? monthWords(key) : 'Under blankets', list])
-  if (by.value === 'unit') return under(whole, (e) => e.group.unit)
-  return all.length
-    ? [
-        [
-          '',
-          whole.flatMap((e) => [
-            e,
-            ...(unfolded.value.has(e.group.series.id)
-              ? e.group.months.map((m): Entry => ({ group: e.group, month: m }))
-              : []),
-          ]),
-        ],
-      ]
-    : []
-})
-function under(list: Entry[], key: (e: Entry) => string): [string, Entry[]][] {
-  const found: Record<string, Entry[]> = {}
-  for (const e of list) (found[key(e)] ??= []).push(e)
-  return Object.entries(found).sort(([a], [b]) => (a < b ? -1 : 1))
-}
-const where = (b: Batch) =>
-  ({
-    open: `stage 1 of ${b.stages.length}`,
-    signing: `${b.signOffs.length} of ${b.stages.length} signed`,
-    executing: 'at work',
-    done: `${count(b.destroyed)} destroyed`,
-    withdrawn: 'withdrawn',
-  })[b.state]
-const grace = (iso: string) => (iso < today.value ? `grace ended ${day(iso)}` : `grace until ${day(iso)}`)
-
-const open = (series: number) =>
-  act(async () => {
-    const made = await take(api.POST('/api/batches', { body: { seriesId: series, month: month.value || undefined } }))
-    await put({ batch: String(made.id), due: null, month: null, line: null }, true)
-  })
+const sections = computed(() => sectionsOf(data.value?.due ?? [], by.value, unfolded.value))
 useEventListener(document, 'keydown', (e: KeyboardEvent) => {
   if (e.key !== 'Escape' || (e.target as HTMLElement).closest('.el-overlay, .el-popper, input, textarea')) return
   if (line.value) line.value = null
@@ -128,34 +80,16 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
         ><RouterLink to="/schedule/certificates" class="small">Certificates</RouterLink>
       </header>
       <p v-if="error" class="problem pad" role="alert">{{ error.message }}</p>
-      <div class="scroll">
+      <div class="scroll docket-entries">
         <template v-for="[title, batches] in parts.filter(([t]) => t !== 'Done')" :key="title">
           <h2>{{ title }} · {{ batches.length }}</h2>
-          <button
+          <DocketBatch
             v-for="b in batches"
             :key="b.id"
-            class="entry"
-            :class="{ open: b.id === batch }"
-            :aria-current="b.id === batch"
-            @click="put({ batch: String(b.id), due: null, line: null }, !batch)"
-          >
-            <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
-              <path
-                d="M6 1 11 6 6 11 1 6Z"
-                :fill="b.mayNotSign ? 'none' : 'var(--copper)'"
-                stroke="var(--copper)"
-                stroke-width="1.500"
-              />
-            </svg>
-            <span class="what"
-              ><strong>{{ b.series.title }}</strong
-              ><small class="quiet"
-                >{{ b.series.code }} · <template v-if="b.month">{{ monthWords(b.month) }} · </template>{{ where(b) }} ·
-                <span v-if="b.overdue" class="late">overdue</span
-                ><template v-else>{{ grace(b.graceEnds) }}</template></small
-              ></span
-            ><span class="num">{{ count(b.lines) }}</span>
-          </button>
+            :batch="b"
+            :open="b.id === batch"
+            @open="put({ batch: String(b.id), due: null, line: null }, !batch)"
+          />
         </template>
         <h2 class="due">
           Due, in no batch yet · {{ data?.due.length ?? 0
@@ -177,125 +111,39 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
               )
             }}
           </h3>
-          <div
+          <DueEntry
             v-for="e in list"
             :key="`${e.group.series.id}-${e.group.blanketId}-${e.month?.month}`"
-            class="due-row"
-            :class="{ within: e.month && !by }"
-          >
-            <button class="entry" :class="{ open: isOpen(e) }" :aria-current="isOpen(e)" @click="show(e)">
-              <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
-                <path
-                  d="M6 1 11 6 6 11 1 6Z"
-                  :fill="e.month && !by ? 'none' : 'var(--copper)'"
-                  stroke="var(--copper)"
-                  stroke-width="1.500"
-                />
-              </svg>
-              <span v-if="e.month && !by" class="what"
-                ><span>{{ monthWords(e.month.month) }}</span
-                ><small class="quiet">{{ grace(e.month.graceEnds) }}</small></span
-              >
-              <span v-else class="what"
-                ><strong>{{ e.group.series.title }}</strong
-                ><small class="quiet"
-                  >{{ e.group.series.code }} ·
-                  {{ e.group.stages.length ? grace((e.month ?? e.group).graceEnds) : 'no sign-off' }}</small
-                ></span
-              >
-              <span class="num">{{ count((e.month ?? e.group).items) }}</span>
-            </button>
-            <button
-              v-if="!e.month && !by && e.group.months.length > 1"
-              class="fold"
-              :aria-expanded="unfolded.has(e.group.series.id)"
-              :aria-label="`Months of ${e.group.series.title}`"
-              :title="plural(e.group.months.length, 'month')"
-              @click="fold(e.group.series.id)"
-            >
-              <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
-                <path
-                  :d="unfolded.has(e.group.series.id) ? 'M2 8 6 4 10 8' : 'M2 4 6 8 10 4'"
-                  fill="none"
-                  stroke="currentColor"
-                  stroke-width="1.600"
-                />
-              </svg>
-            </button>
-          </div>
+            :entry="e"
+            :within="!!e.month && !by"
+            :open="isOpen(e)"
+            :folds="!e.month && !by && e.group.months.length > 1"
+            :unfolded="unfolded.has(e.group.series.id)"
+            @open="show(e)"
+            @fold="fold(e.group.series.id)"
+          />
         </template>
         <template v-for="[title, batches] in parts.filter(([t]) => t === 'Done')" :key="title">
           <h2>{{ title }} · {{ batches.length }}</h2>
-          <button
+          <DocketBatch
             v-for="b in batches"
             :key="b.id"
-            class="entry"
-            :class="{ open: b.id === batch }"
-            @click="put({ batch: String(b.id), due: null, line: null }, !batch)"
-          >
-            <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
-              <rect x="1" y="4.500" width="10" height="3" fill="var(--sea)" />
-            </svg>
-            <span class="what"
-              ><strong>{{ b.series.title }}</strong
-              ><small class="quiet"
-                >{{ b.series.code }} · {{ where(b)
-                }}<template v-if="b.certificateNumber"> · certificate {{ b.certificateNumber }}</template></small
-              ></span
-            ><span class="num">{{ count(b.lines) }}</span>
-          </button>
+            :batch="b"
+            :open="b.id === batch"
+            @open="put({ batch: String(b.id), due: null, line: null }, !batch)"
+          />
         </template>
       </div>
     </template>
     <template #subject>
       <BatchPane v-if="batch" :id="batch" :key="batch" />
-      <article v-else-if="group" class="group">
-        <p class="small quiet">{{ group.series.code }} · {{ group.unit }}</p>
-        <h1>
-          {{ plural(group.items, 'item') }} due: {{ group.series.title
-          }}<template v-if="entry?.month">, {{ monthWords(entry.month.month) }}</template>
-        </h1>
-        <dl class="kv">
-          <dt>Size</dt>
-          <dd>{{ bytes(group.bytes) }}</dd>
-          <template v-if="!entry?.month"
-            ><dt>Oldest due since</dt>
-            <dd :title="group.oldest">{{ day(group.oldest) }}</dd></template
-          >
-          <dt>Grace</dt>
-          <dd>{{ grace(group.graceEnds) }}</dd>
-          <dt>Who signs</dt>
-          <dd>
-            {{
-              group.stages.length
-                ? `${signers(group.stages)}, one after the other`
-                : 'nobody: the rule destroys without sign-off'
-            }}
-          </dd>
-        </dl>
-        <p class="quiet">
-          {{
-            group.stages.length
-              ? 'Opening a batch destroys nothing. The items are looked through, marked and signed by each stage; ' +
-                'only then are they destroyed.'
-              : 'Each item is looked at again before it is destroyed; what changed meanwhile stays. A certificate remains.'
-          }}
-        </p>
-        <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-        <p class="acts">
-          <template v-if="may('signDisposition')"
-            ><el-button v-if="group.stages.length" type="primary" :loading="busy" @click="open(group.series.id)"
-              >Open a batch of {{ count(group.items) }}</el-button
-            ><ClearDue
-              v-else
-              :group="group"
-              @made="(id) => put({ batch: String(id), due: null, blanket: null, line: null }, true)" /></template
-          ><RouterLink
-            :to="group.blanketId ? '/content?state=due&unfiled=true' : `/content?series=${group.series.id}&state=due`"
-            >See them in Content</RouterLink
-          >
-        </p>
-      </article>
+      <DueGroup
+        v-else-if="group"
+        :key="`${group.series.id} ${group.blanketId} ${month}`"
+        :group="group"
+        :month="entry?.month?.month ?? null"
+        @made="put({ batch: String($event), due: null, blanket: null, month: null, line: null }, true)"
+      />
       <p v-else class="quiet">Nothing is due there any more. Last look: {{ moment(new Date().toISOString()) }}.</p>
     </template>
     <template #side><ItemSide v-if="batch && shownLine" :id="shownLine" :key="shownLine" /></template>
@@ -327,46 +175,6 @@ h1 {
   padding: 6px 16px;
   border-bottom: 1px solid var(--line);
 }
-.entry {
-  display: grid;
-  grid-template-columns: 14px minmax(0, 1fr) auto;
-  gap: 10px;
-  align-items: center;
-  width: 100%;
-  text-align: left;
-  background: none;
-  border: 0;
-  border-bottom: 1px solid var(--line);
-  padding: 6px 16px;
-  color: var(--ink);
-  cursor: pointer;
-}
-.entry:hover {
-  background: var(--sheet-2);
-}
-.entry.open {
-  background: var(--sea-wash);
-  box-shadow: inset 3px 0 0 var(--sea);
-}
-.what {
-  display: grid;
-  line-height: 1.35;
-}
-.what strong {
-  font-weight: 600;
-  font-size: 13.5px;
-}
-.what > * {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-small {
-  font-size: 12px;
-}
-.num {
-  font-weight: 600;
-}
 .scroll h2.due {
   display: flex;
   align-items: center;
@@ -388,54 +196,52 @@ h3 {
   padding: 7px 16px 5px;
   border-bottom: 1px solid var(--line);
 }
-.due-row {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) auto;
-  position: relative;
-}
-.due-row.within .entry {
-  padding-left: 34px;
-  padding-block: 3px;
-}
-.fold {
-  position: absolute;
-  right: 0;
-  top: 0;
-  bottom: 0;
-  width: 34px;
-  border: 0;
-  background: none;
-  color: var(--ink-2);
-  cursor: pointer;
-}
-.fold:hover {
-  background: var(--sheet-2);
-}
-.due-row:has(.fold) .entry {
-  padding-right: 42px;
-}
-.late {
-  color: var(--copper);
-  font-weight: 600;
-}
 .pad {
   padding: 8px 16px;
   margin: 0;
 }
-.group {
+</style>
+
+<!-- A batch is a component of its own and looks as what is due does. -->
+<style>
+.docket-entries .entry {
   display: grid;
-  gap: 12px;
-  max-width: 640px;
-}
-.group h1 {
-  font-size: 23px;
-}
-.group p {
-  margin: 0;
-}
-.acts {
-  display: flex;
-  gap: 16px;
+  grid-template-columns: 14px minmax(0, 1fr) auto;
+  gap: 10px;
   align-items: center;
+  width: 100%;
+  text-align: left;
+  background: none;
+  border: 0;
+  border-bottom: 1px solid var(--line);
+  padding: 6px 16px;
+  color: var(--ink);
+  cursor: pointer;
+}
+.docket-entries .entry:hover {
+  background: var(--sheet-2);
+}
+.docket-entries .entry.open {
+  background: var(--sea-wash);
+  box-shadow: inset 3px 0 0 var(--sea);
+}
+.docket-entries .what {
+  display: grid;
+  line-height: 1.35;
+}
+.docket-entries .what strong {
+  font-weight: 600;
+  font-size: 13.5px;
+}
+.docket-entries .what > * {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.docket-entries small {
+  font-size: 12px;
+}
+.docket-entries .num {
+  font-weight: 600;
 }
 </style>

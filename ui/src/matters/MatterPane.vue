@@ -1,15 +1,14 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { today } from '@/shared/session'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
-import { bytes, count, day, plural } from '@/shared/format'
+import { day, plural } from '@/shared/format'
 import { useUrl } from '@/shared/url'
 import WhyDialog from '@/shared/WhyDialog.vue'
 import BundlesTab from './BundlesTab.vue'
 import CustodiansTab from './CustodiansTab.vue'
-import MatterTideline from './MatterTideline.vue'
+import MatterOverview from './MatterOverview.vue'
 import MembersTab from './MembersTab.vue'
 import NoticesTab from './NoticesTab.vue'
 import OrdersTab from './OrdersTab.vue'
@@ -43,15 +42,6 @@ const tabs = computed(() => {
     { key: 'members', label: 'Members', count: m.members.length },
   ]
 })
-const places: Record<string, string> = {
-  order: 'orders',
-  release: 'orders',
-  notice: 'notices',
-  sweep: 'sweeps',
-  bundle: 'bundles',
-  opened: 'members',
-  closed: '',
-}
 const { act, busy, problem, put } = useAct(['matters'])
 const step = ref<Schemas['MatterState'] | 'agree' | null>(null)
 const steps: Record<string, { title: string; says: string; text: string }> = {
@@ -144,39 +134,7 @@ const orders = computed(() => data.value?.orders.filter((o) => o.state === 'inFo
       </button>
     </nav>
 
-    <template v-if="tab === ''">
-      <p v-if="data.description" class="description">{{ data.description }}</p>
-      <MatterTideline :marks="data.marks" :today="today" @open="tab = places[$event.kind] ?? ''" />
-      <ul v-if="data.warnings.length" class="warnings">
-        <li v-for="w in data.warnings" :key="w">
-          <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true">
-            <path d="M6 1 11 6 6 11 1 6Z" fill="none" stroke="currentColor" stroke-width="1.600" /></svg
-          >{{ w }}
-        </li>
-      </ul>
-      <div class="figures">
-        <button class="figure" @click="tab = 'orders'">
-          <strong class="plum">{{ count(data.held) }}</strong><span class="small quiet"
-            >{{ data.held === 1 ? 'item held' : 'items held' }}, {{ bytes(data.heldBytes) }}</span
-          >
-        </button>
-        <button class="figure" @click="tab = 'orders'">
-          <strong>{{ orders.length }}</strong><span class="small quiet"
-            >{{ orders.length === 1 ? 'order' : 'orders' }} in force</span
-          >
-        </button>
-        <button class="figure" @click="tab = 'custodians'">
-          <strong>{{ data.custodians.filter((c) => c.acknowledgedAt).length }} of {{ data.custodians.length }}</strong
-          ><span class="small quiet">custodians have acknowledged</span>
-        </button>
-        <button class="figure" @click="tab = 'bundles'">
-          <strong>{{ count(data.bundles.reduce((n, b) => n + b.documents, 0)) }}</strong><span class="small quiet"
-            >documents handed over</span
-          >
-        </button>
-      </div>
-      <CustodiansTab :matter="data" brief />
-    </template>
+    <MatterOverview v-if="tab === ''" :matter="data" @open="tab = $event" />
     <CustodiansTab v-else-if="tab === 'custodians'" :matter="data" />
     <NoticesTab v-else-if="tab === 'notices'" :matter="data" />
     <SweepsTab v-else-if="tab === 'sweeps'" :matter="data" />
@@ -260,52 +218,5 @@ h1 {
   border-bottom-color: var(--copper);
   color: var(--ink);
   font-weight: 600;
-}
-.description {
-  margin: 0;
-  max-width: 70ch;
-}
-.warnings {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-  display: grid;
-  gap: 4px;
-  color: var(--copper);
-}
-.warnings li {
-  display: flex;
-  gap: 9px;
-  align-items: baseline;
-}
-.figures {
-  display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
-  border: 1px solid var(--line);
-  border-radius: var(--radius);
-}
-.figure {
-  display: grid;
-  gap: 2px;
-  justify-items: start;
-  text-align: left;
-  padding: 10px 14px;
-  background: none;
-  border: 0;
-  border-right: 1px solid var(--line);
-  color: var(--ink);
-  cursor: pointer;
-}
-.figure:hover {
-  background: var(--sheet-2);
-}
-.figure:last-child {
-  border-right: 0;
-}
-.figure strong {
-  font: 600 22px/1.1 var(--serif);
-}
-.plum {
-  color: var(--plum);
 }
 </style>

@@ -1,17 +1,16 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref } from 'vue'
-import { person } from '@/shared/session'
+import { reactive, ref } from 'vue'
 import { useAct } from '@/shared/act'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
-import { moment, plural } from '@/shared/format'
+import { plural } from '@/shared/format'
 import { roleWords, type Role } from '@/shared/words'
 import { keepTyped } from '@/shared/typed'
+import ApiKeys from './ApiKeys.vue'
 
 type Person = Schemas['PersonView']
 const people = useQuery({ queryKey: ['people'], queryFn: () => take(api.GET('/api/people')) })
 const units = useQuery({ queryKey: ['units'], queryFn: () => take(api.GET('/api/units')) })
-const keys = useQuery({ queryKey: ['api-keys'], queryFn: () => take(api.GET('/api/api-keys')) })
 const roles = Object.keys(roleWords) as Role[]
 const editing = ref<Person | 'new' | null>(null)
 const form = reactive({
@@ -24,10 +23,6 @@ const form = reactive({
 const { act, busy, problem } = useAct(['people'])
 const unitForm = reactive({ name: '', parentId: 0, shown: false })
 const unitSaved = keepTyped('unit.new', unitForm, ['shown'])
-const keyForm = reactive({ name: '', days: 90, scopes: [] as Schemas['Right'][], shown: false, issued: '' })
-const keySaved = keepTyped('key.new', keyForm, ['shown', 'issued'])
-const rights = computed(() => person.value?.rights ?? [])
-const rightWords = (r: string) => r.replace(/([A-Z])/g, ' $1').toLowerCase()
 
 function edit(who: Person | 'new') {
   problem.value = null
@@ -78,15 +73,6 @@ const addUnit = async () =>
       }),
     ),
   )) && (unitSaved(), (unitForm.shown = false))
-const addKey = () =>
-  act(async () => {
-    const made = await take(
-      api.POST('/api/api-keys', { body: { name: keyForm.name, days: keyForm.days, scopes: keyForm.scopes } }),
-    )
-    keyForm.issued = made.key
-    keySaved(false)
-  })
-const revoke = (id: number) => act(() => take(api.DELETE('/api/api-keys/{id}', { params: { path: { id } } })))
 </script>
 
 <template>
@@ -130,38 +116,7 @@ const revoke = (id: number) => act(() => take(api.DELETE('/api/api-keys/{id}', {
     <section class="panel units">
       <p v-for="u in units.data.value ?? []" :key="u.id" :style="{ paddingLeft: `${u.depth * 22}px` }">{{ u.name }}</p>
     </section>
-    <header>
-      <h2>API keys</h2>
-      <span class="quiet small">for programs; each can do no more than its person</span
-      ><el-button class="right" @click="((keyForm.shown = true), (keyForm.issued = ''), (problem = null))"
-        >Issue a key</el-button
-      >
-    </header>
-    <section class="panel">
-      <table>
-        <thead>
-          <tr>
-            <th>Name</th>
-            <th>Begins</th>
-            <th>Person</th>
-            <th>May</th>
-            <th>Expires</th>
-            <th><span class="sr">Revoke</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="k in keys.data.value ?? []" :key="k.id">
-            <td>{{ k.name }}</td>
-            <td>{{ k.prefix }}…</td>
-            <td>{{ k.person }}</td>
-            <td>{{ k.scopes.map(rightWords).join(', ') }}</td>
-            <td>{{ k.revokedAt ? `revoked ${moment(k.revokedAt)}` : moment(k.expiresAt) }}</td>
-            <td class="num"><button v-if="!k.revokedAt" class="link" @click="revoke(k.id)">Revoke</button></td>
-          </tr>
-        </tbody>
-      </table>
-      <p v-if="keys.data.value?.length === 0" class="quiet pad">No key was issued yet.</p>
-    </section>
+    <ApiKeys />
 
     <el-dialog
       :model-value="editing !== null"
@@ -212,32 +167,6 @@ const revoke = (id: number) => act(() => take(api.DELETE('/api/api-keys/{id}', {
         <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
       </div>
       <template #footer><el-button type="primary" :loading="busy" @click="addUnit">Add</el-button></template>
-    </el-dialog>
-    <el-dialog v-model="keyForm.shown" title="Issue a key" width="480" append-to-body>
-      <div v-if="keyForm.issued" class="form">
-        <p>Copy it now; it is not shown again.</p>
-        <code class="key">{{ keyForm.issued }}</code>
-      </div>
-      <div v-else class="form">
-        <label class="label" for="k-name">What it is for</label><el-input id="k-name" v-model="keyForm.name" />
-        <label class="label" for="k-days">Days until it expires</label
-        ><input id="k-days" v-model.number="keyForm.days" class="box" type="number" min="1" max="365" />
-        <span class="label">It may</span
-        ><label v-for="r in rights" :key="r" class="check"
-          ><input v-model="keyForm.scopes" type="checkbox" :value="r" /> {{ rightWords(r) }}</label
-        >
-        <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-      </div>
-      <template #footer
-        ><el-button
-          v-if="!keyForm.issued"
-          type="primary"
-          :disabled="!keyForm.name || !keyForm.scopes.length"
-          :loading="busy"
-          @click="addKey"
-          >Issue</el-button
-        ></template
-      >
     </el-dialog>
   </main>
 </template>
@@ -291,10 +220,6 @@ th {
 .units p {
   margin: 3px 0;
 }
-.pad {
-  padding: 8px 16px;
-  margin: 0;
-}
 .form {
   display: grid;
   gap: 6px;
@@ -320,11 +245,5 @@ th {
   padding: 0 8px;
   flex: 1;
   min-width: 0;
-}
-.key {
-  overflow-wrap: anywhere;
-  padding: 10px;
-  background: var(--sheet-2);
-  border: 1px solid var(--line);
 }
 </style>

@@ -1,20 +1,14 @@
 <script setup lang="ts" generic="Row extends { id: number }">
-import { useVirtualizer } from '@tanstack/vue-virtual'
-import { useEventListener, useLocalStorage } from '@vueuse/core'
-import { computed, ref, useTemplateRef, watch } from 'vue'
-import { useFold } from './fold'
+import { ref, useTemplateRef, watch } from 'vue'
+import { useColumns, type Column as TableColumn } from './columns'
 import { count, plural } from './format'
+import { useLines } from './lines'
+import MarkedBar from './MarkedBar.vue'
+import TableFoot from './TableFoot.vue'
+import TableHead from './TableHead.vue'
+import { useTableKeys } from './tableKeys'
 
-export interface Column {
-  key: string
-  label: string
-  width: number
-  /** Takes what width is left. */
-  grow?: boolean
-  align?: 'right'
-  /** Name of the sort on the server. */
-  sort?: string
-}
+export type Column = TableColumn
 
 const props = defineProps<{
   /** Under which widths and choice of columns are remembered. */
@@ -48,59 +42,8 @@ const emit = defineEmits<{
 
 const scroller = useTemplateRef<HTMLElement>('scroller')
 const at = ref(0)
-const choosing = useFold(useTemplateRef<HTMLElement>('foot'))
-const kept = useLocalStorage<{ widths: Record<string, number>; hidden: string[] }>(`widekeel.table.${props.name}`, {
-  widths: {},
-  hidden: [],
-})
-
-const shown = computed(() => props.columns.filter((c) => !kept.value.hidden.includes(c.key)))
-const template = computed(() =>
-  [
-    ...(props.selectable ? ['34px'] : []),
-    ...shown.value.map((c) =>
-      c.grow && !kept.value.widths[c.key] ? `minmax(${c.width}px, 1fr)` : `${kept.value.widths[c.key] ?? c.width}px`,
-    ),
-  ].join(' '),
-)
-const rowHeight = computed(() => {
-  const base = Number.parseInt(getComputedStyle(document.documentElement).getPropertyValue('--row')) || 36
-  return props.tall ? base + 8 : base
-})
-
-type Line = { kind: 'group'; text: string } | { kind: 'row'; row: Row; index: number }
-const lines = computed<Line[]>(() => {
-  const out: Line[] = []
-  props.rows.forEach((row, index) => {
-    const text = props.groupOf?.(row, props.rows[index - 1])
-    if (text) out.push({ kind: 'group', text })
-    out.push({ kind: 'row', row, index })
-  })
-  return out
-})
-const virtual = useVirtualizer(
-  computed(() => ({
-    count: lines.value.length,
-    getScrollElement: () => scroller.value,
-    estimateSize: (i: number) => (lines.value[i]?.kind === 'group' ? 28 : rowHeight.value),
-    overscan: 12,
-  })),
-)
-/** The lines in sight. A list that has just become shorter may still be asked for lines that it no longer has. */
-const visible = computed(() =>
-  virtual.value
-    .getVirtualItems()
-    .flatMap((v) => (lines.value[v.index] ? [{ key: v.index, start: v.start, line: lines.value[v.index]! }] : [])),
-)
-watch([rowHeight, lines], () => virtual.value.measure())
-
-/** Asks for the next page before the end comes into view. */
-watch(
-  () => virtual.value.getVirtualItems().at(-1)?.index ?? 0,
-  (last) => {
-    if (props.hasMore && !props.loading && last > lines.value.length - 30) emit('more')
-  },
-)
+const { kept, shown, template, resize, toggle, reset } = useColumns(props)
+const { lines, virtual, visible, rowHeight } = useLines(props, scroller, () => emit('more'))
 
 function go(to: number) {
   at.value = Math.max(0, Math.min(props.rows.length - 1, to))
@@ -128,49 +71,11 @@ function markAll() {
   emit('update:allSelected', false)
   emit('update:selected', none ? new Set(props.rows.map((r) => r.id)) : new Set())
 }
-function sortBy(column: Column) {
-  if (!column.sort) return
-  emit('update:sort', props.sort === column.sort ? `-${column.sort}` : column.sort)
-}
-const direction = (column: Column) =>
-  props.sort === column.sort ? 'ascending' : props.sort === `-${column.sort}` ? 'descending' : undefined
-
-function resize(column: Column, event: PointerEvent) {
-  const start = event.clientX
-  const cell = (event.target as HTMLElement).parentElement!
-  const was = cell.offsetWidth
-  const move = (e: PointerEvent) => (kept.value.widths[column.key] = Math.max(50, was + e.clientX - start))
-  const up = () => {
-    removeEventListener('pointermove', move)
-    removeEventListener('pointerup', up)
-  }
-  addEventListener('pointermove', move)
-  addEventListener('pointerup', up)
-}
-function toggle(key: string) {
-  const hidden = kept.value.hidden
-  kept.value.hidden = hidden.includes(key) ? hidden.filter((k) => k !== key) : [...hidden, key]
-}
-
-useEventListener(document, 'keydown', (e: KeyboardEvent) => {
-  const typing = (e.target as HTMLElement).closest(
-    'input, textarea, select, [contenteditable], .el-overlay, .el-popper',
-  )
-  if (typing || e.ctrlKey || e.metaKey || e.altKey || props.rows.length === 0) return
-  const keys: Record<string, () => void> = {
-    j: () => step(1),
-    k: () => step(-1),
-    ArrowDown: () => step(1),
-    ArrowUp: () => step(-1),
-    x: () => mark(props.rows[at.value]),
-  }
-  if (e.key.startsWith('Arrow') && e.target !== scroller.value) return
-  if (e.key === 'Enter' && !(e.target as HTMLElement).closest('button, a'))
-    keys.Enter = () => press(props.rows[at.value])
-  if (keys[e.key]) {
-    e.preventDefault()
-    keys[e.key]!()
-  }
+useTableKeys(scroller, {
+  rows: () => props.rows.length,
+  step,
+  mark: () => mark(props.rows[at.value]),
+  press: () => press(props.rows[at.value]),
 })
 // The open row comes into view when an address opened it; pressed rows are in view already.
 watch(
@@ -185,16 +90,15 @@ watch(
 
 <template>
   <div class="table-wrap">
-    <div v-if="selectable && (selected?.size || allSelected)" class="bar" role="status">
-      <strong>{{ allSelected ? `All ${count(total)}` : count(selected!.size) }} marked</strong>
-      <button v-if="!allSelected && total > selected!.size" class="link" @click="emit('update:allSelected', true)">
-        Mark all {{ count(total) }}
-      </button>
-      <button class="link" @click="(emit('update:selected', new Set()), emit('update:allSelected', false))">
-        Unmark
-      </button>
-      <slot name="acts" />
-    </div>
+    <MarkedBar
+      v-if="selectable && (selected?.size || allSelected)"
+      :marked="selected?.size ?? 0"
+      :total="total"
+      :all="!!allSelected"
+      @all="emit('update:allSelected', true)"
+      @none="(emit('update:selected', new Set()), emit('update:allSelected', false))"
+      ><slot name="acts"
+    /></MarkedBar>
     <div
       ref="scroller"
       class="scroller"
@@ -205,32 +109,16 @@ watch(
       :aria-busy="loading"
       :aria-activedescendant="rows[at] ? `${name}-row-${rows[at]!.id}` : undefined"
     >
-      <div class="head row" role="row" :style="{ gridTemplateColumns: template }">
-        <div v-if="selectable" role="columnheader">
-          <input
-            type="checkbox"
-            aria-label="Mark all that are loaded"
-            :checked="allSelected || (selected?.size ?? 0) > 0"
-            @change="markAll"
-          />
-        </div>
-        <div
-          v-for="column in shown"
-          :key="column.key"
-          role="columnheader"
-          :class="{ num: column.align === 'right' }"
-          :aria-sort="direction(column)"
-        >
-          <button v-if="column.sort" class="sort" @click="sortBy(column)">
-            {{ column.label
-            }}<span aria-hidden="true">{{
-              direction(column) === 'ascending' ? ' ↑' : direction(column) === 'descending' ? ' ↓' : ''
-            }}</span>
-          </button>
-          <template v-else>{{ column.label }}</template>
-          <span class="grip" aria-hidden="true" @pointerdown.prevent="resize(column, $event)" />
-        </div>
-      </div>
+      <TableHead
+        :columns="shown"
+        :template="template"
+        :sort="sort"
+        :selectable="selectable"
+        :checked="allSelected || (selected?.size ?? 0) > 0"
+        @sort="emit('update:sort', $event)"
+        @mark="markAll"
+        @resize="resize"
+      />
       <div role="rowgroup" :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
         <template v-for="{ line, start, key } in visible" :key="key">
           <div v-if="line.kind === 'group'" class="group" role="row" :style="{ transform: `translateY(${start}px)` }">
@@ -263,24 +151,13 @@ watch(
       </div>
       <div v-if="rows.length === 0 && !loading" class="empty"><slot name="empty" /></div>
     </div>
-    <div ref="foot" class="foot small quiet">
-      <span
+    <TableFoot :columns="columns" :hidden="kept.hidden" @toggle="toggle" @reset="reset">
+      <template #count
         >{{ plural(total, word)
-        }}<template v-if="rows.length < total">, {{ count(rows.length) }} loaded</template></span
+        }}<template v-if="rows.length < total">, {{ count(rows.length) }} loaded</template></template
       >
-      <span class="tools"
-        ><slot name="tools" /><button class="link" :aria-expanded="choosing" @click="choosing = !choosing">
-          Columns
-        </button></span
-      >
-      <div v-if="choosing" class="chooser panel" data-panel>
-        <label v-for="column in columns" :key="column.key"
-          ><input type="checkbox" :checked="!kept.hidden.includes(column.key)" @change="toggle(column.key)" />
-          {{ column.label }}</label
-        >
-        <button class="link" @click="kept = { widths: {}, hidden: [] }">As it was</button>
-      </div>
-    </div>
+      <template #tools><slot name="tools" /></template>
+    </TableFoot>
   </div>
 </template>
 
@@ -302,22 +179,6 @@ watch(
   align-items: center;
   min-width: 100%;
   width: max-content;
-}
-.head {
-  position: sticky;
-  top: 0;
-  z-index: 2;
-  min-height: 32px;
-  background: var(--sheet-2);
-  border-bottom: 1px solid var(--line);
-  font-size: 12px;
-  font-weight: 600;
-  color: var(--ink-2);
-}
-.head > div {
-  position: relative;
-  padding: 0 8px;
-  white-space: nowrap;
 }
 .body > div {
   padding: 0 8px;
@@ -357,58 +218,6 @@ watch(
   font-weight: 600;
   color: var(--ink-2);
 }
-.sort {
-  border: 0;
-  background: none;
-  padding: 0;
-  color: inherit;
-  font-weight: 600;
-  cursor: pointer;
-}
-.grip {
-  position: absolute;
-  right: 0;
-  top: 4px;
-  bottom: 4px;
-  width: 6px;
-  cursor: col-resize;
-  border-right: 1px solid transparent;
-}
-.head:hover .grip {
-  border-right-color: var(--line-2);
-}
-.bar {
-  display: flex;
-  align-items: center;
-  gap: 14px;
-  padding: 6px 12px;
-  background: var(--copper-wash);
-  border-bottom: 1px solid var(--line);
-  font-size: 13px;
-}
-.foot {
-  display: flex;
-  justify-content: space-between;
-  padding: 5px 12px;
-  border-top: 1px solid var(--line);
-  background: var(--sheet);
-  position: relative;
-}
-.tools {
-  display: flex;
-  gap: 14px;
-}
-.chooser {
-  position: absolute;
-  right: 8px;
-  bottom: 30px;
-  z-index: 5;
-  padding: 10px 14px;
-  display: grid;
-  gap: 6px;
-  box-shadow: var(--shadow);
-  color: var(--ink);
-}
 .empty {
   padding: 40px 24px;
   text-align: center;
@@ -418,9 +227,6 @@ watch(
   overflow: visible;
   text-overflow: clip;
   padding: 0 0 0 12px;
-}
-.head > div:first-child:has(input) {
-  padding-left: 12px;
 }
 input[type='checkbox'] {
   margin: 0;

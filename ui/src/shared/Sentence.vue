@@ -3,7 +3,8 @@ import { computed, ref } from 'vue'
 import type { Schemas } from '@/shared/api/client'
 import ClauseParts from './ClauseParts.vue'
 import SentencePart from './SentencePart.vue'
-import { endWords, roleWords, stageOf, type Role } from './words'
+import StagesEditor from './StagesEditor.vue'
+import { endWords, stageOf } from './words'
 
 type Definition = Schemas['SeriesDefinition']
 type Clause = Schemas['ClauseText']
@@ -70,10 +71,6 @@ function setEnd(atEnd: Definition['atEnd']) {
         : props.definition.stages,
   })
 }
-const stageRoles: Role[] = ['steward', 'recordsManager']
-const setStage = (index: number, part: Partial<Definition['stages'][number]>) =>
-  emit('change', { stages: props.definition.stages.map((s, i) => (i === index ? { ...s, ...part } : s)) })
-const ableTo = (role: Role) => (props.colleagues ?? []).filter((c) => c.signs.includes(role))
 /** How one clause is joined to the next. */
 const between = (i: number) => (i === clauses.value.length - 1 ? '' : i === clauses.value.length - 2 ? ' and ' : ', ')
 </script>
@@ -177,88 +174,12 @@ const between = (i: number) => (i === clauses.value.length - 1 ? '' : i === clau
             ><input type="radio" name="at-end" :checked="definition.atEnd === 'nothing'" @change="setEnd('nothing')" />
             nothing happens; it is free</label
           >
-          <template v-if="signed(definition.atEnd)">
-            <span class="label">Who signs, in this order</span>
-            <div v-for="(stage, i) in definition.stages" :key="i" class="row stage">
-              <select
-                class="box"
-                :aria-label="`Stage ${i + 1}`"
-                :value="stage.role"
-                @change="
-                  setStage(i, { role: ($event.target as HTMLSelectElement).value as Role, person: '', deputy: '' })
-                "
-              >
-                <option v-for="r in stageRoles" :key="r" :value="r">{{ i + 1 }}. a {{ roleWords[r] }}</option>
-              </select>
-              <el-button
-                size="small"
-                :disabled="definition.stages.length <= 2"
-                :aria-label="`Remove stage ${i + 1}`"
-                @click="emit('change', { stages: definition.stages.filter((_, at) => at !== i) })"
-                >Remove</el-button
-              >
-              <span class="who">
-                <select
-                  class="box"
-                  :aria-label="`Who signs stage ${i + 1}`"
-                  :value="stage.person"
-                  @change="setStage(i, { person: ($event.target as HTMLSelectElement).value, deputy: '' })"
-                >
-                  <option value="">anybody with the role</option>
-                  <option v-for="c in ableTo(stage.role)" :key="c.id" :value="c.mail">{{ c.name }}</option>
-                  <option
-                    v-if="stage.person && !ableTo(stage.role).some((c) => c.mail === stage.person)"
-                    :value="stage.person"
-                  >
-                    {{ stage.person }}
-                  </option>
-                </select>
-                <select
-                  v-if="stage.person"
-                  class="box"
-                  :aria-label="`Deputy for stage ${i + 1}`"
-                  :value="stage.deputy"
-                  @change="setStage(i, { deputy: ($event.target as HTMLSelectElement).value })"
-                >
-                  <option value="">no deputy</option>
-                  <option
-                    v-for="c in ableTo(stage.role).filter((c) => c.mail !== stage.person)"
-                    :key="c.id"
-                    :value="c.mail"
-                  >
-                    deputy {{ c.name }}
-                  </option>
-                  <option
-                    v-if="stage.deputy && !ableTo(stage.role).some((c) => c.mail === stage.deputy)"
-                    :value="stage.deputy"
-                  >
-                    deputy {{ stage.deputy }}
-                  </option>
-                </select>
-                <label class="small"
-                  >within
-                  <input
-                    class="box days"
-                    type="number"
-                    min="1"
-                    max="365"
-                    :aria-label="`Days for stage ${i + 1}`"
-                    :value="stage.days"
-                    @change="setStage(i, { days: +($event.target as HTMLInputElement).value })"
-                  />
-                  days</label
-                >
-              </span>
-            </div>
-            <div class="row">
-              <el-button
-                size="small"
-                :disabled="definition.stages.length >= 6"
-                @click="emit('change', { stages: [...definition.stages, stageOf('recordsManager')] })"
-                >Add a stage</el-button
-              >
-            </div>
-          </template>
+          <StagesEditor
+            v-if="signed(definition.atEnd)"
+            :stages="definition.stages"
+            :colleagues="colleagues ?? []"
+            @change="emit('change', { stages: $event })"
+          />
           <div class="end"><el-button size="small" type="primary" @click="open = null">Done</el-button></div>
         </div> </SentencePart
       >{{
@@ -271,20 +192,3 @@ const between = (i: number) => (i === clauses.value.length - 1 ? '' : i === clau
     </template>
   </p>
 </template>
-
-<style scoped>
-.stage {
-  flex-wrap: wrap;
-}
-.who {
-  flex-basis: 100%;
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-  align-items: center;
-  margin-bottom: 4px;
-}
-.days {
-  width: 62px;
-}
-</style>

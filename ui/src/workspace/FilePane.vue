@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
 import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, ref } from 'vue'
@@ -9,6 +8,8 @@ import { bytes, moment } from '@/shared/format'
 import StateMark from '@/shared/StateMark.vue'
 import { useUrl } from '@/shared/url'
 import { gradeWords } from '@/shared/words'
+import FileFields from './FileFields.vue'
+import MoveFile from './MoveFile.vue'
 import { useFile } from './useFile'
 import { useTyped } from '@/shared/typed'
 
@@ -37,10 +38,6 @@ const refusals = computed(() => {
 const show = (f: Schemas['WorkspaceFileView']) => put(['file', id], f)
 const dialog = ref<'rename' | 'move' | 'delete' | 'fields' | null>(null)
 const name = ref('')
-const target = ref<number | null>(null)
-const folder = ref('')
-const fields = ref<{ name: string; value: string }[]>([])
-const libraries = useQuery({ queryKey: ['libraries'], queryFn: () => take(api.GET('/api/workspace/libraries')) })
 const match = () => ifMatch(data.value!.revision)
 
 async function save() {
@@ -71,20 +68,6 @@ async function rename() {
   )
     dialog.value = null
 }
-async function move() {
-  const done = await act(async () => {
-    const after = await take(
-      api.POST('/api/workspace/files/{id}/place', {
-        ...path,
-        ...match(),
-        body: { libraryId: target.value!, folder: folder.value },
-      }),
-    )
-    show(after)
-    await putUrl({ library: String(after.libraryId), folder: after.folder || null })
-  })
-  if (done) dialog.value = null
-}
 async function remove() {
   const kept = can('delete')!.sentence
   const done = await act(async () => {
@@ -96,25 +79,9 @@ async function remove() {
     ElMessage({ message: kept ?? 'Deleted.', type: 'success' })
   }
 }
-async function saveFields() {
-  const before = Object.keys(data.value!.fields)
-  const values: Record<string, string> = Object.fromEntries(
-    fields.value.filter((f) => f.name.trim()).map((f) => [f.name.trim(), f.value]),
-  )
-  for (const key of before) values[key] ??= ''
-  if (
-    await act(async () =>
-      show(await take(api.PUT('/api/workspace/files/{id}/fields', { ...path, ...match(), body: { fields: values } }))),
-    )
-  )
-    dialog.value = null
-}
 function begin(what: NonNullable<typeof dialog.value>) {
   problem.value = null
   name.value = data.value!.name
-  target.value = data.value!.libraryId
-  folder.value = data.value!.folder
-  fields.value = Object.entries(data.value!.fields).map(([n, v]) => ({ name: n, value: v }))
   dialog.value = what
 }
 </script>
@@ -212,29 +179,13 @@ function begin(what: NonNullable<typeof dialog.value>) {
         ><el-button type="primary" :loading="busy" @click="rename">Rename</el-button></template
       ></el-dialog
     >
-    <el-dialog :model-value="dialog === 'move'" title="Move" width="460" append-to-body @close="dialog = null">
-      <form class="fields" @submit.prevent="move">
-        <label class="label" for="v-library">To</label
-        ><el-select id="v-library" v-model="target" aria-label="Library"
-          ><el-option
-            v-for="l in libraries.data.value ?? []"
-            :key="l.id"
-            :value="l.id"
-            :label="`${l.name} · ${l.unit}`"
-        /></el-select>
-        <label class="label" for="v-folder">Folder in it; empty for the library itself</label
-        ><el-input id="v-folder" v-model="folder" />
-        <p v-if="can('moveAcross')!.sentence && target !== data.libraryId" class="why no">
-          {{ can('moveAcross')!.sentence }}
-        </p>
-        <p class="small quiet">The rules of the new place apply; nothing that keeps it is shortened.</p>
-        <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-      </form>
-      <template #footer
-        ><el-button @click="dialog = null">Leave it</el-button
-        ><el-button type="primary" :loading="busy" @click="move">Move</el-button></template
-      >
-    </el-dialog>
+    <MoveFile
+      v-if="dialog === 'move'"
+      :file="data"
+      :across="can('moveAcross')!.sentence"
+      @moved="show"
+      @close="dialog = null"
+    />
     <el-dialog :model-value="dialog === 'delete'" title="Delete" width="420" append-to-body @close="dialog = null"
       ><p>{{ data.name }}</p>
       <p class="why">{{ can('delete')!.sentence ?? 'Nothing keeps it: it is gone for good.' }}</p>
@@ -244,23 +195,7 @@ function begin(what: NonNullable<typeof dialog.value>) {
         ><el-button type="danger" :loading="busy" @click="remove">Delete it</el-button></template
       ></el-dialog
     >
-    <el-dialog :model-value="dialog === 'fields'" title="Fields" width="520" append-to-body @close="dialog = null">
-      <form class="fields" @submit.prevent="saveFields">
-        <p class="small quiet">A date such as 2026-03-14 can start a clock; any text can be searched for.</p>
-        <p v-for="(f, i) in fields" :key="i" class="pair">
-          <el-input v-model="f.name" placeholder="closed" :aria-label="`Name of field ${i + 1}`" /><el-input
-            v-model="f.value"
-            :aria-label="`Value of field ${i + 1}`"
-          /><button type="button" class="link" @click="fields.splice(i, 1)">Remove</button>
-        </p>
-        <p><button type="button" class="link" @click="fields.push({ name: '', value: '' })">Another field</button></p>
-        <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>
-      </form>
-      <template #footer
-        ><el-button @click="dialog = null">Leave it</el-button
-        ><el-button type="primary" :loading="busy" @click="saveFields">Save</el-button></template
-      >
-    </el-dialog>
+    <FileFields v-if="dialog === 'fields'" :file="data" @saved="show" @close="dialog = null" />
   </article>
 </template>
 
@@ -275,9 +210,6 @@ header {
   justify-content: space-between;
   align-items: start;
   gap: 16px;
-}
-header p {
-  margin: 0;
 }
 h1 {
   font-size: 21px;
@@ -314,11 +246,5 @@ textarea {
 }
 textarea[readonly] {
   background: var(--sheet-2);
-}
-.pair {
-  display: grid;
-  grid-template-columns: 1fr 1.4fr auto;
-  gap: 8px;
-  align-items: center;
 }
 </style>
