@@ -16,14 +16,14 @@ import ItemActs from './ItemActs.vue'
 import ItemFilters from './ItemFilters.vue'
 import ItemPane from './ItemPane.vue'
 import ItemSide from './ItemSide.vue'
-import { noFilters, useItemQuery } from './query'
+import { useItemQuery } from './query'
 import QueryBuilder from './QueryBuilder.vue'
 import SavedViews from '@/shared/SavedViews.vue'
 import QueryField from '@/shared/QueryField.vue'
 import { useLoaded } from '@/shared/loaded'
 import { itemQuery } from './useItem'
 
-const { query, forUrl, list, text, put } = useItemQuery()
+const { query, forUrl, list, text, put, clear } = useItemQuery()
 const { number } = useUrl()
 const open = number('item')
 const shown = useLoaded(open, itemQuery)
@@ -186,7 +186,7 @@ useEventListener(document, 'keydown', (e: KeyboardEvent) => {
                 : 'Once a source has been scanned, its files stand here.'
             }}
           </p>
-          <el-button v-if="anyChosen" @click="put(noFilters)">Clear the filters</el-button></template
+          <el-button v-if="anyChosen" @click="clear">Clear the filters</el-button></template
         >
       </DataTable>
     </template>

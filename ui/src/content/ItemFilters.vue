@@ -6,7 +6,7 @@ import { count } from '@/shared/format'
 import { seriesNames } from '@/shared/series'
 import { may } from '@/shared/session'
 import { sizeWords, stateWords, type ItemState } from '@/shared/words'
-import { noFilters, useItemQuery } from './query'
+import { useItemQuery } from './query'
 
 /** What narrows the list of items beside its query; the values of each with the number of items that have them. */
 const { open } = defineProps<{
@@ -15,7 +15,7 @@ const { open } = defineProps<{
 }>()
 /** The filter whose values stand open. */
 const showing = defineModel<string | null>('showing', { required: true })
-const { forUrl, list, put } = useItemQuery()
+const { forUrl, list, put, clear } = useItemQuery()
 const facets = useQuery({
   queryKey: computed(() => ['facets', forUrl.value]),
   queryFn: () => take(api.GET('/api/items/facets', { params: { query: forUrl.value } })),
@@ -127,7 +127,7 @@ const suggestedFor = computed(() =>
       >
         Gone from source
       </button>
-      <button v-if="anyChosen" class="link small" @click="put(noFilters)">Clear</button>
+      <button v-if="anyChosen" class="link small" @click="clear">Clear</button>
     </div>
     <div v-if="showing" class="facet" role="group" :aria-label="allFacets[showing]">
       <label v-for="v in facets.data.value?.find((f) => f.name === showing)?.values ?? []" :key="v.value"

@@ -35,27 +35,6 @@ export function useItemQuery() {
         Object.entries(query.value).filter(([, v]) => v !== null && !(Array.isArray(v) && v.length === 0)),
       ) as Record<string, never>,
   )
-  return { query, forUrl, list, text, put }
-}
-
-/** The address without any filter. */
-export const noFilters = {
-  cql: null,
-  state: null,
-  series: null,
-  unfiled: null,
-  source: null,
-  container: null,
-  unit: null,
-  type: null,
-  owner: null,
-  kind: null,
-  year: null,
-  size: null,
-  missing: null,
-  hash: null,
-  subject: null,
-  thread: null,
-  filingRule: null,
-  suggested: null,
+  const clear = () => put(Object.fromEntries(Object.keys(query.value).map((name) => [name, null])))
+  return { query, forUrl, list, text, put, clear }
 }

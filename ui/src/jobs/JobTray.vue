@@ -1,5 +1,11 @@
 <script setup lang="ts">
-import { HttpTransportType, HubConnectionBuilder, LogLevel, type HubConnection } from '@microsoft/signalr'
+import {
+  HttpTransportType,
+  type HubConnection,
+  HubConnectionBuilder,
+  HubConnectionState,
+  LogLevel,
+} from '@microsoft/signalr'
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
 import { refresh } from '@/shared/act'
@@ -39,13 +45,25 @@ function show(job: Job) {
 const ended = (job?: Job) => job?.state === 'done' || job?.state === 'failed' || job?.state === 'cancelled'
 let hub: HubConnection | undefined
 
+/** Milliseconds before a stream that broke off is asked for again. */
+const patience = 3_000
+let listening = false
+
 /** Listens, and asks for what ended while nobody listened: between the first reading and now, or while cut off. */
 async function listen() {
-  hub?.stream<Job>('Jobs').subscribe({ next: show, error: () => {}, complete: () => {} })
+  listening = true
+  hub?.stream<Job>('Jobs').subscribe({ next: show, error: again, complete: () => {} })
   await suspense()
   const before = new Map(jobs.value.map((j) => [j.id, j]))
   const { data: now } = await refetch()
   for (const job of now ?? []) if (ended(job) && !ended(before.get(job.id))) show(job)
+}
+/** The server gave the stream up; after a connection that was cut off, what made it anew listens already. */
+function again() {
+  listening = false
+  setTimeout(() => {
+    if (!listening && hub?.state === HubConnectionState.Connected) void listen()
+  }, patience)
 }
 onMounted(async () => {
   hub = new HubConnectionBuilder()

@@ -3,13 +3,20 @@ import { answers, button, calls, place, press, signedIn, standIn, tidyUp } from 
 import type { Schemas } from '@/shared/api/client'
 import JobTray from './JobTray.vue'
 
-/** There is no server to listen to: the tray shows what it reads. */
+/** The server's end: whether a connection comes about (else the tray shows what it reads), and who listens to it. */
+const server = vi.hoisted(() => ({ answers: false, listeners: [] as { error: () => void }[] }))
 vi.mock('@microsoft/signalr', () => {
   const hub = {
     withUrl: () => hub,
     withAutomaticReconnect: () => hub,
     configureLogging: () => hub,
-    build: () => ({ onreconnected: () => undefined, start: () => Promise.reject(new Error()), stop: () => undefined }),
+    build: () => ({
+      state: 'Connected',
+      onreconnected: () => undefined,
+      start: () => (server.answers ? Promise.resolve() : Promise.reject(new Error())),
+      stop: () => undefined,
+      stream: () => ({ subscribe: (listener: { error: () => void }) => server.listeners.push(listener) }),
+    }),
   }
   return {
     HubConnectionBuilder: class {
@@ -18,6 +25,7 @@ vi.mock('@microsoft/signalr', () => {
       }
     },
     HttpTransportType: { WebSockets: 1 },
+    HubConnectionState: { Connected: 'Connected' },
     LogLevel: { None: 6 },
   }
 })
@@ -71,6 +79,17 @@ it('stops what may be stopped', async () => {
   await opened(job(1, { state: 'running', mayBeStopped: true }))
   await press('Stop it')
   expect(calls('POST /api/jobs/{id}/cancellation').length).toBe(1)
+})
+it('listens again where the server gave the stream up', async () => {
+  server.answers = true
+  await opened(job(1))
+  await vi.waitFor(() => expect(server.listeners.length).toBe(1))
+  vi.useFakeTimers()
+  server.listeners[0]!.error()
+  vi.runAllTimers()
+  vi.useRealTimers()
+  expect(server.listeners.length).toBe(2)
+  server.answers = false
 })
 it('offers no stop for what runs to its end', async () => {
   await opened(job(1, { state: 'running' }))

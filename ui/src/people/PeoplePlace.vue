@@ -211,6 +211,9 @@ th {
   color: var(--ink-2);
   background: var(--sheet-2);
 }
+td strong {
+  white-space: nowrap;
+}
 .num {
   text-align: right;
 }
