@@ -514,13 +514,7 @@ public static class BatchEndpoints
     {
         var today = context.Calendar.Today;
         return series is not null
-            ? await db
-                .Items.Where(i =>
-                    i.SeriesId == series.Id && i.DisposableFrom <= today && i.BatchId == null && i.DestroyedAt == null
-                )
-                .NotHeld(db, today)
-                .Select(i => i.Id)
-                .ToListAsync(context.Cancel)
+            ? await DueUnder(series.Id, month: null, db, today).Select(i => i.Id).ToListAsync(context.Cancel)
             :
             [
                 .. (await UnderBlanketsAsync(db, today, context.Cancel))
@@ -608,7 +602,8 @@ public static class BatchEndpoints
 
                 var series = found.Value;
                 LocalDate? month = request.Month?.With(DateAdjusters.StartOfMonth);
-                var due = await DueInAsync(month, series.Id, session.Db, context);
+                var due = await DueUnder(series.Id, month, session.Db, context.Calendar.Today)
+                    .ToListAsync(context.Cancel);
                 if (due.Count == 0)
                 {
                     return Refusal.Conflict(
@@ -753,12 +748,11 @@ public static class BatchEndpoints
 
     /// <summary>What is due under a series and lies in no batch.</summary>
     /// <param name="month">By its first day: only what fell due within it; null for all.</param>
-    private static async Task<List<Item>> DueInAsync(LocalDate? month, long seriesId, WideKeelDb db, ApiContext context)
+    private static IQueryable<Item> DueUnder(long seriesId, LocalDate? month, WideKeelDb db, LocalDate today)
     {
-        var today = context.Calendar.Today;
         var from = month ?? today;
         var to = month is { } first ? LocalDate.Min(first.With(DateAdjusters.EndOfMonth), today) : today;
-        return await db
+        return db
             .Items.Where(i =>
                 i.SeriesId == seriesId
                 && i.DisposableFrom <= to
@@ -766,8 +760,7 @@ public static class BatchEndpoints
                 && i.BatchId == null
                 && i.DestroyedAt == null
             )
-            .NotHeld(db, today)
-            .ToListAsync(context.Cancel);
+            .NotHeld(db, today);
     }
 
     private static async Task<Reply<Done>> MarkLines(long id, Marking request, [AsParameters] ApiContext context) =>

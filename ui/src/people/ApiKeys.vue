@@ -32,8 +32,8 @@ const revoke = (id: number) => act(() => take(api.DELETE('/api/api-keys/{id}', {
       >Issue a key</el-button
     >
   </header>
-  <section class="panel">
-    <table>
+  <section class="panel block">
+    <table class="sheet">
       <thead>
         <tr>
           <th>Name</th>
@@ -55,14 +55,14 @@ const revoke = (id: number) => act(() => take(api.DELETE('/api/api-keys/{id}', {
         </tr>
       </tbody>
     </table>
-    <p v-if="keys.data.value?.length === 0" class="quiet pad">No key was issued yet.</p>
+    <p v-if="keys.data.value?.length === 0" class="quiet">No key was issued yet.</p>
   </section>
   <el-dialog v-model="keyForm.shown" title="Issue a key" width="480" append-to-body>
-    <div v-if="keyForm.issued" class="form">
+    <div v-if="keyForm.issued" class="fields">
       <p>Copy it now; it is not shown again.</p>
       <code class="key">{{ keyForm.issued }}</code>
     </div>
-    <div v-else class="form">
+    <div v-else class="fields">
       <label class="label" for="k-name">What it is for</label><el-input id="k-name" v-model="keyForm.name" />
       <label class="label" for="k-days">Days until it expires</label
       ><input id="k-days" v-model.number="keyForm.days" class="box" type="number" min="1" max="365" />
@@ -97,37 +97,6 @@ header {
 }
 h2 {
   font-size: 18px;
-}
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-th,
-td {
-  text-align: left;
-  padding: 8px 16px;
-  border-bottom: 1px solid var(--line);
-  font-size: 13.5px;
-  vertical-align: top;
-}
-th {
-  font-size: 12px;
-  color: var(--ink-2);
-  background: var(--sheet-2);
-}
-.num {
-  text-align: right;
-}
-.pad {
-  padding: 8px 16px;
-  margin: 0;
-}
-.form {
-  display: grid;
-  gap: 6px;
-}
-.form p {
-  margin: 2px 0;
 }
 .check {
   display: flex;

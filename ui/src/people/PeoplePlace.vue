@@ -85,8 +85,8 @@ const addUnit = async () =>
       ><el-button class="right" type="primary" @click="edit('new')">Add a person</el-button>
     </header>
     <p v-if="people.error.value" class="problem">{{ people.error.value.message }}</p>
-    <section class="panel">
-      <table>
+    <section class="panel block">
+      <table class="sheet">
         <thead>
           <tr>
             <th>Name</th>
@@ -125,7 +125,7 @@ const addUnit = async () =>
       append-to-body
       @update:model-value="editing = null"
     >
-      <form class="form" @submit.prevent="save">
+      <form class="fields" @submit.prevent="save">
         <label class="label" for="p-name">Name</label><el-input id="p-name" v-model="form.name" />
         <label class="label" for="p-mail">Mail address</label
         ><el-input id="p-mail" v-model="form.mail" :disabled="editing !== 'new'" />
@@ -158,7 +158,7 @@ const addUnit = async () =>
       >
     </el-dialog>
     <el-dialog v-model="unitForm.shown" title="Add a unit" width="420" append-to-body>
-      <div class="form">
+      <div class="fields">
         <label class="label" for="u-name">Name</label><el-input id="u-name" v-model="unitForm.name" />
         <label class="label" for="u-parent">Beneath</label
         ><select id="u-parent" v-model="unitForm.parentId" class="box">
@@ -194,41 +194,14 @@ h1 {
 h2 {
   font-size: 18px;
 }
-table {
-  width: 100%;
-  border-collapse: collapse;
-}
-th,
-td {
-  text-align: left;
-  padding: 8px 16px;
-  border-bottom: 1px solid var(--line);
-  font-size: 13.5px;
-  vertical-align: top;
-}
-th {
-  font-size: 12px;
-  color: var(--ink-2);
-  background: var(--sheet-2);
-}
 td strong {
   white-space: nowrap;
-}
-.num {
-  text-align: right;
 }
 .units {
   padding: 10px 16px;
 }
 .units p {
   margin: 3px 0;
-}
-.form {
-  display: grid;
-  gap: 6px;
-}
-.form p {
-  margin: 2px 0;
 }
 .row {
   display: flex;
