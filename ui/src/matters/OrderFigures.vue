@@ -31,7 +31,7 @@ const parts = computed(() => {
 </script>
 
 <template>
-  <section aria-label="Consequences" :aria-busy="looking">
+  <section class="consequences" aria-label="Consequences" :aria-busy="looking">
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <div v-else-if="figures" class="figures">
       <div v-for="p in parts" :key="p.group">
