@@ -51,6 +51,8 @@ const asked = refDebounced(
   computed(() => JSON.stringify(current.value)),
   250,
 )
+/** The figures of what is written are not asked for yet. */
+const stale = computed(() => asked.value !== JSON.stringify(current.value))
 const consequences = useQuery({
   queryKey: computed(() => ['order-consequences', order.id, asked.value, order.revision]),
   queryFn: () =>
@@ -147,14 +149,14 @@ async function go(why: string, days: number, fingerprint: string) {
           <el-button
             v-if="lead && !narrower"
             type="primary"
-            :disabled="!figures || consequences.isFetching.value || !!consequences.error.value"
+            :disabled="!figures || stale || consequences.isFetching.value || !!consequences.error.value"
             @click="((refused = null), (dialog = 'activate'))"
             >Put in force — {{ plural(figures?.found.items ?? 0, 'item') }} held</el-button
           >
           <el-button
             v-if="lead && narrower"
             type="primary"
-            :disabled="consequences.isFetching.value"
+            :disabled="stale || consequences.isFetching.value"
             @click="dialog = 'narrow'"
             >Release {{ plural(figures?.leaving.items ?? 0, 'item') }} …</el-button
           >

@@ -31,6 +31,8 @@ const asked = refDebounced(
   computed(() => JSON.stringify(current.value)),
   250,
 )
+/** The figures of what is written are not asked for yet. */
+const behind = computed(() => asked.value !== JSON.stringify(current.value))
 const consequences = useQuery({
   queryKey: computed(() => ['blanket-consequences', blanket.id, asked.value, blanket.revision]),
   queryFn: () =>
@@ -161,7 +163,7 @@ async function retire(why: string) {
       <p class="acts-row">
         <el-button
           :type="due ? 'danger' : 'primary'"
-          :disabled="!consequences.data.value || !!consequences.error.value || consequences.isFetching.value"
+          :disabled="!consequences.data.value || !!consequences.error.value || consequences.isFetching.value || behind"
           @click="dialog = 'activate'"
           >{{ says }}</el-button
         >

@@ -47,6 +47,8 @@ const asked = refDebounced(
   computed(() => JSON.stringify(current.value)),
   250,
 )
+/** The figures of what is written are not asked for yet. */
+const behind = computed(() => asked.value !== JSON.stringify(current.value))
 const consequences = useQuery({
   queryKey: computed(() => ['consequences', id, asked.value, data.value?.revision]),
   queryFn: () =>
@@ -176,7 +178,7 @@ watch(
       <p class="acts">
         <el-button
           :type="due ? 'danger' : 'primary'"
-          :disabled="!consequences.data.value || !!consequences.error.value || consequences.isFetching.value"
+          :disabled="!consequences.data.value || !!consequences.error.value || consequences.isFetching.value || behind"
           :loading="busy"
           @click="activating = true"
           >{{ button }}</el-button
