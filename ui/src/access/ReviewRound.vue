@@ -215,11 +215,6 @@ p {
   color: var(--sea);
 }
 .box {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid var(--line-2);
-  border-radius: var(--radius);
   height: 26px;
 }
 </style>

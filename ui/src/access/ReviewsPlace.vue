@@ -174,11 +174,6 @@ h1 {
   margin: 4px 0 0;
 }
 .box {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid var(--line-2);
-  border-radius: var(--radius);
   height: 26px;
 }
 .track {

@@ -45,11 +45,6 @@ async function add() {
   gap: 6px;
 }
 .box {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid var(--line-2);
-  border-radius: var(--radius);
   height: 28px;
   padding: 0 6px;
 }

@@ -174,11 +174,6 @@ async function save() {
   margin: 2px 0;
 }
 .box {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid var(--line-2);
-  border-radius: var(--radius);
   min-height: 30px;
   padding: 4px 8px;
   width: 100%;

@@ -26,12 +26,12 @@ async function drop(k: Kind) {
 </script>
 
 <template>
-  <section class="panel own">
+  <section class="panel block">
     <p v-if="kinds.length === 0" class="quiet">
       None yet. A kind is a pattern, perhaps with a check digit, and words that stand near it;
       {{ count(known) }} kinds are known without one.
     </p>
-    <table v-else>
+    <table v-else class="sheet">
       <thead>
         <tr>
           <th>Title</th>
@@ -89,27 +89,6 @@ async function drop(k: Kind) {
 </template>
 
 <style scoped>
-.own {
-  padding: 12px 16px;
-}
-p {
-  margin: 0;
-}
-table {
-  width: 100%;
-  border-collapse: collapse;
-  font-size: 13px;
-}
-th,
-td {
-  text-align: left;
-  padding: 4px 10px 4px 0;
-  border-bottom: 1px solid var(--line);
-  vertical-align: top;
-}
-.num {
-  text-align: right;
-}
 .acts button + button {
   margin-left: 12px;
 }

@@ -159,12 +159,7 @@ li.holds {
 <!-- The rows of each kind are components of their own; they share how a field looks. -->
 <style>
 .query-form .box {
-  font: inherit;
   font-size: 13px;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid var(--line-2);
-  border-radius: var(--radius);
   height: 28px;
   padding: 0 6px;
 }

@@ -225,11 +225,6 @@ th {
   white-space: pre-wrap;
 }
 .box {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid var(--line-2);
-  border-radius: var(--radius);
   height: 28px;
   padding: 0 6px;
 }

@@ -124,13 +124,7 @@ const details = computed<MarkDetails>(
   margin: 0 0 8px;
 }
 .box {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid var(--line-2);
-  border-radius: var(--radius);
   height: 32px;
-  padding: 0 8px;
   width: 100%;
   margin-bottom: 8px;
 }

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
+import { useAsked } from '@/shared/asked'
 import { api, ifMatch, take, type Problem, type Schemas } from '@/shared/api/client'
 import { plural } from '@/shared/format'
 import WhyDialog from '@/shared/WhyDialog.vue'
@@ -47,12 +47,7 @@ const changed = computed(() => !!written.value && JSON.stringify(written.value) 
 const isDraft = computed(() => changed.value || !!order.draft)
 const editable = computed(() => matter.part !== 'reader' && matter.state === 'open' && order.state !== 'released')
 const lead = computed(() => matter.part === 'lead')
-const asked = refDebounced(
-  computed(() => JSON.stringify(current.value)),
-  250,
-)
-/** The figures of what is written are not asked for yet. */
-const stale = computed(() => asked.value !== JSON.stringify(current.value))
+const { asked, behind: stale } = useAsked(current)
 const consequences = useQuery({
   queryKey: computed(() => ['order-consequences', order.id, asked.value, order.revision]),
   queryFn: () =>

@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { keepTyped } from '@/shared/typed'
+import UnitSelect from '@/shared/UnitSelect.vue'
 import { kindWords } from './words'
 
 const emit = defineEmits<{ close: [] }>()
@@ -42,14 +43,7 @@ async function add() {
         ><el-option v-for="(w, k) in kindWords" :key="k" :value="k" :label="w"
       /></el-select>
       <label class="label" for="m-unit">Unit whose content it may reach</label>
-      <el-select id="m-unit" v-model="form.unitId" aria-label="Unit" :placeholder="units.data.value?.[0]?.name ?? ''"
-        ><el-option
-          v-for="u in units.data.value ?? []"
-          :key="u.id"
-          :value="u.id"
-          :label="u.name"
-          :style="{ paddingLeft: `${14 + u.depth * 14}px` }"
-      /></el-select>
+      <UnitSelect id="m-unit" v-model="form.unitId" />
       <label class="label" for="m-description">What it is about</label
       ><el-input id="m-description" v-model="form.description" type="textarea" :rows="3" />
       <p v-if="problem" class="problem" role="alert">{{ problem.message }}</p>

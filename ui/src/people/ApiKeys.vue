@@ -103,13 +103,7 @@ h2 {
   gap: 8px;
 }
 .box {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid var(--line-2);
-  border-radius: var(--radius);
   height: 32px;
-  padding: 0 8px;
   flex: 1;
   min-width: 0;
 }

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { keepPreviousData, useQuery } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
 import { ElMessage } from 'element-plus'
 import 'element-plus/es/components/message/style/css'
 import { computed, ref } from 'vue'
 import { useAct } from '@/shared/act'
+import { useAsked } from '@/shared/asked'
 import { api, ifMatch, take, type Schemas } from '@/shared/api/client'
 import Consequences from '@/shared/Consequences.vue'
 import { becomeDue } from '@/shared/consequences'
@@ -27,12 +27,7 @@ const changed = computed(
 const isDraft = computed(() => changed.value || !!blanket.draft)
 const { act, busy, problem } = useAct(['schedule', 'proposals'], { refused: () => consequences.refetch() })
 const dialog = ref<'activate' | 'retire' | null>(null)
-const asked = refDebounced(
-  computed(() => JSON.stringify(current.value)),
-  250,
-)
-/** The figures of what is written are not asked for yet. */
-const behind = computed(() => asked.value !== JSON.stringify(current.value))
+const { asked, behind } = useAsked(current)
 const consequences = useQuery({
   queryKey: computed(() => ['blanket-consequences', blanket.id, asked.value, blanket.revision]),
   queryFn: () =>

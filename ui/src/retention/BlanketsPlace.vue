@@ -9,6 +9,7 @@ import { useUrl } from '@/shared/url'
 import BlanketPane from './BlanketPane.vue'
 import SchedulePage from './SchedulePage.vue'
 import { keepTyped } from '@/shared/typed'
+import UnitSelect from '@/shared/UnitSelect.vue'
 
 const { number } = useUrl()
 const open = number('blanket')
@@ -114,14 +115,7 @@ async function add() {
         <label class="label" for="b-name">Name</label
         ><el-input id="b-name" v-model="form.name" placeholder="All mail" />
         <label class="label" for="b-unit">Unit whose containers it may cover</label>
-        <el-select id="b-unit" v-model="form.unitId" aria-label="Unit" :placeholder="units.data.value?.[0]?.name ?? ''"
-          ><el-option
-            v-for="u in units.data.value ?? []"
-            :key="u.id"
-            :value="u.id"
-            :label="u.name"
-            :style="{ paddingLeft: `${14 + u.depth * 14}px` }"
-        /></el-select>
+        <UnitSelect id="b-unit" v-model="form.unitId" />
         <label class="label" for="b-containers">Containers</label>
         <el-select id="b-containers" v-model="form.containers" aria-label="Containers" multiple filterable collapse-tags
           ><el-option v-for="c in containers.data.value ?? []" :key="c.id" :value="c.id" :label="c.name"

@@ -123,13 +123,7 @@ async function save() {
   align-items: center;
 }
 .box {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid var(--line-2);
-  border-radius: var(--radius);
   height: 32px;
-  padding: 0 8px;
 }
 .count {
   width: 84px;

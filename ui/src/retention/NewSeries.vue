@@ -5,6 +5,7 @@ import { useAct } from '@/shared/act'
 import { api, take, type Schemas } from '@/shared/api/client'
 import { stageOf } from '@/shared/words'
 import { keepTyped } from '@/shared/typed'
+import UnitSelect from '@/shared/UnitSelect.vue'
 
 /** @prop starter of the starter library, where it begins with one. */
 const { starter } = defineProps<{ starter?: Schemas['SeriesDefinition'] }>()
@@ -62,15 +63,7 @@ const make = () =>
       <label class="label" for="function">Function</label
       ><el-input id="function" v-model="form.function" placeholder="Vessels" />
       <label class="label" for="unit">Unit whose records it holds</label>
-      <el-select id="unit" v-model="form.unitId" aria-label="Unit" :placeholder="units.data.value?.[0]?.name ?? ''">
-        <el-option
-          v-for="u in units.data.value ?? []"
-          :key="u.id"
-          :value="u.id"
-          :label="u.name"
-          :style="{ paddingLeft: `${14 + u.depth * 14}px` }"
-        />
-      </el-select>
+      <UnitSelect id="unit" v-model="form.unitId" />
       <p v-if="problem && problem.field !== 'code' && problem.field !== 'title'" class="problem" role="alert">
         {{ problem.message }}
       </p>

@@ -61,8 +61,8 @@ async function report() {
       <label class="label" for="e-subject">To which subject</label
       ><el-input id="e-subject" v-model="form.subject" placeholder="IMO9901005" />
       <label class="label" for="e-date">On which day</label
-      ><input id="e-date" v-model="form.date" type="date" class="date" /> <label class="label" for="e-note">Note</label
-      ><el-input id="e-note" v-model="form.note" />
+      ><input id="e-date" v-model="form.date" type="date" class="box date" />
+      <label class="label" for="e-note">Note</label><el-input id="e-note" v-model="form.note" />
       <Consequences
         v-if="whole"
         :view="preview.data.value"
@@ -94,13 +94,7 @@ async function report() {
 
 <style scoped>
 .date {
-  font: inherit;
-  color: var(--ink);
-  background: var(--sheet);
-  border: 1px solid var(--line-2);
-  border-radius: var(--radius);
   height: 32px;
-  padding: 0 8px;
   width: 170px;
 }
 </style>

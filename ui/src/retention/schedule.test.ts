@@ -147,6 +147,20 @@ describe('blankets', () => {
       }),
     ])
   })
+  it('does not take effect by figures of what stood there before', async () => {
+    answers['GET /api/blankets'] = [blanket()]
+    answers['POST /api/blankets/{id}/consequences'] = { consequences: consequences(), covered: [] }
+    const wrapper = await place(BlanketsPlace, {}, '/schedule/blankets?blanket=2')
+    await settle()
+    const may = () => !button('Put into effect')!.disabled
+    const before = may()
+    await wrapper.get('[data-part=kind]').trigger('click')
+    await flushPromises()
+    await press('Keep nothing, and destroy after a time')
+    const meanwhile = may()
+    await settle()
+    expect([before, meanwhile, may()]).toEqual([true, false, true])
+  })
   it('turns from keeping to destroying, and keeps what is written over a reload', async () => {
     answers['GET /api/blankets'] = [blanket()]
     answers['POST /api/blankets/{id}/consequences'] = { consequences: consequences(), covered: [] }
